@@ -1,0 +1,1 @@
+"""Subnets and addresses: reading them, judging them, planning them."""

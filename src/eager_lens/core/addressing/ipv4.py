@@ -1,0 +1,108 @@
+"""Reading IPv4 addresses and subnets, strictly, into whole numbers that are quick to compare."""
+
+from __future__ import annotations
+
+import ipaddress
+import re
+from functools import lru_cache
+from typing import NamedTuple
+
+_CIDR = re.compile(r"(?P<network>[0-9.]+)/(?P<prefix>[1-9][0-9]?)", re.ASCII)
+_HARDWARE = re.compile(r"[0-9a-f]{12}", re.ASCII)
+
+WIDEST_PREFIX, NARROWEST_PREFIX = 8, 30
+
+
+@lru_cache(maxsize=65536)
+def address_number(text: str) -> int:
+    """A dotted address as a whole number.
+
+    Raises:
+        ValueError: for anything but four decimal parts of 0 to 255 without leading zeros.
+    """
+    try:
+        return int(ipaddress.IPv4Address(text))
+    except ipaddress.AddressValueError:
+        raise ValueError(
+            f"{text!r} is no IPv4 address; wanted are four numbers of 0 to 255 with dots between, no leading zeros"
+        ) from None
+
+
+def address_text(number: int) -> str:
+    """A whole number as a dotted address."""
+    return str(ipaddress.IPv4Address(number))
+
+
+class Subnet(NamedTuple):
+    """A subnet as its first (network) and last (broadcast) address."""
+
+    network: int
+    broadcast: int
+
+    @property
+    def first_host(self) -> int:
+        """The lowest address a device may have."""
+        return self.network + 1
+
+    @property
+    def last_host(self) -> int:
+        """The highest address a device may have."""
+        return self.broadcast - 1
+
+    @property
+    def hosts(self) -> int:
+        """How many addresses devices may have, the gateway's counted."""
+        return self.broadcast - self.network - 1
+
+    @property
+    def prefix(self) -> int:
+        """The length of the network part, in bits."""
+        return 32 - (self.broadcast - self.network).bit_length()
+
+    @property
+    def mask_text(self) -> str:
+        """The mask as a dotted address, as typed into a device."""
+        return address_text(0xFFFFFFFF ^ (self.broadcast - self.network))
+
+    def __contains__(self, number: object) -> bool:
+        return isinstance(number, int) and self.network <= number <= self.broadcast
+
+    def is_host(self, number: int) -> bool:
+        """Whether a device may have this address."""
+        return self.network < number < self.broadcast
+
+
+@lru_cache(maxsize=4096)
+def subnet_of(cidr: str) -> Subnet:
+    """A subnet written as ``172.22.40.0/24``.
+
+    Raises:
+        ValueError: for another form, a size outside /8 to /30, or bits set behind the prefix.
+    """
+    match = _CIDR.fullmatch(cidr)
+    if not match:
+        raise ValueError(f"{cidr!r} is no subnet; wanted is an address, a slash and a size, as in 172.22.40.0/24")
+    network = address_number(match["network"])
+    prefix = int(match["prefix"])
+    if not WIDEST_PREFIX <= prefix <= NARROWEST_PREFIX:
+        raise ValueError(f"{cidr!r} has the size /{prefix}; allowed is /{WIDEST_PREFIX} to /{NARROWEST_PREFIX}")
+    spread = (1 << (32 - prefix)) - 1
+    if network & spread:
+        right = address_text(network & ~spread)
+        raise ValueError(f"{cidr!r} has bits set behind its size; the subnet's own address is {right}/{prefix}")
+    return Subnet(network, network + spread)
+
+
+@lru_cache(maxsize=65536)
+def hardware_address(text: str) -> str:
+    """A hardware address in any usual spelling as ``02:4c:00:00:00:1f``; empty stays empty.
+
+    Raises:
+        ValueError: when there are not twelve hexadecimal digits.
+    """
+    if not text.strip():
+        return ""
+    digits = re.sub(r"[\s:.\-]", "", text).lower()
+    if not _HARDWARE.fullmatch(digits):
+        raise ValueError(f"{text!r} is no hardware address; wanted are twelve hexadecimal digits")
+    return ":".join(digits[at : at + 2] for at in range(0, 12, 2))

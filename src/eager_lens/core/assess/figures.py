@@ -1,0 +1,144 @@
+"""Figures of one camera and of one recorder."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal, NamedTuple
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.model import Camera, Recorder, Week
+from eager_lens.core.recording.clips import recorded_share
+from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
+from eager_lens.core.reference.streams import Scene, stream_assumptions
+from eager_lens.core.sizing.disk import days_kept, disk_space_gb
+from eager_lens.core.sizing.drives import drive_array
+from eager_lens.core.sizing.rate import assumed_rate
+
+Origin = Literal["plan", "assumed", "measured", "worked out"]
+
+NO_HOURS: dict[Mode, float] = week_hours(WeekPlan())
+
+# A rate read off a device is a moment's rate; its own spread is far smaller than that of a guess.
+MEASURED_SPREAD = (0.9, 1.15)
+
+
+class CameraFigures(NamedTuple):
+    """What one camera sends and stores. Rates in Mb/s (10^6 bit/s) of its main stream while it sends; GB are 10^9
+    bytes; hours are means over the week; the low and high figures span quiet and busy scenes of the same kind."""
+
+    rate_mbps: float
+    low_mbps: float
+    high_mbps: float
+    rate_origin: Origin
+    always_h_per_day: float
+    movement_h_per_day: float
+    input_h_per_day: float
+    movement_share: float
+    recorded_h_per_day: float
+    gb_per_day: float
+    gb_low_per_day: float
+    gb_high_per_day: float
+
+
+class RecorderFigures(NamedTuple):
+    """What one recorder takes in and keeps. ``days`` is None while nothing is written: then there is no limit.
+
+    ``trouble`` says why the drives give no space; ``usable_tb`` is then 0.
+    """
+
+    usable_tb: float
+    drives_that_may_fail: int
+    trouble: str
+    cameras: int
+    incoming_mbps: float
+    incoming_high_mbps: float
+    gb_per_day: float
+    gb_low_per_day: float
+    gb_high_per_day: float
+    days: float | None
+    days_low: float | None
+    days_high: float | None
+
+
+def scene_of(camera: Camera) -> Scene:
+    """The camera's scene; for one that the table does not know, the most demanding of the table."""
+    scenes = stream_assumptions().scenes
+    return scenes.get(camera.scene) or max(scenes.values(), key=lambda scene: scene.key_bpp)
+
+
+def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
+    """Figures of a camera that records by a week with these hours of each mode."""
+    if camera.measured_mbps is not None:
+        rate = camera.measured_mbps
+        low, high = (rate * factor for factor in MEASURED_SPREAD)
+        origin: Origin = "measured"
+    else:
+        assumed = assumed_rate(
+            camera.width_px,
+            camera.height_px,
+            camera.fps,
+            camera.key_frame_s,
+            camera.codec,
+            camera.quality,
+            scene_of(camera),
+        )
+        rate, low, high, origin = assumed.rate_mbps, assumed.low_mbps, assumed.high_mbps, "assumed"
+    movement_share = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
+    input_share = recorded_share(camera.inputs_per_h, camera.event_s, camera.pre_s, camera.post_s)
+    always, movement, on_input = (hours[mode] / 7 for mode in ("always", "movement", "input"))
+    recorded_h = always + movement * movement_share + on_input * input_share
+    return CameraFigures(
+        rate,
+        low,
+        high,
+        origin,
+        always,
+        movement,
+        on_input,
+        movement_share,
+        recorded_h,
+        disk_space_gb(rate, recorded_h, 1),
+        disk_space_gb(low, recorded_h, 1),
+        disk_space_gb(high, recorded_h, 1),
+    )
+
+
+def hours_by_week(weeks: Iterable[Week]) -> dict[str, dict[Mode, float]]:
+    """Hours of each mode by week id."""
+    return {week.id: week_hours(week.plan) for week in weeks}
+
+
+def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures]) -> RecorderFigures:
+    """Figures of a recorder from those of the cameras registered on it."""
+    usable_tb, may_fail, trouble = 0.0, 0, ""
+    if recorder.drives == 0:
+        trouble = "it has no drives"
+    else:
+        try:
+            usable_tb, may_fail = drive_array(
+                recorder.drives, recorder.drive_tb, recorder.level, recorder.spares, recorder.reserve_share
+            )
+        except RefusedInput as error:
+            trouble = error.problem
+    count, incoming, incoming_high, gb, gb_low, gb_high = 0, 0.0, 0.0, 0.0, 0.0, 0.0
+    for stream in streams:
+        count += 1
+        incoming += stream.rate_mbps
+        incoming_high += stream.high_mbps
+        gb += stream.gb_per_day
+        gb_low += stream.gb_low_per_day
+        gb_high += stream.gb_high_per_day
+    return RecorderFigures(
+        usable_tb,
+        may_fail,
+        trouble,
+        count,
+        incoming,
+        incoming_high,
+        gb,
+        gb_low,
+        gb_high,
+        days_kept(usable_tb, gb) if gb else None,
+        days_kept(usable_tb, gb_high) if gb_high else None,
+        days_kept(usable_tb, gb_low) if gb_low else None,
+    )

@@ -1,0 +1,69 @@
+"""What a finding is: a judgement about the job, with its reason and its remedy."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Literal
+
+from eager_lens.core.job.edits import Edit
+
+Stage = Literal["wiring", "sizing", "addresses", "bench", "week", "movement", "proof", "handover"]
+STAGES: tuple[Stage, ...] = ("wiring", "sizing", "addresses", "bench", "week", "movement", "proof", "handover")
+
+STAGE_WORDS: dict[Stage, str] = {
+    "wiring": "Wiring",
+    "sizing": "Sizing",
+    "addresses": "Addresses",
+    "bench": "Bench",
+    "week": "Week",
+    "movement": "Movement",
+    "proof": "Proof",
+    "handover": "Handover",
+}
+
+
+class Severity(IntEnum):
+    """How bad: a fault will not work, a doubt may not, a note is for knowing."""
+
+    NOTE = 0
+    DOUBT = 1
+    FAULT = 2
+
+    @property
+    def word(self) -> str:
+        """The word that stands beside the mark."""
+        return self.name.lower()
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One judgement.
+
+    Attributes:
+        code: the rule's name, for scripts.
+        severity, stage: how bad, and which stage of the work it belongs to.
+        title: what is so, with its figure.
+        why: why it matters in this job.
+        action: what to do about it.
+        subjects: ids of the devices, weeks or subnets it is about, the first to be led to first.
+        fix: an edit that puts it right, where that is unambiguous.
+    """
+
+    code: str
+    severity: Severity
+    stage: Stage
+    title: str
+    why: str
+    action: str
+    subjects: tuple[str, ...] = ()
+    fix: Edit | None = None
+
+
+def names_listed(names: list[str], most: int = 3) -> str:
+    """``A, B and C`` or ``A, B, C and 9 more``."""
+    if len(names) > most:
+        return f"{', '.join(names[:most])} and {len(names) - most} more"
+    if len(names) > 1:
+        return f"{', '.join(names[:-1])} and {names[-1]}"
+    return names[0] if names else ""

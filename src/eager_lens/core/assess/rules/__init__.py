@@ -1,0 +1,24 @@
+"""The finding rules, one small function each, in the file of their family.
+
+A rule takes the facts and yields findings. Rules of one file stand in the order in which they are told.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.rules import addressing, handover, inventory, movement, registering, sizing, week
+
+Rule = Callable[[Facts], Iterator[Finding]]
+
+RULES: tuple[Rule, ...] = (
+    *inventory.RULES,
+    *sizing.RULES,
+    *addressing.RULES,
+    *registering.RULES,
+    *week.RULES,
+    *movement.RULES,
+    *handover.RULES,
+)

@@ -1,0 +1,332 @@
+"""Findings about subnets and addresses."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.edits import Edit, set_fields, set_subnet
+from eager_lens.core.job.model import Device, Job, SubnetPlan, role_of
+from eager_lens.core.units import count
+
+MOST_TOLD_APART = 12
+"""Beyond so many findings of one kind they are told as one."""
+
+ADDRESS_FAULTS = frozenset({"duplicate-address", "outside-subnet", "reserved-address", "in-pool", "same-hardware"})
+
+
+def _plan_for(device_ids: frozenset[str], label: str) -> Edit:
+    """Plan new addresses for just these devices: they give theirs up, all others keep what they have."""
+
+    def apply(job: Job) -> Job:
+        cleared = set_fields(device_ids, label, address="").apply(job)
+        planned = {device.id: device for device in plan_all(cleared).apply(cleared).devices()}
+        values = {device_id: planned[device_id] for device_id in device_ids if device_id in planned}
+        for device_id, device in values.items():
+            job = set_fields([device_id], label, address=device.address, subnet=device.subnet).apply(job)
+        return job
+
+    return Edit(label, apply)
+
+
+def subnets_wrong(facts: Facts) -> Iterator[Finding]:
+    """Subnets that contradict themselves or each other."""
+    seen: list[tuple[Subnet, SubnetPlan]] = []
+    for plan in facts.job.subnets:
+        net = subnet_of(plan.cidr)
+        yield from _gateway_wrong(plan, net)
+        yield from _pool_wrong(plan, net)
+        for other, other_plan in seen:
+            if net.network <= other.broadcast and other.network <= net.broadcast:
+                yield Finding(
+                    "subnets-overlap",
+                    Severity.FAULT,
+                    "addresses",
+                    f"{plan.name} and {other_plan.name} overlap",
+                    f"{plan.cidr} and {other_plan.cidr} share addresses; a device cannot tell which way to send. "
+                    "The two sides of a recorder must never share a subnet.",
+                    "Give one of them another range.",
+                    (plan.id, other_plan.id),
+                )
+        seen.append((net, plan))
+
+
+def _gateway_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
+    if plan.gateway and not net.is_host(address_number(plan.gateway)):
+        yield Finding(
+            "gateway-outside",
+            Severity.FAULT,
+            "addresses",
+            f"Gateway {plan.gateway} is no address of {plan.name}",
+            f"A device in {plan.cidr} cannot reach it, so neither remote viewing nor a time server outside works.",
+            "Correct the gateway, or leave it empty on a network without a way out.",
+            (plan.id,),
+        )
+
+
+def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
+    if bool(plan.pool_first) != bool(plan.pool_last):
+        yield Finding(
+            "pool-half",
+            Severity.DOUBT,
+            "addresses",
+            f"The leased pool of {plan.name} has only one end",
+            "Without both ends the plan cannot keep out of it.",
+            "Give the first and the last leased address, or neither.",
+            (plan.id,),
+        )
+        return
+    if not plan.pool_first:
+        return
+    first, last = address_number(plan.pool_first), address_number(plan.pool_last)
+    if first not in net or last not in net:
+        yield Finding(
+            "pool-outside",
+            Severity.FAULT,
+            "addresses",
+            f"The leased pool of {plan.name} lies outside {plan.cidr}",
+            "The address server would lease addresses that work nowhere.",
+            "Correct the pool.",
+            (plan.id,),
+        )
+    elif first > last:
+        yield Finding(
+            "pool-reversed",
+            Severity.FAULT,
+            "addresses",
+            f"The leased pool of {plan.name} ends before it begins",
+            f"{plan.pool_first} to {plan.pool_last} is empty.",
+            "Swap the two.",
+            (plan.id,),
+            set_subnet(plan.id, "Swap the pool's ends", pool_first=plan.pool_last, pool_last=plan.pool_first),
+        )
+
+
+def address_troubles(facts: Facts) -> Iterator[Finding]:
+    """Every address against its subnet: outside it, reserved in it, or in the leased pool."""
+    nets = {plan.id: (subnet_of(plan.cidr), plan) for plan in facts.job.subnets}
+    found: list[Finding] = []
+    for device in facts.devices:
+        if device.address and device.subnet in nets:
+            net, plan = nets[device.subnet]
+            finding = _address_trouble(device, net, plan)
+            if finding:
+                found.append(finding)
+    yield from _told_together(found)
+
+
+def _address_trouble(device: Device, net: Subnet, plan: SubnetPlan) -> Finding | None:
+    number = address_number(device.address)
+    label = f"Give {device.name} a planned address"
+    fix = _plan_for(frozenset({device.id}), label)
+
+    def found(code: str, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
+        title = f"{device.name}: {device.address} {what}"
+        return Finding(code, Severity.FAULT, "addresses", title, why, action, (device.id,), fix)
+
+    if number not in net:
+        return found(
+            "outside-subnet",
+            f"is outside {plan.cidr}",
+            "It is alive but cannot be reached from the recorder or from a laptop in that subnet.",
+        )
+    if number == net.network:
+        return found("reserved-address", "is the subnet's own address", "The network's first address is no device's.")
+    if number == net.broadcast:
+        return found("reserved-address", "is the broadcast address", "What is sent there goes to every device.")
+    if device.address == plan.gateway and role_of(device) != "router":
+        return found(
+            "reserved-address",
+            "is the gateway's",
+            "Two devices would answer as the gateway: remote viewing and time fail on and off for everyone.",
+        )
+    if plan.pool_first and plan.pool_last:
+        first, last = address_number(plan.pool_first), address_number(plan.pool_last)
+        if first <= number <= last:
+            return found(
+                "in-pool",
+                "is inside the leased pool",
+                f"The address server leases {plan.pool_first} to {plan.pool_last}. Weeks from now it may give this "
+                "address to a phone, and the camera vanishes.",
+                "Move it out of the pool, make the pool smaller, or reserve the address in the router.",
+            )
+    return None
+
+
+def _told_together(found: list[Finding]) -> Iterator[Finding]:
+    """Findings one by one, or one for all of a kind when there are too many to read."""
+    by_code: dict[str, list[Finding]] = {}
+    for finding in found:
+        by_code.setdefault(finding.code, []).append(finding)
+    words = {
+        "outside-subnet": "outside their subnet",
+        "reserved-address": "on an address that no device may have",
+        "in-pool": "inside the leased pool",
+    }
+    for code, group in by_code.items():
+        if len(group) <= MOST_TOLD_APART:
+            yield from group
+            continue
+        ids = tuple(finding.subjects[0] for finding in group)
+        yield Finding(
+            code,
+            Severity.FAULT,
+            "addresses",
+            f"{count(len(group), 'device')} {words[code]}",
+            group[0].why,
+            "Plan other addresses for them.",
+            ids,
+            _plan_for(frozenset(ids), f"Plan addresses of {count(len(ids), 'device')}"),
+        )
+
+
+def duplicates(facts: Facts) -> Iterator[Finding]:
+    """Two devices on one address."""
+    by_address: dict[str, list[Device]] = {}
+    for device in facts.devices:
+        if device.address:
+            by_address.setdefault(device.address, []).append(device)
+    twins = [devices for devices in by_address.values() if len(devices) > 1]
+    for devices in twins[:MOST_TOLD_APART]:
+        later = frozenset(device.id for device in devices[1:])
+        names = [device.name for device in devices]
+        yield Finding(
+            "duplicate-address",
+            Severity.FAULT,
+            "addresses",
+            f"{devices[0].address} is given to {count(len(devices), 'device')}",
+            f"{names_listed(names)}: whichever answers last is seen, so one picture comes and goes.",
+            f"{names[0]} keeps it; plan another for {names_listed(names[1:])}.",
+            tuple(device.id for device in devices),
+            _plan_for(later, f"Give {names_listed(names[1:])} another address"),
+        )
+    if len(twins) > MOST_TOLD_APART:
+        rest = twins[MOST_TOLD_APART:]
+        later = frozenset(device.id for devices in rest for device in devices[1:])
+        yield Finding(
+            "duplicate-address",
+            Severity.FAULT,
+            "addresses",
+            f"{count(len(rest), 'further address', 'further addresses')} given more than once",
+            "Whichever device answers last is seen, so pictures come and go.",
+            "The first of each keeps it; plan others for the rest.",
+            tuple(device.id for devices in rest for device in devices),
+            _plan_for(later, f"Plan addresses of {count(len(later), 'device')}"),
+        )
+
+
+def same_hardware(facts: Facts) -> Iterator[Finding]:
+    """Two devices with one hardware address: one of them was read wrongly."""
+    by_hardware: dict[str, list[Device]] = {}
+    for device in facts.devices:
+        if device.hardware_address:
+            by_hardware.setdefault(device.hardware_address, []).append(device)
+    for text, devices in by_hardware.items():
+        if len(devices) > 1:
+            yield Finding(
+                "same-hardware",
+                Severity.FAULT,
+                "addresses",
+                f"Hardware address …{text[-5:]} stands on {count(len(devices), 'device')}",
+                f"{names_listed([device.name for device in devices])}: it is unique to a device, so one label was "
+                "read or copied wrongly, and the two will be mixed up when they are found.",
+                "Read the labels again.",
+                tuple(device.id for device in devices),
+            )
+
+
+def no_address(facts: Facts) -> Iterator[Finding]:
+    """Devices that the plan has not reached yet."""
+    without = [device for device in facts.devices if not device.address]
+    if not without:
+        return
+    yield Finding(
+        "no-address",
+        Severity.DOUBT,
+        "addresses",
+        f"{count(len(without), 'device')} without an address",
+        "A recorder remembers a camera by its address; a leased one changes and the camera is lost."
+        if facts.job.subnets
+        else "There is no subnet in the job yet to take addresses from.",
+        "Plan addresses for all." if facts.job.subnets else "Add a subnet first.",
+        tuple(device.id for device in without),
+        plan_all(facts.job) if facts.job.subnets and _plannable(facts.job) else None,
+    )
+
+
+def _plannable(job: Job) -> bool:
+    """Whether the job's subnets have more hosts than it has devices: a quick bound before a fix is offered."""
+    return sum(subnet_of(plan.cidr).hosts for plan in job.subnets) > len(job.cameras) + len(job.recorders)
+
+
+def no_subnet(facts: Facts) -> Iterator[Finding]:
+    """Devices with an address that belong to no subnet of the job."""
+    lost = [device for device in facts.devices if device.address and device.subnet not in facts.subnets]
+    if lost and facts.job.subnets:
+        yield Finding(
+            "no-subnet",
+            Severity.DOUBT,
+            "addresses",
+            f"{count(len(lost), 'device')} with an address in no subnet",
+            f"{names_listed([device.name for device in lost])}: mask and gateway for them are not known.",
+            "Choose the subnet of each.",
+            tuple(device.id for device in lost),
+        )
+
+
+def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
+    """A camera in another subnet than its recorder is reached only through a router, or not at all."""
+    apart = []
+    for camera in facts.job.cameras:
+        homes = {facts.recorders[p.recorder].subnet for p in camera.registered if p.recorder in facts.recorders}
+        if camera.subnet and homes and camera.subnet not in homes and homes != {""}:
+            apart.append(camera)
+    if apart:
+        yield Finding(
+            "apart-from-recorder",
+            Severity.DOUBT,
+            "addresses",
+            f"{names_listed([camera.name for camera in apart])}: another subnet than the recorder",
+            "Search does not cross a router, and without a route between the two the channel stays black.",
+            "Put camera and recorder into one subnet, or make sure that a router joins them.",
+            tuple(camera.id for camera in apart),
+        )
+
+
+def free_hosts(plan: SubnetPlan, devices: tuple[Device, ...]) -> int:
+    """How many addresses of a subnet are still free for planning."""
+    net = subnet_of(plan.cidr)
+    used = {address_number(device.address) for device in devices if device.address}
+    if plan.gateway:
+        used.add(address_number(plan.gateway))
+    inside = sum(net.is_host(number) for number in used)
+    pool = 0
+    if plan.pool_first and plan.pool_last:
+        first, last = address_number(plan.pool_first), address_number(plan.pool_last)
+        pool = max(0, min(last, net.last_host) - max(first, net.first_host) + 1)
+        inside -= sum(first <= number <= last for number in used)
+    return max(0, net.hosts - pool - inside)
+
+
+def suggested_subnet(job: Job) -> str:
+    """A private range that the job does not use yet."""
+    used = [subnet_of(plan.cidr) for plan in job.subnets]
+    for third in range(40, 250):
+        net = subnet_of(f"172.22.{third}.0/24")
+        if all(net.broadcast < other.network or other.broadcast < net.network for other in used):
+            return f"{address_text(net.network)}/24"
+    return "10.44.8.0/24"
+
+
+RULES = (
+    subnets_wrong,
+    duplicates,
+    address_troubles,
+    same_hardware,
+    no_address,
+    no_subnet,
+    apart_from_recorder,
+)

@@ -1,0 +1,55 @@
+"""Findings about proof and handover: checks that failed, and what the sheets still lack."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.units import count
+
+
+def failed_checks(facts: Facts) -> Iterator[Finding]:
+    """Checks that were made and failed."""
+    known = {device.id for device in facts.devices}
+    failed = [check for check in facts.job.checks if check.outcome == "failed" and check.device in known]
+    if failed:
+        names = list(dict.fromkeys(facts.name(check.device) for check in failed))
+        yield Finding(
+            "failed-check",
+            Severity.FAULT,
+            "proof",
+            f"{count(len(failed), 'check')} failed",
+            f"At {names_listed(names)}.",
+            "Put it right, make the check again, and record what was done.",
+            tuple(dict.fromkeys(check.device for check in failed)),
+        )
+
+
+def sheet_gaps(facts: Facts) -> Iterator[Finding]:
+    """Lines of the cover sheet that are still empty."""
+    job = facts.job
+    if not job.cameras:
+        return
+    gaps = [
+        words
+        for words, text in (
+            ("the customer", job.customer),
+            ("the site", job.site),
+            ("who prepared it", job.prepared_by),
+            ("whom to call", job.contact),
+        )
+        if not text.strip()
+    ]
+    if gaps:
+        yield Finding(
+            "sheet-gaps",
+            Severity.NOTE,
+            "handover",
+            f"The cover sheet lacks {names_listed(gaps, 4)}",
+            "In a year somebody will want to know whose this is and whom to ask.",
+            "Fill it in on the Handover page.",
+        )
+
+
+RULES = (failed_checks, sheet_gaps)

@@ -1,0 +1,46 @@
+"""Findings about the list of devices itself."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.units import count
+
+
+def same_name(facts: Facts) -> Iterator[Finding]:
+    """Two devices of one name cannot be told apart in a search, on a label or in a report."""
+    by_name: dict[str, list[str]] = {}
+    for device in facts.devices:
+        by_name.setdefault(device.name.strip().casefold(), []).append(device.id)
+    twins = [ids for ids in by_name.values() if len(ids) > 1]
+    if twins:
+        names = [facts.name(ids[0]) for ids in twins]
+        yield Finding(
+            "same-name",
+            Severity.DOUBT,
+            "wiring",
+            f"{count(len(twins), 'name')} used more than once",
+            f"{names_listed(names)}: on a label, in a search or in a clip's name they cannot be told apart.",
+            "Name each by its place, as in “Kiosk till”.",
+            tuple(device_id for ids in twins for device_id in ids),
+        )
+
+
+def no_place(facts: Facts) -> Iterator[Finding]:
+    """A camera without a place is not found on site."""
+    lost = [camera for camera in facts.job.cameras if not camera.place.strip()]
+    if lost:
+        yield Finding(
+            "no-place",
+            Severity.NOTE,
+            "wiring",
+            f"{count(len(lost), 'camera')} without a place",
+            "Lists and sheets are grouped by place; who comes in a year will look for it.",
+            "Give each the room or corner it hangs in.",
+            tuple(camera.id for camera in lost),
+        )
+
+
+RULES = (same_name, no_place)

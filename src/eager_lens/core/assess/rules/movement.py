@@ -1,0 +1,75 @@
+"""Findings about recording on movement: seconds before and after, and what they add up to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.model import Camera
+from eager_lens.core.units import count, figure
+
+NEARLY_ALWAYS_SHARE = 0.8
+USUAL_POST_S = 15.0
+
+
+def _by_movement(facts: Facts) -> list[Camera]:
+    return [camera for camera in facts.job.cameras if facts.camera_figures[camera.id].movement_h_per_day > 0]
+
+
+def nothing_after(facts: Facts) -> Iterator[Finding]:
+    """Without seconds after an event, a visit falls into fragments."""
+    bare = [camera for camera in _by_movement(facts) if camera.post_s == 0]
+    if bare:
+        ids = tuple(camera.id for camera in bare)
+        yield Finding(
+            "nothing-after",
+            Severity.DOUBT,
+            "movement",
+            f"0 s after the event at {names_listed([camera.name for camera in bare])}",
+            "A visitor who stands still or steps out and back falls into many fragments, each too short to tell who.",
+            f"{USUAL_POST_S:g} s joins most visits into one clip.",
+            ids,
+            set_fields(ids, f"Record {USUAL_POST_S:g} s after", post_s=USUAL_POST_S),
+        )
+
+
+def nearly_always(facts: Facts) -> Iterator[Finding]:
+    """Movement recording that has become continuous by another name."""
+    busy = [
+        camera
+        for camera in _by_movement(facts)
+        if facts.camera_figures[camera.id].movement_share >= NEARLY_ALWAYS_SHARE
+    ]
+    if busy:
+        share = facts.camera_figures[busy[0].id].movement_share
+        yield Finding(
+            "nearly-always",
+            Severity.DOUBT,
+            "movement",
+            f"{names_listed([camera.name for camera in busy])}: movement records {figure(100 * share)} % of its hours",
+            "So many events with so many seconds around them run together: it is continuous recording by another "
+            "name, and saves nothing.",
+            "Fewer seconds before and after, a rule that catches less, or plan it as always.",
+            tuple(camera.id for camera in busy),
+        )
+
+
+def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
+    """A clip can only begin at a key frame."""
+    late = [camera for camera in _by_movement(facts) if camera.codec != "mjpeg" and camera.pre_s < camera.key_frame_s]
+    if late:
+        yield Finding(
+            "before-key-frame",
+            Severity.DOUBT,
+            "movement",
+            f"{count(len(late), 'camera')} with fewer seconds before than between key frames",
+            f"{names_listed([f'{c.name} ({figure(c.pre_s)} s, key frame every {figure(c.key_frame_s)} s)' for c in late], 2)}"
+            ": a clip can only begin at a key frame, so the approach may be missing.",
+            "Set the seconds before to at least the key-frame interval.",
+            tuple(camera.id for camera in late),
+        )
+
+
+RULES = (nothing_after, nearly_always, before_is_shorter_than_key_frame)

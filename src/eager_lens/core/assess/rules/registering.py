@@ -1,0 +1,229 @@
+"""Findings about recorders and channels: who is registered where, and what the recorder can take."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.model import Camera, Recorder, changed
+from eager_lens.core.job.edits import set_each
+from eager_lens.core.job.registering import channels_held, fill_the_channels, free_channels
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
+
+NEAR_SHARE = 0.85
+"""From this share of a limit on, a load is called near it."""
+
+
+def not_registered(facts: Facts) -> Iterator[Finding]:
+    """A camera without a recorder records nothing."""
+    lost = [camera for camera in facts.job.cameras if not camera.registered]
+    if not lost:
+        return
+    held = channels_held(facts.job.cameras)
+    free = sum(len(free_channels(recorder, held)) for recorder in facts.job.recorders)
+    if not facts.job.recorders:
+        action = "Add a recorder, then fill its channels."
+    elif free < len(lost):
+        action = f"{count(free, 'channel')} free: a further or larger recorder is needed for all of them."
+    else:
+        action = f"{count(free, 'channel')} free; fill them."
+    yield Finding(
+        "not-registered",
+        Severity.FAULT,
+        "bench",
+        f"{count(len(lost), 'camera')} without a recorder",
+        f"{names_listed([camera.name for camera in lost])}: no recorder takes the pictures, so nothing is kept.",
+        action,
+        tuple(camera.id for camera in lost),
+        fill_the_channels() if free else None,
+    )
+
+
+def too_many_cameras(facts: Facts) -> Iterator[Finding]:
+    """More cameras than channels."""
+    for recorder in facts.job.recorders:
+        cameras = facts.cameras_on[recorder.id]
+        if len(cameras) > recorder.channels:
+            yield Finding(
+                "channels",
+                Severity.FAULT,
+                "bench",
+                f"{recorder.name}: {count(len(cameras), 'camera')} for {count(recorder.channels, 'channel')}",
+                "The recorder refuses whatever comes after its last channel.",
+                "Move cameras to another recorder, or take one with more channels.",
+                (recorder.id, *(camera.id for camera in cameras[recorder.channels :])),
+            )
+
+
+def channel_troubles(facts: Facts) -> Iterator[Finding]:
+    """One channel given twice, or a channel that the recorder does not have."""
+    held = channels_held(facts.job.cameras)
+    cameras = {camera.id: camera for camera in facts.job.cameras}
+    for recorder in facts.job.recorders:
+        free = free_channels(recorder, held)
+        for channel, ids in sorted(held.get(recorder.id, {}).items()):
+            names = names_listed([cameras[camera_id].name for camera_id in ids])
+            if channel > recorder.channels:
+                yield Finding(
+                    "no-such-channel",
+                    Severity.FAULT,
+                    "bench",
+                    f"{names} on channel {channel} of {recorder.channels}",
+                    f"{recorder.name} has no such channel.",
+                    "Give it a free channel." if free else "No channel is free; move it to another recorder.",
+                    (ids[0], recorder.id),
+                    _to_free_channel(recorder, cameras[ids[0]], channel, free),
+                )
+            elif len(ids) > 1:
+                yield Finding(
+                    "channel-twice",
+                    Severity.FAULT,
+                    "bench",
+                    f"Channel {channel} of {recorder.name} is given {len(ids)} times",
+                    f"{names}: only one of them would be recorded.",
+                    "Give the later one a free channel." if free else "No channel is free; move one elsewhere.",
+                    (*ids, recorder.id),
+                    _to_free_channel(recorder, cameras[ids[-1]], channel, free),
+                )
+
+
+def _to_free_channel(recorder: Recorder, camera: Camera, channel: int, free: list[int]) -> Edit | None:
+    if not free:
+        return None
+    places = list(camera.registered)
+    at = max(i for i, place in enumerate(places) if (place.recorder, place.channel) == (recorder.id, channel))
+    places[at] = changed(places[at], channel=free[0])
+    return set_fields([camera.id], f"Put {camera.name} on channel {free[0]}", registered=tuple(places))
+
+
+def unknown_recorder(facts: Facts) -> Iterator[Finding]:
+    """A camera registered on a recorder that is not there."""
+    lost = [
+        camera
+        for camera in facts.job.cameras
+        if any(place.recorder not in facts.recorders for place in camera.registered)
+    ]
+    if lost:
+        values = {
+            camera.id: {"registered": tuple(p for p in camera.registered if p.recorder in facts.recorders)}
+            for camera in lost
+        }
+        yield Finding(
+            "unknown-recorder",
+            Severity.FAULT,
+            "bench",
+            f"{count(len(lost), 'camera')} registered on a recorder that is not in the job",
+            f"{names_listed([camera.name for camera in lost])}: their channel leads nowhere.",
+            "Take the entry out, then fill the channels.",
+            tuple(camera.id for camera in lost),
+            set_each("Take out entries that lead nowhere", values),
+        )
+
+
+def incoming(facts: Facts) -> Iterator[Finding]:
+    """More megabits a second than the recorder takes in."""
+    for recorder in facts.job.recorders:
+        got = facts.recorder_figures[recorder.id]
+        limit = recorder.incoming_limit_mbps
+        load = f"{figure(got.incoming_mbps)} of {figure(limit)} Mb/s"
+        if not at_most(got.incoming_mbps, limit):
+            yield Finding(
+                "incoming-over",
+                Severity.FAULT,
+                "bench",
+                f"{recorder.name}: {load} incoming",
+                "Above its limit a recorder drops streams or pictures, and which ones is not foreseeable.",
+                "Fewer frames, smaller pictures, or move cameras to another recorder.",
+                (recorder.id,),
+            )
+        elif got.incoming_mbps > NEAR_SHARE * limit or not at_most(got.incoming_high_mbps, limit):
+            yield Finding(
+                "incoming-near",
+                Severity.DOUBT,
+                "bench",
+                f"{recorder.name}: {load} incoming, little to spare",
+                f"Busy scenes would bring {figure(got.incoming_high_mbps)} Mb/s.",
+                "Measure the rates of the busiest cameras, or lower theirs.",
+                (recorder.id,),
+            )
+
+
+def not_accepted(facts: Facts) -> Iterator[Finding]:
+    """A picture or codec that the recorder cannot take."""
+    labels = stream_assumptions().codec_label
+    for recorder in facts.job.recorders:
+        cameras = facts.cameras_on[recorder.id]
+        large = [camera for camera in cameras if not at_most(camera.megapixels, recorder.largest_megapixels)]
+        if large:
+            yield Finding(
+                "picture-too-large",
+                Severity.FAULT,
+                "bench",
+                f"{names_listed([camera.name for camera in large])}: picture too large for {recorder.name}",
+                f"It takes up to {figure(recorder.largest_megapixels)} megapixels a channel; "
+                f"{large[0].width_px}×{large[0].height_px} px are {figure(large[0].megapixels)}.",
+                "Choose a smaller picture, or another recorder.",
+                (*(camera.id for camera in large), recorder.id),
+            )
+        strange = [camera for camera in cameras if camera.codec not in recorder.codecs]
+        if strange:
+            taken = [labels[codec] for codec in recorder.codecs]
+            fix = None
+            if len(recorder.codecs) == 1:
+                ids = [camera.id for camera in strange]
+                fix = set_fields(ids, f"Send {taken[0]} to {recorder.name}", codec=recorder.codecs[0])
+            yield Finding(
+                "codec",
+                Severity.FAULT,
+                "bench",
+                f"{recorder.name} does not take {labels[strange[0].codec]} "
+                f"from {names_listed([camera.name for camera in strange])}",
+                f"It takes {' and '.join(taken) or 'no codec'}. The channel would stay black.",
+                "Set the camera to a codec that the recorder knows.",
+                (*(camera.id for camera in strange), recorder.id),
+                fix,
+            )
+
+
+def two_recorders(facts: Facts) -> Iterator[Finding]:
+    """Cameras recorded twice: allowed, and counted twice."""
+    twice = [camera for camera in facts.job.cameras if len({place.recorder for place in camera.registered}) > 1]
+    if twice:
+        extra = sum(facts.camera_figures[camera.id].rate_mbps for camera in twice)
+        yield Finding(
+            "two-recorders",
+            Severity.NOTE,
+            "bench",
+            f"{names_listed([camera.name for camera in twice])} on two recorders",
+            f"Allowed, and counted twice: a second main stream leaves the camera, {figure(extra)} Mb/s more in all.",
+            "Check that the camera can send two main streams.",
+            tuple(camera.id for camera in twice),
+        )
+    doubled = [
+        camera for camera in facts.job.cameras if len({p.recorder for p in camera.registered}) < len(camera.registered)
+    ]
+    if doubled:
+        yield Finding(
+            "same-recorder-twice",
+            Severity.FAULT,
+            "bench",
+            f"{names_listed([camera.name for camera in doubled])} twice on one recorder",
+            "It takes up two channels and is stored twice.",
+            "Free one of the channels.",
+            tuple(camera.id for camera in doubled),
+        )
+
+
+RULES = (
+    not_registered,
+    too_many_cameras,
+    channel_troubles,
+    unknown_recorder,
+    incoming,
+    not_accepted,
+    two_recorders,
+)

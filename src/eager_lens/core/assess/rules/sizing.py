@@ -1,0 +1,181 @@
+"""Findings about storage: days kept against days asked, drives, and what the figures rest on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures import RecorderFigures
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.drives import drive_array
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_least, at_most
+
+
+def days_short(facts: Facts) -> Iterator[Finding]:
+    """The promise of days is not kept, or only if scenes are quiet."""
+    least = facts.job.retention.least_days
+    for recorder in facts.job.recorders:
+        got = facts.recorder_figures[recorder.id]
+        if got.days is None or got.trouble or got.days_low is None:
+            continue
+        if not at_least(got.days, least):
+            fix, remedy = _more_drives(recorder, got, least)
+            yield Finding(
+                "days-short",
+                Severity.FAULT,
+                "sizing",
+                f"{figure(least - got.days)} days short at {recorder.name}",
+                f"It keeps {figure(got.days)} days and {figure(least)} were asked: "
+                f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day.",
+                remedy or "Fewer frames, a smaller picture, movement hours, or larger drives.",
+                (recorder.id,),
+                fix,
+            )
+        elif not at_least(got.days_low, least):
+            yield Finding(
+                "days-doubtful",
+                Severity.DOUBT,
+                "sizing",
+                f"{recorder.name} may fall short if scenes are busy",
+                f"{figure(got.days)} days expected, {figure(got.days_low)} if all scenes are busier than assumed; "
+                f"{figure(least)} were asked.",
+                "Read the bit rate off the cameras that store most and type it in: a measured rate narrows the range.",
+                (recorder.id,),
+            )
+
+
+def _more_drives(recorder: Recorder, got: RecorderFigures, least_days: float) -> tuple[Edit | None, str]:
+    """The fewest further drives of the same size, in free bays, that keep the days; with what they bring."""
+    for drives in range(recorder.drives + 1, recorder.bays + 1):
+        try:
+            array = drive_array(drives, recorder.drive_tb, recorder.level, recorder.spares, recorder.reserve_share)
+        except RefusedInput:
+            continue
+        days = array.usable_tb * 1000 / got.gb_per_day
+        if at_least(days, least_days):
+            more = count(drives - recorder.drives, f"more {figure(recorder.drive_tb)} TB drive")
+            label = f"Add {more} to {recorder.name}"
+            return set_fields([recorder.id], label, drives=drives), f"{more} in free bays would keep {figure(days)} days."
+    return None, ""
+
+
+def days_over(facts: Facts) -> Iterator[Finding]:
+    """Pictures stay longer than they may."""
+    most = facts.job.retention.most_days
+    if most is None:
+        return
+    for recorder in facts.job.recorders:
+        days = facts.recorder_figures[recorder.id].days
+        if days is not None and not at_most(days, most):
+            yield Finding(
+                "days-over",
+                Severity.DOUBT,
+                "sizing",
+                f"{recorder.name} would keep {figure(days)} days; {figure(most)} are allowed",
+                "The drives hold more than the customer or the law lets you keep.",
+                f"Set the recorder to erase after {figure(most)} days, and note it on the handover sheet.",
+                (recorder.id,),
+            )
+
+
+def drives_wrong(facts: Facts) -> Iterator[Finding]:
+    """Drives that give no space, or do not fit into the recorder."""
+    for recorder in facts.job.recorders:
+        trouble = facts.recorder_figures[recorder.id].trouble
+        if trouble:
+            yield Finding(
+                "no-space",
+                Severity.FAULT,
+                "sizing",
+                f"{recorder.name} has nowhere to record",
+                f"{trouble[0].upper()}{trouble[1:]}.",
+                "Change the number of drives, the spares or the array level.",
+                (recorder.id,),
+            )
+        if recorder.drives > recorder.bays:
+            yield Finding(
+                "bays",
+                Severity.FAULT,
+                "sizing",
+                f"{recorder.name}: {recorder.drives} drives for {count(recorder.bays, 'bay')}",
+                "They do not fit into the recorder.",
+                "Take fewer, larger drives, or a recorder with more bays.",
+                (recorder.id,),
+            )
+
+
+def no_redundancy(facts: Facts) -> Iterator[Finding]:
+    """One failed drive loses pictures."""
+    bare = [
+        recorder
+        for recorder in facts.job.recorders
+        if recorder.drives > 1 and not facts.recorder_figures[recorder.id].drives_that_may_fail
+    ]
+    if bare:
+        yield Finding(
+            "no-redundancy",
+            Severity.NOTE,
+            "sizing",
+            f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
+            "Spanned drives give the most days; when one fails, what it held is gone. Redundancy would cost space, "
+            "and is still no backup.",
+            "Tell the customer, or choose an array level with redundancy.",
+            tuple(recorder.id for recorder in bare),
+        )
+
+
+def costly_codec(facts: Facts) -> Iterator[Finding]:
+    """MJPEG stores every picture in full."""
+    costly = [camera for camera in facts.job.cameras if camera.codec == "mjpeg"]
+    if costly:
+        gb = sum(facts.camera_figures[camera.id].gb_per_day for camera in costly)
+        yield Finding(
+            "costly-codec",
+            Severity.DOUBT,
+            "sizing",
+            f"MJPEG on {names_listed([camera.name for camera in costly])} takes {figure(gb)} GB a day",
+            "Every picture is stored in full, many times the size of H.264 or H.265.",
+            "Choose H.264 or H.265 where camera and recorder know it.",
+            tuple(camera.id for camera in costly),
+        )
+
+
+def unknown_scene(facts: Facts) -> Iterator[Finding]:
+    """A scene that the table does not hold."""
+    known = stream_assumptions().scenes
+    strange = [camera for camera in facts.job.cameras if camera.scene not in known]
+    if strange:
+        yield Finding(
+            "unknown-scene",
+            Severity.DOUBT,
+            "sizing",
+            f"{count(len(strange), 'camera')} with a scene that is not known here",
+            f"{names_listed([f'{camera.name}: {camera.scene}' for camera in strange])}. "
+            "The most demanding scene was assumed instead.",
+            "Choose a scene from the list.",
+            tuple(camera.id for camera in strange),
+        )
+
+
+def assumed_rates(facts: Facts) -> Iterator[Finding]:
+    """How much of the figures is assumption."""
+    assumed = [camera for camera in facts.job.cameras if camera.measured_mbps is None]
+    if assumed:
+        assumed.sort(key=lambda camera: -facts.camera_figures[camera.id].gb_per_day)
+        yield Finding(
+            "assumed-rates",
+            Severity.NOTE,
+            "sizing",
+            f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
+            f"Real scenes differ by a factor of three. Most is stored by {names_listed([c.name for c in assumed])}.",
+            "Run one camera of each kind in its place, read its bit rate, and type it in as measured.",
+            tuple(camera.id for camera in assumed[:20]),
+        )
+
+
+RULES = (days_short, days_over, drives_wrong, costly_codec, unknown_scene, no_redundancy, assumed_rates)

@@ -1,0 +1,87 @@
+"""Findings about when cameras record."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.job.edits import remove_week, set_fields
+from eager_lens.core.units import count
+
+
+def no_week(facts: Facts) -> Iterator[Finding]:
+    """A camera without a week records nothing."""
+    lost = [camera for camera in facts.job.cameras if camera.week not in facts.weeks]
+    if not lost:
+        return
+    ids = tuple(camera.id for camera in lost)
+    fix = None
+    if len(facts.job.weeks) == 1:
+        week = facts.job.weeks[0]
+        fix = set_fields(ids, f"Give {count(len(ids), 'camera')} the week “{week.name}”", week=week.id)
+    yield Finding(
+        "no-week",
+        Severity.FAULT,
+        "week",
+        f"{count(len(lost), 'camera')} without a week",
+        f"{names_listed([camera.name for camera in lost])}: no hour is set in which they record.",
+        "Choose a week for each." if facts.job.weeks else "Add a week, then apply it to the cameras.",
+        ids,
+        fix,
+    )
+
+
+def records_nothing(facts: Facts) -> Iterator[Finding]:
+    """A week without an hour of recording, or movement hours in which nothing is expected to move."""
+    used = {camera.week for camera in facts.job.cameras}
+    empty = [
+        week for week in facts.job.weeks if week.id in used and facts.week_hours[week.id]["idle"] == 168
+    ]
+    for week in empty:
+        yield Finding(
+            "empty-week",
+            Severity.FAULT,
+            "week",
+            f"The week “{week.name}” records nothing",
+            "All its 168 h are idle, so its cameras keep no picture.",
+            "Paint the hours in which they record.",
+            (week.id,),
+        )
+    silent = [
+        camera
+        for camera in facts.job.cameras
+        if camera.week in facts.weeks
+        and facts.week_hours[camera.week]["idle"] < 168
+        and facts.camera_figures[camera.id].recorded_h_per_day == 0
+    ]
+    if silent:
+        yield Finding(
+            "records-nothing",
+            Severity.FAULT,
+            "week",
+            f"{names_listed([camera.name for camera in silent])} would record nothing",
+            "The week records on events only, and none an hour are expected.",
+            "Give the events expected an hour, or paint hours of the mode always.",
+            tuple(camera.id for camera in silent),
+        )
+
+
+def unused_week(facts: Facts) -> Iterator[Finding]:
+    """A week that no camera has."""
+    used = {camera.week for camera in facts.job.cameras}
+    for week in facts.job.weeks:
+        if week.id not in used and facts.job.cameras:
+            yield Finding(
+                "unused-week",
+                Severity.NOTE,
+                "week",
+                f"No camera has the week “{week.name}”",
+                "It would stand on the handover sheet without a use.",
+                "Apply it to cameras, or take it out.",
+                (week.id,),
+                remove_week(week.id),
+            )
+
+
+RULES = (no_week, records_nothing, unused_week)

@@ -1,0 +1,30 @@
+"""All calculators, in the order in which ``calc --list`` names them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from eager_lens.core.addressing.plan import ADDRESS_PLAN
+from eager_lens.core.calculator import Calculator
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.recording.clips import EVENT_CLIPS
+from eager_lens.core.recording.week import WEEK_HOURS
+from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
+from eager_lens.core.sizing.drives import DRIVE_ARRAY
+
+CALCULATORS: dict[str, Calculator[Any, Any]] = {
+    calculator.name: calculator
+    for calculator in (DISK_SPACE, DRIVE_ARRAY, DAYS_KEPT, EVENT_CLIPS, WEEK_HOURS, ADDRESS_PLAN)
+}
+
+
+def calculator_named(name: str) -> Calculator[Any, Any]:
+    """The calculator of this name.
+
+    Raises:
+        RefusedInput: listing the names that there are.
+    """
+    try:
+        return CALCULATORS[name]
+    except KeyError:
+        raise RefusedInput("", f"there is no calculator {name!r}; there are {', '.join(CALCULATORS)}") from None

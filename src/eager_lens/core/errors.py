@@ -1,0 +1,56 @@
+"""The errors a person can act on.
+
+    EagerLensError
+    |- RefusedInput      a value that cannot be taken: where it stands, what was given, what is allowed
+    |- FileTrouble       a file that cannot be read or written
+       |- DamagedFile    the file is not what it should be; it is left untouched
+       |- ChangedOnDisk  somebody else wrote the file since it was opened
+"""
+
+from __future__ import annotations
+
+import errno
+from pathlib import Path
+
+
+class EagerLensError(Exception):
+    """Base of every error whose text is meant to be read by the person at the desk."""
+
+
+class RefusedInput(EagerLensError, ValueError):
+    """A value that cannot be taken.
+
+    ``path`` names the field, as in ``devices[2].keep``; it is empty when the input as a whole is meant.
+    """
+
+    def __init__(self, path: str, problem: str) -> None:
+        self.path = path
+        self.problem = problem
+        super().__init__(f"{path}: {problem}" if path else problem)
+
+
+class FileTrouble(EagerLensError):
+    """A file that cannot be read or written; the text says which file, why, and what to do next."""
+
+
+class DamagedFile(FileTrouble):
+    """The file is cut off, foreign, newer than this program, or mangled by hand. It is never written over."""
+
+
+class ChangedOnDisk(FileTrouble):
+    """The file was written by somebody else since it was opened here."""
+
+
+def advice_for(error: OSError, path: Path, doing: str) -> str:
+    """One sentence for an error of the operating system: what failed, on which file, and the next step."""
+    reason = {
+        errno.EACCES: "this account may not write there; choose another folder or ask for the right to write",
+        errno.EPERM: "the system does not permit it; choose another folder",
+        errno.EROFS: "the disk is read-only; choose another folder",
+        errno.ENOSPC: "the disk is full; free some space or choose another disk, nothing was changed",
+        errno.EDQUOT: "the disk quota is used up; free some space or choose another disk",
+        errno.ENOENT: "there is no such file or folder; check the name",
+        errno.EISDIR: "that is a folder, not a file; choose a file",
+        errno.ENAMETOOLONG: "the name is too long; choose a shorter one",
+    }.get(error.errno or 0, f"{(error.strerror or str(error)).lower()}")
+    return f"{doing} {path} failed: {reason}."

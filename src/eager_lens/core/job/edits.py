@@ -1,0 +1,324 @@
+"""Edits: labelled functions that turn one job into the next.
+
+An edit is made first (``Edit``: what it is called, what it does) and applied later by the session, so the same object
+serves a key press, a fix button and a test. Applying an edit never changes the job that it is given. If it cannot be
+done it raises ``RefusedInput`` and nothing has happened.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.model import (
+    MOST_CAMERAS,
+    Camera,
+    Check,
+    Device,
+    Job,
+    NetworkDevice,
+    Recorder,
+    SubnetPlan,
+    Week,
+    by_id,
+    changed,
+    fresh_ids,
+)
+from eager_lens.core.recording.week import Day, Span, painted
+from eager_lens.core.units import count
+from eager_lens.core.validation import Plain
+
+P = TypeVar("P", bound=Plain)
+
+DEVICE_LISTS = ("network", "recorders", "cameras")
+
+
+@dataclass(frozen=True)
+class Edit:
+    """A named change of a job.
+
+    Edits with the same ``gesture`` that follow one another are kept as one undo step (strokes of one drag).
+    """
+
+    label: str
+    apply: Callable[[Job], Job]
+    gesture: str | None = None
+
+
+def with_parts(job: Job, **lists: tuple[Plain, ...]) -> Job:
+    """The job with whole lists replaced by parts that were checked already."""
+    return job.model_copy(update=lists)
+
+
+def _replaced(parts: tuple[P, ...], ids: frozenset[str], change: Callable[[P], P]) -> tuple[P, ...]:
+    return tuple(change(part) if part.id in ids else part for part in parts)  # type: ignore[attr-defined]
+
+
+# ---- the job itself ----------------------------------------------------------------------------------------------
+
+
+def set_job(what: str, **fields: Any) -> Edit:
+    """Change fields of the job itself: its name, customer, days to keep."""
+    return Edit(f"Set {what}", lambda job: job.model_copy(update=_checked_fields(job, fields)))
+
+
+def _checked_fields(job: Job, fields: Mapping[str, Any]) -> dict[str, Any]:
+    # Checked on a job without its long lists, so that a new name does not read 10,000 cameras again.
+    bare = job.model_copy(update=dict.fromkeys((*DEVICE_LISTS, "weeks", "subnets", "checks"), ()))
+    checked = changed(bare, **fields)
+    return {name: getattr(checked, name) for name in fields}
+
+
+def set_retention(least_days: float, most_days: float | None) -> Edit:
+    """Change the days that must be kept, and the day by which pictures must be gone."""
+    text = f"at least {least_days:g} days" + (f", at most {most_days:g}" if most_days is not None else "")
+    return Edit(
+        f"Keep {text}",
+        lambda job: job.model_copy(
+            update={"retention": changed(job.retention, least_days=least_days, most_days=most_days)}
+        ),
+    )
+
+
+# ---- devices -----------------------------------------------------------------------------------------------------
+
+
+def set_fields(ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:
+    """Give fields of the named devices new values; devices that the job no longer has are passed over."""
+    wanted = frozenset(ids)
+
+    def apply(job: Job) -> Job:
+        lists: dict[str, tuple[Plain, ...]] = {}
+        for name in DEVICE_LISTS:
+            parts: tuple[Device, ...] = getattr(job, name)
+            if any(part.id in wanted for part in parts):
+                lists[name] = _replaced(parts, wanted, lambda part: changed(part, **fields))
+        return with_parts(job, **lists)
+
+    return Edit(label, apply, gesture)
+
+
+def set_each(label: str, values: Mapping[str, Mapping[str, Any]]) -> Edit:
+    """Give each named device its own new values, in one step (a pasted block, a plan of addresses)."""
+
+    def apply(job: Job) -> Job:
+        ids = frozenset(values)
+        lists = {
+            name: _replaced(getattr(job, name), ids, lambda part: changed(part, **values[part.id]))
+            for name in DEVICE_LISTS
+        }
+        return with_parts(job, **lists)
+
+    return Edit(label, apply)
+
+
+def add_cameras(cameras: Sequence[Mapping[str, Any]], label: str | None = None) -> Edit:
+    """Add cameras from field values; ids are given here."""
+
+    def apply(job: Job) -> Job:
+        _require_room(job, len(cameras))
+        ids = fresh_ids("cam", (camera.id for camera in job.cameras), len(cameras))
+        new = []
+        for at, (camera_id, fields) in enumerate(zip(ids, cameras, strict=True)):
+            try:
+                new.append(changed(_BLANK_CAMERA, **{**fields, "id": camera_id}))
+            except RefusedInput as error:
+                raise RefusedInput(f"cameras[{at}].{error.path}", error.problem) from None
+        return with_parts(job, cameras=(*job.cameras, *new))
+
+    return Edit(label or f"Add {count(len(cameras), 'camera')}", apply)
+
+
+_BLANK_CAMERA = Camera(id="blank", name="Camera")
+
+
+def _require_room(job: Job, more: int) -> None:
+    if not 1 <= more or len(job.cameras) + more > MOST_CAMERAS:
+        raise RefusedInput(
+            "cameras",
+            f"{more:,} more were asked for; a job holds at most {MOST_CAMERAS:,} cameras and has {len(job.cameras):,}, "
+            f"so give 1 to {MOST_CAMERAS - len(job.cameras):,}",
+        )
+
+
+def add_like(camera_id: str, how_many: int) -> Edit:
+    """Add so many cameras like one: same settings and place, numbered names, no address, label or channel of their own."""
+
+    def apply(job: Job) -> Job:
+        _require_room(job, how_many)
+        model = by_id(job.cameras).get(camera_id)
+        if model is None:
+            raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
+        own = {"address": "", "hardware_address": "", "serial": "", "registered": (), "measured_mbps": None}
+        ids = fresh_ids("cam", (camera.id for camera in job.cameras), how_many)
+        names = numbered_names(model.name, {camera.name for camera in job.cameras}, how_many)
+        new = tuple(changed(model, id=i, name=n, **own) for i, n in zip(ids, names, strict=True))
+        at = job.cameras.index(model) + 1
+        return with_parts(job, cameras=(*job.cameras[:at], *new, *job.cameras[at:]))
+
+    return Edit(f"Add {how_many} like this one", apply)
+
+
+def numbered_names(name: str, taken: set[str], how_many: int) -> list[str]:
+    """``Yard 3`` is followed by ``Yard 4``, ``Gate`` by ``Gate 2``; names in use are passed over."""
+    stem, _, last = name.rpartition(" ")
+    if stem and last.isascii() and last.isdigit() and len(last) < 10:
+        number = int(last)
+    else:
+        stem, number = name, 1
+    names: list[str] = []
+    while len(names) < how_many:
+        number += 1
+        candidate = f"{stem[:180]} {number}"
+        if candidate not in taken:
+            names.append(candidate)
+    return names
+
+
+def add_recorder(**fields: Any) -> Edit:
+    """Add a recorder."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("rec", (recorder.id for recorder in job.recorders), 1)
+        blank = Recorder(id=new_id, name=f"Recorder {new_id.removeprefix('rec-')}")
+        return with_parts(job, recorders=(*job.recorders, changed(blank, **fields)))
+
+    return Edit("Add a recorder", apply)
+
+
+def add_network_device(role: str, **fields: Any) -> Edit:
+    """Add a router, switch, bridge or other device of the network."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("net", (device.id for device in job.network), 1)
+        alike = sum(device.role == role for device in job.network)
+        blank = NetworkDevice(id=new_id, name=f"{role.capitalize()} {alike + 1}")
+        return with_parts(job, network=(*job.network, changed(blank, role=role, **fields)))
+
+    return Edit(f"Add a {role if role != 'other' else 'device'}", apply)
+
+
+def remove_devices(ids: Iterable[str], label: str) -> Edit:
+    """Take devices out of the job, with their checks and with what was registered on them."""
+    gone = frozenset(ids)
+
+    def apply(job: Job) -> Job:
+        lists: dict[str, tuple[Plain, ...]] = {
+            name: tuple(part for part in getattr(job, name) if part.id not in gone) for name in DEVICE_LISTS
+        }
+        lists["cameras"] = tuple(_without_recorders(camera, gone) for camera in lists["cameras"])  # type: ignore[arg-type]
+        lists["checks"] = tuple(check for check in job.checks if check.device not in gone)
+        return with_parts(job, **lists)
+
+    return Edit(label, apply)
+
+
+def _without_recorders(camera: Camera, gone: frozenset[str]) -> Camera:
+    if not any(place.recorder in gone for place in camera.registered):
+        return camera
+    return changed(camera, registered=tuple(place for place in camera.registered if place.recorder not in gone))
+
+
+# ---- subnets and weeks -------------------------------------------------------------------------------------------
+
+
+def add_subnet(name: str, cidr: str, **fields: Any) -> Edit:
+    """Add a subnet."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("lan", (subnet.id for subnet in job.subnets), 1)
+        blank = SubnetPlan(id=new_id, name="Subnet", cidr="10.0.0.0/24")
+        return with_parts(job, subnets=(*job.subnets, changed(blank, name=name, cidr=cidr, **fields)))
+
+    return Edit(f"Add the subnet {cidr}", apply)
+
+
+def set_subnet(subnet_id: str, label: str, **fields: Any) -> Edit:
+    """Change a subnet."""
+    return Edit(
+        label,
+        lambda job: with_parts(
+            job, subnets=_replaced(job.subnets, frozenset({subnet_id}), lambda part: changed(part, **fields))
+        ),
+    )
+
+
+def remove_subnet(subnet_id: str) -> Edit:
+    """Take a subnet out; its devices keep their addresses, and a finding says that they stand in no subnet."""
+    return Edit(
+        "Remove the subnet",
+        lambda job: with_parts(job, subnets=tuple(part for part in job.subnets if part.id != subnet_id)),
+    )
+
+
+def add_week(name: str, like: str | None = None) -> Edit:
+    """Add a week: empty, or a copy of another."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("week", (week.id for week in job.weeks), 1)
+        source = by_id(job.weeks).get(like or "")
+        week = changed(Week(id=new_id, name="Week"), name=name)
+        if source is not None:
+            week = week.model_copy(update={"plan": source.plan})
+        return with_parts(job, weeks=(*job.weeks, week))
+
+    return Edit(f"Add the week “{name}”", apply)
+
+
+def set_week(week_id: str, label: str, **fields: Any) -> Edit:
+    """Change a week's name or its plan as a whole."""
+    return Edit(
+        label,
+        lambda job: with_parts(
+            job, weeks=_replaced(job.weeks, frozenset({week_id}), lambda week: changed(week, **fields))
+        ),
+    )
+
+
+def paint_week(week_id: str, strokes: Mapping[Day, Sequence[Span]], label: str, gesture: str | None = None) -> Edit:
+    """Lay spans over a week's days; mode idle takes away."""
+
+    def paint(week: Week) -> Week:
+        return week.model_copy(update={"plan": painted(week.plan, strokes)})
+
+    return Edit(
+        label, lambda job: with_parts(job, weeks=_replaced(job.weeks, frozenset({week_id}), paint)), gesture
+    )
+
+
+def remove_week(week_id: str) -> Edit:
+    """Take a week out; cameras that had it have none, which a finding says."""
+
+    def apply(job: Job) -> Job:
+        return with_parts(
+            job,
+            weeks=tuple(week for week in job.weeks if week.id != week_id),
+            cameras=tuple(changed(cam, week="") if cam.week == week_id else cam for cam in job.cameras),
+        )
+
+    return Edit("Remove the week", apply)
+
+
+# ---- proof -------------------------------------------------------------------------------------------------------
+
+
+def set_check(check: Check) -> Edit:
+    """Record the outcome of a check on a device; it takes the place of an earlier one."""
+
+    def apply(job: Job) -> Job:
+        kept = tuple(old for old in job.checks if (old.device, old.check) != (check.device, check.check))
+        return with_parts(job, checks=(*kept, check))
+
+    return Edit("Record a check", apply)
+
+
+def clear_check(device: str, check: str) -> Edit:
+    """Take the outcome of a check back."""
+    return Edit(
+        "Clear a check",
+        lambda job: with_parts(
+            job, checks=tuple(old for old in job.checks if (old.device, old.check) != (device, check))
+        ),
+    )

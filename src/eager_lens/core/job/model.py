@@ -1,0 +1,238 @@
+"""The job: everything that the installer decided. Frozen; a change makes a new job (see ``edits``).
+
+Devices are known by an id that never changes; everything that refers to a device, a week or a subnet holds its id. A
+reference to something that is not there is no error here: it is a finding.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import AfterValidator, Field, StringConstraints, model_validator
+
+from eager_lens.core.addressing.ipv4 import address_number, hardware_address, subnet_of
+from eager_lens.core.addressing.plan import Role
+from eager_lens.core.recording.week import WeekPlan
+from eager_lens.core.reference.streams import Codec, Quality
+from eager_lens.core.sizing.drives import ArrayLevel
+from eager_lens.core.validation import Count, Number, Plain, Positive, Share, Whole, read_as
+
+MOST_CAMERAS = 20_000
+MOST_OTHERS = 5_000
+
+Text = Annotated[str, StringConstraints(strict=True, max_length=200)]
+LongText = Annotated[str, StringConstraints(strict=True, max_length=4000)]
+Id = Annotated[str, StringConstraints(strict=True, min_length=1, max_length=80)]
+
+
+def _address(text: str) -> str:
+    if text:
+        address_number(text)
+    return text
+
+
+def _cidr(text: str) -> str:
+    subnet_of(text)
+    return text
+
+
+Address = Annotated[str, StringConstraints(strict=True), AfterValidator(_address)]
+"""A dotted IPv4 address, or empty while there is none."""
+
+HardwareAddress = Annotated[str, StringConstraints(strict=True), AfterValidator(hardware_address)]
+"""A hardware address as ``02:4c:00:00:00:1f``, or empty; other usual spellings are turned into this one."""
+
+Cidr = Annotated[str, StringConstraints(strict=True), AfterValidator(_cidr)]
+
+PictureSide = Annotated[Count, Field(ge=16, le=20_000)]
+Fps = Annotated[Positive, Field(le=240)]
+Seconds = Annotated[Number, Field(le=86_400)]
+
+
+class Device(Plain):
+    """What every device has: identity, place, label, and where it stands in the network."""
+
+    id: Id
+    name: Annotated[Text, Field(min_length=1)]
+    place: Text = ""
+    make: Text = ""
+    hardware_address: HardwareAddress = ""
+    serial: Text = ""
+    subnet: Text = ""
+    address: Address = ""
+    note: LongText = ""
+
+
+class Registration(Plain):
+    """A camera's place on a recorder: the recorder's id and the channel, from 1."""
+
+    recorder: Id
+    channel: Annotated[Count, Field(le=1024)]
+
+
+class Camera(Device):
+    """A camera, its main stream, and when it records.
+
+    ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one.
+    """
+
+    width_px: PictureSide = 1920
+    height_px: PictureSide = 1080
+    fps: Fps = 12
+    codec: Codec = "h265"
+    key_frame_s: Annotated[Positive, Field(le=600)] = 2
+    quality: Quality = "medium"
+    scene: Id = "store"
+    measured_mbps: Annotated[Positive, Field(le=10_000)] | None = None
+    week: Text = ""
+    events_per_h: Annotated[Number, Field(le=100_000)] = 6
+    event_s: Seconds = 20
+    pre_s: Seconds = 5
+    post_s: Seconds = 15
+    inputs_per_h: Annotated[Number, Field(le=100_000)] = 1
+    registered: tuple[Registration, ...] = ()
+
+    @property
+    def megapixels(self) -> float:
+        """Picture size in millions of pixels."""
+        return self.width_px * self.height_px / 1e6
+
+
+class Recorder(Device):
+    """A recorder, its drives and its limits."""
+
+    channels: Annotated[Count, Field(le=1024)] = 16
+    incoming_limit_mbps: Annotated[Positive, Field(le=1_000_000)] = 160
+    largest_megapixels: Annotated[Positive, Field(le=400)] = 8.3
+    codecs: tuple[Codec, ...] = ("h264", "h265", "mjpeg")
+    bays: Annotated[Whole, Field(le=1000)] = 2
+    drives: Annotated[Whole, Field(le=1000)] = 2
+    drive_tb: Annotated[Number, Field(le=10_000)] = 8
+    level: ArrayLevel = "span"
+    spares: Annotated[Whole, Field(le=1000)] = 0
+    reserve_share: Annotated[Share, Field(lt=1)] = 0.05
+
+
+class NetworkDevice(Device):
+    """A router, switch, bridge or anything else that wants an address."""
+
+    role: Annotated[Role, Field()] = "switch"
+
+
+class SubnetPlan(Plain):
+    """A subnet of the job: its size, its way out, and what the address server leases in it."""
+
+    id: Id
+    name: Annotated[Text, Field(min_length=1)]
+    cidr: Cidr
+    gateway: Address = ""
+    pool_first: Address = ""
+    pool_last: Address = ""
+
+
+class Week(Plain):
+    """A named week of recording modes that many cameras share."""
+
+    id: Id
+    name: Annotated[Text, Field(min_length=1)]
+    plan: WeekPlan = WeekPlan()
+
+
+class Retention(Plain):
+    """How long pictures must be kept, and by when they must be gone."""
+
+    least_days: Annotated[Number, Field(le=36_500)] = 31
+    most_days: Annotated[Number, Field(le=36_500)] | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Retention:
+        if self.most_days is not None and self.most_days < self.least_days:
+            raise ValueError(f"at most {self.most_days:g} days is less than at least {self.least_days:g}")
+        return self
+
+
+class Check(Plain):
+    """One proof on one device: what was checked, with what outcome, by whom, when (local time, ISO 8601)."""
+
+    device: Id
+    check: Id
+    outcome: Literal["passed", "failed"]
+    by: Text = ""
+    at: Text = ""
+    value: Text = ""
+
+
+class Job(Plain):
+    """One job: everything in its file."""
+
+    name: Annotated[Text, Field(min_length=1)] = "New job"
+    customer: Text = ""
+    site: Text = ""
+    prepared_by: Text = ""
+    contact: Text = ""
+    note: LongText = ""
+    retention: Retention = Retention()
+    subnets: Annotated[tuple[SubnetPlan, ...], Field(max_length=MOST_OTHERS)] = ()
+    weeks: Annotated[tuple[Week, ...], Field(max_length=MOST_OTHERS)] = ()
+    recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
+    network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
+    cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_CAMERAS)] = ()
+    checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
+
+    @model_validator(mode="after")
+    def _ids_are_unique(self) -> Job:
+        for kinds, what in (
+            ((self.recorders, self.network, self.cameras), "device"),
+            ((self.weeks,), "week"),
+            ((self.subnets,), "subnet"),
+        ):
+            ids = [part.id for parts in kinds for part in parts]
+            if len(set(ids)) != len(ids):
+                twin = Counter(ids).most_common(1)[0][0]
+                raise ValueError(f"the {what} id {twin!r} is used {ids.count(twin)} times; each must be its own")
+        return self
+
+    def devices(self) -> Iterable[Device]:
+        """All devices, in the order in which they are given addresses: network, recorders, cameras."""
+        yield from self.network
+        yield from self.recorders
+        yield from self.cameras
+
+
+def role_of(device: Device) -> Role:
+    """The role of a device, as the address plan groups them."""
+    if isinstance(device, NetworkDevice):
+        return device.role
+    return "recorder" if isinstance(device, Recorder) else "camera"
+
+
+P = TypeVar("P", bound=Plain)
+
+
+def changed(part: P, **fields: Any) -> P:
+    """The part with some fields changed and checked again.
+
+    Raises:
+        RefusedInput: naming the field, what was given and what is allowed.
+    """
+    return read_as(type(part), {**part.__dict__, **fields})
+
+
+def by_id(parts: Iterable[P]) -> dict[str, P]:
+    """The parts of a job by their id."""
+    return {part.id: part for part in parts}  # type: ignore[attr-defined]
+
+
+def fresh_ids(prefix: str, taken: Iterable[str], how_many: int) -> list[str]:
+    """New ids ``prefix-N`` that continue behind the highest number in use, so that an id is never given again."""
+    start = len(prefix) + 1
+    highest = 0
+    for used in taken:
+        if used.startswith(prefix + "-") and used[start:].isascii() and used[start:].isdigit() and len(used) < 30:
+            highest = max(highest, int(used[start:]))
+    return [f"{prefix}-{highest + 1 + at}" for at in range(how_many)]
+
+
+EMPTY_JOB = Job()

@@ -1,0 +1,184 @@
+"""A week of recording modes: spans of minutes on seven days, and the hours of each mode."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from typing import Annotated, Any, Literal, NamedTuple
+
+from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
+
+from eager_lens.core.calculator import Calculator
+from eager_lens.core.validation import Plain
+
+Mode = Literal["always", "movement", "input", "idle"]
+MODES: tuple[Mode, ...] = ("always", "movement", "input", "idle")
+
+Day = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
+DAYS: tuple[Day, ...] = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+DAY_WORDS: dict[Day, str] = {
+    "mon": "Monday",
+    "tue": "Tuesday",
+    "wed": "Wednesday",
+    "thu": "Thursday",
+    "fri": "Friday",
+    "sat": "Saturday",
+    "sun": "Sunday",
+}
+
+MINUTES_A_DAY = 24 * 60
+
+_CLOCK = re.compile(r"([01][0-9]|2[0-4]):([0-5][0-9])", re.ASCII)
+
+
+def minute_of(clock: str) -> int:
+    """``"08:15"`` as minutes since midnight; ``"24:00"`` ends a day.
+
+    Raises:
+        ValueError: for anything but two digits, a colon and two digits, from 00:00 to 24:00.
+    """
+    match = _CLOCK.fullmatch(clock)
+    if not match or (match[1] == "24" and match[2] != "00"):
+        raise ValueError(f"{clock!r} is no time of day; allowed is HH:MM with two digits each, 00:00 to 24:00")
+    return int(match[1]) * 60 + int(match[2])
+
+
+def clock_of(minute: int) -> str:
+    """Minutes since midnight as ``HH:MM``."""
+    return f"{minute // 60:02d}:{minute % 60:02d}"
+
+
+class Span(NamedTuple):
+    """A stretch of one day, in minutes since midnight, start before end, and its mode."""
+
+    start: int
+    end: int
+    mode: Mode
+
+
+def _span_from(value: Any) -> Span:
+    if isinstance(value, Span):
+        return value
+    if not isinstance(value, list | tuple) or len(value) != 3 or not all(isinstance(part, str) for part in value):
+        raise ValueError("a span is a list of start, end and mode, as in [\"08:00\", \"18:00\", \"always\"]")
+    start, end, mode = minute_of(value[0]), minute_of(value[1]), value[2]
+    if mode not in MODES:
+        raise ValueError(f"the mode {mode!r} is not known; allowed are {', '.join(MODES)}")
+    if end <= start:
+        raise ValueError(
+            f"the end {value[1]} is not after the start {value[0]}; write a span over midnight as two, "
+            "one to 24:00 and one from 00:00 of the next day"
+        )
+    return Span(start, end, mode)
+
+
+SpanField = Annotated[
+    Span,
+    BeforeValidator(_span_from),
+    PlainSerializer(lambda span: [clock_of(span.start), clock_of(span.end), span.mode], return_type=list[str]),
+    WithJsonSchema(
+        {
+            "type": "array",
+            "prefixItems": [
+                {"type": "string", "pattern": "^([01][0-9]|2[0-4]):[0-5][0-9]$"},
+                {"type": "string", "pattern": "^([01][0-9]|2[0-4]):[0-5][0-9]$"},
+                {"enum": list(MODES)},
+            ],
+            "minItems": 3,
+            "maxItems": 3,
+        }
+    ),
+]
+"""A span as it stands in JSON: ``["08:00", "18:00", "always"]``."""
+
+
+class WeekPlan(Plain):
+    """Spans by day. Later spans win where they overlap; time without a span is idle."""
+
+    mon: tuple[SpanField, ...] = ()
+    tue: tuple[SpanField, ...] = ()
+    wed: tuple[SpanField, ...] = ()
+    thu: tuple[SpanField, ...] = ()
+    fri: tuple[SpanField, ...] = ()
+    sat: tuple[SpanField, ...] = ()
+    sun: tuple[SpanField, ...] = ()
+
+    def of_day(self, day: Day) -> tuple[Span, ...]:
+        """The spans of one day, in the order in which they apply."""
+        spans: tuple[Span, ...] = getattr(self, day)
+        return spans
+
+
+def minutes_of_day(spans: Iterable[Span]) -> list[Mode]:
+    """The mode of each of a day's 1440 minutes; later spans win."""
+    minutes: list[Mode] = ["idle"] * MINUTES_A_DAY
+    for span in spans:
+        minutes[span.start : span.end] = [span.mode] * (span.end - span.start)
+    return minutes
+
+
+def flat_spans(spans: Iterable[Span]) -> tuple[Span, ...]:
+    """The same day as spans that neither overlap nor touch with one mode, in order of time, idle left out."""
+    minutes = minutes_of_day(spans)
+    flat: list[Span] = []
+    start = 0
+    for minute in range(1, MINUTES_A_DAY + 1):
+        if minute == MINUTES_A_DAY or minutes[minute] != minutes[start]:
+            if minutes[start] != "idle":
+                flat.append(Span(start, minute, minutes[start]))
+            start = minute
+    return tuple(flat)
+
+
+def painted(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
+    """The week with further spans laid over it, tidied to spans that do not overlap.
+
+    A stroke of mode idle takes away what was there.
+    """
+    return plan.model_copy(
+        update={day: flat_spans([*plan.of_day(day), *new]) for day, new in strokes.items()},
+    )
+
+
+def week_hours(plan: WeekPlan) -> dict[Mode, float]:
+    """Hours of each mode over the week; the four add up to 168."""
+    totals = dict.fromkeys(MODES, 0)
+    for day in DAYS:
+        left = MINUTES_A_DAY
+        for span in flat_spans(plan.of_day(day)):
+            totals[span.mode] += span.end - span.start
+            left -= span.end - span.start
+        totals["idle"] += left
+    return {mode: minutes / 60 for mode, minutes in totals.items()}
+
+
+class WeekHoursIn(Plain):
+    """One week."""
+
+    week: WeekPlan
+
+
+class Hours(Plain):
+    """Hours of each mode over a week."""
+
+    always: float
+    movement: float
+    input: float
+    idle: float
+
+
+class WeekHoursOut(Plain):
+    """Hours of each mode over the week; together 168."""
+
+    hours: Hours
+
+
+WEEK_HOURS = Calculator(
+    name="week-hours",
+    title="Hours of each mode in a week",
+    formula="later spans win where they overlap; unnamed time is idle; hours of each mode summed over seven days",
+    source="a week of 168 h; clock changes are left out",
+    input_model=WeekHoursIn,
+    output_model=WeekHoursOut,
+    run=lambda given: WeekHoursOut(hours=Hours(**week_hours(given.week))),
+)

@@ -1,0 +1,1 @@
+"""Tables that calculations read: data files with their source, and the small modules that load them."""

@@ -1,0 +1,1 @@
+"""Storage and bandwidth: bit rates, disk space, drive arrays, days kept."""

@@ -1,0 +1,90 @@
+"""Figures as text: one place decides how a number and its unit are written.
+
+Inside the program every length is metric; imperial is a view of it (``LengthView``). A number carries its unit in its
+name, so the unit of any calculator's key is known from its last part (``unit_of``).
+"""
+
+from __future__ import annotations
+
+import math
+from enum import Enum
+
+FEET_PER_M = 1 / 0.3048
+
+THIN_SPACE = "\u2009"
+
+# Longest first, so that "_tib" is not read as something shorter.
+UNIT_BY_SUFFIX: tuple[tuple[str, str], ...] = (
+    ("h_per_day", "h a day"),
+    ("gb_per_day", "GB a day"),
+    ("per_day", "a day"),
+    ("per_h", "an hour"),
+    ("mbps", "Mb/s"),
+    ("kbps", "kb/s"),
+    ("bytes", "bytes"),
+    ("tib", "TiB"),
+    ("tb", "TB"),
+    ("gb", "GB"),
+    ("days", "days"),
+    ("fps", "fps"),
+    ("share", "share, 0 to 1"),
+    ("px", "px"),
+    ("mm", "mm"),
+    ("s", "s"),
+    ("h", "h"),
+    ("m", "m"),
+)
+
+
+def unit_of(key: str) -> str:
+    """The unit that a key's suffix names (``rate_mbps`` is Mb/s); empty for a plain count or a text."""
+    for suffix, unit in UNIT_BY_SUFFIX:
+        if key == suffix or key.endswith("_" + suffix):
+            return unit
+    return ""
+
+
+def figure(value: float, digits: int = 3) -> str:
+    """A number for reading: about ``digits`` significant digits, never in powers of ten.
+
+    Whole parts are never rounded away (1296 stays 1 296), and groups of three are set apart by a thin space.
+    """
+    if not math.isfinite(value):
+        return "without end" if value > 0 else "none"
+    if value == 0:
+        return "0"
+    places = max(0, digits - 1 - math.floor(math.log10(abs(value))))
+    text = f"{value:,.{min(places, 6)}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "0") else text.replace(",", THIN_SPACE)
+
+
+def fixed(value: float, places: int) -> str:
+    """A number with a fixed count of decimal places, groups set apart by a thin space: for columns of figures."""
+    return f"{value:,.{places}f}".replace(",", THIN_SPACE)
+
+
+def count(number: int, one: str, many: str | None = None) -> str:
+    """``1 camera``, ``36 cameras``."""
+    return f"{figure(number, 9)} {one if number == 1 else many or one + 's'}"
+
+
+class LengthView(Enum):
+    """How lengths are shown and typed; the job itself always keeps metres."""
+
+    METRIC = "metric"
+    IMPERIAL = "imperial"
+
+    @property
+    def unit(self) -> str:
+        """The unit's sign, as set behind a figure."""
+        return "m" if self is LengthView.METRIC else "ft"
+
+    def from_m(self, length_m: float) -> float:
+        """A length in metres, in this view's unit."""
+        return length_m if self is LengthView.METRIC else length_m * FEET_PER_M
+
+    def to_m(self, length: float) -> float:
+        """A length typed in this view's unit, in metres."""
+        return length if self is LengthView.METRIC else length / FEET_PER_M

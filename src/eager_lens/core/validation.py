@@ -1,0 +1,198 @@
+"""The gate for everything that comes from outside: number types, strict JSON, and errors in one plain sentence.
+
+The rules are those of the command line's contract: true, false and text are no numbers; a whole number may be written
+4 or 4.0; nothing beyond 1e15 is taken; not-a-number and infinities are refused; unknown keys are refused at every
+depth; a key given twice is refused.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from typing import Annotated, Any, NoReturn, TypeVar
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from eager_lens.core.errors import RefusedInput
+
+LARGEST = 1e15
+
+# A threshold counts as met when it is missed by at most this share of it, so that a value right on the line does not
+# depend on the order of the arithmetic.
+THRESHOLD_TOLERANCE = 1e-9
+
+
+def at_most(value: float, limit: float) -> bool:
+    """Whether ``value`` keeps to ``limit`` from above, within the threshold tolerance."""
+    return value <= limit + THRESHOLD_TOLERANCE * abs(limit)
+
+
+def at_least(value: float, limit: float) -> bool:
+    """Whether ``value`` reaches ``limit``, within the threshold tolerance."""
+    return value >= limit - THRESHOLD_TOLERANCE * abs(limit)
+
+
+def _whole(value: Any) -> Any:
+    """4.0 is the whole number 4; 4.5 stays what it is and is refused by the field."""
+    if type(value) is float and value.is_integer() and abs(value) <= LARGEST:
+        return int(value)
+    return value
+
+
+Number = Annotated[float, Field(strict=True, ge=0, le=LARGEST, allow_inf_nan=False)]
+Positive = Annotated[float, Field(strict=True, gt=0, le=LARGEST, allow_inf_nan=False)]
+Share = Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
+HoursOfDay = Annotated[float, Field(strict=True, ge=0, le=24, allow_inf_nan=False)]
+Whole = Annotated[int, BeforeValidator(_whole), Field(strict=True, ge=0, le=int(LARGEST))]
+Count = Annotated[int, BeforeValidator(_whole), Field(strict=True, ge=1, le=int(LARGEST))]
+
+
+class Plain(BaseModel):
+    """A frozen value that refuses unknown keys: base of calculator inputs and outputs and of the job's parts."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+M = TypeVar("M", bound=BaseModel)
+
+
+def read_as(model: type[M], data: Any) -> M:
+    """``data`` (parsed JSON) as ``model``.
+
+    Raises:
+        RefusedInput: naming the first field that cannot be taken, what was given and what is allowed.
+    """
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        raise refusal(error, model) from None
+    except RecursionError:
+        raise RefusedInput("", "the input is nested too deeply") from None
+
+
+def parse_json(text: str) -> Any:
+    """Strict JSON: refuses NaN, Infinity and an object that gives one key twice.
+
+    Raises:
+        RefusedInput: with line and column where the text stops being JSON.
+    """
+    try:
+        return json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
+    except json.JSONDecodeError as error:
+        raise RefusedInput("", f"not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}") from None
+    except RecursionError:
+        raise RefusedInput("", "the JSON is nested too deeply") from None
+    except RefusedInput:
+        raise
+    except ValueError as error:
+        # Python refuses to convert integers of more than some thousand digits.
+        raise RefusedInput("", f"not usable JSON: {error}") from None
+
+
+def _no_constant(name: str) -> NoReturn:
+    raise RefusedInput("", f"{name} is no number that can be taken; give a finite number")
+
+
+def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) != len(pairs):
+        keys = [key for key, _ in pairs]
+        twin = next(key for key in keys if keys.count(key) > 1)
+        raise RefusedInput(twin, "this key is given twice in one object; leave one")
+    return found
+
+
+def path_text(location: Sequence[str | int]) -> str:
+    """``("devices", 2, "keep")`` as ``devices[2].keep``."""
+    text = ""
+    for part in location:
+        if isinstance(part, int):
+            text += f"[{part}]"
+        else:
+            text += f".{part}" if text else part
+    return text
+
+
+def refusal(error: ValidationError, model: type[BaseModel]) -> RefusedInput:
+    """The first trouble of a pydantic error as one sentence that names the field by its path."""
+    # An unknown key is often the cause of a missing one (a typing error), so it is told first.
+    troubles = error.errors(include_url=False)
+    first = next((t for t in troubles if t["type"] == "extra_forbidden"), troubles[0])
+    location = tuple(part for part in first["loc"] if part not in ("function-before[_whole()", "tagged-union"))
+    path = path_text(location)
+    kind, context, given = first["type"], first.get("ctx", {}), first["input"]
+    if kind == "extra_forbidden":
+        known = ", ".join(_keys_at(model, location[:-1]))
+        return RefusedInput(path, "this key is not known here" + (f"; known are {known}" if known else ""))
+    if kind == "missing":
+        return RefusedInput(path, "this key is missing and has no default; add it")
+    return RefusedInput(path, f"{shown(given)} was given; {_allowed(kind, context, first['msg'])}")
+
+
+def shown(value: Any) -> str:
+    """A given value as it would stand in JSON, cut to a readable length."""
+    try:
+        text = json.dumps(value, ensure_ascii=False)
+    except (TypeError, ValueError, RecursionError):
+        text = str(value)
+    return text if len(text) <= 60 else text[:57] + "..."
+
+
+_WANTED = {
+    "float_type": "a number is wanted",
+    "int_type": "a whole number is wanted",
+    "int_from_float": "a whole number is wanted",
+    "string_type": "a text is wanted",
+    "bool_type": "true or false is wanted",
+    "list_type": "a list is wanted",
+    "tuple_type": "a list is wanted",
+    "dict_type": "an object is wanted",
+    "model_type": "an object is wanted",
+    "model_attributes_type": "an object is wanted",
+    "finite_number": "a finite number is wanted",
+}
+
+
+def _allowed(kind: str, context: dict[str, Any], message: str) -> str:
+    if kind in _WANTED:
+        return _WANTED[kind]
+    if kind == "literal_error":
+        return f"allowed are {context['expected']}"
+    limits = {
+        "greater_than_equal": ("ge", "at least"),
+        "greater_than": ("gt", "more than"),
+        "less_than_equal": ("le", "at most"),
+        "less_than": ("lt", "less than"),
+    }
+    if kind in limits:
+        key, words = limits[kind]
+        return f"allowed is {words} {context[key]:g}"
+    if kind in ("too_short", "too_long", "string_too_short", "string_too_long"):
+        low, high = context.get("min_length"), context.get("max_length")
+        return f"allowed is a length of at least {low}" if low is not None else f"allowed is a length of at most {high}"
+    if kind == "value_error":
+        return str(context["error"])
+    return message[0].lower() + message[1:]
+
+
+def _keys_at(model: type[BaseModel], location: Sequence[str | int]) -> list[str]:
+    """The keys that the model knows at a place of the input, as far as its annotations tell."""
+    current: Any = model
+    for part in location:
+        if isinstance(part, int):
+            continue
+        fields = getattr(current, "model_fields", {})
+        if part not in fields:
+            return []
+        current = _model_inside(fields[part].annotation)
+    return list(getattr(current, "model_fields", {}))
+
+
+def _model_inside(annotation: Any) -> Any:
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return annotation
+    for argument in getattr(annotation, "__args__", ()):
+        found = _model_inside(argument)
+        if found is not None:
+            return found
+    return None
