@@ -15,8 +15,10 @@ VECTORS = Path(__file__).parent.parent / "data" / "vectors"
 def agrees(wanted, got, tolerance):
     """Numbers within the tolerance, everything else to the letter; the same keys at every depth."""
     if isinstance(wanted, dict):
-        return isinstance(got, dict) and wanted.keys() == got.keys() and all(
-            agrees(wanted[key], got[key], tolerance) for key in wanted
+        return (
+            isinstance(got, dict)
+            and wanted.keys() == got.keys()
+            and all(agrees(wanted[key], got[key], tolerance) for key in wanted)
         )
     if isinstance(wanted, bool) or not isinstance(wanted, int | float):
         return wanted == got

@@ -1,10 +1,10 @@
 """The errors a person can act on.
 
-    EagerLensError
-    |- RefusedInput      a value that cannot be taken: where it stands, what was given, what is allowed
-    |- FileTrouble       a file that cannot be read or written
-       |- DamagedFile    the file is not what it should be; it is left untouched
-       |- ChangedOnDisk  somebody else wrote the file since it was opened
+EagerLensError
+|- RefusedInput      a value that cannot be taken: where it stands, what was given, what is allowed
+|- FileTrouble       a file that cannot be read or written
+   |- DamagedFile    the file is not what it should be; it is left untouched
+   |- ChangedOnDisk  somebody else wrote the file since it was opened
 """
 
 from __future__ import annotations

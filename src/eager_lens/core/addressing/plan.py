@@ -116,7 +116,9 @@ def plan_addresses(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
     """
     for at, device in enumerate(devices):
         if device.keep is not None and (reason := room.refuses(device.keep)):
-            raise RefusedInput(f"devices[{at}].keep", f"{device.id} cannot keep {address_text(device.keep)}: it {reason}")
+            raise RefusedInput(
+                f"devices[{at}].keep", f"{device.id} cannot keep {address_text(device.keep)}: it {reason}"
+            )
     missing = len(devices) - room.free_count()
     if missing > 0:
         raise RefusedInput(

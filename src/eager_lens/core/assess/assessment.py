@@ -16,16 +16,26 @@ from eager_lens.core.assess.figures import (
 )
 from eager_lens.core.assess.finding import Finding, Severity, Stage
 from eager_lens.core.assess.rules import RULES
-from eager_lens.core.job.model import Camera, Job, by_id
+from eager_lens.core.assess.rules.addressing import address_trouble, subnets_by_id
+from eager_lens.core.assess.traits import TRAITS, Trait, traits_of
+from eager_lens.core.job.model import Camera, Device, Job, by_id
 from eager_lens.core.recording.week import WeekPlan
 
 
 class _Known(NamedTuple):
-    """What a camera's figures were worked out from: while these are the same objects, so are the figures."""
+    """What was told of a camera, and from what: while camera and plan are the same objects, it holds."""
 
     camera: Camera
     plan: WeekPlan | None
     figures: CameraFigures
+    traits: tuple[Trait, ...]
+
+
+class _Judged(NamedTuple):
+    """What was found about a device's address by itself: while device and subnets are the same objects, it holds."""
+
+    device: Device
+    finding: Finding | None
 
 
 @dataclass(frozen=True)
@@ -35,6 +45,7 @@ class Assessment:
     facts: Facts
     findings: tuple[Finding, ...]
     known: dict[str, _Known]
+    judged: dict[str, _Judged]
 
     @property
     def job(self) -> Job:
@@ -65,40 +76,65 @@ class Assessment:
 def assess(job: Job, before: Assessment | None = None) -> Assessment:
     """All figures and findings of a job.
 
-    ``before`` is any earlier assessment; it changes nothing in the result and only spares work: figures of a camera
-    are taken over when the camera and its week's plan are the very same objects.
+    ``before`` is any earlier assessment; it changes nothing in the result and only spares work: what was told of a
+    camera is taken over when the camera and its week's plan are the very same objects, and so on.
     """
     hours = before.facts.week_hours if before and before.job.weeks is job.weeks else hours_by_week(job.weeks)
     plans = {week.id: week.plan for week in job.weeks}
     old = before.known if before else {}
     known: dict[str, _Known] = {}
-    figures: dict[str, CameraFigures] = {}
+    with_trait: dict[Trait, list[Camera]] = {trait: [] for trait in TRAITS}
     cameras_on: dict[str, list[Camera]] = {recorder.id: [] for recorder in job.recorders}
+    held: dict[str, dict[int, list[str]]] = {recorder.id: {} for recorder in job.recorders}
+    leading_nowhere: list[Camera] = []
     for camera in job.cameras:
         camera_id = camera.id
         plan = plans.get(camera.week)
         had = old.get(camera_id)
         if had is None or had.camera is not camera or had.plan is not plan:
-            had = _Known(camera, plan, camera_figures(camera, hours.get(camera.week, NO_HOURS)))
+            figures = camera_figures(camera, hours.get(camera.week, NO_HOURS))
+            had = _Known(camera, plan, figures, traits_of(camera, figures))
         known[camera_id] = had
-        figures[camera_id] = had.figures
+        for trait in had.traits:
+            with_trait[trait].append(camera)
         for place in camera.registered:
-            if place.recorder in cameras_on:
+            if place.recorder in held:
                 cameras_on[place.recorder].append(camera)
+                held[place.recorder].setdefault(place.channel, []).append(camera_id)
+            else:
+                leading_nowhere.append(camera)
+    devices = tuple(job.devices())
+    judged = _judge_addresses(job, devices, before)
     facts = Facts(
         job=job,
-        camera_figures=figures,
+        camera_figures={camera_id: had.figures for camera_id, had in known.items()},
         recorder_figures={
-            recorder.id: recorder_figures(recorder, [figures[camera.id] for camera in cameras_on[recorder.id]])
+            recorder.id: recorder_figures(recorder, [known[camera.id].figures for camera in cameras_on[recorder.id]])
             for recorder in job.recorders
         },
+        with_trait=with_trait,
         cameras_on=cameras_on,
+        held=held,
+        leading_nowhere=leading_nowhere,
+        address_findings=[had.finding for had in judged.values() if had.finding is not None],
         week_hours=hours,
         recorders=by_id(job.recorders),
         weeks=by_id(job.weeks),
         subnets=by_id(job.subnets),
-        devices=tuple(job.devices()),
+        devices=devices,
     )
     findings = [finding for rule in RULES for finding in rule(facts)]
     findings.sort(key=lambda finding: -finding.severity)
-    return Assessment(facts, tuple(findings), known)
+    return Assessment(facts, tuple(findings), known, judged)
+
+
+def _judge_addresses(job: Job, devices: tuple[Device, ...], before: Assessment | None) -> dict[str, _Judged]:
+    old = before.judged if before and before.job.subnets is job.subnets else {}
+    nets = subnets_by_id(job)
+    judged: dict[str, _Judged] = {}
+    for device in devices:
+        had = old.get(device.id)
+        if had is None or had.device is not device:
+            had = _Judged(device, address_trouble(device, nets))
+        judged[device.id] = had
+    return judged

@@ -5,18 +5,31 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
-from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, SubnetPlan, Week
+from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.traits import Trait
+from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, Week
 from eager_lens.core.recording.week import Mode
 
 
 @dataclass(frozen=True)
 class Facts:
-    """A job with everything that was worked out about it so far."""
+    """A job with everything that was worked out about it so far.
+
+    Attributes:
+        with_trait: the cameras that have a trait, in the job's order.
+        held: by recorder id and channel, the ids of the cameras registered there.
+        leading_nowhere: cameras registered on a recorder that is not in the job.
+        address_findings: what is wrong with single addresses by themselves.
+    """
 
     job: Job
     camera_figures: dict[str, CameraFigures]
     recorder_figures: dict[str, RecorderFigures]
+    with_trait: dict[Trait, list[Camera]]
     cameras_on: dict[str, list[Camera]]
+    held: dict[str, dict[int, list[str]]]
+    leading_nowhere: list[Camera]
+    address_findings: list[Finding]
     week_hours: dict[str, dict[Mode, float]]
     recorders: dict[str, Recorder]
     weeks: dict[str, Week]
@@ -27,6 +40,13 @@ class Facts:
         """The name of a device, or its id when it is gone."""
         return next((device.name for device in self.devices if device.id == device_id), device_id)
 
-    def everything(self) -> tuple[Recorder | NetworkDevice | Camera, ...]:
-        """Every device with its own type."""
-        return (*self.job.network, *self.job.recorders, *self.job.cameras)
+    def find_camera(self, camera_id: str) -> Camera:
+        """The camera of this id.
+
+        Raises:
+            KeyError: when the job has none.
+        """
+        for camera in self.job.cameras:
+            if camera.id == camera_id:
+                return camera
+        raise KeyError(camera_id)

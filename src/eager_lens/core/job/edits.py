@@ -135,7 +135,7 @@ _BLANK_CAMERA = Camera(id="blank", name="Camera")
 
 
 def _require_room(job: Job, more: int) -> None:
-    if not 1 <= more or len(job.cameras) + more > MOST_CAMERAS:
+    if not more >= 1 or len(job.cameras) + more > MOST_CAMERAS:
         raise RefusedInput(
             "cameras",
             f"{more:,} more were asked for; a job holds at most {MOST_CAMERAS:,} cameras and has {len(job.cameras):,}, "
@@ -144,7 +144,7 @@ def _require_room(job: Job, more: int) -> None:
 
 
 def add_like(camera_id: str, how_many: int) -> Edit:
-    """Add so many cameras like one: same settings and place, numbered names, no address, label or channel of their own."""
+    """Add so many cameras like one: its settings and place, numbered names, but no address, label or channel."""
 
     def apply(job: Job) -> Job:
         _require_room(job, how_many)
@@ -283,9 +283,10 @@ def paint_week(week_id: str, strokes: Mapping[Day, Sequence[Span]], label: str, 
     def paint(week: Week) -> Week:
         return week.model_copy(update={"plan": painted(week.plan, strokes)})
 
-    return Edit(
-        label, lambda job: with_parts(job, weeks=_replaced(job.weeks, frozenset({week_id}), paint)), gesture
-    )
+    def apply(job: Job) -> Job:
+        return with_parts(job, weeks=tuple(paint(week) if week.id == week_id else week for week in job.weeks))
+
+    return Edit(label, apply, gesture)
 
 
 def remove_week(week_id: str) -> Edit:

@@ -1,7 +1,7 @@
 """The job file, ``*.lens.json``: one line a device, stable key order, written so that nothing is ever lost.
 
-Saving writes a temporary file beside the target, flushes it to the disk, keeps the previous version as ``NAME.previous``
-and only then renames. Reading checks everything and, on any trouble, says in one sentence what and where.
+Saving writes a temporary file beside the target, flushes it to the disk, keeps the previous version as
+``NAME.previous`` and only then renames. Reading checks everything and, on any trouble, says in one sentence what and where.
 """
 
 from __future__ import annotations
@@ -61,7 +61,7 @@ def job_from_text(text: str) -> Job:
     """
     document = parse_json(text)
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise RefusedInput("format", f"this is not a job file of Eager Lens: it does not say \"format\": \"{FORMAT}\"")
+        raise RefusedInput("format", f'this is not a job file of Eager Lens: it does not say "format": "{FORMAT}"')
     version = document.get("version")
     if type(version) is not int or version < 1:
         raise RefusedInput("version", "a whole number of at least 1 is wanted")
@@ -90,7 +90,9 @@ def read_job(path: Path) -> tuple[Job, Stamp]:
     try:
         return job_from_text(data.decode("utf-8")), _stamp(data)
     except UnicodeDecodeError as error:
-        raise DamagedFile(f"{path} is not UTF-8 text (byte {error.start}), so it is no job file; it was left as it is.") from error
+        raise DamagedFile(
+            f"{path} is not UTF-8 text (byte {error.start}), so it is no job file; it was left as it is."
+        ) from error
     except RefusedInput as error:
         raise DamagedFile(f"{path} cannot be opened: {error}. It was left as it is.{_previous_hint(path)}") from error
 

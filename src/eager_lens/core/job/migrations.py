@@ -18,7 +18,9 @@ STEPS: dict[int, Step] = {}
 """By the version that a step starts from. Empty as long as there is one version."""
 
 
-def migrated(document: dict[str, Any], version: int, to: int = VERSION, steps: Mapping[int, Step] = STEPS) -> dict[str, Any]:
+def migrated(
+    document: dict[str, Any], version: int, to: int = VERSION, steps: Mapping[int, Step] = STEPS
+) -> dict[str, Any]:
     """The document of ``version`` as one of version ``to``."""
     for start in range(version, to):
         document = steps[start](document)

@@ -90,7 +90,9 @@ def put_on_channel(job: Job, camera_id: str, recorder_id: str, channel: int) -> 
     for holder in channels_held(job.cameras).get(recorder_id, {}).get(channel, []):
         if holder != camera_id:
             rest = tuple(
-                place for place in cameras[holder].registered if (place.recorder, place.channel) != (recorder_id, channel)
+                place
+                for place in cameras[holder].registered
+                if (place.recorder, place.channel) != (recorder_id, channel)
             )
             values[holder] = {"registered": (*rest, old) if old else rest}
     return set_each(f"Put {camera.name} on channel {channel}", values)

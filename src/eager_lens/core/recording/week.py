@@ -60,7 +60,7 @@ def _span_from(value: Any) -> Span:
     if isinstance(value, Span):
         return value
     if not isinstance(value, list | tuple) or len(value) != 3 or not all(isinstance(part, str) for part in value):
-        raise ValueError("a span is a list of start, end and mode, as in [\"08:00\", \"18:00\", \"always\"]")
+        raise ValueError('a span is a list of start, end and mode, as in ["08:00", "18:00", "always"]')
     start, end, mode = minute_of(value[0]), minute_of(value[1]), value[2]
     if mode not in MODES:
         raise ValueError(f"the mode {mode!r} is not known; allowed are {', '.join(MODES)}")

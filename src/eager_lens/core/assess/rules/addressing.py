@@ -107,18 +107,19 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
 
 def address_troubles(facts: Facts) -> Iterator[Finding]:
     """Every address against its subnet: outside it, reserved in it, or in the leased pool."""
-    nets = {plan.id: (subnet_of(plan.cidr), plan) for plan in facts.job.subnets}
-    found: list[Finding] = []
-    for device in facts.devices:
-        if device.address and device.subnet in nets:
-            net, plan = nets[device.subnet]
-            finding = _address_trouble(device, net, plan)
-            if finding:
-                found.append(finding)
-    yield from _told_together(found)
+    yield from _told_together(facts.address_findings)
 
 
-def _address_trouble(device: Device, net: Subnet, plan: SubnetPlan) -> Finding | None:
+def subnets_by_id(job: Job) -> dict[str, tuple[Subnet, SubnetPlan]]:
+    """The job's subnets by id, each as numbers and as planned."""
+    return {plan.id: (subnet_of(plan.cidr), plan) for plan in job.subnets}
+
+
+def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) -> Finding | None:
+    """What is wrong with a device's address by itself, within its subnet; None where nothing is."""
+    if not device.address or device.subnet not in nets:
+        return None
+    net, plan = nets[device.subnet]
     number = address_number(device.address)
     label = f"Give {device.name} a planned address"
     fix = _plan_for(frozenset({device.id}), label)
@@ -185,6 +186,9 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
 
 def duplicates(facts: Facts) -> Iterator[Finding]:
     """Two devices on one address."""
+    given = [device.address for device in facts.devices if device.address]
+    if len(set(given)) == len(given):
+        return
     by_address: dict[str, list[Device]] = {}
     for device in facts.devices:
         if device.address:
@@ -220,6 +224,9 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
 
 def same_hardware(facts: Facts) -> Iterator[Finding]:
     """Two devices with one hardware address: one of them was read wrongly."""
+    read = [device.hardware_address for device in facts.devices if device.hardware_address]
+    if len(set(read)) == len(read):
+        return
     by_hardware: dict[str, list[Device]] = {}
     for device in facts.devices:
         if device.hardware_address:
@@ -279,11 +286,12 @@ def no_subnet(facts: Facts) -> Iterator[Finding]:
 
 def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
     """A camera in another subnet than its recorder is reached only through a router, or not at all."""
-    apart = []
-    for camera in facts.job.cameras:
-        homes = {facts.recorders[p.recorder].subnet for p in camera.registered if p.recorder in facts.recorders}
-        if camera.subnet and homes and camera.subnet not in homes and homes != {""}:
-            apart.append(camera)
+    apart = [
+        camera
+        for recorder in facts.job.recorders
+        for camera in facts.cameras_on[recorder.id]
+        if recorder.subnet != camera.subnet and recorder.subnet and camera.subnet
+    ]
     if apart:
         yield Finding(
             "apart-from-recorder",

@@ -11,18 +11,21 @@ from eager_lens.core.units import count
 
 def same_name(facts: Facts) -> Iterator[Finding]:
     """Two devices of one name cannot be told apart in a search, on a label or in a report."""
+    names = [device.name for device in facts.devices]
+    if len({name.strip().casefold() for name in names}) == len(names):
+        return
     by_name: dict[str, list[str]] = {}
     for device in facts.devices:
         by_name.setdefault(device.name.strip().casefold(), []).append(device.id)
     twins = [ids for ids in by_name.values() if len(ids) > 1]
     if twins:
-        names = [facts.name(ids[0]) for ids in twins]
+        shared = [facts.name(ids[0]) for ids in twins[:4]]
         yield Finding(
             "same-name",
             Severity.DOUBT,
             "wiring",
             f"{count(len(twins), 'name')} used more than once",
-            f"{names_listed(names)}: on a label, in a search or in a clip's name they cannot be told apart.",
+            f"{names_listed(shared)}: on a label, in a search or in a clip's name they cannot be told apart.",
             "Name each by its place, as in “Kiosk till”.",
             tuple(device_id for ids in twins for device_id in ids),
         )
@@ -30,7 +33,7 @@ def same_name(facts: Facts) -> Iterator[Finding]:
 
 def no_place(facts: Facts) -> Iterator[Finding]:
     """A camera without a place is not found on site."""
-    lost = [camera for camera in facts.job.cameras if not camera.place.strip()]
+    lost = facts.with_trait["no place"]
     if lost:
         yield Finding(
             "no-place",

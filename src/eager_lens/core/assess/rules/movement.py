@@ -10,17 +10,12 @@ from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count, figure
 
-NEARLY_ALWAYS_SHARE = 0.8
 USUAL_POST_S = 15.0
-
-
-def _by_movement(facts: Facts) -> list[Camera]:
-    return [camera for camera in facts.job.cameras if facts.camera_figures[camera.id].movement_h_per_day > 0]
 
 
 def nothing_after(facts: Facts) -> Iterator[Finding]:
     """Without seconds after an event, a visit falls into fragments."""
-    bare = [camera for camera in _by_movement(facts) if camera.post_s == 0]
+    bare = facts.with_trait["nothing after"]
     if bare:
         ids = tuple(camera.id for camera in bare)
         yield Finding(
@@ -37,11 +32,7 @@ def nothing_after(facts: Facts) -> Iterator[Finding]:
 
 def nearly_always(facts: Facts) -> Iterator[Finding]:
     """Movement recording that has become continuous by another name."""
-    busy = [
-        camera
-        for camera in _by_movement(facts)
-        if facts.camera_figures[camera.id].movement_share >= NEARLY_ALWAYS_SHARE
-    ]
+    busy = facts.with_trait["nearly always"]
     if busy:
         share = facts.camera_figures[busy[0].id].movement_share
         yield Finding(
@@ -58,18 +49,22 @@ def nearly_always(facts: Facts) -> Iterator[Finding]:
 
 def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
     """A clip can only begin at a key frame."""
-    late = [camera for camera in _by_movement(facts) if camera.codec != "mjpeg" and camera.pre_s < camera.key_frame_s]
+    late = facts.with_trait["before is short"]
     if late:
         yield Finding(
             "before-key-frame",
             Severity.DOUBT,
             "movement",
             f"{count(len(late), 'camera')} with fewer seconds before than between key frames",
-            f"{names_listed([f'{c.name} ({figure(c.pre_s)} s, key frame every {figure(c.key_frame_s)} s)' for c in late], 2)}"
+            f"{names_listed([_intervals(camera) for camera in late], 2)}"
             ": a clip can only begin at a key frame, so the approach may be missing.",
             "Set the seconds before to at least the key-frame interval.",
             tuple(camera.id for camera in late),
         )
+
+
+def _intervals(camera: Camera) -> str:
+    return f"{camera.name} ({figure(camera.pre_s)} s, key frame every {figure(camera.key_frame_s)} s)"
 
 
 RULES = (nothing_after, nearly_always, before_is_shorter_than_key_frame)

@@ -6,10 +6,9 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
-from eager_lens.core.job.edits import set_each
-from eager_lens.core.job.registering import channels_held, fill_the_channels, free_channels
+from eager_lens.core.job.registering import fill_the_channels, free_channels
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -20,11 +19,10 @@ NEAR_SHARE = 0.85
 
 def not_registered(facts: Facts) -> Iterator[Finding]:
     """A camera without a recorder records nothing."""
-    lost = [camera for camera in facts.job.cameras if not camera.registered]
+    lost = facts.with_trait["no recorder"]
     if not lost:
         return
-    held = channels_held(facts.job.cameras)
-    free = sum(len(free_channels(recorder, held)) for recorder in facts.job.recorders)
+    free = sum(len(free_channels(recorder, facts.held)) for recorder in facts.job.recorders)
     if not facts.job.recorders:
         action = "Add a recorder, then fill its channels."
     elif free < len(lost):
@@ -61,11 +59,15 @@ def too_many_cameras(facts: Facts) -> Iterator[Finding]:
 
 def channel_troubles(facts: Facts) -> Iterator[Finding]:
     """One channel given twice, or a channel that the recorder does not have."""
-    held = channels_held(facts.job.cameras)
-    cameras = {camera.id: camera for camera in facts.job.cameras}
     for recorder in facts.job.recorders:
-        free = free_channels(recorder, held)
-        for channel, ids in sorted(held.get(recorder.id, {}).items()):
+        channels = facts.held[recorder.id]
+        wrong = sorted(n for n, ids in channels.items() if len(ids) > 1 or n > recorder.channels)
+        if not wrong:
+            continue
+        cameras = {camera.id: camera for camera in facts.cameras_on[recorder.id]}
+        free = free_channels(recorder, facts.held)
+        for channel in wrong:
+            ids = channels[channel]
             names = names_listed([cameras[camera_id].name for camera_id in ids])
             if channel > recorder.channels:
                 yield Finding(
@@ -78,7 +80,7 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
                     (ids[0], recorder.id),
                     _to_free_channel(recorder, cameras[ids[0]], channel, free),
                 )
-            elif len(ids) > 1:
+            else:
                 yield Finding(
                     "channel-twice",
                     Severity.FAULT,
@@ -102,11 +104,7 @@ def _to_free_channel(recorder: Recorder, camera: Camera, channel: int, free: lis
 
 def unknown_recorder(facts: Facts) -> Iterator[Finding]:
     """A camera registered on a recorder that is not there."""
-    lost = [
-        camera
-        for camera in facts.job.cameras
-        if any(place.recorder not in facts.recorders for place in camera.registered)
-    ]
+    lost = facts.leading_nowhere
     if lost:
         values = {
             camera.id: {"registered": tuple(p for p in camera.registered if p.recorder in facts.recorders)}
@@ -157,7 +155,8 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
     labels = stream_assumptions().codec_label
     for recorder in facts.job.recorders:
         cameras = facts.cameras_on[recorder.id]
-        large = [camera for camera in cameras if not at_most(camera.megapixels, recorder.largest_megapixels)]
+        largest_px = recorder.largest_megapixels * 1e6
+        large = [camera for camera in cameras if not at_most(camera.width_px * camera.height_px, largest_px)]
         if large:
             yield Finding(
                 "picture-too-large",
@@ -191,7 +190,8 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
 
 def two_recorders(facts: Facts) -> Iterator[Finding]:
     """Cameras recorded twice: allowed, and counted twice."""
-    twice = [camera for camera in facts.job.cameras if len({place.recorder for place in camera.registered}) > 1]
+    several = facts.with_trait["several channels"]
+    twice = [camera for camera in several if len({place.recorder for place in camera.registered}) > 1]
     if twice:
         extra = sum(facts.camera_figures[camera.id].rate_mbps for camera in twice)
         yield Finding(
@@ -203,9 +203,7 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
             "Check that the camera can send two main streams.",
             tuple(camera.id for camera in twice),
         )
-    doubled = [
-        camera for camera in facts.job.cameras if len({p.recorder for p in camera.registered}) < len(camera.registered)
-    ]
+    doubled = [camera for camera in several if len({p.recorder for p in camera.registered}) < len(camera.registered)]
     if doubled:
         yield Finding(
             "same-recorder-twice",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
@@ -10,7 +11,6 @@ from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Recorder
-from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
@@ -60,7 +60,9 @@ def _more_drives(recorder: Recorder, got: RecorderFigures, least_days: float) ->
         if at_least(days, least_days):
             more = count(drives - recorder.drives, f"more {figure(recorder.drive_tb)} TB drive")
             label = f"Add {more} to {recorder.name}"
-            return set_fields([recorder.id], label, drives=drives), f"{more} in free bays would keep {figure(days)} days."
+            return set_fields(
+                [recorder.id], label, drives=drives
+            ), f"{more} in free bays would keep {figure(days)} days."
     return None, ""
 
 
@@ -131,7 +133,7 @@ def no_redundancy(facts: Facts) -> Iterator[Finding]:
 
 def costly_codec(facts: Facts) -> Iterator[Finding]:
     """MJPEG stores every picture in full."""
-    costly = [camera for camera in facts.job.cameras if camera.codec == "mjpeg"]
+    costly = facts.with_trait["mjpeg"]
     if costly:
         gb = sum(facts.camera_figures[camera.id].gb_per_day for camera in costly)
         yield Finding(
@@ -147,8 +149,7 @@ def costly_codec(facts: Facts) -> Iterator[Finding]:
 
 def unknown_scene(facts: Facts) -> Iterator[Finding]:
     """A scene that the table does not hold."""
-    known = stream_assumptions().scenes
-    strange = [camera for camera in facts.job.cameras if camera.scene not in known]
+    strange = facts.with_trait["unknown scene"]
     if strange:
         yield Finding(
             "unknown-scene",
@@ -164,17 +165,17 @@ def unknown_scene(facts: Facts) -> Iterator[Finding]:
 
 def assumed_rates(facts: Facts) -> Iterator[Finding]:
     """How much of the figures is assumption."""
-    assumed = [camera for camera in facts.job.cameras if camera.measured_mbps is None]
+    assumed = facts.with_trait["assumed rate"]
     if assumed:
-        assumed.sort(key=lambda camera: -facts.camera_figures[camera.id].gb_per_day)
+        largest = heapq.nlargest(20, assumed, key=lambda camera: facts.camera_figures[camera.id].gb_per_day)
         yield Finding(
             "assumed-rates",
             Severity.NOTE,
             "sizing",
             f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
-            f"Real scenes differ by a factor of three. Most is stored by {names_listed([c.name for c in assumed])}.",
+            f"Real scenes differ by a factor of three. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
             "Run one camera of each kind in its place, read its bit rate, and type it in as measured.",
-            tuple(camera.id for camera in assumed[:20]),
+            tuple(camera.id for camera in largest),
         )
 
 

@@ -12,7 +12,8 @@ from eager_lens.core.units import count
 
 def no_week(facts: Facts) -> Iterator[Finding]:
     """A camera without a week records nothing."""
-    lost = [camera for camera in facts.job.cameras if camera.week not in facts.weeks]
+    # Without a week nothing is recorded, so these are among the few that record nothing.
+    lost = [camera for camera in facts.with_trait["records nothing"] if camera.week not in facts.weeks]
     if not lost:
         return
     ids = tuple(camera.id for camera in lost)
@@ -35,9 +36,7 @@ def no_week(facts: Facts) -> Iterator[Finding]:
 def records_nothing(facts: Facts) -> Iterator[Finding]:
     """A week without an hour of recording, or movement hours in which nothing is expected to move."""
     used = {camera.week for camera in facts.job.cameras}
-    empty = [
-        week for week in facts.job.weeks if week.id in used and facts.week_hours[week.id]["idle"] == 168
-    ]
+    empty = [week for week in facts.job.weeks if week.id in used and facts.week_hours[week.id]["idle"] == 168]
     for week in empty:
         yield Finding(
             "empty-week",
@@ -50,10 +49,8 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
         )
     silent = [
         camera
-        for camera in facts.job.cameras
-        if camera.week in facts.weeks
-        and facts.week_hours[camera.week]["idle"] < 168
-        and facts.camera_figures[camera.id].recorded_h_per_day == 0
+        for camera in facts.with_trait["records nothing"]
+        if camera.week in facts.weeks and facts.week_hours[camera.week]["idle"] < 168
     ]
     if silent:
         yield Finding(

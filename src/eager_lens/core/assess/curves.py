@@ -1,0 +1,142 @@
+"""Days kept if one setting of some cameras were another: the curve on the Sizing page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import NO_HOURS, camera_figures
+from eager_lens.core.job.model import Camera, changed
+from eager_lens.core.sizing.disk import days_kept
+
+Setting = Literal["fps", "key_frame_s", "width_px", "events_per_h", "post_s"]
+
+
+@dataclass(frozen=True)
+class SettingKind:
+    """A setting that can be varied: its words, unit, the values tried, and how a camera is made with one."""
+
+    id: Setting
+    label: str
+    unit: str
+    values: tuple[float, ...]
+    of: Callable[[Camera], float]
+    fields: Callable[[Camera, float], dict[str, Any]]
+
+
+def _picture(camera: Camera, width_px: float) -> dict[str, Any]:
+    height = max(16, round(camera.height_px * width_px / camera.width_px / 2) * 2)
+    return {"width_px": int(width_px), "height_px": height}
+
+
+SETTINGS: dict[Setting, SettingKind] = {
+    kind.id: kind
+    for kind in (
+        SettingKind(
+            "fps",
+            "Frame rate",
+            "fps",
+            (2, 3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30),
+            lambda camera: camera.fps,
+            lambda _, value: {"fps": value},
+        ),
+        SettingKind(
+            "key_frame_s",
+            "Key frame every",
+            "s",
+            (0.5, 1, 1.5, 2, 3, 4, 5, 6, 8, 10),
+            lambda camera: camera.key_frame_s,
+            lambda _, value: {"key_frame_s": value},
+        ),
+        SettingKind(
+            "width_px",
+            "Picture width",
+            "px",
+            (640, 960, 1280, 1600, 1920, 2304, 2560, 2688, 3072, 3840),
+            lambda camera: camera.width_px,
+            _picture,
+        ),
+        SettingKind(
+            "events_per_h",
+            "Events an hour",
+            "an hour",
+            (0, 1, 2, 5, 10, 20, 40, 60, 90, 120, 180),
+            lambda camera: camera.events_per_h,
+            lambda _, value: {"events_per_h": value},
+        ),
+        SettingKind(
+            "post_s",
+            "Seconds after",
+            "s",
+            (0, 5, 10, 15, 20, 30, 45, 60, 90, 120),
+            lambda camera: camera.post_s,
+            lambda _, value: {"post_s": value},
+        ),
+    )
+}
+
+
+@dataclass(frozen=True)
+class DaysCurve:
+    """Days kept over a setting. ``now`` is the setting's present value if all the cameras share one."""
+
+    setting: SettingKind
+    values: tuple[float, ...]
+    days: tuple[float, ...]
+    days_low: tuple[float, ...]
+    days_high: tuple[float, ...]
+    cameras: int
+    now: float | None
+
+
+def days_curve(
+    assessment: Assessment, recorder_id: str, camera_ids: Iterable[str], setting: Setting
+) -> DaysCurve | None:
+    """Days that a recorder keeps while the setting of some of its cameras is varied.
+
+    A measured rate holds only for the settings it was measured at, so the cameras that are varied are taken at their
+    assumed rates. None when the recorder has no space, or nothing would be written at any value.
+    """
+    facts = assessment.facts
+    kind = SETTINGS[setting]
+    wanted = set(camera_ids)
+    on_it = facts.cameras_on.get(recorder_id, [])
+    varied = [camera for camera in on_it if camera.id in wanted] or on_it
+    got = facts.recorder_figures.get(recorder_id)
+    if got is None or got.trouble or not varied:
+        return None
+    own = [facts.camera_figures[camera.id] for camera in varied]
+    rest = (
+        got.gb_per_day - sum(figures.gb_per_day for figures in own),
+        got.gb_low_per_day - sum(figures.gb_low_per_day for figures in own),
+        got.gb_high_per_day - sum(figures.gb_high_per_day for figures in own),
+    )
+    present = {kind.of(camera) for camera in varied}
+    values = tuple(sorted({*kind.values, *(present if len(present) <= 3 else ())}))
+    rows: list[tuple[float, float, float, float]] = []
+    for value in values:
+        figures = [
+            camera_figures(
+                changed(camera, measured_mbps=None, **kind.fields(camera, value)),
+                facts.week_hours.get(camera.week, NO_HOURS),
+            )
+            for camera in varied
+        ]
+        gb = rest[0] + sum(f.gb_per_day for f in figures)
+        gb_low = rest[1] + sum(f.gb_low_per_day for f in figures)
+        gb_high = rest[2] + sum(f.gb_high_per_day for f in figures)
+        if gb > 1e-9:
+            rows.append((value, *(days_kept(got.usable_tb, each) for each in (gb, gb_high, gb_low))))
+    if len(rows) < 2:
+        return None
+    return DaysCurve(
+        setting=kind,
+        values=tuple(row[0] for row in rows),
+        days=tuple(row[1] for row in rows),
+        days_low=tuple(row[2] for row in rows),
+        days_high=tuple(row[3] for row in rows),
+        cameras=len(varied),
+        now=present.pop() if len(present) == 1 else None,
+    )

@@ -1,0 +1,52 @@
+"""Traits: what can be said of one camera by itself, told once for as long as the camera stays the same object.
+
+The finding rules look at lists of cameras with a trait, instead of each going through all cameras at every edit.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal, get_args
+
+from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.job.model import Camera
+from eager_lens.core.reference.streams import stream_assumptions
+
+Trait = Literal[
+    "no place",
+    "no recorder",
+    "several channels",
+    "assumed rate",
+    "mjpeg",
+    "unknown scene",
+    "records nothing",
+    "nothing after",
+    "nearly always",
+    "before is short",
+]
+TRAITS: tuple[Trait, ...] = get_args(Trait)
+
+NEARLY_ALWAYS_SHARE = 0.8
+"""From this recorded share on, recording on movement is called continuous by another name."""
+
+_TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
+    "no place": lambda camera, _: not camera.place.strip(),
+    "no recorder": lambda camera, _: not camera.registered,
+    "several channels": lambda camera, _: len(camera.registered) > 1,
+    "assumed rate": lambda camera, _: camera.measured_mbps is None,
+    "mjpeg": lambda camera, _: camera.codec == "mjpeg",
+    "unknown scene": lambda camera, _: camera.scene not in stream_assumptions().scenes,
+    "records nothing": lambda _, figures: figures.recorded_h_per_day == 0,
+    "nothing after": lambda camera, figures: figures.movement_h_per_day > 0 and camera.post_s == 0,
+    "nearly always": lambda _, figures: (
+        figures.movement_h_per_day > 0 and figures.movement_share >= NEARLY_ALWAYS_SHARE
+    ),
+    "before is short": lambda camera, figures: (
+        figures.movement_h_per_day > 0 and camera.codec != "mjpeg" and camera.pre_s < camera.key_frame_s
+    ),
+}
+
+
+def traits_of(camera: Camera, figures: CameraFigures) -> tuple[Trait, ...]:
+    """The traits that a camera has."""
+    return tuple(trait for trait, holds in _TESTS.items() if holds(camera, figures))

@@ -1,0 +1,190 @@
+"""Each stage's answer in one sentence, with a line of the facts behind it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity, Stage, names_listed
+from eager_lens.core.assess.proof import progress
+from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
+from eager_lens.core.sizing.disk import disk_space_gb
+from eager_lens.core.units import count, figure
+
+
+class Verdict(NamedTuple):
+    """The sentence, and the line of facts behind it."""
+
+    sentence: str
+    facts: str
+
+
+def verdict_of(stage: Stage, assessment: Assessment) -> Verdict:
+    """The verdict of a stage."""
+    return _VERDICTS[stage](assessment)
+
+
+def address_faults(assessment: Assessment) -> int:
+    """How many findings say that an address cannot work."""
+    return sum(finding.code in ADDRESS_FAULTS for finding in assessment.findings)
+
+
+def _wiring(assessment: Assessment) -> Verdict:
+    job = assessment.job
+    if not assessment.facts.devices:
+        return Verdict(
+            "Nothing is listed yet", "Import a camera list, paste one from a spreadsheet, or type cameras in."
+        )
+    places = {device.place for device in assessment.facts.devices if device.place}
+    sentence = f"{count(len(job.cameras), 'camera')} on {count(len(job.recorders), 'recorder')}"
+    if places:
+        sentence += f", in {count(len(places), 'place')}"
+    roles: dict[str, int] = {}
+    for device in job.network:
+        roles[device.role] = roles.get(device.role, 0) + 1
+    plural = {"switch": "switches", "other": "other devices"}
+    besides = [count(number, role, plural.get(role)) for role, number in roles.items()]
+    return Verdict(sentence, f"Besides: {', '.join(besides)}." if besides else "No switch or router is listed yet.")
+
+
+def _sizing(assessment: Assessment) -> Verdict:
+    job, facts = assessment.job, assessment.facts
+    asked = job.retention.least_days
+    if not job.cameras:
+        return Verdict("No camera to size yet", "Import, paste or type in cameras; figures follow at once.")
+    if not job.recorders:
+        return Verdict(
+            "Cameras without a recorder keep nothing",
+            f"{figure(sum(f.gb_per_day for f in facts.camera_figures.values()))} GB a day wait for a recorder.",
+        )
+    rated = [(r, facts.recorder_figures[r.id]) for r in job.recorders]
+    bad = [r.name for r, got in rated if got.trouble]
+    limited = sorted(((got.days, r.name) for r, got in rated if got.days is not None and not got.trouble))
+    if bad:
+        sentence = f"{names_listed(bad)} {'has' if len(bad) == 1 else 'have'} nowhere to record"
+    elif not limited:
+        sentence = "Nothing is recorded yet"
+    elif limited[0][0] < asked * (1 - 1e-9):
+        sentence = f"{limited[0][1]} keeps {figure(limited[0][0])} days; {figure(asked)} were asked"
+    else:
+        sentence = f"Every recorder keeps the {figure(asked)} days; {limited[0][1]} keeps {figure(limited[0][0])}"
+    parts = []
+    for recorder, got in rated[:3]:
+        days = "no limit" if got.days is None else f"{figure(got.days)} days"
+        parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {days}")
+    more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
+    return Verdict(sentence, "; ".join(parts) + more + ".")
+
+
+def _addresses(assessment: Assessment) -> Verdict:
+    facts, job = assessment.facts, assessment.job
+    if not job.subnets:
+        return Verdict(
+            "No subnet yet to take addresses from", "Add the site's subnet, its gateway and its leased pool."
+        )
+    faults, without = address_faults(assessment), sum(not device.address for device in facts.devices)
+    if not facts.devices:
+        sentence = "No device to address yet"
+    elif faults:
+        sentence = f"{count(faults, 'address fault')} would stop devices from being found"
+    elif without:
+        sentence = f"{count(without, 'device')} still without an address"
+    else:
+        sentence = f"All {count(len(facts.devices), 'device')} have an address of their own"
+    rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts.devices), 9)} left" for plan in job.subnets[:3]]
+    return Verdict(sentence, "; ".join(rooms) + ".")
+
+
+def _bench(assessment: Assessment) -> Verdict:
+    facts, job = assessment.facts, assessment.job
+    if not job.recorders:
+        return Verdict("No recorder to register cameras on", "Add a recorder with its channels and its incoming limit.")
+    without = len(facts.with_trait["no recorder"])
+    faults = sum(f.severity is Severity.FAULT for f in assessment.of_stage("bench"))
+    if without:
+        sentence = f"{count(without, 'camera')} still without a recorder"
+    elif faults:
+        sentence = f"Every camera has a recorder, but {count(faults, 'thing')} will not work"
+    elif job.cameras:
+        sentence = f"All {count(len(job.cameras), 'camera')} are registered"
+    else:
+        sentence = "No camera to register yet"
+    parts = [
+        f"{r.name}: {len(facts.cameras_on[r.id])} of {r.channels} channels, "
+        f"{figure(facts.recorder_figures[r.id].incoming_mbps)} of {figure(r.incoming_limit_mbps)} Mb/s"
+        for r in job.recorders[:3]
+    ]
+    return Verdict(sentence, "; ".join(parts) + ".")
+
+
+def _week(assessment: Assessment) -> Verdict:
+    facts, job = assessment.facts, assessment.job
+    if not job.weeks:
+        return Verdict("No week yet, so nothing is recorded", "Add a week and paint when cameras record.")
+    silent = len(facts.with_trait["records nothing"])
+    if silent:
+        sentence = f"{count(silent, 'camera')} would record nothing"
+    else:
+        used = {camera.week for camera in job.cameras}
+        sentence = f"{count(len(used), 'week serves', 'weeks serve')} {count(len(job.cameras), 'camera')}"
+    if not job.cameras:
+        sentence = "No camera has a week yet"
+    hours = sum(figures.recorded_h_per_day for figures in facts.camera_figures.values())
+    stored = sum(figures.gb_per_day for figures in facts.camera_figures.values())
+    mean = hours / len(job.cameras) if job.cameras else 0.0
+    return Verdict(
+        sentence, f"{figure(mean)} h recorded a day at a camera on average; {figure(stored)} GB a day in all."
+    )
+
+
+def _movement(assessment: Assessment) -> Verdict:
+    facts = assessment.facts
+    moving = [figures for figures in facts.camera_figures.values() if figures.movement_h_per_day > 0]
+    if not moving:
+        return Verdict("No camera records on movement", "Paint movement hours on the Week page to use it.")
+    watched = sum(figures.movement_h_per_day for figures in moving)
+    kept = sum(figures.movement_h_per_day * figures.movement_share for figures in moving)
+    sentence = f"Recording on movement leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
+    saved = sum(disk_space_gb(f.rate_mbps, f.movement_h_per_day * (1 - f.movement_share), 1) for f in moving)
+    return Verdict(
+        sentence, f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
+    )
+
+
+def _proof(assessment: Assessment) -> Verdict:
+    done, total = progress(assessment.job)
+    failed = sum(check.outcome == "failed" for check in assessment.job.checks)
+    if not total:
+        return Verdict("No camera to prove yet", "Checks appear here for each camera of the job.")
+    if failed:
+        sentence = f"{count(failed, 'check')} failed, {done} of {total} passed"
+    elif done == total:
+        sentence = f"All {total} checks passed"
+    else:
+        sentence = f"{done} of {total} checks passed"
+    return Verdict(sentence, "Made on site after mounting, each with who, when and the value seen.")
+
+
+def _handover(assessment: Assessment) -> Verdict:
+    if not assessment.job.cameras:
+        return Verdict("Nothing to hand over yet", "The sheets fill themselves from the other pages.")
+    faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
+    doubts = sum(finding.severity is Severity.DOUBT for finding in assessment.findings)
+    if faults or doubts:
+        sentence = f"The sheets would show {count(faults, 'fault')} and {count(doubts, 'doubt')}"
+    else:
+        sentence = "The sheets are ready to hand over"
+    return Verdict(sentence, "What is still open stands on a sheet of its own, with what to do about it.")
+
+
+_VERDICTS: dict[Stage, Callable[[Assessment], Verdict]] = {
+    "wiring": _wiring,
+    "sizing": _sizing,
+    "addresses": _addresses,
+    "bench": _bench,
+    "week": _week,
+    "movement": _movement,
+    "proof": _proof,
+    "handover": _handover,
+}

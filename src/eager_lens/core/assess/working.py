@@ -1,0 +1,264 @@
+"""How a figure came about: formula, inputs with unit and origin, source. Made only when somebody asks.
+
+A figure is named by a ``FigureRef`` (its kind and the id of what it belongs to), so that any view can ask for the
+working of any figure without knowing how it is made.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal, NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import Origin, scene_of
+from eager_lens.core.assess.proof import CHECKS, progress
+from eager_lens.core.calculator import Calculator
+from eager_lens.core.recording.clips import EVENT_CLIPS
+from eager_lens.core.recording.week import WEEK_HOURS
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
+from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
+from eager_lens.core.units import figure, unit_of
+
+FigureKind = Literal["days", "incoming", "rate", "gb-per-day", "channels", "addresses", "steps"]
+
+
+class FigureRef(NamedTuple):
+    """A figure: its kind, and the id of the recorder or camera that it belongs to (empty for the whole job)."""
+
+    kind: FigureKind
+    subject: str = ""
+
+
+class Line(NamedTuple):
+    """One line of a working: what, how much with its unit, and where it came from."""
+
+    label: str
+    value: str
+    origin: Origin
+
+
+@dataclass(frozen=True)
+class Working:
+    """The whole working of one figure."""
+
+    title: str
+    value: str
+    formula: str
+    lines: tuple[Line, ...]
+    source: str
+
+    def as_text(self) -> str:
+        """The working as plain lines, for the clipboard."""
+        rows = [f"  {line.label}: {line.value} ({line.origin})" for line in self.lines]
+        return "\n".join([f"{self.title}: {self.value}", f"  {self.formula}", *rows, f"  Source: {self.source}"])
+
+
+def calculated(
+    calculator: Calculator[Any, Any], inputs: dict[str, tuple[Any, Origin]]
+) -> tuple[dict[str, Any], tuple[Line, ...]]:
+    """Run a calculator on inputs that carry their origin; its output, and the inputs as lines of a working."""
+    output = calculator.answer({key: value for key, (value, _) in inputs.items()})
+    lines = tuple(Line(_label(key), with_unit(key, value), origin) for key, (value, origin) in inputs.items())
+    return output, lines
+
+
+def with_unit(key: str, value: Any) -> str:
+    """A value with the unit that its key names."""
+    if isinstance(value, str):
+        return value
+    if key.endswith("_share"):
+        return f"{figure(100 * value)} %"
+    return f"{figure(value)} {unit_of(key)}".strip()
+
+
+def _label(key: str) -> str:
+    words = key.split("_")
+    unit_words = {"mbps", "tb", "tib", "gb", "s", "h", "px", "days", "share"}
+    while len(words) > 1 and words[-1] in unit_words:
+        words.pop()
+    return " ".join(words).replace(" h per day", " a day").replace(" per h", " an hour").replace(" per day", " a day")
+
+
+def working_of(ref: FigureRef, assessment: Assessment) -> Working | None:
+    """The working of a figure, or None when what it belongs to is no longer there."""
+    facts = assessment.facts
+    known: dict[str, Any] = facts.camera_figures if ref.kind in ("rate", "gb-per-day") else facts.recorder_figures
+    if ref.subject and ref.subject not in known:
+        return None
+    return _MAKERS[ref.kind](ref.subject, assessment)
+
+
+def _days(recorder_id: str, assessment: Assessment) -> Working:
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    title = f"Days kept, {recorder.name}"
+    if got.trouble:
+        return Working(title, "none", DRIVE_ARRAY.formula, (Line("drives", got.trouble, "plan"),), DRIVE_ARRAY.source)
+    _, lines = calculated(
+        DRIVE_ARRAY,
+        {
+            "drives": (recorder.drives, "plan"),
+            "drive_tb": (recorder.drive_tb, "plan"),
+            "level": (recorder.level, "plan"),
+            "spares": (recorder.spares, "plan"),
+            "reserve_share": (recorder.reserve_share, "assumed"),
+        },
+    )
+    lines = (
+        *lines,
+        Line("usable", f"{figure(got.usable_tb)} TB", "worked out"),
+        Line("drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.level]})", "worked out"),
+        Line("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", _rates_origin(assessment)),
+    )
+    if got.days is None or got.days_low is None or got.days_high is None:
+        return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
+    span = f"{figure(got.days_low)} to {figure(got.days_high)} days"
+    lines = (*lines, Line("if all scenes are busy, or quiet", span, _rates_origin(assessment)))
+    source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
+    return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
+
+
+def _rates_origin(assessment: Assessment) -> Origin:
+    return "assumed" if assessment.facts.with_trait["assumed rate"] else "measured"
+
+
+def _incoming(recorder_id: str, assessment: Assessment) -> Working:
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    rates: dict[str, list[float]] = {}
+    for camera in assessment.facts.cameras_on[recorder_id]:
+        rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
+    origin = _rates_origin(assessment)
+    lines = [
+        Line(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
+        for place, all_rates in sorted(rates.items(), key=lambda item: -sum(item[1]))
+    ]
+    return Working(
+        f"Incoming, {recorder.name}",
+        f"{figure(got.incoming_mbps)} Mb/s",
+        "incoming = sum of the main streams of all cameras registered here",
+        (
+            *lines,
+            Line("if all scenes are busy", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
+            Line("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
+        ),
+        "mean rates; a camera on two recorders sends, and counts, twice",
+    )
+
+
+def _rate(camera_id: str, assessment: Assessment) -> Working:
+    camera = assessment.facts.find_camera(camera_id)
+    got = assessment.camera(camera_id)
+    title, value = f"Bit rate, {camera.name}", f"{figure(got.rate_mbps)} Mb/s"
+    if got.rate_origin == "measured":
+        line = Line("read from the camera", value, "measured")
+        return Working(
+            title, value, "the rate that was measured stands in place of the assumed one", (line,), "measured"
+        )
+    table, scene = stream_assumptions(), scene_of(camera)
+    lines = (
+        Line("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
+        Line("frame rate", f"{figure(camera.fps)} fps", "plan"),
+        Line("key frame every", f"{figure(camera.key_frame_s)} s", "plan"),
+        Line(f"scene: {scene.label}", f"{scene.key_bpp} and {scene.other_bpp} bits a pixel", "assumed"),
+        Line(f"codec: {table.codec_label[camera.codec]}", f"× {table.codec_factor[camera.codec]}", "assumed"),
+        Line(f"quality: {camera.quality}", f"× {table.quality_factor[camera.quality]}", "assumed"),
+        Line("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
+    )
+    formula = "rate = pixels × codec × quality × (key bits × key frames a second + other bits × other frames a second)"
+    return Working(title, value, formula, lines, table.source)
+
+
+def _gb_per_day(camera_id: str, assessment: Assessment) -> Working:
+    camera, got = assessment.facts.find_camera(camera_id), assessment.camera(camera_id)
+    week = assessment.facts.weeks.get(camera.week)
+    clips, clip_lines = (
+        calculated(
+            EVENT_CLIPS,
+            {
+                "events_per_h": (camera.events_per_h, "assumed"),
+                "event_s": (camera.event_s, "assumed"),
+                "pre_s": (camera.pre_s, "plan"),
+                "post_s": (camera.post_s, "plan"),
+                "hours_per_day": (got.movement_h_per_day, "plan"),
+            },
+        )
+        if got.movement_h_per_day and got.movement_share < 1
+        else ({}, ())
+    )
+    _, space_lines = calculated(
+        DISK_SPACE,
+        {
+            "rate_mbps": (got.rate_mbps, got.rate_origin),
+            "recorded_h_per_day": (min(24.0, got.recorded_h_per_day), "worked out"),
+            "days": (1, "plan"),
+        },
+    )
+    lines = [Line("week", week.name if week else "none", "plan"), Line("always", _hours(got.always_h_per_day), "plan")]
+    lines += clip_lines
+    if clips:
+        lines.append(
+            Line("recorded share of movement hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
+        )
+        lines.append(Line("clips a day", figure(clips["clips_per_day"]), "worked out"))
+    return Working(
+        f"Stored, {camera.name}",
+        f"{figure(got.gb_per_day)} GB a day",
+        f"recorded hours = always + movement × share + input × share; {DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
+        (*lines, *space_lines),
+        f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}",
+    )
+
+
+def _hours(h_per_day: float) -> str:
+    return f"{figure(h_per_day)} h a day"
+
+
+def _channels(recorder_id: str, assessment: Assessment) -> Working:
+    facts = assessment.facts
+    recorders = [facts.recorders[recorder_id]] if recorder_id else list(facts.job.recorders)
+    lines = [Line(r.name, f"{len(facts.cameras_on[r.id])} of {r.channels} channels", "plan") for r in recorders]
+    without = len(facts.with_trait["no recorder"])
+    lines.append(Line("cameras without a recorder", str(without), "plan"))
+    value = f"{len(facts.job.cameras) - without} of {len(facts.job.cameras)} cameras"
+    return Working("Registered", value, "cameras that have a recorder and a channel", tuple(lines), "the plan")
+
+
+def _addresses(_: str, assessment: Assessment) -> Working:
+    facts = assessment.facts
+    without = sum(not device.address for device in facts.devices)
+    lines = [
+        Line("devices", str(len(facts.devices)), "plan"),
+        Line("with an address", str(len(facts.devices) - without), "plan"),
+        *(
+            Line(finding.title, finding.severity.word, "worked out")
+            for finding in assessment.of_stage("addresses")[:12]
+        ),
+    ]
+    return Working(
+        "Addresses",
+        f"{len(facts.devices) - without} of {len(facts.devices)} given",
+        "each address against its subnet, the leased pool, and every other device",
+        tuple(lines),
+        "network, broadcast and gateway are no device's; what the server leases is not planned",
+    )
+
+
+def _steps(_: str, assessment: Assessment) -> Working:
+    done, total = progress(assessment.job)
+    lines = tuple(
+        Line(check.label, f"{sum(mark.check == check.id for mark in assessment.job.checks)} made", "measured")
+        for check in CHECKS
+    )
+    return Working("Checks passed", f"{done} of {total}", "checks passed, of all checks on all cameras", lines, "Proof")
+
+
+_MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
+    "days": _days,
+    "incoming": _incoming,
+    "rate": _rate,
+    "gb-per-day": _gb_per_day,
+    "channels": _channels,
+    "addresses": _addresses,
+    "steps": _steps,
+}

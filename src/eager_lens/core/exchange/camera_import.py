@@ -1,0 +1,287 @@
+"""From a table of texts to cameras: guess what each column means, read every row, tell each trouble by row and column."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.job.edits import Edit, add_cameras
+from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
+from eager_lens.core.job.model import MOST_CAMERAS, Camera, Job, Registration, changed
+from eager_lens.core.units import count
+
+# Columns that people keep and that stand for a field in two parts, or for one that needs another to be understood.
+WIDTH, HEIGHT, KEY_FRAMES = "width", "height", "key_frame_frames"
+EXTRA_TARGETS: dict[str, tuple[str, tuple[str, ...]]] = {
+    WIDTH: ("Picture width (px)", ("width", "picture width", "horizontal")),
+    HEIGHT: ("Picture height (px)", ("height", "picture height", "vertical")),
+    KEY_FRAMES: ("Key frame every (frames)", ("key frame frames", "gop length", "gop frames")),
+}
+
+_UNIT_IN_HEADING = re.compile(r"^(.*?)\s*(?:[(\[]\s*([^)\]]*?)\s*[)\]]|,\s*([^,]+?))\s*$")
+
+
+class Column(NamedTuple):
+    """What a column of the table is taken for.
+
+    ``target`` is a field's id or one of ``EXTRA_TARGETS``, or empty for a column that is left out; ``factor`` turns
+    the column's unit into the field's.
+    """
+
+    heading: str
+    target: str
+    factor: float = 1.0
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Mapping:
+    """What all columns are taken for, whether the first row is one of headings, and how decimals are written."""
+
+    columns: tuple[Column, ...]
+    has_headings: bool
+    decimal_comma: bool
+
+    def with_target(self, at: int, target: str) -> Mapping:
+        """The same with another meaning for one column; a column that had it before is left out."""
+        columns = [
+            column._replace(target="") if target and column.target == target else column for column in self.columns
+        ]
+        unit = columns[at].unit
+        columns[at] = Column(columns[at].heading, target, _factor(target, unit), unit)
+        return Mapping(tuple(columns), self.has_headings, self.decimal_comma)
+
+
+@dataclass(frozen=True)
+class Problem:
+    """A cell that could not be taken. ``row`` is the row in the file, from 1. A row that is kept lacks just this cell."""
+
+    row: int
+    column: str
+    text: str
+    problem: str
+    row_kept: bool
+
+    def sentence(self) -> str:
+        """The whole trouble in one line."""
+        fate = "the rest of the row was taken" if self.row_kept else "the row was left out"
+        return f"Row {self.row}, {self.column}: {self.problem}; {fate}."
+
+
+@dataclass(frozen=True)
+class ImportResult:
+    """Cameras that can be added, what could not be taken, and the rows left out as they stood."""
+
+    cameras: tuple[dict[str, Any], ...]
+    problems: tuple[Problem, ...]
+    left_out: tuple[tuple[str, ...], ...]
+
+    def edit(self, label: str | None = None) -> Edit:
+        """The one edit that adds all of them.
+
+        Raises:
+            RefusedInput: when applied, if the job has no room for so many.
+        """
+        return add_cameras(self.cameras, label or f"Import {count(len(self.cameras), 'camera')}")
+
+
+def targets() -> dict[str, str]:
+    """Everything a column can be taken for, id to words, in the order to offer."""
+    return {
+        "": "leave out",
+        **{field.id: field.heading_with_unit for field in CAMERA_FIELDS},
+        **{target: words for target, (words, _) in EXTRA_TARGETS.items()},
+    }
+
+
+def guess_mapping(table: RawTable) -> Mapping:
+    """What each column probably means, from its heading; from its position where there are no headings.
+
+    Without headings the columns are taken for Name, Place, Make and so on, as an exported list has them.
+    """
+    first = table.rows[0]
+    guesses = [_guess(heading) for heading in first]
+    has_headings = sum(bool(column.target) for column in guesses) >= max(1, sum(bool(cell) for cell in first) // 3)
+    if not has_headings:
+        order = ("name", "place", "make", "address", "hardware_address", "serial")
+        guesses = [Column(f"Column {at + 1}", order[at] if at < len(order) else "") for at in range(len(first))]
+    seen: set[str] = set()
+    columns = []
+    for column in guesses:
+        # The first of two columns of one meaning is taken.
+        columns.append(column._replace(target="") if column.target in seen else column)
+        seen.add(column.target) if column.target else None
+    return Mapping(tuple(columns), has_headings, _decimal_comma(table.rows[1:] or table.rows))
+
+
+def _guess(heading: str) -> Column:
+    text, unit = heading.strip(), ""
+    match = _UNIT_IN_HEADING.match(text)
+    whole = _target_of(_words(text))
+    if whole is None and match:
+        text, unit = match[1], (match[2] or match[3] or "").lower().replace("  ", " ")
+        whole = _target_of(_words(text))
+    if whole is None and " " in text:
+        # "Bitrate kbps", "Key frame s": the last word may be the unit.
+        text, _, last = text.rpartition(" ")
+        unit = last.lower()
+        whole = _target_of(_words(text))
+        if whole is not None and _factor(whole, unit) == 0:
+            whole = None
+    target = whole or ""
+    if target == "key_frame_s" and unit.startswith("frame"):
+        target, unit = KEY_FRAMES, ""
+    if _words(heading) == "kbps":
+        target, unit = "measured_mbps", "kbps"
+    factor = _factor(target, unit)
+    return Column(heading, target if factor else "", factor or 1.0, unit)
+
+
+def _factor(target: str, unit: str) -> float:
+    """The factor from a heading's unit to the field's own; 0 when the unit is not one of the field's."""
+    if not unit or not target or target in EXTRA_TARGETS:
+        return 1.0
+    field = field_named(CAMERA_FIELDS, target)
+    if unit == field.unit.lower():
+        return 1.0
+    if field.units:
+        return field.units.get(unit, 0.0)
+    return 1.0
+
+
+def _words(heading: str) -> str:
+    return re.sub(r"[\s_]+", " ", heading.strip().lower()).strip(" .:#*")
+
+
+def _target_of(words: str) -> str | None:
+    for target, (_, aliases) in EXTRA_TARGETS.items():
+        if words in aliases:
+            return target
+    for field in CAMERA_FIELDS:
+        if words in (
+            field.id.replace("_", " "),
+            field.heading.lower(),
+            field.heading_with_unit.lower(),
+            *field.aliases,
+        ):
+            return field.id
+    return None
+
+
+_DECIMAL = re.compile(r"\d+([.,])\d{1,2}", re.ASCII)
+_COMMA_DECIMAL = re.compile(r"-?\d+,\d+", re.ASCII)
+
+
+def _decimal_comma(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether the table writes 0,5: more cells do than write 0.5."""
+    marks = [match[1] for row in rows[:200] for cell in row if (match := _DECIMAL.fullmatch(cell))]
+    return marks.count(",") > marks.count(".")
+
+
+def read_cameras(table: RawTable, mapping: Mapping, job: Job) -> ImportResult:
+    """Read every row by a mapping. A row with a cell that would make a wrong camera is left out and told."""
+    cameras: list[dict[str, Any]] = []
+    problems: list[Problem] = []
+    left_out: list[tuple[str, ...]] = []
+    held = {(place.recorder, place.channel) for camera in job.cameras for place in camera.registered}
+    start = 1 if mapping.has_headings else 0
+    for row, number in zip(table.rows[start:], table.numbers[start:], strict=True):
+        fields, troubles = _read_row(row, number, mapping, job, len(cameras) + 1, held)
+        problems += troubles
+        if any(not trouble.row_kept for trouble in troubles):
+            left_out.append(row)
+        elif len(cameras) + len(job.cameras) >= MOST_CAMERAS:
+            problems.append(Problem(number, "row", "", f"a job holds at most {MOST_CAMERAS:,} cameras", False))
+            left_out.append(row)
+        else:
+            cameras.append(fields)
+    return ImportResult(tuple(cameras), tuple(problems), tuple(left_out))
+
+
+_SOFT = frozenset({"week", "recorder", "channel", "scene", "subnet"})
+"""Fields that may name something the job does not have (yet): the camera is taken without them."""
+
+
+def _read_row(
+    row: Sequence[str], number: int, mapping: Mapping, job: Job, at: int, held: set[tuple[str, int]]
+) -> tuple[dict[str, Any], list[Problem]]:
+    cells = {column.target: (column, row[index]) for index, column in enumerate(mapping.columns) if column.target}
+    camera = Camera(id="new", name=f"Camera {at}")
+    fields: dict[str, Any] = {}
+    problems: list[Problem] = []
+
+    def take(target: str, text: str, column: Column) -> None:
+        nonlocal camera
+        try:
+            new = _values(target, text, column, camera, job, mapping.decimal_comma)
+            camera = changed(camera, **new)
+            fields.update(new)
+        except (RefusedInput, ValueError) as error:
+            problem = error.problem if isinstance(error, RefusedInput) else str(error)
+            problems.append(Problem(number, column.heading, text, problem, target in _SOFT))
+
+    for target, (column, text) in cells.items():
+        if text and target not in (WIDTH, HEIGHT, KEY_FRAMES, "recorder", "channel"):
+            take(target, text, column)
+    if WIDTH in cells and HEIGHT in cells and cells[WIDTH][1] and cells[HEIGHT][1]:
+        take("picture", f"{cells[WIDTH][1]}×{cells[HEIGHT][1]}", cells[WIDTH][0])
+    # The frame rate is known by now, which key frames counted in frames need.
+    if KEY_FRAMES in cells and cells[KEY_FRAMES][1]:
+        take(KEY_FRAMES, cells[KEY_FRAMES][1], cells[KEY_FRAMES][0])
+    if "recorder" in cells and cells["recorder"][1]:
+        channel = cells.get("channel", (cells["recorder"][0], ""))
+        problems += _register(cells["recorder"], channel, number, fields, job, held)
+    return fields, problems
+
+
+def _values(target: str, text: str, column: Column, camera: Camera, job: Job, decimal_comma: bool) -> dict[str, Any]:
+    if decimal_comma and _COMMA_DECIMAL.fullmatch(text):
+        text = text.replace(",", ".")
+    if target == KEY_FRAMES:
+        frames = field_named(CAMERA_FIELDS, "fps").parse(text, camera, job)["fps"]
+        return {"key_frame_s": frames / camera.fps}
+    field = field_named(CAMERA_FIELDS, target)
+    values = field.parse(text, camera, job)
+    if column.factor != 1.0:
+        values = {key: value * column.factor for key, value in values.items()}
+    return values
+
+
+def _register(
+    recorder: tuple[Column, str],
+    channel: tuple[Column, str],
+    number: int,
+    fields: dict[str, Any],
+    job: Job,
+    held: set[tuple[str, int]],
+) -> list[Problem]:
+    """Recorders by name with their channels; without a channel the next one not yet given in the job or this table."""
+    field: DeviceField = field_named(CAMERA_FIELDS, "recorder")
+    try:
+        ids = [p.recorder for p in field.parse(recorder[1], Camera(id="new", name="new"), job)["registered"]]
+    except RefusedInput as error:
+        return [Problem(number, recorder[0].heading, recorder[1], error.problem, True)]
+    given = [part.strip() for part in channel[1].split(",") if part.strip()]
+    if given and (len(given) != len(ids) or not all(part.isascii() and part.isdigit() for part in given)):
+        problem = f"{channel[1]!r} is no channel for {count(len(ids), 'recorder')}"
+        return [Problem(number, channel[0].heading, channel[1], problem, True)]
+    places = []
+    for index, recorder_id in enumerate(ids):
+        number_given = int(given[index][:9]) if given else _next_free(recorder_id, held)
+        if not 1 <= number_given <= 1024:
+            return [Problem(number, channel[0].heading, channel[1], "a channel is 1 to 1024", True)]
+        held.add((recorder_id, number_given))
+        places.append(Registration(recorder=recorder_id, channel=number_given))
+    fields["registered"] = tuple(places)
+    return []
+
+
+def _next_free(recorder_id: str, held: set[tuple[str, int]]) -> int:
+    channel = 1
+    while (recorder_id, channel) in held and channel < 1024:
+        channel += 1
+    return channel

@@ -1,0 +1,354 @@
+"""The handover sheets as plain records: what stands on them, in which order. HTML and PDF only lay them out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity
+from eager_lens.core.assess.proof import CHECKS
+from eager_lens.core.assess.verdict import verdict_of
+from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.exchange.table_out import Cell, Table
+from eager_lens.core.job.model import Device, role_of
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, Mode, Span, clock_of, flat_spans
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
+from eager_lens.core.units import count, figure, fixed
+
+Align = Literal["left", "right"]
+
+CAUTIONS: tuple[str, ...] = (
+    "Local codes, the makers' instructions and licensed practice come before this sheet.",
+    "Mains work, earthing, surge and lightning protection belong to licensed people.",
+    "Work at height: not alone, ladder secured; look for hidden cables and pipes before drilling.",
+    "Recording people is bound by privacy law: put up signs, keep pictures no longer than allowed, leave neighbours "
+    "out of the view, and leave sound off unless the law and the customer both allow it.",
+    "Remote access: use a relay service or a VPN; opening ports of the router is the last resort.",
+    "Passwords do not stand on these sheets. Hand them over sealed, and change any that others have seen.",
+    "Redundant drives are not a backup: export what must not be lost.",
+)
+
+CUSTOMER_NOTES: tuple[str, ...] = (
+    "To find a clip: choose the camera, the day and the time on the recorder, play it, then export it with its player.",
+    "Export at once what the police or an insurer may ask for: it is written over when its days are up.",
+    "Look at every picture once a month; clean domes and cut back branches.",
+)
+
+
+class SheetColumn(NamedTuple):
+    """A column of a sheet's table: heading, share of the width, alignment."""
+
+    heading: str
+    share: float
+    align: Align = "left"
+
+
+@dataclass(frozen=True)
+class SheetTable:
+    """A table on a sheet."""
+
+    columns: tuple[SheetColumn, ...]
+    rows: tuple[tuple[str, ...], ...]
+    caption: str = ""
+
+
+@dataclass(frozen=True)
+class WeekStrip:
+    """A week drawn as seven strips; spans do not overlap."""
+
+    name: str
+    days: tuple[tuple[str, tuple[Span, ...]], ...]
+    caption: str
+
+
+@dataclass(frozen=True)
+class Bullets:
+    """A list of sentences."""
+
+    items: tuple[str, ...]
+
+
+Block = SheetTable | WeekStrip | Bullets
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One sheet of the set: a title, a line under it, and what stands on it."""
+
+    title: str
+    intro: str
+    blocks: tuple[Block, ...]
+
+
+@dataclass(frozen=True)
+class SheetSet:
+    """The whole set. ``date`` is the day it was made, written out."""
+
+    title: str
+    subtitle: str
+    date: str
+    sheets: tuple[Sheet, ...]
+
+
+def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
+    """The sheet set of a job. ``date`` comes from outside, so that one job and one day always give one set."""
+    job = assessment.job
+    makers: tuple[Callable[[Assessment], Sheet], ...] = (
+        _cover,
+        _cameras,
+        _addresses,
+        _storage,
+        _weeks,
+        _open_findings,
+        _proof,
+        _cautions,
+    )
+    subtitle = ", ".join(part for part in (job.customer, job.site) if part)
+    return SheetSet(job.name, subtitle, date, tuple(make(assessment) for make in makers))
+
+
+def _cover(assessment: Assessment) -> Sheet:
+    job = assessment.job
+    most = f", at most {figure(job.retention.most_days)} days" if job.retention.most_days is not None else ""
+    pairs = (
+        ("Customer", job.customer),
+        ("Site", job.site),
+        ("Prepared by", job.prepared_by),
+        ("Whom to call", job.contact),
+        ("Pictures kept", f"at least {figure(job.retention.least_days)} days{most}"),
+        ("Cameras", figure(len(job.cameras), 9)),
+        ("Recorders", ", ".join(recorder.name for recorder in job.recorders)),
+        ("Note", job.note),
+    )
+    rows = tuple((label, text or "—") for label, text in pairs if text or label != "Note")
+    answers = tuple(
+        (STAGE_WORDS[stage], verdict_of(stage, assessment).sentence) for stage in STAGES if stage != "handover"
+    )
+    half = (SheetColumn("", 0.25), SheetColumn("", 0.75))
+    return Sheet(
+        "Handover",
+        "What was planned and proved, for whoever looks after it next.",
+        (
+            SheetTable(half, rows),
+            SheetTable(half, answers, "Where each part stands"),
+            Bullets(CUSTOMER_NOTES),
+        ),
+    )
+
+
+def _cameras(assessment: Assessment) -> Sheet:
+    job = assessment.job
+    labels = stream_assumptions().codec_label
+    recorders = {recorder.id: recorder.name for recorder in job.recorders}
+    weeks = {week.id: week.name for week in job.weeks}
+    rows = []
+    for camera in job.cameras:
+        places = "; ".join(f"{recorders.get(p.recorder, '?')} {p.channel}" for p in camera.registered)
+        picture = f"{camera.width_px}×{camera.height_px}, {figure(camera.fps)} fps, {labels[camera.codec]}"
+        rows.append((camera.name, camera.place, picture, weeks.get(camera.week, "—"), places or "—", camera.make))
+    columns = (
+        SheetColumn("Camera", 0.19),
+        SheetColumn("Place", 0.13),
+        SheetColumn("Picture (px), frame rate, codec", 0.24),
+        SheetColumn("Week", 0.17),
+        SheetColumn("Recorder, channel", 0.17),
+        SheetColumn("Make", 0.10),
+    )
+    return Sheet("Cameras", f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
+
+
+def _addresses(assessment: Assessment) -> Sheet:
+    job = assessment.job
+    subnets = tuple(
+        (
+            plan.name,
+            plan.cidr,
+            subnet_of(plan.cidr).mask_text,
+            plan.gateway or "none",
+            f"{plan.pool_first} to {plan.pool_last}" if plan.pool_first else "none",
+        )
+        for plan in job.subnets
+    )
+    names = {plan.id: plan.name for plan in job.subnets}
+    ordered = sorted(assessment.facts.devices, key=_by_address)
+    rows = tuple(
+        (
+            device.address or "—",
+            device.name,
+            role_of(device),
+            device.place,
+            device.hardware_address or "—",
+            device.serial or "—",
+            names.get(device.subnet, "—"),
+        )
+        for device in ordered
+    )
+    return Sheet(
+        "Addresses",
+        "Every device keeps the address that is planned here; none is leased.",
+        (
+            SheetTable(
+                (
+                    SheetColumn("Subnet", 0.2),
+                    SheetColumn("Range", 0.2),
+                    SheetColumn("Mask", 0.2),
+                    SheetColumn("Gateway", 0.16),
+                    SheetColumn("Leased pool", 0.24),
+                ),
+                subnets,
+            ),
+            SheetTable(
+                (
+                    SheetColumn("Address", 0.14),
+                    SheetColumn("Device", 0.22),
+                    SheetColumn("Kind", 0.1),
+                    SheetColumn("Place", 0.15),
+                    SheetColumn("Hardware address", 0.17),
+                    SheetColumn("Serial", 0.11),
+                    SheetColumn("Subnet", 0.11),
+                ),
+                rows,
+            ),
+        ),
+    )
+
+
+def _by_address(device: Device) -> tuple[int, str]:
+    return (address_number(device.address) if device.address else 2**32, device.name)
+
+
+def _storage(assessment: Assessment) -> Sheet:
+    job, facts = assessment.job, assessment.facts
+    rows = []
+    for recorder in job.recorders:
+        got = facts.recorder_figures[recorder.id]
+        days = "no limit" if got.days is None else fixed(got.days, 1)
+        span = "—" if got.days_low is None or got.days_high is None else f"{got.days_low:.0f} to {got.days_high:.0f}"
+        rows.append(
+            (
+                recorder.name,
+                f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.level]}",
+                f"{fixed(got.usable_tb, 1)} ({fixed(got.usable_tb * TIB_PER_TB, 1)} TiB)",
+                fixed(got.gb_per_day, 0),
+                days,
+                span,
+                f"{fixed(got.incoming_mbps, 0)} of {figure(recorder.incoming_limit_mbps)}",
+            )
+        )
+    columns = (
+        SheetColumn("Recorder", 0.18),
+        SheetColumn("Drives", 0.24),
+        SheetColumn("Usable, TB", 0.16, "right"),
+        SheetColumn("GB a day", 0.1, "right"),
+        SheetColumn("Days kept", 0.1, "right"),
+        SheetColumn("Range, days", 0.1, "right"),
+        SheetColumn("Incoming, Mb/s", 0.12, "right"),
+    )
+    blocks: list[Block] = [SheetTable(columns, tuple(rows))]
+    for recorder in job.recorders:
+        working = working_of(FigureRef("days", recorder.id), assessment)
+        if working:
+            lines = tuple((line.label, line.value, line.origin) for line in working.lines)
+            wide = (SheetColumn("Input", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
+            blocks.append(SheetTable(wide, lines, f"{working.title}: {working.value}. {working.formula}."))
+    blocks.append(_per_camera(assessment))
+    return Sheet(
+        "Storage and bandwidth",
+        "Bit rates are assumed unless marked as measured; real scenes differ by a factor of three, hence the range.",
+        tuple(blocks),
+    )
+
+
+def _per_camera(assessment: Assessment) -> SheetTable:
+    rows = tuple(
+        (
+            camera.name,
+            fixed(got.rate_mbps, 2),
+            got.rate_origin,
+            fixed(got.recorded_h_per_day, 1),
+            fixed(got.gb_per_day, 1),
+        )
+        for camera in assessment.job.cameras
+        for got in (assessment.camera(camera.id),)
+    )
+    columns = (
+        SheetColumn("Camera", 0.36),
+        SheetColumn("Rate, Mb/s", 0.14, "right"),
+        SheetColumn("Origin", 0.16),
+        SheetColumn("Recorded, h a day", 0.18, "right"),
+        SheetColumn("GB a day", 0.16, "right"),
+    )
+    return SheetTable(columns, rows, "By camera")
+
+
+def _weeks(assessment: Assessment) -> Sheet:
+    blocks: list[Block] = []
+    for week in assessment.job.weeks:
+        hours = assessment.facts.week_hours[week.id]
+        used = [camera.name for camera in assessment.job.cameras if camera.week == week.id]
+        modes: tuple[Mode, ...] = ("always", "movement", "input")
+        parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in modes if hours[mode])
+        days = tuple((DAY_WORDS[day], flat_spans(week.plan.of_day(day))) for day in DAYS)
+        caption = f"{parts or 'nothing recorded'}; {count(len(used), 'camera')}"
+        blocks.append(WeekStrip(week.name, days, caption))
+    return Sheet("Weeks", "When cameras record, and how. Time left empty is not recorded.", tuple(blocks))
+
+
+def span_words(span: Span) -> str:
+    """``08:00 to 18:00 always``."""
+    return f"{clock_of(span.start)} to {clock_of(span.end)} {span.mode}"
+
+
+def _open_findings(assessment: Assessment) -> Sheet:
+    rows = tuple(
+        (finding.severity.word, STAGE_WORDS[finding.stage], f"{finding.title}. {finding.why}", finding.action)
+        for finding in assessment.findings
+    )
+    columns = (
+        SheetColumn("", 0.09),
+        SheetColumn("Part", 0.12),
+        SheetColumn("What is so, and why it matters", 0.46),
+        SheetColumn("What to do", 0.33),
+    )
+    faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
+    intro = f"{count(len(rows), 'finding')}, {count(faults, 'fault')} among them." if rows else "Nothing is open."
+    return Sheet("Still open", intro, (SheetTable(columns, rows),) if rows else ())
+
+
+def _proof(assessment: Assessment) -> Sheet:
+    made = {(check.device, check.check): check for check in assessment.job.checks}
+    rows = []
+    for camera in assessment.job.cameras:
+        cells = [camera.name]
+        for kind in CHECKS:
+            check = made.get((camera.id, kind.id))
+            cells.append("☐" if check is None else " ".join(p for p in (check.outcome, check.value, check.by) if p))
+        rows.append(tuple(cells))
+    columns = (SheetColumn("Camera", 0.25), *(SheetColumn(kind.label, 0.15) for kind in CHECKS))
+    return Sheet(
+        "Proof",
+        "Made on site after mounting. A box is still to be ticked, with initials and the value seen.",
+        (SheetTable(columns, tuple(rows)), Bullets(tuple(f"{kind.label}: {kind.how}" for kind in CHECKS))),
+    )
+
+
+def _cautions(assessment: Assessment) -> Sheet:
+    return Sheet(
+        "Cautions", "Short reminders; they replace neither training nor the rules of the place.", (Bullets(CAUTIONS),)
+    )
+
+
+def handover_tables(sheets: SheetSet) -> list[Table]:
+    """The tables of the sheets, for CSV and XLSX: each named by its sheet."""
+    tables: list[Table] = []
+    for sheet in sheets.sheets:
+        parts = [block for block in sheet.blocks if isinstance(block, SheetTable) and block.rows]
+        for at, block in enumerate(parts, 1):
+            name = sheet.title if len(parts) == 1 else f"{sheet.title} {at}"
+            rows: Sequence[tuple[Cell, ...]] = block.rows
+            tables.append(Table(name, tuple(column.heading for column in block.columns), tuple(rows)))
+    return tables

@@ -1,0 +1,201 @@
+"""The handover sheets as a PDF: A4, fonts embedded, headings repeated over page breaks, pages numbered."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from functools import cache
+from importlib import resources
+from typing import Any
+from xml.sax.saxutils import escape
+
+from reportlab.lib.colors import HexColor
+from reportlab.lib.enums import TA_RIGHT
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import (
+    BaseDocTemplate,
+    Flowable,
+    Frame,
+    KeepTogether,
+    PageBreak,
+    PageTemplate,
+    Paragraph,
+    Spacer,
+    Table,
+)
+
+from eager_lens.core.exchange.handover import Bullets, SheetSet, SheetTable, WeekStrip
+from eager_lens.core.recording.week import MINUTES_A_DAY, Mode, Span
+
+INK, MUTED, RULE, DEEP = (HexColor(code) for code in ("#1E2A2F", "#5B6770", "#D9D4C7", "#2B5C6B"))
+LEFT, RIGHT, TOP, BOTTOM = 18 * mm, 16 * mm, 22 * mm, 18 * mm
+WIDTH = A4[0] - LEFT - RIGHT
+
+ROWS_TO_A_TABLE = 400
+"""reportlab lays a table out as a whole; very long ones are cut so that the time stays in proportion to the length."""
+
+
+@cache
+def _register_fonts() -> None:
+    for name, file in (("Inter", "Inter-Regular.ttf"), ("Inter-Strong", "Inter-SemiBold.ttf")):
+        with resources.as_file(resources.files("eager_lens") / "assets" / "fonts" / file) as path:
+            pdfmetrics.registerFont(TTFont(name, str(path)))
+
+
+def _style(name: str, size: float, font: str = "Inter", **more: Any) -> ParagraphStyle:
+    return ParagraphStyle(name, fontName=font, fontSize=size, leading=size * 1.35, textColor=INK, **more)
+
+
+TITLE = _style("title", 20, "Inter-Strong", spaceAfter=2)
+HEADING = _style("heading", 14, "Inter-Strong", spaceAfter=2)
+CAPTION = _style("caption", 8.5, "Inter-Strong", spaceBefore=8, spaceAfter=3)
+TEXT = _style("text", 9)
+MUTED_TEXT = ParagraphStyle("muted", parent=TEXT, textColor=MUTED, spaceAfter=6)
+CELL = _style("cell", 7.8, splitLongWords=1)
+CELL_RIGHT = ParagraphStyle("cell right", parent=CELL, alignment=TA_RIGHT)
+HEAD = ParagraphStyle("head", parent=CELL, textColor=MUTED, fontName="Inter-Strong")
+HEAD_RIGHT = ParagraphStyle("head right", parent=HEAD, alignment=TA_RIGHT)
+
+
+class _Strip(Flowable):  # type: ignore[misc]
+    """A week as seven strips with fill patterns, told apart without colour."""
+
+    ROW, LABEL = 4.6 * mm, 24 * mm
+
+    def __init__(self, strip: WeekStrip) -> None:
+        super().__init__()
+        self.strip = strip
+        self.width, self.height = WIDTH, self.ROW * 7 + 10
+
+    def draw(self) -> None:
+        """Draw the seven days, hours marked below."""
+        canvas, wide = self.canv, WIDTH - self.LABEL
+        canvas.setFont("Inter", 7)
+        for at, (day, spans) in enumerate(self.strip.days):
+            y = self.height - (at + 1) * self.ROW
+            canvas.setFillColor(MUTED)
+            canvas.drawString(0, y + 3, day)
+            for span in spans:
+                self._span(span, y, wide)
+            canvas.setStrokeColor(RULE)
+            canvas.setLineWidth(0.5)
+            canvas.rect(self.LABEL, y, wide, self.ROW - 2, stroke=1, fill=0)
+        canvas.setFillColor(MUTED)
+        for hour in range(0, 25, 4):
+            canvas.drawCentredString(self.LABEL + wide * hour / 24, 0, f"{hour:02d}")
+
+    def _span(self, span: Span, y: float, wide: float) -> None:
+        x, width = self.LABEL + wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
+        tall = self.ROW - 2
+        canvas, mode = self.canv, span.mode
+        canvas.saveState()
+        canvas.setFillColor(DEEP)
+        canvas.setStrokeColor(DEEP)
+        if mode == "always":
+            canvas.rect(x, y, width, tall, stroke=0, fill=1)
+        else:
+            path = canvas.beginPath()
+            path.rect(x, y, width, tall)
+            canvas.clipPath(path, stroke=0)
+            self._pattern(mode, x, y, width, tall)
+        canvas.restoreState()
+
+    def _pattern(self, mode: Mode, x: float, y: float, width: float, tall: float) -> None:
+        step = 4.0
+        for at in range(int((width + tall) / step) + 2):
+            left = x - tall + at * step
+            if mode == "movement":
+                self.canv.setLineWidth(1.1)
+                self.canv.line(left, y, left + tall, y + tall)
+            else:
+                self.canv.circle(left, y + tall * 0.3, 0.7, stroke=0, fill=1)
+                self.canv.circle(left + step / 2, y + tall * 0.7, 0.7, stroke=0, fill=1)
+
+
+def handover_pdf(sheets: SheetSet) -> bytes:
+    """The whole set as the bytes of a PDF."""
+    _register_fonts()
+    data = io.BytesIO()
+
+    def furniture(canvas: Any, document: Any) -> None:
+        canvas.saveState()
+        canvas.setFont("Inter", 7.5)
+        canvas.setFillColor(MUTED)
+        canvas.drawString(LEFT, A4[1] - 13 * mm, sheets.title[:100])
+        canvas.drawRightString(A4[0] - RIGHT, A4[1] - 13 * mm, sheets.date)
+        canvas.drawRightString(A4[0] - RIGHT, 10 * mm, f"page {document.page}")
+        canvas.setStrokeColor(RULE)
+        canvas.line(LEFT, A4[1] - 15 * mm, A4[0] - RIGHT, A4[1] - 15 * mm)
+        canvas.restoreState()
+
+    frame = Frame(LEFT, BOTTOM, WIDTH, A4[1] - TOP - BOTTOM, 0, 0, 0, 0)
+    document = BaseDocTemplate(data, pagesize=A4, title=f"{sheets.title}: handover", author="", invariant=1)
+    document.addPageTemplates(PageTemplate(frames=[frame], onPage=furniture))
+    document.build(list(_story(sheets)))
+    return data.getvalue()
+
+
+def _story(sheets: SheetSet) -> Iterator[Flowable]:
+    yield Paragraph(escape(sheets.title), TITLE)
+    if sheets.subtitle:
+        yield Paragraph(escape(sheets.subtitle), MUTED_TEXT)
+    for at, sheet in enumerate(sheets.sheets):
+        if at:
+            yield PageBreak()
+        yield Paragraph(escape(sheet.title), HEADING)
+        yield Paragraph(escape(sheet.intro), MUTED_TEXT)
+        for block in sheet.blocks:
+            if isinstance(block, SheetTable):
+                yield from _table(block)
+            elif isinstance(block, WeekStrip):
+                yield KeepTogether(
+                    [
+                        Paragraph(escape(block.name), CAPTION),
+                        Paragraph(escape(block.caption), MUTED_TEXT),
+                        _Strip(block),
+                    ]
+                )
+                yield Spacer(1, 8)
+            elif isinstance(block, Bullets):
+                yield Spacer(1, 8)
+                for item in block.items:
+                    yield Paragraph(f"–\u2002{escape(item)}", ParagraphStyle("item", parent=TEXT, spaceAfter=4))
+        if any(isinstance(block, WeekStrip) for block in sheet.blocks):
+            yield Paragraph("Filled: always. Hatched: on movement. Dotted: on an input.", MUTED_TEXT)
+
+
+def _table(block: SheetTable) -> Iterator[Flowable]:
+    if block.caption:
+        yield Paragraph(escape(block.caption), CAPTION)
+    total = sum(column.share for column in block.columns)
+    widths = [WIDTH * column.share / total for column in block.columns]
+    right = [column.align == "right" for column in block.columns]
+    has_head = any(column.heading for column in block.columns)
+    head = [
+        [Paragraph(escape(c.heading), HEAD_RIGHT if r else HEAD) for c, r in zip(block.columns, right, strict=True)]
+    ]
+    chunk = ROWS_TO_A_TABLE
+    for start in range(0, max(1, len(block.rows)), chunk):
+        rows = [
+            [Paragraph(escape(cell), CELL_RIGHT if r else CELL) for cell, r in zip(row, right, strict=True)]
+            for row in block.rows[start : start + chunk]
+        ]
+        content = (head if has_head else []) + rows
+        if not content:
+            return
+        style = [
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ("RIGHTPADDING", (0, 0), (-1, -1), 5),
+            ("TOPPADDING", (0, 0), (-1, -1), 2.2),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 2.6),
+            ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE),
+        ]
+        if has_head:
+            style.append(("LINEBELOW", (0, 0), (-1, 0), 0.6, INK))
+        yield Table(content, colWidths=widths, repeatRows=1 if has_head else 0, style=style)
+    yield Spacer(1, 4)

@@ -1,0 +1,96 @@
+"""Tables as CSV and XLSX. Cells that a spreadsheet would take for a formula are made harmless."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
+from eager_lens.core.job.model import Device, Job
+
+Cell = str | float | int
+
+FORMULA_BEGINNINGS = ("=", "+", "-", "@", "\t", "\r")
+
+_SHEET_NAME_TABOO = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
+
+
+class Table(NamedTuple):
+    """A table with a name, headings and rows; numbers stay numbers."""
+
+    name: str
+    headings: tuple[str, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+
+def harmless(cell: Cell) -> Cell:
+    """The cell with an apostrophe before it if it is a text that a spreadsheet would run as a formula."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_BEGINNINGS) else cell
+
+
+def csv_bytes(table: Table) -> bytes:
+    """One table as CSV (RFC 4180): comma, UTF-8 with a mark at its start so that spreadsheets read it as such."""
+    text = io.StringIO(newline="")
+    writer = csv.writer(text)
+    writer.writerow([harmless(heading) for heading in table.headings])
+    writer.writerows([[harmless(cell) for cell in row] for row in table.rows])
+    return text.getvalue().encode("utf-8-sig")
+
+
+def xlsx_bytes(tables: Sequence[Table]) -> bytes:
+    """Tables as the sheets of one XLSX workbook, headings bold and kept in sight."""
+    import openpyxl  # loaded only when something is exported
+    from openpyxl.styles import Font
+    from openpyxl.utils import get_column_letter
+
+    book = openpyxl.Workbook(write_only=False)
+    book.remove(book.active)
+    for table in tables:
+        sheet = book.create_sheet(table.name.translate(_SHEET_NAME_TABOO)[:31])
+        sheet.append(list(table.headings))
+        for row in table.rows:
+            sheet.append([_xlsx_cell(cell) for cell in row])
+        for cell in sheet[1]:
+            cell.font = Font(bold=True)
+        sheet.freeze_panes = "A2"
+        for at, heading in enumerate(table.headings):
+            longest = max([len(heading), *(len(str(row[at])) for row in table.rows[:200])])
+            sheet.column_dimensions[get_column_letter(at + 1)].width = min(50, longest + 2)
+    data = io.BytesIO()
+    book.save(data)
+    return data.getvalue()
+
+
+def _xlsx_cell(cell: Cell) -> Cell:
+    # Characters that XML cannot hold would make the whole workbook unreadable.
+    if isinstance(cell, str):
+        cell = "".join(letter for letter in cell if letter >= " " or letter in "\t\n")
+    return harmless(cell)
+
+
+def _device_table(name: str, fields: Sequence[DeviceField], devices: Sequence[Device], job: Job) -> Table:
+    rows = tuple(tuple(_cell(field, device, job) for field in fields) for device in devices)
+    return Table(name, tuple(field.heading_with_unit for field in fields), rows)
+
+
+def _cell(field: DeviceField, device: Device, job: Job) -> Cell:
+    value = getattr(device, field.id, None)
+    if field.align == "right" and isinstance(value, int | float) and field.id != "reserve_share":
+        return value
+    return field.show(device, job)
+
+
+def camera_table(job: Job) -> Table:
+    """All cameras with all their fields, in the form that import reads back."""
+    return _device_table("Cameras", CAMERA_FIELDS, job.cameras, job)
+
+
+def job_tables(job: Job) -> list[Table]:
+    """Cameras, recorders and network devices."""
+    return [
+        camera_table(job),
+        _device_table("Recorders", RECORDER_FIELDS, job.recorders, job),
+        _device_table("Network", NETWORK_FIELDS, job.network, job),
+    ]
