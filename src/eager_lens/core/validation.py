@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from typing import Annotated, Any, NoReturn, TypeVar
+from typing import Annotated, Any, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
@@ -71,13 +71,16 @@ def read_as(model: type[M], data: Any) -> M:
 
 
 def parse_json(text: str) -> Any:
-    """Strict JSON: refuses NaN, Infinity and an object that gives one key twice.
+    """JSON in which an object must not give one key twice.
+
+    NaN and Infinity, which Python's reader lets through, are refused later by the field in which they stand, so that
+    the message can name it.
 
     Raises:
         RefusedInput: with line and column where the text stops being JSON.
     """
     try:
-        return json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
+        return json.loads(text, object_pairs_hook=_no_twins)
     except json.JSONDecodeError as error:
         raise RefusedInput("", f"not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}") from None
     except RecursionError:
@@ -87,10 +90,6 @@ def parse_json(text: str) -> Any:
     except ValueError as error:
         # Python refuses to convert integers of more than some thousand digits.
         raise RefusedInput("", f"not usable JSON: {error}") from None
-
-
-def _no_constant(name: str) -> NoReturn:
-    raise RefusedInput("", f"{name} is no number that can be taken; give a finite number")
 
 
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

@@ -328,7 +328,7 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
     _number("bays", "Bays", ""),
     _number("drives", "Drives", ""),
     _number("drive_tb", "Drive size", "TB"),
-    _choice("level", "Array", lambda job: {level: words for level, words in LEVEL_WORDS.items()}),
+    _choice("level", "Array", lambda job: LEVEL_WORDS),
     _number("spares", "Spares", ""),
     DeviceField(
         "reserve_share",

@@ -10,7 +10,7 @@ from eager_lens.core.validation import Count, Number, Plain, Share, Whole
 
 ArrayLevel = Literal["span", "mirror", "raid5", "raid6", "raid10"]
 
-LEVEL_WORDS: dict[ArrayLevel, str] = {
+LEVEL_WORDS: dict[str, str] = {
     "span": "spanned, no redundancy",
     "mirror": "mirrored",
     "raid5": "RAID 5",

@@ -1,0 +1,1 @@
+"""Commands for scripts: each a function that takes the parsed arguments and returns the exit status."""

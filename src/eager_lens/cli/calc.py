@@ -1,0 +1,62 @@
+"""``calc``: one calculator, JSON in and JSON out."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from typing import Any, TextIO
+
+from eager_lens.core.calculator import Calculator
+from eager_lens.core.catalogue import CALCULATORS, calculator_named
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.validation import parse_json
+
+REFUSED = 2
+
+
+def add_to(commands: Any) -> None:
+    """Add the command to the parser."""
+    parser = commands.add_parser("calc", help="one calculator: a JSON object in, a JSON object out")
+    parser.add_argument("name", nargs="?", help="which calculator")
+    parser.add_argument("--list", action="store_true", help="name all calculators")
+    parser.add_argument("--schema", action="store_true", help="print the JSON Schema of input and output")
+    parser.add_argument("--lines", action="store_true", help="read JSON Lines, answer a line for each")
+    parser.add_argument("--json", action="store_true", help="answer on one line (the default is indented)")
+    parser.set_defaults(run=run)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Answer what was asked for."""
+    if arguments.list:
+        for calculator in CALCULATORS.values():
+            print(f"{calculator.name:14} {calculator.title}")
+        return 0
+    if not arguments.name:
+        raise RefusedInput("", f"name a calculator; there are {', '.join(CALCULATORS)}")
+    calculator = calculator_named(arguments.name)
+    if arguments.schema:
+        print(json.dumps(calculator.schema(), indent=2, ensure_ascii=False))
+        return 0
+    if arguments.lines:
+        return answer_lines(calculator, sys.stdin, sys.stdout)
+    answer = calculator.answer(parse_json(sys.stdin.read()))
+    print(_dumped(answer, None if arguments.json else 2))
+    return 0
+
+
+def answer_lines(calculator: Calculator[Any, Any], source: TextIO, target: TextIO) -> int:
+    """Answer each line of ``source``; a refused one gets its error. Returns 2 if any was refused."""
+    status = 0
+    for line in source:
+        try:
+            answer = calculator.answer(parse_json(line.rstrip("\r\n")))
+        except RefusedInput as error:
+            answer = {"error": str(error)}
+            status = REFUSED
+        print(_dumped(answer, None), file=target)
+    return status
+
+
+def _dumped(answer: dict[str, Any], indent: int | None) -> str:
+    return json.dumps(answer, indent=indent, ensure_ascii=False, allow_nan=False)
