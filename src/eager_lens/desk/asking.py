@@ -1,0 +1,72 @@
+"""Asking the person for a file or a decision, behind one seam: the window answers with dialogs, a test with answers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple, Protocol
+
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+
+class FileKind(NamedTuple):
+    """A kind of file: what it is called, and its endings."""
+
+    words: str
+    endings: tuple[str, ...]
+
+    @property
+    def filter(self) -> str:
+        """As file dialogs want it."""
+        return f"{self.words} ({' '.join('*' + ending for ending in self.endings)})"
+
+
+JOB_FILE = FileKind("Eager Lens jobs", (".lens.json",))
+LIST_FILE = FileKind("Camera lists", (".csv", ".tsv", ".txt", ".xlsx"))
+
+
+class Asker(Protocol):
+    """Where questions go."""
+
+    def open_file(self, title: str, kinds: Sequence[FileKind], start: Path | None = None) -> Path | None:
+        """A file to read, or None when the person gives up."""
+        ...
+
+    def save_file(self, title: str, kind: FileKind, proposed: Path) -> Path | None:
+        """A file to write, with one of the kind's endings; None when the person gives up."""
+        ...
+
+    def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
+        """One of several answers, each named by its act; ``safe`` is the one that loses nothing."""
+        ...
+
+
+class DialogAsker:
+    """Asks with the toolkit's dialogs, over a window."""
+
+    def __init__(self, window: QWidget) -> None:
+        self._window = window
+
+    def open_file(self, title: str, kinds: Sequence[FileKind], start: Path | None = None) -> Path | None:
+        """A file to read."""
+        filters = ";;".join([*(kind.filter for kind in kinds), "All files (*)"])
+        name, _ = QFileDialog.getOpenFileName(self._window, title, str(start or ""), filters)
+        return Path(name) if name else None
+
+    def save_file(self, title: str, kind: FileKind, proposed: Path) -> Path | None:
+        """A file to write."""
+        name, _ = QFileDialog.getSaveFileName(self._window, title, str(proposed), kind.filter)
+        if not name:
+            return None
+        return Path(name if name.endswith(kind.endings) else name + kind.endings[0])
+
+    def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
+        """One of several answers."""
+        box = QMessageBox(self._window)
+        box.setWindowTitle(title)
+        box.setText(text)
+        buttons = [box.addButton(answer, QMessageBox.ButtonRole.AcceptRole) for answer in answers]
+        box.setDefaultButton(buttons[safe])
+        box.setEscapeButton(buttons[safe])
+        box.exec()
+        return buttons.index(box.clickedButton()) if box.clickedButton() in buttons else safe  # type: ignore[arg-type]

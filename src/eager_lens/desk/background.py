@@ -1,0 +1,74 @@
+"""Work off the window's thread: one helper for all of it.
+
+Work is a generator. Each ``yield`` gives its progress (0 to 1) and is a place to stop; what it returns is the result.
+It must touch nothing of the window. Signals arrive on the thread that made the task.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Generator
+from typing import Any, TypeVar
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from eager_lens.core.errors import EagerLensError
+
+T = TypeVar("T")
+Work = Generator[float, None, T]
+
+
+class Task(QObject):
+    """A piece of work that runs, or ran. Exactly one of ``done``, ``failed`` and ``cancelled`` is sent, once."""
+
+    progressed = Signal(float)
+    done = Signal(object)
+    failed = Signal(str)
+    cancelled = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._stop = False
+
+    def cancel(self) -> None:
+        """Ask the work to stop at its next place to stop."""
+        self._stop = True
+
+    @property
+    def stopping(self) -> bool:
+        """Whether it was asked to stop."""
+        return self._stop
+
+
+class _Runner(QRunnable):
+    def __init__(self, task: Task, work: Callable[[], Work[Any]]) -> None:
+        super().__init__()
+        self._task, self._work = task, work
+
+    def run(self) -> None:
+        """Run the work to its end, or until it is asked to stop."""
+        task = self._task
+        try:
+            generator = self._work()
+            while True:
+                if task.stopping:
+                    generator.close()
+                    task.cancelled.emit()
+                    return
+                task.progressed.emit(next(generator))
+        except StopIteration as end:
+            if task.stopping:
+                task.cancelled.emit()
+            else:
+                task.done.emit(end.value)
+        except EagerLensError as error:
+            task.failed.emit(str(error))
+        except RuntimeError:
+            # The task was deleted with its window while the work ran: there is nobody left to tell.
+            return
+
+
+def start(work: Callable[[], Work[Any]], parent: QObject | None = None) -> Task:
+    """Start work in the application's thread pool; connect to the task's signals at once."""
+    task = Task(parent)
+    QThreadPool.globalInstance().start(_Runner(task, work))
+    return task

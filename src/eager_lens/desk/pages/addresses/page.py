@@ -1,0 +1,211 @@
+"""Every device's address: planned at a press, judged at every keystroke, seen as a mosaic of the subnet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QSplitter, QWidget
+
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.rules.addressing import free_hosts, suggested_subnet
+from eager_lens.core.job.addressing import plan_all, room_of
+from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
+from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named
+from eager_lens.core.job.model import Job, SubnetPlan, role_of
+from eager_lens.core.units import count, figure
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, label
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
+from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+
+def _subnet_column(name: str, heading: str, width: int) -> TableColumn:
+    def edit(parts: Sequence[SubnetPlan], text: str, job: Job) -> Edit:
+        value = text.strip()
+        return set_subnet(parts[0].id, f"Set {heading.lower()} {value or 'empty'}", **{name: value})
+
+    return TableColumn(name, heading, lambda plan, _: getattr(plan, name), edit, width=width)
+
+
+SUBNET_COLUMNS: tuple[TableColumn, ...] = (
+    _subnet_column("name", "Subnet", 140),
+    _subnet_column("cidr", "Range", 120),
+    TableColumn("mask", "Mask", lambda plan, _: subnet_of(plan.cidr).mask_text, width=110),
+    _subnet_column("gateway", "Gateway", 110),
+    _subnet_column("pool_first", "Leased from", 115),
+    _subnet_column("pool_last", "Leased to", 115),
+    TableColumn(
+        "free",
+        "Left",
+        lambda plan, a: figure(free_hosts(plan, a.facts.devices), 9),
+        align="right",
+        width=60,
+        stretch=True,
+    ),
+)
+
+DEVICE_COLUMNS: tuple[TableColumn, ...] = (
+    device_column(field_named(IDENTITY, "name"), 150, "Device"),
+    device_column(field_named(IDENTITY, "address"), 110),
+    TableColumn("role", "Kind", lambda device, _: role_of(device), width=64),
+    device_column(field_named(IDENTITY, "hardware_address"), 130),
+    device_column(field_named(CAMERA_FIELDS, "subnet"), 110),
+    device_column(field_named(IDENTITY, "place"), 90),
+)
+
+
+class AddressesPage(Page):
+    """Subnets above, devices and the mosaic of a subnet side by side below."""
+
+    stage = "addresses"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._subnet_id = ""
+        for part in (
+            button(
+                "Plan addresses for all",
+                self._plan,
+                "main",
+                tip="Right addresses stay, wrong and missing ones are planned",
+            ),
+            button("Add a subnet", self._add_subnet),
+            button("Remove the subnet", self._remove_subnet, "quiet"),
+            button("Clear the chosen addresses", self._clear, "quiet"),
+        ):
+            self.actions.addWidget(part)
+        self.actions.addStretch(1)
+        self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_choice=False)
+        self.subnets.delete_asked.connect(lambda _: self._remove_subnet())
+        self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_chosen())
+        self.devices = RecordTable(session, DEVICE_COLUMNS)
+        self.mosaic = Mosaic()
+        self.mosaic.chosen.connect(self._mosaic_chosen)
+        self._mosaic_words = label("", "heading")
+        right = column(self._mosaic_words, self.mosaic, spacing=SPACE.TIGHT)
+        right.setStretch(1, 1)
+        side = QWidget()
+        side.setLayout(right)
+        right.setContentsMargins(SPACE.HALF, 0, 0, 0)
+        splitter = QSplitter()
+        splitter.setChildrenCollapsible(False)
+        splitter.addWidget(self.devices)
+        splitter.addWidget(side)
+        splitter.setStretchFactor(0, 5)
+        splitter.setStretchFactor(1, 4)
+        splitter.setSizes([look.px(410), look.px(360)])
+        self._none = label("", "muted", wrap=True)
+        self.body.addWidget(self.subnets)
+        self.body.addWidget(self._none)
+        self.body.addWidget(splitter, 1)
+        self._cautions = label(
+            "A device that is off, or that ignores a ping, looks free: before you use an address on site, ask who answers to it (ARP).",
+            "caution",
+            wrap=True,
+        )
+        self.body.addWidget(self._cautions)
+        session.chosen_changed.connect(lambda: self._draw_mosaic(follow=True) if self.isVisible() else None)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the tables and the mosaic."""
+        job = assessment.job
+        marks = marks_by_subject(assessment, "addresses")
+        self.subnets.show_parts(job.subnets, assessment, marks)
+        rows = min(5, max(1, len(job.subnets)))
+        self.subnets.setFixedHeight(look.px(25) * rows + self.subnets.horizontalHeader().sizeHint().height() + 4)
+        self.subnets.setVisible(bool(job.subnets))
+        self.devices.show_parts(assessment.facts.devices, assessment, marks)
+        self._none.setText(
+            "" if assessment.facts.devices else "Devices appear here once cameras or recorders are in the job."
+        )
+        self._none.setVisible(not assessment.facts.devices)
+        self._draw_mosaic()
+
+    def _shown_subnet(self, follow: bool) -> SubnetPlan | None:
+        """The subnet of the first chosen device, if the choice is to be followed; else the one shown last."""
+        subnets = {plan.id: plan for plan in self.session.job.subnets}
+        if follow and self.session.chosen:
+            first = next((d for d in self.session.job.devices() if d.id == self.session.chosen[0]), None)
+            if first is not None and first.subnet in subnets:
+                self._subnet_id = first.subnet
+        return subnets.get(self._subnet_id) or next(iter(subnets.values()), None)
+
+    def _draw_mosaic(self, follow: bool = False) -> None:
+        plan = self._shown_subnet(follow)
+        chosen = frozenset(self.session.chosen)
+        if plan is None:
+            self._mosaic_words.setText("")
+            self.mosaic.show_data(None, chosen)
+            return
+        self._subnet_id = plan.id
+        self._mosaic_words.setText(f"{plan.name}, {plan.cidr}")
+        marks = marks_by_subject(self.session.assessment, "addresses")
+        room = room_of(plan)
+        tenants: dict[int, tuple[Tenant, ...]] = {}
+        for device in self.session.assessment.facts.devices:
+            if device.address:
+                number = address_number(device.address)
+                if number in room.subnet:
+                    tenant = Tenant(device.id, device.name, role_of(device), marks.get(device.id))
+                    tenants[number] = (*tenants.get(number, ()), tenant)
+        self.mosaic.show_data(MosaicData(room.subnet, room.gateway, room.pool, tenants), chosen)
+
+    def _mosaic_chosen(self, ids: list[str]) -> None:
+        if ids:
+            self.session.choose(ids)
+            row = self.devices.records.row_of(ids[0])
+            if row is not None:
+                self.devices.scrollTo(self.devices.records.index(row, 0))
+
+    def _subnet_chosen(self) -> None:
+        parts = self.subnets.chosen_parts()
+        if parts:
+            self._subnet_id = parts[0].id
+            self._draw_mosaic()
+
+    # ---- edits ---------------------------------------------------------------------------------------------------
+
+    def _plan(self) -> None:
+        before = self.session.job
+        if self.session.attempt(lambda: plan_all(self.session.job)):
+            pairs = zip(before.devices(), self.session.job.devices(), strict=True)
+            changed = sum(old.address != new.address for old, new in pairs)
+            words = (
+                f"{count(changed, 'address', 'addresses')} planned" if changed else "Every address was right already"
+            )
+            self.session.notice(words)
+
+    def _add_subnet(self) -> None:
+        cidr = suggested_subnet(self.session.job)
+        gateway = cidr.rsplit(".", 1)[0] + ".1"
+        number = len(self.session.job.subnets) + 1
+        if self.session.apply(add_subnet(f"Subnet {number}", cidr, gateway=gateway)):
+            self.subnets.lead_to(self.session.job.subnets[-1].id)
+            self.session.notice(
+                f"{cidr} was free in this job. Type the site's own range, gateway and leased pool over it."
+            )
+
+    def _remove_subnet(self) -> None:
+        parts = self.subnets.chosen_parts() or (
+            [self.session.job.subnets[0]] if len(self.session.job.subnets) == 1 else []
+        )
+        if not parts:
+            self.session.notice("Choose the subnet first that is to be removed", needs=True)
+            return
+        self.session.apply(remove_subnet(parts[0].id))
+
+    def _clear(self) -> None:
+        ids = [part.id for part in self.devices.chosen_parts()]
+        if ids:
+            self.session.apply(set_fields(ids, f"Clear {count(len(ids), 'address', 'addresses')}", address=""))
+
+    def lead_to(self, subject: str) -> None:
+        """Show a device or a subnet."""
+        table = self.subnets if self.subnets.records.row_of(subject) is not None else self.devices
+        table.lead_to(subject)
+        table.setFocus()

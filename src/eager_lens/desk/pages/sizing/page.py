@@ -1,0 +1,317 @@
+"""Does the storage hold? Days kept against days asked, what each camera costs, and what would change it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.curves import SETTINGS, Setting, days_curve
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.job.edits import add_recorder, set_each, set_retention
+from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
+from eager_lens.core.job.model import Camera, Recorder, by_id
+from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, emptied, label, row
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.curve import CurveChart, CurveData
+from eager_lens.desk.widgets.device_tables import removes_devices
+from eager_lens.desk.widgets.meter import Meter
+from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+
+def _rate_column() -> TableColumn:
+    measured = device_column(field_named(CAMERA_FIELDS, "measured_mbps"))
+    return TableColumn(
+        id="rate",
+        heading="Rate",
+        unit="Mb/s",
+        show=lambda camera, assessment: fixed(assessment.camera(camera.id).rate_mbps, 2),
+        edit=measured.edit,
+        align="right",
+        width=78,
+        assumed=lambda camera, assessment: camera.measured_mbps is None,
+        group=lambda cameras, assessment: fixed(sum(assessment.camera(c.id).rate_mbps for c in cameras), 1),
+    )
+
+
+def _gb_column() -> TableColumn:
+    def bar(camera: Camera, assessment: Assessment) -> float:
+        largest = max((got.gb_per_day for got in assessment.facts.camera_figures.values()), default=0.0)
+        return assessment.camera(camera.id).gb_per_day / largest if largest else 0.0
+
+    return TableColumn(
+        id="gb",
+        heading="Stored",
+        unit="GB a day",
+        show=lambda camera, assessment: fixed(assessment.camera(camera.id).gb_per_day, 1),
+        align="right",
+        width=124,
+        assumed=lambda camera, assessment: camera.measured_mbps is None,
+        bar=bar,
+        working=lambda camera: FigureRef("gb-per-day", camera.id),
+        group=lambda cameras, assessment: fixed(sum(assessment.camera(c.id).gb_per_day for c in cameras), 0),
+    )
+
+
+CAMERA_COLUMNS: tuple[TableColumn, ...] = (
+    device_column(field_named(CAMERA_FIELDS, "name"), 150, "Camera"),
+    device_column(field_named(CAMERA_FIELDS, "picture"), 88),
+    device_column(field_named(CAMERA_FIELDS, "fps"), 62, "Frames"),
+    _rate_column(),
+    _gb_column(),
+    device_column(field_named(CAMERA_FIELDS, "scene"), 150),
+    device_column(field_named(CAMERA_FIELDS, "week"), 150),
+    device_column(field_named(CAMERA_FIELDS, "codec"), 66),
+    device_column(field_named(CAMERA_FIELDS, "quality"), 66),
+    device_column(field_named(CAMERA_FIELDS, "key_frame_s"), 100),
+)
+
+RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
+    device_column(field_named(RECORDER_FIELDS, name), width)
+    for name, width in (
+        ("name", 150),
+        ("drives", 56),
+        ("drive_tb", 96),
+        ("level", 140),
+        ("bays", 50),
+        ("spares", 58),
+        ("reserve_share", 80),
+        ("channels", 74),
+        ("incoming_limit_mbps", 138),
+        ("largest_megapixels", 180),
+        ("codecs", 150),
+    )
+)
+
+
+class SizingPage(Page):
+    """Storage and bandwidth."""
+
+    stage = "sizing"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._recorder_id = ""
+        self._setting = QComboBox()
+        for kind in SETTINGS.values():
+            self._setting.addItem(kind.label, kind.id)
+        self._setting.currentIndexChanged.connect(lambda _: self._draw_curve())
+        self._setting.setAccessibleName("Setting that the curve varies")
+        self._chart = CurveChart("")
+        self._chart.picked.connect(self._picked)
+        self._chart_words = label("", "heading")
+        self._whom = label("", "small", wrap=True)
+        self._adopt = button("", self._adopt_value, "main")
+        self._adopt.hide()
+        self._value: float | None = None
+        left = column(
+            row(self._chart_words, self._setting, None, self._adopt),
+            self._chart,
+            self._whom,
+            spacing=SPACE.TIGHT,
+        )
+        left.setStretch(1, 1)
+        self._least, self._most = QDoubleSpinBox(), QDoubleSpinBox()
+        right = self._right_side()
+        top = row(left, right, spacing=SPACE.WIDE)
+        top.setStretch(0, 13)
+        top.setStretch(1, 8)
+        self._tabs = [
+            button("Cameras", lambda: self._show_tab(0), "tab"),
+            button("Recorders", lambda: self._show_tab(1), "tab"),
+        ]
+        self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
+        self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_choice=False)
+        for table in (self.cameras, self.recorders):
+            removes_devices(table, session)
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self.cameras)
+        self._stack.addWidget(self.recorders)
+        self._table_hint = label("", "small")
+        tabs = row(*self._tabs, self._table_hint, None, spacing=0)
+        tabs.addWidget(button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"))
+        self.body.addLayout(top, 5)
+        self.body.addLayout(tabs)
+        self.body.addWidget(self._stack, 6)
+        self._show_tab(0)
+        session.chosen_changed.connect(lambda: self._draw_curve() if self.isVisible() else None)
+
+    def _right_side(self) -> QVBoxLayout:
+        for box, name in ((self._least, "Least days to keep"), (self._most, "Most days to keep")):
+            box.setRange(0, 36500)
+            box.setDecimals(0)
+            box.setSuffix(" days")
+            box.setAccessibleName(name)
+            box.setKeyboardTracking(False)
+        self._most.setSpecialValueText("no limit")
+        self._least.valueChanged.connect(self._retention_typed)
+        self._most.valueChanged.connect(self._retention_typed)
+        self._meters = QVBoxLayout()
+        self._meters.setSpacing(SPACE.HALF)
+        inner = QWidget()
+        inner.setLayout(column(self._meters, None))
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        self._meter_pairs: dict[str, tuple[Meter, Meter]] = {}
+        layout = column(
+            label("Recorders", "heading"),
+            row(label("Keep at least", "small"), self._least, label("at most", "small"), self._most, None),
+            scroll,
+            spacing=SPACE.HALF,
+        )
+        layout.setStretch(2, 1)
+        return layout
+
+    def _show_tab(self, at: int) -> None:
+        self._stack.setCurrentIndex(at)
+        for number, tab in enumerate(self._tabs):
+            tab.setChecked(number == at)
+        hints = (
+            "  Dashed: assumed. Type a rate to enter a measured one. Several rows are edited at once.",
+            "  Type over any cell.",
+        )
+        self._table_hint.setText(hints[at])
+
+    # ---- drawing -------------------------------------------------------------------------------------------------
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw curve, meters and tables."""
+        job = assessment.job
+        for box, value in ((self._least, job.retention.least_days), (self._most, job.retention.most_days or 0.0)):
+            box.blockSignals(True)
+            box.setValue(value)
+            box.blockSignals(False)
+        marks = marks_by_subject(assessment, "sizing", "bench", "week")
+        self.cameras.show_parts(job.cameras, assessment, marks)
+        self.recorders.show_parts(job.recorders, assessment, marks)
+        self._tabs[0].setText(f"Cameras {len(job.cameras)}")
+        self._tabs[1].setText(f"Recorders {len(job.recorders)}")
+        self._draw_meters(assessment)
+        self._draw_curve()
+
+    def _draw_meters(self, assessment: Assessment) -> None:
+        recorders = assessment.job.recorders
+        if list(self._meter_pairs) != [recorder.id for recorder in recorders]:
+            emptied(self._meters)
+            self._meter_pairs = {}
+            for recorder in recorders[:60]:
+                pair = (Meter(), Meter())
+                for kind, meter in zip(("days", "incoming"), pair, strict=True):
+                    ref = FigureRef(kind, recorder.id)  # type: ignore[arg-type]
+                    meter.pressed.connect(lambda ref=ref: self._meter_pressed(ref))
+                    self._meters.addWidget(meter)
+                self._meters.addSpacing(SPACE.TIGHT)
+                self._meter_pairs[recorder.id] = pair
+            if not recorders:
+                self._meters.addWidget(label("No recorder yet: add one below the curve.", "muted", wrap=True))
+        severities = marks_by_subject(assessment, "sizing", "bench")
+        asked = assessment.job.retention.least_days
+        assumed = bool(assessment.facts.with_trait["assumed rate"])
+        for recorder in recorders[:60]:
+            days, incoming = self._meter_pairs[recorder.id]
+            got = assessment.recorder(recorder.id)
+            short = got.trouble or (got.days is not None and got.days < asked * (1 - 1e-9))
+            text = got.trouble or ("no limit" if got.days is None else f"{figure(got.days)} of {figure(asked)} days")
+            full = max(asked * 1.5, 1.0)
+            share = 1.0 if got.days is None else got.days / full
+            days.show_share(recorder.name, text, share, bool(short), assumed and not got.trouble, asked / full)
+            limit = recorder.incoming_limit_mbps
+            over = severities.get(recorder.id, Severity.NOTE) > Severity.NOTE and got.incoming_mbps > limit
+            load = f"{figure(got.incoming_mbps)} of {figure(limit)} Mb/s"
+            words = f"{count(got.cameras, 'camera')} incoming"
+            incoming.show_share(words, load, got.incoming_mbps / limit, over, assumed)
+
+    def _meter_pressed(self, ref: FigureRef) -> None:
+        self._recorder_id = ref.subject
+        self._draw_curve()
+        self.session.show_working(ref)
+
+    def _recorder_in_focus(self) -> Recorder | None:
+        """The recorder of the chosen cameras, else the one last pressed, else the one that keeps fewest days."""
+        job, assessment = self.session.job, self.session.assessment
+        recorders = by_id(job.recorders)
+        chosen = set(self.session.chosen)
+        for device_id in self.session.chosen:
+            if device_id in recorders:
+                return recorders[device_id]
+        for camera in job.cameras:
+            if camera.id in chosen and camera.registered and camera.registered[0].recorder in recorders:
+                return recorders[camera.registered[0].recorder]
+        if self._recorder_id in recorders:
+            return recorders[self._recorder_id]
+        limited = [r for r in job.recorders if assessment.recorder(r.id).days is not None]
+        return min(limited, key=lambda r: assessment.recorder(r.id).days or 0.0, default=None)
+
+    def _draw_curve(self) -> None:
+        self._value = None
+        self._adopt.hide()
+        assessment = self.session.assessment
+        recorder = self._recorder_in_focus()
+        setting: Setting = self._setting.currentData()
+        if recorder is None:
+            self._chart_words.setText("Days kept over")
+            self._whom.setText("")
+            self._chart.show_data(None, "Register cameras on a recorder with drives: the days it keeps are drawn here.")
+            return
+        self._chart_words.setText(f"Days kept at {recorder.name} over")
+        got = days_curve(assessment, recorder.id, self.session.chosen, setting)
+        if got is None:
+            self._whom.setText("")
+            self._chart.show_data(None, "Nothing is recorded here yet, so there is no limit to the days kept.")
+            return
+        retention = assessment.job.retention
+        limits = [(retention.least_days, f"asked: {figure(retention.least_days)} days")]
+        unit = got.setting.unit
+        self._chart.show_data(
+            CurveData(got.values, got.days, got.days_low, got.days_high, unit, "days", tuple(limits), got.now)
+        )
+        of = count(got.cameras, "chosen camera") if self._chosen_on(recorder) else f"all {count(got.cameras, 'camera')}"
+        self._whom.setText(
+            f"{of} varied, the others as they are. Tinted: busy to quiet scenes. Press a point to try it."
+        )
+
+    def _chosen_on(self, recorder: Recorder) -> Sequence[Camera]:
+        chosen = set(self.session.chosen)
+        return [c for c in self.session.assessment.facts.cameras_on[recorder.id] if c.id in chosen]
+
+    # ---- edits ---------------------------------------------------------------------------------------------------
+
+    def _picked(self, value: float) -> None:
+        kind = SETTINGS[self._setting.currentData()]
+        self._value = value
+        self._adopt.setText(f"Set {figure(value)} {kind.unit}")
+        self._adopt.show()
+
+    def _adopt_value(self) -> None:
+        recorder = self._recorder_in_focus()
+        if recorder is None or self._value is None:
+            return
+        kind, value = SETTINGS[self._setting.currentData()], self._value
+        cameras = self._chosen_on(recorder) or self.session.assessment.facts.cameras_on[recorder.id]
+        label_text = f"Set {figure(value)} {kind.unit} on {count(len(cameras), 'camera')}"
+        self.session.apply(set_each(label_text, {camera.id: kind.fields(camera, value) for camera in cameras}))
+
+    def _retention_typed(self) -> None:
+        least, most = self._least.value(), self._most.value() or None
+        if (least, most) != (self.session.job.retention.least_days, self.session.job.retention.most_days):
+            self.session.apply(set_retention(least, most))
+
+    def lead_to(self, subject: str) -> None:
+        """Show a camera's or recorder's row."""
+        for at, table in enumerate((self.cameras, self.recorders)):
+            table.records.unfold_for(subject)
+            if table.records.row_of(subject) is not None:
+                self._show_tab(at)
+                table.lead_to(subject)
+                table.setFocus()
+        if subject in self._meter_pairs:
+            self._recorder_id = subject
+            self._draw_curve()

@@ -1,0 +1,136 @@
+"""What is on site: every device with its place, make and label. In this version, the list that all else rests on."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QMenu, QSpinBox, QStackedWidget
+
+from eager_lens.core.addressing.plan import ROLES, Role
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.job.edits import add_cameras, add_network_device, add_recorder
+from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, field_named
+from eager_lens.core.job.model import role_of
+from eager_lens.desk.session import Session
+from eager_lens.desk.widgets.basics import button, label, row
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.device_tables import add_more_like, removes_devices
+from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.place_map import PlacedDevice, PlaceMap
+from eager_lens.desk.widgets.record_table import RecordTable
+
+TABS = ("Cameras", "Recorders", "Network")
+
+
+class WiringPage(Page):
+    """The devices of the job, by place."""
+
+    stage = "wiring"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._how_many = QSpinBox()
+        self._how_many.setRange(1, 999)
+        self._how_many.setValue(12)
+        self._how_many.setAccessibleName("How many cameras like the chosen one")
+        like = button("Add like the chosen one", lambda: add_more_like(session, self._how_many.value()))
+        add_device = button("Add a device ▾")
+        menu = QMenu(add_device)
+        menu.addAction("Recorder", lambda: self._added(add_recorder()))
+        for role in ROLES:
+            if role not in ("recorder", "camera"):
+                menu.addAction(role.capitalize(), lambda role=role: self._add_network(role))
+        add_device.setMenu(menu)
+        for part in (button("Add a camera", self._add_camera, "main"), self._how_many, like, add_device):
+            self.actions.addWidget(part)
+        self.actions.addStretch(1)
+        self._map = PlaceMap()
+        self._map.chosen.connect(session.choose)
+        self._tabs = [button(words, lambda at=at: self._show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
+        self.cameras = self._table(
+            CAMERA_FIELDS, ("name", "place", "make", "picture", "hardware_address", "serial", "note")
+        )
+        self.recorders = self._table(RECORDER_FIELDS, ("name", "place", "make", "hardware_address", "serial", "note"))
+        self.network = self._table(
+            NETWORK_FIELDS, ("name", "role", "place", "make", "hardware_address", "serial", "note")
+        )
+        self._stack = QStackedWidget()
+        for table in (self.cameras, self.recorders, self.network):
+            self._stack.addWidget(table)
+            removes_devices(table, session)
+        self._hint = label(
+            "Round: camera. Square: V recorder, S switch, R router, B bridge. Press a place's name to choose all in it.",
+            "small",
+            wrap=True,
+        )
+        self.body.addWidget(self._map)
+        self.body.addWidget(self._hint)
+        self.body.addLayout(row(*self._tabs, None, spacing=0))
+        self.body.addWidget(self._stack, 1)
+        self._show_tab(0)
+        session.chosen_changed.connect(self._choice_changed)
+
+    def _table(self, fields: tuple[object, ...], names: tuple[str, ...]) -> RecordTable:
+        widths = {
+            "name": 170,
+            "place": 110,
+            "make": 110,
+            "hardware_address": 140,
+            "serial": 90,
+            "picture": 96,
+            "role": 80,
+        }
+        columns = [
+            device_column(field_named(fields, name), widths.get(name, 120), stretch=name == "note")  # type: ignore[arg-type]
+            for name in names
+        ]
+        return RecordTable(self.session, columns)
+
+    def _show_tab(self, at: int) -> None:
+        self._stack.setCurrentIndex(at)
+        for number, tab in enumerate(self._tabs):
+            tab.setChecked(number == at)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the map and the tables."""
+        job, marks = assessment.job, marks_by_subject(assessment)
+        self.cameras.show_parts(job.cameras, assessment, marks)
+        self.recorders.show_parts(job.recorders, assessment, marks)
+        self.network.show_parts(job.network, assessment, marks)
+        counts = (len(job.cameras), len(job.recorders), len(job.network))
+        for tab, words, number in zip(self._tabs, TABS, counts, strict=True):
+            tab.setText(f"{words} {number}")
+        self._draw_map(assessment)
+
+    def _draw_map(self, assessment: Assessment) -> None:
+        marks = marks_by_subject(assessment)
+        placed = [PlacedDevice(d.id, d.name, d.place, role_of(d), marks.get(d.id)) for d in assessment.facts.devices]
+        self._map.show_devices(placed, frozenset(self.session.chosen))
+        for part in (self._map, self._hint):
+            part.setVisible(bool(placed) and len(placed) <= 600)
+
+    def _choice_changed(self) -> None:
+        if self.isVisible():
+            self._draw_map(self.session.assessment)
+
+    def _add_camera(self) -> None:
+        place = next((c.place for c in self.session.job.cameras if c.id in self.session.chosen), "")
+        name = f"Camera {len(self.session.job.cameras) + 1}"
+        week = self.session.job.weeks[0].id if len(self.session.job.weeks) == 1 else ""
+        if self.session.apply(add_cameras([{"name": name, "place": place, "week": week}], "Add a camera")):
+            self.lead_to(self.session.job.cameras[-1].id)
+            self.cameras.edit(self.cameras.currentIndex())
+
+    def _add_network(self, role: Role) -> None:
+        self._added(add_network_device(role))
+
+    def _added(self, edit: object) -> None:
+        before = {device.id for device in self.session.job.devices()}
+        if self.session.apply(edit):  # type: ignore[arg-type]
+            self.lead_to(next(d.id for d in self.session.job.devices() if d.id not in before))
+
+    def lead_to(self, subject: str) -> None:
+        """Show a device's row."""
+        for at, table in enumerate((self.cameras, self.recorders, self.network)):
+            if table.records.row_of(subject) is not None:
+                self._show_tab(at)
+                table.lead_to(subject)
+                table.setFocus()

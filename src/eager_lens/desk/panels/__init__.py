@@ -1,0 +1,1 @@
+"""What stands beside the pages: rail, header with search, findings, workings, readout, start page, import."""

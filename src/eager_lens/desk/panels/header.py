@@ -1,0 +1,186 @@
+"""The header: the job's name and state, menus, undo, and the search over everything."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
+
+from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Stage
+from eager_lens.core.job.model import role_of
+from eager_lens.core.units import count
+from eager_lens.desk.actions import ACTIONS
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, label
+
+MOST_RESULTS = 12
+
+
+class Hit(NamedTuple):
+    """A search result: what it is, where it leads, and how good a match it is (lower is better)."""
+
+    words: str
+    kind: str
+    stage: Stage | None
+    subject: str
+    action: str
+    rank: int
+
+
+def search(text: str, session: Session) -> list[Hit]:
+    """Devices by name, address, serial, hardware address or place; findings; stages; commands. Best first."""
+    wanted = text.strip().casefold()
+    if not wanted:
+        return []
+    hits: list[Hit] = []
+    for stage in STAGES:
+        if wanted in STAGE_WORDS[stage].casefold():
+            hits.append(Hit(STAGE_WORDS[stage], "stage", stage, "", "", 0))
+    for action in ACTIONS:
+        if wanted in action.words.casefold() and (session.is_open or not action.wants_job):
+            hits.append(Hit(action.words, "command", None, "", action.id, 1))
+    for device in session.assessment.facts.devices:
+        rank = _rank(wanted, (device.name, device.address, device.serial, device.hardware_address, device.place))
+        if rank is not None:
+            details = " · ".join(part for part in (device.name, device.address, device.place) if part)
+            hits.append(Hit(details, role_of(device), None, device.id, "", rank))
+    for finding in session.assessment.findings:
+        if wanted in finding.title.casefold():
+            subject = finding.subjects[0] if finding.subjects else ""
+            hits.append(Hit(finding.title, finding.severity.word, finding.stage, subject, "", 4))
+    return sorted(hits, key=lambda hit: hit.rank)[:MOST_RESULTS]
+
+
+def _rank(wanted: str, texts: tuple[str, ...]) -> int | None:
+    best = None
+    for at, text in enumerate(texts):
+        place = text.casefold().find(wanted)
+        if place >= 0:
+            rank = (0 if place == 0 else 2) + (at == len(texts) - 1)
+            best = rank if best is None else min(best, rank)
+    return best
+
+
+class SearchBox(QLineEdit):
+    """The search line and its list of results."""
+
+    picked = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("search")
+        self._session = session
+        self.setPlaceholderText("Find a device, address, finding or command    Ctrl+K")
+        self.setClearButtonEnabled(True)
+        self.results = QListWidget()
+        self.results.setObjectName("results")
+        self.results.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.results.hide()
+        self.results.itemClicked.connect(lambda _: self._pick())
+        self.textEdited.connect(self._search)
+        self.installEventFilter(self)
+
+    def _search(self, text: str) -> None:
+        if self.results.parent() is None and self.window() is not self:
+            self.results.setParent(self.window())
+        self.results.clear()
+        hits = search(text, self._session)
+        for hit in hits:
+            item = QListWidgetItem(f"{hit.words}   ({hit.kind})")
+            item.setData(Qt.ItemDataRole.UserRole, hit)
+            self.results.addItem(item)
+        if not hits and text.strip():
+            nothing = QListWidgetItem("Nothing of that name, address or serial in this job")
+            nothing.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.results.addItem(nothing)
+        self.results.setCurrentRow(0)
+        if not text.strip():
+            self.results.hide()
+            return
+        corner = self.mapTo(self.window(), QPoint(0, self.height() + 2))
+        rows = max(1, self.results.count())
+        self.results.setGeometry(corner.x(), corner.y(), max(self.width(), look.px(420)), rows * look.px(30) + 4)
+        self.results.raise_()
+        self.results.show()
+
+    def _pick(self) -> None:
+        item = self.results.currentItem()
+        hit = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        self.results.hide()
+        self.clear()
+        if hit is not None:
+            self.picked.emit(Hit(*hit))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Walk through the results from the line."""
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.results.isVisible():
+                step = 1 if event.key() == Qt.Key.Key_Down else -1
+                at = max(0, min(self.results.count() - 1, self.results.currentRow() + step))
+                self.results.setCurrentRow(at)
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.results.isVisible():
+                self._pick()
+                return True
+            if event.key() == Qt.Key.Key_Escape:
+                self.results.hide()
+                self.clear()
+                return True
+        if event.type() == QEvent.Type.FocusOut and not self.results.underMouse():
+            self.results.hide()
+        return super().eventFilter(watched, event)
+
+
+class Header(QWidget):
+    """The whole header."""
+
+    def __init__(self, session: Session, menu_buttons: list[QWidget], undo: Callable[[], None]) -> None:
+        super().__init__()
+        self.setObjectName("header")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
+        self._mark = QLabel()
+        self._name = label("Eager Lens")
+        self._name.setObjectName("jobName")
+        self._state = label("", "small")
+        self.search = SearchBox(session)
+        self._undo = button("", undo, "quiet")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT + 2, SPACE.FULL, SPACE.TIGHT + 2)
+        layout.setSpacing(SPACE.HALF)
+        layout.addWidget(self._mark)
+        layout.addWidget(self._name)
+        layout.addWidget(self._state)
+        for menu in menu_buttons:
+            layout.addWidget(menu)
+        layout.addStretch(1)
+        layout.addWidget(self.search, 3)
+        layout.addStretch(1)
+        layout.addWidget(self._undo)
+        session.state_changed.connect(self.refresh)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the job's name, whether it is saved, and what undo would take back."""
+        session = self._session
+        self._mark.setPixmap(look.pixmap("mark", look.px(26)))
+        if not session.is_open:
+            self._name.setText("Eager Lens")
+            self._state.setText("")
+            self._undo.hide()
+            return
+        name = session.job.name
+        self._name.setText(name if len(name) <= 32 else name[:31] + "…")
+        self._name.setToolTip(f"{name}\n{session.path or 'in no file yet'}")
+        saved = "not saved" if session.unsaved else ("saved" if session.path else "in no file")
+        self._state.setText(f"{saved} · {count(len(session.job.cameras), 'camera')}")
+        step = session.undo_label
+        short = step if len(step) <= 26 else step[:25] + "…"
+        self._undo.setText(f"↶ Undo “{short}”" if step else "")
+        self._undo.setToolTip(f"Undo “{step}” (Ctrl+Z)")
+        self._undo.setVisible(bool(step))

@@ -1,0 +1,166 @@
+"""Importing a camera list: what each column is taken for, what was read, what could not be, then one step to add it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHeaderView,
+    QPlainTextEdit,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from eager_lens.core.exchange.camera_import import ImportResult, Mapping, guess_mapping, read_cameras, targets
+from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.units import count
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, label, row
+
+MOST_SHOWN_ROWS = 200
+
+
+class ImportView(QWidget):
+    """Takes the place of the page until the list is added or given up."""
+
+    def __init__(self, session: Session, leave: Callable[[], object]) -> None:
+        super().__init__()
+        self._session = session
+        self._leave = leave
+        self._table: RawTable | None = None
+        self._mapping: Mapping | None = None
+        self._result: ImportResult | None = None
+        self._verdict = label("", "verdict", wrap=True)
+        self._reading = label("", "muted", wrap=True)
+        self._headings = QCheckBox("The first row holds headings")
+        self._headings.toggled.connect(self._headings_toggled)
+        self._comma = QCheckBox("Decimals are written with a comma")
+        self._comma.toggled.connect(self._comma_toggled)
+        self._grid = QTableWidget()
+        self._grid.verticalHeader().setDefaultSectionSize(look.px(25))
+        self._grid.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self._grid.horizontalHeader().hide()
+        self._grid.setShowGrid(False)
+        self._problems = QPlainTextEdit()
+        self._problems.setReadOnly(True)
+        self._problems.setMaximumHeight(look.px(150))
+        self._problems_words = label("", "heading")
+        self._copy = button("Copy the rows left out", self._copy_left_out)
+        self._add = button("", self._import, "main")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.FULL)
+        layout.setSpacing(SPACE.HALF)
+        layout.addWidget(self._verdict)
+        layout.addWidget(self._reading)
+        layout.addLayout(row(self._headings, self._comma, None, spacing=SPACE.FULL))
+        layout.addWidget(
+            label("Above each column: what it is taken for. Change it where the guess is wrong.", "small", wrap=True)
+        )
+        layout.addWidget(self._grid, 1)
+        layout.addLayout(row(self._problems_words, None, self._copy))
+        layout.addWidget(self._problems)
+        layout.addLayout(row(None, button("Cancel", leave), self._add))
+
+    def show_table(self, table: RawTable, name: str) -> None:
+        """Show a list, with the meaning of its columns guessed."""
+        self._table = table
+        self._name = name
+        self._reading.setText(f"{name}: {count(len(table.rows), 'row')}, read with {table.reading}.")
+        self._take(guess_mapping(table))
+        self._add.setFocus()
+
+    def _take(self, mapping: Mapping) -> None:
+        """Read the list by a mapping and show what comes of it."""
+        assert self._table is not None
+        self._mapping = mapping
+        self._result = read_cameras(self._table, mapping, self._session.job)
+        for box, value in ((self._headings, mapping.has_headings), (self._comma, mapping.decimal_comma)):
+            box.blockSignals(True)
+            box.setChecked(value)
+            box.blockSignals(False)
+        self._fill_grid(self._table, mapping)
+        self._fill_problems(self._result)
+
+    def _fill_grid(self, table: RawTable, mapping: Mapping) -> None:
+        shown = table.rows[:MOST_SHOWN_ROWS]
+        grid = self._grid
+        grid.clear()
+        grid.setColumnCount(len(mapping.columns))
+        grid.setRowCount(len(shown) + 1)
+        bad = {problem.row for problem in self._result.problems} if self._result else set()
+        words = targets()
+        for at, column in enumerate(mapping.columns):
+            box = QComboBox()
+            for target, text in words.items():
+                box.addItem(text, target)
+            box.setCurrentIndex(list(words).index(column.target))
+            box.activated.connect(lambda _, at=at, box=box: self._target_changed(at, str(box.currentData())))
+            box.setToolTip(f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
+            grid.setCellWidget(0, at, box)
+            for down, cells in enumerate(shown, 1):
+                item = QTableWidgetItem(cells[at])
+                if down == 1 and mapping.has_headings:
+                    item.setFont(look.font(strong=True))
+                elif not column.target:
+                    item.setForeground(look.color("muted"))
+                if table.numbers[down - 1] in bad:
+                    item.setForeground(look.color("need"))
+                grid.setItem(down, at, item)
+        grid.setVerticalHeaderLabels(["", *(str(number) for number in table.numbers[: len(shown)])])
+        grid.setRowHeight(0, look.px(30))
+        for at in range(len(mapping.columns)):
+            grid.setColumnWidth(at, look.px(132))
+        if len(mapping.columns) * look.px(132) < grid.viewport().width():
+            grid.horizontalHeader().setSectionResizeMode(len(mapping.columns) - 1, QHeaderView.ResizeMode.Stretch)
+
+    def _fill_problems(self, result: ImportResult) -> None:
+        cameras, left = len(result.cameras), len(result.left_out)
+        sentence = f"{count(cameras, 'camera')} can be imported"
+        if left:
+            sentence += f"; {count(left, 'row')} left out"
+        self._verdict.setText(sentence)
+        shown = "\n".join(problem.sentence() for problem in result.problems[:500])
+        self._problems.setPlainText(shown)
+        for part in (self._problems, self._problems_words):
+            part.setVisible(bool(result.problems))
+        self._problems_words.setText(f"{count(len(result.problems), 'cell')} could not be taken")
+        self._copy.setVisible(left > 0)
+        self._add.setText(f"Import {count(cameras, 'camera')}" if cameras else "Nothing to import")
+        self._add.setEnabled(cameras > 0)
+
+    def _target_changed(self, at: int, target: str) -> None:
+        if self._mapping is not None:
+            self._take(self._mapping.with_target(at, target))
+
+    def _headings_toggled(self, on: bool) -> None:
+        if self._mapping is not None:
+            self._take(Mapping(self._mapping.columns, on, self._mapping.decimal_comma))
+
+    def _comma_toggled(self, on: bool) -> None:
+        if self._mapping is not None:
+            self._take(Mapping(self._mapping.columns, self._mapping.has_headings, on))
+
+    def _copy_left_out(self) -> None:
+        """The rows as they stood, with the headings, so that they can be put right and pasted."""
+        if self._result is None or self._table is None or self._mapping is None:
+            return
+        rows = [self._table.rows[0]] if self._mapping.has_headings else []
+        lines = ["\t".join(cells) for cells in (*rows, *self._result.left_out)]
+        QGuiApplication.clipboard().setText("\n".join(lines))
+        self._session.notice(f"{count(len(self._result.left_out), 'row')} copied; put them right and paste them")
+
+    def _import(self) -> None:
+        if self._result is None or not self._result.cameras:
+            return
+        before = len(self._session.job.cameras)
+        if self._session.apply(self._result.edit()):
+            self._session.choose(camera.id for camera in self._session.job.cameras[before:])
+            added = count(len(self._result.cameras), "camera")
+            self._session.notice(f"{added} imported from {self._name}; one undo takes them back")
+            self._leave()

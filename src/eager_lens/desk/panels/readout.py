@@ -1,0 +1,206 @@
+"""The readout strip: does it still fit? Always in sight; each figure opens its working."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.proof import progress
+from eager_lens.core.assess.verdict import address_faults
+from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.units import figure
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.marks import paint_mark
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One figure of the strip: what it is, the figure, what it is measured against, how bad, where it comes from."""
+
+    words: str
+    figure: str
+    rest: str
+    severity: Severity | None
+    ref: FigureRef | None
+    assumed: bool = False
+
+
+def readings(assessment: Assessment) -> tuple[Reading, ...]:
+    """The strip's figures for a job: each the tightest of its kind."""
+    return (
+        _days(assessment),
+        _incoming(assessment),
+        _channels(assessment),
+        _addresses(assessment),
+        _steps(assessment),
+    )
+
+
+def _worst(assessment: Assessment, subject: str, *codes: str) -> Severity | None:
+    found = [f.severity for f in assessment.findings if f.code in codes and (not subject or subject in f.subjects)]
+    return max(found, default=None)
+
+
+def _days(assessment: Assessment) -> Reading:
+    facts, asked = assessment.facts, assessment.job.retention.least_days
+    kept = [
+        (got.days, recorder)
+        for recorder in assessment.job.recorders
+        if (got := facts.recorder_figures[recorder.id]).days is not None
+    ]
+    if not kept:
+        return Reading("Days kept", "–", f"of {figure(asked)} asked", None, None)
+    days, recorder = min(kept, key=lambda pair: pair[0] or 0.0)
+    severity = _worst(assessment, recorder.id, "days-short", "days-doubtful", "no-space")
+    assumed = bool(facts.with_trait["assumed rate"])
+    ref = FigureRef("days", recorder.id)
+    return Reading(
+        f"Days kept · {recorder.name}", figure(days or 0.0), f"of {figure(asked)} asked", severity, ref, assumed
+    )
+
+
+def _incoming(assessment: Assessment) -> Reading:
+    facts = assessment.facts
+    loads = [
+        (facts.recorder_figures[recorder.id].incoming_mbps / recorder.incoming_limit_mbps, recorder)
+        for recorder in assessment.job.recorders
+    ]
+    if not loads:
+        return Reading("Incoming", "–", "no recorder", None, None)
+    _, recorder = max(loads, key=lambda pair: pair[0])
+    got = facts.recorder_figures[recorder.id]
+    severity = _worst(assessment, recorder.id, "incoming-over", "incoming-near")
+    rest = f"of {figure(recorder.incoming_limit_mbps)} Mb/s"
+    ref = FigureRef("incoming", recorder.id)
+    assumed = bool(facts.with_trait["assumed rate"])
+    return Reading(f"Incoming · {recorder.name}", figure(got.incoming_mbps), rest, severity, ref, assumed)
+
+
+def _channels(assessment: Assessment) -> Reading:
+    total = len(assessment.job.cameras)
+    without = len(assessment.facts.with_trait["no recorder"])
+    severity = _worst(assessment, "", "not-registered", "channels", "channel-twice", "no-such-channel")
+    return Reading(
+        "Registered", figure(total - without, 9), f"of {figure(total, 9)} cameras", severity, FigureRef("channels")
+    )
+
+
+def _addresses(assessment: Assessment) -> Reading:
+    faults = address_faults(assessment)
+    without = sum(not device.address for device in assessment.facts.devices)
+    rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} not given" if without else "")
+    severity = Severity.FAULT if faults else Severity.DOUBT if without else None
+    return Reading("Addresses", str(faults), rest, severity, FigureRef("addresses"))
+
+
+def _steps(assessment: Assessment) -> Reading:
+    done, total = progress(assessment.job)
+    severity = _worst(assessment, "", "failed-check")
+    return Reading("Checks passed", figure(done, 9), f"of {figure(total, 9)}", severity, FigureRef("steps"))
+
+
+class ReadoutCell(QWidget):
+    """One figure of the strip."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._reading = Reading("", "", "", None, None)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMinimumWidth(look.px(110))
+
+    def sizeHint(self) -> QSize:
+        """Two lines."""
+        return QSize(look.px(220), look.px(56))
+
+    def show_reading(self, reading: Reading) -> None:
+        """Show a figure."""
+        self._reading = reading
+        self.setAccessibleName(f"{reading.words}: {reading.figure} {reading.rest}")
+        self.setToolTip(
+            f"{reading.words}: {reading.figure} {reading.rest}"
+            + (". Press to see how it came about." if reading.ref else "")
+        )
+        self.setCursor(Qt.CursorShape.PointingHandCursor if reading.ref else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the words, the mark and the figure."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        reading, left = self._reading, SPACE.FULL
+        painter.setFont(look.font(SMALL))
+        painter.setPen(look.color("muted"))
+        wide = self.width() - left - SPACE.HALF
+        words = painter.fontMetrics().elidedText(reading.words, Qt.TextElideMode.ElideRight, wide)
+        painter.drawText(QRectF(left, look.px(8), wide, look.px(18)), Qt.AlignmentFlag.AlignVCenter, words)
+        line = QRectF(left, look.px(26), wide, look.px(24))
+        needs = reading.severity is not None and reading.severity > Severity.NOTE
+        x = float(left)
+        if needs:
+            paint_mark(painter, QPointF(x + look.px(6), line.center().y()), reading.severity, look.px(11))
+            x += look.px(18)
+        painter.setFont(look.font(17, strong=True, figures=True))
+        painter.setPen(look.color("need" if needs else "ink"))
+        long = painter.fontMetrics().horizontalAdvance(reading.figure)
+        painter.drawText(QRectF(x, line.top(), long + 2, line.height()), Qt.AlignmentFlag.AlignVCenter, reading.figure)
+        if reading.assumed:
+            painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, line.bottom() - 1), QPointF(x + long, line.bottom() - 1))
+        x += long + look.px(6)
+        painter.setFont(look.font())
+        painter.setPen(look.color("muted"))
+        rest = painter.fontMetrics().elidedText(reading.rest, Qt.TextElideMode.ElideRight, int(self.width() - x - 4))
+        painter.drawText(
+            QRectF(x, line.top() + 1, self.width() - x, line.height()), Qt.AlignmentFlag.AlignVCenter, rest
+        )
+        painter.setPen(look.color("rule"))
+        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+        if self.hasFocus():
+            painter.setPen(look.color("chosen"))
+            painter.drawRect(QRectF(self.rect()).adjusted(2, 2, -4, -3))
+
+    def _ask(self) -> None:
+        if self._reading.ref is not None:
+            self._session.show_working(self._reading.ref)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Open the working."""
+        self._ask()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Open the working with Return or Space."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._ask()
+        else:
+            super().keyPressEvent(event)
+
+
+class Readout(QWidget):
+    """The strip."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("readout")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._cells = [ReadoutCell(session) for _ in range(5)]
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        for cell in self._cells:
+            layout.addWidget(cell)
+        session.assessed.connect(self.show_assessment)
+        look.changed.connect(self.update)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Show the figures of a job."""
+        for cell, reading in zip(self._cells, readings(assessment), strict=True):
+            cell.show_reading(reading)

@@ -1,0 +1,203 @@
+"""The side panel: findings, worst first, each with its remedy; below them the working of the figure last asked for."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import STAGE_WORDS, Finding, Stage
+from eager_lens.core.assess.working import FigureRef, Working, working_of
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
+from eager_lens.desk.widgets.marks import Mark
+
+MOST_SHOWN = 40
+
+
+class FindingCard(QFrame):
+    """One finding: what, why it matters here, what to do, and a button where one edit does it."""
+
+    def __init__(self, finding: Finding, session: Session) -> None:
+        super().__init__()
+        title = label(finding.title, "heading", wrap=True)
+        words = column(
+            title, label(finding.why, wrap=True), label(finding.action, "muted", wrap=True), spacing=SPACE.TIGHT
+        )
+        buttons = row(spacing=SPACE.HALF)
+        if finding.fix is not None:
+            fix = finding.fix
+            text = fix.label if len(fix.label) <= 34 else fix.label[:33] + "…"
+            buttons.addWidget(button(text, lambda: session.apply(fix), "main", tip=fix.label))
+        if finding.subjects:
+            subject = finding.subjects[0]
+            buttons.addWidget(
+                button("Show", lambda: session.go(finding.stage, subject), "plain" if finding.fix is None else "quiet")
+            )
+        buttons.addStretch(1)
+        words.addLayout(buttons)
+        mark = Mark(finding.severity)
+        layout = row(mark, words, spacing=SPACE.HALF)
+        layout.setAlignment(mark, Qt.AlignmentFlag.AlignTop)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(SPACE.FULL, SPACE.HALF + 2, SPACE.HALF, SPACE.HALF + 2)
+        self.setLayout(layout)
+
+
+class SidePanel(QWidget):
+    """Findings of the stage in sight, or of the whole job, and a working below."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("side")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
+        self._stage: Stage = "sizing"
+        self._whole = False
+        self._ref: FigureRef | None = None
+        self._shown: tuple[object, ...] = ()
+        self._title = label("", "heading")
+        self._scope = button("", self._toggle_scope, "quiet")
+        self._cards = QVBoxLayout()
+        self._cards.setContentsMargins(0, 0, 0, 0)
+        self._cards.setSpacing(0)
+        inner = QWidget()
+        outer = QVBoxLayout(inner)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addLayout(self._cards)
+        outer.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        head = row(self._title, None, self._scope)
+        head.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.TIGHT)
+        self._working = _WorkingBox(session, self.hide_working)
+        self._working.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(rule())
+        layout.addWidget(scroll, 1)
+        layout.addWidget(self._working)
+        session.assessed.connect(lambda _: self._refresh())
+        session.working_asked.connect(self.show_working)
+        look.changed.connect(self._restyle)
+        self._restyle()
+
+    def _restyle(self) -> None:
+        self.setFixedWidth(look.px(284))
+        self._shown = ()
+        self._refresh()
+
+    def show_stage(self, stage: Stage) -> None:
+        """Show the findings of a stage."""
+        self._stage = stage
+        self._refresh()
+
+    def _toggle_scope(self) -> None:
+        self._whole = not self._whole
+        self._refresh()
+
+    def _refresh(self) -> None:
+        assessment = self._session.assessment
+        findings = assessment.findings if self._whole else assessment.of_stage(self._stage)
+        self._title.setText("Findings · " + ("whole job" if self._whole else STAGE_WORDS[self._stage]))
+        self._scope.setText("This stage" if self._whole else f"Whole job ({len(assessment.findings)})")
+        self._show_working(assessment)
+        # Findings are compared without their fixes, which are new functions each time and mean the same.
+        shown: tuple[object, ...] = tuple((f.code, f.title, f.why, f.action, f.subjects) for f in findings)
+        if shown == self._shown:
+            return
+        self._shown = shown
+        emptied(self._cards)
+        for finding in findings[:MOST_SHOWN]:
+            self._cards.addWidget(FindingCard(finding, self._session))
+            self._cards.addWidget(rule())
+        if len(findings) > MOST_SHOWN:
+            more = label(f"and {len(findings) - MOST_SHOWN} more; they stand on the handover sheet", "muted", wrap=True)
+            more.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
+            self._cards.addWidget(more)
+        if not findings:
+            calm = "Nothing needs you here." if self._session.is_open else ""
+            words = label(calm, "muted", wrap=True)
+            words.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
+            self._cards.addWidget(words)
+
+    def show_working(self, ref: FigureRef) -> None:
+        """Show how a figure came about, and keep it up to date until it is closed."""
+        self._ref = ref
+        self.show()
+        self._show_working(self._session.assessment)
+
+    def hide_working(self) -> None:
+        """Close the working."""
+        self._ref = None
+        self._working.hide()
+
+    def _show_working(self, assessment: Assessment) -> None:
+        working = working_of(self._ref, assessment) if self._ref is not None else None
+        self._working.setVisible(working is not None)
+        if working is not None:
+            self._working.show_working(working)
+
+
+class _WorkingBox(QFrame):
+    """A working: title and value, the inputs with their origin, the formula, the source."""
+
+    def __init__(self, session: Session, close: object) -> None:
+        super().__init__()
+        self.setObjectName("workingBox")
+        self._session = session
+        self._working: Working | None = None
+        self._title = label("", "heading", wrap=True)
+        self._lines = QGridLayout()
+        self._lines.setHorizontalSpacing(SPACE.HALF)
+        self._lines.setVerticalSpacing(3)
+        self._lines.setColumnStretch(0, 1)
+        self._formula = label("", "small", wrap=True)
+        self._source = label("", "small", wrap=True)
+        inner = QWidget()
+        inner.setLayout(column(self._lines, self._formula, self._source, None, spacing=SPACE.TIGHT))
+        inner.layout().setContentsMargins(0, 0, SPACE.HALF, 0)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        scroll.setStyleSheet("")
+        head = row(self._title, button("Copy", self._copy, "quiet"), button("Close", close, "quiet"))  # type: ignore[arg-type]
+        head.setStretch(0, 1)
+        layout = column(head, scroll, spacing=SPACE.TIGHT)
+        layout.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
+        self.setLayout(layout)
+        self.setMaximumHeight(look.px(330))
+        self.setMinimumHeight(look.px(240))
+
+    def show_working(self, working: Working) -> None:
+        """Show a working."""
+        if working == self._working:
+            return
+        self._working = working
+        self._title.setText(f"{working.title}: {working.value}")
+        emptied(self._lines)
+        for at, line in enumerate(working.lines):
+            value = label(line.value, "figure", wrap=True)
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            if line.origin == "assumed":
+                font = look.font(13, figures=True)
+                font.setUnderline(True)
+                value.setStyleSheet("text-decoration: underline;")
+                value.setFont(font)
+            self._lines.addWidget(label(line.label, wrap=True), at, 0)
+            self._lines.addWidget(value, at, 1)
+            self._lines.addWidget(label(line.origin, "small"), at, 2)
+        self._formula.setText(working.formula)
+        self._source.setText(f"Source: {working.source}")
+
+    def _copy(self) -> None:
+        if self._working is not None:
+            QGuiApplication.clipboard().setText(self._working.as_text())
+            self._session.notice("Working copied")

@@ -1,0 +1,114 @@
+"""The start page: begin, go on, or take up what was left."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from eager_lens.desk.autosave import LeftWork
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
+
+
+class StartPage(QScrollArea):
+    """What can be begun, recent files, and work that a window left behind."""
+
+    def __init__(
+        self,
+        act: Callable[[str], object],
+        open_path: Callable[[Path], object],
+        take_up: Callable[[LeftWork], object],
+        give_up: Callable[[LeftWork], object],
+    ) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self._act, self._open_path, self._take_up, self._give_up = act, open_path, take_up, give_up
+        inner = QWidget()
+        self._layout = QVBoxLayout(inner)
+        self._layout.setContentsMargins(64, 48, 64, 32)
+        self._layout.setSpacing(SPACE.FULL)
+        self.setWidget(inner)
+
+    def show_choices(self, recent: tuple[str, ...], left: list[LeftWork]) -> None:
+        """Build the page anew."""
+        emptied(self._layout)
+        mark = QLabel()
+        mark.setPixmap(look.pixmap("mark", look.px(44)))
+        words = column(
+            label("Eager Lens", "verdict"),
+            label(
+                "From a camera list to a handover sheet: size it, address it, schedule it, prove it.",
+                "muted",
+                wrap=True,
+            ),
+            spacing=2,
+        )
+        self._layout.addLayout(row(mark, words, None, spacing=SPACE.FULL))
+        if left:
+            self._layout.addWidget(rule())
+            self._layout.addLayout(self._left(left))
+        self._layout.addWidget(rule())
+        columns = row(self._begin(), self._recent(recent), spacing=64)
+        columns.setStretch(0, 2)
+        columns.setStretch(1, 3)
+        self._layout.addLayout(columns)
+        self._layout.addStretch(1)
+        caution = (
+            "Local codes, the makers' instructions and licensed practice come before this program. "
+            "It needs no network and sends nothing anywhere."
+        )
+        self._layout.addWidget(label(caution, "caution", wrap=True))
+
+    def _begin(self) -> QVBoxLayout:
+        choices = (
+            ("demo", "Open the demo job", "A tramway with 36 cameras and a few deliberate faults to find.", "main"),
+            ("new", "New job", "Start with nothing and type, paste or import cameras.", "plain"),
+            ("import", "Import a camera list…", "CSV or XLSX; columns are guessed, you confirm.", "plain"),
+            ("open", "Open a job…", "A file that ends in .lens.json.", "plain"),
+        )
+        layout = column(label("Begin", "heading"), spacing=SPACE.HALF)
+        for action, text, hint, kind in choices:
+            made = button(text, lambda action=action: self._act(action), kind)  # type: ignore[arg-type, misc]
+            made.setMinimumWidth(look.px(200))
+            layout.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
+            layout.addWidget(label(hint, "small", wrap=True))
+            layout.addSpacing(SPACE.TIGHT)
+        layout.addStretch(1)
+        return layout
+
+    def _recent(self, recent: tuple[str, ...]) -> QVBoxLayout:
+        layout = column(label("Recent", "heading"), spacing=SPACE.TIGHT)
+        if not recent:
+            layout.addWidget(label("Jobs that you save or open are listed here.", "muted", wrap=True))
+        for text in recent:
+            path = Path(text)
+            made = button(path.name, lambda path=path: self._open_path(path), "quiet", tip=text)  # type: ignore[misc]
+            made.setEnabled(path.exists())
+            there = str(path.parent) if path.exists() else f"{path.parent} (no longer there)"
+            layout.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
+            where = label(there, "small", wrap=True)
+            where.setContentsMargins(SPACE.HALF, 0, 0, SPACE.TIGHT)
+            layout.addWidget(where)
+        layout.addStretch(1)
+        return layout
+
+    def _left(self, left: list[LeftWork]) -> QVBoxLayout:
+        layout = column(
+            label("Work that was not saved when the program ended", "heading"),
+            spacing=SPACE.HALF,
+        )
+        for work in left[:5]:
+            when = datetime.datetime.fromtimestamp(work.modified_s).strftime("%d %B %Y, %H:%M")
+            where = work.job_path or "in no file yet"
+            line = row(
+                label(f"{work.job_name}, kept {when} ({where})", wrap=True),
+                button("Take it up again", lambda work=work: self._take_up(work), "main"),  # type: ignore[misc]
+                button("Give it up", lambda work=work: self._give_up(work), "quiet"),  # type: ignore[misc]
+            )
+            line.setStretch(0, 1)
+            layout.addLayout(line)
+        return layout

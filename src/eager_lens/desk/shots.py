@@ -1,0 +1,88 @@
+"""Pictures of each main view, drawn from the demo job without a screen."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+WIDTH, HEIGHT = 1280, 800
+SETTLE_S = 0.15
+LONGEST_WAIT_S = 30.0
+
+
+def draw_shots(folder: Path, only: str | None) -> int:
+    """Draw the views into ``folder``; returns the exit status."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtCore import QThreadPool
+    from PySide6.QtWidgets import QApplication
+
+    from eager_lens.core.assess.working import FigureRef
+    from eager_lens.desk.session import Session
+    from eager_lens.desk.start import application
+    from eager_lens.desk.window import Window
+
+    app = application()
+    with tempfile.TemporaryDirectory() as place:
+        window = Window(Session(Path(place) / "config", Path(place) / "state"))
+        window.resize(WIDTH, HEIGHT)
+        window.show()
+
+        def stage(name: str, subject: str = "") -> Callable[[], None]:
+            return lambda: window.go(name, subject)  # type: ignore[arg-type]
+
+        def sizing() -> None:
+            window.open_demo()
+            window.session.show_working(FigureRef("days", "rec-1"))
+
+        def addresses() -> None:
+            window.side.hide_working()
+            window.go("addresses", "cam-18")
+
+        def dark() -> None:
+            window.run("dark")
+            window.go("sizing", "cam-22")
+
+        views: dict[str, Callable[[], None]] = {
+            "start": window.show_start,
+            "sizing": sizing,
+            "wiring": stage("wiring"),
+            "addresses": addresses,
+            "bench": stage("bench"),
+            "week": stage("week", "week-3"),
+            "movement": stage("movement", "cam-14"),
+            "proof": stage("proof"),
+            "handover": stage("handover"),
+            "sizing-dark": dark,
+        }
+        if only is not None and only not in views:
+            print(f"eager-lens: no view {only!r}; there are {', '.join(views)}", file=sys.stderr)
+            return 2
+        folder.mkdir(parents=True, exist_ok=True)
+        for name, show in views.items():
+            show()
+            _settle(app, QThreadPool.globalInstance())
+            if only in (None, name):
+                window.grab().save(str(folder / f"{name}.png"))
+                print(folder / f"{name}.png")
+        window.session.close()
+        window.deleteLater()
+    QApplication.processEvents()
+    return 0
+
+
+def _settle(app: object, pool: object) -> None:
+    """Let everything that was begun come to rest: events, delayed drawing, work on other threads."""
+    from PySide6.QtCore import QThreadPool
+    from PySide6.QtWidgets import QApplication
+
+    assert isinstance(pool, QThreadPool)
+    quiet_since, begun = time.monotonic(), time.monotonic()
+    while time.monotonic() - quiet_since < SETTLE_S + 0.4 and time.monotonic() - begun < LONGEST_WAIT_S:
+        QApplication.processEvents()
+        if pool.activeThreadCount():
+            quiet_since = time.monotonic()
+        time.sleep(0.01)

@@ -1,0 +1,67 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from eager_lens.desk import autosave, preferences
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import look
+from eager_lens.desk.window import Window
+
+OFFSCREEN_SECONDS = 5.0
+
+
+def has_display() -> bool:
+    """Whether there is a screen to show a window on, or the toolkit was told how to go without."""
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
+
+
+def application() -> QApplication:
+    """The application with fonts, palette and style sheet."""
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("eager-lens")
+    app.setApplicationDisplayName("Eager Lens")
+    app.setDesktopFileName("eager-lens")
+    look.apply()
+    return app
+
+
+def open_window(job_path: Path | None = None, demo: bool = False, seconds: float | None = None) -> int:
+    """Open the window and stay until it is closed; returns the exit status.
+
+    ``seconds`` ends it by itself. With no display it runs offscreen, says so, and ends by itself too.
+    """
+    if not has_display():
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        seconds = OFFSCREEN_SECONDS if seconds is None else seconds
+        print(f"eager-lens: no display; running offscreen for {seconds:g} s", file=sys.stderr)
+    app = application()
+    window = Window(Session(preferences.folder(), autosave.folder()))
+    if demo:
+        window.open_demo()
+    elif job_path is not None:
+        window.open_path(job_path)
+    window.show()
+    _end_on_signals(app)
+    if seconds is not None:
+        QTimer.singleShot(round(seconds * 1000), app.quit)
+    status = app.exec()
+    if seconds is not None:
+        window.session.close()
+    return status
+
+
+def _end_on_signals(app: QApplication) -> None:
+    """Let Ctrl+C end the program: Python sees signals only while it runs, so it is woken now and then."""
+    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    timer = QTimer(app, interval=400)
+    timer.timeout.connect(lambda: None)
+    timer.start()

@@ -1,0 +1,155 @@
+"""The look as it is now: theme and type size, with everything that follows from them."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import resources
+from string import Template
+
+from PySide6.QtCore import QByteArray, QObject, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QApplication
+
+from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
+
+LARGE_TYPE_FACTOR = 1.25
+
+SMALL, NORMAL, HEADING, VERDICT = 12, 13, 14, 20
+"""The four type sizes, in pixels at normal type."""
+
+
+class _Space:
+    """Distances, in pixels, on a grid of four."""
+
+    HAIR, TIGHT, HALF, FULL, WIDE, RADIUS = 1, 4, 8, 16, 20, 4
+
+
+SPACE = _Space
+
+
+class Look(QObject):
+    """Theme and type size. ``changed`` tells widgets that paint themselves to do it again."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.dark = False
+        self.large = False
+        self._families: tuple[str, str] = ("", "")
+
+    @property
+    def palette(self) -> Palette:
+        """The colours now."""
+        return DARK if self.dark else LIGHT
+
+    def color(self, role: str, alpha: float = 1.0) -> QColor:
+        """A colour by its role in the palette, see-through by ``alpha``."""
+        color = QColor(getattr(self.palette, role))
+        color.setAlphaF(alpha)
+        return color
+
+    def series(self, at: int) -> QColor:
+        """The colour of a chart's series."""
+        return QColor(self.palette.series[at % len(self.palette.series)])
+
+    def px(self, size: float) -> int:
+        """A size at normal type, in pixels at the type size now."""
+        return round(size * (LARGE_TYPE_FACTOR if self.large else 1.0))
+
+    def font(self, size: int = NORMAL, strong: bool = False, figures: bool = False) -> QFont:
+        """A font: text in Inter, figures in B612 (of one width, made to be read at a glance)."""
+        font = QFont(self._families[1 if figures else 0])
+        font.setPixelSize(self.px(size))
+        font.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
+        if figures and strong:
+            font.setWeight(QFont.Weight.Bold)
+        return font
+
+    def icon(self, name: str, role: str = "ink") -> QIcon:
+        """An icon in a colour of the palette."""
+        icon = QIcon()
+        for size in (16, 20, 32, 64):
+            icon.addPixmap(self.pixmap(name, size, role))
+        return icon
+
+    def pixmap(self, name: str, size: int, role: str = "ink") -> QPixmap:
+        """An icon as a pixmap of ``size`` pixels."""
+        code = _icon_text(name).replace("currentColor", getattr(self.palette, role))
+        renderer = QSvgRenderer(QByteArray(code.encode("utf-8")))
+        pixmap = QPixmap(QSize(size, size))
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        renderer.render(painter)
+        painter.end()
+        return pixmap
+
+    def set_to(self, dark: bool, large: bool) -> None:
+        """Change theme or type size for the whole application."""
+        self.dark, self.large = dark, large
+        self.apply()
+        self.changed.emit()
+
+    def apply(self) -> None:
+        """Give the application its fonts, palette and style sheet."""
+        app = QApplication.instance()
+        if not isinstance(app, QApplication):
+            return
+        self._families = _families()
+        app.setStyle("Fusion")
+        app.setFont(self.font())
+        app.setPalette(self._qt_palette())
+        app.setStyleSheet(self._style_sheet())
+
+    def _qt_palette(self) -> QPalette:
+        palette = QPalette()
+        role = QPalette.ColorRole
+        for target, name in (
+            (role.Window, "paper"),
+            (role.Base, "paper"),
+            (role.AlternateBase, "panel"),
+            (role.Button, "panel"),
+            (role.WindowText, "ink"),
+            (role.Text, "ink"),
+            (role.ButtonText, "ink"),
+            (role.ToolTipBase, "panel"),
+            (role.ToolTipText, "ink"),
+            (role.PlaceholderText, "muted"),
+            (role.Highlight, "tint"),
+            (role.HighlightedText, "ink"),
+            (role.Link, "chosen"),
+            (role.Mid, "rule"),
+        ):
+            palette.setColor(target, self.color(name))
+        for name in (role.WindowText, role.Text, role.ButtonText):
+            palette.setColor(QPalette.ColorGroup.Disabled, name, self.color("muted"))
+        return palette
+
+    def _style_sheet(self) -> str:
+        text = (resources.files(__package__) / "style.qss").read_text("utf-8")
+        sizes = {name: f"{self.px(size)}px" for name, size in _SIZES.items()}
+        colors = {name: value for name, value in vars(self.palette).items() if isinstance(value, str)}
+        families = {"text_family": self._families[0], "figure_family": self._families[1]}
+        return Template(text).substitute(**colors, **sizes, **families)
+
+
+_SIZES = {"small": SMALL, "normal": NORMAL, "heading": HEADING, "verdict": VERDICT, "rail": 176, "row": 25}
+
+
+@cache
+def _families() -> tuple[str, str]:
+    """Load the fonts that ship with the program; their family names, text and figures."""
+    folder = resources.files("eager_lens") / "assets" / "fonts"
+    for name in ("Inter-Regular.ttf", "Inter-SemiBold.ttf", "B612-Regular.otf", "B612-Bold.otf"):
+        QFontDatabase.addApplicationFontFromData(QByteArray((folder / name).read_bytes()))
+    return ("Inter", "B612")
+
+
+@cache
+def _icon_text(name: str) -> str:
+    return (resources.files("eager_lens") / "assets" / "icons" / f"{name}.svg").read_text("utf-8")
+
+
+look = Look()
+"""The one look of the running application."""

@@ -1,0 +1,68 @@
+"""The colours of both themes, by role. Text on its ground keeps a contrast of at least 4.5 to 1 (a test measures it)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours by what they are for.
+
+    Attributes:
+        paper, panel: the ground of pages, and of what stands beside them.
+        rule: hairlines. ink, muted: text, and text that steps back.
+        need: what needs somebody. chosen, tint: what is chosen, and its ground.
+        on_chosen: text on ``chosen``.
+        series: lines and bars in charts; told apart by line style and marker too.
+    """
+
+    paper: str
+    panel: str
+    rule: str
+    ink: str
+    muted: str
+    need: str
+    chosen: str
+    tint: str
+    on_chosen: str
+    series: tuple[str, ...]
+
+
+LIGHT = Palette(
+    paper="#FBFAF6",
+    panel="#F2EFE7",
+    rule="#D9D4C7",
+    ink="#1E2A2F",
+    muted="#57636B",
+    need="#B4471F",
+    chosen="#2B5C6B",
+    tint="#DCE9EC",
+    on_chosen="#FBFAF6",
+    series=("#2B5C6B", "#B58A2B", "#6D4A72", "#6B7F3A", "#7C8A94", "#B4471F"),
+)
+
+DARK = Palette(
+    paper="#171D20",
+    panel="#1F272B",
+    rule="#3A474F",
+    ink="#E8E4DA",
+    muted="#A3AFB6",
+    need="#E8956A",
+    chosen="#7FB3C2",
+    tint="#243A42",
+    on_chosen="#10181B",
+    series=("#7FB3C2", "#D6AE57", "#B58FBB", "#A3B870", "#93A1AA", "#E8956A"),
+)
+
+
+def contrast(first: str, second: str) -> float:
+    """Contrast of two colours, 1 to 21 (WCAG 2.2, relative luminance)."""
+    bright, dim = sorted((_luminance(first), _luminance(second)), reverse=True)
+    return (bright + 0.05) / (dim + 0.05)
+
+
+def _luminance(code: str) -> float:
+    parts = [int(code[at : at + 2], 16) / 255 for at in (1, 3, 5)]
+    linear = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]

@@ -1,0 +1,1 @@
+"""Reusable pieces of the window. None knows a page; each can be shown and tested by itself."""

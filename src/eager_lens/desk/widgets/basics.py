@@ -1,0 +1,99 @@
+"""Small makers of labels, buttons and rows, so that every page is built from the same few pieces."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from eager_lens.desk.theme import SPACE
+
+LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
+ButtonKind = Literal["main", "plain", "quiet", "tab", "choice"]
+
+
+def label(text: str, role: LabelRole = "", wrap: bool = False) -> QLabel:
+    """A label in one of the roles that the style sheet knows. Text is shown as it is, never as markup."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    if wrap:
+        made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+    return made
+
+
+def button(
+    text: str, act: Callable[[], object] | None = None, kind: ButtonKind = "plain", tip: str = ""
+) -> QPushButton:
+    """A button named by its act."""
+    made = QPushButton(text)
+    made.setProperty("kind", kind)
+    made.setAutoDefault(False)
+    if kind in ("tab", "choice"):
+        made.setCheckable(True)
+    if act is not None:
+        made.clicked.connect(lambda *_: act())
+    if tip:
+        made.setToolTip(tip)
+    return made
+
+
+def rule() -> QFrame:
+    """A hairline across."""
+    line = QFrame()
+    line.setProperty("role", "rule")
+    return line
+
+
+def row(*parts: QWidget | QLayout | None, spacing: int = SPACE.HALF) -> QHBoxLayout:
+    """Parts side by side; None is a stretch."""
+    layout = QHBoxLayout()
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    _fill(layout, parts)
+    return layout
+
+
+def column(*parts: QWidget | QLayout | None, spacing: int = SPACE.HALF) -> QVBoxLayout:
+    """Parts one below the other; None is a stretch."""
+    layout = QVBoxLayout()
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    _fill(layout, parts)
+    return layout
+
+
+def _fill(layout: QHBoxLayout | QVBoxLayout, parts: tuple[QWidget | QLayout | None, ...]) -> None:
+    for part in parts:
+        if part is None:
+            layout.addStretch(1)
+        elif isinstance(part, QWidget):
+            layout.addWidget(part)
+        else:
+            layout.addLayout(part)
+
+
+def emptied(layout: QLayout) -> None:
+    """Take everything out of a layout, for building it anew."""
+    while layout.count():
+        item = layout.takeAt(0)
+        if item is None:
+            break
+        widget, inner = item.widget(), item.layout()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif inner is not None:
+            emptied(inner)
+            inner.deleteLater()
+
+
+def repolished(widget: QWidget, name: str, value: str) -> None:
+    """Change a property that the style sheet looks at."""
+    if widget.property(name) != value:
+        widget.setProperty(name, value)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)

@@ -1,0 +1,46 @@
+"""Table columns made from the job's device fields."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.job.edits import Edit, set_each
+from eager_lens.core.job.fields import DeviceField
+from eager_lens.core.job.model import Device, Job
+from eager_lens.desk.widgets.record_model import TableColumn
+
+
+def device_column(field: DeviceField, width: int = 90, heading: str = "", **more: Any) -> TableColumn:
+    """A column that shows and edits a field of devices."""
+
+    def edit(parts: Sequence[Device], text: str, job: Job) -> Edit:
+        values = {part.id: field.parse(text, part, job) for part in parts}
+        shown = text.strip() or "nothing"
+        whom = parts[0].name if len(parts) == 1 else f"{len(parts)} devices"
+        unit = f" {field.unit}" if field.unit and not text.strip().endswith(field.unit) else ""
+        return set_each(f"Set {field.heading.lower()} {shown[:30]}{unit} on {whom}", values)
+
+    return TableColumn(
+        id=field.id,
+        heading=heading or field.heading,
+        show=lambda part, assessment: field.show(part, assessment.job),
+        edit=edit,
+        choices=None if field.choices is None else (lambda part, job: field.choices(job) if field.choices else ()),
+        unit=field.unit,
+        align=field.align,
+        width=width,
+        **more,
+    )
+
+
+def marks_by_subject(assessment: Assessment, *stages: str) -> dict[str, Severity]:
+    """The worst severity of each subject's findings, of all stages or of some."""
+    marks: dict[str, Severity] = {}
+    for finding in assessment.findings:
+        if finding.severity > Severity.NOTE and (not stages or finding.stage in stages):
+            for subject in finding.subjects:
+                marks[subject] = max(marks.get(subject, Severity.NOTE), finding.severity)
+    return marks

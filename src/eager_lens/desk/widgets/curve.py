@@ -1,0 +1,211 @@
+"""A curve with its spread, a line that must be reached, and the present point."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from eager_lens.core.units import figure
+from eager_lens.desk.theme import look
+from eager_lens.desk.theme.look import NORMAL, SMALL
+
+
+@dataclass(frozen=True)
+class CurveData:
+    """What a chart shows: one curve over ``xs`` with its lower and upper bound, all of the same length.
+
+    ``limits`` are horizontal lines with their words; ``now`` is the present x, if there is one.
+    """
+
+    xs: tuple[float, ...]
+    ys: tuple[float, ...]
+    lows: tuple[float, ...]
+    highs: tuple[float, ...]
+    x_words: str
+    y_words: str
+    limits: tuple[tuple[float, str], ...] = ()
+    now: float | None = None
+
+
+def ticks(low: float, high: float, most: int = 6) -> list[float]:
+    """Round numbers from ``low`` to ``high``: steps of 1, 2, 2.5 or 5 times a power of ten."""
+    if not high > low:
+        return [low]
+    rough = (high - low) / max(1, most - 1)
+    power = 10 ** math.floor(math.log10(rough))
+    step = next(factor * power for factor in (1, 2, 2.5, 5, 10) if factor * power >= rough * (1 - 1e-9))
+    first = math.ceil(low / step - 1e-9)
+    return [at * step for at in range(first, math.floor(high / step + 1e-9) + 1)]
+
+
+class CurveChart(QWidget):
+    """Draws a ``CurveData``. A click or Return on a point offers its x by ``picked``; arrow keys walk along."""
+
+    picked = Signal(float)
+
+    def __init__(self, empty_words: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._data: CurveData | None = None
+        self._empty_words = empty_words
+        self._at: int | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(look.px(150))
+        look.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        """A comfortable size."""
+        return QSize(look.px(420), look.px(210))
+
+    def show_data(self, data: CurveData | None, empty_words: str = "") -> None:
+        """Show a curve, or words that say why there is none."""
+        self._data, self._at = data, None
+        self._empty_words = empty_words or self._empty_words
+        if data is not None:
+            pairs = ", ".join(f"{figure(x)}: {figure(y)}" for x, y in zip(data.xs, data.ys, strict=True))
+            self.setAccessibleName(f"{data.y_words} over {data.x_words}")
+            self.setAccessibleDescription(pairs)
+        self.update()
+
+    # ---- geometry ------------------------------------------------------------------------------------------------
+
+    def _plot(self) -> QRectF:
+        return QRectF(look.px(40), look.px(10), self.width() - look.px(56), self.height() - look.px(50))
+
+    def _top(self, data: CurveData) -> float:
+        """The upper end of the y axis: the limits and the curve always, the upper bound as far as it helps."""
+        must = max([*data.ys, *(limit for limit, _ in data.limits)])
+        return max(1e-9, min(max(data.highs), must * 1.35), must * 1.08)
+
+    def _point(self, x: float, y: float, data: CurveData) -> QPointF:
+        plot = self._plot()
+        wide = (data.xs[-1] - data.xs[0]) or 1.0
+        across = plot.left() + plot.width() * (x - data.xs[0]) / wide
+        return QPointF(across, plot.bottom() - plot.height() * min(1.0, y / self._top(data)))
+
+    def _nearest(self, across: float, data: CurveData) -> int:
+        return min(range(len(data.xs)), key=lambda at: abs(self._point(data.xs[at], 0, data).x() - across))
+
+    # ---- painting ------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw grid, spread, curve, limits and the present point."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        data = self._data
+        if data is None:
+            painter.setPen(look.color("muted"))
+            area = self.rect().adjusted(look.px(8), 0, -look.px(8), 0)
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty_words)
+            return
+        self._grid(painter, data)
+        painter.save()
+        painter.setClipRect(self._plot().adjusted(0, -2, 0, 2))
+        spread = [self._point(x, y, data) for x, y in zip(data.xs, data.highs, strict=True)]
+        spread += [self._point(x, y, data) for x, y in zip(data.xs[::-1], data.lows[::-1], strict=True)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(look.color("tint"))
+        painter.drawPolygon(QPolygonF(spread))
+        painter.setPen(QPen(look.series(0), 2))
+        painter.drawPolyline([self._point(x, y, data) for x, y in zip(data.xs, data.ys, strict=True)])
+        painter.restore()
+        self._limits(painter, data)
+        self._marked(painter, data)
+
+    def _grid(self, painter: QPainter, data: CurveData) -> None:
+        plot = self._plot()
+        painter.setFont(look.font(SMALL, figures=True))
+        metrics = painter.fontMetrics()
+        for value in ticks(0, self._top(data), 5):
+            y = self._point(data.xs[0], value, data).y()
+            painter.setPen(QPen(look.color("rule"), 1))
+            painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+            painter.setPen(look.color("muted"))
+            text = figure(value)
+            painter.drawText(
+                QPointF(plot.left() - metrics.horizontalAdvance(text) - 6, y + metrics.ascent() / 2 - 1), text
+            )
+        for value in ticks(data.xs[0], data.xs[-1], 8):
+            x = self._point(value, 0, data).x()
+            painter.setPen(look.color("muted"))
+            text = figure(value)
+            painter.drawText(
+                QPointF(x - metrics.horizontalAdvance(text) / 2, plot.bottom() + metrics.ascent() + 5), text
+            )
+        painter.setFont(look.font(SMALL))
+        area = QRectF(plot.left(), plot.bottom() + look.px(20), plot.width(), look.px(20))
+        painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, data.x_words)
+
+    def _limits(self, painter: QPainter, data: CurveData) -> None:
+        plot = self._plot()
+        painter.setFont(look.font(SMALL))
+        metrics = painter.fontMetrics()
+        for limit, words in data.limits:
+            y = self._point(data.xs[0], limit, data).y()
+            painter.setPen(QPen(look.color("need"), 1.4, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+            painter.setPen(look.color("need"))
+            painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, y - 5), words)
+
+    def _marked(self, painter: QPainter, data: CurveData) -> None:
+        now = self._at if self._at is not None else (data.xs.index(data.now) if data.now in data.xs else None)
+        if now is None:
+            return
+        point = self._point(data.xs[now], data.ys[now], data)
+        painter.setPen(QPen(look.color("ink"), 1))
+        painter.drawLine(point, QPointF(point.x(), self._plot().bottom()))
+        painter.setBrush(look.color("ink") if self._at is None else look.color("paper"))
+        painter.drawEllipse(point, 4.5, 4.5)
+        words = f"{figure(data.ys[now])} {data.y_words}"
+        if self._at is None:
+            words = f"now: {words}"
+        painter.setFont(look.font(NORMAL, strong=True))
+        metrics = painter.fontMetrics()
+        room = point.x() + 10 + metrics.horizontalAdvance(words) < self._plot().right()
+        left = point.x() + 10 if room else point.x() - 10 - metrics.horizontalAdvance(words)
+        below = point.y() + metrics.ascent() + 8
+        y = below if below < self._plot().bottom() - 4 else point.y() - 8
+        painter.setPen(look.color("ink"))
+        painter.drawText(QPointF(left, y), words)
+
+    # ---- mouse and keyboard --------------------------------------------------------------------------------------
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Tell the value under the pointer."""
+        if self._data is not None:
+            at = self._nearest(event.position().x(), self._data)
+            span = f"{figure(self._data.lows[at])} to {figure(self._data.highs[at])}"
+            words = f"{figure(self._data.xs[at])}: {figure(self._data.ys[at])} {self._data.y_words} ({span})"
+            QToolTip.showText(event.globalPosition().toPoint(), words, self)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Offer the value under the pointer."""
+        if self._data is not None:
+            self._at = self._nearest(event.position().x(), self._data)
+            self.update()
+            self.picked.emit(self._data.xs[self._at])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Walk along the curve, offer the value with Return."""
+        data = self._data
+        if data is None or event.key() not in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            super().keyPressEvent(event)
+            return
+        start = data.xs.index(data.now) if data.now in data.xs else 0
+        at = self._at if self._at is not None else start
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.picked.emit(data.xs[at])
+            return
+        self._at = max(0, min(len(data.xs) - 1, at + (1 if event.key() == Qt.Key.Key_Right else -1)))
+        self.update()
+
+
+def curve(xs: Sequence[float], ys: Sequence[float], x_words: str, y_words: str, now: float | None = None) -> CurveData:
+    """A curve without a spread."""
+    return CurveData(tuple(xs), tuple(ys), tuple(ys), tuple(ys), x_words, y_words, (), now)

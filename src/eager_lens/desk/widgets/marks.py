@@ -1,0 +1,55 @@
+"""The marks of findings: a filled diamond for a fault, an open one for a doubt, a ring for a note, a tick for done."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from eager_lens.core.assess.finding import Severity
+from eager_lens.desk.theme import look
+
+
+def paint_mark(painter: QPainter, center: QPointF, severity: Severity | None, size: float = 11) -> None:
+    """Paint the mark of a severity, or the tick of what is done for None."""
+    half = size / 2
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if severity is None:
+        painter.setPen(QPen(look.color("chosen"), 1.6))
+        x, y = center.x(), center.y()
+        painter.drawPolyline(
+            [
+                QPointF(x - half * 0.8, y),
+                QPointF(x - half * 0.2, y + half * 0.6),
+                QPointF(x + half * 0.8, y - half * 0.7),
+            ]
+        )
+    elif severity is Severity.NOTE:
+        painter.setPen(QPen(look.color("muted"), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QRectF(center.x() - half * 0.75, center.y() - half * 0.75, half * 1.5, half * 1.5))
+    else:
+        painter.setPen(QPen(look.color("need"), 1.4))
+        painter.setBrush(look.color("need") if severity is Severity.FAULT else Qt.BrushStyle.NoBrush)
+        x, y = center.x(), center.y()
+        painter.drawPolygon(
+            QPolygonF([QPointF(x, y - half), QPointF(x + half, y), QPointF(x, y + half), QPointF(x - half, y)])
+        )
+    painter.restore()
+
+
+class Mark(QWidget):
+    """A mark by itself, with its word as tool tip and accessible name."""
+
+    def __init__(self, severity: Severity | None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._severity = severity
+        word = severity.word if severity is not None else "done"
+        self.setToolTip(word)
+        self.setAccessibleName(word)
+        self.setFixedSize(QSize(look.px(16), look.px(18)))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint the mark."""
+        paint_mark(QPainter(self), QPointF(self.width() / 2, self.height() / 2), self._severity, look.px(11))

@@ -1,0 +1,67 @@
+"""The frame of every page: verdict, the facts behind it, what can be done, then the page's own body."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Stage
+from eager_lens.core.assess.verdict import verdict_of
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import label
+
+
+class Page(QWidget):
+    """A stage's page. Subclasses fill ``actions`` and ``body`` and redraw in ``show_assessment``.
+
+    A page that is not in sight does no work: the assessment that it missed is shown when it comes into sight.
+    """
+
+    stage: Stage
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self._shown: Assessment | None = None
+        self._verdict = label("", "verdict", wrap=True)
+        self._verdict.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._facts = label("", "muted", wrap=True)
+        self.actions = QHBoxLayout()
+        self.actions.setSpacing(SPACE.HALF)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(SPACE.HALF)
+        for part in (self._verdict, self._facts):
+            part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.HALF)
+        layout.setSpacing(SPACE.HALF)
+        layout.addWidget(self._verdict)
+        layout.addWidget(self._facts)
+        layout.addLayout(self.actions)
+        layout.addLayout(self.body, 1)
+        session.assessed.connect(self._assessed)
+
+    def _assessed(self, assessment: Assessment) -> None:
+        if self.isVisible():
+            self._show(assessment)
+
+    def showEvent(self, event: object) -> None:
+        """Catch up with what changed while the page was out of sight."""
+        if self._shown is not self.session.assessment:
+            self._show(self.session.assessment)
+
+    def _show(self, assessment: Assessment) -> None:
+        self._shown = assessment
+        verdict = verdict_of(self.stage, assessment)
+        self._verdict.setText(verdict.sentence)
+        self._facts.setText(verdict.facts)
+        self.show_assessment(assessment)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the page for an assessment."""
+        raise NotImplementedError
+
+    def lead_to(self, subject: str) -> None:
+        """Bring a subject into sight: a device, week or subnet, by id."""

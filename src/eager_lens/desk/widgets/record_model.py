@@ -1,0 +1,229 @@
+"""Rows of a job's parts as a Qt table model: columns that know how to show and how to edit, rows grouped if wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Any, Literal
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.job.edits import Edit
+from eager_lens.core.job.model import Job
+
+Index = QModelIndex | QPersistentModelIndex
+ANY_INDEX = QModelIndex()
+
+
+@dataclass(frozen=True)
+class TableColumn:
+    """One column.
+
+    Attributes:
+        show: the text of a part.
+        edit: the edit for a text typed for some parts; None for a column that is worked out.
+        choices: the texts to choose from, where there is a list.
+        assumed: whether a part's figure rests on an assumption (drawn with a dashed line under it).
+        bar: a length from 0 to 1 drawn before the figure.
+        working: the figure whose working a double click shows.
+        group: the text of a group's row, for a sum.
+    """
+
+    id: str
+    heading: str
+    show: Callable[[Any, Assessment], str]
+    edit: Callable[[Sequence[Any], str, Job], Edit] | None = None
+    choices: Callable[[Any, Job], Sequence[str]] | None = None
+    unit: str = ""
+    align: Literal["left", "right"] = "left"
+    width: int = 90
+    stretch: bool = False
+    assumed: Callable[[Any, Assessment], bool] | None = None
+    bar: Callable[[Any, Assessment], float] | None = None
+    working: Callable[[Any], FigureRef] | None = None
+    group: Callable[[Sequence[Any], Assessment], str] | None = None
+
+
+@dataclass(frozen=True)
+class GroupRow:
+    """The row above the parts of one group."""
+
+    label: str
+    parts: tuple[Any, ...]
+    folded: bool
+
+
+class CellRole(IntEnum):
+    """What the delegate asks for beyond Qt's own roles."""
+
+    ASSUMED = Qt.ItemDataRole.UserRole + 1
+    BAR = Qt.ItemDataRole.UserRole + 2
+    MARK = Qt.ItemDataRole.UserRole + 3
+    GROUP = Qt.ItemDataRole.UserRole + 4
+    CHOICES = Qt.ItemDataRole.UserRole + 5
+
+
+class RecordModel(QAbstractTableModel):
+    """Parts of a job as rows. It holds no truth: ``show`` gives it parts, and editing is left to ``on_edit``."""
+
+    def __init__(self, columns: Sequence[TableColumn], group_by: Callable[[Any], str] | None = None) -> None:
+        super().__init__()
+        self.columns = tuple(columns)
+        self._group_by = group_by
+        self._assessment: Assessment | None = None
+        self._parts: tuple[Any, ...] = ()
+        self._rows: list[Any] = []
+        self._row_of: dict[str, int] = {}
+        self._marks: dict[str, Severity] = {}
+        self._folded: set[str] = set()
+        self.on_edit: Callable[[QModelIndex, str], bool] = lambda index, text: False
+
+    # ---- content -------------------------------------------------------------------------------------------------
+
+    def show(self, parts: Sequence[Any], assessment: Assessment, marks: dict[str, Severity]) -> None:
+        """Show parts. Rows are kept as they are where only their content changed."""
+        self._assessment, self._marks = assessment, marks
+        parts = tuple(parts)
+        rows = self._laid_out(parts)
+        same_shape = len(rows) == len(self._rows) and all(
+            _key(new) == _key(old) for new, old in zip(rows, self._rows, strict=True)
+        )
+        if same_shape:
+            self._parts, self._rows = parts, rows
+            if rows:
+                self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(self.columns) - 1))
+            return
+        self.beginResetModel()
+        self._parts, self._rows = parts, rows
+        self._row_of = {row.id: at for at, row in enumerate(rows) if not isinstance(row, GroupRow)}
+        self.endResetModel()
+
+    def _laid_out(self, parts: tuple[Any, ...]) -> list[Any]:
+        if self._group_by is None:
+            return list(parts)
+        groups: dict[str, list[Any]] = {}
+        for part in parts:
+            groups.setdefault(self._group_by(part), []).append(part)
+        rows: list[Any] = []
+        for name, members in groups.items():
+            folded = name in self._folded
+            rows.append(GroupRow(name, tuple(members), folded))
+            if not folded:
+                rows += members
+        return rows
+
+    def fold(self, label: str, folded: bool) -> None:
+        """Fold a group away or open it."""
+        (self._folded.add if folded else self._folded.discard)(label)
+        if self._assessment is not None:
+            self.show(self._parts, self._assessment, self._marks)
+
+    def unfold_for(self, part_id: str) -> None:
+        """Open the group in which a part stands."""
+        if self._group_by is None:
+            return
+        for part in self._parts:
+            if part.id == part_id:
+                self.fold(self._group_by(part), False)
+
+    def at(self, row: int) -> Any:
+        """The part or group of a row."""
+        return self._rows[row]
+
+    def row_of(self, part_id: str) -> int | None:
+        """The row of a part, or None when it is not shown."""
+        return self._row_of.get(part_id)
+
+    def group_rows(self) -> list[int]:
+        """The rows that are groups."""
+        return [at for at, row in enumerate(self._rows) if isinstance(row, GroupRow)]
+
+    # ---- Qt's interface ------------------------------------------------------------------------------------------
+
+    def rowCount(self, parent: Index = ANY_INDEX) -> int:
+        """How many rows are shown."""
+        return 0 if parent.isValid() else len(self._rows)
+
+    def columnCount(self, parent: Index = ANY_INDEX) -> int:
+        """How many columns there are."""
+        return 0 if parent.isValid() else len(self.columns)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """The heading with its unit."""
+        if orientation is not Qt.Orientation.Horizontal or not 0 <= section < len(self.columns):
+            return None
+        column = self.columns[section]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return f"{column.heading}, {column.unit}" if column.unit else column.heading
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(column)
+        return None
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Text, alignment and what the delegate draws besides."""
+        if not index.isValid() or self._assessment is None:
+            return None
+        part, column = self._rows[index.row()], self.columns[index.column()]
+        if isinstance(part, GroupRow):
+            return self._group_data(part, index.column(), column, role)
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return column.show(part, self._assessment)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(column)
+        if role == CellRole.ASSUMED:
+            return column.assumed is not None and column.assumed(part, self._assessment)
+        if role == CellRole.BAR:
+            return None if column.bar is None else column.bar(part, self._assessment)
+        if role == CellRole.MARK:
+            return self._marks.get(part.id) if index.column() == 0 else None
+        if role == CellRole.CHOICES:
+            return None if column.choices is None else list(column.choices(part, self._assessment.job))
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return self._tip(column, part)
+        return None
+
+    def _tip(self, column: TableColumn, part: Any) -> str | None:
+        assert self._assessment is not None
+        text = column.show(part, self._assessment)
+        if column.working is not None:
+            return f"{text} {column.unit}".strip() + ": double click shows how it came about"
+        return text if len(text) > 12 else None
+
+    def _group_data(self, group: GroupRow, at: int, column: TableColumn, role: int) -> Any:
+        if role == CellRole.GROUP:
+            return group
+        if role == Qt.ItemDataRole.DisplayRole:
+            if at == 0:
+                return f"{group.label or 'No place'} · {len(group.parts)}"
+            assert self._assessment is not None
+            return column.group(group.parts, self._assessment) if column.group else ""
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(column)
+        return None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Groups can be walked to; cells with an edit can be edited."""
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        if index.isValid() and not isinstance(self._rows[index.row()], GroupRow):
+            if self.columns[index.column()].edit is not None:
+                flags |= Qt.ItemFlag.ItemIsEditable
+        return flags
+
+    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        """Hand a typed text to whoever edits the job."""
+        if role != Qt.ItemDataRole.EditRole or not index.isValid():
+            return False
+        return self.on_edit(QModelIndex(index), str(value))
+
+
+def _alignment(column: TableColumn) -> Qt.AlignmentFlag:
+    side = Qt.AlignmentFlag.AlignRight if column.align == "right" else Qt.AlignmentFlag.AlignLeft
+    return side | Qt.AlignmentFlag.AlignVCenter
+
+
+def _key(row: Any) -> tuple[str, ...]:
+    return ("group", row.label, str(row.folded)) if isinstance(row, GroupRow) else ("part", row.id)

@@ -1,0 +1,373 @@
+"""A table of a job's parts: edit in place, edit many at once, copy and paste, fold groups, all by keyboard too."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PySide6.QtCore import (
+    QEvent,
+    QItemSelection,
+    QItemSelectionModel,
+    QModelIndex,
+    QPointF,
+    QRect,
+    QRectF,
+    Qt,
+    QTimer,
+    Signal,
+)
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHeaderView,
+    QLineEdit,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.job.edits import Edit
+from eager_lens.core.job.model import Job
+from eager_lens.core.units import count
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme.look import NORMAL
+from eager_lens.desk.widgets.marks import paint_mark
+from eager_lens.desk.widgets.record_model import CellRole, GroupRow, Index, RecordModel, TableColumn
+
+MARK_WIDTH = 16
+
+
+class _CellDelegate(QStyledItemDelegate):
+    """Draws cells with their marks, bars and dashed lines, and makes editors."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        """Draw one cell."""
+        painter.save()
+        rect: QRect = option.rect  # type: ignore[attr-defined]
+        state: QStyle.StateFlag = option.state  # type: ignore[attr-defined]
+        group = index.data(CellRole.GROUP)
+        if group is not None:
+            painter.fillRect(rect, look.color("panel"))
+        elif state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect, look.color("tint"))
+        self._text(painter, rect, index, group)
+        painter.setPen(QPen(look.color("rule"), 1))
+        painter.drawLine(rect.bottomLeft(), rect.bottomRight())
+        if state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(QPen(look.color("chosen"), 1.5))
+            painter.drawRect(QRectF(rect).adjusted(1, 1, -1.5, -1.5))
+        painter.restore()
+
+    def _text(self, painter: QPainter, rect: QRect, index: Index, group: GroupRow | None) -> None:
+        text = str(index.data() or "")
+        area = rect.adjusted(SPACE.HALF - 2, 0, -SPACE.HALF + 2, 0)
+        right = bool(index.data(Qt.ItemDataRole.TextAlignmentRole) & Qt.AlignmentFlag.AlignRight)
+        painter.setFont(look.font(NORMAL, strong=group is not None, figures=right))
+        painter.setPen(look.color("ink"))
+        if group is not None and index.column() == 0:
+            name = "right" if group.folded else "down"
+            size = look.px(12)
+            painter.drawPixmap(area.left(), area.center().y() - size // 2 + 1, look.pixmap(name, size))
+            area.setLeft(area.left() + look.px(MARK_WIDTH))
+        if index.column() == 0 and group is None:
+            severity = index.data(CellRole.MARK)
+            if severity is not None and severity > Severity.NOTE:
+                center = QPointF(area.left() + look.px(5), area.center().y() + 1)
+                paint_mark(painter, center, severity, look.px(9))
+            area.setLeft(area.left() + look.px(MARK_WIDTH))
+        bar = index.data(CellRole.BAR)
+        if bar is not None:
+            room = area.width() - look.px(46)
+            height = look.px(9)
+            wide = max(1.0, room * min(1.0, bar)) if bar > 0 else 0.0
+            painter.fillRect(
+                QRectF(area.left(), area.center().y() - height / 2 + 1, wide, height), look.color("chosen")
+            )
+        metrics = painter.fontMetrics()
+        shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, area.width())
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        painter.drawText(area, side | Qt.AlignmentFlag.AlignVCenter, shown)
+        if index.data(CellRole.ASSUMED):
+            wide = metrics.horizontalAdvance(shown)
+            left = area.right() - wide if right else area.left()
+            y = area.center().y() + metrics.height() / 2 + 1
+            painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(left, y), QPointF(left + wide, y))
+
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
+        """A list to choose from where there is one, else a line."""
+        choices = index.data(CellRole.CHOICES)
+        if choices is None:
+            return QLineEdit(parent)
+        box = QComboBox(parent)
+        box.setEditable(True)
+        box.addItems(choices)
+        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        box.activated.connect(lambda _: self._commit(box))
+        QTimer.singleShot(0, box.showPopup)
+        return box
+
+    def _commit(self, editor: QWidget) -> None:
+        self.commitData.emit(editor)
+        self.closeEditor.emit(editor)
+
+    def setEditorData(self, editor: QWidget, index: Index) -> None:
+        """Put the present text into the editor, chosen as a whole."""
+        text = str(index.data(Qt.ItemDataRole.EditRole) or "")
+        line = editor.lineEdit() if isinstance(editor, QComboBox) else editor
+        if isinstance(editor, QComboBox):
+            at = editor.findText(text)
+            editor.setCurrentIndex(at)
+        if isinstance(line, QLineEdit):
+            line.setText(text)
+            line.selectAll()
+
+    def setModelData(self, editor: QWidget, model: Any, index: Index) -> None:
+        """Hand what was typed on."""
+        text = editor.currentText() if isinstance(editor, QComboBox) else getattr(editor, "text", str)()
+        if text != str(index.data(Qt.ItemDataRole.EditRole) or ""):
+            model.setData(index, text, Qt.ItemDataRole.EditRole)
+
+
+class RecordTable(QTableView):
+    """The table. Selection is by rows and goes to the session, so that every page shows the same choice."""
+
+    pasted_rows = Signal(str)
+    """A block of text was pasted that is a list of its own rather than cells."""
+    delete_asked = Signal(object)
+    """The parts that somebody wants to take out."""
+
+    def __init__(
+        self,
+        session: Session,
+        columns: Sequence[TableColumn],
+        group_by: Callable[[Any], str] | None = None,
+        shares_choice: bool = True,
+    ) -> None:
+        super().__init__()
+        self.session = session
+        self._shares_choice = shares_choice
+        self.records = RecordModel(columns, group_by)
+        self.records.on_edit = self._edited
+        self.setModel(self.records)
+        self.setItemDelegate(_CellDelegate(self))
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.setTabKeyNavigation(False)
+        self.verticalHeader().hide()
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+        )
+        header = self.horizontalHeader()
+        header.setHighlightSections(False)
+        header.setMinimumSectionSize(36)
+        self._size_columns()
+        look.changed.connect(self._size_columns)
+        self.records.modelReset.connect(self._after_reset)
+        self.doubleClicked.connect(self._double_clicked)
+        self.selectionModel().selectionChanged.connect(self._selection_changed)
+        if shares_choice:
+            session.chosen_changed.connect(self._take_choice)
+        self._taking = False
+
+    def _size_columns(self) -> None:
+        header = self.horizontalHeader()
+        self.verticalHeader().setDefaultSectionSize(look.px(25))
+        for at, column in enumerate(self.records.columns):
+            header.setSectionResizeMode(at, QHeaderView.ResizeMode.Interactive)
+            header.resizeSection(at, look.px(column.width))
+        for at, column in enumerate(self.records.columns):
+            if column.stretch:
+                header.setSectionResizeMode(at, QHeaderView.ResizeMode.Stretch)
+
+    # ---- content and selection -----------------------------------------------------------------------------------
+
+    def show_parts(
+        self, parts: Sequence[Any], assessment: Assessment, marks: dict[str, Severity] | None = None
+    ) -> None:
+        """Show parts; what was chosen stays chosen."""
+        self.records.show(parts, assessment, marks or {})
+
+    def _after_reset(self) -> None:
+        self.clearSpans()
+        for at in self.records.group_rows():
+            plain = next((i for i, c in enumerate(self.records.columns) if c.group is not None), None)
+            span = plain if plain is not None else len(self.records.columns)
+            if span > 1:
+                self.setSpan(at, 0, 1, span)
+        if self._shares_choice:
+            self._take_choice()
+
+    def chosen_parts(self) -> list[Any]:
+        """The parts of the chosen rows; a chosen group stands for its parts."""
+        found: dict[str, Any] = {}
+        for index in self.selectionModel().selectedRows():
+            part = self.records.at(index.row())
+            for one in part.parts if isinstance(part, GroupRow) else (part,):
+                found[one.id] = one
+        return list(found.values())
+
+    def _selection_changed(self) -> None:
+        if self._shares_choice and not self._taking:
+            self.session.choose(part.id for part in self.chosen_parts())
+
+    def _take_choice(self) -> None:
+        """Show the session's choice, unless it is what this table shows already."""
+        if {part.id for part in self.chosen_parts()} == set(self.session.chosen):
+            return
+        self._taking = True
+        selection = QItemSelection()
+        last = self.records.columnCount() - 1
+        for part_id in self.session.chosen:
+            row = self.records.row_of(part_id)
+            if row is not None:
+                selection.select(self.records.index(row, 0), self.records.index(row, last))
+        self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+        self._taking = False
+
+    def lead_to(self, part_id: str) -> None:
+        """Choose a part's row and bring it into sight."""
+        if self.records.row_of(part_id) is None:
+            self.records.unfold_for(part_id)
+        row = self.records.row_of(part_id)
+        if row is not None:
+            self.setCurrentIndex(self.records.index(row, 0))
+            self.selectRow(row)
+            self.scrollTo(self.records.index(row, 0), QAbstractItemView.ScrollHint.PositionAtCenter)
+
+    # ---- editing -------------------------------------------------------------------------------------------------
+
+    def _edited(self, index: QModelIndex, text: str) -> bool:
+        """A text was typed into a cell: it counts for all chosen rows, if the cell's row is among them."""
+        column = self.records.columns[index.column()]
+        part = self.records.at(index.row())
+        chosen = self.chosen_parts()
+        parts = chosen if any(one.id == part.id for one in chosen) else [part]
+        if column.edit is None:
+            return False
+        make = column.edit
+        return self.session.attempt(lambda: make(parts, text, self.session.job))
+
+    def _double_clicked(self, index: QModelIndex) -> None:
+        part, column = self.records.at(index.row()), self.records.columns[index.column()]
+        if isinstance(part, GroupRow):
+            self.records.fold(part.label, not part.folded)
+        elif column.working is not None:
+            self.session.show_working(column.working(part))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A click on a group's arrow folds it."""
+        index = self.indexAt(event.position().toPoint())
+        if index.isValid() and index.column() == 0:
+            part = self.records.at(index.row())
+            if isinstance(part, GroupRow) and event.position().x() < look.px(26):
+                self.records.fold(part.label, not part.folded)
+                return
+        super().mousePressEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Copy, paste, delete, fold, and Return to edit or to see a working."""
+        current = self.currentIndex()
+        part = self.records.at(current.row()) if current.isValid() else None
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste(QGuiApplication.clipboard().text())
+        elif event.key() == Qt.Key.Key_Delete:
+            self.delete_asked.emit(self.chosen_parts())
+        elif isinstance(part, GroupRow) and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space):
+            folded = not part.folded if event.key() == Qt.Key.Key_Space else event.key() == Qt.Key.Key_Left
+            self.records.fold(part.label, folded)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and current.isValid():
+            if self.records.flags(current) & Qt.ItemFlag.ItemIsEditable:
+                self.edit(current)
+            else:
+                self._double_clicked(current)
+        elif event.key() == Qt.Key.Key_Space:
+            # Space belongs to the page (a check, a stroke); it starts no editor.
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        """Keep copy, paste and delete to the table while it has the focus, before the window's shortcuts."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.matches(QKeySequence.StandardKey.Copy) or event.matches(QKeySequence.StandardKey.Paste):
+                event.accept()
+                return True
+        return super().event(event)
+
+    def copy(self) -> None:
+        """Copy the chosen rows with headings, as a spreadsheet takes them."""
+        model = self.records
+        rows = sorted({index.row() for index in self.selectionModel().selectedRows()})
+        lines = [[str(model.headerData(at, Qt.Orientation.Horizontal)) for at in range(model.columnCount())]]
+        for row in rows:
+            if not isinstance(model.at(row), GroupRow):
+                lines.append([str(model.index(row, at).data() or "") for at in range(model.columnCount())])
+        if len(lines) > 1:
+            QGuiApplication.clipboard().setText("\n".join("\t".join(line) for line in lines))
+            self.session.notice(f"{count(len(lines) - 1, 'row')} copied")
+
+    def paste(self, text: str) -> None:
+        """Paste one value into all chosen rows, or a block of cells from the current cell on."""
+        lines = [line.split("\t") for line in text.rstrip("\r\n").splitlines()]
+        current = self.currentIndex()
+        if not lines:
+            return
+        if not current.isValid() or self._is_list(lines):
+            self.pasted_rows.emit(text)
+        elif len(lines) == 1 and len(lines[0]) == 1:
+            self._edited(current, lines[0][0])
+        else:
+            self.session.attempt(lambda: self._block_edit(current, lines))
+
+    def _is_list(self, lines: list[list[str]]) -> bool:
+        """Whether a pasted block begins with headings, and is longer than the rest of the table has rows for."""
+        known = {column.heading.lower() for column in self.records.columns} | {"name", "camera", "ip", "address"}
+        cells = [cell.strip().lower() for cell in lines[0]]
+        return len(lines) > 1 and sum(cell.split(",")[0] in known for cell in cells) >= max(1, len(cells) // 2)
+
+    def _block_edit(self, current: QModelIndex, lines: list[list[str]]) -> Edit:
+        """One edit for a block of cells; any cell that cannot be taken refuses the whole, and nothing has changed."""
+        model = self.records
+        rows = [r for r in range(current.row(), model.rowCount()) if not isinstance(model.at(r), GroupRow)]
+        if len(lines) > len(rows):
+            raise EagerLensError(
+                f"{count(len(lines), 'row')} were pasted and only {count(len(rows), 'row')} are left below; "
+                "paste with the headings to add rows"
+            )
+        ids = [model.at(row).id for row in rows[: len(lines)]]
+
+        def apply(job: Job) -> Job:
+            for part_id, cells in zip(ids, lines, strict=True):
+                for offset, cell in enumerate(cells):
+                    at = current.column() + offset
+                    if at < len(model.columns):
+                        job = _typed(model.columns[at], part_id, cell, job)
+            return job
+
+        return Edit(f"Paste {count(len(lines), 'row')}", apply)
+
+
+def _typed(column: TableColumn, part_id: str, text: str, job: Job) -> Job:
+    """The job after a text was typed for one part; columns that are worked out are passed over."""
+    if column.edit is None:
+        return job
+    lists = (job.cameras, job.recorders, job.network, job.subnets, job.weeks)
+    part = next((part for parts in lists for part in parts if part.id == part_id), None)
+    return job if part is None else column.edit([part], text, job).apply(job)

@@ -1,0 +1,478 @@
+"""The window: header, rail, page in sight, findings, readout; commands, files and closing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from importlib import resources
+from pathlib import Path
+
+from PySide6.QtCore import QMimeData, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPlainTextEdit,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import STAGES, Stage
+from eager_lens.core.errors import ChangedOnDisk, EagerLensError
+from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.edits import add_cameras, add_recorder
+from eager_lens.core.job.file import ENDING, job_from_text
+from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.job.registering import fill_the_channels
+from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
+from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
+from eager_lens.desk.autosave import LeftWork, discard, left_work
+from eager_lens.desk.pages import make_page
+from eager_lens.desk.panels.header import Header, Hit
+from eager_lens.desk.panels.notice_bar import NoticeBar
+from eager_lens.desk.panels.rail import Rail
+from eager_lens.desk.panels.readout import Readout
+from eager_lens.desk.panels.side import SidePanel
+from eager_lens.desk.panels.start_page import StartPage
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import look
+from eager_lens.desk.widgets.basics import button, column, row
+from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.record_table import RecordTable
+
+NARROW_PX = 1100
+"""Below this width the findings give their room to the page until somebody opens them."""
+
+
+def demo_text() -> str:
+    """The demo job as it ships."""
+    return (resources.files("eager_lens") / "assets" / "demo" / f"brindlemoor{ENDING}").read_text("utf-8")
+
+
+class Window(QMainWindow):
+    """Puts the parts together and carries out commands. It holds the parts, never the truth."""
+
+    def __init__(self, session: Session, asker: Asker | None = None) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker = asker or DialogAsker(self)
+        self.setWindowTitle("Eager Lens")
+        self.setWindowIcon(look.icon("eager-lens"))
+        self.resize(1280, 800)
+        self.setMinimumSize(860, 560)
+        self.setAcceptDrops(True)
+        self.stage: Stage = "sizing"
+        self.pages: dict[Stage, Page] = {}
+        self._actions: dict[str, QAction] = {}
+        self._make_actions()
+        self._build()
+        session.assessed.connect(self._assessed)
+        session.state_changed.connect(self._state_changed)
+        session.noticed.connect(self.notices.show_notice)
+        session.going.connect(self.go)
+        session.preferences_changed.connect(self._apply_preferences)
+        self._apply_preferences()
+        self.show_start()
+
+    # ---- parts ---------------------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        self.header = Header(self.session, [self._menu_button(menu) for menu in MENUS], self.session.undo)
+        self.header.search.picked.connect(self._picked)
+        self.rail, self.side, self.readout = Rail(), SidePanel(self.session), Readout(self.session)
+        self.rail.asked.connect(self.go)
+        self.notices = NoticeBar()
+        self.stack = QStackedWidget()
+        self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up)
+        self.stack.addWidget(self.start)
+        middle = row(self.rail, column(self.notices, self.stack, spacing=0), self.side, spacing=0)
+        middle.setStretch(1, 1)
+        layout = QVBoxLayout()
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.header)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self.readout)
+        central = QWidget()
+        central.setLayout(layout)
+        self.setCentralWidget(central)
+
+    def _handlers(self) -> dict[str, Callable[[], object]]:
+        session = self.session
+        return {
+            "new": self.new_job,
+            "open": self.ask_open,
+            "demo": self.open_demo,
+            "save": self.save,
+            "save-as": self.save_as,
+            "import": self.ask_import,
+            "paste-list": lambda: self.show_pasted(QGuiApplication.clipboard().text()),
+            "start": self.ask_start,
+            "quit": self.close,
+            "undo": self._undo,
+            "redo": self._redo,
+            "search": self._to_search,
+            "add-camera": lambda: session.apply(
+                add_cameras([{"name": f"Camera {len(session.job.cameras) + 1}"}], "Add a camera")
+            ),
+            "add-recorder": lambda: session.apply(add_recorder()),
+            "fill-channels": lambda: session.apply(fill_the_channels()),
+            "plan-addresses": lambda: session.attempt(lambda: plan_all(session.job)),
+            "dark": lambda: self._toggle("dark"),
+            "large": lambda: self._toggle("large_type"),
+            "imperial": self._toggle_lengths,
+            "side": lambda: self._toggle("side_open"),
+            "shortcuts": self.show_shortcuts,
+        }
+
+    def _make_actions(self) -> None:
+        self._handler = self._handlers()
+        for action in ACTIONS:
+            made = QAction(action.words, self)
+            made.setShortcut(QKeySequence(action.keys))
+            made.setCheckable(action.id in TOGGLES)
+            made.triggered.connect(partial(self._triggered, action.id))
+            self.addAction(made)
+            self._actions[action.id] = made
+        for number, stage in enumerate(STAGES, 1):
+            shortcut = QShortcut(QKeySequence(f"Alt+{number}"), self)
+            shortcut.activated.connect(partial(self.go, stage))
+        QShortcut(QKeySequence("F6"), self).activated.connect(self._next_part)
+
+    def _triggered(self, action_id: str, _: bool = False) -> None:
+        self.run(action_id)
+
+    def run(self, action_id: str) -> None:
+        """Carry out a command by its id."""
+        action = next(action for action in ACTIONS if action.id == action_id)
+        if action.wants_job and not self.session.is_open:
+            self.session.notice("Open or begin a job first", needs=True)
+            return
+        self._handler[action_id]()
+
+    def _menu_button(self, name: str) -> QWidget:
+        made = button(f"{name} ▾", kind="quiet")
+        menu = QMenu(made)
+        for action in ACTIONS:
+            if action.menu == name:
+                menu.addAction(self._actions[action.id])
+        made.setMenu(menu)
+        return made
+
+    def _next_part(self) -> None:
+        """Move the keyboard from part to part."""
+        page = self.pages.get(self.stage)
+        parts: list[QWidget] = [self.rail, *([page] if page else []), self.side, self.readout, self.header]
+        focus = self.focusWidget()
+        at = next(
+            (i for i, part in enumerate(parts) if focus is not None and (part is focus or part.isAncestorOf(focus))), -1
+        )
+        for step in range(1, len(parts) + 1):
+            part = parts[(at + step) % len(parts)]
+            target = part if part.focusPolicy() != Qt.FocusPolicy.NoFocus else _first_focus(part)
+            if part.isVisible() and target is not None:
+                target.setFocus(Qt.FocusReason.TabFocusReason)
+                return
+
+    # ---- what is in sight ----------------------------------------------------------------------------------------
+
+    def show_start(self) -> None:
+        """Show the start page."""
+        self.start.show_choices(self.session.preferences.recent, left_work(self.session.autosave_folder))
+        self.stack.setCurrentWidget(self.start)
+        for part in (self.rail, self.side, self.readout):
+            part.hide()
+
+    def go(self, stage: Stage, subject: str = "") -> None:
+        """Show a stage's page, and there a subject."""
+        if not self.session.is_open:
+            return
+        if stage not in self.pages:
+            page = make_page(stage, self.session)
+            page.asker = self.asker  # type: ignore[attr-defined]
+            for table in page.findChildren(RecordTable):
+                table.pasted_rows.connect(self.show_pasted)
+            self.pages[stage] = page
+            self.stack.addWidget(page)
+        self.stage = stage
+        self.rail.show_stage(stage)
+        self.side.show_stage(stage)
+        self.rail.show()
+        self.readout.show()
+        self._show_side()
+        self.stack.setCurrentWidget(self.pages[stage])
+        if subject:
+            self.pages[stage].lead_to(subject)
+
+    def _show_side(self) -> None:
+        self.side.setVisible(self.session.is_open and self.session.preferences.side_open and not self._on_start())
+
+    def _on_start(self) -> bool:
+        return self.stack.currentWidget() is self.start
+
+    def _assessed(self, assessment: Assessment) -> None:
+        self.rail.show_assessment(assessment)
+
+    def _state_changed(self) -> None:
+        session = self.session
+        mark = "*" if session.unsaved else ""
+        self.setWindowTitle(f"{mark}{session.job.name} – Eager Lens" if session.is_open else "Eager Lens")
+        for action in ACTIONS:
+            self._actions[action.id].setEnabled(session.is_open or not action.wants_job)
+        for name, words in (("undo", session.undo_label), ("redo", session.redo_label)):
+            self._actions[name].setEnabled(bool(words))
+            self._actions[name].setText(f"{name.capitalize()} “{words}”" if words else name.capitalize())
+
+    def _picked(self, hit: Hit) -> None:
+        if hit.action:
+            self.run(hit.action)
+        elif hit.stage is not None:
+            self.go(hit.stage, hit.subject)
+        else:
+            stage: Stage = self.stage if self.stage in ("wiring", "sizing", "addresses", "bench") else "addresses"
+            if hit.kind not in ("camera", "recorder") and stage not in ("wiring", "addresses"):
+                stage = "addresses"
+            self.go(stage, hit.subject)
+
+    def _to_search(self) -> None:
+        self.header.search.setFocus()
+        self.header.search.selectAll()
+
+    def show_shortcuts(self) -> None:
+        """List all keys."""
+        box = QMessageBox(self)
+        box.setWindowTitle("Shortcuts")
+        box.setTextFormat(Qt.TextFormat.RichText)
+        rows = "".join(
+            f"<tr><td><b>{keys}</b>&nbsp;&nbsp;&nbsp;</td><td>{words}</td></tr>" for keys, words in shortcut_list()
+        )
+        box.setText(f"<table cellpadding='3'>{rows}</table>")
+        box.open()
+
+    # ---- preferences ---------------------------------------------------------------------------------------------
+
+    def _toggle(self, name: str) -> None:
+        preferences = self.session.preferences
+        self.session.set_preferences(preferences.model_copy(update={name: not getattr(preferences, name)}))
+
+    def _toggle_lengths(self) -> None:
+        preferences = self.session.preferences
+        new = "imperial" if preferences.lengths == "metric" else "metric"
+        self.session.set_preferences(preferences.model_copy(update={"lengths": new}))
+
+    def _apply_preferences(self) -> None:
+        preferences = self.session.preferences
+        if (look.dark, look.large) != (preferences.dark, preferences.large_type):
+            look.set_to(preferences.dark, preferences.large_type)
+        for name, on in (
+            ("dark", preferences.dark),
+            ("large", preferences.large_type),
+            ("imperial", preferences.lengths == "imperial"),
+            ("side", preferences.side_open),
+        ):
+            self._actions[name].setChecked(on)
+        self._show_side()
+
+    # ---- undo ----------------------------------------------------------------------------------------------------
+
+    def _undo(self) -> None:
+        """A text that is being typed keeps its own undo."""
+        focus = self.focusWidget()
+        if (isinstance(focus, QLineEdit) and focus.isUndoAvailable() and focus.hasFocus()) or (
+            isinstance(focus, QPlainTextEdit) and focus.document().isUndoAvailable() and focus.hasFocus()
+        ):
+            focus.undo()
+        else:
+            self.session.undo()
+
+    def _redo(self) -> None:
+        focus = self.focusWidget()
+        if isinstance(focus, QLineEdit) and focus.isRedoAvailable() and focus.hasFocus():
+            focus.redo()
+        else:
+            self.session.redo()
+
+    # ---- jobs and files ------------------------------------------------------------------------------------------
+
+    def may_leave(self) -> bool:
+        """Ask what is to become of unsaved work; False when the person would rather stay."""
+        if not self.session.unsaved:
+            return True
+        answers = ("Save", "Give the changes up", "Stay here")
+        text = f"“{self.session.job.name}” has changes that are in no file."
+        answer = self.asker.choose("Unsaved changes", text, answers, 2)
+        if answer == 0:
+            return self.save()
+        return answer == 1
+
+    def new_job(self) -> None:
+        """Begin with nothing."""
+        if self.may_leave():
+            self.session.start_job(EMPTY_JOB)
+            self.go("wiring")
+
+    def open_demo(self) -> None:
+        """Open a fresh copy of the demo job."""
+        if self.may_leave():
+            self.session.start_job(job_from_text(demo_text()), saved=True)
+            self.go("sizing")
+
+    def ask_start(self) -> None:
+        """Leave the job for the start page."""
+        if self.may_leave():
+            self.session.close()
+            self._state_changed()
+            self.header.refresh()
+            self.show_start()
+
+    def ask_open(self) -> None:
+        """Ask for a job file, or a camera list."""
+        path = self.asker.open_file("Open a job", (JOB_FILE, LIST_FILE), self.session.path)
+        if path is not None:
+            self.open_path(path)
+
+    def open_path(self, path: Path) -> None:
+        """Open a job file, or import a list, by what its name says."""
+        if path.name.lower().endswith(LIST_FILE.endings):
+            self.import_path(path)
+            return
+        if not self.may_leave():
+            return
+        try:
+            self.session.open(path)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return
+        self.go("sizing" if self.session.job.cameras else "wiring")
+
+    def save(self) -> bool:
+        """Save to the job's file, asking for one if it has none."""
+        if self.session.path is None:
+            return self.save_as()
+        return self._save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        """Ask for a file and save to it."""
+        base = self.session.job.name.replace("/", "-")[:80]
+        proposed = self.session.path or Path.home() / f"{base}{ENDING}"
+        path = self.asker.save_file("Save the job", JOB_FILE, proposed)
+        return path is not None and self._save_to(path)
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            try:
+                self.session.save_as(path, force=path != self.session.path)
+            except ChangedOnDisk as trouble:
+                answers = (
+                    "Write over it, keep theirs as the previous version",
+                    "Save under another name…",
+                    "Do not save",
+                )
+                answer = self.asker.choose("Changed on disk", str(trouble), answers, 2)
+                if answer == 0:
+                    self.session.save_as(path, force=True)
+                else:
+                    return answer == 1 and self.save_as()
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return False
+        self.session.notice(f"Saved: {path}")
+        return True
+
+    def _take_up(self, work: LeftWork) -> None:
+        if not self.may_leave():
+            return
+        try:
+            self.session.recover(work.copy, work.job_path)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return
+        discard(work)
+        self.go("sizing")
+        self.session.notice("Taken up where it was left. It is not saved yet.", action="Save", act=self.save)
+
+    def _give_up(self, work: LeftWork) -> None:
+        text = f"The unsaved work on “{work.job_name}” cannot be brought back after this."
+        if self.asker.choose("Give up unsaved work", text, ("Give it up", "Keep it"), 1) == 0:
+            discard(work)
+            self.show_start()
+
+    # ---- lists ---------------------------------------------------------------------------------------------------
+
+    def ask_import(self) -> None:
+        """Ask for a camera list."""
+        path = self.asker.open_file("Import a camera list", (LIST_FILE,), self.session.path)
+        if path is not None:
+            self.import_path(path)
+
+    def import_path(self, path: Path) -> None:
+        """Show a camera list for confirmation."""
+        try:
+            table = read_table(path)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return
+        self._show_import(table, path.name)
+
+    def show_pasted(self, text: str) -> None:
+        """Show a pasted list for confirmation."""
+        try:
+            table = table_from_text(text)
+        except EagerLensError:
+            self.session.notice("There is no list to paste; copy rows from a spreadsheet first", needs=True)
+            return
+        self._show_import(table, "the pasted list")
+
+    def _show_import(self, table: RawTable, name: str) -> None:
+        from eager_lens.desk.panels.import_view import ImportView  # only those who import need it
+
+        if not self.session.is_open:
+            self.session.start_job(EMPTY_JOB)
+            self.go("wiring")
+        view = ImportView(self.session, lambda: self._leave_import(view))
+        self.stack.addWidget(view)
+        self.stack.setCurrentWidget(view)
+        view.show_table(table, name)
+
+    def _leave_import(self, view: QWidget) -> None:
+        self.stack.removeWidget(view)
+        view.deleteLater()
+        self.go(self.stage)
+
+    # ---- closing and dropping ------------------------------------------------------------------------------------
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Close, unless somebody would lose work and says so."""
+        if self.may_leave():
+            self.session.close()
+            event.accept()
+        else:
+            event.ignore()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Files may be dropped on the window."""
+        if _dropped_path(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Open or import a dropped file."""
+        path = _dropped_path(event.mimeData())
+        if path is not None:
+            self.open_path(path)
+
+
+def _dropped_path(data: QMimeData) -> Path | None:
+    urls = data.urls()
+    return Path(urls[0].toLocalFile()) if len(urls) == 1 and urls[0].isLocalFile() else None
+
+
+def _first_focus(part: QWidget) -> QWidget | None:
+    for child in part.findChildren(QWidget):
+        if child.isVisible() and child.isEnabled() and child.focusPolicy() & Qt.FocusPolicy.TabFocus:
+            return child
+    return None
