@@ -208,6 +208,10 @@ class Window(QMainWindow):
         self.stack.setCurrentWidget(self.pages[stage])
         if subject:
             self.pages[stage].lead_to(subject)
+        elif not self.rail.hasFocus():
+            first = self.pages[stage].findChild(RecordTable)
+            if first is not None:
+                first.setFocus()
 
     def _show_side(self) -> None:
         self.side.setVisible(self.session.is_open and self.session.preferences.side_open and not self._on_start())
@@ -356,6 +360,9 @@ class Window(QMainWindow):
             return self.save_as()
         return self._save_to(self.session.path)
 
+    def _save_quietly(self) -> None:
+        self.save()
+
     def save_as(self) -> bool:
         """Ask for a file and save to it."""
         base = self.session.job.name.replace("/", "-")[:80]
@@ -394,7 +401,7 @@ class Window(QMainWindow):
             return
         discard(work)
         self.go("sizing")
-        self.session.notice("Taken up where it was left. It is not saved yet.", action="Save", act=self.save)
+        self.session.notice("Taken up where it was left. It is not saved yet.", action="Save", act=self._save_quietly)
 
     def _give_up(self, work: LeftWork) -> None:
         text = f"The unsaved work on “{work.job_name}” cannot be brought back after this."

@@ -19,13 +19,21 @@ class CheckKind(NamedTuple):
 CHECKS: tuple[CheckKind, ...] = (
     CheckKind("picture", "Live picture", "The picture is there, sharp, aimed and the right way up.", "what is seen"),
     CheckKind(
-        "clip", "Clip found", "A recorded clip is found by its time, on the recorder's and your own clock.", "time"
+        "clip", "Clip found", "A recorded clip is found by its time, on the recorder's and your own clock.", "the time"
     ),
-    CheckKind("movement", "Walk test", "Walk through the view; the movement rule catches it.", "caught of walks"),
+    CheckKind("movement", "Walk test", "Walk through the view; the movement rule catches it.", "how many of the walks"),
     CheckKind(
-        "night", "Night picture", "After dark, lamps as at night, infrared on: the subject can be told.", "remark"
+        "night",
+        "Night picture",
+        "After dark, lamps as at night, infrared on: the subject can be told.",
+        "what can be told",
     ),
-    CheckKind("label", "Label", "Name, address and hardware address on the device are those of the plan.", "last four"),
+    CheckKind(
+        "label",
+        "Label",
+        "Name, address and hardware address on the device are those of the plan.",
+        "the last four digits",
+    ),
 )
 
 

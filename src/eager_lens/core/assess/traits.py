@@ -11,9 +11,11 @@ from typing import Literal, get_args
 from eager_lens.core.assess.figures import CameraFigures
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.validation import at_most
 
 Trait = Literal[
     "no place",
+    "long cable",
     "no recorder",
     "several channels",
     "assumed rate",
@@ -26,11 +28,15 @@ Trait = Literal[
 ]
 TRAITS: tuple[Trait, ...] = get_args(Trait)
 
+FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
+"""Longest fixed run, and longest channel with its patch leads, of balanced copper Ethernet (ISO/IEC 11801)."""
+
 NEARLY_ALWAYS_SHARE = 0.8
 """From this recorded share on, recording on movement is called continuous by another name."""
 
 _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "no place": lambda camera, _: not camera.place.strip(),
+    "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, FIXED_CABLE_M),
     "no recorder": lambda camera, _: not camera.registered,
     "several channels": lambda camera, _: len(camera.registered) > 1,
     "assumed rate": lambda camera, _: camera.measured_mbps is None,

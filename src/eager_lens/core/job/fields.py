@@ -17,7 +17,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, Registration
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS
-from eager_lens.core.units import figure
+from eager_lens.core.units import LengthView, figure
 
 Align = Literal["left", "right"]
 
@@ -289,6 +289,31 @@ RECORDING: tuple[DeviceField, ...] = (
     ),
 )
 
+
+def _parse_cable(text: str, camera: Camera, job: Job) -> dict[str, Any]:
+    """A length in metres, or in feet where the text says so."""
+    bare = text.strip().lower()
+    if not bare:
+        return {"cable_m": None}
+    feet = next((mark for mark in ("feet", "ft", "'") if bare.endswith(mark)), None)
+    try:
+        length = number_from(bare.removesuffix(feet), "") if feet else number_from(bare, "m")
+    except ValueError as error:
+        raise RefusedInput("Cable", f"{error}; wanted is a length in m, or in ft with that behind it") from None
+    return {"cable_m": LengthView.IMPERIAL.to_m(length) if feet else length}
+
+
+CABLE = DeviceField(
+    "cable_m",
+    "Cable",
+    _show_number("cable_m"),
+    _parse_cable,
+    unit="m",
+    align="right",
+    aliases=("cable length", "cable run", "run", "length", "distance"),
+    units={"m": 1, "metres": 1, "meters": 1, "ft": 0.3048, "feet": 0.3048},
+)
+
 REGISTERED: tuple[DeviceField, ...] = (
     DeviceField(
         "recorder",
@@ -301,7 +326,7 @@ REGISTERED: tuple[DeviceField, ...] = (
     DeviceField("channel", "Channel", _show_channel, _parse_channel, align="right", aliases=("ch", "channel no")),
 )
 
-CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, *STREAM, *RECORDING, *REGISTERED)
+CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, CABLE, *STREAM, *RECORDING, *REGISTERED)
 
 RECORDER_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,

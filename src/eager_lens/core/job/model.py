@@ -76,6 +76,7 @@ class Camera(Device):
     """A camera, its main stream, and when it records.
 
     ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one.
+    ``cable_m`` is the run of cable to the camera, as far as it is known.
     """
 
     width_px: PictureSide = 1920
@@ -92,6 +93,7 @@ class Camera(Device):
     pre_s: Seconds = 5
     post_s: Seconds = 15
     inputs_per_h: Annotated[Number, Field(le=100_000)] = 1
+    cable_m: Annotated[Number, Field(le=100_000)] | None = None
     registered: tuple[Registration, ...] = ()
 
     @property

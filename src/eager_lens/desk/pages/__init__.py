@@ -12,5 +12,5 @@ from eager_lens.desk.widgets.page import Page
 def make_page(stage: Stage, session: Session) -> Page:
     """Make the page of a stage; only then is its code loaded."""
     module = import_module(f"eager_lens.desk.pages.{stage}")
-    page: Page = module.make(session)
+    page: Page = module.PAGE(session)
     return page

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QFontMetrics, QGuiApplication
 from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -11,7 +13,7 @@ from eager_lens.core.assess.finding import STAGE_WORDS, Finding, Stage
 from eager_lens.core.assess.working import FigureRef, Working, working_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
+from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule
 from eager_lens.desk.widgets.marks import Mark
 
 MOST_SHOWN = 40
@@ -29,13 +31,13 @@ class FindingCard(QFrame):
         buttons = row(spacing=SPACE.HALF)
         if finding.fix is not None:
             fix = finding.fix
-            text = fix.label if len(fix.label) <= 34 else fix.label[:33] + "…"
+            room = look.px(178 if finding.subjects else 220)
+            text = QFontMetrics(look.font()).elidedText(fix.label, Qt.TextElideMode.ElideRight, room - 24)
             buttons.addWidget(button(text, lambda: session.apply(fix), "main", tip=fix.label))
         if finding.subjects:
             subject = finding.subjects[0]
-            buttons.addWidget(
-                button("Show", lambda: session.go(finding.stage, subject), "plain" if finding.fix is None else "quiet")
-            )
+            kind: ButtonKind = "plain" if finding.fix is None else "quiet"
+            buttons.addWidget(button("Show", lambda: session.go(finding.stage, subject), kind))
         buttons.addStretch(1)
         words.addLayout(buttons)
         mark = Mark(finding.severity)
@@ -148,7 +150,7 @@ class SidePanel(QWidget):
 class _WorkingBox(QFrame):
     """A working: title and value, the inputs with their origin, the formula, the source."""
 
-    def __init__(self, session: Session, close: object) -> None:
+    def __init__(self, session: Session, close: Callable[[], None]) -> None:
         super().__init__()
         self.setObjectName("workingBox")
         self._session = session
@@ -158,17 +160,18 @@ class _WorkingBox(QFrame):
         self._lines.setHorizontalSpacing(SPACE.HALF)
         self._lines.setVerticalSpacing(3)
         self._lines.setColumnStretch(0, 1)
+        self._lines.setColumnStretch(1, 1)
         self._formula = label("", "small", wrap=True)
         self._source = label("", "small", wrap=True)
         inner = QWidget()
-        inner.setLayout(column(self._lines, self._formula, self._source, None, spacing=SPACE.TIGHT))
-        inner.layout().setContentsMargins(0, 0, SPACE.HALF, 0)
+        content = column(self._lines, self._formula, self._source, None, spacing=SPACE.TIGHT)
+        content.setContentsMargins(0, 0, SPACE.HALF, 0)
+        inner.setLayout(content)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
-        scroll.setStyleSheet("")
-        head = row(self._title, button("Copy", self._copy, "quiet"), button("Close", close, "quiet"))  # type: ignore[arg-type]
+        head = row(self._title, button("Copy", self._copy, "quiet"), button("Close", close, "quiet"))
         head.setStretch(0, 1)
         layout = column(head, scroll, spacing=SPACE.TIGHT)
         layout.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
@@ -187,13 +190,10 @@ class _WorkingBox(QFrame):
             value = label(line.value, "figure", wrap=True)
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             if line.origin == "assumed":
-                font = look.font(13, figures=True)
-                font.setUnderline(True)
-                value.setStyleSheet("text-decoration: underline;")
-                value.setFont(font)
-            self._lines.addWidget(label(line.label, wrap=True), at, 0)
-            self._lines.addWidget(value, at, 1)
-            self._lines.addWidget(label(line.origin, "small"), at, 2)
+                value.setProperty("assumed", "true")
+            words = column(label(line.label, wrap=True), label(line.origin, "small"), spacing=0)
+            self._lines.addLayout(words, at, 0)
+            self._lines.addWidget(value, at, 1, Qt.AlignmentFlag.AlignTop)
         self._formula.setText(working.formula)
         self._source.setText(f"Source: {working.source}")
 

@@ -9,9 +9,21 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from eager_lens.core.assess.finding import STAGE_WORDS, Stage
 from eager_lens.desk.autosave import LeftWork
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
+
+_ORDER: tuple[tuple[Stage, str], ...] = (
+    ("wiring", "what is on site, and where"),
+    ("sizing", "picture, frame rate and days become drives and Mb/s"),
+    ("addresses", "a plan for every device before anything is powered"),
+    ("bench", "every camera on a recorder and a channel"),
+    ("week", "when each records, and how"),
+    ("movement", "how often, how long before and after"),
+    ("proof", "checked on site, by whom, with the value seen"),
+    ("handover", "sheets for the customer, and for whoever comes next"),
+)
 
 
 class StartPage(QScrollArea):
@@ -47,7 +59,9 @@ class StartPage(QScrollArea):
             ),
             spacing=2,
         )
-        self._layout.addLayout(row(mark, words, None, spacing=SPACE.FULL))
+        head = row(mark, words, spacing=SPACE.FULL)
+        head.setStretch(1, 1)
+        self._layout.addLayout(head)
         if left:
             self._layout.addWidget(rule())
             self._layout.addLayout(self._left(left))
@@ -93,6 +107,16 @@ class StartPage(QScrollArea):
             where = label(there, "small", wrap=True)
             where.setContentsMargins(SPACE.HALF, 0, 0, SPACE.TIGHT)
             layout.addWidget(where)
+        layout.addSpacing(SPACE.WIDE)
+        layout.addWidget(label("The order of work", "heading"))
+        for stage, hint in _ORDER:
+            icon = QLabel()
+            icon.setPixmap(look.pixmap(stage, look.px(18), "chosen"))
+            name = label(STAGE_WORDS[stage])
+            name.setFixedWidth(look.px(86))
+            line = row(icon, name, label(hint, "muted", wrap=True))
+            line.setStretch(2, 1)
+            layout.addLayout(line)
         layout.addStretch(1)
         return layout
 

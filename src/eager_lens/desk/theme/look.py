@@ -122,8 +122,8 @@ class Look(QObject):
             (role.Mid, "rule"),
         ):
             palette.setColor(target, self.color(name))
-        for name in (role.WindowText, role.Text, role.ButtonText):
-            palette.setColor(QPalette.ColorGroup.Disabled, name, self.color("muted"))
+        for target in (role.WindowText, role.Text, role.ButtonText):
+            palette.setColor(QPalette.ColorGroup.Disabled, target, self.color("muted"))
         return palette
 
     def _style_sheet(self) -> str:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QPushButton,
 from eager_lens.desk.theme import SPACE
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
-ButtonKind = Literal["main", "plain", "quiet", "tab", "choice"]
+ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card"]
 
 
 def label(text: str, role: LabelRole = "", wrap: bool = False) -> QLabel:
@@ -32,7 +32,7 @@ def button(
     made = QPushButton(text)
     made.setProperty("kind", kind)
     made.setAutoDefault(False)
-    if kind in ("tab", "choice"):
+    if kind in ("tab", "choice", "card"):
         made.setCheckable(True)
     if act is not None:
         made.clicked.connect(lambda *_: act())

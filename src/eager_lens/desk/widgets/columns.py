@@ -13,7 +13,7 @@ from eager_lens.core.job.model import Device, Job
 from eager_lens.desk.widgets.record_model import TableColumn
 
 
-def device_column(field: DeviceField, width: int = 90, heading: str = "", **more: Any) -> TableColumn:
+def device_column(field: DeviceField, width: int = 90, heading: str | None = None, **more: Any) -> TableColumn:
     """A column that shows and edits a field of devices."""
 
     def edit(parts: Sequence[Device], text: str, job: Job) -> Edit:
@@ -25,7 +25,7 @@ def device_column(field: DeviceField, width: int = 90, heading: str = "", **more
 
     return TableColumn(
         id=field.id,
-        heading=heading or field.heading,
+        heading=field.heading if heading is None else heading,
         show=lambda part, assessment: field.show(part, assessment.job),
         edit=edit,
         choices=None if field.choices is None else (lambda part, job: field.choices(job) if field.choices else ()),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -13,6 +14,14 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+
+
+class Level(NamedTuple):
+    """A line across: its value, its words, and whether it is one that must be reached."""
+
+    value: float
+    words: str
+    needs: bool
 
 
 @dataclass(frozen=True)
@@ -28,7 +37,7 @@ class CurveData:
     highs: tuple[float, ...]
     x_words: str
     y_words: str
-    limits: tuple[tuple[float, str], ...] = ()
+    limits: tuple[Level, ...] = ()
     now: float | None = None
 
 
@@ -80,7 +89,7 @@ class CurveChart(QWidget):
 
     def _top(self, data: CurveData) -> float:
         """The upper end of the y axis: the limits and the curve always, the upper bound as far as it helps."""
-        must = max([*data.ys, *(limit for limit, _ in data.limits)])
+        must = max([*data.ys, *(limit.value for limit in data.limits)])
         return max(1e-9, min(max(data.highs), must * 1.35), must * 1.08)
 
     def _point(self, x: float, y: float, data: CurveData) -> QPointF:
@@ -146,12 +155,16 @@ class CurveChart(QWidget):
         plot = self._plot()
         painter.setFont(look.font(SMALL))
         metrics = painter.fontMetrics()
-        for limit, words in data.limits:
-            y = self._point(data.xs[0], limit, data).y()
-            painter.setPen(QPen(look.color("need"), 1.4, Qt.PenStyle.DashLine))
+        for at, (value, words, needs) in enumerate(data.limits):
+            y = self._point(data.xs[0], value, data).y()
+            role = "need" if needs else "ink"
+            painter.setPen(QPen(look.color(role), 1.2, Qt.PenStyle.DashLine if needs else Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
-            painter.setPen(look.color("need"))
-            painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, y - 5), words)
+            painter.setPen(look.color(role))
+            # Two lines close together: the words of the lower one stand below it.
+            lower = any(other.value - value > 0 for other in data.limits if other is not data.limits[at])
+            baseline = y + metrics.ascent() + 4 if lower else y - 5
+            painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, baseline), words)
 
     def _marked(self, painter: QPainter, data: CurveData) -> None:
         now = self._at if self._at is not None else (data.xs.index(data.now) if data.now in data.xs else None)

@@ -28,14 +28,6 @@ ROLE_LETTERS: dict[Role, str] = {
     "bridge": "B",
     "other": "O",
 }
-ROLE_WORDS: dict[Role, str] = {
-    "router": "router",
-    "switch": "switch",
-    "recorder": "recorder",
-    "camera": "camera",
-    "bridge": "bridge",
-    "other": "other",
-}
 
 
 @dataclass(frozen=True)
@@ -227,19 +219,18 @@ class Mosaic(QWidget):
     def _legend(self, painter: QPainter) -> None:
         assert self._data is not None
         present = {tenant.role for tenants in self._data.tenants.values() for tenant in tenants}
-        words = [f"{ROLE_LETTERS[role]} {ROLE_WORDS[role]}" for role in ROLE_LETTERS if role in present]
-        words += ["hatched: leased pool", "diamond: fault"]
+        words = [f"{ROLE_LETTERS[role]}\u00a0{role}" for role in ROLE_LETTERS if role in present]
+        words += ["hatched:\u00a0leased\u00a0pool", "diamond:\u00a0fault"]
         if self._data.gateway is not None:
-            words.insert(0, "G gateway")
+            words.insert(0, "G\u00a0gateway")
         if self._per_tile() > 1:
             words.insert(0, f"a tile is {self._per_tile()} addresses")
         bottom = self._rect(self._tile_count() - 1).bottom()
         painter.setFont(look.font(SMALL))
         painter.setPen(look.color("muted"))
         area = QRectF(look.px(34), bottom + 4, self.width() - look.px(36), self.height() - bottom - 4)
-        painter.drawText(
-            area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, "  ·  ".join(words)
-        )
+        how = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+        painter.drawText(area, how, "  ·  ".join(words))
 
     # ---- mouse and keyboard --------------------------------------------------------------------------------------
 

@@ -14,7 +14,7 @@ from eager_lens.desk.widgets.basics import label
 
 
 class Page(QWidget):
-    """A stage's page. Subclasses fill ``actions`` and ``body`` and redraw in ``show_assessment``.
+    """A stage's page. Subclasses fill ``action_row`` and ``body`` and redraw in ``show_assessment``.
 
     A page that is not in sight does no work: the assessment that it missed is shown when it comes into sight.
     """
@@ -28,8 +28,8 @@ class Page(QWidget):
         self._verdict = label("", "verdict", wrap=True)
         self._verdict.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._facts = label("", "muted", wrap=True)
-        self.actions = QHBoxLayout()
-        self.actions.setSpacing(SPACE.HALF)
+        self.action_row = QHBoxLayout()
+        self.action_row.setSpacing(SPACE.HALF)
         self.body = QVBoxLayout()
         self.body.setSpacing(SPACE.HALF)
         for part in (self._verdict, self._facts):
@@ -39,7 +39,7 @@ class Page(QWidget):
         layout.setSpacing(SPACE.HALF)
         layout.addWidget(self._verdict)
         layout.addWidget(self._facts)
-        layout.addLayout(self.actions)
+        layout.addLayout(self.action_row)
         layout.addLayout(self.body, 1)
         session.assessed.connect(self._assessed)
 

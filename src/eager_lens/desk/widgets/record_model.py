@@ -138,6 +138,18 @@ class RecordModel(QAbstractTableModel):
         """The row of a part, or None when it is not shown."""
         return self._row_of.get(part_id)
 
+    @staticmethod
+    def heading(column: TableColumn) -> str:
+        """A column's heading with its unit."""
+        return ", ".join(part for part in (column.heading, column.unit) if part)
+
+    def put_column(self, at: int, column: TableColumn) -> None:
+        """Put another column in the place of one (a length in another unit)."""
+        self.columns = (*self.columns[:at], column, *self.columns[at + 1 :])
+        self.headerDataChanged.emit(Qt.Orientation.Horizontal, at, at)
+        if self._rows:
+            self.dataChanged.emit(self.index(0, at), self.index(len(self._rows) - 1, at))
+
     def group_rows(self) -> list[int]:
         """The rows that are groups."""
         return [at for at, row in enumerate(self._rows) if isinstance(row, GroupRow)]
@@ -158,7 +170,7 @@ class RecordModel(QAbstractTableModel):
             return None
         column = self.columns[section]
         if role == Qt.ItemDataRole.DisplayRole:
-            return f"{column.heading}, {column.unit}" if column.unit else column.heading
+            return self.heading(column)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
         return None
@@ -208,16 +220,16 @@ class RecordModel(QAbstractTableModel):
     def flags(self, index: Index) -> Qt.ItemFlag:
         """Groups can be walked to; cells with an edit can be edited."""
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        if index.isValid() and not isinstance(self._rows[index.row()], GroupRow):
-            if self.columns[index.column()].edit is not None:
-                flags |= Qt.ItemFlag.ItemIsEditable
+        is_part = index.isValid() and not isinstance(self._rows[index.row()], GroupRow)
+        if is_part and self.columns[index.column()].edit is not None:
+            flags |= Qt.ItemFlag.ItemIsEditable
         return flags
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         """Hand a typed text to whoever edits the job."""
         if role != Qt.ItemDataRole.EditRole or not index.isValid():
             return False
-        return self.on_edit(QModelIndex(index), str(value))
+        return self.on_edit(self.index(index.row(), index.column()), str(value))
 
 
 def _alignment(column: TableColumn) -> Qt.AlignmentFlag:

@@ -17,7 +17,7 @@ from PySide6.QtCore import (
     QTimer,
     Signal,
 )
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -38,7 +38,7 @@ from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.theme.look import NORMAL
+from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow, Index, RecordModel, TableColumn
 
@@ -51,8 +51,8 @@ class _CellDelegate(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Draw one cell."""
         painter.save()
-        rect: QRect = option.rect  # type: ignore[attr-defined]
-        state: QStyle.StateFlag = option.state  # type: ignore[attr-defined]
+        rect: QRect = option.rect
+        state: QStyle.StateFlag = option.state
         group = index.data(CellRole.GROUP)
         if group is not None:
             painter.fillRect(rect, look.color("panel"))
@@ -187,12 +187,12 @@ class RecordTable(QTableView):
     def _size_columns(self) -> None:
         header = self.horizontalHeader()
         self.verticalHeader().setDefaultSectionSize(look.px(25))
+        metrics = QFontMetrics(look.font(SMALL))
         for at, column in enumerate(self.records.columns):
             header.setSectionResizeMode(at, QHeaderView.ResizeMode.Interactive)
-            header.resizeSection(at, look.px(column.width))
-        for at, column in enumerate(self.records.columns):
-            if column.stretch:
-                header.setSectionResizeMode(at, QHeaderView.ResizeMode.Stretch)
+            words = metrics.horizontalAdvance(self.records.heading(column)) + 16
+            header.resizeSection(at, max(look.px(column.width), words))
+        header.setStretchLastSection(self.records.columns[-1].stretch)
 
     # ---- content and selection -----------------------------------------------------------------------------------
 
@@ -305,10 +305,14 @@ class RecordTable(QTableView):
 
     def event(self, event: QEvent) -> bool:
         """Keep copy, paste and delete to the table while it has the focus, before the window's shortcuts."""
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if event.matches(QKeySequence.StandardKey.Copy) or event.matches(QKeySequence.StandardKey.Paste):
-                event.accept()
-                return True
+        own = (QKeySequence.StandardKey.Copy, QKeySequence.StandardKey.Paste)
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and any(map(event.matches, own))
+        ):
+            event.accept()
+            return True
         return super().event(event)
 
     def copy(self) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.recording.week import (
@@ -94,7 +94,7 @@ class WeekStrip(QWidget):
 
     def _row_rect(self, day: int) -> QRectF:
         height = look.px(30)
-        return QRectF(self._left(), day * height, self.width() - self._left() - 2, height - look.px(5))
+        return QRectF(self._left(), day * height, self.width() - self._left() - look.px(18), height - look.px(5))
 
     def _x_of(self, quarter: int) -> float:
         row = self._row_rect(0)
@@ -120,12 +120,9 @@ class WeekStrip(QWidget):
             painter.fillRect(rect, look.color("panel"))
             if self._plan is not None:
                 for span in flat_spans(self._plan.of_day(day)):
-                    left, right = (
-                        self._x_of(span.start // QUARTER),
-                        self._x_of(0) + rect.width() * span.end / MINUTES_A_DAY,
-                    )
-                    left = self._x_of(0) + rect.width() * span.start / MINUTES_A_DAY
-                    paint_mode(painter, QRectF(left, rect.top(), right - left, rect.height()), span.mode)
+                    left = rect.left() + rect.width() * span.start / MINUTES_A_DAY
+                    wide = rect.width() * (span.end - span.start) / MINUTES_A_DAY
+                    paint_mode(painter, QRectF(left, rect.top(), wide, rect.height()), span.mode)
             painter.setPen(QPen(look.color("rule"), 1))
             for hour in range(0, 25, 6):
                 x = self._x_of(hour * 4)
@@ -137,9 +134,7 @@ class WeekStrip(QWidget):
             text = clock_of(hour * 60)
             x = self._x_of(hour * 4)
             wide = painter.fontMetrics().horizontalAdvance(text)
-            painter.drawText(
-                QPointF(min(max(self._left(), x - wide / 2), self.width() - wide), bottom + look.px(12)), text
-            )
+            painter.drawText(QPointF(x - wide / 2, bottom + look.px(12)), text)
         if self.hasFocus():
             painter.setPen(QPen(look.color("ink"), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -234,22 +229,17 @@ class WeekStrip(QWidget):
             self._stroke(self._anchor or self._cursor, self._cursor, mode, f"stroke {WeekStrip._strokes}")
 
 
-class MiniWeek(QWidget):
+def week_stamp(plan: WeekPlan) -> QPixmap:
     """A week at the size of a stamp, for lists."""
-
-    def __init__(self, plan: WeekPlan, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._plan = plan
-        self.setFixedSize(look.px(96), look.px(7 * 5))
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw seven thin strips."""
-        painter = QPainter(self)
-        height = self.height() / 7
-        for at, day in enumerate(DAYS):
-            painter.fillRect(QRectF(0, at * height, self.width(), height - 1), look.color("rule"))
-            for span in flat_spans(self._plan.of_day(day)):
-                left = self.width() * span.start / MINUTES_A_DAY
-                wide = self.width() * (span.end - span.start) / MINUTES_A_DAY
-                shade = {"always": 1.0, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
-                painter.fillRect(QRectF(left, at * height, wide, height - 1), look.color("chosen", shade))
+    pixmap = QPixmap(look.px(64), look.px(7 * 5))
+    pixmap.fill(look.color("paper"))
+    painter = QPainter(pixmap)
+    height, wide = pixmap.height() / 7, pixmap.width()
+    for at, day in enumerate(DAYS):
+        painter.fillRect(QRectF(0, at * height, wide, height - 1), look.color("rule"))
+        for span in flat_spans(plan.of_day(day)):
+            left, long = wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
+            shade = {"always": 1.0, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
+            painter.fillRect(QRectF(left, at * height, long, height - 1), look.color("chosen", shade))
+    painter.end()
+    return pixmap

@@ -1,5 +1,7 @@
 """The Addresses page."""
 
-from eager_lens.desk.pages.addresses.page import AddressesPage as make
+from eager_lens.desk.pages.addresses.page import AddressesPage
 
-__all__ = ["make"]
+PAGE = AddressesPage
+
+__all__ = ["PAGE"]

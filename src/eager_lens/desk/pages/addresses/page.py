@@ -78,8 +78,8 @@ class AddressesPage(Page):
             button("Remove the subnet", self._remove_subnet, "quiet"),
             button("Clear the chosen addresses", self._clear, "quiet"),
         ):
-            self.actions.addWidget(part)
-        self.actions.addStretch(1)
+            self.action_row.addWidget(part)
+        self.action_row.addStretch(1)
         self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_choice=False)
         self.subnets.delete_asked.connect(lambda _: self._remove_subnet())
         self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_chosen())
@@ -94,6 +94,7 @@ class AddressesPage(Page):
         right.setContentsMargins(SPACE.HALF, 0, 0, 0)
         splitter = QSplitter()
         splitter.setChildrenCollapsible(False)
+        splitter.setHandleWidth(1)
         splitter.addWidget(self.devices)
         splitter.addWidget(side)
         splitter.setStretchFactor(0, 5)
@@ -104,7 +105,8 @@ class AddressesPage(Page):
         self.body.addWidget(self._none)
         self.body.addWidget(splitter, 1)
         self._cautions = label(
-            "A device that is off, or that ignores a ping, looks free: before you use an address on site, ask who answers to it (ARP).",
+            "A device that is off, or that ignores a ping, looks free: before you use an address on site, "
+            "ask who answers to it (ARP).",
             "caution",
             wrap=True,
         )

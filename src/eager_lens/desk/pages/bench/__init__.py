@@ -1,5 +1,7 @@
 """The Bench page."""
 
-from eager_lens.desk.pages.bench.page import BenchPage as make
+from eager_lens.desk.pages.bench.page import BenchPage
 
-__all__ = ["make"]
+PAGE = BenchPage
+
+__all__ = ["PAGE"]

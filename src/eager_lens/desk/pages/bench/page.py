@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -64,8 +66,8 @@ class BenchPage(Page):
             button("Take the chosen off", self._take_off, "quiet"),
             button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"),
         ):
-            self.actions.addWidget(part)
-        self.actions.addStretch(1)
+            self.action_row.addWidget(part)
+        self.action_row.addStretch(1)
         self._boards_layout = QVBoxLayout()
         self._boards_layout.setSpacing(SPACE.HALF)
         inner = QWidget()
@@ -171,9 +173,9 @@ class BenchPage(Page):
     def _fill_menu(self) -> None:
         self._put_menu.clear()
         for recorder in self.session.job.recorders:
-            self._put_menu.addAction(recorder.name, lambda i=recorder.id: self._register(i, False))
+            self._put_menu.addAction(recorder.name, partial(self._register, recorder.id, False))
             self._put_menu.addAction(
-                f"{recorder.name}, besides where they are", lambda i=recorder.id: self._register(i, True)
+                f"{recorder.name}, besides where they are", partial(self._register, recorder.id, True)
             )
         if not self.session.job.recorders:
             self._put_menu.addAction("Add a recorder first").setEnabled(False)

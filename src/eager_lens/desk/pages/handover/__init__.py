@@ -1,5 +1,7 @@
 """The Handover page."""
 
-from eager_lens.desk.pages.handover.page import HandoverPage as make
+from eager_lens.desk.pages.handover.page import HandoverPage
 
-__all__ = ["make"]
+PAGE = HandoverPage
+
+__all__ = ["PAGE"]

@@ -71,8 +71,8 @@ class HandoverPage(Page):
             ("Tables as XLSX…", lambda: self._export(XLSX)),
             ("Camera list as CSV…", lambda: self._export(CSV)),
         ):
-            self.actions.addWidget(button(words, act, "main" if "PDF" in words else "plain"))
-        self.actions.addStretch(1)
+            self.action_row.addWidget(button(words, act, "main" if "PDF" in words else "plain"))
+        self.action_row.addStretch(1)
         self._lines: dict[str, QLineEdit] = {}
         form = QFormLayout()
         form.setVerticalSpacing(SPACE.HALF)
@@ -143,7 +143,7 @@ class HandoverPage(Page):
             return
         self._cancel_task()
         date, ratio = written_date(), self.devicePixelRatioF()
-        width_px = max(320, min(760, self._scroll.viewport().width() - 2 * SPACE.FULL - 4))
+        width_px = max(320, min(760, self._scroll.width() - 2 * SPACE.FULL - 20))
 
         def work() -> Work[list[QImage]]:
             yield 0.02

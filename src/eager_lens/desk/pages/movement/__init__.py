@@ -1,5 +1,7 @@
 """The Movement page."""
 
-from eager_lens.desk.pages.movement.page import MovementPage as make
+from eager_lens.desk.pages.movement.page import MovementPage
 
-__all__ = ["make"]
+PAGE = MovementPage
+
+__all__ = ["PAGE"]

@@ -101,7 +101,8 @@ class MovementPage(Page):
             label("Two ends must agree", "heading"),
             label(
                 "The camera detects and sends: rule on, area, sensitivity, addressed to the recorder on the camera's side. "
-                "The recorder accepts: feature on, same port, its week allows it. With one end only, nothing is recorded and nothing says so.",
+                "The recorder accepts: feature on, same port, its week allows it. "
+                "With one end only, nothing is recorded and nothing says so.",
                 wrap=True,
             ),
             label("Before and after", "heading"),

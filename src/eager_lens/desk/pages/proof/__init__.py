@@ -1,5 +1,7 @@
 """The Proof page."""
 
-from eager_lens.desk.pages.proof.page import ProofPage as make
+from eager_lens.desk.pages.proof.page import ProofPage
 
-__all__ = ["make"]
+PAGE = ProofPage
+
+__all__ = ["PAGE"]

@@ -44,14 +44,14 @@ class ProofPage(Page):
         ]
         self.cameras = RecordTable(session, columns)
         self.cameras.installEventFilter(self)
-        self.actions.addLayout(row(label("Checked by", "small"), self._by, spacing=SPACE.TIGHT))
-        self.actions.addWidget(
+        self.action_row.addLayout(row(label("Checked by", "small"), self._by, spacing=SPACE.TIGHT))
+        self.action_row.addWidget(
             label("Space: passed, failed, not made. Or type “passed 5 of 5”, “failed dark”.", "small")
         )
-        self.actions.addStretch(1)
+        self.action_row.addStretch(1)
         self.body.addWidget(self.cameras, 1)
         for kind in CHECKS:
-            self.body.addWidget(label(f"{kind.label}: {kind.how} Note the {kind.value}.", "small", wrap=True))
+            self.body.addWidget(label(f"{kind.label}: {kind.how} Note {kind.value}.", "small", wrap=True))
         self.body.addWidget(
             label(
                 "At height: not alone, ladder secured. Housings may be hot; keep clear of traffic and of live parts.",

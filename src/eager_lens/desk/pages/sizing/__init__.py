@@ -1,5 +1,7 @@
 """The Sizing page."""
 
-from eager_lens.desk.pages.sizing.page import SizingPage as make
+from eager_lens.desk.pages.sizing.page import SizingPage
 
-__all__ = ["make"]
+PAGE = SizingPage
+
+__all__ = ["PAGE"]

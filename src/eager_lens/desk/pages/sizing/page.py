@@ -15,10 +15,10 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_nam
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
-from eager_lens.desk.widgets.curve import CurveChart, CurveData
+from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import Page
@@ -63,7 +63,7 @@ def _gb_column() -> TableColumn:
 CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 150, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "picture"), 88),
-    device_column(field_named(CAMERA_FIELDS, "fps"), 62, "Frames"),
+    device_column(field_named(CAMERA_FIELDS, "fps"), 44, ""),
     _rate_column(),
     _gb_column(),
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
@@ -150,6 +150,8 @@ class SizingPage(Page):
             box.setSuffix(" days")
             box.setAccessibleName(name)
             box.setKeyboardTracking(False)
+            box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+            box.setMaximumWidth(look.px(86))
         self._most.setSpecialValueText("no limit")
         self._least.valueChanged.connect(self._retention_typed)
         self._most.valueChanged.connect(self._retention_typed)
@@ -175,7 +177,7 @@ class SizingPage(Page):
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
         hints = (
-            "  Dashed: assumed. Type a rate to enter a measured one. Several rows are edited at once.",
+            "  Dashed: assumed. Type over a rate to enter a measured one.",
             "  Type over any cell.",
         )
         self._table_hint.setText(hints[at])
@@ -268,7 +270,10 @@ class SizingPage(Page):
             self._chart.show_data(None, "Nothing is recorded here yet, so there is no limit to the days kept.")
             return
         retention = assessment.job.retention
-        limits = [(retention.least_days, f"asked: {figure(retention.least_days)} days")]
+        limits = [Level(retention.least_days, f"asked: {figure(retention.least_days)} days", needs=True)]
+        days = assessment.recorder(recorder.id).days
+        if got.now is None and days is not None:
+            limits.append(Level(days, f"now: {figure(days)} days, settings differ", needs=False))
         unit = got.setting.unit
         self._chart.show_data(
             CurveData(got.values, got.days, got.days_low, got.days_high, unit, "days", tuple(limits), got.now)

@@ -1,5 +1,7 @@
 """The Week page."""
 
-from eager_lens.desk.pages.week.page import WeekPage as make
+from eager_lens.desk.pages.week.page import WeekPage
 
-__all__ = ["make"]
+PAGE = WeekPage
+
+__all__ = ["PAGE"]

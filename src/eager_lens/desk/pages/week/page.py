@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -18,7 +19,7 @@ from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
-from eager_lens.desk.widgets.week_strip import MiniWeek, WeekStrip
+from eager_lens.desk.widgets.week_strip import WeekStrip, week_stamp
 
 MODE_WORDS: dict[Mode, str] = {
     "always": "Always",
@@ -72,7 +73,7 @@ class WeekPage(Page):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
-        scroll.setFixedWidth(look.px(226))
+        scroll.setFixedWidth(look.px(232))
         left = column(
             label("Weeks", "heading"),
             scroll,
@@ -100,7 +101,8 @@ class WeekPage(Page):
             self.strip,
             self._cost,
             label(
-                "Drag with the brush; the right button takes away. Keys: arrows, Shift to widen, Return to paint, Delete to take away.",
+                "Drag with the brush; the right button takes away. "
+                "Keys: arrows, Shift to widen, Return to paint, Delete to take away.",
                 "small",
                 wrap=True,
             ),
@@ -167,14 +169,14 @@ class WeekPage(Page):
         for camera in assessment.job.cameras:
             used[camera.week] = used.get(camera.week, 0) + 1
         for week in assessment.job.weeks:
-            name = week.name if len(week.name) <= 22 else week.name[:21] + "…"
-            made = button(name, lambda i=week.id: self._show_week(i), "choice", tip=week.name)  # type: ignore[misc]
+            name = week.name if len(week.name) <= 18 else week.name[:17] + "…"
+            words = f"{name}\n{count(used.get(week.id, 0), 'camera')}"
+            made = button(words, lambda i=week.id: self._show_week(i), "card", tip=week.name)  # type: ignore[misc]
+            stamp = week_stamp(week.plan)
+            made.setIcon(QIcon(stamp))
+            made.setIconSize(stamp.size())
             made.setChecked(week.id == self._week_id)
-            words = label(f"{used.get(week.id, 0)} cameras", "small")
-            line = row(MiniWeek(week.plan), words, None)
             self._weeks.addWidget(made)
-            self._weeks.addLayout(line)
-            self._weeks.addSpacing(SPACE.TIGHT)
 
     def _show_week(self, week_id: str) -> None:
         self._week_id = week_id

@@ -1,5 +1,7 @@
 """The Wiring page."""
 
-from eager_lens.desk.pages.wiring.page import WiringPage as make
+from eager_lens.desk.pages.wiring.page import WiringPage
 
-__all__ = ["make"]
+PAGE = WiringPage
+
+__all__ = ["PAGE"]

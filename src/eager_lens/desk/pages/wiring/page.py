@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+
 from PySide6.QtWidgets import QMenu, QSpinBox, QStackedWidget
 
 from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.edits import add_cameras, add_network_device, add_recorder
+from eager_lens.core.job.edits import Edit, add_cameras, add_network_device, add_recorder
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, field_named
-from eager_lens.core.job.model import role_of
+from eager_lens.core.job.model import Camera, Job, role_of
+from eager_lens.core.units import LengthView, figure
 from eager_lens.desk.session import Session
+from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.device_tables import add_more_like, removes_devices
@@ -30,6 +36,8 @@ class WiringPage(Page):
         self._how_many = QSpinBox()
         self._how_many.setRange(1, 999)
         self._how_many.setValue(12)
+        self._how_many.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self._how_many.setMaximumWidth(look.px(52))
         self._how_many.setAccessibleName("How many cameras like the chosen one")
         like = button("Add like the chosen one", lambda: add_more_like(session, self._how_many.value()))
         add_device = button("Add a device ▾")
@@ -37,16 +45,16 @@ class WiringPage(Page):
         menu.addAction("Recorder", lambda: self._added(add_recorder()))
         for role in ROLES:
             if role not in ("recorder", "camera"):
-                menu.addAction(role.capitalize(), lambda role=role: self._add_network(role))
+                menu.addAction(role.capitalize(), partial(self._add_network, role))
         add_device.setMenu(menu)
         for part in (button("Add a camera", self._add_camera, "main"), self._how_many, like, add_device):
-            self.actions.addWidget(part)
-        self.actions.addStretch(1)
+            self.action_row.addWidget(part)
+        self.action_row.addStretch(1)
         self._map = PlaceMap()
         self._map.chosen.connect(session.choose)
         self._tabs = [button(words, lambda at=at: self._show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
         self.cameras = self._table(
-            CAMERA_FIELDS, ("name", "place", "make", "picture", "hardware_address", "serial", "note")
+            CAMERA_FIELDS, ("name", "place", "make", "cable_m", "hardware_address", "serial", "note")
         )
         self.recorders = self._table(RECORDER_FIELDS, ("name", "place", "make", "hardware_address", "serial", "note"))
         self.network = self._table(
@@ -66,6 +74,8 @@ class WiringPage(Page):
         self.body.addLayout(row(*self._tabs, None, spacing=0))
         self.body.addWidget(self._stack, 1)
         self._show_tab(0)
+        self._show_lengths()
+        session.preferences_changed.connect(self._show_lengths)
         session.chosen_changed.connect(self._choice_changed)
 
     def _table(self, fields: tuple[object, ...], names: tuple[str, ...]) -> RecordTable:
@@ -75,7 +85,7 @@ class WiringPage(Page):
             "make": 110,
             "hardware_address": 140,
             "serial": 90,
-            "picture": 96,
+            "cable_m": 84,
             "role": 80,
         }
         columns = [
@@ -83,6 +93,22 @@ class WiringPage(Page):
             for name in names
         ]
         return RecordTable(self.session, columns)
+
+    def _show_lengths(self) -> None:
+        """Show and read cable lengths in the unit that this person prefers; the job keeps metres."""
+        view = LengthView(self.session.preferences.lengths)
+        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), 84)
+
+        def show(camera: Camera, assessment: Assessment) -> str:
+            return "" if camera.cable_m is None else figure(view.from_m(camera.cable_m), 3)
+
+        def edit(parts: Sequence[Camera], text: str, job: Job) -> Edit:
+            bare = text.strip()
+            assert plain.edit is not None
+            return plain.edit(parts, f"{bare} {view.unit}" if bare[-1:].isdigit() else bare, job)
+
+        at = next(i for i, column in enumerate(self.cameras.records.columns) if column.id == "cable_m")
+        self.cameras.records.put_column(at, replace(plain, show=show, edit=edit, unit=view.unit))
 
     def _show_tab(self, at: int) -> None:
         self._stack.setCurrentIndex(at)
@@ -122,9 +148,9 @@ class WiringPage(Page):
     def _add_network(self, role: Role) -> None:
         self._added(add_network_device(role))
 
-    def _added(self, edit: object) -> None:
+    def _added(self, edit: Edit) -> None:
         before = {device.id for device in self.session.job.devices()}
-        if self.session.apply(edit):  # type: ignore[arg-type]
+        if self.session.apply(edit):
             self.lead_to(next(d.id for d in self.session.job.devices() if d.id not in before))
 
     def lead_to(self, subject: str) -> None:

@@ -1,0 +1,143 @@
+"""``perf``: the benchmarks, each as a ratio against a reference measured in the same run."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.edits import add_cameras, add_recorder, add_subnet, add_week, paint_week, set_fields
+from eager_lens.core.job.file import job_from_text, job_text
+from eager_lens.core.job.model import Job
+from eager_lens.core.job.registering import fill_the_channels
+from eager_lens.core.recording.week import DAYS, Span
+
+START_RUNS = 5
+EDIT_RUNS = 15
+CAMERAS_A_RECORDER = 32
+
+# A window with one table and nothing else, timed to its first painted picture: what the toolkit itself costs.
+BARE_WINDOW = """
+from PySide6.QtWidgets import QApplication, QMainWindow, QTableWidget
+app = QApplication([])
+window = QMainWindow()
+window.setCentralWidget(QTableWidget(36, 8))
+window.resize(1280, 800)
+window.show()
+app.processEvents()
+"""
+
+OUR_WINDOW = """
+import tempfile
+from pathlib import Path
+from eager_lens.desk.session import Session
+from eager_lens.desk.start import application
+from eager_lens.desk.window import Window
+app = application()
+folder = Path(tempfile.mkdtemp())
+window = Window(Session(folder / "config", folder / "state"))
+window.open_demo()
+window.show()
+app.processEvents()
+"""
+
+
+@dataclass(frozen=True)
+class Measurement:
+    """One benchmark: what took how long, against which reference, and the ratio that it is to keep to (if any)."""
+
+    name: str
+    ms: float
+    reference: str
+    reference_ms: float
+    ratio: float
+    wanted: str
+
+
+def job_of(cameras: int) -> Job:
+    """A job of so many cameras, all addressed, registered and with a week."""
+    job = add_subnet("LAN", "10.44.0.0/16", gateway="10.44.0.1").apply(Job(name="Benchmark"))
+    job = add_week("Round the clock").apply(job)
+    job = paint_week("week-1", {day: [Span(0, 1440, "always")] for day in DAYS}, "paint").apply(job)
+    rows = [{"name": f"Camera {n}", "place": f"Place {n // 20}", "week": "week-1"} for n in range(1, cameras + 1)]
+    job = add_cameras(rows).apply(job)
+    for _ in range(-(-cameras // CAMERAS_A_RECORDER)):
+        job = add_recorder(channels=CAMERAS_A_RECORDER, drives=2, drive_tb=8, subnet="lan-1").apply(job)
+    job = fill_the_channels().apply(job)
+    return plan_all(job).apply(job)
+
+
+def run(as_json: bool) -> int:
+    """Measure and print all benchmarks."""
+    rows = [start_up(), *(one_edit(cameras) for cameras in (1_000, 10_000)), opening(10_000)]
+    if as_json:
+        print(json.dumps([asdict(row) for row in rows], indent=2))
+        return 0
+    for row in rows:
+        against = f"{row.ratio:5.2f} x {row.reference} ({row.reference_ms:.1f} ms)"
+        print(f"{row.name:34} {row.ms:8.1f} ms   {against:64} wanted: {row.wanted}")
+    return 0
+
+
+def start_up() -> Measurement:
+    """Cold start of the demo to its first painted picture, against a bare window; both as new processes, in turns."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    own, bare = [], []
+    for at in range(START_RUNS + 1):
+        times = [_process_ms(code, environment) for code in (OUR_WINDOW, BARE_WINDOW)]
+        if at:  # the first pair fills the disk's cache
+            own.append(times[0])
+            bare.append(times[1])
+    ms, reference = statistics.median(own), statistics.median(bare)
+    return Measurement(
+        "cold start of the demo", ms, "a bare window with a table", reference, ms / reference, "<= 2.0 x"
+    )
+
+
+def _process_ms(code: str, environment: dict[str, str]) -> float:
+    begun = time.perf_counter()
+    subprocess.run([sys.executable, "-c", code], env=environment, check=True, capture_output=True)
+    return 1000 * (time.perf_counter() - begun)
+
+
+def one_edit(cameras: int) -> Measurement:
+    """One edit with all figures and findings fresh, against the whole assessment from nothing."""
+    job = job_of(cameras)
+    assessment = assess(job)
+    whole = _median_ms(lambda: assess(job), 3)
+    times = []
+    for at in range(EDIT_RUNS):
+        begun = time.perf_counter()
+        job = set_fields(["cam-5"], "Set frame rate", fps=5 + at).apply(job)
+        assessment = assess(job, assessment)
+        times.append(1000 * (time.perf_counter() - begun))
+    ms = statistics.median(times)
+    wanted = "<= 30 ms" if cameras <= 1_000 else "<= 250 ms"
+    name = f"one edit, {cameras:,} cameras"
+    return Measurement(
+        name, ms, f"assessing it from nothing, {ms / cameras * 1000:.1f} µs a camera", whole, ms / whole, wanted
+    )
+
+
+def opening(cameras: int) -> Measurement:
+    """Reading and assessing a job file, against reading its text as plain JSON."""
+    text = job_text(job_of(cameras))
+    plain = _median_ms(lambda: json.loads(text), 3)
+    ms = _median_ms(lambda: assess(job_from_text(text)), 3)
+    return Measurement(f"opening {cameras:,} cameras", ms, "parsing the file's JSON", plain, ms / plain, "<= 2 s")
+
+
+def _median_ms(work: Callable[[], object], runs: int) -> float:
+    times = []
+    for _ in range(runs):
+        begun = time.perf_counter()
+        work()
+        times.append(1000 * (time.perf_counter() - begun))
+    return statistics.median(times)
