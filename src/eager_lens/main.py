@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from eager_lens import __version__
@@ -33,50 +33,89 @@ def main(words: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    from eager_lens.cli import calc, job
-
+    """All commands with their arguments. It loads nothing: what a command needs is loaded when it runs."""
     parser = argparse.ArgumentParser(
         prog="eager-lens", description="A commissioning desk for jobs of cameras and recorders."
     )
     parser.add_argument("--version", action="version", version=f"eager-lens {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
-    opening = commands.add_parser("open", help="open the window, on a job or on the start page (the default)")
+
+    def command(name: str, words: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
+        made: argparse.ArgumentParser = commands.add_parser(name, help=words, description=words)
+        made.set_defaults(run=run)
+        return made
+
+    opening = command("open", "open the window, on a job or on the start page (the default)", _open)
     opening.add_argument("job", nargs="?", type=Path)
-    opening.add_argument("--for", dest="seconds", type=float, help=argparse.SUPPRESS)
-    opening.set_defaults(run=_open)
-    demo = commands.add_parser("demo", help="open the window on a fresh copy of the demo job")
-    demo.add_argument("--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long")
-    demo.set_defaults(run=_demo)
-    shots = commands.add_parser("shots", help="draw each main view of the demo job into PNG files")
+    demo = command("demo", "open the window on a fresh copy of the demo job", _demo)
+    for windowed in (opening, demo):
+        windowed.add_argument(
+            "--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long"
+        )
+        windowed.add_argument("--tell", action="store_true", help=argparse.SUPPRESS)
+    shots = command("shots", "draw each main view of the demo job into PNG files", _shots)
     shots.add_argument("--out", type=Path, default=Path("docs/screenshots"))
     shots.add_argument("--only", metavar="NAME")
-    shots.set_defaults(run=_shots)
-    perf = commands.add_parser("perf", help="the benchmarks, as ratios against a reference of the same run")
+    assess = command("assess", "all figures and findings of a job", _assess)
+    assess.add_argument("job", type=Path)
+    assess.add_argument("--json", action="store_true", help="as JSON")
+    calc = command("calc", "one calculator: a JSON object in, a JSON object out", _calc)
+    calc.add_argument("name", nargs="?", help="which calculator")
+    calc.add_argument("--list", action="store_true", help="name all calculators")
+    calc.add_argument("--schema", action="store_true", help="print the JSON Schema of input and output")
+    calc.add_argument("--lines", action="store_true", help="read JSON Lines, answer a line for each")
+    calc.add_argument("--json", action="store_true", help="answer on one line (the default is indented)")
+    convert = command("convert", "between the open formats, by file ending", _convert)
+    convert.add_argument("source", metavar="IN", type=Path)
+    convert.add_argument("target", metavar="OUT", type=Path)
+    command("schema", "print the JSON Schema of the job file", _schema)
+    perf = command("perf", "the benchmarks, as ratios against a reference of the same run", _perf)
     perf.add_argument("--json", action="store_true")
-    perf.set_defaults(run=_perf)
-    commands.add_parser("test", help="run the tests (from a checkout)").set_defaults(run=_not_here)
-    commands.add_parser("check", help="run the linters (from a checkout)").set_defaults(run=_not_here)
-    job.add_to(commands)
-    calc.add_to(commands)
+    command("test", "run the tests (from a checkout)", _not_here)
+    command("check", "run the linters (from a checkout)", _not_here)
     return parser
 
 
 def _open(arguments: argparse.Namespace) -> int:
     from eager_lens.desk.start import open_window
 
-    return open_window(job_path=arguments.job, seconds=arguments.seconds)
+    return open_window(job_path=arguments.job, seconds=arguments.seconds, tell=arguments.tell)
 
 
 def _demo(arguments: argparse.Namespace) -> int:
     from eager_lens.desk.start import open_window
 
-    return open_window(demo=True, seconds=arguments.seconds)
+    return open_window(demo=True, seconds=arguments.seconds, tell=arguments.tell)
 
 
 def _shots(arguments: argparse.Namespace) -> int:
     from eager_lens.desk.shots import draw_shots
 
     return draw_shots(arguments.out, arguments.only)
+
+
+def _assess(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.job import run_assess
+
+    return run_assess(arguments)
+
+
+def _calc(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.calc import run
+
+    return run(arguments)
+
+
+def _convert(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.job import run_convert
+
+    return run_convert(arguments)
+
+
+def _schema(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.job import run_schema
+
+    return run_schema(arguments)
 
 
 def _perf(arguments: argparse.Namespace) -> int:

@@ -15,17 +15,6 @@ from eager_lens.core.validation import parse_json
 REFUSED = 2
 
 
-def add_to(commands: Any) -> None:
-    """Add the command to the parser."""
-    parser = commands.add_parser("calc", help="one calculator: a JSON object in, a JSON object out")
-    parser.add_argument("name", nargs="?", help="which calculator")
-    parser.add_argument("--list", action="store_true", help="name all calculators")
-    parser.add_argument("--schema", action="store_true", help="print the JSON Schema of input and output")
-    parser.add_argument("--lines", action="store_true", help="read JSON Lines, answer a line for each")
-    parser.add_argument("--json", action="store_true", help="answer on one line (the default is indented)")
-    parser.set_defaults(run=run)
-
-
 def run(arguments: argparse.Namespace) -> int:
     """Answer what was asked for."""
     if arguments.list:

@@ -6,7 +6,6 @@ import argparse
 import datetime
 import json
 import sys
-from pathlib import Path
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment, assess
@@ -14,20 +13,6 @@ from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.exchange.convert import convert, load
 from eager_lens.core.job.file import job_schema
-
-
-def add_to(commands: Any) -> None:
-    """Add the commands to the parser."""
-    parser = commands.add_parser("assess", help="all figures and findings of a job")
-    parser.add_argument("job", type=Path)
-    parser.add_argument("--json", action="store_true", help="as JSON")
-    parser.set_defaults(run=run_assess)
-    parser = commands.add_parser("convert", help="between the open formats, by file ending")
-    parser.add_argument("source", metavar="IN", type=Path)
-    parser.add_argument("target", metavar="OUT", type=Path)
-    parser.set_defaults(run=run_convert)
-    parser = commands.add_parser("schema", help="print the JSON Schema of the job file")
-    parser.set_defaults(run=run_schema)
 
 
 def run_assess(arguments: argparse.Namespace) -> int:

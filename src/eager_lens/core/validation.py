@@ -5,8 +5,6 @@ The rules are those of the command line's contract: true, false and text are no 
 depth; a key given twice is refused.
 """
 
-from __future__ import annotations
-
 import json
 from collections.abc import Sequence
 from typing import Annotated, Any, TypeVar

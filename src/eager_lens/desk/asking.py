@@ -1,7 +1,5 @@
 """Asking the person for a file or a decision, behind one seam: the window answers with dialogs, a test with answers."""
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple, Protocol

@@ -5,8 +5,6 @@ on the second for as long as it lives. The system lets go of the lock at any dea
 left behind.
 """
 
-from __future__ import annotations
-
 import contextlib
 import fcntl
 import json

@@ -1,7 +1,5 @@
 """What one person prefers on one machine: theme, type size, length unit, recent files. Never part of a job."""
 
-from __future__ import annotations
-
 import contextlib
 import json
 from pathlib import Path
@@ -26,7 +24,7 @@ class Preferences(Plain):
     side_open: bool = True
     recent: Annotated[tuple[str, ...], Field(max_length=MOST_RECENT)] = ()
 
-    def with_recent(self, path: Path) -> Preferences:
+    def with_recent(self, path: Path) -> "Preferences":
         """The same with a file as the most recent one."""
         text = str(path.resolve())
         others = [old for old in self.recent if old != text]

@@ -4,8 +4,6 @@ It is the only thing that pages talk to. Widgets hold no truth of their own: the
 hand it edits. Everything here runs on the window's thread, except the writing of autosave copies.
 """
 
-from __future__ import annotations
-
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path

@@ -1,19 +1,18 @@
-"""Starting the window."""
+"""Starting the window: an empty one at once, then the code and the job that fill it."""
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import sys
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
-from eager_lens.desk import autosave, preferences
-from eager_lens.desk.session import Session
+from eager_lens.desk.shell import Shell
 from eager_lens.desk.theme import look
-from eager_lens.desk.window import Window
 
 OFFSCREEN_SECONDS = 5.0
 
@@ -34,29 +33,60 @@ def application() -> QApplication:
     return app
 
 
-def open_window(job_path: Path | None = None, demo: bool = False, seconds: float | None = None) -> int:
+def open_window(
+    job_path: Path | None = None, demo: bool = False, seconds: float | None = None, tell: bool = False
+) -> int:
     """Open the window and stay until it is closed; returns the exit status.
 
-    ``seconds`` ends it by itself. With no display it runs offscreen, says so, and ends by itself too.
+    ``seconds`` ends it by itself. With no display it runs offscreen, says so, and ends by itself too. ``tell`` prints
+    a line when the window is in sight, and one when the job is.
     """
     if not has_display():
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         seconds = OFFSCREEN_SECONDS if seconds is None else seconds
         print(f"eager-lens: no display; running offscreen for {seconds:g} s", file=sys.stderr)
+    # Loading makes tens of thousands of objects that all stay; looking through them for rubbish is time lost.
+    gc.disable()
     app = application()
+
+    def load() -> QWidget:
+        if tell:
+            print("window painted", flush=True)
+        return _loaded(job_path, demo, tell)
+
+    words = "Opening the demo job…" if demo else f"Opening {job_path.name}…" if job_path else "Eager Lens"
+    shell = Shell(words, load)
+    shell.show()
+    _end_on_signals(app)
+    if seconds is not None:
+        QTimer.singleShot(round(seconds * 1000), lambda: _end(app, shell))
+    return app.exec()
+
+
+def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
+    """The window's content, with the job that was asked for."""
+    from eager_lens.desk import autosave, preferences
+    from eager_lens.desk.session import Session
+    from eager_lens.desk.window import Window
+
     window = Window(Session(preferences.folder(), autosave.folder()))
     if demo:
         window.open_demo()
     elif job_path is not None:
         window.open_path(job_path)
-    window.show()
-    _end_on_signals(app)
-    if seconds is not None:
-        QTimer.singleShot(round(seconds * 1000), app.quit)
-    status = app.exec()
-    if seconds is not None:
-        window.session.close()
-    return status
+    gc.freeze()
+    gc.enable()
+    if tell:
+        QTimer.singleShot(0, lambda: print("job drawn", flush=True))
+    return window
+
+
+def _end(app: QApplication, shell: Shell) -> None:
+    """End by itself, asking nothing: what is open then was opened only to be looked at."""
+    session = getattr(shell.centralWidget(), "session", None)
+    if session is not None:
+        session.close()
+    app.quit()
 
 
 def _end_on_signals(app: QApplication) -> None:

@@ -11,7 +11,6 @@ from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QLineEdit,
-    QMainWindow,
     QMenu,
     QMessageBox,
     QPlainTextEdit,
@@ -54,17 +53,16 @@ def demo_text() -> str:
     return (resources.files("eager_lens") / "assets" / "demo" / f"brindlemoor{ENDING}").read_text("utf-8")
 
 
-class Window(QMainWindow):
-    """Puts the parts together and carries out commands. It holds the parts, never the truth."""
+class Window(QWidget):
+    """Puts the parts together and carries out commands. It holds the parts, never the truth.
+
+    It stands by itself, or inside a ``Shell`` that was in sight before this code was loaded.
+    """
 
     def __init__(self, session: Session, asker: Asker | None = None) -> None:
         super().__init__()
         self.session = session
         self.asker: Asker = asker or DialogAsker(self)
-        self.setWindowTitle("Eager Lens")
-        self.setWindowIcon(look.icon("eager-lens"))
-        self.resize(1280, 800)
-        self.setMinimumSize(860, 560)
         self.setAcceptDrops(True)
         self.stage: Stage = "sizing"
         self.pages: dict[Stage, Page] = {}
@@ -92,15 +90,12 @@ class Window(QMainWindow):
         self.stack.addWidget(self.start)
         middle = row(self.rail, column(self.notices, self.stack, spacing=0), self.side, spacing=0)
         middle.setStretch(1, 1)
-        layout = QVBoxLayout()
+        layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.header)
         layout.addLayout(middle, 1)
         layout.addWidget(self.readout)
-        central = QWidget()
-        central.setLayout(layout)
-        self.setCentralWidget(central)
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
         session = self.session
@@ -113,7 +108,7 @@ class Window(QMainWindow):
             "import": self.ask_import,
             "paste-list": lambda: self.show_pasted(QGuiApplication.clipboard().text()),
             "start": self.ask_start,
-            "quit": self.close,
+            "quit": lambda: self.window().close(),
             "undo": self._undo,
             "redo": self._redo,
             "search": self._to_search,
@@ -225,7 +220,7 @@ class Window(QMainWindow):
     def _state_changed(self) -> None:
         session = self.session
         mark = "*" if session.unsaved else ""
-        self.setWindowTitle(f"{mark}{session.job.name} – Eager Lens" if session.is_open else "Eager Lens")
+        self.window().setWindowTitle(f"{mark}{session.job.name} – Eager Lens" if session.is_open else "Eager Lens")
         for action in ACTIONS:
             self._actions[action.id].setEnabled(session.is_open or not action.wants_job)
         for name, words in (("undo", session.undo_label), ("redo", session.redo_label)):

@@ -1,7 +1,5 @@
 """Reading IPv4 addresses and subnets, strictly, into whole numbers that are quick to compare."""
 
-from __future__ import annotations
-
 import ipaddress
 import re
 from functools import lru_cache

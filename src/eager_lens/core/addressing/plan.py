@@ -1,7 +1,5 @@
 """Giving every device of a subnet an address: outside the leased pool, grouped by role, stable when the list grows."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable, Sequence
 from typing import Literal, NamedTuple
 

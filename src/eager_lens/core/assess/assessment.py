@@ -1,7 +1,5 @@
 """The assessment of a job: every figure and finding, worked out anew only where something changed."""
 
-from __future__ import annotations
-
 from dataclasses import dataclass
 from typing import NamedTuple
 

@@ -1,7 +1,5 @@
 """Figures of one camera and of one recorder."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Literal, NamedTuple
 

@@ -1,7 +1,5 @@
 """The checks that are made on every camera after mounting, and how far they are."""
 
-from __future__ import annotations
-
 from typing import NamedTuple
 
 from eager_lens.core.job.model import Job

@@ -1,7 +1,5 @@
 """Each stage's answer in one sentence, with a line of the facts behind it."""
 
-from __future__ import annotations
-
 from collections.abc import Callable
 from typing import NamedTuple
 

@@ -4,8 +4,6 @@ A figure is named by a ``FigureRef`` (its kind and the id of what it belongs to)
 working of any figure without knowing how it is made.
 """
 
-from __future__ import annotations
-
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple

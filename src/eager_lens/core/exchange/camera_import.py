@@ -1,7 +1,5 @@
 """From a table of texts to cameras: guess what each column means, read every row, tell each trouble by row and column."""
 
-from __future__ import annotations
-
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -46,7 +44,7 @@ class Mapping:
     has_headings: bool
     decimal_comma: bool
 
-    def with_target(self, at: int, target: str) -> Mapping:
+    def with_target(self, at: int, target: str) -> "Mapping":
         """The same with another meaning for one column; a column that had it before is left out."""
         columns = [
             column._replace(target="") if target and column.target == target else column for column in self.columns

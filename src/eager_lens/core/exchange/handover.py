@@ -1,7 +1,5 @@
 """The handover sheets as plain records: what stands on them, in which order. HTML and PDF only lay them out."""
 
-from __future__ import annotations
-
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple

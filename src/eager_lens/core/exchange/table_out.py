@@ -1,7 +1,5 @@
 """Tables as CSV and XLSX. Cells that a spreadsheet would take for a formula are made harmless."""
 
-from __future__ import annotations
-
 import csv
 import io
 from collections.abc import Sequence

@@ -4,8 +4,6 @@ Saving writes a temporary file beside the target, flushes it to the disk, keeps 
 ``NAME.previous`` and only then renames. Reading checks everything and, on any trouble, says in one sentence what and where.
 """
 
-from __future__ import annotations
-
 import contextlib
 import hashlib
 import json

@@ -4,8 +4,6 @@ Devices are known by an id that never changes; everything that refers to a devic
 reference to something that is not there is no error here: it is a finding.
 """
 
-from __future__ import annotations
-
 from collections import Counter
 from collections.abc import Iterable
 from typing import Annotated, Any, Literal, TypeVar
@@ -149,7 +147,7 @@ class Retention(Plain):
     most_days: Annotated[Number, Field(le=36_500)] | None = None
 
     @model_validator(mode="after")
-    def _in_order(self) -> Retention:
+    def _in_order(self) -> "Retention":
         if self.most_days is not None and self.most_days < self.least_days:
             raise ValueError(f"at most {self.most_days:g} days is less than at least {self.least_days:g}")
         return self
@@ -184,7 +182,7 @@ class Job(Plain):
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
 
     @model_validator(mode="after")
-    def _ids_are_unique(self) -> Job:
+    def _ids_are_unique(self) -> "Job":
         for kinds, what in (
             ((self.recorders, self.network, self.cameras), "device"),
             ((self.weeks,), "week"),

@@ -1,7 +1,5 @@
 """How much of the time is recorded when events arrive at random and their clips run together."""
 
-from __future__ import annotations
-
 import math
 from typing import NamedTuple
 

@@ -1,7 +1,6 @@
 """A week of recording modes: spans of minutes on seven days, and the hours of each mode."""
 
-from __future__ import annotations
-
+import itertools
 import re
 from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, Literal, NamedTuple
@@ -109,24 +108,19 @@ class WeekPlan(Plain):
         return spans
 
 
-def minutes_of_day(spans: Iterable[Span]) -> list[Mode]:
-    """The mode of each of a day's 1440 minutes; later spans win."""
-    minutes: list[Mode] = ["idle"] * MINUTES_A_DAY
-    for span in spans:
-        minutes[span.start : span.end] = [span.mode] * (span.end - span.start)
-    return minutes
-
-
 def flat_spans(spans: Iterable[Span]) -> tuple[Span, ...]:
     """The same day as spans that neither overlap nor touch with one mode, in order of time, idle left out."""
-    minutes = minutes_of_day(spans)
+    laid = list(spans)
+    cuts = sorted({0, MINUTES_A_DAY, *(span.start for span in laid), *(span.end for span in laid)})
     flat: list[Span] = []
-    start = 0
-    for minute in range(1, MINUTES_A_DAY + 1):
-        if minute == MINUTES_A_DAY or minutes[minute] != minutes[start]:
-            if minutes[start] != "idle":
-                flat.append(Span(start, minute, minutes[start]))
-            start = minute
+    for start, end in itertools.pairwise(cuts):
+        mode: Mode = next((span.mode for span in reversed(laid) if span.start <= start < span.end), "idle")
+        if mode == "idle":
+            continue
+        if flat and flat[-1].end == start and flat[-1].mode == mode:
+            flat[-1] = Span(flat[-1].start, end, mode)
+        else:
+            flat.append(Span(start, end, mode))
     return tuple(flat)
 
 

@@ -1,7 +1,5 @@
 """Assumed bits per pixel by scene, codec and quality, from ``stream_assumptions.json``."""
 
-from __future__ import annotations
-
 import json
 from functools import cache
 from importlib import resources

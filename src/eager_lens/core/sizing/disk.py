@@ -1,7 +1,5 @@
 """Disk space for a stream, and days kept on a disk."""
 
-from __future__ import annotations
-
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.validation import HoursOfDay, Number, Plain

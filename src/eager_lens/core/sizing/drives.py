@@ -1,7 +1,5 @@
 """Usable space of drives in an array, and how many may fail."""
 
-from __future__ import annotations
-
 from typing import Literal, NamedTuple
 
 from eager_lens.core.calculator import Calculator

@@ -1,7 +1,5 @@
 """Assumed bit rate of a stream from its picture, codec and scene."""
 
-from __future__ import annotations
-
 from typing import NamedTuple
 
 from eager_lens.core.reference.streams import Codec, Quality, Scene, stream_assumptions

@@ -1,7 +1,5 @@
 """The header: the job's name and state, menus, undo, and the search over everything."""
 
-from __future__ import annotations
-
 from collections.abc import Callable
 from typing import NamedTuple
 

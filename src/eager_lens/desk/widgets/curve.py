@@ -1,7 +1,5 @@
 """A curve with its spread, a line that must be reached, and the present point."""
 
-from __future__ import annotations
-
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
