@@ -123,11 +123,16 @@ def refusal(error: ValidationError, model: type[BaseModel]) -> RefusedInput:
         return RefusedInput(path, "this key is not known here" + (f"; known are {known}" if known else ""))
     if kind == "missing":
         return RefusedInput(path, "this key is missing and has no default; add it")
+    if kind == "value_error":
+        # Our own checks name what was given themselves.
+        return RefusedInput(path, str(context["error"]))
     return RefusedInput(path, f"{shown(given)} was given; {_allowed(kind, context, first['msg'])}")
 
 
 def shown(value: Any) -> str:
     """A given value as it would stand in JSON, cut to a readable length."""
+    if isinstance(value, float) and value.is_integer() and abs(value) <= LARGEST:
+        value = int(value)
     try:
         text = json.dumps(value, ensure_ascii=False)
     except (TypeError, ValueError, RecursionError):
@@ -167,8 +172,6 @@ def _allowed(kind: str, context: dict[str, Any], message: str) -> str:
     if kind in ("too_short", "too_long", "string_too_short", "string_too_long"):
         low, high = context.get("min_length"), context.get("max_length")
         return f"allowed is a length of at least {low}" if low is not None else f"allowed is a length of at most {high}"
-    if kind == "value_error":
-        return str(context["error"])
     return message[0].lower() + message[1:]
 
 

@@ -8,7 +8,16 @@ from importlib import resources
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import (
     QLineEdit,
     QMenu,
@@ -65,6 +74,7 @@ class Window(QWidget):
         self.asker: Asker = asker or DialogAsker(self)
         self.setAcceptDrops(True)
         self.stage: Stage = "sizing"
+        self._side_asked = False
         self.pages: dict[Stage, Page] = {}
         self._actions: dict[str, QAction] = {}
         self._make_actions()
@@ -80,12 +90,15 @@ class Window(QWidget):
     # ---- parts ---------------------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.header = Header(self.session, [self._menu_button(menu) for menu in MENUS], self.session.undo)
+        menus = [self._menu_button(menu) for menu in MENUS]
+        self.header = Header(self.session, menus, self.session.undo, self._toggle_side)
         self.header.search.picked.connect(self._picked)
         self.rail, self.side, self.readout = Rail(), SidePanel(self.session), Readout(self.session)
         self.rail.asked.connect(self.go)
         self.notices = NoticeBar()
         self.stack = QStackedWidget()
+        # A page may be squeezed, but it never makes the window larger than somebody wants it.
+        self.stack.setMinimumSize(320, 240)
         self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up)
         self.stack.addWidget(self.start)
         middle = row(self.rail, column(self.notices, self.stack, spacing=0), self.side, spacing=0)
@@ -121,7 +134,7 @@ class Window(QWidget):
             "dark": lambda: self._toggle("dark"),
             "large": lambda: self._toggle("large_type"),
             "imperial": self._toggle_lengths,
-            "side": lambda: self._toggle("side_open"),
+            "side": self._toggle_side,
             "shortcuts": self.show_shortcuts,
         }
 
@@ -182,6 +195,7 @@ class Window(QWidget):
         self.stack.setCurrentWidget(self.start)
         for part in (self.rail, self.side, self.readout):
             part.hide()
+        self.start.setFocus()
 
     def go(self, stage: Stage, subject: str = "") -> None:
         """Show a stage's page, and there a subject."""
@@ -204,12 +218,18 @@ class Window(QWidget):
         if subject:
             self.pages[stage].lead_to(subject)
         elif not self.rail.hasFocus():
-            first = self.pages[stage].findChild(RecordTable)
-            if first is not None:
-                first.setFocus()
+            tables = (table for table in self.pages[stage].findChildren(RecordTable) if table.isVisible())
+            next(tables, self.pages[stage]).setFocus()
 
     def _show_side(self) -> None:
-        self.side.setVisible(self.session.is_open and self.session.preferences.side_open and not self._on_start())
+        roomy = self.width() >= look.px(NARROW_PX) or self._side_asked
+        wanted = self.session.is_open and self.session.preferences.side_open and not self._on_start()
+        self.side.setVisible(wanted and roomy)
+        self.header.show_findings_button(self.session.is_open and not self._on_start() and not (wanted and roomy))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """A narrow window gives the findings' room to the page."""
+        self._show_side()
 
     def _on_start(self) -> bool:
         return self.stack.currentWidget() is self.start
@@ -258,6 +278,14 @@ class Window(QWidget):
     def _toggle(self, name: str) -> None:
         preferences = self.session.preferences
         self.session.set_preferences(preferences.model_copy(update={name: not getattr(preferences, name)}))
+
+    def _toggle_side(self) -> None:
+        """Open or close the findings; asked for by hand they open in a narrow window too."""
+        shown = self.side.isVisible()
+        self._side_asked = not shown
+        preferences = self.session.preferences.model_copy(update={"side_open": not shown})
+        self.session.set_preferences(preferences)
+        self._show_side()
 
     def _toggle_lengths(self) -> None:
         preferences = self.session.preferences

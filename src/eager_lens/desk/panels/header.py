@@ -136,7 +136,9 @@ class SearchBox(QLineEdit):
 class Header(QWidget):
     """The whole header."""
 
-    def __init__(self, session: Session, menu_buttons: list[QWidget], undo: Callable[[], None]) -> None:
+    def __init__(
+        self, session: Session, menu_buttons: list[QWidget], undo: Callable[[], None], findings: Callable[[], None]
+    ) -> None:
         super().__init__()
         self.setObjectName("header")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -147,6 +149,7 @@ class Header(QWidget):
         self._state = label("", "small")
         self.search = SearchBox(session)
         self._undo = button("", undo, "quiet")
+        self._findings = button("", findings, "quiet", tip="Open the findings beside the page (Ctrl+F9)")
         layout = QHBoxLayout(self)
         layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT + 2, SPACE.FULL, SPACE.TIGHT + 2)
         layout.setSpacing(SPACE.HALF)
@@ -159,9 +162,14 @@ class Header(QWidget):
         layout.addWidget(self.search, 3)
         layout.addStretch(1)
         layout.addWidget(self._undo)
+        layout.addWidget(self._findings)
         session.state_changed.connect(self.refresh)
         look.changed.connect(self.refresh)
         self.refresh()
+
+    def show_findings_button(self, shown: bool) -> None:
+        """A way to the findings while they are not in sight."""
+        self._findings.setVisible(shown)
 
     def refresh(self) -> None:
         """Show the job's name, whether it is saved, and what undo would take back."""
@@ -172,6 +180,7 @@ class Header(QWidget):
             self._state.setText("")
             self._undo.hide()
             return
+        self._findings.setText(f"Findings ({len(session.assessment.findings)})")
         name = session.job.name
         self._name.setText(name if len(name) <= 32 else name[:31] + "…")
         self._name.setToolTip(f"{name}\n{session.path or 'in no file yet'}")

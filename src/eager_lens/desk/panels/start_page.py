@@ -88,6 +88,8 @@ class StartPage(QScrollArea):
         for action, text, hint, kind in choices:
             made = button(text, lambda action=action: self._act(action), kind)  # type: ignore[arg-type, misc]
             made.setMinimumWidth(look.px(200))
+            if action == "demo":
+                self.setFocusProxy(made)
             layout.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
             layout.addWidget(label(hint, "small", wrap=True))
             layout.addSpacing(SPACE.TIGHT)

@@ -76,6 +76,10 @@ class PlaceMap(QWidget):
             y += max(look.px(22), -(-len(row) // per_row) * side) + look.px(2)
         return y
 
+    def height_for(self, width: int) -> int:
+        """How tall it is when it is so wide."""
+        return int(self._layout_rows(max(width - look.px(60), look.px(200)))) + look.px(4)
+
     def resizeEvent(self, event: object) -> None:
         """Fewer or more tiles may fit on a row now."""
         self.setMinimumHeight(int(self._layout_rows(self.width())) + 2)

@@ -17,7 +17,16 @@ from PySide6.QtCore import (
     QTimer,
     Signal,
 )
-from PySide6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import (
+    QFontMetrics,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -43,6 +52,11 @@ from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow, Index, RecordModel, TableColumn
 
 MARK_WIDTH = 16
+
+EMPTY_WORDS = (
+    "No cameras yet. Ctrl+I imports a list, Ctrl+Shift+V pastes one from a spreadsheet, "
+    "and on the Wiring page (Alt+1) you can type them in."
+)
 
 
 class _CellDelegate(QStyledItemDelegate):
@@ -155,6 +169,7 @@ class RecordTable(QTableView):
         super().__init__()
         self.session = session
         self._shares_choice = shares_choice
+        self.empty_words = EMPTY_WORDS if shares_choice else ""
         self.records = RecordModel(columns, group_by)
         self.records.on_edit = self._edited
         self.setModel(self.records)
@@ -193,6 +208,17 @@ class RecordTable(QTableView):
             words = metrics.horizontalAdvance(self.records.heading(column)) + 16
             header.resizeSection(at, max(look.px(column.width), words))
         header.setStretchLastSection(self.records.columns[-1].stretch)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """An empty table says what to do."""
+        super().paintEvent(event)
+        if self.records.rowCount() == 0 and self.empty_words:
+            painter = QPainter(self.viewport())
+            painter.setFont(look.font())
+            painter.setPen(look.color("muted"))
+            area = self.viewport().rect().adjusted(look.px(24), look.px(16), -look.px(24), 0)
+            how = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+            painter.drawText(area, how, self.empty_words)
 
     # ---- content and selection -----------------------------------------------------------------------------------
 

@@ -27,10 +27,10 @@ from eager_lens.desk.widgets.record_table import RecordTable
 MOST_BOARDS = 24
 
 COLUMNS: tuple[TableColumn, ...] = (
-    device_column(field_named(CAMERA_FIELDS, "name"), 180, "Camera"),
-    device_column(field_named(CAMERA_FIELDS, "place"), 110),
-    device_column(field_named(CAMERA_FIELDS, "make"), 110),
-    device_column(field_named(CAMERA_FIELDS, "recorder"), 190),
+    device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
+    device_column(field_named(CAMERA_FIELDS, "place"), 100),
+    device_column(field_named(CAMERA_FIELDS, "make"), 100),
+    device_column(field_named(CAMERA_FIELDS, "recorder"), 170),
     device_column(field_named(CAMERA_FIELDS, "channel"), 70),
     device_column(field_named(CAMERA_FIELDS, "codec"), 70),
     TableColumn(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.curves import SETTINGS, Setting, days_curve
@@ -15,12 +15,13 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_nam
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.meter import Meter
+from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -118,7 +119,8 @@ class SizingPage(Page):
             spacing=SPACE.TIGHT,
         )
         left.setStretch(1, 1)
-        self._least, self._most = QDoubleSpinBox(), QDoubleSpinBox()
+        self._least = NumberField("Least days to keep", "days")
+        self._most = NumberField("Most days to keep", "days", "no limit")
         right = self._right_side()
         top = row(left, right, spacing=SPACE.WIDE)
         top.setStretch(0, 13)
@@ -135,7 +137,9 @@ class SizingPage(Page):
         self._stack.addWidget(self.cameras)
         self._stack.addWidget(self.recorders)
         self._table_hint = label("", "small")
-        tabs = row(*self._tabs, self._table_hint, None, spacing=0)
+        self._table_hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        tabs = row(*self._tabs, self._table_hint, spacing=0)
+        tabs.setStretch(2, 1)
         tabs.addWidget(button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"))
         self.body.addLayout(top, 5)
         self.body.addLayout(tabs)
@@ -144,17 +148,9 @@ class SizingPage(Page):
         session.chosen_changed.connect(lambda: self._draw_curve() if self.isVisible() else None)
 
     def _right_side(self) -> QVBoxLayout:
-        for box, name in ((self._least, "Least days to keep"), (self._most, "Most days to keep")):
-            box.setRange(0, 36500)
-            box.setDecimals(0)
-            box.setSuffix(" days")
-            box.setAccessibleName(name)
-            box.setKeyboardTracking(False)
-            box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-            box.setMaximumWidth(look.px(86))
-        self._most.setSpecialValueText("no limit")
-        self._least.valueChanged.connect(self._retention_typed)
-        self._most.valueChanged.connect(self._retention_typed)
+        for box in (self._least, self._most):
+            box.typed.connect(self._retention_typed)
+            box.refused.connect(lambda text: self.session.notice(text, needs=True))
         self._meters = QVBoxLayout()
         self._meters.setSpacing(SPACE.HALF)
         inner = QWidget()
@@ -187,10 +183,8 @@ class SizingPage(Page):
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw curve, meters and tables."""
         job = assessment.job
-        for box, value in ((self._least, job.retention.least_days), (self._most, job.retention.most_days or 0.0)):
-            box.blockSignals(True)
-            box.setValue(value)
-            box.blockSignals(False)
+        self._least.show_value(job.retention.least_days)
+        self._most.show_value(job.retention.most_days)
         marks = marks_by_subject(assessment, "sizing", "bench", "week")
         self.cameras.show_parts(job.cameras, assessment, marks)
         self.recorders.show_parts(job.recorders, assessment, marks)
@@ -278,7 +272,7 @@ class SizingPage(Page):
         self._chart.show_data(
             CurveData(got.values, got.days, got.days_low, got.days_high, unit, "days", tuple(limits), got.now)
         )
-        of = count(got.cameras, "chosen camera") if self._chosen_on(recorder) else f"all {count(got.cameras, 'camera')}"
+        of = count(got.cameras, "chosen camera") if self._chosen_on(recorder) else f"All {count(got.cameras, 'camera')}"
         self._whom.setText(
             f"{of} varied, the others as they are. Tinted: busy to quiet scenes. Press a point to try it."
         )
@@ -305,9 +299,10 @@ class SizingPage(Page):
         self.session.apply(set_each(label_text, {camera.id: kind.fields(camera, value) for camera in cameras}))
 
     def _retention_typed(self) -> None:
-        least, most = self._least.value(), self._most.value() or None
-        if (least, most) != (self.session.job.retention.least_days, self.session.job.retention.most_days):
-            self.session.apply(set_retention(least, most))
+        retention = self.session.job.retention
+        if not self.session.apply(set_retention(self._least.value or 0.0, self._most.value)):
+            self._least.show_value(retention.least_days)
+            self._most.show_value(retention.most_days)
 
     def lead_to(self, subject: str) -> None:
         """Show a camera's or recorder's row."""

@@ -29,17 +29,17 @@ MODE_WORDS: dict[Mode, str] = {
 }
 
 COLUMNS: tuple[TableColumn, ...] = (
-    device_column(field_named(CAMERA_FIELDS, "name"), 170, "Camera"),
-    device_column(field_named(CAMERA_FIELDS, "place"), 100),
-    device_column(field_named(CAMERA_FIELDS, "week"), 200),
-    device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 140, "Inputs"),
+    device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
+    device_column(field_named(CAMERA_FIELDS, "place"), 90),
+    device_column(field_named(CAMERA_FIELDS, "week"), 190),
+    device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 60, "Inputs"),
     TableColumn(
         "recorded",
         "Recorded",
         lambda camera, assessment: fixed(assessment.camera(camera.id).recorded_h_per_day, 1),
         unit="h a day",
         align="right",
-        width=110,
+        width=90,
         assumed=lambda camera, assessment: assessment.camera(camera.id).movement_h_per_day > 0,
     ),
     TableColumn(
@@ -48,7 +48,7 @@ COLUMNS: tuple[TableColumn, ...] = (
         lambda camera, assessment: fixed(assessment.camera(camera.id).gb_per_day, 1),
         unit="GB a day",
         align="right",
-        width=110,
+        width=90,
         stretch=True,
         assumed=lambda camera, assessment: camera.measured_mbps is None,
     ),

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 
-from PySide6.QtWidgets import QMenu, QSpinBox, QStackedWidget
+from PySide6.QtWidgets import QMenu, QScrollArea, QStackedWidget
 
 from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
@@ -15,13 +15,16 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_F
 from eager_lens.core.job.model import Camera, Job, role_of
 from eager_lens.core.units import LengthView, figure
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.device_tables import add_more_like, removes_devices
+from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.place_map import PlacedDevice, PlaceMap
 from eager_lens.desk.widgets.record_table import RecordTable
+
+MOST_ON_MAP = 2000
+"""A job with more devices is read from its table."""
 
 TABS = ("Cameras", "Recorders", "Network")
 
@@ -33,13 +36,10 @@ class WiringPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._how_many = QSpinBox()
-        self._how_many.setRange(1, 999)
-        self._how_many.setValue(12)
-        self._how_many.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self._how_many.setMaximumWidth(look.px(52))
-        self._how_many.setAccessibleName("How many cameras like the chosen one")
-        like = button("Add like the chosen one", lambda: add_more_like(session, self._how_many.value()))
+        self._how_many = NumberField("How many cameras like the chosen one", "", width=44)
+        self._how_many.show_value(12)
+        self._how_many.refused.connect(lambda text: session.notice(text, needs=True))
+        like = button("like the chosen one", self._add_like)
         add_device = button("Add a device ▾")
         menu = QMenu(add_device)
         menu.addAction("Recorder", lambda: self._added(add_recorder()))
@@ -47,7 +47,7 @@ class WiringPage(Page):
             if role not in ("recorder", "camera"):
                 menu.addAction(role.capitalize(), partial(self._add_network, role))
         add_device.setMenu(menu)
-        for part in (button("Add a camera", self._add_camera, "main"), self._how_many, like, add_device):
+        for part in (button("Add a camera", self._add_camera, "main"), label("Add"), self._how_many, like, add_device):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
         self._map = PlaceMap()
@@ -69,7 +69,10 @@ class WiringPage(Page):
             "small",
             wrap=True,
         )
-        self.body.addWidget(self._map)
+        self._map_area = QScrollArea()
+        self._map_area.setWidgetResizable(True)
+        self._map_area.setWidget(self._map)
+        self.body.addWidget(self._map_area)
         self.body.addWidget(self._hint)
         self.body.addLayout(row(*self._tabs, None, spacing=0))
         self.body.addWidget(self._stack, 1)
@@ -130,8 +133,9 @@ class WiringPage(Page):
         marks = marks_by_subject(assessment)
         placed = [PlacedDevice(d.id, d.name, d.place, role_of(d), marks.get(d.id)) for d in assessment.facts.devices]
         self._map.show_devices(placed, frozenset(self.session.chosen))
-        for part in (self._map, self._hint):
-            part.setVisible(bool(placed) and len(placed) <= 600)
+        for part in (self._map_area, self._hint):
+            part.setVisible(bool(placed) and len(placed) <= MOST_ON_MAP)
+        self._map_area.setFixedHeight(min(self._map.height_for(self.width()), self.height() * 2 // 5))
 
     def _choice_changed(self) -> None:
         if self.isVisible():
@@ -144,6 +148,13 @@ class WiringPage(Page):
         if self.session.apply(add_cameras([{"name": name, "place": place, "week": week}], "Add a camera")):
             self.lead_to(self.session.job.cameras[-1].id)
             self.cameras.edit(self.cameras.currentIndex())
+
+    def _add_like(self) -> None:
+        how_many = self._how_many.value or 0.0
+        if not how_many.is_integer():
+            self.session.notice(f"{how_many:g} cameras cannot be added; give a whole number", needs=True)
+        else:
+            add_more_like(self.session, int(how_many))
 
     def _add_network(self, role: Role) -> None:
         self._added(add_network_device(role))
