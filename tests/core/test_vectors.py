@@ -5,9 +5,9 @@ import math
 import unittest
 from pathlib import Path
 
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 
 VECTORS = Path(__file__).parent.parent / "data" / "vectors"
 

@@ -1,0 +1,133 @@
+"""Weeks and clips: against a minute-by-minute count, and against a simulation of random events."""
+
+import itertools
+import math
+import random
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from eager_lens.core.recording.clips import event_clips, recorded_share
+from eager_lens.core.recording.week import (
+    DAYS,
+    MINUTES_A_DAY,
+    MODES,
+    Span,
+    WeekPlan,
+    clock_of,
+    flat_spans,
+    minute_of,
+    painted,
+    week_hours,
+)
+
+SPANS = st.lists(
+    st.tuples(st.integers(0, MINUTES_A_DAY - 1), st.integers(1, MINUTES_A_DAY), st.sampled_from(MODES)).map(
+        lambda part: Span(min(part[0], part[1] - 1), max(part[0] + 1, part[1]), part[2])
+    ),
+    max_size=8,
+)
+
+
+def minute_by_minute(spans):
+    minutes = ["idle"] * MINUTES_A_DAY
+    for span in spans:
+        for minute in range(span.start, span.end):
+            minutes[minute] = span.mode
+    return minutes
+
+
+class Clock(unittest.TestCase):
+    def test_times_of_day(self):
+        for text, minute in (("00:00", 0), ("08:15", 495), ("23:59", 1439), ("24:00", 1440)):
+            with self.subTest(text):
+                self.assertEqual(minute_of(text), minute)
+                self.assertEqual(clock_of(minute), text)
+
+    def test_what_is_no_time(self):
+        for text in ("8:15", "24:01", "25:00", "12:60", "12", "12:5", " 12:00", "12:00:00", "ab:cd", "１２:00"):
+            with self.subTest(text), self.assertRaises(ValueError):
+                minute_of(text)
+
+
+class Weeks(unittest.TestCase):
+    @settings(max_examples=150, deadline=None, derandomize=True)
+    @given(SPANS)
+    def test_flat_spans_say_the_same_as_counting_minutes(self, spans):
+        flat = flat_spans(spans)
+        self.assertEqual(minute_by_minute(flat), minute_by_minute(spans))
+        for one, following in itertools.pairwise(flat):
+            self.assertTrue(
+                one.end < following.start or (one.end == following.start and one.mode != following.mode),
+                (one, following),
+            )
+        self.assertNotIn("idle", [span.mode for span in flat])
+
+    @settings(max_examples=60, deadline=None, derandomize=True)
+    @given(SPANS, SPANS)
+    def test_painting_lays_the_stroke_over_what_was_there(self, before, stroke):
+        plan = painted(WeekPlan(mon=tuple(before)), {"mon": stroke})
+        self.assertEqual(minute_by_minute(plan.mon), minute_by_minute([*before, *stroke]))
+        self.assertEqual(plan.tue, ())
+
+    @settings(max_examples=60, deadline=None, derandomize=True)
+    @given(SPANS)
+    def test_the_four_modes_add_up_to_a_week(self, spans):
+        self.assertAlmostEqual(sum(week_hours(WeekPlan(**dict.fromkeys(DAYS, tuple(spans)))).values()), 168)
+
+    def test_spans_keep_their_form_in_json(self):
+        plan = WeekPlan.model_validate({"fri": [["22:00", "24:00", "input"]]})
+        self.assertEqual(plan.fri, (Span(1320, 1440, "input"),))
+        self.assertEqual(plan.model_dump(mode="json")["fri"], [["22:00", "24:00", "input"]])
+
+
+class Clips(unittest.TestCase):
+    def test_nothing_happens(self):
+        self.assertEqual(event_clips(0, 20, 5, 10), (0.0, 0.0, 0.0))
+
+    def test_rare_events_are_as_long_as_what_was_asked(self):
+        for events in (1e-300, 1e-12, 1e-6):
+            with self.subTest(events):
+                clips = event_clips(events, 20, 5, 10)
+                self.assertTrue(math.isclose(clips.mean_clip_s, 35, rel_tol=1e-6))
+                self.assertTrue(math.isclose(clips.recorded_share, events / 3600 * 35, rel_tol=1e-6))
+
+    def test_share_is_clips_times_their_length(self):
+        for events in (0.1, 6, 60, 300):
+            clips = event_clips(events, 20, 5, 10)
+            with self.subTest(events):
+                self.assertTrue(math.isclose(clips.recorded_share, clips.clips_per_h * clips.mean_clip_s / 3600))
+
+    def test_the_share_stays_finite_where_the_mean_clip_does_not(self):
+        self.assertEqual(recorded_share(100_000, 86_400, 0, 0), 1.0)
+        with self.assertRaises(OverflowError):
+            event_clips(100_000, 86_400, 0, 0)
+
+    def test_against_a_simulation_of_random_events(self):
+        """400,000 Poisson arrivals with lengths of any spread: share, number and length within sampling error."""
+        random_source = random.Random(20261125)
+        for events_per_h, event_s, pre_s, post_s in ((30, 20, 5, 15), (120, 12, 5, 10)):
+            with self.subTest(events_per_h):
+                arrivals = 400_000
+                covered_s = end = moment = 0.0
+                clips = 0
+                for _ in range(arrivals):
+                    moment += random_source.expovariate(events_per_h / 3600)
+                    length = random_source.expovariate(1 / event_s)
+                    start, stop = moment - pre_s, moment + length + post_s
+                    if start > end:
+                        clips += 1
+                        covered_s += stop - start
+                        end = stop
+                    elif stop > end:
+                        covered_s += stop - end
+                        end = stop
+                wanted = event_clips(events_per_h, event_s, pre_s, post_s)
+                self.assertAlmostEqual(covered_s / moment, wanted.recorded_share, delta=0.004)
+                self.assertAlmostEqual(clips / (moment / 3600) / wanted.clips_per_h, 1, delta=0.01)
+                self.assertAlmostEqual(covered_s / clips / wanted.mean_clip_s, 1, delta=0.01)
+
+
+if __name__ == "__main__":
+    unittest.main()

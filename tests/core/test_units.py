@@ -1,0 +1,87 @@
+"""Figures as text, and the units that keys name."""
+
+import unittest
+
+from eager_lens.core.job.fields import number_from
+from eager_lens.core.units import LengthView, count, figure, fixed, unit_of
+
+
+class Figures(unittest.TestCase):
+    def test_about_three_digits_and_never_powers_of_ten(self):
+        for value, text in (
+            (0, "0"),
+            (0.00042, "0.00042"),
+            (0.5, "0.5"),
+            (25.68, "25.7"),
+            (31.0, "31"),
+            (159.96, "160"),
+            (1296, "1\u2009296"),
+            (12345678.9, "12\u2009345\u2009679"),
+            (-2.5, "-2.5"),
+            (1e-9, "0"),
+        ):
+            with self.subTest(value):
+                self.assertEqual(figure(value), text)
+
+    def test_what_is_not_finite_has_a_word(self):
+        self.assertEqual(figure(float("inf")), "without end")
+
+    def test_columns_keep_their_places(self):
+        self.assertEqual((fixed(2, 1), fixed(1234.56, 1)), ("2.0", "1\u2009234.6"))
+
+    def test_counts(self):
+        self.assertEqual((count(1, "camera"), count(36, "camera")), ("1 camera", "36 cameras"))
+        self.assertEqual(count(2, "switch", "switches"), "2 switches")
+
+    def test_the_unit_is_the_last_part_of_the_name(self):
+        for key, unit in (
+            ("rate_mbps", "Mb/s"),
+            ("usable_tib", "TiB"),
+            ("usable_tb", "TB"),
+            ("gb_per_day", "GB a day"),
+            ("recorded_h_per_day", "h a day"),
+            ("events_per_h", "an hour"),
+            ("pre_s", "s"),
+            ("drives", ""),
+            ("level", ""),
+        ):
+            with self.subTest(key):
+                self.assertEqual(unit_of(key), unit)
+
+    def test_lengths_go_there_and_back(self):
+        for view in LengthView:
+            self.assertAlmostEqual(view.to_m(view.from_m(96.0)), 96.0)
+        self.assertAlmostEqual(LengthView.IMPERIAL.from_m(30.48), 100.0)
+
+
+class TypedNumbers(unittest.TestCase):
+    def test_as_people_write_them(self):
+        for text, value in (
+            ("12", 12),
+            (" 12 fps ", 12),
+            ("12.5", 12.5),
+            ("12,5", 12.5),
+            ("0,125", 0.125),
+            ("1 296.5", 1296.5),
+            ("1\u2009296", 1296),
+            (".5", 0.5),
+            ("5.", 5),
+            ("-3", -3),
+            ("1e3", 1000),
+        ):
+            with self.subTest(text):
+                self.assertEqual(number_from(text, "fps"), value)
+
+    def test_what_can_be_read_in_two_ways_is_refused(self):
+        with self.assertRaises(ValueError) as caught:
+            number_from("1,296")
+        self.assertIn("two ways", str(caught.exception))
+
+    def test_what_is_no_number(self):
+        for text in ("", "fast", "1.2.3", "12 fps extra", "nan", "inf", "--1", ".", ",", "0x10"):
+            with self.subTest(text), self.assertRaises(ValueError):
+                number_from(text, "fps")
+
+
+if __name__ == "__main__":
+    unittest.main()

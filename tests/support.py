@@ -1,0 +1,103 @@
+"""Small jobs to test with, and a base class with a temporary folder."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.job.file import job_from_text
+from eager_lens.core.job.model import (
+    Camera,
+    Job,
+    NetworkDevice,
+    Recorder,
+    Registration,
+    Retention,
+    SubnetPlan,
+    Week,
+)
+from eager_lens.core.recording.week import DAYS, Span, WeekPlan
+
+DEMO_PATH = Path(__file__).parent.parent / "src/eager_lens/assets/demo/brindlemoor.lens.json"
+
+
+def demo_job():
+    return job_from_text(DEMO_PATH.read_text("utf-8"))
+
+
+def week_of(mode="always", start_h=0, end_h=24, id="week-1", name="Round the clock"):
+    spans = (Span(round(start_h * 60), round(end_h * 60), mode),)
+    return Week(id=id, name=name, plan=WeekPlan(**dict.fromkeys(DAYS, spans)))
+
+
+def lan(id="lan-1", cidr="172.22.40.0/24", gateway="172.22.40.1", first="172.22.40.100", last="172.22.40.199", **more):
+    return SubnetPlan(id=id, name=more.pop("name", "LAN"), cidr=cidr, gateway=gateway, pool_first=first, pool_last=last)
+
+
+def camera(number, **fields):
+    base = {
+        "id": f"cam-{number}",
+        "name": f"Camera {number}",
+        "place": "Hall",
+        "subnet": "lan-1",
+        "address": f"172.22.40.{39 + number}",
+        "week": "week-1",
+        "registered": (Registration(recorder="rec-1", channel=number),),
+    }
+    return Camera(**{**base, **fields})
+
+
+def recorder(number=1, **fields):
+    base = {
+        "id": f"rec-{number}",
+        "name": f"Recorder {number}",
+        "place": "Hall",
+        "subnet": "lan-1",
+        "address": f"172.22.40.{19 + number}",
+        "drives": 1,
+        "drive_tb": 10,
+    }
+    return Recorder(**{**base, **fields})
+
+
+def job_with(cameras=(), recorders=None, **fields):
+    """A job in which nothing is wrong, unless the cameras or fields that are given make it so."""
+    base = {
+        "name": "Test job",
+        "customer": "Trust",
+        "site": "Depot",
+        "prepared_by": "WA",
+        "contact": "214",
+        "retention": Retention(least_days=1),
+        "subnets": (lan(),),
+        "weeks": (week_of(),),
+        "recorders": (recorder(),) if recorders is None else tuple(recorders),
+        "cameras": tuple(cameras),
+    }
+    return Job(**{**base, **fields})
+
+
+def switch(number=1, **fields):
+    return NetworkDevice(**{"id": f"net-{number}", "name": f"Switch {number}", "place": "Hall", **fields})
+
+
+def codes(job):
+    """The codes of all findings of a job."""
+    return [finding.code for finding in assess(job).findings]
+
+
+def finding_of(job, code):
+    """The first finding of a code; a clear failure when there is none."""
+    found = [finding for finding in assess(job).findings if finding.code == code]
+    assert found, f"no finding {code}; there are {codes(job)}"
+    return found[0]
+
+
+class FolderCase(unittest.TestCase):
+    """A test with a folder of its own."""
+
+    def setUp(self):
+        super().setUp()
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name)
