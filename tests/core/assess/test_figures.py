@@ -1,0 +1,136 @@
+"""Figures of cameras and recorders, against sums done by hand."""
+
+import unittest
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.figures import camera_figures
+from eager_lens.core.job.model import Registration
+from eager_lens.core.recording.week import week_hours
+from eager_lens.core.reference.streams import CODECS, QUALITIES, Scene, stream_assumptions
+from eager_lens.core.sizing.rate import assumed_rate
+from tests.support import camera, job_with, recorder, week_of
+
+SCENE = Scene("test", "Test", 0.5, 0.05)
+
+
+class Rates(unittest.TestCase):
+    def rate(self, **change):
+        given = {
+            "width_px": 1000,
+            "height_px": 1000,
+            "fps": 10,
+            "key_frame_s": 2,
+            "codec": "h264",
+            "quality": "medium",
+            "scene": SCENE,
+        }
+        return assumed_rate(**{**given, **change})
+
+    def test_by_hand(self):
+        """Half a key frame a second at 0.5 bits a pixel, 9.5 others at 0.05, one million pixels."""
+        self.assertAlmostEqual(self.rate().rate_mbps, 0.5 * 0.5 + 9.5 * 0.05)
+
+    def test_the_parts_add_up_and_the_range_spans_the_rate(self):
+        got = self.rate()
+        self.assertAlmostEqual(got.key_part_mbps + got.other_part_mbps, got.rate_mbps)
+        self.assertLess(got.low_mbps, got.rate_mbps)
+        self.assertGreater(got.high_mbps, got.rate_mbps)
+        self.assertAlmostEqual(got.high_mbps / got.low_mbps, 3)
+
+    def test_what_makes_a_stream_larger(self):
+        base = self.rate().rate_mbps
+        for change in ({"width_px": 2000}, {"fps": 20}, {"key_frame_s": 1}, {"quality": "high"}, {"codec": "mjpeg"}):
+            with self.subTest(change=change):
+                self.assertGreater(self.rate(**change).rate_mbps, base)
+        self.assertLess(self.rate(codec="h265").rate_mbps, base)
+
+    def test_never_more_key_frames_than_frames(self):
+        got = self.rate(fps=0.5, key_frame_s=0.1)
+        self.assertEqual(got.other_part_mbps, 0)
+        self.assertAlmostEqual(got.rate_mbps, 0.5 * 0.5)
+
+    def test_the_table_is_whole_and_plausible(self):
+        table = stream_assumptions()
+        self.assertEqual(set(table.codec_factor), set(CODECS))
+        self.assertEqual(set(table.quality_factor), set(QUALITIES))
+        for scene in table.scenes.values():
+            with self.subTest(scene.id):
+                self.assertTrue(0 < scene.other_bpp < scene.key_bpp < 2)
+                rate = assumed_rate(1920, 1080, 12, 2, "h265", "medium", scene).rate_mbps
+                self.assertTrue(0.1 < rate < 8, rate)
+
+
+class CameraFigures(unittest.TestCase):
+    def figures(self, week, **fields):
+        return camera_figures(camera(1, **fields), week_hours(week.plan))
+
+    def test_always(self):
+        got = self.figures(week_of(), measured_mbps=1)
+        self.assertAlmostEqual(got.gb_per_day, 10.8)
+        self.assertEqual((got.rate_origin, got.recorded_h_per_day), ("measured", 24))
+
+    def test_on_movement_by_the_formula(self):
+        got = self.figures(week_of("movement"), measured_mbps=1, events_per_h=6, event_s=20, pre_s=5, post_s=10)
+        self.assertAlmostEqual(got.recorded_h_per_day, 1.3599492030361886)
+        self.assertAlmostEqual(got.gb_per_day, 0.45 * 1.3599492030361886)
+
+    def test_on_an_input_counts_inputs_not_movement(self):
+        week = week_of("input")
+        quiet = self.figures(week, inputs_per_h=0, events_per_h=100)
+        self.assertEqual(quiet.recorded_h_per_day, 0)
+        self.assertGreater(self.figures(week, inputs_per_h=2).recorded_h_per_day, 0)
+
+    def test_idle_stores_nothing(self):
+        self.assertEqual(self.figures(week_of("idle")).gb_per_day, 0)
+
+    def test_part_of_the_day(self):
+        self.assertAlmostEqual(self.figures(week_of("always", 8, 18), measured_mbps=2).gb_per_day, 2 * 10 * 0.45)
+
+    def test_a_measured_rate_has_a_narrower_range(self):
+        measured, assumed = self.figures(week_of(), measured_mbps=1), self.figures(week_of())
+        spread = lambda got: got.gb_high_per_day / got.gb_low_per_day  # noqa: E731
+        self.assertLess(spread(measured), spread(assumed))
+
+    def test_a_scene_that_is_not_known_is_taken_for_the_most_demanding(self):
+        known = [self.figures(week_of(), scene=scene).rate_mbps for scene in stream_assumptions().scenes]
+        self.assertEqual(self.figures(week_of(), scene="moon").rate_mbps, max(known))
+
+
+class RecorderFigures(unittest.TestCase):
+    def test_days_by_hand(self):
+        """Two cameras of 2 Mb/s round the clock are 43.2 GB a day; 10 TB less 5 % hold 219.9 days of them."""
+        job = job_with([camera(n, measured_mbps=2) for n in (1, 2)])
+        got = assess(job).recorder("rec-1")
+        self.assertAlmostEqual(got.gb_per_day, 43.2)
+        self.assertAlmostEqual(got.usable_tb, 9.5)
+        self.assertAlmostEqual(got.days, 9500 / 43.2)
+        self.assertEqual((got.cameras, got.incoming_mbps), (2, 4))
+        self.assertLess(got.days_low, got.days)
+        self.assertGreater(got.days_high, got.days)
+
+    def test_a_camera_on_two_recorders_counts_twice(self):
+        both = tuple(Registration(recorder=f"rec-{n}", channel=1) for n in (1, 2))
+        job = job_with([camera(1, measured_mbps=3, registered=both)], recorders=[recorder(1), recorder(2)])
+        figures = assess(job)
+        self.assertEqual([figures.recorder(f"rec-{n}").incoming_mbps for n in (1, 2)], [3, 3])
+
+    def test_without_cameras_there_is_no_limit(self):
+        got = assess(job_with()).recorder("rec-1")
+        self.assertIsNone(got.days)
+        self.assertEqual(got.trouble, "")
+
+    def test_drives_that_make_no_array(self):
+        for fields, words in (
+            ({"drives": 0}, "no drives"),
+            ({"drives": 2, "level": "raid5"}, "at least 3"),
+            ({"drives": 5, "level": "raid10"}, "even"),
+            ({"drives": 1, "spares": 1}, "leaves 0"),
+        ):
+            with self.subTest(words):
+                got = assess(job_with([camera(1)], recorders=[recorder(**fields)])).recorder("rec-1")
+                self.assertIn(words, got.trouble)
+                self.assertEqual(got.usable_tb, 0)
+
+
+if __name__ == "__main__":
+    unittest.main()
