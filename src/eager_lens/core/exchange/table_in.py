@@ -128,8 +128,9 @@ def _cell(value: Any) -> str:
 def _squared(rows: list[tuple[str, ...]], numbers: list[int], name: str, reading: str) -> RawTable:
     if not rows:
         raise DamagedFile(f"{name} holds no rows.")
-    width = max(len(row) for row in rows)
-    padded = tuple(row + ("",) * (width - len(row)) for row in rows)
+    # Spreadsheets hand out empty columns behind the last one that is used.
+    width = max(at + 1 for row in rows for at, cell in enumerate(row) if cell)
+    padded = tuple((row + ("",) * width)[:width] for row in rows)
     return RawTable(padded, tuple(numbers), reading)
 
 

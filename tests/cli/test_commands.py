@@ -1,0 +1,179 @@
+"""The command line as a script sees it: output, exit status, and one sentence for bad input."""
+
+import contextlib
+import io
+import json
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from eager_lens.core.job.file import job_text, read_job
+from eager_lens.main import main
+from tests.support import DEMO_PATH, FolderCase, camera, job_with
+
+ROOT = Path(__file__).parents[2]
+
+
+def run(*words, given=""):
+    out, err = io.StringIO(), io.StringIO()
+    with (
+        contextlib.redirect_stdout(out),
+        contextlib.redirect_stderr(err),
+        mock.patch("sys.stdin", io.StringIO(given)),
+    ):
+        try:
+            status = main([str(word) for word in words])
+        except SystemExit as end:
+            status = end.code
+    return status, out.getvalue(), err.getvalue()
+
+
+class Calc(unittest.TestCase):
+    def test_an_object_in_an_object_out(self):
+        status, out, err = run("calc", "disk-space", "--json", given='{"rate_mbps": 1, "days": 1}')
+        self.assertEqual((status, json.loads(out), err), (0, {"gb": 10.8}, ""))
+        self.assertEqual(len(out.splitlines()), 1)
+
+    def test_bad_input_is_one_sentence_and_nothing_else(self):
+        for given in ("", "{", "[]", '{"rate_mbps": -1, "days": 1}', '{"rate_mbps": NaN, "days": 1}', '{"days": 1}'):
+            with self.subTest(given):
+                status, out, err = run("calc", "disk-space", given=given)
+                self.assertEqual((status, out), (2, ""))
+                self.assertEqual(len(err.splitlines()), 1)
+                self.assertNotIn("Traceback", err)
+
+    def test_not_a_number_is_named_by_its_field(self):
+        _, _, err = run("calc", "disk-space", given='{"rate_mbps": NaN, "days": 1}')
+        self.assertIn("rate_mbps: NaN was given; a finite number is wanted", err)
+
+    def test_lines_answer_one_by_one(self):
+        lines = '{"rate_mbps": 1, "days": 1}\n{"rate_mbps": "1", "days": 1}\nnonsense\n{"rate_mbps": 2, "days": 1}'
+        status, out, err = run("calc", "disk-space", "--lines", given=lines)
+        answers = [json.loads(line) for line in out.splitlines()]
+        self.assertEqual((status, err), (2, ""))
+        self.assertEqual([answer.get("gb") for answer in answers], [10.8, None, None, 21.6])
+        self.assertIn("rate_mbps", answers[1]["error"])
+        self.assertEqual(run("calc", "disk-space", "--lines", given='{"rate_mbps": 1, "days": 1}\n')[0], 0)
+
+    def test_list_and_schema(self):
+        status, out, _ = run("calc", "--list")
+        self.assertEqual(status, 0)
+        for name in ("disk-space", "drive-array", "days-kept", "event-clips", "week-hours", "address-plan"):
+            self.assertIn(name, out)
+            schema = json.loads(run("calc", name, "--schema")[1])
+            self.assertEqual(set(schema) & {"input", "output"}, {"input", "output"})
+
+    def test_unknown_calculator(self):
+        status, _, err = run("calc", "nonsense")
+        self.assertEqual(status, 2)
+        self.assertIn("disk-space", err)
+
+
+class Assess(FolderCase):
+    def test_the_demo_needs_attention(self):
+        status, out, _ = run("assess", DEMO_PATH, "--json")
+        told = json.loads(out)
+        self.assertEqual(status, 1)
+        self.assertEqual((len(told["cameras"]), len(told["recorders"])), (36, 2))
+        self.assertIn("days-short", [finding["code"] for finding in told["findings"]])
+        self.assertEqual(told["findings"][0]["severity"], "fault")
+        status, out, _ = run("assess", DEMO_PATH)
+        self.assertIn("25.7 days", out)
+
+    def test_a_job_with_nothing_worse_than_a_note(self):
+        path = self.folder / "fine.lens.json"
+        path.write_text(job_text(job_with([camera(1)])), "utf-8")
+        self.assertEqual(run("assess", path)[0], 0)
+
+    def test_what_cannot_be_read(self):
+        path = self.folder / "broken.lens.json"
+        path.write_text("{", "utf-8")
+        for given in (path, self.folder / "none.lens.json", self.folder):
+            with self.subTest(given.name):
+                status, out, err = run("assess", given)
+                self.assertEqual((status, out), (2, ""))
+                self.assertEqual(len(err.splitlines()), 1)
+
+
+class Convert(FolderCase):
+    def test_round_between_the_formats(self):
+        csv, xlsx, back = self.folder / "a.csv", self.folder / "b.xlsx", self.folder / "c.lens.json"
+        self.assertEqual(run("convert", DEMO_PATH, csv)[0], 0)
+        self.assertEqual(run("convert", csv, xlsx)[0], 0)
+        self.assertEqual(run("convert", xlsx, back)[0], 0)
+        names = [c.name for c in read_job(back)[0].cameras]
+        self.assertEqual(names, [c.name for c in read_job(DEMO_PATH)[0].cameras])
+
+    def test_a_job_stays_the_same_job(self):
+        target = self.folder / "same.lens.json"
+        run("convert", DEMO_PATH, target)
+        self.assertEqual(target.read_bytes(), DEMO_PATH.read_bytes())
+
+    def test_sheets(self):
+        for name, start in (("sheets.html", b"<!DOCTYPE html>"), ("sheets.pdf", b"%PDF")):
+            target = self.folder / name
+            self.assertEqual(run("convert", DEMO_PATH, target)[0], 0)
+            self.assertTrue(target.read_bytes().startswith(start))
+
+    def test_rows_that_could_not_be_taken_are_told(self):
+        source = self.folder / "list.csv"
+        source.write_text("Name,FPS\nGate,12\nDoor,fast\n", "utf-8")
+        status, _, err = run("convert", source, self.folder / "job.lens.json")
+        self.assertEqual(status, 0)
+        self.assertIn("Row 3, FPS", err)
+
+    def test_nothing_is_written_where_something_is_wrong(self):
+        good, empty = self.folder / "good.csv", self.folder / "empty.csv"
+        good.write_text("Name\nGate\n", "utf-8")
+        empty.write_text("Name,FPS\nGate,fast\n", "utf-8")
+        for source, target, words in (
+            (good, self.folder / "job.docx", "no ending that can be written"),
+            (self.folder / "list.docx", self.folder / "job.csv", "no ending that can be read"),
+            (empty, self.folder / "job.lens.json", "no camera"),
+            (good, self.folder / "nowhere" / "job.lens.json", "no such file or folder"),
+        ):
+            with self.subTest(words):
+                status, _, err = run("convert", source, target)
+                self.assertEqual(status, 2)
+                self.assertIn(words, err)
+                self.assertFalse(target.exists())
+
+
+class Others(unittest.TestCase):
+    def test_the_schema_is_printed(self):
+        schema = json.loads(run("schema")[1])
+        self.assertEqual(schema["properties"]["format"], {"const": "eager-lens-job"})
+
+    def test_an_unknown_command_is_refused_by_name(self):
+        status, _, err = run("measure")
+        self.assertEqual(status, 2)
+        self.assertIn("measure", err)
+
+    def test_no_command_loads_the_window_or_the_calculators_before_it_needs_them(self):
+        code = "import sys; from eager_lens.main import _parser; _parser(); print(*sorted(sys.modules))"
+        env = {"PYTHONPATH": str(ROOT / "src"), "PATH": "/usr/bin:/bin"}
+        loaded = subprocess.run(
+            [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
+        ).stdout
+        for heavy in ("PySide6", "pydantic", "openpyxl", "reportlab", "jinja2"):
+            self.assertNotIn(f" {heavy} ", f" {loaded} ")
+
+    def test_without_a_display_the_demo_says_so_and_ends_by_itself(self):
+        env = {"PYTHONPATH": str(ROOT / "src"), "PATH": "/usr/bin:/bin", "HOME": "/nonexistent"}
+        command = [sys.executable, "-m", "eager_lens", "demo", "--for", "0.3", "--tell"]
+        done = subprocess.run(command, env=env, capture_output=True, text=True, timeout=60, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("no display", done.stderr)
+        self.assertIn("window painted", done.stdout)
+
+    def test_a_broken_pipe_is_no_crash(self):
+        env = {"PYTHONPATH": str(ROOT / "src"), "PATH": "/usr/bin:/bin"}
+        command = f"{sys.executable} -m eager_lens assess {DEMO_PATH} --json | head -c 10"
+        done = subprocess.run(["sh", "-c", command], env=env, capture_output=True, text=True, timeout=60, check=False)
+        self.assertNotIn("Traceback", done.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()

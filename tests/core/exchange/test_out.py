@@ -1,0 +1,159 @@
+"""Tables and sheets going out: harmless in a spreadsheet, complete, and without a secret."""
+
+import csv
+import io
+import re
+import unittest
+
+import openpyxl
+import pypdfium2
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.exchange.handover import CAUTIONS, SheetTable, WeekStrip, handover_sheets, handover_tables
+from eager_lens.core.exchange.html import handover_html
+from eager_lens.core.exchange.pdf import handover_pdf
+from eager_lens.core.exchange.table_out import Table, camera_table, csv_bytes, harmless, job_tables, xlsx_bytes
+from eager_lens.core.job.model import EMPTY_JOB
+from tests.support import camera, demo_job, job_with
+
+DATE = "25 November 2026"
+
+
+def pdf_text(data):
+    document = pypdfium2.PdfDocument(data)
+    try:
+        return [page.get_textpage().get_text_range() for page in document]
+    finally:
+        document.close()
+
+
+class Harmless(unittest.TestCase):
+    NASTY = ("=1+1", "+2", "-3", "@SUM(A1)", "\tx", '=HYPERLINK("x")')
+
+    def test_formulas_are_made_texts(self):
+        for text in self.NASTY:
+            with self.subTest(text):
+                self.assertEqual(harmless(text), f"'{text}")
+        for cell in ("Gate", "", "a=b", -3, -2.5, 0):
+            self.assertEqual(harmless(cell), cell)
+
+    def test_in_both_formats(self):
+        table = Table("T", ("=head",), tuple((text,) for text in self.NASTY))
+        rows = list(csv.reader(io.StringIO(csv_bytes(table).decode("utf-8-sig"))))
+        self.assertTrue(all(row[0].startswith("'") for row in rows))
+        sheet = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([table]))).active
+        self.assertTrue(
+            all(cell.data_type == "s" and cell.value.startswith("'") for (cell,) in sheet.iter_rows(min_row=2))
+        )
+
+    def test_names_with_formulas_come_back_as_they_were(self):
+        from eager_lens.core.exchange.camera_import import guess_mapping, read_cameras
+        from eager_lens.core.exchange.table_in import table_from_bytes
+
+        job = job_with([camera(1, name="=cmd|' /C calc'!A0")])
+        table = table_from_bytes(csv_bytes(camera_table(job)), "x")
+        self.assertEqual(read_cameras(table, guess_mapping(table), job_with()).cameras[0]["name"], job.cameras[0].name)
+
+    def test_control_characters_do_not_break_the_workbook(self):
+        job = job_with([camera(1, note="bell\x07 and more")])
+        sheet = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([camera_table(job)]))).active
+        self.assertIn("bell and more", [cell.value for cell in sheet[2]])
+
+
+class Tables(unittest.TestCase):
+    def test_numbers_stay_numbers_and_headings_carry_units(self):
+        sheet = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([camera_table(demo_job())]))).active
+        headings = [cell.value for cell in sheet[1]]
+        self.assertIn("Frame rate (fps)", headings)
+        self.assertEqual(sheet.cell(2, headings.index("Frame rate (fps)") + 1).value, 12)
+        self.assertEqual(sheet.max_row, 37)
+
+    def test_all_devices(self):
+        names = [table.name for table in job_tables(demo_job())]
+        self.assertEqual(names, ["Cameras", "Recorders", "Network"])
+
+
+class Sheets(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.assessment = assess(demo_job())
+        cls.sheets = handover_sheets(cls.assessment, DATE)
+        cls.html = handover_html(cls.sheets)
+        cls.pages = pdf_text(handover_pdf(cls.sheets))
+
+    def test_the_set_is_whole(self):
+        titles = [sheet.title for sheet in self.sheets.sheets]
+        for wanted in ("Cameras", "Addresses", "Storage and bandwidth", "Weeks", "Still open", "Cautions", "Proof"):
+            self.assertIn(wanted, titles)
+
+    def test_every_camera_and_every_finding_is_on_it_in_both_formats(self):
+        text = re.sub(r"\s+", " ", " ".join(self.pages))
+        for name in [one.name for one in self.assessment.job.cameras]:
+            with self.subTest(name):
+                self.assertIn(name.replace("'", "&#39;"), self.html)
+                self.assertIn(name, text)
+        for finding in self.assessment.findings:
+            with self.subTest(finding.title):
+                self.assertIn(finding.title.split(":")[0][:20], text)
+
+    def test_storage_is_shown_with_its_working(self):
+        storage = next(sheet for sheet in self.sheets.sheets if sheet.title == "Storage and bandwidth")
+        captions = [block.caption for block in storage.blocks if isinstance(block, SheetTable)]
+        self.assertTrue(any("25.7 days" in caption and "drive_tb" in caption for caption in captions))
+        origins = {
+            row[2] for block in storage.blocks if isinstance(block, SheetTable) for row in block.rows if len(row) == 3
+        }
+        self.assertTrue({"plan", "assumed", "worked out"} <= origins)
+
+    def test_rows_fit_their_columns(self):
+        for sheet in self.sheets.sheets:
+            for block in sheet.blocks:
+                if isinstance(block, SheetTable):
+                    with self.subTest(sheet.title):
+                        self.assertTrue(all(len(row) == len(block.columns) for row in block.rows))
+                        self.assertAlmostEqual(sum(column.share for column in block.columns), 1, places=6)
+
+    def test_the_html_stands_by_itself(self):
+        self.assertNotRegex(self.html, r"(src|href)\s*=|url\(\s*['\"]?http|@import|<script")
+        self.assertIn('lang="en"', self.html)
+
+    def test_texts_are_not_taken_for_markup(self):
+        job = job_with([camera(1, name='<b>&"Gate"</b>', place="</td><script>alert(1)</script>")], name="<i>Job</i>")
+        sheets = handover_sheets(assess(job), DATE)
+        html = handover_html(sheets)
+        self.assertNotIn("<script>", html)
+        self.assertIn("&lt;b&gt;", html)
+        self.assertIn('<b>&"Gate"</b>', " ".join(pdf_text(handover_pdf(sheets))))
+
+    def test_cautions_defer_to_those_who_know(self):
+        text = re.sub(r"\s+", " ", self.pages[-1])
+        for caution in CAUTIONS:
+            self.assertIn(caution[:40], text)
+
+    def test_pages_are_numbered_and_dated(self):
+        for number, page in enumerate(self.pages, 1):
+            self.assertIn(f"page {number}", page)
+            self.assertIn(DATE, page)
+
+    def test_one_job_and_one_day_give_one_document(self):
+        self.assertEqual(handover_pdf(self.sheets), handover_pdf(self.sheets))
+
+    def test_weeks_are_drawn(self):
+        weeks = next(sheet for sheet in self.sheets.sheets if sheet.title == "Weeks")
+        self.assertEqual(sum(isinstance(block, WeekStrip) for block in weeks.blocks), 5)
+        self.assertEqual(self.html.count('role="img"'), 35)
+
+    def test_an_empty_job_and_a_very_long_one(self):
+        for job in (EMPTY_JOB, job_with([camera(n, address="", name="Long " * 30 + str(n)) for n in range(1, 700)])):
+            with self.subTest(len(job.cameras)):
+                pages = pdf_text(handover_pdf(handover_sheets(assess(job), DATE)))
+                self.assertGreaterEqual(len(pages), 8)
+
+    def test_tables_for_a_spreadsheet(self):
+        names = [table.name for table in handover_tables(self.sheets)]
+        self.assertIn("Cameras", names)
+        self.assertEqual(len(names), len(set(names)))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,172 @@
+"""The real window, without a screen: a session in a temporary folder, answers instead of dialogs, and helpers."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, QPointF, Qt, QThreadPool
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
+
+from eager_lens.desk.session import Session
+from eager_lens.desk.start import application
+from eager_lens.desk.theme import look
+from eager_lens.desk.window import Window
+from tests.support import FolderCase
+
+
+class FakeAsker:
+    """Answers questions from lists, and remembers what was asked."""
+
+    def __init__(self):
+        self.files, self.answers, self.asked = [], [], []
+
+    def open_file(self, title, kinds, start=None):
+        self.asked.append(title)
+        return self.files.pop(0) if self.files else None
+
+    def save_file(self, title, kind, proposed):
+        self.asked.append(title)
+        return self.files.pop(0) if self.files else None
+
+    def choose(self, title, text, answers, safe):
+        self.asked.append(text)
+        return self.answers.pop(0) if self.answers else safe
+
+
+class SessionCase(FolderCase):
+    """A session of its own, with what it said."""
+
+    def setUp(self):
+        super().setUp()
+        self.app = application()
+        self.notices = []
+        self.session = self.new_session()
+
+    def new_session(self):
+        session = Session(self.folder / "config", self.folder / "state")
+        session.noticed.connect(self.notices.append)
+        self.addCleanup(session.close)
+        return session
+
+    def wait_for_work(self):
+        """Let work on other threads come to its end, and what it sends arrive."""
+        QThreadPool.globalInstance().waitForDone(20_000)
+        for _ in range(3):
+            QApplication.processEvents()
+
+
+class WindowCase(SessionCase):
+    """A window in sight."""
+
+    def setUp(self):
+        super().setUp()
+        look.set_to(dark=False, large=False)
+        self.asker = FakeAsker()
+        self.window = Window(self.session, self.asker)
+        self.window.resize(1280, 800)
+        self.window.show()
+        QTest.qWaitForWindowExposed(self.window)
+        self.addCleanup(self.close_window)
+
+    def close_window(self):
+        self.session.close()
+        self.window.close()
+        self.wait_for_work()
+        self.window.deleteLater()
+        QApplication.processEvents()
+
+    def open_demo(self, stage="sizing"):
+        self.window.open_demo()
+        self.window.go(stage)
+        QApplication.processEvents()
+        return self.window.pages[stage]
+
+    def open_job(self, job, stage="sizing"):
+        self.session.start_job(job, saved=True)
+        self.window.go(stage)
+        QApplication.processEvents()
+        return self.window.pages[stage]
+
+    # ---- hands ---------------------------------------------------------------------------------------------------
+
+    def key(self, widget, key, modifier=Qt.KeyboardModifier.NoModifier):
+        QTest.keyClick(widget, key, modifier)
+        QApplication.processEvents()
+
+    def shortcut(self, key, modifier=Qt.KeyboardModifier.ControlModifier):
+        QTest.keyClick(self.window.focusWidget() or self.window, key, modifier)
+        QApplication.processEvents()
+
+    def click(self, widget, point=None):
+        where = QPoint(*point) if point else widget.rect().center()
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=where)
+        QApplication.processEvents()
+
+    def drag(self, widget, start, end, button=Qt.MouseButton.LeftButton):
+        QTest.mousePress(widget, button, pos=QPoint(*start))
+        steps = 8
+        for step in range(1, steps + 1):
+            at = [a + (b - a) * step / steps for a, b in zip(start, end, strict=True)]
+            self._move(widget, QPoint(round(at[0]), round(at[1])), button)
+        QTest.mouseRelease(widget, button, pos=QPoint(*end))
+        QApplication.processEvents()
+
+    def _move(self, widget, point, button):
+        from PySide6.QtCore import QEvent
+        from PySide6.QtGui import QMouseEvent
+
+        position = QPointF(point)
+        event = QMouseEvent(
+            QEvent.Type.MouseMove,
+            position,
+            QPointF(widget.mapToGlobal(point)),
+            button,
+            button,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        QApplication.sendEvent(widget, event)
+
+    def press(self, parent, text):
+        """Press the visible button whose words begin so."""
+        for one in parent.findChildren(QPushButton):
+            if one.isVisible() and one.text().startswith(text):
+                self.click(one)
+                return one
+        shown = [one.text() for one in parent.findChildren(QPushButton) if one.isVisible()]
+        raise AssertionError(f"no button {text!r}; there are {shown}")
+
+    def put_cell(self, table, row, heading, text):
+        """Type a text into a cell of a table, as a hand does: go there, Return, type, Return."""
+        columns = [column.id for column in table.records.columns]
+        index = table.records.index(row, columns.index(heading))
+        table.setCurrentIndex(index)
+        table.setFocus()
+        self.key(table, Qt.Key.Key_F2)
+        editor = self.app.focusWidget()
+        line = editor if isinstance(editor, QLineEdit) else editor.findChild(QLineEdit)
+        line.selectAll()
+        QTest.keyClicks(line, text)
+        self.key(line, Qt.Key.Key_Return)
+
+    def cell(self, table, row, heading):
+        columns = [column.id for column in table.records.columns]
+        return table.records.index(row, columns.index(heading)).data()
+
+    def row_named(self, table, name):
+        for row in range(table.records.rowCount()):
+            if table.records.index(row, 0).data() == name:
+                return row
+        raise AssertionError(f"no row {name!r}")
+
+    def clipboard(self, text=None):
+        if text is not None:
+            QGuiApplication.clipboard().setText(text)
+        return QGuiApplication.clipboard().text()
+
+    def last_notice(self):
+        return self.notices[-1].text if self.notices else ""
+
+    def write(self, name, text):
+        path = Path(self.folder) / name
+        path.write_text(text, "utf-8")
+        return path

@@ -1,0 +1,274 @@
+"""The session: named undo, unsaved work, files changed by others, copies that outlive a kill."""
+
+import os
+import signal
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtTest import QSignalSpy, QTest
+
+from eager_lens.core.errors import ChangedOnDisk, FileTrouble
+from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.file import job_text, read_job
+from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.desk.autosave import Autosave, discard, left_work
+from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
+from tests.desk.base import SessionCase
+from tests.support import camera, demo_job, job_with
+
+ROOT = Path(__file__).parents[2]
+
+
+def fps(value, gesture=None, label="Set frame rate"):
+    return set_fields(["cam-1"], label, gesture, fps=value)
+
+
+class History(SessionCase):
+    def setUp(self):
+        super().setUp()
+        self.job = job_with([camera(1), camera(2)])
+        self.session.start_job(self.job, saved=True)
+
+    def rate(self):
+        return self.session.job.cameras[0].fps
+
+    def test_undo_and_redo_by_name(self):
+        self.session.apply(fps(5, label="Five"))
+        self.session.apply(fps(6, label="Six"))
+        self.assertEqual((self.session.undo_label, self.session.redo_label), ("Six", ""))
+        self.session.undo()
+        self.assertEqual((self.rate(), self.session.undo_label, self.session.redo_label), (5, "Five", "Six"))
+        self.session.undo()
+        self.assertIs(self.session.job, self.job)
+        self.session.redo()
+        self.session.redo()
+        self.assertEqual((self.rate(), self.session.redo_label), (6, ""))
+
+    def test_strokes_of_one_drag_are_one_step(self):
+        for value in (5, 6, 7):
+            self.session.apply(fps(value, gesture="drag 1"))
+        self.session.apply(fps(8, gesture="drag 2"))
+        self.session.undo()
+        self.assertEqual(self.rate(), 7)
+        self.session.undo()
+        self.assertEqual(self.rate(), 12)
+
+    def test_an_edit_after_undo_forgets_what_was_undone(self):
+        self.session.apply(fps(5))
+        self.session.undo()
+        self.session.apply(fps(7))
+        self.assertEqual(self.session.redo_label, "")
+
+    def test_an_edit_that_changes_nothing_is_no_step(self):
+        self.assertTrue(self.session.apply(fps(12)))
+        self.assertEqual(self.session.undo_label, "")
+
+    def test_an_edit_that_is_refused_changes_nothing_and_is_told(self):
+        before = self.session.job
+        self.assertFalse(self.session.apply(fps(0)))
+        self.assertIs(self.session.job, before)
+        self.assertTrue(self.notices[-1].needs)
+        self.assertIn("fps: 0 was given", self.notices[-1].text)
+
+    def test_every_change_is_assessed_and_announced_once(self):
+        spy = QSignalSpy(self.session.assessed)
+        self.session.apply(fps(5))
+        self.session.undo()
+        self.assertEqual(spy.count(), 2)
+        self.assertIs(self.session.assessment.job, self.session.job)
+
+    def test_a_foreign_error_is_no_edit_and_reaches_the_caller(self):
+        def broken(job):
+            raise KeyError("bug")
+
+        with self.assertRaises(KeyError):
+            self.session.apply(Edit("x", broken))
+
+    def test_the_choice_is_shared_and_announced_only_when_it_changes(self):
+        spy = QSignalSpy(self.session.chosen_changed)
+        self.session.choose(["cam-1"])
+        self.session.choose(["cam-1"])
+        self.assertEqual((spy.count(), self.session.chosen), (1, ("cam-1",)))
+
+
+class Files(SessionCase):
+    def setUp(self):
+        super().setUp()
+        self.path = self.folder / "job.lens.json"
+        self.session.start_job(job_with([camera(1)]))
+
+    def test_a_new_job_is_unsaved_until_it_is_saved(self):
+        self.assertTrue(self.session.unsaved)
+        self.session.save_as(self.path)
+        self.assertFalse(self.session.unsaved)
+        self.session.apply(fps(5))
+        self.assertTrue(self.session.unsaved)
+        self.session.undo()
+        self.assertFalse(self.session.unsaved)
+
+    def test_an_empty_new_job_is_nothing_to_lose(self):
+        self.session.start_job(EMPTY_JOB)
+        self.assertFalse(self.session.unsaved)
+
+    def test_recent_files_come_newest_first_and_once(self):
+        other = self.folder / "other.lens.json"
+        for path in (self.path, other, self.path):
+            self.session.save_as(path, force=True)
+        self.assertEqual(self.session.preferences.recent, (str(self.path), str(other)))
+        self.assertEqual(load_preferences(self.folder / "config").recent[0], str(self.path))
+
+    def test_two_windows_on_one_file(self):
+        self.session.save_as(self.path)
+        second = self.new_session()
+        second.open(self.path)
+        second.apply(fps(3))
+        second.save_as(self.path)
+        self.session.apply(fps(9))
+        with self.assertRaises(ChangedOnDisk):
+            self.session.save_as(self.path)
+        self.assertEqual(read_job(self.path)[0].cameras[0].fps, 3)
+        self.assertTrue(self.session.unsaved)
+        self.session.save_as(self.path, force=True)
+        self.assertEqual(read_job(self.path)[0].cameras[0].fps, 9)
+        self.assertEqual(read_job(self.path.with_name("job.lens.json.previous"))[0].cameras[0].fps, 3)
+
+    def test_a_change_on_disk_is_told_at_once_and_their_version_can_be_taken(self):
+        self.session.save_as(self.path)
+        self.session.apply(fps(9))
+        self.path.write_text(job_text(job_with([camera(1)], name="Theirs")), "utf-8")
+        for _ in range(100):
+            QTest.qWait(20)
+            if self.notices:
+                break
+        self.assertIn("changed on disk", self.notices[-1].text)
+        self.notices[-1].act()
+        self.assertEqual(self.session.job.name, "Theirs")
+        self.session.redo()
+        self.assertEqual(self.session.job.cameras[0].fps, 9)
+
+    def test_a_file_that_cannot_be_opened_leaves_the_open_job_alone(self):
+        self.session.apply(fps(9))
+        before = self.session.job
+        self.path.write_text("{", "utf-8")
+        with self.assertRaises(FileTrouble):
+            self.session.open(self.path)
+        self.assertIs(self.session.job, before)
+        self.assertEqual(self.session.undo_label, "Set frame rate")
+
+    def test_a_save_that_fails_keeps_the_work_unsaved(self):
+        with self.assertRaises(FileTrouble):
+            self.session.save_as(self.folder / "nowhere" / "job.lens.json")
+        self.assertTrue(self.session.unsaved)
+        self.assertIsNone(self.session.path)
+
+    def test_opening_starts_a_history_of_its_own(self):
+        self.session.apply(fps(5))
+        self.session.save_as(self.path)
+        self.session.open(self.path)
+        self.assertEqual(self.session.undo_label, "")
+
+
+class Copies(SessionCase):
+    def copies(self):
+        return sorted((self.folder / "state").glob("*.lens.json"))
+
+    def test_unsaved_work_is_copied_and_the_copy_goes_when_it_is_saved(self):
+        self.session.start_job(job_with([camera(1)]))
+        self.session.apply(fps(5))
+        self.session._write_copy()
+        self.wait_for_work()
+        self.assertEqual(read_job(self.copies()[0])[0].cameras[0].fps, 5)
+        self.session.save_as(self.folder / "job.lens.json")
+        self.assertEqual(self.copies(), [])
+
+    def test_a_copy_that_is_still_being_written_does_not_come_to_life_after_saving(self):
+        autosave = Autosave(self.folder / "state")
+        epoch = autosave.epoch
+        autosave.clear()
+        autosave.write(job_with(), None, epoch)
+        self.assertEqual(self.copies(), [])
+
+    def test_the_copy_of_a_living_window_is_not_offered(self):
+        autosave = Autosave(self.folder / "state")
+        autosave.write(job_with(), None, autosave.epoch)
+        self.addCleanup(autosave.clear)
+        code = (
+            "import sys; from pathlib import Path; from eager_lens.desk.autosave import left_work;"
+            "print(len(left_work(Path(sys.argv[1]))))"
+        )
+        self.assertEqual(self.python(code, self.folder / "state").strip(), "0")
+
+    def python(self, code, *words):
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        command = [sys.executable, "-c", code, *map(str, words)]
+        return subprocess.run(command, env=env, capture_output=True, text=True, check=True, timeout=60).stdout
+
+    def test_work_outlives_a_kill_at_any_moment(self):
+        """A process edits and copies without end and is killed; what it left opens whole and belongs to its file."""
+        code = (
+            "import sys; from pathlib import Path; from eager_lens.desk.autosave import Autosave;"
+            "from tests.support import job_with, camera\n"
+            "save = Autosave(Path(sys.argv[1])); n = 0\n"
+            "while True:\n"
+            "    n += 1\n"
+            "    save.write(job_with([camera(1, note='x' * 3000)] , name=f'Edit {n}'), Path('/tmp/own.lens.json'), 0)\n"
+            "    print(n, flush=True)\n"
+        )
+        env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+        for after in (1, 7, 23):
+            with self.subTest(after=after):
+                where = self.folder / f"kill {after}"
+                process = subprocess.Popen(
+                    [sys.executable, "-c", code, str(where)], env=env, stdout=subprocess.PIPE, text=True
+                )
+                for _ in range(after):
+                    process.stdout.readline()
+                process.send_signal(signal.SIGKILL)
+                process.wait()
+                process.stdout.close()
+                (work,) = left_work(where)
+                job, _ = read_job(work.copy)
+                self.assertGreaterEqual(int(job.name.split()[1]), after)
+                self.assertEqual(work.job_path, "/tmp/own.lens.json")
+                discard(work)
+                self.assertEqual(left_work(where), [])
+
+    def test_recovered_work_belongs_to_its_file_again_unsaved(self):
+        path = self.folder / "own.lens.json"
+        path.write_text(job_text(job_with([camera(1)])), "utf-8")
+        copy = self.folder / "copy.lens.json"
+        copy.write_text(job_text(job_with([camera(1, fps=3)])), "utf-8")
+        self.session.recover(copy, str(path))
+        self.assertEqual((self.session.path, self.session.unsaved), (path, True))
+        self.session.save_as(path)
+        self.assertEqual(read_job(path)[0].cameras[0].fps, 3)
+
+    def test_a_full_disk_for_copies_is_told(self):
+        self.session.start_job(demo_job())
+        with mock.patch("eager_lens.desk.autosave.write_whole", side_effect=OSError(28, "No space left on device")):
+            self.session._write_copy()
+            self.wait_for_work()
+        self.assertIn("No safety copy", self.notices[-1].text)
+
+
+class PreferenceFile(SessionCase):
+    def test_there_and_back(self):
+        save_preferences(self.folder, Preferences(dark=True, lengths="imperial"))
+        self.assertEqual(load_preferences(self.folder), Preferences(dark=True, lengths="imperial"))
+
+    def test_what_cannot_be_read_counts_as_none(self):
+        for text in ("", "{", '{"dark": 5}', '{"unknown": 1}', "[]"):
+            with self.subTest(text):
+                (self.folder / "preferences.json").write_text(text, "utf-8")
+                self.assertEqual(load_preferences(self.folder), Preferences())
+
+    def test_a_folder_that_cannot_be_written_is_no_failure(self):
+        (self.folder / "file").write_text("", "utf-8")
+        save_preferences(self.folder / "file", Preferences())
+
+
+if __name__ == "__main__":
+    unittest.main()
