@@ -2,10 +2,10 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QPointF, Qt, QThreadPool
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
+from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 
 from eager_lens.desk.session import Session
 from eager_lens.desk.start import application
@@ -73,7 +73,8 @@ class WindowCase(SessionCase):
         self.window.close()
         self.wait_for_work()
         self.window.deleteLater()
-        QApplication.processEvents()
+        # Outside an event loop, only this deletes it; windows left over would be restyled in every later test.
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def open_demo(self, stage="sizing"):
         self.window.open_demo()
@@ -112,9 +113,6 @@ class WindowCase(SessionCase):
         QApplication.processEvents()
 
     def _move(self, widget, point, button):
-        from PySide6.QtCore import QEvent
-        from PySide6.QtGui import QMouseEvent
-
         position = QPointF(point)
         event = QMouseEvent(
             QEvent.Type.MouseMove,
@@ -128,6 +126,7 @@ class WindowCase(SessionCase):
 
     def press(self, parent, text):
         """Press the visible button whose words begin so."""
+        QApplication.processEvents()
         for one in parent.findChildren(QPushButton):
             if one.isVisible() and one.text().startswith(text):
                 self.click(one)
@@ -143,10 +142,11 @@ class WindowCase(SessionCase):
         table.setFocus()
         self.key(table, Qt.Key.Key_F2)
         editor = self.app.focusWidget()
-        line = editor if isinstance(editor, QLineEdit) else editor.findChild(QLineEdit)
-        line.selectAll()
-        QTest.keyClicks(line, text)
-        self.key(line, Qt.Key.Key_Return)
+        line = editor.lineEdit() if isinstance(editor, QComboBox) else editor
+        assert isinstance(line, QLineEdit), f"no editor opened, the keyboard is at {editor}"
+        line.clear()
+        QTest.keyClicks(editor, text)
+        self.key(editor, Qt.Key.Key_Return)
 
     def cell(self, table, row, heading):
         columns = [column.id for column in table.records.columns]

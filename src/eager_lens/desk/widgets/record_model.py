@@ -150,6 +150,14 @@ class RecordModel(QAbstractTableModel):
         if self._rows:
             self.dataChanged.emit(self.index(0, at), self.index(len(self._rows) - 1, at))
 
+    def key_of(self, row: int) -> tuple[str, str]:
+        """What a row is, whatever its place: a part by its id, a group by its label."""
+        return _key(self._rows[row])[:2]
+
+    def row_with_key(self, key: tuple[str, str]) -> int | None:
+        """The row that is this part or group, or None when it is not shown."""
+        return next((at for at, row in enumerate(self._rows) if _key(row)[:2] == key), None)
+
     def group_rows(self) -> list[int]:
         """The rows that are groups."""
         return [at for at, row in enumerate(self._rows) if isinstance(row, GroupRow)]
@@ -219,9 +227,10 @@ class RecordModel(QAbstractTableModel):
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         """Groups can be walked to; cells with an edit can be edited."""
+        if not index.isValid():
+            return Qt.ItemFlag.NoItemFlags
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        is_part = index.isValid() and not isinstance(self._rows[index.row()], GroupRow)
-        if is_part and self.columns[index.column()].edit is not None:
+        if not isinstance(self._rows[index.row()], GroupRow) and self.columns[index.column()].edit is not None:
             flags |= Qt.ItemFlag.ItemIsEditable
         return flags
 
@@ -237,5 +246,5 @@ def _alignment(column: TableColumn) -> Qt.AlignmentFlag:
     return side | Qt.AlignmentFlag.AlignVCenter
 
 
-def _key(row: Any) -> tuple[str, ...]:
-    return ("group", row.label, str(row.folded)) if isinstance(row, GroupRow) else ("part", row.id)
+def _key(row: Any) -> tuple[str, str, bool]:
+    return ("group", row.label, row.folded) if isinstance(row, GroupRow) else ("part", row.id, False)

@@ -14,7 +14,6 @@ from PySide6.QtCore import (
     QRect,
     QRectF,
     Qt,
-    QTimer,
     Signal,
 )
 from PySide6.QtGui import (
@@ -30,6 +29,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
+    QCompleter,
     QHeaderView,
     QLineEdit,
     QStyle,
@@ -125,8 +125,11 @@ class _CellDelegate(QStyledItemDelegate):
         box.setEditable(True)
         box.addItems(choices)
         box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        completer = QCompleter(choices, box)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        box.setCompleter(completer)
         box.activated.connect(lambda _: self._commit(box))
-        QTimer.singleShot(0, box.showPopup)
         return box
 
     def _commit(self, editor: QWidget) -> None:
@@ -169,6 +172,7 @@ class RecordTable(QTableView):
         super().__init__()
         self.session = session
         self._shares_choice = shares_choice
+        self._was_at: tuple[tuple[str, str], int] | None = None
         self.empty_words = EMPTY_WORDS if shares_choice else ""
         self.records = RecordModel(columns, group_by)
         self.records.on_edit = self._edited
@@ -192,6 +196,7 @@ class RecordTable(QTableView):
         header.setMinimumSectionSize(36)
         self._size_columns()
         look.changed.connect(self._size_columns)
+        self.records.modelAboutToBeReset.connect(self._before_reset)
         self.records.modelReset.connect(self._after_reset)
         self.doubleClicked.connect(self._double_clicked)
         self.selectionModel().selectionChanged.connect(self._selection_changed)
@@ -228,7 +233,17 @@ class RecordTable(QTableView):
         """Show parts; what was chosen stays chosen."""
         self.records.show(parts, assessment, marks or {})
 
+    def _before_reset(self) -> None:
+        current = self.currentIndex()
+        self._was_at = (self.records.key_of(current.row()), current.column()) if current.isValid() else None
+
     def _after_reset(self) -> None:
+        """Rows came or went: the keyboard stays where it was, groups span their columns again."""
+        if self._was_at is not None:
+            row = self.records.row_with_key(self._was_at[0])
+            if row is not None:
+                how = QItemSelectionModel.SelectionFlag.NoUpdate
+                self.selectionModel().setCurrentIndex(self.records.index(row, self._was_at[1]), how)
         self.clearSpans()
         for at in self.records.group_rows():
             plain = next((i for i, c in enumerate(self.records.columns) if c.group is not None), None)
@@ -307,6 +322,10 @@ class RecordTable(QTableView):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Copy, paste, delete, fold, and Return to edit or to see a working."""
+        if self.state() == QAbstractItemView.State.EditingState:
+            # Keys that the editor lets through (Return, when it commits) are not meant for the table.
+            super().keyPressEvent(event)
+            return
         current = self.currentIndex()
         part = self.records.at(current.row()) if current.isValid() else None
         if event.matches(QKeySequence.StandardKey.Copy):

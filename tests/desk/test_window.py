@@ -1,0 +1,390 @@
+"""The window as a whole: start page, keys, search, files, findings, readout, themes."""
+
+import unittest
+
+from PySide6.QtCore import QMimeData, Qt, QUrl
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton
+
+from eager_lens.core.assess.finding import STAGES
+from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.file import job_text, read_job
+from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
+from eager_lens.desk.autosave import Autosave
+from eager_lens.desk.panels.header import search
+from eager_lens.desk.panels.readout import readings
+from eager_lens.desk.panels.side import FindingCard
+from eager_lens.desk.theme import look
+from tests.desk.base import WindowCase
+from tests.support import camera, demo_job, job_with
+
+
+class StartPage(WindowCase):
+    def test_it_offers_what_can_be_begun(self):
+        for words in ("Open the demo job", "New job", "Import a camera list", "Open a job"):
+            with self.subTest(words):
+                self.assertTrue(any(b.text().startswith(words) for b in self.window.start.findChildren(QPushButton)))
+        self.assertFalse(self.window.rail.isVisible())
+
+    def test_the_demo_is_one_press_away(self):
+        self.press(self.window.start, "Open the demo job")
+        self.assertEqual(self.session.job.name, "Brindlemoor Tramway")
+        self.assertTrue(self.window.rail.isVisible())
+        self.assertFalse(self.session.unsaved)
+
+    def test_the_demo_is_one_key_away(self):
+        self.key(self.window.focusWidget(), Qt.Key.Key_Space)
+        self.assertEqual(self.session.job.name, "Brindlemoor Tramway")
+
+    def test_recent_files_open(self):
+        path = self.write("shed.lens.json", job_text(job_with([camera(1)], name="Shed")))
+        self.window.open_path(path)
+        self.window.ask_start()
+        self.press(self.window.start, "shed.lens.json")
+        self.assertEqual(self.session.job.name, "Shed")
+
+    def test_left_work_is_offered_and_taken_up(self):
+        left = Autosave(self.folder / "state")
+        left.write(job_with([camera(1)], name="Left behind"), None, left.epoch)
+        left._lock.close()
+        self.window.show_start()
+        self.press(self.window.start, "Take it up again")
+        self.assertEqual(self.session.job.name, "Left behind")
+        self.assertTrue(self.session.unsaved)
+
+    def test_left_work_is_given_up_only_after_a_question(self):
+        left = Autosave(self.folder / "state")
+        left.write(job_with(name="Left behind"), None, left.epoch)
+        left._lock.close()
+        self.window.show_start()
+        self.press(self.window.start, "Give it up")
+        self.assertTrue(left.copy.exists())
+        self.asker.answers = [0]
+        self.press(self.window.start, "Give it up")
+        self.assertFalse(left.copy.exists())
+        self.assertIn("cannot be brought back", self.asker.asked[-1])
+
+
+class Keys(WindowCase):
+    def test_alt_and_a_number_goes_to_each_stage(self):
+        self.open_demo()
+        for number, stage in enumerate(STAGES):
+            with self.subTest(stage):
+                self.shortcut(Qt.Key(Qt.Key.Key_1 + number), Qt.KeyboardModifier.AltModifier)
+                self.assertEqual(self.window.stage, stage)
+                self.assertIs(self.window.stack.currentWidget(), self.window.pages[stage])
+
+    def test_pages_are_made_when_they_are_first_asked_for(self):
+        self.open_demo()
+        self.assertEqual(set(self.window.pages), {"sizing"})
+
+    def test_undo_and_redo(self):
+        self.open_demo()
+        before = self.session.job
+        self.session.apply(set_fields(["cam-1"], "Set 5 fps", fps=5))
+        self.shortcut(Qt.Key.Key_Z)
+        self.assertIs(self.session.job, before)
+        self.shortcut(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.session.job.cameras[0].fps, 5)
+        self.assertIn("Set 5 fps", self.window.header._undo.text())
+
+    def test_f6_goes_round(self):
+        self.open_demo()
+        seen = []
+        for _ in range(5):
+            self.shortcut(Qt.Key.Key_F6, Qt.KeyboardModifier.NoModifier)
+            focus = self.window.focusWidget()
+            parts = (
+                self.window.rail,
+                self.window.pages["sizing"],
+                self.window.side,
+                self.window.readout,
+                self.window.header,
+            )
+            seen.append(next(at for at, part in enumerate(parts) if part is focus or part.isAncestorOf(focus)))
+        self.assertEqual(sorted(seen), [0, 1, 2, 3, 4])
+
+    def test_the_rail_walks_with_arrows(self):
+        self.open_demo()
+        self.window.rail.setFocus()
+        self.key(self.window.rail, Qt.Key.Key_Down)
+        self.assertEqual(self.window.stage, "addresses")
+        self.click(self.window.rail, (60, 8 + 40 * 4 + 10))
+        self.assertEqual(self.window.stage, "week")
+
+    def test_no_two_commands_share_a_key(self):
+        keys = [action.keys for action in ACTIONS if action.keys]
+        self.assertEqual(len(keys), len(set(keys)))
+        self.assertTrue(all(action.menu in MENUS for action in ACTIONS))
+        self.assertEqual(set(self.window._handlers()), {action.id for action in ACTIONS})
+
+    def test_the_shortcut_list_opens(self):
+        self.shortcut(Qt.Key.Key_F1, Qt.KeyboardModifier.NoModifier)
+        box = next(widget for widget in QApplication.topLevelWidgets() if isinstance(widget, QMessageBox))
+        for keys, _ in shortcut_list():
+            self.assertIn(keys, box.text())
+        box.close()
+
+    def test_a_command_that_wants_a_job_says_so(self):
+        self.window.run("save")
+        self.assertIn("Open or begin a job first", self.last_notice())
+
+
+class Search(WindowCase):
+    def hits(self, text):
+        return [hit.words for hit in search(text, self.session)]
+
+    def test_everything_is_found(self):
+        self.open_demo()
+        yard = next(c for c in self.session.job.cameras if c.name == "Yard gate")
+        for text in ("yard ga", yard.address, yard.serial, yard.hardware_address[-8:]):
+            with self.subTest(text):
+                self.assertTrue(any("Yard gate" in words for words in self.hits(text)))
+        self.assertIn("Plan addresses for all devices", self.hits("plan addr"))
+        self.assertIn("Addresses", self.hits("addresses"))
+        self.assertTrue(any("leased pool" in words for words in self.hits("leased pool")))
+        self.assertEqual(self.hits("  "), [])
+
+    def test_by_keyboard(self):
+        self.open_demo("addresses")
+        self.shortcut(Qt.Key.Key_K)
+        box = self.window.header.search
+        self.assertTrue(box.hasFocus())
+        QTest.keyClicks(box, "halt shelter")
+        self.assertTrue(box.results.isVisible())
+        self.key(box, Qt.Key.Key_Return)
+        chosen = [c.name for c in self.session.job.cameras if c.id in self.session.chosen]
+        self.assertEqual((chosen, self.window.stage), (["Halt shelter"], "addresses"))
+
+    def test_walking_down_the_results_and_escape(self):
+        self.open_demo()
+        box = self.window.header.search
+        box.setFocus()
+        QTest.keyClicks(box, "halt")
+        self.key(box, Qt.Key.Key_Down)
+        self.assertEqual(box.results.currentRow(), 1)
+        self.key(box, Qt.Key.Key_Escape)
+        self.assertFalse(box.results.isVisible())
+        self.assertEqual(box.text(), "")
+
+    def test_nothing_found_is_said(self):
+        self.open_demo()
+        box = self.window.header.search
+        box.setFocus()
+        QTest.keyClicks(box, "zzzz")
+        self.assertIn("Nothing of that name", box.results.item(0).text())
+        self.key(box, Qt.Key.Key_Return)
+        self.assertEqual(self.session.chosen, ())
+
+    def test_a_command_is_carried_out(self):
+        self.open_demo()
+        box = self.window.header.search
+        box.setFocus()
+        QTest.keyClicks(box, "fill the ch")
+        self.key(box, Qt.Key.Key_Return)
+        self.assertEqual(self.session.undo_label, "Fill the channels")
+
+
+class FindingsPanel(WindowCase):
+    def cards(self):
+        return [card for card in self.window.side.findChildren(FindingCard) if not card.isHidden()]
+
+    def test_a_fix_is_one_press_and_one_undo(self):
+        self.open_demo("addresses")
+        before = self.session.job
+        self.press(self.window.side, "Give Tea room")
+        self.assertNotIn("in-pool", [f.code for f in self.session.assessment.findings])
+        self.session.undo()
+        self.assertIs(self.session.job, before)
+
+    def test_show_leads_to_the_thing(self):
+        page = self.open_demo("movement")
+        named = [
+            card for card in self.cards() if "Kiosk queue" in " ".join(w.text() for w in card.findChildren(QLabel))
+        ]
+        card = named[0]
+        self.press(card, "Show")
+        self.assertEqual(self.session.chosen, ("cam-14",))
+        self.assertTrue(page.cameras.hasFocus())
+
+    def test_of_the_stage_or_of_the_whole_job(self):
+        self.open_demo("week")
+        few = len(self.cards())
+        self.press(self.window.side, "Whole job")
+        self.assertEqual(len(self.cards()), len(self.session.assessment.findings))
+        self.assertGreater(len(self.cards()), few)
+
+    def test_the_rail_counts_what_needs_somebody(self):
+        self.open_demo()
+        for stage in STAGES:
+            counted = self.window.rail._counts.get(stage, (0, None))[0]
+            self.assertEqual(counted, self.session.assessment.open_count(stage))
+
+    def test_a_narrow_window_gives_the_room_to_the_page(self):
+        self.open_demo()
+        self.window.resize(1024, 700)
+        QApplication.processEvents()
+        self.assertFalse(self.window.side.isVisible())
+        self.press(self.window.header, "Findings (")
+        self.assertTrue(self.window.side.isVisible())
+        self.assertEqual((self.window.width(), self.window.height()), (1024, 700))
+
+
+class Readout(WindowCase):
+    def test_the_figures_are_the_tightest_of_their_kind(self):
+        self.open_demo()
+        days, incoming, registered, addresses, checks = readings(self.session.assessment)
+        self.assertEqual((days.figure, days.rest), ("25.7", "of 31 asked"))
+        self.assertEqual((incoming.figure, incoming.rest), ("59.5", "of 160 Mb/s"))
+        self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "10"))
+        self.assertTrue(days.assumed)
+
+    def test_each_opens_its_working(self):
+        self.open_demo()
+        for cell in self.window.readout._cells:
+            self.key(cell, Qt.Key.Key_Return)
+            self.assertTrue(self.window.side._working.isVisible())
+        self.click(self.window.readout._cells[0])
+        self.assertIn("25.7 days", self.window.side._working._title.text())
+
+    def test_a_working_follows_the_job_and_can_be_copied(self):
+        self.open_demo()
+        self.session.show_working(FigureRef("days", "rec-1"))
+        self.session.apply(set_fields(["rec-1"], "x", drives=4))
+        self.assertIn("38.5 days", self.window.side._working._title.text())
+        self.press(self.window.side._working, "Copy")
+        self.assertIn("Source:", self.clipboard())
+        self.press(self.window.side._working, "Close")
+        self.assertFalse(self.window.side._working.isVisible())
+
+    def test_an_empty_job_has_no_figures_and_no_crash(self):
+        self.open_job(EMPTY_JOB)
+        self.assertEqual([reading.figure for reading in readings(self.session.assessment)], ["–", "–", "0", "0", "0"])
+
+
+class Files(WindowCase):
+    def test_save_asks_for_a_name_once(self):
+        self.window.new_job()
+        path = self.folder / "new.lens.json"
+        self.asker.files = [path]
+        self.session.apply(set_fields([], "x"))
+        self.shortcut(Qt.Key.Key_S)
+        self.assertTrue(path.exists())
+        self.window.run("add-camera")
+        self.assertIn("not saved", self.window.header._state.text())
+        self.shortcut(Qt.Key.Key_S)
+        self.assertEqual(len(read_job(path)[0].cameras), 1)
+        self.assertEqual(len(self.asker.asked), 1)
+        self.assertIn("saved", self.window.header._state.text())
+
+    def test_the_title_marks_unsaved_work(self):
+        self.open_job(job_with([camera(1)]))
+        self.assertFalse(self.window.windowTitle().startswith("*"))
+        self.session.apply(set_fields(["cam-1"], "x", fps=5))
+        self.assertTrue(self.window.windowTitle().startswith("*Test job"))
+
+    def test_unsaved_work_is_asked_about_before_it_is_left(self):
+        self.open_job(job_with([camera(1)]))
+        self.session.apply(set_fields(["cam-1"], "x", fps=5))
+        for leave in (self.window.new_job, self.window.open_demo, self.window.ask_start, self.window.close):
+            with self.subTest(leave.__name__):
+                leave()
+                self.assertEqual(self.session.job.name, "Test job")
+        self.asker.answers = [1]
+        self.window.open_demo()
+        self.assertEqual(self.session.job.name, "Brindlemoor Tramway")
+
+    def test_save_on_leaving(self):
+        self.open_job(job_with([camera(1)]))
+        self.session.apply(set_fields(["cam-1"], "x", fps=5))
+        path = self.folder / "kept.lens.json"
+        self.asker.answers, self.asker.files = [0], [path]
+        self.window.new_job()
+        self.assertEqual(read_job(path)[0].cameras[0].fps, 5)
+
+    def test_changed_on_disk_is_a_decision(self):
+        path = self.write("job.lens.json", job_text(job_with([camera(1)])))
+        self.window.open_path(path)
+        self.session.apply(set_fields(["cam-1"], "x", fps=5))
+        path.write_text(job_text(job_with(name="Theirs")), "utf-8")
+        self.assertFalse(self.window.save())
+        self.assertEqual(read_job(path)[0].name, "Theirs")
+        other = self.folder / "other.lens.json"
+        self.asker.answers, self.asker.files = [1], [other]
+        self.assertTrue(self.window.save())
+        self.assertEqual(read_job(other)[0].cameras[0].fps, 5)
+        self.assertEqual(read_job(path)[0].name, "Theirs")
+
+    def test_a_broken_file_is_told_and_nothing_is_lost(self):
+        self.open_job(job_with([camera(1)]))
+        self.window.open_path(self.write("broken.lens.json", "{"))
+        self.assertIn("cannot be opened", self.last_notice())
+        self.assertEqual(self.session.job.name, "Test job")
+        self.assertTrue(self.window.notices.isVisible())
+
+    def test_files_are_dropped_on_the_window(self):
+        path = self.write("shed.lens.json", job_text(job_with(name="Shed")))
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+
+        class Drop:
+            accepted = False
+
+            def mimeData(self):
+                return data
+
+            def acceptProposedAction(self):
+                self.accepted = True
+
+        drop = Drop()
+        self.window.dragEnterEvent(drop)
+        self.assertTrue(drop.accepted)
+        self.window.dropEvent(drop)
+        self.assertEqual(self.session.job.name, "Shed")
+
+
+class Looks(WindowCase):
+    def test_dark_and_large_and_back(self):
+        self.open_demo()
+        self.window.run("dark")
+        self.assertTrue(look.dark)
+        light_text = self.window.grab().toImage().pixelColor(600, 400)
+        self.window.run("large")
+        self.assertEqual(self.window.rail.width(), look.px(176))
+        self.assertLess(light_text.lightness(), 80)
+        self.window.run("dark")
+        self.window.run("large")
+        self.assertFalse(look.dark or look.large)
+        self.assertEqual((self.window.width(), self.window.height()), (1280, 800))
+
+    def test_the_preference_is_kept(self):
+        self.window.run("dark")
+        self.assertTrue(self.new_session().preferences.dark)
+
+    def test_every_page_fits_the_small_window_in_large_type(self):
+        self.open_job(demo_job())
+        self.window.run("large")
+        self.window.resize(1024, 700)
+        for stage in STAGES:
+            self.window.go(stage)
+            QApplication.processEvents()
+            with self.subTest(stage):
+                self.assertEqual((self.window.width(), self.window.height()), (1024, 700))
+
+    def test_every_page_shows_an_empty_job_and_five_hundred_cameras(self):
+        from eager_lens.cli.perf import job_of
+
+        for job in (EMPTY_JOB, job_of(500)):
+            self.session.start_job(job, saved=True)
+            for stage in STAGES:
+                with self.subTest(cameras=len(job.cameras), stage=stage):
+                    self.window.go(stage)
+                    QApplication.processEvents()
+                    self.assertFalse(self.window.grab().isNull())
+        self.wait_for_work()
+
+
+if __name__ == "__main__":
+    unittest.main()
