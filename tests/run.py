@@ -6,6 +6,7 @@
 """
 
 import argparse
+import faulthandler
 import os
 import sys
 import tempfile
@@ -22,6 +23,7 @@ def main():
     parser.add_argument("-k", metavar="TEXT", default="")
     parser.add_argument("-v", action="store_true", help="name every test")
     arguments = parser.parse_args()
+    faulthandler.enable()
     sys.path[:0] = [str(ROOT), str(ROOT / "src")]
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     # Nothing that a test does may reach the settings or the unsaved work of whoever runs it.

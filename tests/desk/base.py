@@ -141,7 +141,7 @@ class WindowCase(SessionCase):
         table.setCurrentIndex(index)
         table.setFocus()
         self.key(table, Qt.Key.Key_F2)
-        editor = self.app.focusWidget()
+        editor = self.window.focusWidget()
         line = editor.lineEdit() if isinstance(editor, QComboBox) else editor
         assert isinstance(line, QLineEdit), f"no editor opened, the keyboard is at {editor}"
         line.clear()

@@ -14,6 +14,16 @@ SETTLE_S = 0.15
 LONGEST_WAIT_S = 30.0
 
 
+# A list as somebody keeps it, with two mistakes in it.
+EXAMPLE_LIST = """Camera\tLocation\tIP address\tResolution\tFPS\tGOP (frames)\tBitrate (kb/s)\tRemark
+Pattern store\tWorkshop\t10.44.8.60\t1920x1080\t10\t20\t1800\t
+Forge\tWorkshop\t10.44.8.61\t1920x1080\t12\t24\t2100\tbehind the hood
+Paint booth 2\tWorkshop\t10.44.8.610\t1080p\t10\t20\t\t
+Wheel lathe\tWorkshop\t10.44.8.63\t2688x1520\tfast\t30\t3900\t
+Tool cage\tWorkshop\t10.44.8.64\t1280x720\t8\t16\t700\tnew bracket
+"""
+
+
 def draw_shots(folder: Path, only: str | None) -> int:
     """Draw the views into ``folder``; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -46,6 +56,9 @@ def draw_shots(folder: Path, only: str | None) -> int:
             window.run("dark")
             window.go("sizing", "cam-22")
 
+        def imported() -> None:
+            window.show_pasted(EXAMPLE_LIST)
+
         views: dict[str, Callable[[], None]] = {
             "start": window.show_start,
             "sizing": sizing,
@@ -56,6 +69,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "movement": stage("movement", "cam-14"),
             "proof": stage("proof"),
             "handover": stage("handover"),
+            "import": imported,
             "sizing-dark": dark,
         }
         if only is not None and only not in views:

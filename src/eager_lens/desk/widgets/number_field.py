@@ -33,7 +33,7 @@ class NumberField(QLineEdit):
 
     def show_value(self, value: float | None) -> None:
         """Show a number, unless somebody is typing."""
-        self._value = value
+        self._value = None if value is None else float(value)
         if not self.hasFocus():
             self._show_with_unit()
 

@@ -1,0 +1,100 @@
+"""Colours that can be read, marks that need no colour, icons and fonts that ship."""
+
+import unittest
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QFontInfo, QImage, QPainter
+
+from eager_lens.core.assess.finding import STAGES, Severity
+from eager_lens.core.recording.week import MODES
+from eager_lens.desk.start import application
+from eager_lens.desk.theme import look
+from eager_lens.desk.theme.palette import DARK, LIGHT, contrast
+from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level, ticks
+from eager_lens.desk.widgets.marks import paint_mark
+from eager_lens.desk.widgets.week_strip import paint_mode
+
+
+class Contrast(unittest.TestCase):
+    def test_text_on_its_ground_in_both_themes(self):
+        for name, palette in (("light", LIGHT), ("dark", DARK)):
+            for text, ground in (
+                ("ink", "paper"),
+                ("ink", "panel"),
+                ("ink", "tint"),
+                ("muted", "paper"),
+                ("muted", "panel"),
+                ("need", "paper"),
+                ("need", "panel"),
+                ("chosen", "paper"),
+                ("on_chosen", "chosen"),
+            ):
+                with self.subTest(theme=name, text=text, ground=ground):
+                    self.assertGreaterEqual(contrast(getattr(palette, text), getattr(palette, ground)), 4.5)
+
+    def test_the_measure_itself(self):
+        self.assertAlmostEqual(contrast("#000000", "#FFFFFF"), 21)
+        self.assertAlmostEqual(contrast("#777777", "#777777"), 1)
+        self.assertAlmostEqual(contrast("#767676", "#FFFFFF"), 4.54, places=2)
+
+
+class Painted(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        application()
+
+    def grey(self, paint, size=40):
+        """What a grey printer shows: the lightness of every pixel."""
+        image = QImage(size, size, QImage.Format.Format_RGB32)
+        image.fill(look.color("paper"))
+        painter = QPainter(image)
+        paint(painter)
+        painter.end()
+        return [image.pixelColor(x, y).lightness() for x in range(size) for y in range(size)]
+
+    def test_marks_are_told_apart_without_colour(self):
+        shown = [
+            self.grey(lambda p, s=severity: paint_mark(p, QPointF(20, 20), s, 24)) for severity in (*Severity, None)
+        ]
+        for at, one in enumerate(shown):
+            for other in shown[at + 1 :]:
+                different = sum(abs(a - b) > 40 for a, b in zip(one, other, strict=True))
+                self.assertGreater(different, 40)
+
+    def test_week_modes_are_told_apart_without_colour(self):
+        from PySide6.QtCore import QRectF
+
+        inks = [
+            sum(255 - value for value in self.grey(lambda p, m=mode: paint_mode(p, QRectF(0, 0, 40, 40), m)))
+            for mode in MODES
+        ]
+        self.assertEqual(len({round(ink / 4000) for ink in inks}), 4, inks)
+
+    def test_every_stage_has_an_icon_and_fonts_ship_with_the_program(self):
+        for stage in (*STAGES, "mark", "eager-lens", "right", "down"):
+            self.assertFalse(look.pixmap(stage, 32).toImage().isNull())
+        self.assertEqual(QFontInfo(look.font()).family(), "Inter")
+        self.assertEqual(QFontInfo(look.font(figures=True)).family(), "B612")
+
+    def test_charts_draw_whatever_they_are_given(self):
+        chart = CurveChart("nothing yet")
+        chart.resize(300, 200)
+        for data in (
+            None,
+            CurveData((1.0, 2.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), "x", "y"),
+            CurveData((1.0, 2.0), (1e9, 1.0), (1e8, 0.5), (1e12, 2.0), "x", "y", (Level(1e9, "asked", True),), 1.0),
+        ):
+            chart.show_data(data)
+            self.assertFalse(chart.grab().isNull())
+
+    def test_ticks_are_round_and_inside(self):
+        for low, high in ((0, 1), (0, 97), (0.5, 10), (640, 3840), (0, 1e-6)):
+            with self.subTest(high):
+                got = ticks(low, high)
+                self.assertTrue(2 <= len(got) <= 12)
+                self.assertTrue(all(low - 1e-9 <= value <= high * (1 + 1e-9) for value in got))
+        self.assertEqual(ticks(3, 3), [3])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,527 @@
+"""Each page does its main task, by mouse and by keyboard."""
+
+import unittest
+
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPlainTextEdit
+
+from eager_lens.core.assess.proof import CHECKS
+from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.recording.week import Span, week_hours
+from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
+from eager_lens.desk.widgets.channel_board import CAMERAS, camera_mime, cameras_from
+from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
+from tests.desk.base import WindowCase
+from tests.support import camera, codes, job_with, lan, recorder
+
+
+class Wiring(WindowCase):
+    def test_type_cameras_in_from_nothing_by_keyboard(self):
+        page = self.open_job(EMPTY_JOB, "wiring")
+        self.press(page, "Add a camera")
+        editor = self.window.focusWidget()
+        editor.clear()
+        QTest.keyClicks(editor, "Gate")
+        self.key(editor, Qt.Key.Key_Return)
+        self.assertEqual([c.name for c in self.session.job.cameras], ["Gate"])
+
+    def test_twelve_like_this_one(self):
+        page = self.open_job(job_with([camera(1, name="Yard 1", fps=7)]), "wiring")
+        self.session.choose(["cam-1"])
+        self.press(page, "like the chosen one")
+        self.assertEqual(len(self.session.job.cameras), 13)
+        self.assertEqual({c.fps for c in self.session.job.cameras}, {7})
+        self.assertEqual(self.session.undo_label, "Add 12 like this one")
+        self.session.undo()
+        self.assertEqual(len(self.session.job.cameras), 1)
+
+    def test_a_billion_like_this_one_are_refused(self):
+        page = self.open_job(job_with([camera(1)]), "wiring")
+        self.session.choose(["cam-1"])
+        for typed, words in (
+            ("1000000000", "at most 20,000"),
+            ("0", "give 1 to"),
+            ("2.5", "whole number"),
+            ("x", "no number"),
+        ):
+            page._how_many.setFocus()
+            page._how_many.clear()
+            QTest.keyClicks(page._how_many, typed)
+            self.key(page._how_many, Qt.Key.Key_Return)
+            if typed != "x":
+                self.press(page, "like the chosen one")
+            with self.subTest(typed):
+                self.assertIn(words, self.last_notice())
+                self.assertEqual(len(self.session.job.cameras), 1)
+
+    def test_devices_are_added_by_kind(self):
+        page = self.open_job(EMPTY_JOB, "wiring")
+        page._add_network("switch")
+        self.assertEqual(self.session.job.network[0].name, "Switch 1")
+        self.assertTrue(page.network.isVisible())
+
+    def test_the_map_chooses_devices_and_places(self):
+        page = self.open_demo("wiring")
+        spot, device = next((spot, d) for spot, d in page._map._spots if d.name == "Yard throat")
+        self.click(page._map, (round(spot.center().x()), round(spot.center().y())))
+        self.assertEqual(self.session.chosen, (device.id,))
+        self.click(page._map, (20, round(spot.center().y())))
+        self.assertEqual(len(self.session.chosen), 10)
+
+    def test_lengths_in_feet_are_kept_in_metres(self):
+        page = self.open_job(job_with([camera(1, cable_m=30.48)]), "wiring")
+        self.assertEqual(self.cell(page.cameras, 0, "cable_m"), "30.5")
+        self.window.run("imperial")
+        self.assertEqual(self.cell(page.cameras, 0, "cable_m"), "100")
+        self.put_cell(page.cameras, 0, "cable_m", "200")
+        self.assertAlmostEqual(self.session.job.cameras[0].cable_m, 60.96)
+        self.put_cell(page.cameras, 0, "cable_m", "12 m")
+        self.assertAlmostEqual(self.session.job.cameras[0].cable_m, 12)
+        self.window.run("imperial")
+
+
+class Import(WindowCase):
+    LIST = "Camera;Location;IP;FPS;GOP (frames);Where\nGate;Yard;172.22.40.90;12,5;25;N\nDoor;Hall;300.1.1.1;10;20;S\n"
+
+    def test_from_a_file_to_cameras_and_back_by_one_undo(self):
+        self.asker.files = [self.write("list.csv", self.LIST)]
+        self.window.run("import")
+        view = self.window.stack.currentWidget()
+        self.assertIn("1 camera can be imported; 1 row left out", view._verdict.text())
+        self.assertIn("Row 3, IP", view._problems.toPlainText())
+        self.press(view, "Import 1 camera")
+        made = self.session.job.cameras[0]
+        self.assertEqual((made.name, made.fps, made.key_frame_s), ("Gate", 12.5, 2))
+        self.assertEqual(self.session.chosen, (made.id,))
+        self.shortcut(Qt.Key.Key_Z)
+        self.assertEqual(self.session.job.cameras, ())
+
+    def test_a_wrong_guess_is_put_right(self):
+        self.window.import_path(self.write("list.csv", self.LIST))
+        view = self.window.stack.currentWidget()
+        box = view._grid.cellWidget(0, 5)
+        self.assertEqual(box.currentData(), "")
+        box.setCurrentIndex(box.findData("note"))
+        box.activated.emit(box.currentIndex())
+        self.press(view, "Import 1 camera")
+        self.assertEqual(self.session.job.cameras[0].note, "N")
+
+    def test_rows_left_out_can_be_copied_put_right_and_pasted(self):
+        self.window.import_path(self.write("list.csv", self.LIST))
+        view = self.window.stack.currentWidget()
+        self.press(view, "Copy the rows left out")
+        self.press(view, "Import 1 camera")
+        self.clipboard(self.clipboard().replace("300.1.1.1", "172.22.40.91"))
+        self.window.run("paste-list")
+        self.press(self.window.stack.currentWidget(), "Import 1 camera")
+        self.assertEqual([c.name for c in self.session.job.cameras], ["Gate", "Door"])
+
+    def test_cancel_changes_nothing(self):
+        self.open_job(job_with([camera(1)]))
+        self.window.import_path(self.write("list.csv", self.LIST))
+        self.press(self.window.stack.currentWidget(), "Cancel")
+        self.assertEqual(len(self.session.job.cameras), 1)
+        self.assertEqual(self.session.undo_label, "")
+        self.assertIs(self.window.stack.currentWidget(), self.window.pages["sizing"])
+
+    def test_what_is_no_list_is_told(self):
+        path = self.folder / "broken.xlsx"
+        path.write_bytes(b"PK\x03\x04 nothing")
+        self.window.open_path(path)
+        self.assertIn("cannot be read as an XLSX", self.last_notice())
+        self.clipboard("")
+        self.open_job(EMPTY_JOB)
+        self.window.run("paste-list")
+        self.assertIn("no list to paste", self.last_notice())
+
+
+class Sizing(WindowCase):
+    def test_the_curve_follows_choice_and_setting_and_a_point_is_adopted(self):
+        page = self.open_demo()
+        self.session.choose(["cam-22"])
+        self.assertEqual(page._chart._data.now, 12)
+        page._setting.setCurrentIndex(page._setting.findData("key_frame_s"))
+        self.assertEqual(page._chart._data.now, 2)
+        page._chart.setFocus()
+        self.key(page._chart, Qt.Key.Key_Right)
+        self.key(page._chart, Qt.Key.Key_Return)
+        self.press(page, "Set 3 s")
+        self.assertEqual([c.key_frame_s for c in self.session.job.cameras if c.id == "cam-22"], [3])
+        self.assertEqual(self.session.undo_label, "Set 3 s on 1 camera")
+
+    def test_a_click_on_the_curve_offers_the_value(self):
+        page = self.open_demo()
+        self.click(page._chart, (page._chart.width() - 30, 80))
+        self.press(page, "Set 30 fps")
+        self.assertEqual(
+            {c.fps for c in self.session.job.cameras if c.registered[:1] and c.registered[0].recorder == "rec-1"}, {30}
+        )
+
+    def test_days_asked_are_typed(self):
+        page = self.open_demo()
+        page._least.setFocus()
+        page._least.clear()
+        QTest.keyClicks(page._least, "14")
+        self.key(page._least, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.retention.least_days, 14)
+        self.assertIn("Every recorder keeps the 14 days", page._verdict.text())
+        page._least.setFocus()
+        page._least.clear()
+        QTest.keyClicks(page._least, "-5")
+        self.key(page._least, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.retention.least_days, 14)
+        self.assertIn("least_days", self.last_notice())
+
+    def test_the_remedy_is_in_the_findings(self):
+        page = self.open_demo()
+        self.press(self.window.side, "Add 1 more 6 TB")
+        self.assertIn("Every recorder keeps the 31 days", page._verdict.text())
+
+    def test_meters_open_workings(self):
+        page = self.open_demo()
+        days, incoming = page._meter_pairs["rec-2"]
+        self.click(days)
+        self.assertIn("Days kept, Workshop recorder", self.window.side._working._title.text())
+        self.key(incoming, Qt.Key.Key_Return)
+        self.assertIn("Incoming, Workshop recorder", self.window.side._working._title.text())
+
+
+class Addresses(WindowCase):
+    def test_one_button_plans_all(self):
+        page = self.open_demo("addresses")
+        self.press(page, "Plan addresses for all")
+        left = [code for code in codes(self.session.job) if code in ("duplicate-address", "in-pool", "outside-subnet")]
+        self.assertEqual(left, [])
+        self.assertIn("3 addresses planned", self.last_notice())
+        self.press(page, "Plan addresses for all")
+        self.assertIn("right already", self.last_notice())
+
+    def test_an_address_typed_by_hand_is_judged_at_once(self):
+        page = self.open_job(job_with([camera(1), camera(2)]), "addresses")
+        row = self.row_named(page.devices, "Camera 2")
+        for text, code in (
+            ("172.22.40.40", "duplicate-address"),
+            ("172.22.40.120", "in-pool"),
+            ("172.22.40.255", "reserved-address"),
+            ("172.22.40.1", "reserved-address"),
+            ("172.22.44.4", "outside-subnet"),
+        ):
+            with self.subTest(text):
+                self.put_cell(page.devices, row, "address", text)
+                self.assertIn(code, codes(self.session.job))
+        for text in ("300.1.1.1", "172.22.040.7", "gate"):
+            with self.subTest(text):
+                self.put_cell(page.devices, row, "address", text)
+                self.assertEqual(self.session.job.cameras[1].address, "172.22.44.4")
+                self.assertIn("no IPv4 address", self.last_notice())
+
+    def test_table_and_mosaic_lead_to_each_other(self):
+        page = self.open_demo("addresses")
+        page.devices.lead_to("cam-30")
+        self.assertIn("cam-30", page.mosaic._chosen_ids)
+        tile = 55
+        rect = page.mosaic._rect(tile)
+        self.click(page.mosaic, (round(rect.center().x()), round(rect.center().y())))
+        names = {c.name for c in self.session.job.cameras if c.id in self.session.chosen}
+        self.assertEqual(names, {"Fan of tracks north", "Fan of tracks south"})
+        self.assertEqual({part.name for part in page.devices.chosen_parts()}, names)
+
+    def test_the_mosaic_by_keyboard(self):
+        page = self.open_job(job_with([camera(1)]), "addresses")
+        page.mosaic.setFocus()
+        for _ in range(2):
+            self.key(page.mosaic, Qt.Key.Key_Down)
+        for _ in range(8):
+            self.key(page.mosaic, Qt.Key.Key_Right)
+        self.assertEqual(self.session.chosen, ("cam-1",))
+        self.assertIn("172.22.40.40: Camera 1", page.mosaic.tile_words(40))
+        for tile, words in ((0, "own address"), (255, "broadcast"), (1, "gateway"), (150, "leased pool"), (60, "free")):
+            self.assertIn(words, page.mosaic.tile_words(tile))
+
+    def test_a_wide_subnet_is_shown_in_runs_of_addresses(self):
+        from eager_lens.core.addressing.ipv4 import subnet_of
+
+        mosaic = Mosaic()
+        mosaic.resize(500, 500)
+        mosaic.show_data(MosaicData(subnet_of("10.0.0.0/8"), None, None, {}), frozenset())
+        self.assertEqual(mosaic._tile_count(), 1024)
+        self.assertFalse(mosaic.grab().isNull())
+
+    def test_subnets_are_typed(self):
+        page = self.open_job(job_with([camera(1)], subnets=()), "addresses")
+        self.press(page, "Add a subnet")
+        self.put_cell(page.subnets, 0, "cidr", "10.44.8.0/25")
+        self.put_cell(page.subnets, 0, "pool_first", "10.44.8.100")
+        self.assertEqual(self.session.job.subnets[0].cidr, "10.44.8.0/25")
+        self.assertIn("pool-half", codes(self.session.job))
+        self.put_cell(page.subnets, 0, "cidr", "10.44.8.5/25")
+        self.assertIn("10.44.8.0/25", self.last_notice())
+        self.press(page, "Remove the subnet")
+        self.assertEqual(self.session.job.subnets, ())
+
+    def test_no_room_is_told_with_the_number(self):
+        tight = lan(cidr="172.22.40.0/29", first="", last="")
+        page = self.open_job(job_with([camera(n, address="") for n in range(1, 9)], subnets=(tight,)), "addresses")
+        self.press(page, "Plan addresses for all")
+        self.assertIn("4 of 9 addresses are missing", self.last_notice())
+
+
+class Bench(WindowCase):
+    def setUp(self):
+        super().setUp()
+        cameras = [camera(1), camera(2), camera(3, registered=())]
+        self.page = self.open_job(
+            job_with(cameras, recorders=[recorder(1, channels=4), recorder(2, channels=4)]), "bench"
+        )
+        self.board = self.page.boards["rec-1"][1]
+
+    def channels(self, recorder_id="rec-1"):
+        held = self.session.assessment.facts.held[recorder_id]
+        return dict(sorted(held.items()))
+
+    def drop(self, board, ids, channel):
+        where = board._rect(channel).center()
+        data = camera_mime(ids)  # the event does not keep it alive
+        event = QDropEvent(
+            QPointF(where),
+            Qt.DropAction.MoveAction,
+            data,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        board.dropEvent(event)
+        QApplication.processEvents()
+
+    def test_fill_the_channels(self):
+        self.press(self.page, "Fill the channels")
+        self.assertEqual(self.channels(), {1: ["cam-1"], 2: ["cam-2"], 3: ["cam-3"]})
+        self.assertIn("1 camera registered", self.last_notice())
+        self.assertIn("All 3 cameras are registered", self.page._verdict.text())
+
+    def test_drag_onto_a_free_channel_and_onto_another_camera(self):
+        self.drop(self.board, ["cam-3"], 4)
+        self.assertEqual(self.channels()[4], ["cam-3"])
+        self.drop(self.board, ["cam-1"], 2)
+        self.assertEqual(self.channels(), {1: ["cam-2"], 2: ["cam-1"], 4: ["cam-3"]})
+
+    def test_drag_to_the_other_recorder_is_one_step(self):
+        self.drop(self.page.boards["rec-2"][1], ["cam-1"], 3)
+        self.assertEqual((self.channels(), self.channels("rec-2")), ({2: ["cam-2"]}, {3: ["cam-1"]}))
+        self.session.undo()
+        self.assertEqual(self.channels(), {1: ["cam-1"], 2: ["cam-2"]})
+
+    def test_by_keyboard(self):
+        self.board.setFocus()
+        self.key(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.channels(), {1: ["cam-2"], 2: ["cam-1"]})
+        self.key(self.board, Qt.Key.Key_Return)
+        self.assertEqual(self.session.chosen, ("cam-1",))
+        self.key(self.board, Qt.Key.Key_Delete)
+        self.assertEqual(self.channels(), {1: ["cam-2"]})
+
+    def test_register_the_chosen_and_take_them_off(self):
+        self.session.choose(["cam-1", "cam-3"])
+        self.page._register("rec-2", False)
+        self.assertEqual(self.channels("rec-2"), {1: ["cam-1"], 2: ["cam-3"]})
+        self.press(self.page, "Take the chosen off")
+        self.assertEqual(self.channels("rec-2"), {})
+        self.session.choose([])
+        self.press(self.page, "Take the chosen off")
+        self.assertIn("Choose cameras first", self.last_notice())
+
+    def test_what_is_dragged_carries_its_ids(self):
+        data = camera_mime(["cam-1", "cam-2"])
+        self.assertTrue(data.hasFormat(CAMERAS))
+        self.assertEqual(cameras_from(data), ["cam-1", "cam-2"])
+        self.assertFalse(QMimeData().hasFormat(CAMERAS))
+
+    def test_no_channel_left_is_told(self):
+        many = [camera(n, registered=()) for n in range(1, 8)]
+        self.page = self.open_job(job_with(many, recorders=[recorder(1, channels=4)]), "bench")
+        self.press(self.page, "Fill the channels")
+        self.assertIn("no channel is left for 3", self.last_notice())
+
+
+class Week(WindowCase):
+    def setUp(self):
+        super().setUp()
+        self.page = self.open_job(job_with([camera(1), camera(2)]), "week")
+        self.strip = self.page.strip
+
+    def point(self, day, hour):
+        row = self.strip._row_rect(day)
+        return (round(row.left() + row.width() * hour / 24), round(row.center().y()))
+
+    def monday(self):
+        return self.session.job.weeks[0].plan.mon
+
+    def test_paint_with_the_mouse_in_quarter_hours_as_one_step(self):
+        self.press(self.page, "On movement")
+        self.drag(self.strip, self.point(0, 8.3), self.point(0, 17.6))
+        self.assertEqual(self.monday()[1], Span(8 * 60 + 15, 17 * 60 + 45, "movement"))
+        self.assertEqual(len(self.monday()), 3)
+        self.assertEqual(self.session.undo_label, "Paint on movement")
+        self.session.undo()
+        self.assertEqual(self.monday(), (Span(0, 1440, "always"),))
+
+    def test_over_several_days_and_taking_away(self):
+        self.drag(self.strip, self.point(0, 1.1), self.point(2, 5.1), Qt.MouseButton.RightButton)
+        hours = week_hours(self.session.job.weeks[0].plan)
+        self.assertAlmostEqual(hours["idle"], 3 * 4.25)
+
+    def test_paint_with_the_keyboard(self):
+        self.strip.setFocus()
+        self.key(self.strip, Qt.Key.Key_Home)
+        for _ in range(3):
+            self.key(self.strip, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.key(self.strip, Qt.Key.Key_Delete)
+        self.assertEqual(self.monday(), (Span(60, 1440, "always"),))
+        self.press(self.page, "On an input")
+        self.key(self.strip, Qt.Key.Key_Return)
+        self.assertEqual(self.monday()[0], Span(0, 60, "input"))
+
+    def test_hours_and_gb_follow_every_stroke(self):
+        before = self.page._cost.text()
+        self.press(self.page, "Idle")
+        self.drag(self.strip, self.point(3, 0.1), self.point(3, 23.9))
+        self.assertIn("always 144 h", self.page._cost.text())
+        self.assertIn("idle 24 h", self.page._cost.text())
+        self.assertNotEqual(before.split(",")[-1], self.page._cost.text().split(",")[-1])
+
+    def test_copy_a_day_and_paste_it(self):
+        self.drag(self.strip, self.point(0, 0.1), self.point(0, 5.9), Qt.MouseButton.RightButton)
+        self.strip.setFocus()
+        self.key(self.strip, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        self.key(self.strip, Qt.Key.Key_Down)
+        self.key(self.strip, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        plan = self.session.job.weeks[0].plan
+        self.assertEqual(plan.tue, plan.mon)
+        self.press(self.page, "Copy this day to all")
+        plan = self.session.job.weeks[0].plan
+        self.assertEqual(plan.sun, plan.mon)
+
+    def test_weeks_are_named_copied_applied_and_removed(self):
+        self.press(self.page, "Add a week")
+        editor = self.window.focusWidget()
+        editor.selectAll()
+        QTest.keyClicks(editor, "Running days")
+        self.key(editor, Qt.Key.Key_Return)
+        self.assertEqual([week.name for week in self.session.job.weeks], ["Round the clock", "Running days"])
+        self.session.choose(["cam-1", "cam-2"])
+        self.press(self.page, "Give “Running days” to 2")
+        self.assertEqual({c.week for c in self.session.job.cameras}, {"week-2"})
+        self.press(self.page, "Copy it")
+        self.assertEqual(self.session.job.weeks[2].name, "Running days, copy")
+        self.press(self.page, "Remove the week")
+        self.assertEqual(len(self.session.job.weeks), 2)
+
+    def test_without_a_week_the_page_says_what_to_do(self):
+        page = self.open_job(job_with([camera(1, week="")], weeks=()), "week")
+        self.assertIn("Add a week", page._none.text())
+        self.assertFalse(page.strip.isVisible())
+
+
+class Movement(WindowCase):
+    def test_a_point_of_the_curve_is_adopted(self):
+        page = self.open_demo("movement")
+        self.session.choose(["cam-14"])
+        self.assertEqual(page._chart._data.now, 30)
+        page._chart.setFocus()
+        self.key(page._chart, Qt.Key.Key_Left)
+        self.key(page._chart, Qt.Key.Key_Return)
+        self.press(page, "Set 25 s after")
+        self.assertEqual(next(c.post_s for c in self.session.job.cameras if c.id == "cam-14"), 25)
+
+    def test_events_that_run_together_are_one_clip(self):
+        job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], weeks=(job_with().weeks[0],))
+        page = self.open_job(job, "movement")
+        self.assertEqual(self.cell(page.cameras, 0, "mean"), "–")
+        self.assertIn("No camera records on movement", page._verdict.text())
+
+
+class Proof(WindowCase):
+    def test_space_goes_round_and_a_value_is_typed(self):
+        page = self.open_job(job_with([camera(1)]), "proof")
+        page._by.setText("WA")
+        page.cameras.setCurrentIndex(page.cameras.records.index(0, 1))
+        page.cameras.setFocus()
+        outcomes = []
+        for _ in range(3):
+            self.key(page.cameras, Qt.Key.Key_Space)
+            outcomes.append([check.outcome for check in self.session.job.checks])
+        self.assertEqual(outcomes, [["passed"], ["failed"], []])
+        self.put_cell(page.cameras, 0, "movement", "passed 5 of 5")
+        (check,) = self.session.job.checks
+        self.assertEqual((check.outcome, check.value, check.by), ("passed", "5 of 5", "WA"))
+        self.assertTrue(check.at)
+        self.put_cell(page.cameras, 0, "movement", "perhaps")
+        self.assertIn("begin with passed or failed", self.last_notice())
+
+    def test_there_is_a_column_for_every_check(self):
+        page = self.open_demo("proof")
+        self.assertEqual([column.id for column in page.cameras.records.columns[1:]], [kind.id for kind in CHECKS])
+
+
+class Handover(WindowCase):
+    def test_the_sheets_are_previewed(self):
+        page = self.open_demo("handover")
+        page._draw_preview()
+        self.wait_for_work()
+        self.assertGreater(page._pages.count(), 7)
+        self.assertFalse(page._progress.isVisible())
+
+    def test_exports(self):
+        page = self.open_demo("handover")
+        for kind, start in ((PDF, b"%PDF"), (HTML, b"<!DOCTYPE"), (XLSX, b"PK"), (CSV, b"\xef\xbb\xbfName")):
+            path = self.folder / f"out{kind.endings[0]}"
+            self.asker.files = [path]
+            page._export(kind)
+            self.wait_for_work()
+            with self.subTest(kind.words):
+                self.assertTrue(path.read_bytes().startswith(start))
+                self.assertIn("Written", self.last_notice())
+        self.assertEqual(len(read_table(self.folder / "out.csv").rows), 37)
+
+    def test_an_export_that_cannot_be_written_is_told(self):
+        page = self.open_demo("handover")
+        self.asker.files = [self.folder / "nowhere" / "out.pdf"]
+        page._export(PDF)
+        self.wait_for_work()
+        self.assertIn("no such file or folder", self.last_notice())
+
+    def test_nothing_is_exported_without_a_name(self):
+        self.open_demo("handover")._export(PDF)
+        self.assertEqual(len(self.asker.asked), 1)
+
+    def test_the_cover_is_typed_and_undone(self):
+        page = self.open_demo("handover")
+        line = page._lines["customer"]
+        line.setFocus()
+        line.clear()
+        QTest.keyClicks(line, "Moor Trust")
+        self.key(line, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.customer, "Moor Trust")
+        note = page.findChild(QPlainTextEdit)
+        note.setFocus()
+        QTest.keyClicks(note, "Key under the mat. ")
+        line.setFocus()
+        QApplication.processEvents()
+        self.assertIn("Key under the mat", self.session.job.note)
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(self.session.job.customer, "Brindlemoor Tramway Trust")
+
+    def test_the_jobs_name_cannot_be_emptied(self):
+        page = self.open_demo("handover")
+        line = page._lines["name"]
+        line.setFocus()
+        line.clear()
+        self.key(line, Qt.Key.Key_Return)
+        self.assertEqual(line.text(), "Brindlemoor Tramway")
+
+
+if __name__ == "__main__":
+    unittest.main()
