@@ -56,6 +56,7 @@ def shortcut_list() -> list[tuple[str, str]]:
         ("Alt+1 … Alt+8", "Go to a stage, in the order of work"),
         ("F6", "From the rail to the page, the findings, the readout, and round"),
         ("Return, F2", "Edit a cell; for several chosen rows at once"),
+        ("Ctrl+Return", "See how a cell's figure came about"),
         ("Ctrl+C, Ctrl+V", "Copy rows, paste cells; in a week, copy and paste a day"),
         ("Delete", "Take out the chosen rows; in a week, take away the chosen hours"),
         ("Left, Right", "Fold and open a group"),

@@ -36,7 +36,7 @@ class _Judged(NamedTuple):
     finding: Finding | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Assessment:
     """All figures and findings of one job. ``findings`` stand worst first."""
 

@@ -11,7 +11,7 @@ from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan,
 from eager_lens.core.recording.week import Mode
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Facts:
     """A job with everything that was worked out about it so far.
 

@@ -90,7 +90,7 @@ def _addresses(assessment: Assessment) -> Verdict:
         sentence = f"{count(without, 'device')} still without an address"
     else:
         sentence = f"All {count(len(facts.devices), 'device')} have an address of their own"
-    rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts.devices), 9)} left" for plan in job.subnets[:3]]
+    rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts), 9)} left" for plan in job.subnets[:3]]
     return Verdict(sentence, "; ".join(rooms) + ".")
 
 

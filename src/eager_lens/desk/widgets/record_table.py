@@ -17,6 +17,7 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import (
+    QContextMenuEvent,
     QFontMetrics,
     QGuiApplication,
     QKeyEvent,
@@ -32,6 +33,7 @@ from PySide6.QtWidgets import (
     QCompleter,
     QHeaderView,
     QLineEdit,
+    QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -338,7 +340,9 @@ class RecordTable(QTableView):
             folded = not part.folded if event.key() == Qt.Key.Key_Space else event.key() == Qt.Key.Key_Left
             self.records.fold(part.label, folded)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and current.isValid():
-            if self.records.flags(current) & Qt.ItemFlag.ItemIsEditable:
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self._double_clicked(current)
+            elif self.records.flags(current) & Qt.ItemFlag.ItemIsEditable:
                 self.edit(current)
             else:
                 self._double_clicked(current)
@@ -347,6 +351,28 @@ class RecordTable(QTableView):
             event.ignore()
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What can be done with a cell and its row."""
+        index = self.indexAt(event.pos())
+        if index.isValid():
+            self.setCurrentIndex(index) if not self.selectionModel().isSelected(index) else None
+            self.cell_menu(index).popup(event.globalPos())
+
+    def cell_menu(self, index: QModelIndex) -> QMenu:
+        """The menu of a cell."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        column, part = self.records.columns[index.column()], self.records.at(index.row())
+        if self.records.flags(index) & Qt.ItemFlag.ItemIsEditable:
+            menu.addAction("Edit\tReturn", lambda: self.edit(index))
+        if column.working is not None and not isinstance(part, GroupRow):
+            make = column.working
+            menu.addAction("How it came about\tCtrl+Return", lambda: self.session.show_working(make(part)))
+        menu.addAction("Copy rows\tCtrl+C", self.copy)
+        menu.addAction("Paste\tCtrl+V", lambda: self.paste(QGuiApplication.clipboard().text()))
+        menu.addAction("Take out\tDelete", lambda: self.delete_asked.emit(self.chosen_parts()))
+        return menu
 
     def event(self, event: QEvent) -> bool:
         """Keep copy, paste and delete to the table while it has the focus, before the window's shortcuts."""

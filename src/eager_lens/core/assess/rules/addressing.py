@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
 from eager_lens.core.assess.facts import Facts
@@ -304,10 +305,11 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def free_hosts(plan: SubnetPlan, devices: tuple[Device, ...]) -> int:
-    """How many addresses of a subnet are still free for planning."""
+@lru_cache(maxsize=8)
+def free_hosts(plan: SubnetPlan, facts: Facts) -> int:
+    """How many addresses of a subnet are still free for planning. Kept, since several views ask for it."""
     net = subnet_of(plan.cidr)
-    used = {address_number(device.address) for device in devices if device.address}
+    used = {address_number(device.address) for device in facts.devices if device.address}
     if plan.gateway:
         used.add(address_number(plan.gateway))
     inside = sum(net.is_host(number) for number in used)

@@ -42,7 +42,7 @@ SUBNET_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn(
         "free",
         "Left",
-        lambda plan, a: figure(free_hosts(plan, a.facts.devices), 9),
+        lambda plan, a: figure(free_hosts(plan, a.facts), 9),
         align="right",
         width=60,
         stretch=True,

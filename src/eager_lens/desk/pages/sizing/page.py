@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
@@ -38,13 +39,26 @@ def _rate_column() -> TableColumn:
         align="right",
         width=78,
         assumed=lambda camera, assessment: camera.measured_mbps is None,
+        working=lambda camera: FigureRef("rate", camera.id),
         group=lambda cameras, assessment: fixed(sum(assessment.camera(c.id).rate_mbps for c in cameras), 1),
     )
 
 
+@lru_cache(maxsize=1)
+def _largest_gb_per_day(assessment: Assessment) -> float:
+    """The longest bar's figure; asked for at each cell, so it is kept for as long as the assessment is the same."""
+    return max((got.gb_per_day for got in assessment.facts.camera_figures.values()), default=0.0)
+
+
+def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
+    got = assessment.camera(camera.id)
+    parts = (("always", got.always_h_per_day), ("movement", got.movement_h_per_day), ("input", got.input_h_per_day))
+    return " · ".join(f"{mode} {figure(hours)}" for mode, hours in parts if hours) or "idle"
+
+
 def _gb_column() -> TableColumn:
     def bar(camera: Camera, assessment: Assessment) -> float:
-        largest = max((got.gb_per_day for got in assessment.facts.camera_figures.values()), default=0.0)
+        largest = _largest_gb_per_day(assessment)
         return assessment.camera(camera.id).gb_per_day / largest if largest else 0.0
 
     return TableColumn(
@@ -69,6 +83,7 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     _gb_column(),
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
     device_column(field_named(CAMERA_FIELDS, "week"), 150),
+    TableColumn("hours", "Hours", _hours_by_mode, unit="h a day", width=190),
     device_column(field_named(CAMERA_FIELDS, "codec"), 66),
     device_column(field_named(CAMERA_FIELDS, "quality"), 66),
     device_column(field_named(CAMERA_FIELDS, "key_frame_s"), 100),
@@ -265,6 +280,8 @@ class SizingPage(Page):
             return
         retention = assessment.job.retention
         limits = [Level(retention.least_days, f"asked: {figure(retention.least_days)} days", needs=True)]
+        if retention.most_days is not None and max(got.days) >= retention.most_days:
+            limits.append(Level(retention.most_days, f"allowed: {figure(retention.most_days)} days", needs=False))
         days = assessment.recorder(recorder.id).days
         if got.now is None and days is not None:
             limits.append(Level(days, f"now: {figure(days)} days, settings differ", needs=False))
