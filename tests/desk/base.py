@@ -83,7 +83,7 @@ class WindowCase(SessionCase):
         return self.window.pages[stage]
 
     def open_job(self, job, stage="sizing"):
-        self.session.start_job(job, saved=True)
+        self.session.start_job(job)
         self.window.go(stage)
         QApplication.processEvents()
         return self.window.pages[stage]

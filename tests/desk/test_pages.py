@@ -28,6 +28,24 @@ class Wiring(WindowCase):
         self.key(editor, Qt.Key.Key_Return)
         self.assertEqual([c.name for c in self.session.job.cameras], ["Gate"])
 
+    def test_a_new_job_needs_nothing_but_cameras_and_a_recorder_to_give_figures(self):
+        self.window.new_job()
+        self.shortcut(Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        editor = self.window.focusWidget()
+        QTest.keyClicks(editor, "Gate")
+        self.key(editor, Qt.Key.Key_Return)
+        self.window.run("add-recorder")
+        self.window.run("fill-channels")
+        self.assertEqual(self.session.job.cameras[0].week, "week-1")
+        self.assertGreater(self.session.assessment.recorder("rec-1").days, 100)
+        self.assertFalse(
+            [
+                f.title
+                for f in self.session.assessment.findings
+                if f.stage in ("bench", "week", "sizing") and f.severity > 1
+            ]
+        )
+
     def test_twelve_like_this_one(self):
         page = self.open_job(job_with([camera(1, name="Yard 1", fps=7)]), "wiring")
         self.session.choose(["cam-1"])

@@ -13,7 +13,6 @@ from PySide6.QtTest import QSignalSpy, QTest
 from eager_lens.core.errors import ChangedOnDisk, FileTrouble
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.file import job_text, read_job
-from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.desk.autosave import Autosave, discard, left_work
 from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
 from tests.desk.base import SessionCase
@@ -30,7 +29,7 @@ class History(SessionCase):
     def setUp(self):
         super().setUp()
         self.job = job_with([camera(1), camera(2)])
-        self.session.start_job(self.job, saved=True)
+        self.session.start_job(self.job)
 
     def rate(self):
         return self.session.job.cameras[0].fps
@@ -100,17 +99,15 @@ class Files(SessionCase):
         self.path = self.folder / "job.lens.json"
         self.session.start_job(job_with([camera(1)]))
 
-    def test_a_new_job_is_unsaved_until_it_is_saved(self):
+    def test_a_new_job_is_nothing_to_lose_until_it_is_edited(self):
+        self.assertFalse(self.session.unsaved)
+        self.session.apply(fps(4))
         self.assertTrue(self.session.unsaved)
         self.session.save_as(self.path)
         self.assertFalse(self.session.unsaved)
         self.session.apply(fps(5))
         self.assertTrue(self.session.unsaved)
         self.session.undo()
-        self.assertFalse(self.session.unsaved)
-
-    def test_an_empty_new_job_is_nothing_to_lose(self):
-        self.session.start_job(EMPTY_JOB)
         self.assertFalse(self.session.unsaved)
 
     def test_recent_files_come_newest_first_and_once(self):
@@ -159,6 +156,7 @@ class Files(SessionCase):
         self.assertEqual(self.session.undo_label, "Set frame rate")
 
     def test_a_save_that_fails_keeps_the_work_unsaved(self):
+        self.session.apply(fps(4))
         with self.assertRaises(FileTrouble):
             self.session.save_as(self.folder / "nowhere" / "job.lens.json")
         self.assertTrue(self.session.unsaved)
@@ -248,6 +246,7 @@ class Copies(SessionCase):
 
     def test_a_full_disk_for_copies_is_told(self):
         self.session.start_job(demo_job())
+        self.session.apply(fps(4))
         with mock.patch("eager_lens.desk.autosave.write_whole", side_effect=OSError(28, "No space left on device")):
             self.session._write_copy()
             self.wait_for_work()

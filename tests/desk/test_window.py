@@ -377,7 +377,7 @@ class Looks(WindowCase):
         from eager_lens.cli.perf import job_of
 
         for job in (EMPTY_JOB, job_of(500)):
-            self.session.start_job(job, saved=True)
+            self.session.start_job(job)
             for stage in STAGES:
                 with self.subTest(cameras=len(job.cameras), stage=stage):
                     self.window.go(stage)

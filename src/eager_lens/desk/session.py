@@ -167,12 +167,9 @@ class Session(QObject):
         """Whether there is work that is in no file."""
         return self.is_open and self.job is not self._saved_job and self.job != self._saved_job
 
-    def start_job(self, job: Job, saved: bool = False) -> None:
-        """Open a job that has no file yet."""
+    def start_job(self, job: Job) -> None:
+        """Open a job that has no file yet. It is nothing to lose until it is edited."""
         self._take(job, None, None)
-        if not saved:
-            self._saved_job = None if job is not EMPTY_JOB else job
-        self.state_changed.emit()
 
     def open(self, path: Path) -> None:
         """Open a job file.

@@ -33,9 +33,9 @@ from eager_lens.core.assess.finding import STAGES, Stage
 from eager_lens.core.errors import ChangedOnDisk, EagerLensError
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
 from eager_lens.core.job.addressing import plan_all
-from eager_lens.core.job.edits import add_cameras, add_recorder
+from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.file import ENDING, job_from_text
-from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.job.model import new_job
 from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
@@ -50,7 +50,7 @@ from eager_lens.desk.panels.start_page import StartPage
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, row
-from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.page import AddsCameras, Page
 from eager_lens.desk.widgets.record_table import RecordTable
 
 NARROW_PX = 1100
@@ -125,9 +125,7 @@ class Window(QWidget):
             "undo": self._undo,
             "redo": self._redo,
             "search": self._to_search,
-            "add-camera": lambda: session.apply(
-                add_cameras([{"name": f"Camera {len(session.job.cameras) + 1}"}], "Add a camera")
-            ),
+            "add-camera": self._add_camera,
             "add-recorder": lambda: session.apply(add_recorder()),
             "fill-channels": lambda: session.apply(fill_the_channels()),
             "plan-addresses": lambda: session.attempt(lambda: plan_all(session.job)),
@@ -151,6 +149,12 @@ class Window(QWidget):
             shortcut = QShortcut(QKeySequence(f"Alt+{number}"), self)
             shortcut.activated.connect(partial(self.go, stage))
         QShortcut(QKeySequence("F6"), self).activated.connect(self._next_part)
+
+    def _add_camera(self) -> None:
+        self.go("wiring")
+        page = self.pages["wiring"]
+        assert isinstance(page, AddsCameras)
+        page.add_camera()
 
     def _triggered(self, action_id: str, _: bool = False) -> None:
         self.run(action_id)
@@ -340,13 +344,13 @@ class Window(QWidget):
     def new_job(self) -> None:
         """Begin with nothing."""
         if self.may_leave():
-            self.session.start_job(EMPTY_JOB)
+            self.session.start_job(new_job())
             self.go("wiring")
 
     def open_demo(self) -> None:
         """Open a fresh copy of the demo job."""
         if self.may_leave():
-            self.session.start_job(job_from_text(demo_text()), saved=True)
+            self.session.start_job(job_from_text(demo_text()))
             self.go("sizing")
 
     def ask_start(self) -> None:
@@ -462,7 +466,7 @@ class Window(QWidget):
         from eager_lens.desk.panels.import_view import ImportView  # only those who import need it
 
         if not self.session.is_open:
-            self.session.start_job(EMPTY_JOB)
+            self.session.start_job(new_job())
             self.go("wiring")
         view = ImportView(self.session, lambda: self._leave_import(view))
         self.stack.addWidget(view)

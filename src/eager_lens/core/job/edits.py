@@ -115,15 +115,16 @@ def set_each(label: str, values: Mapping[str, Mapping[str, Any]]) -> Edit:
 
 
 def add_cameras(cameras: Sequence[Mapping[str, Any]], label: str | None = None) -> Edit:
-    """Add cameras from field values; ids are given here."""
+    """Add cameras from field values; ids are given here. One that names no week gets the job's week if there is one only."""
 
     def apply(job: Job) -> Job:
         _require_room(job, len(cameras))
         ids = fresh_ids("cam", (camera.id for camera in job.cameras), len(cameras))
+        only_week = job.weeks[0].id if len(job.weeks) == 1 else ""
         new = []
         for at, (camera_id, fields) in enumerate(zip(ids, cameras, strict=True)):
             try:
-                new.append(changed(_BLANK_CAMERA, **{**fields, "id": camera_id}))
+                new.append(changed(_BLANK_CAMERA, **{"week": only_week, **fields, "id": camera_id}))
             except RefusedInput as error:
                 raise RefusedInput(f"cameras[{at}].{error.path}", error.problem) from None
         return with_parts(job, cameras=(*job.cameras, *new))

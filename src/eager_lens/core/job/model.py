@@ -12,7 +12,7 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from eager_lens.core.addressing.ipv4 import address_number, hardware_address, subnet_of
 from eager_lens.core.addressing.plan import Role
-from eager_lens.core.recording.week import WeekPlan
+from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.drives import ArrayLevel
 from eager_lens.core.validation import Count, Number, Plain, Positive, Share, Whole, read_as
@@ -236,3 +236,9 @@ def fresh_ids(prefix: str, taken: Iterable[str], how_many: int) -> list[str]:
 
 
 EMPTY_JOB = Job()
+
+
+def new_job() -> Job:
+    """A job to begin with: no devices, and one week in which everything is kept, as recorders do out of the box."""
+    always = (Span(0, MINUTES_A_DAY, "always"),)
+    return Job(weeks=(Week(id="week-1", name="Round the clock", plan=WeekPlan(**dict.fromkeys(DAYS, always))),))

@@ -159,10 +159,12 @@ class CurveChart(QWidget):
             painter.setPen(QPen(look.color(role), 1.2, Qt.PenStyle.DashLine if needs else Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
             painter.setPen(look.color(role))
-            # Two lines close together: the words of the lower one stand below it.
+            # Of two lines, the words of the lower one stand below it and at the other end.
             lower = any(other.value - value > 0 for other in data.limits if other is not data.limits[at])
-            baseline = y + metrics.ascent() + 4 if lower else y - 5
-            painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, baseline), words)
+            if lower:
+                painter.drawText(QPointF(plot.left() + 6, y + metrics.ascent() + 4), words)
+            else:
+                painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, y - 5), words)
 
     def _marked(self, painter: QPainter, data: CurveData) -> None:
         now = self._at if self._at is not None else (data.xs.index(data.now) if data.now in data.xs else None)

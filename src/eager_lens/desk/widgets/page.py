@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Protocol, runtime_checkable
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
@@ -11,6 +13,15 @@ from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import label
+
+
+@runtime_checkable
+class AddsCameras(Protocol):
+    """A page on which a camera can be begun from anywhere in the window."""
+
+    def add_camera(self) -> None:
+        """Add a camera and begin to type its name."""
+        ...
 
 
 class Page(QWidget):

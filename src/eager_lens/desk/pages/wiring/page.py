@@ -47,7 +47,7 @@ class WiringPage(Page):
             if role not in ("recorder", "camera"):
                 menu.addAction(role.capitalize(), partial(self._add_network, role))
         add_device.setMenu(menu)
-        for part in (button("Add a camera", self._add_camera, "main"), label("Add"), self._how_many, like, add_device):
+        for part in (button("Add a camera", self.add_camera, "main"), label("Add"), self._how_many, like, add_device):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
         self._map = PlaceMap()
@@ -83,10 +83,10 @@ class WiringPage(Page):
 
     def _table(self, fields: tuple[object, ...], names: tuple[str, ...]) -> RecordTable:
         widths = {
-            "name": 170,
-            "place": 110,
-            "make": 110,
-            "hardware_address": 140,
+            "name": 160,
+            "place": 104,
+            "make": 104,
+            "hardware_address": 134,
             "serial": 90,
             "cable_m": 84,
             "role": 80,
@@ -141,11 +141,11 @@ class WiringPage(Page):
         if self.isVisible():
             self._draw_map(self.session.assessment)
 
-    def _add_camera(self) -> None:
+    def add_camera(self) -> None:
+        """Add a camera where the chosen one hangs, and begin to type its name."""
         place = next((c.place for c in self.session.job.cameras if c.id in self.session.chosen), "")
         name = f"Camera {len(self.session.job.cameras) + 1}"
-        week = self.session.job.weeks[0].id if len(self.session.job.weeks) == 1 else ""
-        if self.session.apply(add_cameras([{"name": name, "place": place, "week": week}], "Add a camera")):
+        if self.session.apply(add_cameras([{"name": name, "place": place}], "Add a camera")):
             self.lead_to(self.session.job.cameras[-1].id)
             self.cameras.edit(self.cameras.currentIndex())
 
