@@ -309,11 +309,11 @@ class Files(WindowCase):
         self.window.open_path(path)
         self.session.apply(set_fields(["cam-1"], "x", fps=5))
         path.write_text(job_text(job_with(name="Theirs")), "utf-8")
-        self.assertFalse(self.window.save())
+        self.assertFalse(self.window.files.save())
         self.assertEqual(read_job(path)[0].name, "Theirs")
         other = self.folder / "other.lens.json"
         self.asker.answers, self.asker.files = [1], [other]
-        self.assertTrue(self.window.save())
+        self.assertTrue(self.window.files.save())
         self.assertEqual(read_job(other)[0].cameras[0].fps, 5)
         self.assertEqual(read_job(path)[0].name, "Theirs")
 

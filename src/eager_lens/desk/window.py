@@ -30,7 +30,7 @@ from PySide6.QtWidgets import (
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import STAGES, Stage
-from eager_lens.core.errors import ChangedOnDisk, EagerLensError
+from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import add_recorder
@@ -39,7 +39,8 @@ from eager_lens.core.job.model import new_job
 from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
-from eager_lens.desk.autosave import LeftWork, discard, left_work
+from eager_lens.desk.autosave import LeftWork, left_work
+from eager_lens.desk.job_files import JobFiles
 from eager_lens.desk.pages import make_page
 from eager_lens.desk.panels.header import Header, Hit
 from eager_lens.desk.panels.notice_bar import NoticeBar
@@ -73,6 +74,7 @@ class Window(QWidget):
         self.session = session
         self.asker: Asker = asker or DialogAsker(self)
         self.setAcceptDrops(True)
+        self.files = JobFiles(session, self.asker)
         self.stage: Stage = "sizing"
         self._side_asked = False
         self.pages: dict[Stage, Page] = {}
@@ -116,8 +118,8 @@ class Window(QWidget):
             "new": self.new_job,
             "open": self.ask_open,
             "demo": self.open_demo,
-            "save": self.save,
-            "save-as": self.save_as,
+            "save": self.files.save,
+            "save-as": self.files.save_as,
             "import": self.ask_import,
             "paste-list": lambda: self.show_pasted(QGuiApplication.clipboard().text()),
             "start": self.ask_start,
@@ -330,32 +332,21 @@ class Window(QWidget):
 
     # ---- jobs and files ------------------------------------------------------------------------------------------
 
-    def may_leave(self) -> bool:
-        """Ask what is to become of unsaved work; False when the person would rather stay."""
-        if not self.session.unsaved:
-            return True
-        answers = ("Save", "Give the changes up", "Stay here")
-        text = f"“{self.session.job.name}” has changes that are in no file."
-        answer = self.asker.choose("Unsaved changes", text, answers, 2)
-        if answer == 0:
-            return self.save()
-        return answer == 1
-
     def new_job(self) -> None:
         """Begin with nothing."""
-        if self.may_leave():
+        if self.files.may_leave():
             self.session.start_job(new_job())
             self.go("wiring")
 
     def open_demo(self) -> None:
         """Open a fresh copy of the demo job."""
-        if self.may_leave():
+        if self.files.may_leave():
             self.session.start_job(job_from_text(demo_text()))
             self.go("sizing")
 
     def ask_start(self) -> None:
         """Leave the job for the start page."""
-        if self.may_leave():
+        if self.files.may_leave():
             self.session.close()
             self._state_changed()
             self.header.refresh()
@@ -371,69 +362,19 @@ class Window(QWidget):
         """Open a job file, or import a list, by what its name says."""
         if path.name.lower().endswith(LIST_FILE.endings):
             self.import_path(path)
-            return
-        if not self.may_leave():
-            return
-        try:
-            self.session.open(path)
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
-            return
-        self.go("sizing" if self.session.job.cameras else "wiring")
-
-    def save(self) -> bool:
-        """Save to the job's file, asking for one if it has none."""
-        if self.session.path is None:
-            return self.save_as()
-        return self._save_to(self.session.path)
-
-    def _save_quietly(self) -> None:
-        self.save()
-
-    def save_as(self) -> bool:
-        """Ask for a file and save to it."""
-        base = self.session.job.name.replace("/", "-")[:80]
-        proposed = self.session.path or Path.home() / f"{base}{ENDING}"
-        path = self.asker.save_file("Save the job", JOB_FILE, proposed)
-        return path is not None and self._save_to(path)
-
-    def _save_to(self, path: Path) -> bool:
-        try:
-            try:
-                self.session.save_as(path, force=path != self.session.path)
-            except ChangedOnDisk as trouble:
-                answers = (
-                    "Write over it, keep theirs as the previous version",
-                    "Save under another name…",
-                    "Do not save",
-                )
-                answer = self.asker.choose("Changed on disk", str(trouble), answers, 2)
-                if answer == 0:
-                    self.session.save_as(path, force=True)
-                else:
-                    return answer == 1 and self.save_as()
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
-            return False
-        self.session.notice(f"Saved: {path}")
-        return True
+        elif self.files.open(path):
+            self.go("sizing" if self.session.job.cameras else "wiring")
 
     def _take_up(self, work: LeftWork) -> None:
-        if not self.may_leave():
-            return
-        try:
-            self.session.recover(work.copy, work.job_path)
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
-            return
-        discard(work)
-        self.go("sizing")
-        self.session.notice("Taken up where it was left. It is not saved yet.", action="Save", act=self._save_quietly)
+        if self.files.take_up(work):
+            self.go("sizing")
+            self.session.notice("Taken up where it was left. It is not saved yet.", action="Save", act=self._save)
+
+    def _save(self) -> None:
+        self.files.save()
 
     def _give_up(self, work: LeftWork) -> None:
-        text = f"The unsaved work on “{work.job_name}” cannot be brought back after this."
-        if self.asker.choose("Give up unsaved work", text, ("Give it up", "Keep it"), 1) == 0:
-            discard(work)
+        if self.files.give_up(work):
             self.show_start()
 
     # ---- lists ---------------------------------------------------------------------------------------------------
@@ -482,7 +423,7 @@ class Window(QWidget):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close, unless somebody would lose work and says so."""
-        if self.may_leave():
+        if self.files.may_leave():
             self.session.close()
             event.accept()
         else:
