@@ -59,6 +59,8 @@ class Session(QObject):
     going = Signal(str, object)
     """Lead to a stage, and there to a subject's id (or an empty text)."""
     preferences_changed = Signal()
+    command_asked = Signal(str)
+    """A command of the window, by its id."""
 
     def __init__(self, config_folder: Path, autosave_folder: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)

@@ -85,6 +85,7 @@ class Window(QWidget):
         session.state_changed.connect(self._state_changed)
         session.noticed.connect(self.notices.show_notice)
         session.going.connect(self.go)
+        session.command_asked.connect(self.run)
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
         self.show_start()

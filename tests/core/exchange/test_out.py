@@ -98,8 +98,8 @@ class Sheets(unittest.TestCase):
 
     def test_storage_is_shown_with_its_working(self):
         storage = next(sheet for sheet in self.sheets.sheets if sheet.title == "Storage and bandwidth")
-        captions = [block.caption for block in storage.blocks if isinstance(block, SheetTable)]
-        self.assertTrue(any("25.7 days" in caption and "drive_tb" in caption for caption in captions))
+        tables = [block for block in storage.blocks if isinstance(block, SheetTable)]
+        self.assertTrue(any("25.7 days" in table.caption and "drive_tb" in table.note for table in tables))
         origins = {
             row[2] for block in storage.blocks if isinstance(block, SheetTable) for row in block.rows if len(row) == 3
         }

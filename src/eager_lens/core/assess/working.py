@@ -65,7 +65,7 @@ def calculated(
 def with_unit(key: str, value: Any) -> str:
     """A value with the unit that its key names."""
     if isinstance(value, str):
-        return value
+        return LEVEL_WORDS.get(value, value)
     if key.endswith("_share"):
         return f"{figure(100 * value)} %"
     return f"{figure(value)} {unit_of(key)}".strip()

@@ -47,11 +47,12 @@ class SheetColumn(NamedTuple):
 
 @dataclass(frozen=True)
 class SheetTable:
-    """A table on a sheet."""
+    """A table on a sheet, with a caption above it and a line of small print under that."""
 
     columns: tuple[SheetColumn, ...]
     rows: tuple[tuple[str, ...], ...]
     caption: str = ""
+    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -149,12 +150,12 @@ def _cameras(assessment: Assessment) -> Sheet:
         picture = f"{camera.width_px}×{camera.height_px}, {figure(camera.fps)} fps, {labels[camera.codec]}"
         rows.append((camera.name, camera.place, picture, weeks.get(camera.week, "—"), places or "—", camera.make))
     columns = (
-        SheetColumn("Camera", 0.19),
-        SheetColumn("Place", 0.13),
-        SheetColumn("Picture (px), frame rate, codec", 0.24),
-        SheetColumn("Week", 0.17),
-        SheetColumn("Recorder, channel", 0.17),
-        SheetColumn("Make", 0.10),
+        SheetColumn("Camera", 0.18),
+        SheetColumn("Place", 0.11),
+        SheetColumn("Picture (px), frame rate, codec", 0.23),
+        SheetColumn("Week", 0.2),
+        SheetColumn("Recorder, channel", 0.16),
+        SheetColumn("Make", 0.12),
     )
     return Sheet("Cameras", f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
 
@@ -201,13 +202,13 @@ def _addresses(assessment: Assessment) -> Sheet:
             ),
             SheetTable(
                 (
-                    SheetColumn("Address", 0.14),
-                    SheetColumn("Device", 0.22),
-                    SheetColumn("Kind", 0.1),
-                    SheetColumn("Place", 0.15),
+                    SheetColumn("Address", 0.12),
+                    SheetColumn("Device", 0.21),
+                    SheetColumn("Kind", 0.09),
+                    SheetColumn("Place", 0.12),
                     SheetColumn("Hardware address", 0.17),
-                    SheetColumn("Serial", 0.11),
-                    SheetColumn("Subnet", 0.11),
+                    SheetColumn("Serial", 0.12),
+                    SheetColumn("Subnet", 0.17),
                 ),
                 rows,
             ),
@@ -252,7 +253,8 @@ def _storage(assessment: Assessment) -> Sheet:
         if working:
             lines = tuple((line.label, line.value, line.origin) for line in working.lines)
             wide = (SheetColumn("Input", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
-            blocks.append(SheetTable(wide, lines, f"{working.title}: {working.value}. {working.formula}."))
+            caption = f"{working.title}: {working.value}"
+            blocks.append(SheetTable(wide, lines, caption, f"{working.formula}. Source: {working.source}."))
     blocks.append(_per_camera(assessment))
     return Sheet(
         "Storage and bandwidth",
@@ -324,7 +326,9 @@ def _proof(assessment: Assessment) -> Sheet:
         cells = [camera.name]
         for kind in CHECKS:
             check = made.get((camera.id, kind.id))
-            cells.append("☐" if check is None else " ".join(p for p in (check.outcome, check.value, check.by) if p))
+            cells.append(
+                "[    ]" if check is None else " ".join(p for p in (check.outcome, check.value, check.by) if p)
+            )
         rows.append(tuple(cells))
     columns = (SheetColumn("Camera", 0.25), *(SheetColumn(kind.label, 0.15) for kind in CHECKS))
     return Sheet(

@@ -55,6 +55,7 @@ HEADING = _style("heading", 14, "Inter-Strong", spaceAfter=2)
 CAPTION = _style("caption", 8.5, "Inter-Strong", spaceBefore=8, spaceAfter=3)
 TEXT = _style("text", 9)
 MUTED_TEXT = ParagraphStyle("muted", parent=TEXT, textColor=MUTED, spaceAfter=6)
+NOTE = ParagraphStyle("note", parent=MUTED_TEXT, fontSize=7.5, leading=10, spaceAfter=3)
 CELL = _style("cell", 7.8, splitLongWords=1)
 CELL_RIGHT = ParagraphStyle("cell right", parent=CELL, alignment=TA_RIGHT)
 HEAD = ParagraphStyle("head", parent=CELL, textColor=MUTED, fontName="Inter-Strong")
@@ -171,6 +172,8 @@ def _story(sheets: SheetSet) -> Iterator[Flowable]:
 def _table(block: SheetTable) -> Iterator[Flowable]:
     if block.caption:
         yield Paragraph(escape(block.caption), CAPTION)
+    if block.note:
+        yield Paragraph(escape(block.note), NOTE)
     total = sum(column.share for column in block.columns)
     widths = [WIDTH * column.share / total for column in block.columns]
     right = [column.align == "right" for column in block.columns]

@@ -150,7 +150,9 @@ class Mosaic(QWidget):
         painter.setFont(look.font(SMALL, figures=True))
         painter.setPen(look.color("muted"))
         across, per_tile = self._across(), self._per_tile()
-        for row in range(math.ceil(self._tile_count() / across)):
+        # Rows too low for a line of text are named one in so many.
+        every = max(1, math.ceil(painter.fontMetrics().height() / self._side()))
+        for row in range(0, math.ceil(self._tile_count() / across), every):
             number = self._data.subnet.network + row * across * per_tile
             text = (
                 "." + address_text(number).rsplit(".", 1)[1]
@@ -158,7 +160,7 @@ class Mosaic(QWidget):
                 else ".".join(address_text(number).split(".")[2:])
             )
             rect = self._rect(row * across)
-            area = QRectF(0, rect.top(), look.px(30), rect.height())
+            area = QRectF(0, rect.top(), look.px(30), rect.height() * every if every > 1 else rect.height())
             painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
         if per_tile == 1:
             step = max(1, math.ceil(look.px(22) / self._side()))

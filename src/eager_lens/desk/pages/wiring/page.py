@@ -47,7 +47,18 @@ class WiringPage(Page):
             if role not in ("recorder", "camera"):
                 menu.addAction(role.capitalize(), partial(self._add_network, role))
         add_device.setMenu(menu)
-        for part in (button("Add a camera", self.add_camera, "main"), label("Add"), self._how_many, like, add_device):
+        import_list = button("Import a list…", lambda: session.command_asked.emit("import"), "quiet")
+        paste_list = button("Paste a list", lambda: session.command_asked.emit("paste-list"), "quiet")
+        parts = (
+            button("Add a camera", self.add_camera, "main"),
+            label("Add"),
+            self._how_many,
+            like,
+            add_device,
+            import_list,
+            paste_list,
+        )
+        for part in parts:
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
         self._map = PlaceMap()
