@@ -12,7 +12,7 @@ from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.recording.week import Span, week_hours
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
-from eager_lens.desk.widgets.channel_board import CAMERAS, camera_mime, cameras_from
+from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, job_with, lan, recorder
@@ -302,7 +302,7 @@ class Bench(WindowCase):
 
     def drop(self, board, ids, channel):
         where = board._rect(channel).center()
-        data = camera_mime(ids)  # the event does not keep it alive
+        data = devices_mime(ids)  # the event does not keep it alive
         event = QDropEvent(
             QPointF(where),
             Qt.DropAction.MoveAction,
@@ -350,11 +350,18 @@ class Bench(WindowCase):
         self.press(self.page, "Take the chosen off")
         self.assertIn("Choose cameras first", self.last_notice())
 
+    def test_rows_are_dragged_from_the_table_to_the_board(self):
+        records = self.page.cameras.records
+        data = records.mimeData([records.index(2, 0), records.index(2, 1)])
+        self.assertEqual(devices_from(data), ["cam-3"])
+        self.drop(self.board, devices_from(data), 4)
+        self.assertEqual(self.channels()[4], ["cam-3"])
+
     def test_what_is_dragged_carries_its_ids(self):
-        data = camera_mime(["cam-1", "cam-2"])
-        self.assertTrue(data.hasFormat(CAMERAS))
-        self.assertEqual(cameras_from(data), ["cam-1", "cam-2"])
-        self.assertFalse(QMimeData().hasFormat(CAMERAS))
+        data = devices_mime(["cam-1", "cam-2"])
+        self.assertTrue(data.hasFormat(DEVICES))
+        self.assertEqual(devices_from(data), ["cam-1", "cam-2"])
+        self.assertFalse(QMimeData().hasFormat(DEVICES))
 
     def test_no_channel_left_is_told(self):
         many = [camera(n, registered=()) for n in range(1, 8)]
@@ -509,6 +516,17 @@ class Handover(WindowCase):
         page._export(PDF)
         self.wait_for_work()
         self.assertIn("no such file or folder", self.last_notice())
+
+    def test_an_export_can_be_cancelled_and_then_nothing_is_written(self):
+        page = self.open_job(job_with([camera(n, address="") for n in range(1, 400)]), "handover")
+        path = self.folder / "long.pdf"
+        self.asker.files = [path]
+        page._export(PDF)
+        self.assertTrue(page._progress.isVisible())
+        self.press(page, "Cancel")
+        self.wait_for_work()
+        self.assertFalse(path.exists())
+        self.assertIn("long.pdf was not written", self.last_notice())
 
     def test_nothing_is_exported_without_a_name(self):
         self.open_demo("handover")._export(PDF)

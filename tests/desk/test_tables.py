@@ -43,6 +43,21 @@ class Editing(WindowCase):
         self.session.undo()
         self.assertEqual(self.rates(), [12, 12, 12])
 
+    def test_a_name_or_an_address_is_given_to_one_device_only(self):
+        index = self.table.records.index(1, 0)
+        self.table.setCurrentIndex(index)
+        self.choose_rows(1, 2, 4)
+        self.table.records.setData(index, "Gate")
+        self.assertEqual([c.name for c in self.session.job.cameras], ["Gate", "Camera 2", "Camera 3"])
+
+    def test_the_menu_of_a_cell_offers_what_can_be_done(self):
+        column = next(at for at, c in enumerate(self.table.records.columns) if c.id == "rate")
+        menu = self.table.cell_menu(self.table.records.index(1, column))
+        words = [action.text().split("\t")[0] for action in menu.actions()]
+        self.assertEqual(words, ["Edit", "How it came about", "Copy rows", "Paste", "Take out"])
+        menu.actions()[1].trigger()
+        self.assertIn("Bit rate, Camera 1", self.window.side._working._title.text())
+
     def test_what_cannot_be_is_told_and_changes_nothing(self):
         for text in ("0", "-3", "fast", "1e9"):
             with self.subTest(text):

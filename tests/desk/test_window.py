@@ -279,6 +279,19 @@ class Files(WindowCase):
         self.assertEqual(len(self.asker.asked), 1)
         self.assertIn("saved", self.window.header._state.text())
 
+    def test_what_is_being_typed_counts_before_it_is_saved(self):
+        page = self.open_job(job_with([camera(1)]))
+        path = self.folder / "typed.lens.json"
+        self.asker.files = [path]
+        page.cameras.setCurrentIndex(page.cameras.records.index(1, 2))
+        page.cameras.setFocus()
+        self.key(page.cameras, Qt.Key.Key_F2)
+        editor = self.window.focusWidget()
+        editor.clear()
+        QTest.keyClicks(editor, "7")
+        self.window.run("save")
+        self.assertEqual(read_job(path)[0].cameras[0].fps, 7)
+
     def test_the_title_marks_unsaved_work(self):
         self.open_job(job_with([camera(1)]))
         self.assertFalse(self.window.windowTitle().startswith("*"))

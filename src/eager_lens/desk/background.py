@@ -1,7 +1,8 @@
 """Work off the window's thread: one helper for all of it.
 
-Work is a generator. Each ``yield`` gives its progress (0 to 1) and is a place to stop; what it returns is the result.
-It must touch nothing of the window. Signals arrive on the thread that made the task.
+Work is a generator, given its task. Each ``yield`` gives its progress (0 to 1) and is a place to stop; what it returns is
+the result. Inside a call that cannot yield, ``task.step`` does the same. Work must touch nothing of the window. Signals
+arrive on the thread that made the task.
 """
 
 from __future__ import annotations
@@ -15,6 +16,10 @@ from eager_lens.core.errors import EagerLensError
 
 T = TypeVar("T")
 Work = Generator[float, None, T]
+
+
+class Stopped(Exception):
+    """The work was asked to stop, and does."""
 
 
 class Task(QObject):
@@ -33,6 +38,16 @@ class Task(QObject):
         """Ask the work to stop at its next place to stop."""
         self._stop = True
 
+    def step(self, share: float) -> None:
+        """Tell progress, and stop here if that was asked for.
+
+        Raises:
+            Stopped: to be let through by the work.
+        """
+        if self._stop:
+            raise Stopped
+        self.progressed.emit(share)
+
     @property
     def stopping(self) -> bool:
         """Whether it was asked to stop."""
@@ -40,7 +55,7 @@ class Task(QObject):
 
 
 class _Runner(QRunnable):
-    def __init__(self, task: Task, work: Callable[[], Work[Any]]) -> None:
+    def __init__(self, task: Task, work: Callable[[Task], Work[Any]]) -> None:
         super().__init__()
         self._task, self._work = task, work
 
@@ -48,7 +63,7 @@ class _Runner(QRunnable):
         """Run the work to its end, or until it is asked to stop."""
         task = self._task
         try:
-            generator = self._work()
+            generator = self._work(task)
             while True:
                 if task.stopping:
                     generator.close()
@@ -60,6 +75,8 @@ class _Runner(QRunnable):
                 task.cancelled.emit()
             else:
                 task.done.emit(end.value)
+        except Stopped:
+            task.cancelled.emit()
         except EagerLensError as error:
             task.failed.emit(str(error))
         except RuntimeError:
@@ -67,7 +84,7 @@ class _Runner(QRunnable):
             return
 
 
-def start(work: Callable[[], Work[Any]], parent: QObject | None = None) -> Task:
+def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None) -> Task:
     """Start work in the application's thread pool; connect to the task's signals at once."""
     task = Task(parent)
     QThreadPool.globalInstance().start(_Runner(task, work))

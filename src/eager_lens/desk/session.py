@@ -20,7 +20,7 @@ from eager_lens.core.job.file import Stamp, read_job, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
 from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave
-from eager_lens.desk.background import Work
+from eager_lens.desk.background import Task, Work
 from eager_lens.desk.background import start as start_work
 
 AUTOSAVE_AFTER_MS = 1500
@@ -137,7 +137,9 @@ class Session(QObject):
     def _become(self, job: Job) -> None:
         self.job = job
         self.assessment = assess(job, self.assessment)
-        self._autosave_timer.start()
+        # Not started anew at each edit: work that never pauses is copied too.
+        if not self._autosave_timer.isActive():
+            self._autosave_timer.start()
         self.assessed.emit(self.assessment)
         self.state_changed.emit()
 
@@ -301,7 +303,7 @@ class Session(QObject):
         job, path, autosave = self.job, self.path, self._autosave
         epoch = autosave.epoch
 
-        def work() -> Work[None]:
+        def work(task: Task) -> Work[None]:
             yield 0.0
             autosave.write(job, path, epoch)
 
@@ -311,12 +313,12 @@ class Session(QObject):
         start_work(_told(work), self).failed.connect(failed)
 
 
-def _told(work: Callable[[], Work[None]]) -> Callable[[], Work[None]]:
+def _told(work: Callable[[Task], Work[None]]) -> Callable[[Task], Work[None]]:
     """Work whose errors of the system become errors for people."""
 
-    def wrapped() -> Work[None]:
+    def wrapped(task: Task) -> Work[None]:
         try:
-            yield from work()
+            yield from work(task)
         except OSError as error:
             raise EagerLensError(error.strerror or str(error)) from error
 

@@ -168,7 +168,21 @@ class Window(QWidget):
         if action.wants_job and not self.session.is_open:
             self.session.notice("Open or begin a job first", needs=True)
             return
+        if action.menu == "Job":
+            self._finish_typing()
         self._handler[action_id]()
+
+    def _finish_typing(self) -> None:
+        """What is being typed counts before the job is saved or left."""
+        focus = self.focusWidget()
+        table = focus.parent() if focus is not None else None
+        while table is not None and not isinstance(table, RecordTable):
+            table = table.parent()
+        if isinstance(table, RecordTable):
+            table.setFocus()
+        elif focus is not None:
+            focus.clearFocus()
+            focus.setFocus()
 
     def _menu_button(self, name: str) -> QWidget:
         made = button(f"{name} ▾", kind="quiet")
@@ -424,6 +438,7 @@ class Window(QWidget):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close, unless somebody would lose work and says so."""
+        self._finish_typing()
         if self.files.may_leave():
             self.session.close()
             event.accept()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import cache
 from importlib import resources
 from typing import Any
@@ -35,8 +35,9 @@ INK, MUTED, RULE, DEEP = (HexColor(code) for code in ("#1E2A2F", "#5B6770", "#D9
 LEFT, RIGHT, TOP, BOTTOM = 18 * mm, 16 * mm, 22 * mm, 18 * mm
 WIDTH = A4[0] - LEFT - RIGHT
 
-ROWS_TO_A_TABLE = 400
-"""reportlab lays a table out as a whole; very long ones are cut so that the time stays in proportion to the length."""
+ROWS_TO_A_TABLE = 100
+"""reportlab lays a table out as a whole. Long ones are cut, so that the time stays in proportion to the length and
+progress is told between the pieces."""
 
 
 @cache
@@ -117,8 +118,11 @@ class _Strip(Flowable):  # type: ignore[misc]
                 self.canv.circle(left + step / 2, y + tall * 0.7, 0.7, stroke=0, fill=1)
 
 
-def handover_pdf(sheets: SheetSet) -> bytes:
-    """The whole set as the bytes of a PDF."""
+def handover_pdf(sheets: SheetSet, progress: Callable[[float], None] | None = None) -> bytes:
+    """The whole set as the bytes of a PDF.
+
+    ``progress`` is told how much is done, 0 to 1, some times a second; it may raise to stop the work.
+    """
     _register_fonts()
     data = io.BytesIO()
 
@@ -136,8 +140,24 @@ def handover_pdf(sheets: SheetSet) -> bytes:
     frame = Frame(LEFT, BOTTOM, WIDTH, A4[1] - TOP - BOTTOM, 0, 0, 0, 0)
     document = BaseDocTemplate(data, pagesize=A4, title=f"{sheets.title}: handover", author="", invariant=1)
     document.addPageTemplates(PageTemplate(frames=[frame], onPage=furniture))
+    if progress is not None:
+        document.setProgressCallBack(_share_of_story(progress))
     document.build(list(_story(sheets)))
     return data.getvalue()
+
+
+def _share_of_story(progress: Callable[[float], None]) -> Callable[[str, float], None]:
+    """What the layout engine tells while it works (pieces in all, pieces done), as a share."""
+    total = 1.0
+
+    def told(kind: str, value: float) -> None:
+        nonlocal total
+        if kind == "SIZE_EST":
+            total = max(1.0, value)
+        elif kind == "PROGRESS":
+            progress(min(1.0, value / total))
+
+    return told
 
 
 def _story(sheets: SheetSet) -> Iterator[Flowable]:

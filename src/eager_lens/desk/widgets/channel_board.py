@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QDrag,
     QDragEnterEvent,
@@ -21,9 +21,8 @@ from PySide6.QtWidgets import QApplication, QSizePolicy, QWidget
 from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from eager_lens.desk.widgets.marks import paint_mark
-
-CAMERAS = "application/x-eager-lens-cameras"
 
 
 @dataclass(frozen=True)
@@ -172,7 +171,7 @@ class ChannelBoard(QWidget):
         self._pressed_at = None
         if holders:
             drag = QDrag(self)
-            drag.setMimeData(camera_mime([holder.id for holder in holders]))
+            drag.setMimeData(devices_mime([holder.id for holder in holders]))
             drag.exec(Qt.DropAction.MoveAction)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -181,7 +180,7 @@ class ChannelBoard(QWidget):
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Cameras may be dropped here."""
-        if event.mimeData().hasFormat(CAMERAS):
+        if event.mimeData().hasFormat(DEVICES):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
@@ -202,7 +201,7 @@ class ChannelBoard(QWidget):
         self.update()
         if channel is not None and channel <= self._real:
             event.acceptProposedAction()
-            self.dropped.emit(cameras_from(event.mimeData()), channel)
+            self.dropped.emit(devices_from(event.mimeData()), channel)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Walk over the channels; Return chooses, Ctrl with an arrow moves a camera, Delete takes it off."""
@@ -222,15 +221,3 @@ class ChannelBoard(QWidget):
             self.removed.emit(holders)
         else:
             super().keyPressEvent(event)
-
-
-def camera_mime(ids: list[str]) -> QMimeData:
-    """Camera ids as what is dragged."""
-    data = QMimeData()
-    data.setData(CAMERAS, "\n".join(ids).encode("utf-8"))
-    return data
-
-
-def cameras_from(data: QMimeData) -> list[str]:
-    """Camera ids out of what was dropped."""
-    return bytes(data.data(CAMERAS).data()).decode("utf-8").split("\n")

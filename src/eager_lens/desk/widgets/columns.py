@@ -12,6 +12,9 @@ from eager_lens.core.job.fields import DeviceField
 from eager_lens.core.job.model import Device, Job
 from eager_lens.desk.widgets.record_model import TableColumn
 
+ONE_BY_ONE = frozenset({"name", "address", "hardware_address", "serial", "channel"})
+"""Fields that are one device's own; typing one never gives it to several."""
+
 
 def device_column(field: DeviceField, width: int = 90, heading: str | None = None, **more: Any) -> TableColumn:
     """A column that shows and edits a field of devices."""
@@ -32,6 +35,7 @@ def device_column(field: DeviceField, width: int = 90, heading: str | None = Non
         unit=field.unit,
         align=field.align,
         width=width,
+        one_by_one=field.id in ONE_BY_ONE,
         **more,
     )
 

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from enum import IntEnum
 from typing import Any, Literal
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, QPersistentModelIndex, Qt
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
+from eager_lens.desk.widgets.dragging import devices_mime
 
 Index = QModelIndex | QPersistentModelIndex
 ANY_INDEX = QModelIndex()
@@ -31,6 +32,7 @@ class TableColumn:
         bar: a length from 0 to 1 drawn before the figure.
         working: the figure whose working a double click shows.
         group: the text of a group's row, for a sum.
+        one_by_one: typed for the cell's own row only, even with several chosen: a name or an address is one device's.
     """
 
     id: str
@@ -46,6 +48,7 @@ class TableColumn:
     bar: Callable[[Any, Assessment], float] | None = None
     working: Callable[[Any], FigureRef] | None = None
     group: Callable[[Sequence[Any], Assessment], str] | None = None
+    one_by_one: bool = False
 
 
 @dataclass(frozen=True)
@@ -229,10 +232,19 @@ class RecordModel(QAbstractTableModel):
         """Groups can be walked to; cells with an edit can be edited."""
         if not index.isValid():
             return Qt.ItemFlag.NoItemFlags
-        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDragEnabled
         if not isinstance(self._rows[index.row()], GroupRow) and self.columns[index.column()].edit is not None:
             flags |= Qt.ItemFlag.ItemIsEditable
         return flags
+
+    def mimeData(self, indexes: Sequence[QModelIndex]) -> QMimeData:
+        """What is dragged out of the table: the ids of the rows' parts; a group stands for its parts."""
+        ids: dict[str, None] = {}
+        for index in indexes:
+            row = self._rows[index.row()]
+            for part in row.parts if isinstance(row, GroupRow) else (row,):
+                ids[part.id] = None
+        return devices_mime(list(ids))
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         """Hand a typed text to whoever edits the job."""

@@ -299,7 +299,8 @@ class RecordTable(QTableView):
         column = self.records.columns[index.column()]
         part = self.records.at(index.row())
         chosen = self.chosen_parts()
-        parts = chosen if any(one.id == part.id for one in chosen) else [part]
+        several = not column.one_by_one and any(one.id == part.id for one in chosen)
+        parts = chosen if several else [part]
         if column.edit is None:
             return False
         make = column.edit

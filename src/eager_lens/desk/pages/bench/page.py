@@ -77,6 +77,7 @@ class BenchPage(Page):
         self._scroll.setWidget(inner)
         self.boards: dict[str, tuple[Meter, ChannelBoard]] = {}
         self.cameras = RecordTable(session, COLUMNS)
+        self.cameras.setDragEnabled(True)
         self.body.addWidget(self._scroll, 5)
         self.body.addWidget(label("All cameras", "heading"))
         self.body.addWidget(self.cameras, 4)

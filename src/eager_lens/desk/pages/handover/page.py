@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import (
     QFormLayout,
@@ -37,6 +37,8 @@ PDF = FileKind("PDF", (".pdf",))
 HTML = FileKind("HTML", (".html",))
 CSV = FileKind("CSV", (".csv",))
 XLSX = FileKind("XLSX workbook", (".xlsx",))
+
+Progress = Callable[[float], None]
 
 PREVIEW_PAGES = 60
 PREVIEW_AFTER_MS = 350
@@ -145,9 +147,9 @@ class HandoverPage(Page):
         date, ratio = written_date(), self.devicePixelRatioF()
         width_px = max(320, min(760, self._scroll.width() - 2 * SPACE.FULL - 20))
 
-        def work() -> Work[list[QImage]]:
+        def work(task: Task) -> Work[list[QImage]]:
             yield 0.02
-            pdf = _pdf(assessment, date)
+            pdf = _pdf(assessment, date, lambda share: task.step(share * 0.5))
             yield 0.5
             return (yield from _page_images(pdf, round(width_px * ratio)))
 
@@ -200,8 +202,6 @@ class HandoverPage(Page):
 
     def eventFilter(self, watched: object, event: object) -> bool:
         """The note counts as typed when it is left."""
-        from PySide6.QtCore import QEvent
-
         if isinstance(event, QEvent) and event.type() == QEvent.Type.FocusOut:
             text = self._note.toPlainText()[:4000]
             if text != self.session.job.note:
@@ -220,9 +220,9 @@ class HandoverPage(Page):
         assessment, date = self.session.assessment, written_date()
         make = _MAKERS[kind]
 
-        def work() -> Work[None]:
-            yield 0.1
-            data = make(assessment, date)
+        def work(task: Task) -> Work[None]:
+            yield 0.02
+            data = make(assessment, date, lambda share: task.step(share * 0.9))
             yield 0.9
             try:
                 write_whole(path, data)
@@ -242,27 +242,27 @@ class HandoverPage(Page):
         self.session.notice(f"Written: {path}")
 
 
-def _pdf(assessment: Assessment, date: str) -> bytes:
+def _pdf(assessment: Assessment, date: str, progress: Progress) -> bytes:
     from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
 
-    return handover_pdf(handover_sheets(assessment, date))
+    return handover_pdf(handover_sheets(assessment, date), progress)
 
 
-def _html(assessment: Assessment, date: str) -> bytes:
+def _html(assessment: Assessment, date: str, progress: Progress) -> bytes:
     from eager_lens.core.exchange.html import handover_html
 
     return handover_html(handover_sheets(assessment, date)).encode("utf-8")
 
 
-def _xlsx(assessment: Assessment, date: str) -> bytes:
+def _xlsx(assessment: Assessment, date: str, progress: Progress) -> bytes:
     return xlsx_bytes([*job_tables(assessment.job), *handover_tables(handover_sheets(assessment, date))])
 
 
-_MAKERS: dict[FileKind, Callable[[Assessment, str], bytes]] = {
+_MAKERS: dict[FileKind, Callable[[Assessment, str, Progress], bytes]] = {
     PDF: _pdf,
     HTML: _html,
     XLSX: _xlsx,
-    CSV: lambda assessment, date: csv_bytes(camera_table(assessment.job)),
+    CSV: lambda assessment, date, progress: csv_bytes(camera_table(assessment.job)),
 }
 
 
