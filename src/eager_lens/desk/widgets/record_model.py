@@ -19,6 +19,9 @@ from eager_lens.desk.widgets.dragging import devices_mime
 Index = QModelIndex | QPersistentModelIndex
 ANY_INDEX = QModelIndex()
 
+Mark = Severity | Literal["done"] | None
+"""A finding's mark, or the tick of what is done."""
+
 
 @dataclass(frozen=True)
 class TableColumn:
@@ -32,6 +35,7 @@ class TableColumn:
         bar: a length from 0 to 1 drawn before the figure.
         working: the figure whose working a double click shows.
         group: the text of a group's row, for a sum.
+        mark: the mark before the text; None for no mark.
         one_by_one: typed for the cell's own row only, even with several chosen: a name or an address is one device's.
     """
 
@@ -49,6 +53,7 @@ class TableColumn:
     working: Callable[[Any], FigureRef] | None = None
     group: Callable[[Sequence[Any], Assessment], str] | None = None
     one_by_one: bool = False
+    mark: Callable[[Any, Assessment], Mark] | None = None
 
 
 @dataclass(frozen=True)
@@ -68,6 +73,7 @@ class CellRole(IntEnum):
     MARK = Qt.ItemDataRole.UserRole + 3
     GROUP = Qt.ItemDataRole.UserRole + 4
     CHOICES = Qt.ItemDataRole.UserRole + 5
+    CELL_MARK = Qt.ItemDataRole.UserRole + 6
 
 
 class RecordModel(QAbstractTableModel):
@@ -203,6 +209,8 @@ class RecordModel(QAbstractTableModel):
             return None if column.bar is None else column.bar(part, self._assessment)
         if role == CellRole.MARK:
             return self._marks.get(part.id) if index.column() == 0 else None
+        if role == CellRole.CELL_MARK:
+            return None if column.mark is None else column.mark(part, self._assessment)
         if role == CellRole.CHOICES:
             return None if column.choices is None else list(column.choices(part, self._assessment.job))
         if role == Qt.ItemDataRole.ToolTipRole:

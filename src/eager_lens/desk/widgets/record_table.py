@@ -99,6 +99,11 @@ class _CellDelegate(QStyledItemDelegate):
                 center = QPointF(area.left() + look.px(5), area.center().y() + 1)
                 paint_mark(painter, center, severity, look.px(9))
             area.setLeft(area.left() + look.px(MARK_WIDTH))
+        mark = index.data(CellRole.CELL_MARK)
+        if mark is not None:
+            center = QPointF(area.left() + look.px(5), area.center().y() + 1)
+            paint_mark(painter, center, None if mark == "done" else mark, look.px(9))
+            area.setLeft(area.left() + look.px(MARK_WIDTH))
         bar = index.data(CellRole.BAR)
         if bar is not None:
             room = area.width() - look.px(46)

@@ -43,30 +43,30 @@ def _clips(camera: Camera) -> Any:
 
 
 COLUMNS: tuple[TableColumn, ...] = (
-    device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
+    device_column(field_named(CAMERA_FIELDS, "name"), 140, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "events_per_h"), 88, "Events"),
-    device_column(field_named(CAMERA_FIELDS, "event_s"), 64, "Lasts"),
-    device_column(field_named(CAMERA_FIELDS, "pre_s"), 70),
-    device_column(field_named(CAMERA_FIELDS, "post_s"), 64),
+    device_column(field_named(CAMERA_FIELDS, "event_s"), 52, "Lasts"),
+    device_column(field_named(CAMERA_FIELDS, "pre_s"), 52),
+    device_column(field_named(CAMERA_FIELDS, "post_s"), 52),
+    TableColumn(
+        "hours",
+        "Watched",
+        lambda camera, a: fixed(a.camera(camera.id).movement_h_per_day, 1),
+        unit="h a day",
+        align="right",
+        width=90,
+    ),
     TableColumn(
         "share",
         "Recorded",
         lambda camera, a: (
             fixed(100 * a.camera(camera.id).movement_share, 1) if a.camera(camera.id).movement_h_per_day else "–"
         ),
-        unit="% of hours",
+        unit="% of that",
         align="right",
-        width=132,
+        width=100,
         assumed=lambda camera, a: True,
         working=lambda camera: FigureRef("gb-per-day", camera.id),
-    ),
-    TableColumn(
-        "hours",
-        "Movement hours",
-        lambda camera, a: fixed(a.camera(camera.id).movement_h_per_day, 1),
-        unit="a day",
-        align="right",
-        width=136,
     ),
     TableColumn(
         "mean",

@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLineEdit
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.proof import CHECKS, CheckKind
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, clear_check, set_check
@@ -22,7 +23,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.page import Page
-from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 
@@ -68,9 +69,14 @@ class ProofPage(Page):
         def edit(parts: Sequence[Camera], text: str, job: Job) -> Edit:
             return self._typed(kind, [part.id for part in parts], text)
 
-        return TableColumn(
-            kind.id, kind.label, show, edit, lambda part, job: ("passed", "failed", ""), width=118, stretch=last
-        )
+        def mark(camera: Camera, assessment: Assessment) -> Mark:
+            check = self._made.get((camera.id, kind.id))
+            return None if check is None else "done" if check.outcome == "passed" else Severity.FAULT
+
+        def choices(camera: Camera, job: Job) -> Sequence[str]:
+            return ("passed", "failed", "")
+
+        return TableColumn(kind.id, kind.label, show, edit, choices, width=120, stretch=last, mark=mark)
 
     def _typed(self, kind: CheckKind, ids: list[str], text: str) -> Edit:
         """The edit for what was typed: an outcome, and behind it the value seen."""
