@@ -9,10 +9,22 @@ from eager_lens.core.assess.finding import STAGES, Severity
 from eager_lens.core.recording.week import MODES
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
-from eager_lens.desk.theme.palette import DARK, LIGHT, contrast
+from eager_lens.desk.theme.palette import DARK, LIGHT
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level, ticks
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.week_strip import paint_mode
+
+
+def contrast(first, second):
+    """Contrast of two colours, 1 to 21 (WCAG 2.2, relative luminance)."""
+    bright, dim = sorted((_luminance(first), _luminance(second)), reverse=True)
+    return (bright + 0.05) / (dim + 0.05)
+
+
+def _luminance(code):
+    parts = [int(code[at : at + 2], 16) / 255 for at in (1, 3, 5)]
+    linear = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
 
 
 class Contrast(unittest.TestCase):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 
@@ -44,8 +43,6 @@ ACTIONS: tuple[Action, ...] = (
 MENUS = ("Job", "Edit", "View")
 
 TOGGLES = frozenset({"dark", "large", "imperial", "side"})
-
-Handlers = dict[str, Callable[[], object]]
 
 
 def shortcut_list() -> list[tuple[str, str]]:

@@ -10,7 +10,7 @@ from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
 from eager_lens.core.reference.streams import Scene, stream_assumptions
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drives import drive_array
-from eager_lens.core.sizing.rate import assumed_rate
+from eager_lens.core.sizing.rate import StreamRate, assumed_rate
 
 Origin = Literal["plan", "assumed", "measured", "worked out"]
 
@@ -64,6 +64,19 @@ def scene_of(camera: Camera) -> Scene:
     return scenes.get(camera.scene) or max(scenes.values(), key=lambda scene: scene.key_bpp)
 
 
+def assumed_rate_of(camera: Camera) -> StreamRate:
+    """The rate that a camera's settings and scene would give, whether or not one was measured."""
+    return assumed_rate(
+        camera.width_px,
+        camera.height_px,
+        camera.fps,
+        camera.key_frame_s,
+        camera.codec,
+        camera.quality,
+        scene_of(camera),
+    )
+
+
 def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
     if camera.measured_mbps is not None:
@@ -71,15 +84,7 @@ def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
         low, high = (rate * factor for factor in MEASURED_SPREAD)
         origin: Origin = "measured"
     else:
-        assumed = assumed_rate(
-            camera.width_px,
-            camera.height_px,
-            camera.fps,
-            camera.key_frame_s,
-            camera.codec,
-            camera.quality,
-            scene_of(camera),
-        )
+        assumed = assumed_rate_of(camera)
         rate, low, high, origin = assumed.rate_mbps, assumed.low_mbps, assumed.high_mbps, "assumed"
     movement_share = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
     input_share = recorded_share(camera.inputs_per_h, camera.event_s, camera.pre_s, camera.post_s)

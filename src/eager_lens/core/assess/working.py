@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Origin, scene_of
+from eager_lens.core.assess.figures import Origin, assumed_rate_of, scene_of
 from eager_lens.core.assess.proof import CHECKS, progress
 from eager_lens.core.calculator import Calculator
+from eager_lens.core.job.model import Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.streams import stream_assumptions
@@ -154,17 +155,25 @@ def _rate(camera_id: str, assessment: Assessment) -> Working:
             title, value, "the rate that was measured stands in place of the assumed one", (line,), "measured"
         )
     table, scene = stream_assumptions(), scene_of(camera)
+    parts = assumed_rate_of(camera)
     lines = (
         Line("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
         Line("frame rate", f"{figure(camera.fps)} fps", "plan"),
         Line("key frame every", f"{figure(camera.key_frame_s)} s", "plan"),
         Line(f"scene: {scene.label}", f"{scene.key_bpp} and {scene.other_bpp} bits a pixel", "assumed"),
-        Line(f"codec: {table.codec_label[camera.codec]}", f"× {table.codec_factor[camera.codec]}", "assumed"),
+        Line(_codec_words(camera), f"× {table.codec_factor[camera.codec]}", "assumed"),
         Line(f"quality: {camera.quality}", f"× {table.quality_factor[camera.quality]}", "assumed"),
+        Line("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
+        Line("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
         Line("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
     formula = "rate = pixels × codec × quality × (key bits × key frames a second + other bits × other frames a second)"
     return Working(title, value, formula, lines, table.source)
+
+
+def _codec_words(camera: Camera) -> str:
+    table = stream_assumptions()
+    return f"codec: {table.codec_label[camera.codec]} ({table.codec_why[camera.codec]})"
 
 
 def _gb_per_day(camera_id: str, assessment: Assessment) -> Working:

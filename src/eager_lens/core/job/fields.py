@@ -14,7 +14,7 @@ from typing import Any, Literal
 
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, Registration
+from eager_lens.core.job.model import Camera, Job, Registration
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS
 from eager_lens.core.units import LengthView, figure
@@ -376,16 +376,6 @@ def _percent(text: str) -> float:
         return number_from(text, "%") / 100
     except ValueError as error:
         raise RefusedInput("Reserve", f"{error}; wanted is a number of %") from None
-
-
-def fields_of(device: Device) -> tuple[DeviceField, ...]:
-    """The fields that a device of this kind has."""
-    if isinstance(device, Camera):
-        return CAMERA_FIELDS
-    if isinstance(device, Recorder):
-        return RECORDER_FIELDS
-    assert isinstance(device, NetworkDevice)
-    return NETWORK_FIELDS
 
 
 def field_named(fields: Iterable[DeviceField], field_id: str) -> DeviceField:

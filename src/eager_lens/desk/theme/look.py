@@ -22,7 +22,7 @@ SMALL, NORMAL, HEADING, VERDICT = 12, 13, 14, 20
 class _Space:
     """Distances, in pixels, on a grid of four."""
 
-    HAIR, TIGHT, HALF, FULL, WIDE, RADIUS = 1, 4, 8, 16, 20, 4
+    TIGHT, HALF, FULL, WIDE = 4, 8, 16, 20
 
 
 SPACE = _Space

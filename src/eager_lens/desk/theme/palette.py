@@ -54,15 +54,3 @@ DARK = Palette(
     on_chosen="#10181B",
     series=("#7FB3C2", "#D6AE57", "#B58FBB", "#A3B870", "#93A1AA", "#E8956A"),
 )
-
-
-def contrast(first: str, second: str) -> float:
-    """Contrast of two colours, 1 to 21 (WCAG 2.2, relative luminance)."""
-    bright, dim = sorted((_luminance(first), _luminance(second)), reverse=True)
-    return (bright + 0.05) / (dim + 0.05)
-
-
-def _luminance(code: str) -> float:
-    parts = [int(code[at : at + 2], 16) / 255 for at in (1, 3, 5)]
-    linear = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
-    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]

@@ -7,9 +7,11 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit, set_each
-from eager_lens.core.job.fields import DeviceField
-from eager_lens.core.job.model import Device, Job
+from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
+from eager_lens.core.job.model import Camera, Device, Job
+from eager_lens.core.units import fixed
 from eager_lens.desk.widgets.record_model import TableColumn
 
 ONE_BY_ONE = frozenset({"name", "address", "hardware_address", "serial", "channel"})
@@ -38,6 +40,41 @@ def device_column(field: DeviceField, width: int = 90, heading: str | None = Non
         one_by_one=field.id in ONE_BY_ONE,
         **more,
     )
+
+
+def rate_column(width: int, **more: Any) -> TableColumn:
+    """The bit rate of a camera's main stream; typing over it enters a measured one."""
+    return TableColumn(
+        id="rate",
+        heading="Rate",
+        unit="Mb/s",
+        show=lambda camera, assessment: fixed(assessment.camera(camera.id).rate_mbps, 2),
+        edit=device_column(field_named(CAMERA_FIELDS, "measured_mbps")).edit,
+        align="right",
+        width=width,
+        assumed=_is_assumed,
+        working=lambda camera: FigureRef("rate", camera.id),
+        **more,
+    )
+
+
+def stored_column(width: int, **more: Any) -> TableColumn:
+    """What a camera stores."""
+    return TableColumn(
+        id="gb",
+        heading="Stored",
+        unit="GB a day",
+        show=lambda camera, assessment: fixed(assessment.camera(camera.id).gb_per_day, 1),
+        align="right",
+        width=width,
+        assumed=_is_assumed,
+        working=lambda camera: FigureRef("gb-per-day", camera.id),
+        **more,
+    )
+
+
+def _is_assumed(camera: Camera, assessment: Assessment) -> bool:
+    return camera.measured_mbps is None
 
 
 def marks_by_subject(assessment: Assessment, *stages: str) -> dict[str, Severity]:

@@ -100,7 +100,7 @@ class WeekStrip(QWidget):
         row = self._row_rect(0)
         return row.left() + row.width() * quarter / QUARTERS_A_DAY
 
-    def _cell_at(self, point: QPointF, snap: bool = False) -> tuple[int, int]:
+    def _cell_at(self, point: QPointF) -> tuple[int, int]:
         row = self._row_rect(0)
         day = max(0, min(6, int(point.y() // look.px(30))))
         share = (point.x() - row.left()) / row.width()

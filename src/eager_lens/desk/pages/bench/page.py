@@ -18,7 +18,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label
 from eager_lens.desk.widgets.channel_board import ChannelBoard, Holder
-from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject, rate_column
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
@@ -33,17 +33,7 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "recorder"), 170),
     device_column(field_named(CAMERA_FIELDS, "channel"), 70),
     device_column(field_named(CAMERA_FIELDS, "codec"), 70),
-    TableColumn(
-        "rate",
-        "Rate",
-        lambda camera, assessment: fixed(assessment.camera(camera.id).rate_mbps, 2),
-        unit="Mb/s",
-        align="right",
-        width=84,
-        stretch=True,
-        assumed=lambda camera, assessment: camera.measured_mbps is None,
-        working=lambda camera: FigureRef("rate", camera.id),
-    ),
+    rate_column(84, stretch=True),
 )
 
 

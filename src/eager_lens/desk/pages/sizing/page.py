@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 
 from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
@@ -18,7 +18,7 @@ from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
-from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject, rate_column, stored_column
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.meter import Meter
@@ -26,22 +26,6 @@ from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
-
-
-def _rate_column() -> TableColumn:
-    measured = device_column(field_named(CAMERA_FIELDS, "measured_mbps"))
-    return TableColumn(
-        id="rate",
-        heading="Rate",
-        unit="Mb/s",
-        show=lambda camera, assessment: fixed(assessment.camera(camera.id).rate_mbps, 2),
-        edit=measured.edit,
-        align="right",
-        width=78,
-        assumed=lambda camera, assessment: camera.measured_mbps is None,
-        working=lambda camera: FigureRef("rate", camera.id),
-        group=lambda cameras, assessment: fixed(sum(assessment.camera(c.id).rate_mbps for c in cameras), 1),
-    )
 
 
 @lru_cache(maxsize=1)
@@ -56,31 +40,22 @@ def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
     return " · ".join(f"{mode} {figure(hours)}" for mode, hours in parts if hours) or "idle"
 
 
-def _gb_column() -> TableColumn:
-    def bar(camera: Camera, assessment: Assessment) -> float:
-        largest = _largest_gb_per_day(assessment)
-        return assessment.camera(camera.id).gb_per_day / largest if largest else 0.0
+def _bar(camera: Camera, assessment: Assessment) -> float:
+    largest = _largest_gb_per_day(assessment)
+    return assessment.camera(camera.id).gb_per_day / largest if largest else 0.0
 
-    return TableColumn(
-        id="gb",
-        heading="Stored",
-        unit="GB a day",
-        show=lambda camera, assessment: fixed(assessment.camera(camera.id).gb_per_day, 1),
-        align="right",
-        width=124,
-        assumed=lambda camera, assessment: camera.measured_mbps is None,
-        bar=bar,
-        working=lambda camera: FigureRef("gb-per-day", camera.id),
-        group=lambda cameras, assessment: fixed(sum(assessment.camera(c.id).gb_per_day for c in cameras), 0),
-    )
+
+def _sum(name: str, places: int) -> Callable[[Sequence[Camera], Assessment], str]:
+    """The sum of a figure over a group's cameras."""
+    return lambda cameras, a: fixed(sum(getattr(a.camera(camera.id), name) for camera in cameras), places)
 
 
 CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 150, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "picture"), 88),
     device_column(field_named(CAMERA_FIELDS, "fps"), 44, ""),
-    _rate_column(),
-    _gb_column(),
+    rate_column(78, group=_sum("rate_mbps", 1)),
+    stored_column(124, bar=_bar, group=_sum("gb_per_day", 0)),
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
     device_column(field_named(CAMERA_FIELDS, "week"), 150),
     TableColumn("hours", "Hours", _hours_by_mode, unit="h a day", width=190),

@@ -15,7 +15,7 @@ from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
-from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject, stored_column
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -42,16 +42,7 @@ COLUMNS: tuple[TableColumn, ...] = (
         width=90,
         assumed=lambda camera, assessment: assessment.camera(camera.id).movement_h_per_day > 0,
     ),
-    TableColumn(
-        "gb",
-        "Stored",
-        lambda camera, assessment: fixed(assessment.camera(camera.id).gb_per_day, 1),
-        unit="GB a day",
-        align="right",
-        width=90,
-        stretch=True,
-        assumed=lambda camera, assessment: camera.measured_mbps is None,
-    ),
+    stored_column(90, stretch=True),
 )
 
 

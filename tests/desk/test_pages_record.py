@@ -1,0 +1,292 @@
+"""Registering, weeks, movement, proof and handover: each page's main task, by mouse and by keyboard."""
+
+import unittest
+
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPlainTextEdit
+
+from eager_lens.core.assess.proof import CHECKS
+from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.recording.week import Span, week_hours
+from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
+from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
+from tests.desk.base import WindowCase
+from tests.support import camera, job_with, recorder
+
+
+class Bench(WindowCase):
+    def setUp(self):
+        super().setUp()
+        cameras = [camera(1), camera(2), camera(3, registered=())]
+        self.page = self.open_job(
+            job_with(cameras, recorders=[recorder(1, channels=4), recorder(2, channels=4)]), "bench"
+        )
+        self.board = self.page.boards["rec-1"][1]
+
+    def channels(self, recorder_id="rec-1"):
+        held = self.session.assessment.facts.held[recorder_id]
+        return dict(sorted(held.items()))
+
+    def drop(self, board, ids, channel):
+        where = board._rect(channel).center()
+        data = devices_mime(ids)  # the event does not keep it alive
+        event = QDropEvent(
+            QPointF(where),
+            Qt.DropAction.MoveAction,
+            data,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        board.dropEvent(event)
+        QApplication.processEvents()
+
+    def test_fill_the_channels(self):
+        self.press(self.page, "Fill the channels")
+        self.assertEqual(self.channels(), {1: ["cam-1"], 2: ["cam-2"], 3: ["cam-3"]})
+        self.assertIn("1 camera registered", self.last_notice())
+        self.assertIn("All 3 cameras are registered", self.page._verdict.text())
+
+    def test_drag_onto_a_free_channel_and_onto_another_camera(self):
+        self.drop(self.board, ["cam-3"], 4)
+        self.assertEqual(self.channels()[4], ["cam-3"])
+        self.drop(self.board, ["cam-1"], 2)
+        self.assertEqual(self.channels(), {1: ["cam-2"], 2: ["cam-1"], 4: ["cam-3"]})
+
+    def test_drag_to_the_other_recorder_is_one_step(self):
+        self.drop(self.page.boards["rec-2"][1], ["cam-1"], 3)
+        self.assertEqual((self.channels(), self.channels("rec-2")), ({2: ["cam-2"]}, {3: ["cam-1"]}))
+        self.session.undo()
+        self.assertEqual(self.channels(), {1: ["cam-1"], 2: ["cam-2"]})
+
+    def test_by_keyboard(self):
+        self.board.setFocus()
+        self.key(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.channels(), {1: ["cam-2"], 2: ["cam-1"]})
+        self.key(self.board, Qt.Key.Key_Return)
+        self.assertEqual(self.session.chosen, ("cam-1",))
+        self.key(self.board, Qt.Key.Key_Delete)
+        self.assertEqual(self.channels(), {1: ["cam-2"]})
+
+    def test_register_the_chosen_and_take_them_off(self):
+        self.session.choose(["cam-1", "cam-3"])
+        self.page._register("rec-2", False)
+        self.assertEqual(self.channels("rec-2"), {1: ["cam-1"], 2: ["cam-3"]})
+        self.press(self.page, "Take the chosen off")
+        self.assertEqual(self.channels("rec-2"), {})
+        self.session.choose([])
+        self.press(self.page, "Take the chosen off")
+        self.assertIn("Choose cameras first", self.last_notice())
+
+    def test_rows_are_dragged_from_the_table_to_the_board(self):
+        records = self.page.cameras.records
+        data = records.mimeData([records.index(2, 0), records.index(2, 1)])
+        self.assertEqual(devices_from(data), ["cam-3"])
+        self.drop(self.board, devices_from(data), 4)
+        self.assertEqual(self.channels()[4], ["cam-3"])
+
+    def test_what_is_dragged_carries_its_ids(self):
+        data = devices_mime(["cam-1", "cam-2"])
+        self.assertTrue(data.hasFormat(DEVICES))
+        self.assertEqual(devices_from(data), ["cam-1", "cam-2"])
+        self.assertFalse(QMimeData().hasFormat(DEVICES))
+
+    def test_no_channel_left_is_told(self):
+        many = [camera(n, registered=()) for n in range(1, 8)]
+        self.page = self.open_job(job_with(many, recorders=[recorder(1, channels=4)]), "bench")
+        self.press(self.page, "Fill the channels")
+        self.assertIn("no channel is left for 3", self.last_notice())
+
+
+class Week(WindowCase):
+    def setUp(self):
+        super().setUp()
+        self.page = self.open_job(job_with([camera(1), camera(2)]), "week")
+        self.strip = self.page.strip
+
+    def point(self, day, hour):
+        row = self.strip._row_rect(day)
+        return (round(row.left() + row.width() * hour / 24), round(row.center().y()))
+
+    def monday(self):
+        return self.session.job.weeks[0].plan.mon
+
+    def test_paint_with_the_mouse_in_quarter_hours_as_one_step(self):
+        self.press(self.page, "On movement")
+        self.drag(self.strip, self.point(0, 8.3), self.point(0, 17.6))
+        self.assertEqual(self.monday()[1], Span(8 * 60 + 15, 17 * 60 + 45, "movement"))
+        self.assertEqual(len(self.monday()), 3)
+        self.assertEqual(self.session.undo_label, "Paint on movement")
+        self.session.undo()
+        self.assertEqual(self.monday(), (Span(0, 1440, "always"),))
+
+    def test_over_several_days_and_taking_away(self):
+        self.drag(self.strip, self.point(0, 1.1), self.point(2, 5.1), Qt.MouseButton.RightButton)
+        hours = week_hours(self.session.job.weeks[0].plan)
+        self.assertAlmostEqual(hours["idle"], 3 * 4.25)
+
+    def test_paint_with_the_keyboard(self):
+        self.strip.setFocus()
+        self.key(self.strip, Qt.Key.Key_Home)
+        for _ in range(3):
+            self.key(self.strip, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.key(self.strip, Qt.Key.Key_Delete)
+        self.assertEqual(self.monday(), (Span(60, 1440, "always"),))
+        self.press(self.page, "On an input")
+        self.key(self.strip, Qt.Key.Key_Return)
+        self.assertEqual(self.monday()[0], Span(0, 60, "input"))
+
+    def test_hours_and_gb_follow_every_stroke(self):
+        before = self.page._cost.text()
+        self.press(self.page, "Idle")
+        self.drag(self.strip, self.point(3, 0.1), self.point(3, 23.9))
+        self.assertIn("always 144 h", self.page._cost.text())
+        self.assertIn("idle 24 h", self.page._cost.text())
+        self.assertNotEqual(before.split(",")[-1], self.page._cost.text().split(",")[-1])
+
+    def test_copy_a_day_and_paste_it(self):
+        self.drag(self.strip, self.point(0, 0.1), self.point(0, 5.9), Qt.MouseButton.RightButton)
+        self.strip.setFocus()
+        self.key(self.strip, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        self.key(self.strip, Qt.Key.Key_Down)
+        self.key(self.strip, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        plan = self.session.job.weeks[0].plan
+        self.assertEqual(plan.tue, plan.mon)
+        self.press(self.page, "Copy this day to all")
+        plan = self.session.job.weeks[0].plan
+        self.assertEqual(plan.sun, plan.mon)
+
+    def test_weeks_are_named_copied_applied_and_removed(self):
+        self.press(self.page, "Add a week")
+        editor = self.window.focusWidget()
+        editor.selectAll()
+        QTest.keyClicks(editor, "Running days")
+        self.key(editor, Qt.Key.Key_Return)
+        self.assertEqual([week.name for week in self.session.job.weeks], ["Round the clock", "Running days"])
+        self.session.choose(["cam-1", "cam-2"])
+        self.press(self.page, "Give “Running days” to 2")
+        self.assertEqual({c.week for c in self.session.job.cameras}, {"week-2"})
+        self.press(self.page, "Copy it")
+        self.assertEqual(self.session.job.weeks[2].name, "Running days, copy")
+        self.press(self.page, "Remove the week")
+        self.assertEqual(len(self.session.job.weeks), 2)
+
+    def test_without_a_week_the_page_says_what_to_do(self):
+        page = self.open_job(job_with([camera(1, week="")], weeks=()), "week")
+        self.assertIn("Add a week", page._none.text())
+        self.assertFalse(page.strip.isVisible())
+
+
+class Movement(WindowCase):
+    def test_a_point_of_the_curve_is_adopted(self):
+        page = self.open_demo("movement")
+        self.session.choose(["cam-14"])
+        self.assertEqual(page._chart._data.now, 30)
+        page._chart.setFocus()
+        self.key(page._chart, Qt.Key.Key_Left)
+        self.key(page._chart, Qt.Key.Key_Return)
+        self.press(page, "Set 25 s after")
+        self.assertEqual(next(c.post_s for c in self.session.job.cameras if c.id == "cam-14"), 25)
+
+    def test_events_that_run_together_are_one_clip(self):
+        job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], weeks=(job_with().weeks[0],))
+        page = self.open_job(job, "movement")
+        self.assertEqual(self.cell(page.cameras, 0, "mean"), "–")
+        self.assertIn("No camera records on movement", page._verdict.text())
+
+
+class Proof(WindowCase):
+    def test_space_goes_round_and_a_value_is_typed(self):
+        page = self.open_job(job_with([camera(1)]), "proof")
+        page._by.setText("WA")
+        page.cameras.setCurrentIndex(page.cameras.records.index(0, 1))
+        page.cameras.setFocus()
+        outcomes = []
+        for _ in range(3):
+            self.key(page.cameras, Qt.Key.Key_Space)
+            outcomes.append([check.outcome for check in self.session.job.checks])
+        self.assertEqual(outcomes, [["passed"], ["failed"], []])
+        self.put_cell(page.cameras, 0, "movement", "passed 5 of 5")
+        (check,) = self.session.job.checks
+        self.assertEqual((check.outcome, check.value, check.by), ("passed", "5 of 5", "WA"))
+        self.assertTrue(check.at)
+        self.put_cell(page.cameras, 0, "movement", "perhaps")
+        self.assertIn("begin with passed or failed", self.last_notice())
+
+    def test_there_is_a_column_for_every_check(self):
+        page = self.open_demo("proof")
+        self.assertEqual([column.id for column in page.cameras.records.columns[1:]], [kind.id for kind in CHECKS])
+
+
+class Handover(WindowCase):
+    def test_the_sheets_are_previewed(self):
+        page = self.open_demo("handover")
+        page._draw_preview()
+        self.wait_for_work()
+        self.assertGreater(page._pages.count(), 7)
+        self.assertFalse(page._progress.isVisible())
+
+    def test_exports(self):
+        page = self.open_demo("handover")
+        for kind, start in ((PDF, b"%PDF"), (HTML, b"<!DOCTYPE"), (XLSX, b"PK"), (CSV, b"\xef\xbb\xbfName")):
+            path = self.folder / f"out{kind.endings[0]}"
+            self.asker.files = [path]
+            page._export(kind)
+            self.wait_for_work()
+            with self.subTest(kind.words):
+                self.assertTrue(path.read_bytes().startswith(start))
+                self.assertIn("Written", self.last_notice())
+        self.assertEqual(len(read_table(self.folder / "out.csv").rows), 37)
+
+    def test_an_export_that_cannot_be_written_is_told(self):
+        page = self.open_demo("handover")
+        self.asker.files = [self.folder / "nowhere" / "out.pdf"]
+        page._export(PDF)
+        self.wait_for_work()
+        self.assertIn("no such file or folder", self.last_notice())
+
+    def test_an_export_can_be_cancelled_and_then_nothing_is_written(self):
+        page = self.open_job(job_with([camera(n, address="") for n in range(1, 400)]), "handover")
+        path = self.folder / "long.pdf"
+        self.asker.files = [path]
+        page._export(PDF)
+        self.assertTrue(page._progress.isVisible())
+        self.press(page, "Cancel")
+        self.wait_for_work()
+        self.assertFalse(path.exists())
+        self.assertIn("long.pdf was not written", self.last_notice())
+
+    def test_nothing_is_exported_without_a_name(self):
+        self.open_demo("handover")._export(PDF)
+        self.assertEqual(len(self.asker.asked), 1)
+
+    def test_the_cover_is_typed_and_undone(self):
+        page = self.open_demo("handover")
+        line = page._lines["customer"]
+        line.setFocus()
+        line.clear()
+        QTest.keyClicks(line, "Moor Trust")
+        self.key(line, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.customer, "Moor Trust")
+        note = page.findChild(QPlainTextEdit)
+        note.setFocus()
+        QTest.keyClicks(note, "Key under the mat. ")
+        line.setFocus()
+        QApplication.processEvents()
+        self.assertIn("Key under the mat", self.session.job.note)
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(self.session.job.customer, "Brindlemoor Tramway Trust")
+
+    def test_the_jobs_name_cannot_be_emptied(self):
+        page = self.open_demo("handover")
+        line = page._lines["name"]
+        line.setFocus()
+        line.clear()
+        self.key(line, Qt.Key.Key_Return)
+        self.assertEqual(line.text(), "Brindlemoor Tramway")
+
+
+if __name__ == "__main__":
+    unittest.main()
