@@ -8,6 +8,7 @@ from pathlib import Path
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.validation import parse_json
 
 VECTORS = Path(__file__).parent.parent / "data" / "vectors"
 
@@ -61,7 +62,7 @@ class Vectors(unittest.TestCase):
                 with self.subTest(calculator=name, case=at):
                     if case.get("refused"):
                         with self.assertRaises(RefusedInput) as caught:
-                            calculator.answer(case["in"])
+                            calculator.answer(parse_json(case["line"]) if "line" in case else case["in"])
                         for named in case.get("names", []):
                             self.assertIn(named, str(caught.exception))
                         continue

@@ -2,6 +2,6 @@
 
 Layers, each standing only on those after it: ``exchange`` (files in and out), ``assess`` (figures and findings of a
 job), ``job`` (the document and its edits) and ``catalogue`` (all calculators), the calculation families ``sizing``,
-``addressing`` and ``recording``, ``reference`` (tables), and the small shared modules ``calculator``, ``units``,
-``validation`` and ``errors``. Nothing below here imports Qt.
+``addressing``, ``recording``, ``power``, ``radio``, ``wiring``, ``optics`` and ``clock``, ``reference`` (tables), and the
+small shared modules ``calculator``, ``units``, ``validation`` and ``errors``. Nothing below here imports Qt.
 """

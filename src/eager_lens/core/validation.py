@@ -9,7 +9,7 @@ import json
 from collections.abc import Sequence
 from typing import Annotated, Any, TypeVar
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
 from eager_lens.core.errors import RefusedInput
 
@@ -37,12 +37,35 @@ def _whole(value: Any) -> Any:
     return value
 
 
+AnySign = Annotated[float, Field(strict=True, ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
 Number = Annotated[float, Field(strict=True, ge=0, le=LARGEST, allow_inf_nan=False)]
 Positive = Annotated[float, Field(strict=True, gt=0, le=LARGEST, allow_inf_nan=False)]
 Share = Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
 HoursOfDay = Annotated[float, Field(strict=True, ge=0, le=24, allow_inf_nan=False)]
 Whole = Annotated[int, BeforeValidator(_whole), Field(strict=True, ge=0, le=int(LARGEST))]
 Count = Annotated[int, BeforeValidator(_whole), Field(strict=True, ge=1, le=int(LARGEST))]
+
+
+def one_of(*allowed: int) -> AfterValidator:
+    """A whole number that is one of a few."""
+    words = ", ".join(map(str, allowed[:-1])) + f" or {allowed[-1]}"
+
+    def check(value: int) -> int:
+        if value not in allowed:
+            raise ValueError(f"{value} was given; allowed are {words}")
+        return value
+
+    return AfterValidator(check)
+
+
+def _not_null(value: Any) -> Any:
+    if value is None:
+        raise ValueError("null was given; leave the key out or give a value")
+    return value
+
+
+NOT_NULL = BeforeValidator(_not_null)
+"""For a key that may be left out (its default is None) but may not be null."""
 
 
 class Plain(BaseModel):
@@ -185,7 +208,7 @@ def _keys_at(model: type[BaseModel], location: Sequence[str | int]) -> list[str]
         if part not in fields:
             return []
         current = _model_inside(fields[part].annotation)
-    return list(getattr(current, "model_fields", {}))
+    return [field.alias or name for name, field in getattr(current, "model_fields", {}).items()]
 
 
 def _model_inside(annotation: Any) -> Any:

@@ -1,0 +1,1 @@
+"""Clocks that drift apart."""

@@ -1,0 +1,1 @@
+"""Power to devices: over Ethernet, over a DC run, and from a battery when the mains are gone."""

@@ -1,0 +1,1 @@
+"""Wireless bridges: link budget, clearance and what they carry."""
