@@ -238,6 +238,10 @@ class Handover(WindowCase):
                 self.assertTrue(path.read_bytes().startswith(start))
                 self.assertIn("Written", self.last_notice())
         self.assertEqual(len(read_table(self.folder / "out.csv").rows), 37)
+        self.assertEqual(
+            len(read_table(self.folder / "out-still-open.csv").rows), 1 + len(self.session.assessment.findings)
+        )
+        self.assertIn("files beside it", self.last_notice())
 
     def test_an_export_that_cannot_be_written_is_told(self):
         page = self.open_demo("handover")

@@ -185,7 +185,7 @@ class Window(QWidget):
             focus.setFocus()
 
     def _menu_button(self, name: str) -> QWidget:
-        made = button(f"{name} ▾", kind="quiet")
+        made = button(f"&{name} ▾", kind="quiet")
         menu = QMenu(made)
         for action in ACTIONS:
             if action.menu == name:

@@ -26,6 +26,7 @@ from eager_lens.core.exchange.handover import handover_sheets, handover_tables
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import write_whole
+from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
@@ -71,7 +72,7 @@ class HandoverPage(Page):
             ("Export PDF…", lambda: self._export(PDF)),
             ("Export HTML…", lambda: self._export(HTML)),
             ("Tables as XLSX…", lambda: self._export(XLSX)),
-            ("Camera list as CSV…", lambda: self._export(CSV)),
+            ("Tables as CSV…", lambda: self._export(CSV)),
         ):
             self.action_row.addWidget(button(words, act, "main" if "PDF" in words else "plain"))
         self.action_row.addStretch(1)
@@ -220,26 +221,29 @@ class HandoverPage(Page):
         assessment, date = self.session.assessment, written_date()
         make = _MAKERS[kind]
 
-        def work(task: Task) -> Work[None]:
+        def work(task: Task) -> Work[list[Path]]:
             yield 0.02
-            data = make(assessment, date, lambda share: task.step(share * 0.9))
+            files = make(path, assessment, date, lambda share: task.step(share * 0.9))
             yield 0.9
-            try:
-                write_whole(path, data)
-            except OSError as error:
-                raise EagerLensError(advice_for(error, path, "Writing")) from error
+            for target, data in files.items():
+                try:
+                    write_whole(target, data)
+                except OSError as error:
+                    raise EagerLensError(advice_for(error, target, "Writing")) from error
+            return list(files)
 
         task = start(work, self)
         self._busy(True)
         self._task = task
         task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
-        task.done.connect(lambda _: self._exported(path))
+        task.done.connect(self._exported)
         task.failed.connect(self._failed)
         task.cancelled.connect(lambda: self.session.notice(f"{path.name} was not written"))
 
-    def _exported(self, path: Path) -> None:
+    def _exported(self, paths: list[Path]) -> None:
         self._busy(False)
-        self.session.notice(f"Written: {path}")
+        more = f" and {count(len(paths) - 1, 'file')} beside it" if len(paths) > 1 else ""
+        self.session.notice(f"Written: {paths[0]}{more}")
 
 
 def _pdf(assessment: Assessment, date: str, progress: Progress) -> bytes:
@@ -248,22 +252,32 @@ def _pdf(assessment: Assessment, date: str, progress: Progress) -> bytes:
     return handover_pdf(handover_sheets(assessment, date), progress)
 
 
-def _html(assessment: Assessment, date: str, progress: Progress) -> bytes:
+def _html(assessment: Assessment, date: str) -> bytes:
     from eager_lens.core.exchange.html import handover_html
 
     return handover_html(handover_sheets(assessment, date)).encode("utf-8")
 
 
-def _xlsx(assessment: Assessment, date: str, progress: Progress) -> bytes:
+def _xlsx(assessment: Assessment, date: str) -> bytes:
     return xlsx_bytes([*job_tables(assessment.job), *handover_tables(handover_sheets(assessment, date))])
 
 
-_MAKERS: dict[FileKind, Callable[[Assessment, str, Progress], bytes]] = {
-    PDF: _pdf,
-    HTML: _html,
-    XLSX: _xlsx,
-    CSV: lambda assessment, date, progress: csv_bytes(camera_table(assessment.job)),
+def _csv(path: Path, assessment: Assessment) -> dict[Path, bytes]:
+    """A CSV holds one table: the camera list under the name that was given, the sheets' tables beside it."""
+    files = {path: csv_bytes(camera_table(assessment.job))}
+    for table in handover_tables(handover_sheets(assessment, written_date())):
+        name = table.name.lower().replace(" ", "-")
+        files[path.with_name(f"{path.stem}-{name}.csv")] = csv_bytes(table)
+    return files
+
+
+_MAKERS: dict[FileKind, Callable[[Path, Assessment, str, Progress], dict[Path, bytes]]] = {
+    PDF: lambda path, assessment, date, progress: {path: _pdf(assessment, date, progress)},
+    HTML: lambda path, assessment, date, progress: {path: _html(assessment, date)},
+    XLSX: lambda path, assessment, date, progress: {path: _xlsx(assessment, date)},
+    CSV: lambda path, assessment, date, progress: _csv(path, assessment),
 }
+"""The files of an export, by kind."""
 
 
 def _page_images(pdf: bytes, width_px: int) -> Work[list[QImage]]:
