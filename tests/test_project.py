@@ -103,27 +103,54 @@ class Committed(unittest.TestCase):
 
 
 class Launcher(unittest.TestCase):
-    def test_it_is_a_valid_script_that_says_what_is_missing(self):
-        subprocess.run(["sh", "-n", str(ROOT / "eager-lens")], check=True)
-        with tempfile.TemporaryDirectory() as place:
-            folder = Path(place)
-            for name in ("eager-lens", "requirements.lock", "requirements-dev.lock"):
-                (folder / name).write_bytes((ROOT / name).read_bytes())
-            (folder / "eager-lens").chmod(0o755)
-            tools = folder / "tools"
-            tools.mkdir()
-            for tool in ("sh", "cat", "cksum", "dirname", "readlink", "id", "tail", "rm"):
-                found = subprocess.run(["which", tool], capture_output=True, text=True, check=True).stdout.strip()
-                (tools / tool).symlink_to(found)
-            done = subprocess.run(
-                [str(folder / "eager-lens"), "demo"],
-                env={"PATH": str(tools)},
-                capture_output=True,
-                text=True,
-                check=False,
-            )
-            self.assertEqual(done.returncode, 3)
-            self.assertIn("apt install python3 python3-venv", done.stderr)
+    def setUp(self):
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name)
+        for name in ("eager-lens", "requirements.lock", "requirements-dev.lock"):
+            (self.folder / name).write_bytes((ROOT / name).read_bytes())
+        (self.folder / "eager-lens").chmod(0o755)
+        self.tools = self.folder / "tools"
+        self.tools.mkdir()
+        for tool in ("sh", "cat", "cksum", "dirname", "readlink", "sort", "tr", "rm"):
+            found = subprocess.run(["which", tool], capture_output=True, text=True, check=True).stdout.strip()
+            (self.tools / tool).symlink_to(found)
+
+    def tool(self, path, text):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(f"#!/bin/sh\n{text}\n", "utf-8")
+        path.chmod(0o755)
+
+    def start(self, **environment):
+        command = [str(self.folder / "eager-lens"), "demo"]
+        env = {"PATH": str(self.tools), **environment}
+        return subprocess.run(command, env=env, capture_output=True, text=True, check=False)
+
+    def test_without_python_it_says_what_to_install(self):
+        done = self.start()
+        self.assertEqual(done.returncode, 3)
+        self.assertIn("apt install python3 python3-venv", done.stderr)
+
+    def test_libraries_that_the_screen_needs_are_named_by_their_packages(self):
+        venv_folder = self.folder / ".venv"
+        self.tool(venv_folder / "bin" / "python", 'echo "started: $*"')
+        locks = (self.folder / "requirements.lock").read_bytes()
+        stamp = subprocess.run(["cksum"], input=locks + locks, capture_output=True, check=True).stdout.strip()
+        (venv_folder / "set-up-requirements.lock").write_bytes(stamp)
+        plugin = venv_folder / "lib/python3.11/site-packages/PySide6/Qt/plugins/platforms/libqxcb.so"
+        plugin.parent.mkdir(parents=True)
+        plugin.touch()
+        self.tool(self.tools / "id", "echo 1000")
+        missing = "libxcb-cursor.so.0 libxcb-icccm.so.4 libEGL.so.1 libX11-xcb.so.1 libstrange.so.9"
+        lines = "\n".join(f'echo "\t{name} => not found"' for name in missing.split())
+        self.tool(self.tools / "ldd", f'echo "\tlibc.so.6 => /lib/libc.so.6 (0x1)"\n{lines}')
+        done = self.start(DISPLAY=":9")
+        self.assertEqual(done.returncode, 3)
+        wanted = "sudo apt install libegl1 libstrange.so.9 libx11-xcb1 libxcb-cursor0 libxcb-icccm4"
+        self.assertIn(wanted, done.stderr)
+        self.assertEqual(self.start().stdout.strip(), "started: -m eager_lens demo")
+        self.tool(self.tools / "ldd", "exit 0")
+        self.assertEqual(self.start(DISPLAY=":9").stdout.strip(), "started: -m eager_lens demo")
 
 
 class Wheel(unittest.TestCase):
