@@ -163,6 +163,19 @@ class Sizing(WindowCase):
         self.assertEqual([c.key_frame_s for c in self.session.job.cameras if c.id == "cam-22"], [3])
         self.assertEqual(self.session.undo_label, "Set 3 s on 1 camera")
 
+    def test_the_curve_follows_the_column_in_focus(self):
+        page = self.open_demo()
+        columns = [column.id for column in page.cameras.records.columns]
+        for column, setting in (
+            ("picture", "width_px"),
+            ("key_frame_s", "key_frame_s"),
+            ("fps", "fps"),
+            ("scene", "fps"),
+        ):
+            page.cameras.setCurrentIndex(page.cameras.records.index(1, columns.index(column)))
+            with self.subTest(column):
+                self.assertEqual(page._setting.currentData(), setting)
+
     def test_a_click_on_the_curve_offers_the_value(self):
         page = self.open_demo()
         self.click(page._chart, (page._chart.width() - 30, 80))

@@ -64,6 +64,8 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "key_frame_s"), 100),
 )
 
+SETTING_OF_COLUMN: dict[str, Setting] = {"fps": "fps", "picture": "width_px", "key_frame_s": "key_frame_s"}
+
 RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
     device_column(field_named(RECORDER_FIELDS, name), width)
     for name, width in (
@@ -135,6 +137,7 @@ class SizingPage(Page):
         self.body.addLayout(tabs)
         self.body.addWidget(self._stack, 6)
         self._show_tab(0)
+        self.cameras.selectionModel().currentColumnChanged.connect(lambda index, _: self._follow_column(index.column()))
         session.chosen_changed.connect(lambda: self._draw_curve() if self.isVisible() else None)
 
     def _right_side(self) -> QVBoxLayout:
@@ -268,6 +271,12 @@ class SizingPage(Page):
         self._whom.setText(
             f"{of} varied, the others as they are. Tinted: busy to quiet scenes. Press a point to try it."
         )
+
+    def _follow_column(self, at: int) -> None:
+        """The curve varies the setting in whose column the keyboard stands."""
+        setting = SETTING_OF_COLUMN.get(CAMERA_COLUMNS[at].id) if at >= 0 else None
+        if setting is not None:
+            self._setting.setCurrentIndex(self._setting.findData(setting))
 
     def _chosen_on(self, recorder: Recorder) -> Sequence[Camera]:
         chosen = set(self.session.chosen)
