@@ -8,8 +8,8 @@ left behind.
 import contextlib
 import fcntl
 import json
+import os
 import threading
-import uuid
 from pathlib import Path
 from typing import IO, NamedTuple
 
@@ -38,7 +38,7 @@ class Autosave:
 
     def __init__(self, where: Path) -> None:
         self._where = where
-        self._id = uuid.uuid4().hex
+        self._id = os.urandom(16).hex()
         self._lock: IO[str] | None = None
         # Copies are written on another thread; one that is still being written when the work is saved or given up
         # must not come to life afterwards.

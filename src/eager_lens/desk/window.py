@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from importlib import resources
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, Qt
@@ -28,6 +27,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import STAGES, Stage
 from eager_lens.core.errors import EagerLensError
@@ -60,7 +60,7 @@ NARROW_PX = 1100
 
 def demo_text() -> str:
     """The demo job as it ships."""
-    return (resources.files("eager_lens") / "assets" / "demo" / f"brindlemoor{ENDING}").read_text("utf-8")
+    return asset("demo", f"brindlemoor{ENDING}").read_text("utf-8")
 
 
 class Window(QWidget):

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Iterator
 from functools import cache
-from importlib import resources
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -28,6 +27,7 @@ from reportlab.platypus import (
     Table,
 )
 
+from eager_lens.assets import asset
 from eager_lens.core.exchange.handover import Bullets, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.recording.week import MINUTES_A_DAY, Mode, Span
 
@@ -43,8 +43,7 @@ progress is told between the pieces."""
 @cache
 def _register_fonts() -> None:
     for name, file in (("Inter", "Inter-Regular.ttf"), ("Inter-Strong", "Inter-SemiBold.ttf")):
-        with resources.as_file(resources.files("eager_lens") / "assets" / "fonts" / file) as path:
-            pdfmetrics.registerFont(TTFont(name, str(path)))
+        pdfmetrics.registerFont(TTFont(name, str(asset("fonts", file))))
 
 
 def _style(name: str, size: float, font: str = "Inter", **more: Any) -> ParagraphStyle:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import zipfile
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -135,7 +134,9 @@ def _squared(rows: list[tuple[str, ...]], numbers: list[int], name: str, reading
 
 
 def _from_xlsx(data: bytes, name: str) -> RawTable:
-    import openpyxl  # takes a fifth of a second to load, and most sessions read no XLSX
+    import zipfile  # these take a fifth of a second to load, and most sessions read no XLSX
+
+    import openpyxl
 
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:

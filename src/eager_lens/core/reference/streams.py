@@ -2,7 +2,7 @@
 
 import json
 from functools import cache
-from importlib import resources
+from pathlib import Path
 from typing import Literal, NamedTuple
 
 Codec = Literal["h264", "h265", "mjpeg"]
@@ -38,7 +38,7 @@ class StreamAssumptions(NamedTuple):
 @cache
 def stream_assumptions() -> StreamAssumptions:
     """The table, read once."""
-    data = json.loads((resources.files(__package__) / "stream_assumptions.json").read_text("utf-8"))
+    data = json.loads(Path(__file__).with_name("stream_assumptions.json").read_text("utf-8"))
     return StreamAssumptions(
         source=data["source"],
         low=data["spread"]["low"],

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
-from importlib import resources
+from pathlib import Path
 from string import Template
 
 from PySide6.QtCore import QByteArray, QObject, QSize, Qt, Signal
@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalett
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QApplication
 
+from eager_lens.assets import asset
 from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
 
 LARGE_TYPE_FACTOR = 1.25
@@ -127,7 +128,7 @@ class Look(QObject):
         return palette
 
     def _style_sheet(self) -> str:
-        text = (resources.files(__package__) / "style.qss").read_text("utf-8")
+        text = Path(__file__).with_name("style.qss").read_text("utf-8")
         sizes = {name: f"{self.px(size)}px" for name, size in _SIZES.items()}
         colors = {name: value for name, value in vars(self.palette).items() if isinstance(value, str)}
         families = {"text_family": self._families[0], "figure_family": self._families[1]}
@@ -140,15 +141,14 @@ _SIZES = {"small": SMALL, "normal": NORMAL, "heading": HEADING, "verdict": VERDI
 @cache
 def _families() -> tuple[str, str]:
     """Load the fonts that ship with the program; their family names, text and figures."""
-    folder = resources.files("eager_lens") / "assets" / "fonts"
     for name in ("Inter-Regular.ttf", "Inter-SemiBold.ttf", "B612-Regular.otf", "B612-Bold.otf"):
-        QFontDatabase.addApplicationFontFromData(QByteArray((folder / name).read_bytes()))
+        QFontDatabase.addApplicationFontFromData(QByteArray(asset("fonts", name).read_bytes()))
     return ("Inter", "B612")
 
 
 @cache
 def _icon_text(name: str) -> str:
-    return (resources.files("eager_lens") / "assets" / "icons" / f"{name}.svg").read_text("utf-8")
+    return asset("icons", f"{name}.svg").read_text("utf-8")
 
 
 look = Look()
