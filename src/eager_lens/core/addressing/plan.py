@@ -228,6 +228,15 @@ def room_from(subnet: str, gateway: str | None, pool: tuple[str, str] | None, ta
     return Room(net, gate, lease, frozenset(_number_at(f"taken[{at}]", text) for at, text in enumerate(taken)))
 
 
+def _keep_of(device: DeviceIn, at: int) -> int | None:
+    if device.keep is None:
+        return None
+    try:
+        return address_number(device.keep)
+    except ValueError as error:
+        raise RefusedInput(f"devices[{at}].keep", f"{device.id} cannot keep it: {error}") from None
+
+
 def _run(given: AddressPlanIn) -> AddressPlanOut:
     room = room_from(given.subnet, given.gateway, given.pool, given.taken)
     devices = []
@@ -236,8 +245,7 @@ def _run(given: AddressPlanIn) -> AddressPlanOut:
         if device.id in seen:
             raise RefusedInput(f"devices[{at}].id", f"{device.id} is used already by devices[{seen[device.id]}]")
         seen[device.id] = at
-        keep = None if device.keep is None else _number_at(f"devices[{at}].keep", device.keep)
-        devices.append(PlanDevice(device.id, device.role, keep))
+        devices.append(PlanDevice(device.id, device.role, _keep_of(device, at)))
     plan = plan_addresses(room, devices)
     return AddressPlanOut(addresses={device_id: address_text(number) for device_id, number in plan.items()})
 
