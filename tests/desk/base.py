@@ -1,5 +1,6 @@
 """The real window, without a screen: a session in a temporary folder, answers instead of dialogs, and helpers."""
 
+import sys
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
@@ -40,7 +41,16 @@ class SessionCase(FolderCase):
         super().setUp()
         self.app = application()
         self.notices = []
+        # An error in a slot reaches nobody: it is collected, and fails the test at its end.
+        self.troubles = []
+        hook, sys.excepthook = sys.excepthook, lambda kind, error, trace: self.troubles.append(error)
+        self.addCleanup(self.no_trouble, hook)
         self.session = self.new_session()
+
+    def no_trouble(self, hook):
+        sys.excepthook = hook
+        for error in self.troubles:
+            raise error
 
     def new_session(self):
         session = Session(self.folder / "config", self.folder / "state")

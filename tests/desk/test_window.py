@@ -1,10 +1,13 @@
 """The window as a whole: start page, keys, search, files, findings, readout, themes."""
 
+import random
+import sys
 import unittest
+from unittest import mock
 
-from PySide6.QtCore import QMimeData, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton
+from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton, QWidget
 
 from eager_lens.core.assess.finding import STAGES
 from eager_lens.core.assess.working import FigureRef
@@ -14,9 +17,11 @@ from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
 from eager_lens.desk.panels.header import search
+from eager_lens.desk.panels.import_view import ImportView
 from eager_lens.desk.panels.readout import readings
 from eager_lens.desk.panels.side import FindingCard
 from eager_lens.desk.theme import look
+from eager_lens.desk.trouble import catch_troubles
 from tests.desk.base import WindowCase
 from tests.support import camera, demo_job, job_with
 
@@ -356,6 +361,75 @@ class Files(WindowCase):
         self.assertTrue(drop.accepted)
         self.window.dropEvent(drop)
         self.assertEqual(self.session.job.name, "Shed")
+
+
+class Troubles(WindowCase):
+    def test_an_error_inside_is_told_and_kept_without_a_word_of_the_job(self):
+        catch_troubles(self.folder, lambda text: self.session.notice(text, needs=True))
+        self.open_job(job_with([camera(1, name="Secret gate")]))
+        with mock.patch("sys.__excepthook__"):
+            try:
+                raise KeyError("Secret gate")
+            except KeyError as error:
+                sys.excepthook(type(error), error, error.__traceback__)
+        text = (self.folder / "trouble.txt").read_text("utf-8")
+        self.assertIn("KeyError", text)
+        self.assertIn("test_window.py", text)
+        self.assertNotIn("Secret", text)
+        self.assertIn("Your work is still here", self.last_notice())
+
+
+class Monkey(WindowCase):
+    """Keys and clicks at random: nothing inside may go wrong, and undo leads back to the very start."""
+
+    KEYS = (
+        Qt.Key.Key_Tab,
+        Qt.Key.Key_Backtab,
+        Qt.Key.Key_Left,
+        Qt.Key.Key_Right,
+        Qt.Key.Key_Up,
+        Qt.Key.Key_Down,
+        Qt.Key.Key_Return,
+        Qt.Key.Key_Space,
+        Qt.Key.Key_Delete,
+        Qt.Key.Key_Escape,
+        Qt.Key.Key_F2,
+        Qt.Key.Key_F6,
+        Qt.Key.Key_5,
+        Qt.Key.Key_A,
+        Qt.Key.Key_Home,
+    )
+
+    def test_a_thousand_keys_and_clicks(self):
+        source = random.Random(5)
+        self.asker.answers = [2] * 500
+        self.open_demo()
+        start = self.session.job
+        for step in range(1000):
+            if step % 40 == 0:
+                self.window.go(source.choice(STAGES))
+                QApplication.processEvents()
+            focus = self.window.focusWidget()
+            if source.random() < 0.75 and focus is not None:
+                modifier = source.choice([Qt.KeyboardModifier.NoModifier] * 6 + [Qt.KeyboardModifier.ShiftModifier])
+                QTest.keyClick(focus, source.choice(self.KEYS), modifier)
+            else:
+                page = self.window.pages[self.window.stage]
+                targets = [w for w in page.findChildren(QWidget) if w.isVisible() and w.width() > 4 and w.height() > 4]
+                if targets and not isinstance(self.window.stack.currentWidget(), ImportView):
+                    target = source.choice(targets)
+                    point = QPoint(source.randrange(target.width()), source.randrange(target.height()))
+                    QTest.mouseClick(target, Qt.MouseButton.LeftButton, pos=point)
+            popup = QApplication.activePopupWidget()
+            if popup is not None:
+                popup.close()
+            if step % 10 == 0:
+                QApplication.processEvents()
+        self.wait_for_work()
+        self.assertEqual(self.troubles, [])
+        for _ in range(600):
+            self.session.undo()
+        self.assertEqual(self.session.job, start)
 
 
 class Looks(WindowCase):

@@ -67,9 +67,12 @@ def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
     """The window's content, with the job that was asked for."""
     from eager_lens.desk import autosave, preferences
     from eager_lens.desk.session import Session
+    from eager_lens.desk.trouble import catch_troubles
     from eager_lens.desk.window import Window
 
-    window = Window(Session(preferences.folder(), autosave.folder()))
+    session = Session(preferences.folder(), autosave.folder())
+    catch_troubles(autosave.folder().parent, lambda text: session.notice(text, needs=True))
+    window = Window(session)
     if demo:
         window.open_demo()
     elif job_path is not None:

@@ -4,6 +4,7 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
+from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Check, Registration, Retention
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
 
@@ -196,6 +197,18 @@ class Wording(unittest.TestCase):
         self.assertEqual(len(found), 1)
         self.assertEqual(len(found[0].subjects), 40)
         self.assertNotIn("outside-subnet", codes(found[0].fix.apply(job)))
+
+    def test_a_subnet_without_room_or_gone_altogether_breaks_no_assessment(self):
+        full = lan("lan-2", "10.44.8.0/30", "", "", "")
+        cameras = [camera(n, subnet="lan-2", address="") for n in range(1, 9)]
+        crowded = job_with(cameras, subnets=(lan(), full))
+        finding = finding_of(crowded, "no-address")
+        with self.assertRaises(RefusedInput) as caught:
+            finding.fix.apply(crowded)
+        self.assertIn("missing", str(caught.exception))
+        orphaned = job_with([camera(1, subnet="", address="")], recorders=[recorder(subnet="lan-9")])
+        planned = finding_of(orphaned, "no-address").fix.apply(orphaned)
+        self.assertEqual(planned.cameras[0].subnet, "lan-1")
 
     def test_the_router_may_have_the_gateways_address(self):
         router = switch(role="router", subnet="lan-1", address="172.22.40.1")

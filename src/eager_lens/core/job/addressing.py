@@ -33,6 +33,11 @@ def home_subnet(job: Job, device: Device, recorder_subnet: dict[str, str]) -> st
     return job.subnets[0].id if job.subnets else ""
 
 
+def plan_when_asked(label: str) -> Edit:
+    """As ``plan_all``, worked out only when it is applied: for a fix that is offered at every assessment."""
+    return Edit(label, lambda job: plan_all(job).apply(job))
+
+
 def plan_all(job: Job) -> Edit:
     """Addresses for all devices: right ones are kept, wrong and missing ones are planned.
 
@@ -44,7 +49,7 @@ def plan_all(job: Job) -> Edit:
     if not job.subnets:
         raise RefusedInput("subnets", "the job has no subnet yet; add one first")
     known = by_id(job.subnets)
-    recorder_subnet = {recorder.id: recorder.subnet for recorder in job.recorders}
+    recorder_subnet = {recorder.id: recorder.subnet for recorder in job.recorders if recorder.subnet in known}
     members: dict[str, list[Device]] = {}
     for device in job.devices():
         home = device.subnet if device.subnet in known else home_subnet(job, device, recorder_subnet)

@@ -8,7 +8,7 @@ from functools import lru_cache
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
 from eager_lens.core.job.model import Device, Job, SubnetPlan, role_of
 from eager_lens.core.units import count
@@ -261,13 +261,8 @@ def no_address(facts: Facts) -> Iterator[Finding]:
         else "There is no subnet in the job yet to take addresses from.",
         "Plan addresses for all." if facts.job.subnets else "Add a subnet first.",
         tuple(device.id for device in without),
-        plan_all(facts.job) if facts.job.subnets and _plannable(facts.job) else None,
+        plan_when_asked("Plan addresses for all devices") if facts.job.subnets else None,
     )
-
-
-def _plannable(job: Job) -> bool:
-    """Whether the job's subnets have more hosts than it has devices: a quick bound before a fix is offered."""
-    return sum(subnet_of(plan.cidr).hosts for plan in job.subnets) > len(job.cameras) + len(job.recorders)
 
 
 def no_subnet(facts: Facts) -> Iterator[Finding]:
