@@ -82,6 +82,19 @@ class Wiring(WindowCase):
         self.click(page._map, (20, round(spot.center().y())))
         self.assertEqual(len(self.session.chosen), 10)
 
+    def test_a_weak_run_is_told_and_put_right(self):
+        page = self.open_demo("wiring")
+        row = self.row_named(page.cameras, "Wash track")
+        column = next(at for at, c in enumerate(page.cameras.records.columns) if c.id == "volts")
+        before = float(page.cameras.records.index(row, column).data())
+        self.press(self.window.side, "Change Wash track")
+        after = float(page.cameras.records.index(row, column).data())
+        self.assertTrue(before < 42.5 < after)
+        page.cameras.setCurrentIndex(page.cameras.records.index(row, column))
+        page.cameras.setFocus()
+        self.key(page.cameras, Qt.Key.Key_Return)
+        self.assertIn("Volts at Wash track", self.window.side._working._title.text())
+
     def test_lengths_in_feet_are_kept_in_metres(self):
         page = self.open_job(job_with([camera(1, cable_m=30.48)]), "wiring")
         self.assertEqual(self.cell(page.cameras, 0, "cable_m"), "30.5")

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import camera_figures
+from eager_lens.core.assess.figures import camera_figures, run_figures
 from eager_lens.core.job.model import Registration
 from eager_lens.core.recording.week import week_hours
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Scene, stream_assumptions
@@ -94,6 +94,30 @@ class CameraFigures(unittest.TestCase):
     def test_a_scene_that_is_not_known_is_taken_for_the_most_demanding(self):
         known = [self.figures(week_of(), scene=scene).rate_mbps for scene in stream_assumptions().scenes]
         self.assertEqual(self.figures(week_of(), scene="moon").rate_mbps, max(known))
+
+
+class Runs(unittest.TestCase):
+    def test_volts_by_hand(self):
+        """100 m of 24 AWG at 25 C: 8.42 ohm x 1.01965; 12.95 W from 44 V."""
+        got = run_figures(camera(1, cable_m=100, power_class=3, power_w=12.95))
+        loop = 8.42 * (1 + 0.00393 * 5)
+        self.assertAlmostEqual(got.loop_ohm, loop)
+        current = 2 * 12.95 / (44 + (44**2 - 4 * loop * 12.95) ** 0.5)
+        self.assertAlmostEqual(got.device_v, 44 - loop * current)
+        self.assertTrue(got.voltage_ok and got.within_class)
+
+    def test_what_is_not_known_or_not_powered_has_none(self):
+        self.assertIsNone(run_figures(camera(1, cable_m=None)))
+        self.assertIsNone(run_figures(camera(1, cable_m=50, power_class=None)))
+
+    def test_a_run_that_cannot_carry_it_at_all(self):
+        got = run_figures(camera(1, cable_m=2000, power_class=4, power_w=25, awg=28, cable_material="cca"))
+        self.assertIsNone(got.device_v)
+        self.assertFalse(got.voltage_ok)
+
+    def test_outdoors_the_cable_is_warmer(self):
+        inside, outside = (run_figures(camera(1, cable_m=90, outdoor=out)).device_v for out in (False, True))
+        self.assertLess(outside, inside)
 
 
 class RecorderFigures(unittest.TestCase):

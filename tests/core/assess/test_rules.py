@@ -128,6 +128,14 @@ class EachRule(unittest.TestCase):
         ("long-cable", Severity.DOUBT, lambda: job_with([camera(1, cable_m=95)])),
         ("long-cable", Severity.FAULT, lambda: job_with([camera(1, cable_m=101)])),
         (
+            "weak-run",
+            Severity.FAULT,
+            lambda: job_with([camera(1, cable_m=96, power_class=4, power_w=24, cable_material="cca", outdoor=True)]),
+        ),
+        ("over-class", Severity.FAULT, lambda: job_with([camera(1, power_class=2, power_w=7)])),
+        ("clad-cable", Severity.DOUBT, lambda: job_with([camera(1, cable_material="cca", cable_m=10)])),
+        ("outdoor-runs", Severity.NOTE, lambda: job_with([camera(1, outdoor=True)])),
+        (
             "failed-check",
             Severity.FAULT,
             lambda: job_with([camera(1)], checks=(Check(device="cam-1", check="night", outcome="failed"),)),

@@ -27,6 +27,7 @@ class Workings(unittest.TestCase):
             "incoming": "rec-2",
             "rate": "cam-3",
             "gb-per-day": "cam-7",
+            "volts": "cam-24",
             "channels": "",
             "addresses": "",
             "steps": "",

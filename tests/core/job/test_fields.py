@@ -37,6 +37,14 @@ class Typing(unittest.TestCase):
             ("cable_m", "100 ft", {"cable_m": 30.48}),
             ("cable_m", "", {"cable_m": None}),
             ("name", "  Gate ", {"name": "Gate"}),
+            ("awg", "23", {"awg": 23}),
+            ("cable_material", "cca", {"cable_material": "cca"}),
+            ("cable_material", "copper-clad", {"cable_material": "cca"}),
+            ("outdoor", "y", {"outdoor": True}),
+            ("outdoor", "", {"outdoor": False}),
+            ("power_class", "class 4", {"power_class": 4}),
+            ("power_class", "none", {"power_class": None}),
+            ("power_w", "8,5 W", {"power_w": 8.5}),
         ):
             with self.subTest(field=field_id, text=text):
                 got = self.typed(field_id, text)
@@ -60,6 +68,8 @@ class Typing(unittest.TestCase):
             ("channel", "0", "1 to 1024"),
             ("channel", "1, 2", "1 channels are wanted"),
             ("cable_m", "long", "a length in m"),
+            ("outdoor", "perhaps", "yes, no"),
+            ("power_class", "big", "0 to 8"),
         ):
             with self.subTest(field=field_id, text=text), self.assertRaises(RefusedInput) as caught:
                 self.typed(field_id, text)

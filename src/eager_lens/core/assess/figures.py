@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Recorder, Week
+from eager_lens.core.power.poe import POWER_CLASSES, poe_run
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
 from eager_lens.core.reference.streams import Scene, stream_assumptions
@@ -56,6 +57,39 @@ class RecorderFigures(NamedTuple):
     days: float | None
     days_low: float | None
     days_high: float | None
+
+
+class RunFigures(NamedTuple):
+    """What arrives at the end of a camera's powered run. ``device_v`` is None where the run cannot carry it at all."""
+
+    device_v: float | None
+    least_v: float
+    loop_ohm: float
+    within_class: bool
+    voltage_ok: bool
+
+
+INDOOR_C, OUTDOOR_C = 25.0, 50.0
+"""Cable temperatures assumed: indoors, and outdoors in the sun."""
+
+
+def cable_temperature_c(camera: Camera) -> float:
+    """The temperature assumed for a camera's cable."""
+    return OUTDOOR_C if camera.outdoor else INDOOR_C
+
+
+def run_figures(camera: Camera) -> RunFigures | None:
+    """Figures of a camera's run, or None where it is not powered by its cable or the length is not known.
+
+    The supply is taken at the least that its class guarantees, which is what a plan may count on.
+    """
+    if camera.power_class is None or camera.cable_m is None:
+        return None
+    temperature_c = cable_temperature_c(camera)
+    run = poe_run(camera.power_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
+    device_v = run.settled.device_v if run.settled else None
+    least_v = POWER_CLASSES[camera.power_class].device_least_v
+    return RunFigures(device_v, least_v, run.loop_ohm, run.within_class, run.voltage_ok)
 
 
 def scene_of(camera: Camera) -> Scene:

@@ -8,14 +8,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal, get_args
 
-from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.figures import CameraFigures, run_figures
 from eager_lens.core.job.model import Camera
+from eager_lens.core.power.poe import POWER_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.validation import at_most
 
 Trait = Literal[
     "no place",
     "long cable",
+    "weak run",
+    "over class",
+    "clad cable",
+    "outdoor run",
     "no recorder",
     "several channels",
     "assumed rate",
@@ -34,7 +39,21 @@ FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
 NEARLY_ALWAYS_SHARE = 0.8
 """From this recorded share on, recording on movement is called continuous by another name."""
 
+
+def _is_weak(camera: Camera) -> bool:
+    run = run_figures(camera)
+    return run is not None and not run.voltage_ok
+
+
+def _is_over_class(camera: Camera) -> bool:
+    return camera.power_class is not None and not at_most(camera.power_w, POWER_CLASSES[camera.power_class].device_w)
+
+
 _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
+    "weak run": lambda camera, _: _is_weak(camera),
+    "over class": lambda camera, _: _is_over_class(camera),
+    "clad cable": lambda camera, _: camera.cable_material == "cca" and camera.power_class is not None,
+    "outdoor run": lambda camera, _: camera.outdoor,
     "no place": lambda camera, _: not camera.place.strip(),
     "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, FIXED_CABLE_M),
     "no recorder": lambda camera, _: not camera.registered,

@@ -7,8 +7,10 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage, names_listed
 from eager_lens.core.assess.proof import progress
 from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
+from eager_lens.core.assess.traits import CHANNEL_M, Trait
 from eager_lens.core.sizing.disk import disk_space_gb
 from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
 
 
 class Verdict(NamedTuple):
@@ -28,6 +30,9 @@ def address_faults(assessment: Assessment) -> int:
     return sum(finding.code in ADDRESS_FAULTS for finding in assessment.findings)
 
 
+_RUN_FAULTS: tuple[Trait, ...] = ("weak run", "over class")
+
+
 def _wiring(assessment: Assessment) -> Verdict:
     job = assessment.job
     if not assessment.facts.devices:
@@ -35,15 +40,27 @@ def _wiring(assessment: Assessment) -> Verdict:
             "Nothing is listed yet", "Import a camera list, paste one from a spreadsheet, or type cameras in."
         )
     places = {device.place for device in assessment.facts.devices if device.place}
-    sentence = f"{count(len(job.cameras), 'camera')} on {count(len(job.recorders), 'recorder')}"
+    listed = f"{count(len(job.cameras), 'camera')} on {count(len(job.recorders), 'recorder')}"
     if places:
-        sentence += f", in {count(len(places), 'place')}"
+        listed += f", in {count(len(places), 'place')}"
+    facts = assessment.facts
+    failing = {c.id for trait in _RUN_FAULTS for c in facts.with_trait[trait]}
+    failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
+    known = sum(camera.cable_m is not None for camera in job.cameras)
+    if failing:
+        sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
+    elif job.cameras and known == len(job.cameras):
+        sentence = f"Every run reaches and feeds its camera: {listed}"
+    else:
+        sentence = listed
     roles: dict[str, int] = {}
     for device in job.network:
         roles[device.role] = roles.get(device.role, 0) + 1
     plural = {"switch": "switches", "other": "other devices"}
     besides = [count(number, role, plural.get(role)) for role, number in roles.items()]
-    return Verdict(sentence, f"Besides: {', '.join(besides)}." if besides else "No switch or router is listed yet.")
+    lengths = f"cable lengths known for {known} of {len(job.cameras)} cameras" if job.cameras else "no camera yet"
+    others = f"besides {', '.join(besides)}" if besides else "no switch or router is listed yet"
+    return Verdict(sentence, f"{listed}; {others}; {lengths}.")
 
 
 def _sizing(assessment: Assessment) -> Verdict:

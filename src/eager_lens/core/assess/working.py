@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Origin, assumed_rate_of, scene_of
+from eager_lens.core.assess.figures import Origin, assumed_rate_of, cable_temperature_c, scene_of
 from eager_lens.core.assess.proof import CHECKS, progress
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.model import Camera
+from eager_lens.core.power.poe import POE_RUN, POWER_CLASSES
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.streams import stream_assumptions
@@ -20,7 +21,7 @@ from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
 from eager_lens.core.units import figure, unit_of
 
-FigureKind = Literal["days", "incoming", "rate", "gb-per-day", "channels", "addresses", "steps"]
+FigureKind = Literal["days", "incoming", "rate", "gb-per-day", "volts", "channels", "addresses", "steps"]
 
 
 class FigureRef(NamedTuple):
@@ -74,7 +75,7 @@ def with_unit(key: str, value: Any) -> str:
 
 def _label(key: str) -> str:
     words = key.split("_")
-    unit_words = {"mbps", "tb", "tib", "gb", "s", "h", "px", "days", "share"}
+    unit_words = {"mbps", "tb", "tib", "gb", "s", "h", "px", "days", "share", "w", "v", "c", "m"}
     while len(words) > 1 and words[-1] in unit_words:
         words.pop()
     return " ".join(words).replace(" h per day", " a day").replace(" per h", " an hour").replace(" per day", " a day")
@@ -83,7 +84,9 @@ def _label(key: str) -> str:
 def working_of(ref: FigureRef, assessment: Assessment) -> Working | None:
     """The working of a figure, or None when what it belongs to is no longer there."""
     facts = assessment.facts
-    known: dict[str, Any] = facts.camera_figures if ref.kind in ("rate", "gb-per-day") else facts.recorder_figures
+    known: dict[str, Any] = (
+        facts.camera_figures if ref.kind in ("rate", "gb-per-day", "volts") else facts.recorder_figures
+    )
     if ref.subject and ref.subject not in known:
         return None
     return _MAKERS[ref.kind](ref.subject, assessment)
@@ -221,6 +224,35 @@ def _hours(h_per_day: float) -> str:
     return f"{figure(h_per_day)} h a day"
 
 
+def _volts(camera_id: str, assessment: Assessment) -> Working:
+    camera = assessment.facts.find_camera(camera_id)
+    title = f"Volts at {camera.name}"
+    if camera.power_class is None or camera.cable_m is None:
+        why = "not powered by its cable" if camera.power_class is None else "the length of its cable is not known"
+        return Working(title, "–", POE_RUN.formula, (Line("run", why, "plan"),), POE_RUN.source)
+    limits = POWER_CLASSES[camera.power_class]
+    got, lines = calculated(
+        POE_RUN,
+        {
+            "class": (camera.power_class, "plan"),
+            "power_w": (camera.power_w, "assumed"),
+            "length_m": (camera.cable_m, "plan"),
+            "awg": (camera.awg, "plan"),
+            "material": (camera.cable_material, "plan"),
+            "temperature_c": (cable_temperature_c(camera), "assumed"),
+            "supply_v": (limits.supply_least_v, "assumed"),
+        },
+    )
+    value = "the run cannot carry it" if got["device_v"] is None else f"{figure(got['device_v'])} V"
+    lines = (
+        *lines,
+        Line("loop", f"{figure(got['loop_ohm'])} Ω", "worked out"),
+        Line("least it needs", f"{figure(limits.device_least_v)} V", "plan"),
+        Line("set aside at the switch", f"{figure(limits.set_aside_w)} W", "plan"),
+    )
+    return Working(title, value, POE_RUN.formula, lines, POE_RUN.source)
+
+
 def _channels(recorder_id: str, assessment: Assessment) -> Working:
     facts = assessment.facts
     recorders = [facts.recorders[recorder_id]] if recorder_id else list(facts.job.recorders)
@@ -265,6 +297,7 @@ _MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
     "incoming": _incoming,
     "rate": _rate,
     "gb-per-day": _gb_per_day,
+    "volts": _volts,
     "channels": _channels,
     "addresses": _addresses,
     "steps": _steps,

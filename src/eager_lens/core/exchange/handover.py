@@ -6,11 +6,13 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity
 from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.exchange.table_out import Cell, Table
+from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, role_of
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, Mode, Span, clock_of, flat_spans
 from eager_lens.core.reference.streams import stream_assumptions
@@ -99,6 +101,7 @@ def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
     makers: tuple[Callable[[Assessment], Sheet], ...] = (
         _cover,
         _cameras,
+        _runs,
         _addresses,
         _storage,
         _weeks,
@@ -158,6 +161,33 @@ def _cameras(assessment: Assessment) -> Sheet:
         SheetColumn("Make", 0.12),
     )
     return Sheet("Cameras", f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
+
+
+def _runs(assessment: Assessment) -> Sheet:
+    rows = []
+    for camera in assessment.job.cameras:
+        run = run_figures(camera)
+        volts = "—" if run is None else "none" if run.device_v is None else fixed(run.device_v, 1)
+        rows.append(
+            (
+                camera.name,
+                "—" if camera.cable_m is None else fixed(camera.cable_m, 0),
+                f"{camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}" + (", outdoors" if camera.outdoor else ""),
+                "none" if camera.power_class is None else str(camera.power_class),
+                fixed(camera.power_w, 1),
+                volts if run is None or run.voltage_ok else f"{volts} (needs {figure(run.least_v)})",
+            )
+        )
+    columns = (
+        SheetColumn("Camera", 0.24),
+        SheetColumn("Cable, m", 0.1, "right"),
+        SheetColumn("Wire", 0.3),
+        SheetColumn("Class", 0.08, "right"),
+        SheetColumn("Draws, W", 0.1, "right"),
+        SheetColumn("Volts at the camera", 0.18, "right"),
+    )
+    intro = "Power over each run, from the least that its class guarantees at the switch; draw at night is assumed."
+    return Sheet("Runs and power", intro, (SheetTable(columns, tuple(rows)),))
 
 
 def _addresses(assessment: Assessment) -> Sheet:

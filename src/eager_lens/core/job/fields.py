@@ -314,6 +314,59 @@ CABLE = DeviceField(
     units={"m": 1, "metres": 1, "meters": 1, "ft": 0.3048, "feet": 0.3048},
 )
 
+MATERIAL_WORDS: dict[str, str] = {"copper": "solid copper", "cca": "copper-clad aluminium"}
+
+
+def _parse_class(text: str, camera: Camera, job: Job) -> dict[str, Any]:
+    bare = text.strip().lower()
+    if bare in ("", "-", "–", "none", "no"):
+        return {"power_class": None}
+    try:
+        return {"power_class": number_from(bare.removeprefix("class").strip())}
+    except ValueError as error:
+        raise RefusedInput(
+            "Class", f"{error}; wanted is 0 to 8, or none for a camera not powered by its cable"
+        ) from None
+
+
+def _parse_yes(text: str, camera: Camera, job: Job) -> dict[str, Any]:
+    return {"outdoor": _chosen(text or "no", {"yes": "yes", "no": "no"}, _YES_SPELLINGS, "Outdoors") == "yes"}
+
+
+_YES_SPELLINGS = {
+    "y": "yes",
+    "true": "yes",
+    "1": "yes",
+    "x": "yes",
+    "outdoor": "yes",
+    "n": "no",
+    "false": "no",
+    "0": "no",
+}
+
+RUN: tuple[DeviceField, ...] = (
+    CABLE,
+    _number("awg", "Gauge", "AWG", aliases=("awg", "wire gauge", "cable gauge")),
+    _choice("cable_material", "Wire", lambda job: MATERIAL_WORDS, aliases=("cable material", "material", "conductor")),
+    DeviceField(
+        "outdoor",
+        "Outdoors",
+        lambda camera, job: "yes" if camera.outdoor else "no",
+        _parse_yes,
+        choices=lambda job: ("yes", "no"),
+        aliases=("outdoor", "outside"),
+    ),
+    DeviceField(
+        "power_class",
+        "Class",
+        lambda camera, job: "none" if camera.power_class is None else str(camera.power_class),
+        _parse_class,
+        align="right",
+        aliases=("power class", "poe class"),
+    ),
+    _number("power_w", "Draws", "W", aliases=("power", "draw", "watts", "consumption", "power draw")),
+)
+
 REGISTERED: tuple[DeviceField, ...] = (
     DeviceField(
         "recorder",
@@ -326,7 +379,7 @@ REGISTERED: tuple[DeviceField, ...] = (
     DeviceField("channel", "Channel", _show_channel, _parse_channel, align="right", aliases=("ch", "channel no")),
 )
 
-CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, CABLE, *STREAM, *RECORDING, *REGISTERED)
+CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, *RUN, *STREAM, *RECORDING, *REGISTERED)
 
 RECORDER_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,

@@ -12,10 +12,11 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from eager_lens.core.addressing.ipv4 import address_number, hardware_address, subnet_of
 from eager_lens.core.addressing.plan import Role
+from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.drives import ArrayLevel
-from eager_lens.core.validation import Count, Number, Plain, Positive, Share, Whole, read_as
+from eager_lens.core.validation import Count, Number, Plain, Positive, Share, Whole, one_of, read_as
 
 MOST_CAMERAS = 20_000
 MOST_OTHERS = 5_000
@@ -74,7 +75,8 @@ class Camera(Device):
     """A camera, its main stream, and when it records.
 
     ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one.
-    ``cable_m`` is the run of cable to the camera, as far as it is known.
+    ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
+    powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater.
     """
 
     width_px: PictureSide = 1920
@@ -92,6 +94,11 @@ class Camera(Device):
     post_s: Seconds = 15
     inputs_per_h: Annotated[Number, Field(le=100_000)] = 1
     cable_m: Annotated[Number, Field(le=100_000)] | None = None
+    awg: Annotated[Whole, one_of(*OHM_PER_M_AT_20_C)] = 24
+    cable_material: CableMaterial = "copper"
+    outdoor: bool = False
+    power_class: Annotated[Whole, Field(le=8)] | None = 3
+    power_w: Annotated[Number, Field(le=1000)] = 8
     registered: tuple[Registration, ...] = ()
 
     @property

@@ -140,8 +140,9 @@ class _CellDelegate(QStyledItemDelegate):
         return box
 
     def _commit(self, editor: QWidget) -> None:
-        self.commitData.emit(editor)
-        self.closeEditor.emit(editor)
+        if editor.isVisible():  # a choice may be told once more after the editor was closed
+            self.commitData.emit(editor)
+            self.closeEditor.emit(editor)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
         """Put the present text into the editor, chosen as a whole."""

@@ -6,9 +6,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.traits import CHANNEL_M, FIXED_CABLE_M
-from eager_lens.core.units import count, figure
-from eager_lens.core.validation import at_most
+from eager_lens.core.units import count
 
 
 def same_name(facts: Facts) -> Iterator[Finding]:
@@ -48,21 +46,4 @@ def no_place(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def long_cable(facts: Facts) -> Iterator[Finding]:
-    """Copper Ethernet is specified for 100 m in all."""
-    for camera in facts.with_trait["long cable"]:
-        length_m = camera.cable_m or 0.0
-        over = not at_most(length_m, CHANNEL_M)
-        yield Finding(
-            "long-cable",
-            Severity.FAULT if over else Severity.DOUBT,
-            "wiring",
-            f"{camera.name}: {figure(length_m)} m of cable",
-            f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {FIXED_CABLE_M:g} m of it fixed; beyond that a link "
-            "drops, and the power that arrives falls with every metre.",
-            "Place a switch half-way, or plan an extender or fibre.",
-            (camera.id,),
-        )
-
-
-RULES = (same_name, no_place, long_cable)
+RULES = (same_name, no_place)

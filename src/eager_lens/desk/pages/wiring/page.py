@@ -1,4 +1,4 @@
-"""What is on site: every device with its place, make and label. In this version, the list that all else rests on."""
+"""What is on site and how it is fed: every device with its place, its run of cable, its power and its label."""
 
 from __future__ import annotations
 
@@ -10,10 +10,13 @@ from PySide6.QtWidgets import QMenu, QScrollArea, QStackedWidget
 
 from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import run_figures
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit, add_cameras, add_network_device, add_recorder
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Job, role_of
-from eager_lens.core.units import LengthView, figure
+from eager_lens.core.units import LengthView, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
@@ -21,10 +24,52 @@ from eager_lens.desk.widgets.device_tables import add_more_like, removes_devices
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.place_map import PlacedDevice, PlaceMap
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 MOST_ON_MAP = 2000
 """A job with more devices is read from its table."""
+
+WIDTHS = {
+    "name": 150,
+    "place": 96,
+    "cable_m": 64,
+    "awg": 78,
+    "cable_material": 96,
+    "outdoor": 66,
+    "power_class": 48,
+    "power_w": 70,
+    "make": 104,
+    "hardware_address": 134,
+    "serial": 90,
+    "role": 80,
+}
+
+
+def _volts(camera: Camera, assessment: Assessment) -> str:
+    run = run_figures(camera)
+    return "–" if run is None else "none" if run.device_v is None else fixed(run.device_v, 1)
+
+
+def _volts_mark(camera: Camera, assessment: Assessment) -> Mark:
+    run = run_figures(camera)
+    return None if run is None or run.voltage_ok else Severity.FAULT
+
+
+VOLTS = TableColumn(
+    "volts",
+    "At the end",
+    _volts,
+    unit="V",
+    align="right",
+    width=92,
+    assumed=lambda camera, assessment: run_figures(camera) is not None,
+    working=lambda camera: FigureRef("volts", camera.id),
+    mark=_volts_mark,
+)
+"""What is left at the camera, from the least that its class guarantees at the switch."""
+
+LABEL = ("make", "hardware_address", "serial", "note")
 
 TABS = ("Cameras", "Recorders", "Network")
 
@@ -65,7 +110,8 @@ class WiringPage(Page):
         self._map.chosen.connect(session.choose)
         self._tabs = [button(words, lambda at=at: self._show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
         self.cameras = self._table(
-            CAMERA_FIELDS, ("name", "place", "make", "cable_m", "hardware_address", "serial", "note")
+            CAMERA_FIELDS,
+            ("name", "place", "cable_m", "awg", "cable_material", "outdoor", "power_class", "power_w", *LABEL),
         )
         self.recorders = self._table(RECORDER_FIELDS, ("name", "place", "make", "hardware_address", "serial", "note"))
         self.network = self._table(
@@ -93,25 +139,18 @@ class WiringPage(Page):
         session.chosen_changed.connect(self._choice_changed)
 
     def _table(self, fields: tuple[object, ...], names: tuple[str, ...]) -> RecordTable:
-        widths = {
-            "name": 160,
-            "place": 104,
-            "make": 104,
-            "hardware_address": 134,
-            "serial": 90,
-            "cable_m": 84,
-            "role": 80,
-        }
         columns = [
-            device_column(field_named(fields, name), widths.get(name, 120), stretch=name == "note")  # type: ignore[arg-type]
+            device_column(field_named(fields, name), WIDTHS.get(name, 110), stretch=name == "note")  # type: ignore[arg-type]
             for name in names
         ]
+        if "power_w" in names:
+            columns.insert(names.index("power_w") + 1, VOLTS)
         return RecordTable(self.session, columns)
 
     def _show_lengths(self) -> None:
         """Show and read cable lengths in the unit that this person prefers; the job keeps metres."""
         view = LengthView(self.session.preferences.lengths)
-        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), 84)
+        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), WIDTHS["cable_m"])
 
         def show(camera: Camera, assessment: Assessment) -> str:
             return "" if camera.cable_m is None else figure(view.from_m(camera.cable_m), 3)
