@@ -48,6 +48,10 @@ def draw_shots(folder: Path, only: str | None) -> int:
             window.open_demo()
             window.session.show_working(FigureRef("days", "rec-1"))
 
+        def wiring() -> None:
+            window.go("wiring", "cam-24")
+            window.session.show_working(FigureRef("volts", "cam-24"))
+
         def addresses() -> None:
             window.side.hide_working()
             window.go("addresses", "cam-18")
@@ -62,7 +66,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
         views: dict[str, Callable[[], None]] = {
             "start": window.show_start,
             "sizing": sizing,
-            "wiring": stage("wiring"),
+            "wiring": wiring,
             "addresses": addresses,
             "bench": stage("bench"),
             "week": stage("week", "week-3"),
