@@ -84,10 +84,10 @@ class Committed(unittest.TestCase):
                 self.assertTrue(all("--hash=sha256:" in block for block in blocks))
 
     def test_the_file_format_page_and_the_code_agree(self):
-        from eager_lens.core.job.model import Camera, Job, NetworkDevice, Recorder, SubnetPlan
+        from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder, SubnetPlan
 
         text = (ROOT / "docs" / "file-format.md").read_text("utf-8")
-        for model in (Job, Camera, Recorder, NetworkDevice, SubnetPlan):
+        for model in (Job, Camera, Recorder, NetworkDevice, SubnetPlan, Link):
             for field in model.model_fields:
                 with self.subTest(model=model.__name__, field=field):
                     self.assertIn(f"`{field}`", text)

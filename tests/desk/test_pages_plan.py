@@ -6,9 +6,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.job.wiring import put_on
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
 from tests.desk.base import WindowCase
-from tests.support import camera, codes, job_with, lan
+from tests.support import camera, codes, job_with, lan, switch
 
 
 class Wiring(WindowCase):
@@ -42,7 +43,7 @@ class Wiring(WindowCase):
     def test_twelve_like_this_one(self):
         page = self.open_job(job_with([camera(1, name="Yard 1", fps=7)]), "wiring")
         self.session.choose(["cam-1"])
-        self.press(page, "like the chosen one")
+        self.press(page, "like the chosen")
         self.assertEqual(len(self.session.job.cameras), 13)
         self.assertEqual({c.fps for c in self.session.job.cameras}, {7})
         self.assertEqual(self.session.undo_label, "Add 12 like this one")
@@ -63,10 +64,63 @@ class Wiring(WindowCase):
             QTest.keyClicks(page._how_many, typed)
             self.key(page._how_many, Qt.Key.Key_Return)
             if typed != "x":
-                self.press(page, "like the chosen one")
+                self.press(page, "like the chosen")
             with self.subTest(typed):
                 self.assertIn(words, self.last_notice())
                 self.assertEqual(len(self.session.job.cameras), 1)
+
+    def wired_page(self):
+        job = job_with([camera(n, measured_mbps=4) for n in (1, 2, 3)], network=(switch(ports=5),))
+        return self.open_job(job, "wiring")
+
+    def test_put_the_chosen_on_a_switch_and_take_it_back(self):
+        page = self.wired_page()
+        self.session.choose(["cam-1", "cam-3", "rec-1"])
+        page._fill_put_menu()
+        on_switch = next(action for action in page._put_menu.actions() if action.text().startswith("Switch 1"))
+        self.assertIn("5 free sockets", on_switch.text())
+        on_switch.trigger()
+        self.assertEqual([(x.a, x.b_port) for x in self.session.job.links], [("cam-1", 1), ("cam-3", 2), ("rec-1", 3)])
+        self.assertEqual(page._tabs[3].text(), "Links 3")
+        self.session.undo()
+        self.assertEqual(self.session.job.links, ())
+
+    def test_what_a_camera_hangs_on_is_typed_into_its_cell(self):
+        page = self.wired_page()
+        self.put_cell(page.cameras, page.cameras.records.row_of("cam-2"), "on", "switch 1")
+        self.assertEqual(self.cell(page.cameras, page.cameras.records.row_of("cam-2"), "on"), "Switch 1, 1")
+        self.put_cell(page.cameras, page.cameras.records.row_of("cam-2"), "on", "Switch 7")
+        self.assertIn("Switch 7", self.last_notice())
+        self.assertEqual(len(self.session.job.links), 1)
+        self.put_cell(page.cameras, page.cameras.records.row_of("cam-2"), "on", "")
+        self.assertEqual(self.session.job.links, ())
+
+    def test_links_are_edited_and_taken_out_in_their_table(self):
+        page = self.wired_page()
+        self.session.apply(put_on(self.session.job, ["cam-1", "cam-2", "rec-1"], "net-1"))
+        page._show_tab(3)
+        self.put_cell(page.links, page.links.records.row_of("link-1"), "medium", "fib")
+        self.put_cell(page.links, page.links.records.row_of("link-1"), "b_port", "4")
+        self.put_cell(page.links, page.links.records.row_of("link-1"), "length_m", "120 m")
+        changed = self.session.job.links[0]
+        self.assertEqual((changed.medium, changed.b_port, changed.length_m), ("fibre", 4, 120))
+        self.assertEqual(self.cell(page.links, page.links.records.row_of("link-3"), "load"), "8.0")
+        self.assertEqual(self.cell(page.links, page.links.records.row_of("link-3"), "stops"), "2")
+        self.put_cell(page.links, page.links.records.row_of("link-1"), "medium", "string")
+        self.assertIn("copper, fibre, radio", self.last_notice())
+        page.links.setCurrentIndex(page.links.records.index(page.links.records.row_of("link-1"), 0))
+        page.links.setFocus()
+        self.key(page.links, Qt.Key.Key_Delete)
+        self.assertEqual([link.id for link in self.session.job.links], ["link-2", "link-3"])
+
+    def test_a_size_brings_sockets_and_power(self):
+        page = self.wired_page()
+        page._show_tab(2)
+        self.put_cell(
+            page.network, page.network.records.row_of("net-1"), "kind", "24-port powered switch, 370 W, four uplinks"
+        )
+        device = self.session.job.network[0]
+        self.assertEqual((device.ports, device.powered_ports, device.budget_w), (28, 24, 370))
 
     def test_devices_are_added_by_kind(self):
         page = self.open_job(EMPTY_JOB, "wiring")

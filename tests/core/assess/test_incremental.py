@@ -8,6 +8,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.registering import fill_the_channels
+from eager_lens.core.job.wiring import put_on, unplug
 from eager_lens.core.recording.week import DAYS, MODES, Span
 from tests.support import demo_job
 
@@ -18,7 +19,8 @@ def told(assessment):
         (f.code, f.severity, f.stage, f.title, f.why, f.action, f.subjects, f.fix.label if f.fix else None)
         for f in assessment.findings
     ]
-    return findings, assessment.facts.camera_figures, assessment.facts.recorder_figures
+    facts = assessment.facts
+    return findings, facts.camera_figures, facts.recorder_figures, facts.topology
 
 
 class Incremental(unittest.TestCase):
@@ -39,6 +41,8 @@ class Incremental(unittest.TestCase):
             lambda: edits.add_like(some[0], 2),
             lambda: edits.remove_week(week) if source.random() < 0.2 else edits.add_week("W", like=week),
             fill_the_channels,
+            lambda: put_on(job, some, source.choice([device.id for device in (*job.network, *job.recorders)])),
+            lambda: unplug(link.id for link in source.sample(job.links, min(2, len(job.links)))),
             lambda: plan_all(job),
             lambda: edits.set_retention(source.randint(1, 60), None),
         )

@@ -5,7 +5,7 @@ import unittest
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Check, Registration, Retention
+from eager_lens.core.job.model import Check, Link, Registration, Retention
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
 
 QUIET = {"assumed-rates", "no-redundancy"}
@@ -16,9 +16,21 @@ def on(recorder_id, channel):
     return (Registration(recorder=recorder_id, channel=channel),)
 
 
+def wired(*links, cameras=None, feed=None, **switch_fields):
+    """Two powered cameras on a switch that a recorder hangs on; ``links`` are added, ``feed`` stands for the first."""
+    cameras = cameras or [camera(n, power_class=3, power_w=9) for n in (1, 2)]
+    fixed = [feed or Link(id="link-1", a="cam-1", b="net-1", b_port=1)]
+    fixed += [Link(id=f"link-{n}", a=f"cam-{n}", b="net-1", b_port=n) for n in range(2, len(cameras) + 1)]
+    fixed.append(Link(id="link-rec", a="rec-1", a_port=1, b="net-1", b_port=10))
+    return job_with(cameras, network=(switch(**switch_fields), switch(2)), links=(*fixed, *links))
+
+
 class Clean(unittest.TestCase):
     def test_a_job_without_fault_has_no_finding_but_notes(self):
         self.assertEqual(set(codes(job_with([camera(1), camera(2)]))) - QUIET, set())
+
+    def test_a_wired_job_without_fault_has_none_either(self):
+        self.assertEqual(set(codes(wired())) - QUIET - {"no-address"}, set())
 
     def test_an_empty_job_has_none(self):
         self.assertEqual(codes(job_with(recorders=(), weeks=(), subnets=())), [])
@@ -135,6 +147,29 @@ class EachRule(unittest.TestCase):
         ("over-class", Severity.FAULT, lambda: job_with([camera(1, power_class=2, power_w=7)])),
         ("clad-cable", Severity.DOUBT, lambda: job_with([camera(1, cable_material="cca", cable_m=10)])),
         ("outdoor-runs", Severity.NOTE, lambda: job_with([camera(1, outdoor=True)])),
+        ("dangling-link", Severity.FAULT, lambda: wired(Link(id="link-9", a="cam-9", b="net-1"))),
+        ("dangling-link", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-1", b="net-1"))),
+        ("socket-twice", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=2))),
+        ("no-such-socket", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=11))),
+        ("too-few-sockets", Severity.FAULT, lambda: wired(ports=2)),
+        (
+            "loop",
+            Severity.FAULT,
+            lambda: wired(Link(id="link-8", a="net-2", b="net-1"), Link(id="link-9", a="net-2", b="net-1")),
+        ),
+        ("cut-off", Severity.FAULT, lambda: wired(feed=Link(id="link-1", a="cam-1", b="net-2"))),
+        ("not-plugged", Severity.DOUBT, lambda: wired(feed=Link(id="link-1", a="net-2", b="net-1"))),
+        ("powered-sockets", Severity.FAULT, lambda: wired(powered_ports=1)),
+        ("power-over", Severity.FAULT, lambda: wired(budget_w=17)),
+        ("power-near", Severity.DOUBT, lambda: wired(budget_w=22)),
+        ("set-aside-over", Severity.DOUBT, lambda: wired(budget_w=30)),
+        (
+            "link-over",
+            Severity.FAULT,
+            lambda: wired(feed=Link(id="link-1", a="cam-1", b="net-1", capacity_mbps=0.1)),
+        ),
+        ("link-near", Severity.DOUBT, lambda: wired(cameras=[camera(n, measured_mbps=90) for n in (1, 2)])),
+        ("unknown-kind", Severity.NOTE, lambda: wired(kind="toaster")),
         (
             "failed-check",
             Severity.FAULT,
@@ -191,6 +226,13 @@ class Wording(unittest.TestCase):
         self.assertNotIn("days-short", codes(finding.fix.apply(short)))
         hopeless = job_with([camera(1, measured_mbps=4)], retention=Retention(least_days=30_000))
         self.assertIsNone(finding_of(hopeless, "days-short").fix)
+
+    def test_power_right_on_the_budget_and_a_fifth_spare_are_enough(self):
+        """Two cameras of 9 W: 18 W is within a budget of 18 W; 22.5 W leaves exactly 20 %."""
+        self.assertNotIn("power-over", codes(wired(budget_w=18)))
+        self.assertIn("power-near", codes(wired(budget_w=18)))
+        self.assertNotIn("power-near", codes(wired(budget_w=22.5)))
+        self.assertNotIn("set-aside-over", codes(wired(budget_w=30.8)))
 
     def test_a_fix_moves_only_the_one_it_names(self):
         cameras = [camera(1), camera(2, address="172.22.40.40"), camera(3, address="172.22.40.150")]

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
-from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, Week
+from eager_lens.core.job.model import Camera, Device, Job, Link, Recorder, SubnetPlan, Week
 from eager_lens.core.recording.week import Mode
 
 
@@ -19,6 +21,8 @@ class Facts:
         with_trait: the cameras that have a trait, in the job's order.
         held: by recorder id and channel, the ids of the cameras registered there.
         leading_nowhere: cameras registered on a recorder that is not in the job.
+        topology: what the wiring carries.
+        feeders: by device id, the first link that it is plugged in with.
         address_findings: what is wrong with single addresses by themselves.
     """
 
@@ -30,15 +34,23 @@ class Facts:
     held: dict[str, dict[int, list[str]]]
     leading_nowhere: list[Camera]
     address_findings: list[Finding]
+    topology: Topology
+    feeders: dict[str, Link]
     week_hours: dict[str, dict[Mode, float]]
     recorders: dict[str, Recorder]
     weeks: dict[str, Week]
     subnets: dict[str, SubnetPlan]
     devices: tuple[Device, ...]
 
+    @cached_property
+    def by_device_id(self) -> dict[str, Device]:
+        """All devices by id; made when it is first asked for."""
+        return {device.id: device for device in self.devices}
+
     def name(self, device_id: str) -> str:
         """The name of a device, or its id when it is gone."""
-        return next((device.name for device in self.devices if device.id == device_id), device_id)
+        device = self.by_device_id.get(device_id)
+        return device_id if device is None else device.name
 
     def find_camera(self, camera_id: str) -> Camera:
         """The camera of this id.

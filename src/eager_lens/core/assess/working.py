@@ -4,14 +4,18 @@ A figure is named by a ``FigureRef`` (its kind and the id of what it belongs to)
 working of any figure without knowing how it is made.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Container
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import Origin, assumed_rate_of, cable_temperature_c, scene_of
+from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.proof import CHECKS, progress
+from eager_lens.core.assess.rules.links import SPARE_SHARE
+from eager_lens.core.assess.topology import Supply, failures
 from eager_lens.core.calculator import Calculator
+from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POE_RUN, POWER_CLASSES
 from eager_lens.core.recording.clips import EVENT_CLIPS
@@ -21,7 +25,9 @@ from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
 from eager_lens.core.units import figure, unit_of
 
-FigureKind = Literal["days", "incoming", "rate", "gb-per-day", "volts", "channels", "addresses", "steps"]
+FigureKind = Literal[
+    "days", "incoming", "rate", "gb-per-day", "volts", "power", "load", "stops", "channels", "addresses", "steps"
+]
 
 
 class FigureRef(NamedTuple):
@@ -64,10 +70,13 @@ def calculated(
     return output, lines
 
 
+VALUE_WORDS = {**LEVEL_WORDS, **MATERIAL_WORDS}
+
+
 def with_unit(key: str, value: Any) -> str:
     """A value with the unit that its key names."""
     if isinstance(value, str):
-        return LEVEL_WORDS.get(value, value)
+        return VALUE_WORDS.get(value, value)
     if key.endswith("_share"):
         return f"{figure(100 * value)} %"
     return f"{figure(value)} {unit_of(key)}".strip()
@@ -83,13 +92,21 @@ def _label(key: str) -> str:
 
 def working_of(ref: FigureRef, assessment: Assessment) -> Working | None:
     """The working of a figure, or None when what it belongs to is no longer there."""
-    facts = assessment.facts
-    known: dict[str, Any] = (
-        facts.camera_figures if ref.kind in ("rate", "gb-per-day", "volts") else facts.recorder_figures
-    )
-    if ref.subject and ref.subject not in known:
+    if ref.subject and ref.subject not in _known(ref.kind, assessment):
         return None
     return _MAKERS[ref.kind](ref.subject, assessment)
+
+
+def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:
+    """Ids of what has a figure of this kind."""
+    facts = assessment.facts
+    if kind in ("rate", "gb-per-day", "volts"):
+        return facts.camera_figures
+    if kind == "load":
+        return facts.topology.loads
+    if kind in ("power", "stops"):
+        return {device.id for device in facts.devices} | {link.id for link in facts.job.links}
+    return facts.recorder_figures
 
 
 def _days(recorder_id: str, assessment: Assessment) -> Working:
@@ -253,6 +270,61 @@ def _volts(camera_id: str, assessment: Assessment) -> Working:
     return Working(title, value, POE_RUN.formula, lines, POE_RUN.source)
 
 
+def _power(device_id: str, assessment: Assessment) -> Working:
+    facts = assessment.facts
+    device = next(device for device in facts.devices if device.id == device_id)
+    supply = facts.topology.supplies.get(device_id, Supply(0, 0.0, 0.0))
+    budget_w = getattr(device, "budget_w", 0.0)
+    lines = (
+        Line("powered cameras on it", str(supply.cameras), "plan"),
+        Line("powered sockets", str(getattr(device, "powered_ports", 0)), "plan"),
+        Line("set aside by class", f"{figure(supply.set_aside_w)} W", "worked out"),
+        Line("budget", f"{figure(budget_w)} W", "plan"),
+        Line("spare share wanted", f"{100 * SPARE_SHARE:g} %", "assumed"),
+    )
+    formula = "draw = sum of what its cameras draw at night; set aside = sum of their classes' watts at the switch"
+    return Working(f"Power, {device.name}", f"{figure(supply.draw_w)} W at night", formula, lines, "IEEE 802.3 classes")
+
+
+def _load(link_id: str, assessment: Assessment) -> Working:
+    facts = assessment.facts
+    link = next(link for link in facts.job.links if link.id == link_id)
+    load, capacity = facts.topology.loads[link_id], facts.topology.capacity_mbps[link_id]
+    origin: Origin = "plan" if link.capacity_mbps is not None or link.medium != "radio" else "assumed"
+    lines = (
+        Line(f"from {facts.name(link.a)}", f"{figure(load.forth_mbps)} Mb/s", _rates_origin(assessment)),
+        Line(f"from {facts.name(link.b)}", f"{figure(load.back_mbps)} Mb/s", _rates_origin(assessment)),
+        Line("it carries each way", f"{figure(capacity)} Mb/s", origin),
+    )
+    return Working(
+        f"Load, {facts.name(link.a)} to {facts.name(link.b)}",
+        f"{figure(load.worst_mbps)} Mb/s",
+        "sum of the main streams whose shortest way to their recorder takes this link; the busier way counts",
+        lines,
+        "each way by itself (full duplex)",
+    )
+
+
+def _stops(part_id: str, assessment: Assessment) -> Working:
+    """What stops recording when a device or link fails, by place."""
+    facts = assessment.facts
+    lost = failures(facts.job).get(part_id, frozenset())
+    link = next((link for link in facts.job.links if link.id == part_id), None)
+    name = f"{facts.name(link.a)} to {facts.name(link.b)}" if link else facts.name(part_id)
+    places: dict[str, list[str]] = {}
+    for camera in facts.job.cameras:
+        if camera.id in lost:
+            places.setdefault(camera.place or "no place", []).append(camera.name)
+    lines = tuple(Line(place, names_listed(names, 4), "worked out") for place, names in places.items())
+    if not lines:
+        lines = (Line("recording", "goes on everywhere; at most remote viewing is lost", "worked out"),)
+    value = f"{len(lost)} cameras stop recording" if lost else "no camera stops recording"
+    formula = (
+        "a camera stops when every way to a recorder of its passes what failed, or when that recorder itself fails"
+    )
+    return Working(f"If {name} fails", value, formula, lines, "ways through the wiring as planned")
+
+
 def _channels(recorder_id: str, assessment: Assessment) -> Working:
     facts = assessment.facts
     recorders = [facts.recorders[recorder_id]] if recorder_id else list(facts.job.recorders)
@@ -298,6 +370,9 @@ _MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
     "rate": _rate,
     "gb-per-day": _gb_per_day,
     "volts": _volts,
+    "power": _power,
+    "load": _load,
+    "stops": _stops,
     "channels": _channels,
     "addresses": _addresses,
     "steps": _steps,

@@ -14,7 +14,8 @@ from typing import Any, Literal
 
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Job, Registration
+from eager_lens.core.job.model import Camera, Job, NetworkDevice, Registration
+from eager_lens.core.reference.device_kinds import device_kinds
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS
 from eager_lens.core.units import LengthView, figure
@@ -381,8 +382,16 @@ REGISTERED: tuple[DeviceField, ...] = (
 
 CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, *RUN, *STREAM, *RECORDING, *REGISTERED)
 
+SOCKETS: tuple[DeviceField, ...] = (
+    _number("ports", "Sockets", ""),
+    _number("powered_ports", "Powered", ""),
+    _number("port_mbps", "Speed", "Mb/s"),
+    _number("budget_w", "Budget", "W"),
+)
+
 RECORDER_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,
+    *SOCKETS,
     _number("channels", "Channels", ""),
     _number("incoming_limit_mbps", "Incoming limit", "Mb/s"),
     _number("largest_megapixels", "Largest picture", "megapixels"),
@@ -418,8 +427,36 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
     ),
 )
 
+
+def _kind_labels(job: Job) -> dict[str, str]:
+    return {"": "", **{kind.id: kind.label for kind in device_kinds().values()}}
+
+
+def _parse_kind(text: str, device: NetworkDevice, job: Job) -> dict[str, Any]:
+    """A kind brings its role, sockets and power; they can be typed over afterwards."""
+    chosen = device_kinds().get(_chosen(text, _kind_labels(job), {}, "Kind"))
+    if chosen is None:
+        return {"kind": ""}
+    return {
+        "kind": chosen.id,
+        "role": chosen.role,
+        "ports": chosen.ports,
+        "powered_ports": chosen.powered_ports,
+        "port_mbps": chosen.port_mbps,
+        "budget_w": chosen.budget_w,
+    }
+
+
 NETWORK_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,
+    DeviceField(
+        "kind",
+        "Size",
+        lambda device, job: _kind_labels(job).get(device.kind, f"{device.kind} (not known)"),
+        _parse_kind,
+        choices=lambda job: list(_kind_labels(job).values()),
+    ),
+    *SOCKETS,
     _choice("role", "Kind", lambda job: {role: role for role in ROLES if role not in ("recorder", "camera")}),
 )
 

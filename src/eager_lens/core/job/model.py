@@ -107,9 +107,21 @@ class Camera(Device):
         return self.width_px * self.height_px / 1e6
 
 
-class Recorder(Device):
-    """A recorder, its drives and its limits."""
+class Sockets(Device):
+    """A device that others are plugged into: its sockets in all, those that give power, their speed, and the power."""
 
+    ports: Annotated[Whole, Field(le=1024)] = 10
+    powered_ports: Annotated[Whole, Field(le=1024)] = 8
+    port_mbps: Annotated[Positive, Field(le=1_000_000)] = 1000
+    budget_w: Annotated[Number, Field(le=100_000)] = 120
+
+
+class Recorder(Sockets):
+    """A recorder, its drives, its limits, and its sockets."""
+
+    ports: Annotated[Whole, Field(le=1024)] = 1
+    powered_ports: Annotated[Whole, Field(le=1024)] = 0
+    budget_w: Annotated[Number, Field(le=100_000)] = 0
     channels: Annotated[Count, Field(le=1024)] = 16
     incoming_limit_mbps: Annotated[Positive, Field(le=1_000_000)] = 160
     largest_megapixels: Annotated[Positive, Field(le=400)] = 8.3
@@ -122,10 +134,28 @@ class Recorder(Device):
     reserve_share: Annotated[Share, Field(lt=1)] = 0.05
 
 
-class NetworkDevice(Device):
-    """A router, switch, bridge or anything else that wants an address."""
+class NetworkDevice(Sockets):
+    """A router, switch, bridge or anything else of the network. ``kind`` is an id of the reference table, or empty."""
 
     role: Annotated[Role, Field()] = "switch"
+    kind: Text = ""
+
+
+class Link(Plain):
+    """A link between two devices, by id, with the numbers of the sockets it is plugged into (0: not named).
+
+    ``capacity_mbps`` is what it carries each way, or None: what its sockets give. The cable of a link that ends at a
+    camera is the camera's own run.
+    """
+
+    id: Id
+    a: Id
+    a_port: Annotated[Whole, Field(le=1024)] = 0
+    b: Id
+    b_port: Annotated[Whole, Field(le=1024)] = 0
+    medium: Literal["copper", "fibre", "radio"] = "copper"
+    capacity_mbps: Annotated[Positive, Field(le=1_000_000)] | None = None
+    length_m: Annotated[Number, Field(le=100_000)] | None = None
 
 
 class SubnetPlan(Plain):
@@ -186,6 +216,7 @@ class Job(Plain):
     recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
     network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
     cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_CAMERAS)] = ()
+    links: Annotated[tuple[Link, ...], Field(max_length=MOST_CAMERAS * 2)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
 
     @model_validator(mode="after")
@@ -194,6 +225,7 @@ class Job(Plain):
             ((self.recorders, self.network, self.cameras), "device"),
             ((self.weeks,), "week"),
             ((self.subnets,), "subnet"),
+            ((self.links,), "link"),
         ):
             ids = [part.id for parts in kinds for part in parts]
             if len(set(ids)) != len(ids):

@@ -14,6 +14,7 @@ from PySide6.QtCore import (
     QRect,
     QRectF,
     Qt,
+    QTimer,
     Signal,
 )
 from PySide6.QtGui import (
@@ -136,7 +137,9 @@ class _CellDelegate(QStyledItemDelegate):
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         box.setCompleter(completer)
-        box.activated.connect(lambda _: self._commit(box))
+        # Later, so that Return has closed the editor by then; closed within the key press, Return would reach the table
+        # and open the cell again.
+        box.activated.connect(lambda _: QTimer.singleShot(0, box, lambda: self._commit(box)))
         return box
 
     def _commit(self, editor: QWidget) -> None:
@@ -450,6 +453,6 @@ def _typed(column: TableColumn, part_id: str, text: str, job: Job) -> Job:
     """The job after a text was typed for one part; columns that are worked out are passed over."""
     if column.edit is None:
         return job
-    lists = (job.cameras, job.recorders, job.network, job.subnets, job.weeks)
+    lists = (job.cameras, job.recorders, job.network, job.subnets, job.weeks, job.links)
     part = next((part for parts in lists for part in parts if part.id == part_id), None)
     return job if part is None else column.edit([part], text, job).apply(job)

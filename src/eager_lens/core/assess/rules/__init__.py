@@ -9,13 +9,24 @@ from collections.abc import Callable, Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding
-from eager_lens.core.assess.rules import addressing, handover, inventory, movement, registering, runs, sizing, week
+from eager_lens.core.assess.rules import (
+    addressing,
+    handover,
+    inventory,
+    links,
+    movement,
+    registering,
+    runs,
+    sizing,
+    week,
+)
 
 Rule = Callable[[Facts], Iterator[Finding]]
 
 RULES: tuple[Rule, ...] = (
     *inventory.RULES,
     *runs.RULES,
+    *links.RULES,
     *sizing.RULES,
     *addressing.RULES,
     *registering.RULES,

@@ -10,13 +10,18 @@ from PySide6.QtWidgets import QMenu, QScrollArea, QStackedWidget
 
 from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import run_figures
-from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit, add_cameras, add_network_device, add_recorder
-from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, field_named
+from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Job, role_of
-from eager_lens.core.units import LengthView, figure, fixed
+from eager_lens.core.job.wiring import free_sockets, put_on, sockets_used, unplug
+from eager_lens.core.units import LengthView, count, figure
+from eager_lens.desk.pages.wiring.tables import (
+    camera_columns,
+    link_columns,
+    network_columns,
+    recorder_columns,
+    suppliers,
+)
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
@@ -24,54 +29,14 @@ from eager_lens.desk.widgets.device_tables import add_more_like, removes_devices
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.place_map import PlacedDevice, PlaceMap
-from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
+
+CABLE_WIDTH = 64
 
 MOST_ON_MAP = 2000
 """A job with more devices is read from its table."""
 
-WIDTHS = {
-    "name": 150,
-    "place": 96,
-    "cable_m": 64,
-    "awg": 78,
-    "cable_material": 96,
-    "outdoor": 66,
-    "power_class": 48,
-    "power_w": 70,
-    "make": 104,
-    "hardware_address": 134,
-    "serial": 90,
-    "role": 80,
-}
-
-
-def _volts(camera: Camera, assessment: Assessment) -> str:
-    run = run_figures(camera)
-    return "–" if run is None else "none" if run.device_v is None else fixed(run.device_v, 1)
-
-
-def _volts_mark(camera: Camera, assessment: Assessment) -> Mark:
-    run = run_figures(camera)
-    return None if run is None or run.voltage_ok else Severity.FAULT
-
-
-VOLTS = TableColumn(
-    "volts",
-    "At the end",
-    _volts,
-    unit="V",
-    align="right",
-    width=92,
-    assumed=lambda camera, assessment: run_figures(camera) is not None,
-    working=lambda camera: FigureRef("volts", camera.id),
-    mark=_volts_mark,
-)
-"""What is left at the camera, from the least that its class guarantees at the switch."""
-
-LABEL = ("make", "hardware_address", "serial", "note")
-
-TABS = ("Cameras", "Recorders", "Network")
+TABS = ("Cameras", "Recorders", "Network", "Links")
 
 
 class WiringPage(Page):
@@ -84,7 +49,7 @@ class WiringPage(Page):
         self._how_many = NumberField("How many cameras like the chosen one", "", width=44)
         self._how_many.show_value(12)
         self._how_many.refused.connect(lambda text: session.notice(text, needs=True))
-        like = button("like the chosen one", self._add_like)
+        like = button("like the chosen", self._add_like)
         add_device = button("Add a device ▾")
         menu = QMenu(add_device)
         menu.addAction("Recorder", lambda: self._added(add_recorder()))
@@ -92,16 +57,19 @@ class WiringPage(Page):
             if role not in ("recorder", "camera"):
                 menu.addAction(role.capitalize(), partial(self._add_network, role))
         add_device.setMenu(menu)
+        put = button("Put the chosen on ▾")
+        self._put_menu = QMenu(put)
+        self._put_menu.aboutToShow.connect(self._fill_put_menu)
+        put.setMenu(self._put_menu)
         import_list = button("Import a list…", lambda: session.command_asked.emit("import"), "quiet")
-        paste_list = button("Paste a list", lambda: session.command_asked.emit("paste-list"), "quiet")
         parts = (
             button("Add a camera", self.add_camera, "main"),
             label("Add"),
             self._how_many,
             like,
+            put,
             add_device,
             import_list,
-            paste_list,
         )
         for part in parts:
             self.action_row.addWidget(part)
@@ -109,18 +77,19 @@ class WiringPage(Page):
         self._map = PlaceMap()
         self._map.chosen.connect(session.choose)
         self._tabs = [button(words, lambda at=at: self._show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
-        self.cameras = self._table(
-            CAMERA_FIELDS,
-            ("name", "place", "cable_m", "awg", "cable_material", "outdoor", "power_class", "power_w", *LABEL),
-        )
-        self.recorders = self._table(RECORDER_FIELDS, ("name", "place", "make", "hardware_address", "serial", "note"))
-        self.network = self._table(
-            NETWORK_FIELDS, ("name", "role", "place", "make", "hardware_address", "serial", "note")
+        self.cameras = RecordTable(session, camera_columns())
+        self.recorders = RecordTable(session, recorder_columns())
+        self.network = RecordTable(session, network_columns())
+        self.links = RecordTable(session, link_columns(), shares_choice=False)
+        self.links.empty_words = "No links yet. Choose devices in the other tables, then press “Put the chosen on”."
+        self.links.delete_asked.connect(
+            lambda links: session.apply(unplug(link.id for link in links)) if links else None
         )
         self._stack = QStackedWidget()
         for table in (self.cameras, self.recorders, self.network):
             self._stack.addWidget(table)
             removes_devices(table, session)
+        self._stack.addWidget(self.links)
         self._hint = label(
             "Round: camera. Square: V recorder, S switch, R router, B bridge. Press a place's name to choose all in it.",
             "small",
@@ -133,24 +102,21 @@ class WiringPage(Page):
         self.body.addWidget(self._hint)
         self.body.addLayout(row(*self._tabs, None, spacing=0))
         self.body.addWidget(self._stack, 1)
+        self.body.addWidget(
+            label(
+                "Mains, earthing and lightning protection are for licensed people. Nobody works at height alone.",
+                "caution",
+            )
+        )
         self._show_tab(0)
         self._show_lengths()
         session.preferences_changed.connect(self._show_lengths)
         session.chosen_changed.connect(self._choice_changed)
 
-    def _table(self, fields: tuple[object, ...], names: tuple[str, ...]) -> RecordTable:
-        columns = [
-            device_column(field_named(fields, name), WIDTHS.get(name, 110), stretch=name == "note")  # type: ignore[arg-type]
-            for name in names
-        ]
-        if "power_w" in names:
-            columns.insert(names.index("power_w") + 1, VOLTS)
-        return RecordTable(self.session, columns)
-
     def _show_lengths(self) -> None:
         """Show and read cable lengths in the unit that this person prefers; the job keeps metres."""
         view = LengthView(self.session.preferences.lengths)
-        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), WIDTHS["cable_m"])
+        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), CABLE_WIDTH)
 
         def show(camera: Camera, assessment: Assessment) -> str:
             return "" if camera.cable_m is None else figure(view.from_m(camera.cable_m), 3)
@@ -174,7 +140,8 @@ class WiringPage(Page):
         self.cameras.show_parts(job.cameras, assessment, marks)
         self.recorders.show_parts(job.recorders, assessment, marks)
         self.network.show_parts(job.network, assessment, marks)
-        counts = (len(job.cameras), len(job.recorders), len(job.network))
+        self.links.show_parts(job.links, assessment, marks)
+        counts = (len(job.cameras), len(job.recorders), len(job.network), len(job.links))
         for tab, words, number in zip(self._tabs, TABS, counts, strict=True):
             tab.setText(f"{words} {number}")
         self._draw_map(assessment)
@@ -190,6 +157,18 @@ class WiringPage(Page):
     def _choice_changed(self) -> None:
         if self.isVisible():
             self._draw_map(self.session.assessment)
+
+    def _fill_put_menu(self) -> None:
+        self._put_menu.clear()
+        used = sockets_used(self.session.job.links)
+        for device in suppliers(self.session.job):
+            free = count(len(free_sockets(device, used)), "free socket")
+            self._put_menu.addAction(f"{device.name}   ({free})", partial(self._put_on, device.id))
+        if not self._put_menu.actions():
+            self._put_menu.addAction("Add a switch first").setEnabled(False)
+
+    def _put_on(self, device_id: str) -> None:
+        self.session.attempt(lambda: put_on(self.session.job, self.session.chosen, device_id))
 
     def add_camera(self) -> None:
         """Add a camera where the chosen one hangs, and begin to type its name."""
@@ -216,7 +195,7 @@ class WiringPage(Page):
 
     def lead_to(self, subject: str) -> None:
         """Show a device's row."""
-        for at, table in enumerate((self.cameras, self.recorders, self.network)):
+        for at, table in enumerate((self.cameras, self.recorders, self.network, self.links)):
             if table.records.row_of(subject) is not None:
                 self._show_tab(at)
                 table.lead_to(subject)

@@ -1,0 +1,94 @@
+"""Plugging devices in and out: which sockets are taken, which are left, what is refused."""
+
+import unittest
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import remove_devices
+from eager_lens.core.job.model import Job, Link, NetworkDevice
+from eager_lens.core.job.wiring import feeder_of, free_sockets, put_on, set_link, sockets_used, unplug
+from tests.support import camera, job_with, recorder, switch
+
+
+def ends(job: Job):
+    return [(link.a, link.a_port, link.b, link.b_port, link.medium) for link in job.links]
+
+
+def plugged(job: Job, device_ids, on_id):
+    return put_on(job, device_ids, on_id).apply(job)
+
+
+class PutOn(unittest.TestCase):
+    def setUp(self):
+        self.job = job_with([camera(n) for n in range(1, 5)], network=(switch(ports=5), switch(2, ports=5)))
+
+    def test_devices_take_the_next_free_sockets_in_order(self):
+        job = plugged(plugged(self.job, ["cam-1", "cam-2"], "net-1"), ["rec-1"], "net-1")
+        self.assertEqual(
+            ends(job),
+            [
+                ("cam-1", 1, "net-1", 1, "copper"),
+                ("cam-2", 1, "net-1", 2, "copper"),
+                ("rec-1", 1, "net-1", 3, "copper"),
+            ],
+        )
+        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [4, 5])
+
+    def test_a_camera_leaves_where_it_was_and_its_socket_is_free_again(self):
+        job = plugged(plugged(self.job, ["cam-1", "cam-2"], "net-1"), ["cam-1"], "net-2")
+        self.assertEqual(feeder_of(job.cameras[0], job.links).b, "net-2")
+        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1, 3, 4, 5])
+        self.assertEqual(ends(plugged(job, ["cam-3"], "net-1"))[-1], ("cam-3", 1, "net-1", 1, "copper"))
+
+    def test_a_switch_keeps_its_other_links(self):
+        job = plugged(plugged(self.job, ["cam-1"], "net-2"), ["net-2"], "net-1")
+        self.assertEqual(len(job.links), 2)
+        self.assertEqual(len(plugged(job, ["net-2"], "net-1").links), 2)
+
+    def test_bridges_are_joined_by_radio_and_need_no_socket(self):
+        bridges = tuple(NetworkDevice(id=f"net-{n}", name=f"Bridge {n}", role="bridge", ports=1) for n in (1, 2))
+        job = plugged(job_with([camera(1)], network=bridges), ["net-2"], "net-1")
+        self.assertEqual(ends(job), [("net-2", 0, "net-1", 0, "radio")])
+        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1])
+
+    def test_a_link_without_a_number_takes_a_socket_all_the_same(self):
+        job = self.job.model_copy(update={"links": (Link(id="link-1", a="cam-1", b="net-1"),)})
+        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1, 2, 3, 4])
+
+    def test_too_few_sockets_nothing_chosen_and_devices_that_are_gone_are_refused(self):
+        small = job_with([camera(n) for n in range(1, 4)], network=(switch(ports=2),))
+        for devices, on, words in (
+            (["cam-1", "cam-2", "cam-3"], "net-1", "2 free sockets for 3 devices"),
+            ([], "net-1", "choose the devices"),
+            (["net-1"], "net-1", "choose the devices"),
+            (["cam-1"], "net-9", "choose the devices"),
+        ):
+            with self.subTest(words, devices=devices), self.assertRaises(RefusedInput) as caught:
+                plugged(small, devices, on)
+            self.assertIn(words, str(caught.exception))
+
+    def test_a_full_switch_takes_back_its_own_cameras(self):
+        small = plugged(job_with([camera(1), camera(2)], network=(switch(ports=2),)), ["cam-1", "cam-2"], "net-1")
+        self.assertEqual(ends(plugged(small, ["cam-2"], "net-1"))[-1], ("cam-2", 1, "net-1", 2, "copper"))
+
+
+class Changing(unittest.TestCase):
+    def setUp(self):
+        job = job_with([camera(1), camera(2)], recorders=[recorder()], network=(switch(),))
+        self.job = plugged(job, ["cam-1", "cam-2", "rec-1"], "net-1")
+
+    def test_unplug_and_set_change_only_what_they_name(self):
+        job = set_link(["link-2"], "x", medium="fibre", length_m=300).apply(self.job)
+        self.assertEqual([link.medium for link in job.links], ["copper", "fibre", "copper"])
+        job = unplug(["link-1"]).apply(job)
+        self.assertEqual([link.id for link in job.links], ["link-2", "link-3"])
+
+    def test_a_link_of_no_speed_is_refused(self):
+        with self.assertRaises(RefusedInput):
+            set_link(["link-2"], "x", capacity_mbps=0).apply(self.job)
+
+    def test_links_go_with_their_device(self):
+        self.assertEqual(remove_devices(["net-1"], "x").apply(self.job).links, ())
+
+
+if __name__ == "__main__":
+    unittest.main()
