@@ -3,7 +3,7 @@
 import random
 import unittest
 
-from eager_lens.core.wiring.network import Network, Stream, Wire, link_loads, needed_by
+from eager_lens.core.wiring.network import Network, Stream, Wire, link_loads, needed_by, stopped_by
 
 
 def reachable(devices, wires, target, without=None):
@@ -50,7 +50,7 @@ class ByHand(unittest.TestCase):
 
     def test_loads_along_the_way(self):
         streams = [Stream("c1", "rec", 4), Stream("c2", "rec", 6), Stream("c3", "rec", 1), Stream("rec", "router", 2)]
-        loads = link_loads(self.network, streams).by_wire
+        loads = link_loads(self.network, streams)
         self.assertEqual((loads["p1"].back_mbps, loads["p1"].forth_mbps), (4, 0))
         self.assertEqual(loads["p2"].forth_mbps, 6)
         self.assertEqual(loads["trunk"].forth_mbps, 10)
@@ -61,7 +61,7 @@ class ByHand(unittest.TestCase):
     def test_a_stream_without_a_way_is_told(self):
         got = link_loads(self.network, [Stream("lost", "rec", 3), Stream("c1", "nowhere", 1)])
         self.assertEqual([stream.source for stream in got.unreached], ["lost", "c1"])
-        self.assertEqual(sum(load.worst_mbps for load in got.by_wire.values()), 0)
+        self.assertEqual(sum(load.worst_mbps for load in got.values()), 0)
 
     def test_who_stops_with_what(self):
         lost = needed_by(self.network, "rec")
@@ -99,6 +99,19 @@ class AgainstBruteForce(unittest.TestCase):
                 with self.subTest(seed=seed, part=part):
                     self.assertEqual(set(lost.get(part, ())), gone)
 
+    def test_what_stops_when_a_part_fails(self):
+        for seed in range(60):
+            source = random.Random(seed)
+            names, wires = random_network(source, source.randint(2, 14), source.randint(0, 6))
+            target = source.choice(names)
+            cameras = set(source.sample(names, source.randint(1, len(names)))) - {target}
+            stops = stopped_by(Network(names, wires), target, cameras)
+            before = reachable(names, wires, target) & cameras
+            for part in (*names, *(wire.id for wire in wires)):
+                gone = before - reachable(names, wires, target, part) - {part}
+                with self.subTest(seed=seed, part=part):
+                    self.assertEqual(stops.get(part, set()), gone)
+
     def test_loads_are_those_of_each_stream_walked_by_itself(self):
         for seed in range(30):
             source = random.Random(seed)
@@ -107,12 +120,14 @@ class AgainstBruteForce(unittest.TestCase):
             streams = [Stream(source.choice(names), source.choice(names[:3]), source.randint(1, 9)) for _ in range(25)]
             wanted = {wire.id: [0.0, 0.0] for wire in wires}
             for stream in streams:
+                if stream.source not in reachable(names, wires, stream.target):
+                    continue
                 way, here = network.toward(stream.target), stream.source
-                while here in way:
-                    wire_id, following = way[here]
+                while here != stream.target:
+                    wire_id, following = way.get(here) or network.leaves[here]
                     wanted[wire_id][0 if network.wires[wire_id].a == here else 1] += stream.rate_mbps
                     here = following
-            got = link_loads(network, streams).by_wire
+            got = link_loads(network, streams)
             with self.subTest(seed=seed):
                 self.assertEqual({wire_id: list(load) for wire_id, load in got.items()}, wanted)
 

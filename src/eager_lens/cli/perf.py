@@ -14,15 +14,24 @@ from dataclasses import asdict, dataclass
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
-from eager_lens.core.job.edits import add_cameras, add_recorder, add_subnet, add_week, paint_week, set_fields
+from eager_lens.core.job.edits import (
+    add_cameras,
+    add_recorder,
+    add_subnet,
+    add_week,
+    paint_week,
+    set_fields,
+    with_parts,
+)
 from eager_lens.core.job.file import job_from_text, job_text
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import Job, Link, NetworkDevice
 from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.core.recording.week import DAYS, Span
 
 START_RUNS = 5
 EDIT_RUNS = 15
 CAMERAS_A_RECORDER = 32
+CAMERAS_A_SWITCH = 20
 
 # A window with one table and nothing else: what the toolkit itself costs up to its first painted picture.
 BARE_WINDOW = """
@@ -50,7 +59,7 @@ class Measurement:
 
 
 def job_of(cameras: int) -> Job:
-    """A job of so many cameras, all addressed, registered and with a week."""
+    """A job of so many cameras, all addressed, plugged in, registered and with a week."""
     job = add_subnet("LAN", "10.44.0.0/16", gateway="10.44.0.1").apply(Job(name="Benchmark"))
     job = add_week("Round the clock").apply(job)
     job = paint_week("week-1", {day: [Span(0, 1440, "always")] for day in DAYS}, "paint").apply(job)
@@ -59,7 +68,20 @@ def job_of(cameras: int) -> Job:
     for _ in range(-(-cameras // CAMERAS_A_RECORDER)):
         job = add_recorder(channels=CAMERAS_A_RECORDER, drives=2, drive_tb=8, subnet="lan-1").apply(job)
     job = fill_the_channels().apply(job)
-    return plan_all(job).apply(job)
+    return _wired(plan_all(job).apply(job))
+
+
+def _wired(job: Job) -> Job:
+    """Cameras in twenties on switches, those and the recorders on one large switch."""
+    middle = NetworkDevice(id="net-0", name="Middle", ports=1024)
+    switches = [
+        NetworkDevice(id=f"net-{n}", name=f"Switch {n}", ports=28, powered_ports=24, budget_w=370)
+        for n in range(1, -(-len(job.cameras) // CAMERAS_A_SWITCH) + 1)
+    ]
+    pairs = [(camera.id, switches[at // CAMERAS_A_SWITCH].id) for at, camera in enumerate(job.cameras)]
+    pairs += [(device.id, middle.id) for device in (*switches, *job.recorders)]
+    links = tuple(Link(id=f"link-{at}", a=a, b=b) for at, (a, b) in enumerate(pairs, 1))
+    return with_parts(job, network=(middle, *switches), links=links)
 
 
 def run(as_json: bool) -> int:

@@ -17,7 +17,7 @@ from eager_lens.core.assess.rules import RULES
 from eager_lens.core.assess.rules.addressing import address_trouble, subnets_by_id
 from eager_lens.core.assess.topology import topology
 from eager_lens.core.assess.traits import TRAITS, Trait, traits_of
-from eager_lens.core.job.model import Camera, Device, Job, Link, by_id
+from eager_lens.core.job.model import Camera, Device, Job, by_id
 from eager_lens.core.recording.week import WeekPlan
 
 
@@ -109,7 +109,6 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         job=job,
         camera_figures=all_figures,
         topology=topology(job, all_figures),
-        feeders=_feeders(job),
         recorder_figures={
             recorder.id: recorder_figures(recorder, [known[camera.id].figures for camera in cameras_on[recorder.id]])
             for recorder in job.recorders
@@ -128,14 +127,6 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     findings = [finding for rule in RULES for finding in rule(facts)]
     findings.sort(key=lambda finding: -finding.severity)
     return Assessment(facts, tuple(findings), known, judged)
-
-
-def _feeders(job: Job) -> dict[str, Link]:
-    feeders: dict[str, Link] = {}
-    for link in job.links:
-        feeders.setdefault(link.a, link)
-        feeders.setdefault(link.b, link)
-    return feeders
 
 
 def _judge_addresses(job: Job, devices: tuple[Device, ...], before: Assessment | None) -> dict[str, _Judged]:

@@ -9,7 +9,7 @@ from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
-from eager_lens.core.job.model import Camera, Device, Job, Link, Recorder, SubnetPlan, Week
+from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, Week
 from eager_lens.core.recording.week import Mode
 
 
@@ -22,7 +22,6 @@ class Facts:
         held: by recorder id and channel, the ids of the cameras registered there.
         leading_nowhere: cameras registered on a recorder that is not in the job.
         topology: what the wiring carries.
-        feeders: by device id, the first link that it is plugged in with.
         address_findings: what is wrong with single addresses by themselves.
     """
 
@@ -35,7 +34,6 @@ class Facts:
     leading_nowhere: list[Camera]
     address_findings: list[Finding]
     topology: Topology
-    feeders: dict[str, Link]
     week_hours: dict[str, dict[Mode, float]]
     recorders: dict[str, Recorder]
     weeks: dict[str, Week]

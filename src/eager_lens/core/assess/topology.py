@@ -6,9 +6,10 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures import CameraFigures
-from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, Recorder
+from eager_lens.core.job.model import Job, Link
+from eager_lens.core.job.wiring import sockets_used
 from eager_lens.core.power.poe import POWER_CLASSES
-from eager_lens.core.wiring.network import Load, Loads, Network, Stream, Wire, link_loads, needed_by
+from eager_lens.core.wiring.network import NO_LOADS, Loads, Network, Stream, Wire, link_loads, stopped_by
 
 CAMERA_PORT_MBPS = 100.0
 """A camera's own socket."""
@@ -35,80 +36,123 @@ class Topology(NamedTuple):
         cut_off: ids of cameras that hang on something but have no way to a recorder of theirs.
         loose: ids of cameras that hang on nothing.
         loops: ids of links that close a loop.
+        feeders: by device id, the first link that it is plugged in with.
+        sockets: by device and socket number, the links plugged in there.
     """
 
-    loads: dict[str, Load]
+    loads: Loads
     capacity_mbps: dict[str, float]
     supplies: dict[str, Supply]
     cut_off: tuple[str, ...]
     loose: tuple[str, ...]
     loops: tuple[str, ...]
+    feeders: dict[str, Link]
+    sockets: dict[str, dict[int, list[str]]]
 
 
-NO_TOPOLOGY = Topology({}, {}, {}, (), (), ())
+NO_TOPOLOGY = Topology(NO_LOADS, {}, {}, (), (), (), {}, {})
 
 
-def link_capacity_mbps(link: Link, devices: dict[str, Device]) -> float:
+class _Plan:
+    """What the network is made of, as the key of a cache: equal when no link and no device came, went or changed.
+
+    The lists of a job never change in place, so that they are compared by identity; cameras are compared by their ids,
+    because nearly every edit changes something of a camera that has no say here.
+    """
+
+    def __init__(self, job: Job) -> None:
+        self.links, self.recorders, self.network = job.links, job.recorders, job.network
+        self.camera_ids = tuple(camera.id for camera in job.cameras)
+
+    def __hash__(self) -> int:
+        return hash((id(self.links), id(self.recorders), id(self.network)))
+
+    def __eq__(self, other: object) -> bool:
+        return (
+            isinstance(other, _Plan)
+            and self.links is other.links
+            and self.recorders is other.recorders
+            and self.network is other.network
+            and self.camera_ids == other.camera_ids
+        )
+
+
+class _Wired(NamedTuple):
+    """A job's wiring as a network, and what it says without any figure of a camera."""
+
+    network: Network
+    capacity_mbps: dict[str, float]
+    hangs_on: dict[str, str]
+    loops: tuple[str, ...]
+    feeders: dict[str, Link]
+    sockets: dict[str, dict[int, list[str]]]
+
+
+@lru_cache(maxsize=2)
+def _wired(plan: _Plan) -> _Wired:
+    """Links with an end that is not there are left out."""
+    port_mbps = dict.fromkeys(plan.camera_ids, CAMERA_PORT_MBPS)
+    port_mbps.update((device.id, device.port_mbps) for device in (*plan.recorders, *plan.network))
+    wires = [
+        Wire(link.id, link.a, link.b, _capacity_mbps(link, port_mbps))
+        for link in plan.links
+        if link.a in port_mbps and link.b in port_mbps
+    ]
+    network, cameras = Network(port_mbps, wires), frozenset(plan.camera_ids)
+    hangs_on: dict[str, str] = {}
+    for wire in network.wires.values():
+        for end, other in ((wire.a, wire.b), (wire.b, wire.a)):
+            if end in cameras:
+                hangs_on.setdefault(end, other)
+    feeders: dict[str, Link] = {}
+    for link in plan.links:
+        feeders.setdefault(link.a, link)
+        feeders.setdefault(link.b, link)
+    capacity_mbps = {wire.id: wire.capacity_mbps for wire in network.wires.values()}
+    return _Wired(network, capacity_mbps, hangs_on, tuple(network.loop_links()), feeders, sockets_used(plan.links))
+
+
+def _capacity_mbps(link: Link, port_mbps: dict[str, float]) -> float:
     """What a link carries each way: as typed in, else the slower of its sockets; a radio link its assumed rate."""
     if link.capacity_mbps is not None:
         return link.capacity_mbps
-    if link.medium == "radio":
-        return RADIO_MBPS
-    return min(_port_mbps(devices[end]) for end in (link.a, link.b) if end in devices)
-
-
-def _port_mbps(device: Device) -> float:
-    return device.port_mbps if isinstance(device, Recorder | NetworkDevice) else CAMERA_PORT_MBPS
-
-
-def network_of(job: Job, devices: dict[str, Device]) -> Network:
-    """The job's wiring as a network. Links with an end that is not there are left out."""
-    wires = (
-        Wire(link.id, link.a, link.b, link_capacity_mbps(link, devices))
-        for link in job.links
-        if link.a in devices and link.b in devices
-    )
-    return Network(devices, wires)
+    return RADIO_MBPS if link.medium == "radio" else min(port_mbps[link.a], port_mbps[link.b])
 
 
 def topology(job: Job, figures: dict[str, CameraFigures]) -> Topology:
     """Figures of the wiring of a job; empty while nothing is wired."""
     if not job.links:
         return NO_TOPOLOGY
-    devices = {device.id: device for device in job.devices()}
-    network = network_of(job, devices)
-    streams = [
+    wired = _wired(_Plan(job))
+    recorder_ids = {recorder.id for recorder in job.recorders}
+    streams = (
         Stream(camera.id, place.recorder, figures[camera.id].rate_mbps)
         for camera in job.cameras
         for place in camera.registered
-        if place.recorder in devices
-    ]
-    loads: Loads = link_loads(network, streams)
-    wired = {end for wire in network.wires.values() for end in (wire.a, wire.b)}
+        if place.recorder in recorder_ids
+    )
+    loads = link_loads(wired.network, streams)
     return Topology(
-        loads=loads.by_wire,
-        capacity_mbps={wire.id: wire.capacity_mbps for wire in network.wires.values()},
-        supplies=_supplies(job, network, devices),
-        cut_off=tuple(dict.fromkeys(s.source for s in loads.unreached if s.source in wired)),
-        loose=tuple(camera.id for camera in job.cameras if camera.id not in wired),
-        loops=tuple(network.loop_links()),
+        loads=loads,
+        capacity_mbps=wired.capacity_mbps,
+        supplies=_supplies(job, wired.hangs_on),
+        cut_off=tuple(dict.fromkeys(s.source for s in loads.unreached if s.source in wired.hangs_on)),
+        loose=tuple(camera.id for camera in job.cameras if camera.id not in wired.hangs_on),
+        loops=wired.loops,
+        feeders=wired.feeders,
+        sockets=wired.sockets,
     )
 
 
-def _supplies(job: Job, network: Network, devices: dict[str, Device]) -> dict[str, Supply]:
-    hangs_on: dict[str, str] = {}
-    for wire in network.wires.values():
-        for end, other in ((wire.a, wire.b), (wire.b, wire.a)):
-            if isinstance(devices[end], Camera):
-                hangs_on.setdefault(end, other)
-    supplies: dict[str, Supply] = {}
+def _supplies(job: Job, hangs_on: dict[str, str]) -> dict[str, Supply]:
+    sums: dict[str, list[float]] = {}
     for camera in job.cameras:
         if camera.power_class is not None and camera.id in hangs_on:
-            old = supplies.get(hangs_on[camera.id], Supply(0, 0.0, 0.0))
-            aside_w = POWER_CLASSES[camera.power_class].set_aside_w
-            new = Supply(old.cameras + 1, old.set_aside_w + aside_w, old.draw_w + camera.power_w)
-            supplies[hangs_on[camera.id]] = new
-    return supplies
+            on_it = sums.setdefault(hangs_on[camera.id], [0, 0.0, 0.0])
+            on_it[0] += 1
+            on_it[1] += POWER_CLASSES[camera.power_class].set_aside_w
+            on_it[2] += camera.power_w
+    return {device: Supply(int(cameras), aside_w, draw_w) for device, (cameras, aside_w, draw_w) in sums.items()}
 
 
 class _Same:
@@ -132,13 +176,14 @@ def failures(job: Job) -> dict[str, frozenset[str]]:
 @lru_cache(maxsize=2)
 def _failures(same: _Same) -> dict[str, frozenset[str]]:
     job = same.job
-    network = network_of(job, {device.id: device for device in job.devices()})
+    network = _wired(_Plan(job)).network
+    on_recorder: dict[str, list[str]] = {recorder.id: [] for recorder in job.recorders}
+    for camera in job.cameras:
+        for place in camera.registered:
+            if place.recorder in on_recorder:
+                on_recorder[place.recorder].append(camera.id)
     stops: dict[str, set[str]] = {}
-    for recorder in job.recorders:
-        on_it = {c.id for c in job.cameras if any(p.recorder == recorder.id for p in c.registered)}
-        for part, lost in needed_by(network, recorder.id).items():
-            if cameras := (lost & on_it) - {part}:
-                stops.setdefault(part, set()).update(cameras)
-        if reached := on_it & network.toward(recorder.id).keys():
-            stops.setdefault(recorder.id, set()).update(reached)
+    for recorder_id, on_it in on_recorder.items():
+        for part, cameras in stopped_by(network, recorder_id, on_it).items():
+            stops.setdefault(part, set()).update(cameras)
     return {part: frozenset(cameras) for part, cameras in stops.items()}

@@ -4,8 +4,11 @@ Devices and links are known by text ids. The functions here take plain values an
 and carries traffic both ways, each way by itself (full duplex).
 """
 
+from __future__ import annotations
+
 from collections import deque
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence, Set
+from functools import cached_property
 from typing import NamedTuple
 
 
@@ -37,28 +40,56 @@ class Network:
                 self.wires[wire.id] = wire
                 self._around[wire.a].append((wire.id, wire.b))
                 self._around[wire.b].append((wire.id, wire.a))
+        self._ways: dict[str, dict[str, tuple[str, str]]] = {}
+        self._cut_off: dict[str, dict[str, frozenset[str]]] = {}
+        self.leaves: dict[str, tuple[str, str]] = {
+            device: around[0] for device, around in self._around.items() if len(around) == 1
+        }
+        """By device with one link only: that link and its other end. Nearly all cameras are such."""
+        self._inner = {
+            device: [step for step in around if step[1] not in self.leaves] for device, around in self._around.items()
+        }
 
     @property
     def devices(self) -> Iterable[str]:
         """All devices."""
         return self._around.keys()
 
-    def toward(self, target: str) -> dict[str, tuple[str, str]]:
-        """The shortest way to a device, from everywhere: by device, the link to take and the next device.
+    def trunk_with(self, target: str) -> Network:
+        """The network without its leaves, but with the target even if it is one."""
+        wires = list(self._trunk_wires)
+        if target in self.leaves:
+            wires.append(self.wires[self.leaves[target][0]])
+        return Network({target: None, **dict.fromkeys(end for wire in wires for end in (wire.a, wire.b))}, wires)
 
-        Devices from which there is no way are not in the result. Of several ways of one length, that over the links
-        that were listed first is taken, so that one network always gives one answer.
+    def cut_off_from(self, target: str) -> dict[str, frozenset[str]]:
+        """``needed_by`` in the network without its leaves, found once and kept."""
+        if target not in self._cut_off:
+            self._cut_off[target] = needed_by(self.trunk_with(target), target)
+        return self._cut_off[target]
+
+    @cached_property
+    def _trunk_wires(self) -> list[Wire]:
+        return [wire for wire in self.wires.values() if wire.a not in self.leaves and wire.b not in self.leaves]
+
+    def toward(self, target: str) -> dict[str, tuple[str, str]]:
+        """The shortest way to a device, from all devices that are no leaves: the link to take and the next device.
+
+        The devices are in the order of their distance. Those from which there is no way are not in the result. Of
+        several ways of one length, that over the links that were listed first is taken, so that one network always
+        gives one answer. It is found once, and kept.
         """
-        if target not in self._around:
-            return {}
+        if target in self._ways:
+            return self._ways[target]
         way: dict[str, tuple[str, str]] = {}
         waiting = deque([target])
         while waiting:
             here = waiting.popleft()
-            for wire_id, other in self._around[here]:
+            for wire_id, other in self._inner.get(here, ()):
                 if other != target and other not in way:
                     way[other] = (wire_id, here)
                     waiting.append(other)
+        self._ways[target] = way
         return way
 
     def loop_links(self) -> list[str]:
@@ -92,43 +123,72 @@ class Load(NamedTuple):
         return max(self.forth_mbps, self.back_mbps)
 
 
-class Loads(NamedTuple):
-    """The load on each link, and the streams for which there is no way."""
+class Loads(Mapping[str, Load]):
+    """The load on each link by its id, and the streams for which there is no way.
 
-    by_wire: dict[str, Load]
-    unreached: tuple[Stream, ...]
+    Kept as plain numbers: thousands of objects at each edit of a large job would keep the garbage collector busy.
+    """
+
+    def __init__(self, forth_mbps: dict[str, float], back_mbps: dict[str, float], unreached: Sequence[Stream]) -> None:
+        self._forth_mbps, self._back_mbps = forth_mbps, back_mbps
+        self.unreached = tuple(unreached)
+
+    def __getitem__(self, wire_id: str) -> Load:
+        return Load(self._forth_mbps[wire_id], self._back_mbps[wire_id])
+
+    def worst_mbps(self, wire_id: str) -> float:
+        """The busier way of a link."""
+        return max(self._forth_mbps[wire_id], self._back_mbps[wire_id])
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._forth_mbps)
+
+    def __len__(self) -> int:
+        return len(self._forth_mbps)
 
 
-def link_loads(network: Network, streams: Sequence[Stream]) -> Loads:
+NO_LOADS = Loads({}, {}, ())
+
+
+def link_loads(network: Network, streams: Iterable[Stream]) -> Loads:
     """What streams put on each link along the shortest way.
 
-    Streams to one target are added up from the far ends inward, so that the time grows with devices and links and not
-    with streams times the length of their ways.
+    Streams to one target, or to targets that are leaves of one device, are added up from the far ends inward, so that
+    the time grows with devices and links and not with streams times the length of their ways.
     """
     forth = dict.fromkeys(network.wires, 0.0)
     back = dict.fromkeys(network.wires, 0.0)
+
+    def put(wire_id: str, start: str, rate: float) -> None:
+        (forth if network.wires[wire_id].a == start else back)[wire_id] += rate
+
     unreached: list[Stream] = []
-    by_target: dict[str, list[Stream]] = {}
-    for stream in streams:
-        by_target.setdefault(stream.target, []).append(stream)
-    for target, wanted in by_target.items():
-        way = network.toward(target)
-        through: dict[str, float] = {}
-        for stream in wanted:
-            if stream.source in way:
-                through[stream.source] = through.get(stream.source, 0.0) + stream.rate_mbps
-            elif stream.source != target:
-                unreached.append(stream)
-        # ``way`` lists devices in the order of their distance: from the last inward, all traffic of a device is known
-        # by the time it is passed on.
+    toward_goal: dict[str, dict[str, float]] = {}
+    for source, target, rate in streams:
+        first, entry = network.leaves.get(source, ("", source))
+        if source == target or entry == target:
+            if first and source != target:
+                put(first, source, rate)
+            continue
+        last, goal = network.leaves.get(target, ("", target))
+        if entry != goal and entry not in network.toward(goal):
+            unreached.append(Stream(source, target, rate))
+            continue
+        if first:
+            put(first, source, rate)
+        if last:
+            put(last, goal, rate)
+        through = toward_goal.setdefault(goal, {})
+        through[entry] = through.get(entry, 0.0) + rate
+    for goal, through in toward_goal.items():
+        way = network.toward(goal)
+        # From the last inward, all traffic of a device is known by the time it is passed on.
         for device in reversed(way):
-            rate = through.get(device, 0.0)
-            if rate:
+            if device in through:
                 wire_id, following = way[device]
-                (forth if network.wires[wire_id].a == device else back)[wire_id] += rate
-                if following != target:
-                    through[following] = through.get(following, 0.0) + rate
-    return Loads({wire_id: Load(forth[wire_id], back[wire_id]) for wire_id in network.wires}, tuple(unreached))
+                put(wire_id, device, through[device])
+                through[following] = through.get(following, 0.0) + through[device]
+    return Loads(forth, back, unreached)
 
 
 def needed_by(network: Network, target: str) -> dict[str, frozenset[str]]:
@@ -150,6 +210,34 @@ def needed_by(network: Network, target: str) -> dict[str, frozenset[str]]:
         lost = frozenset({node} & known).union(*(cut[child] for child in below.get(node, ())))
         cut[node] = lost
     return {node: lost for node, lost in cut.items() if lost}
+
+
+def stopped_by(network: Network, target: str, sources: Collection[str]) -> dict[str, set[str]]:
+    """By device or link: the sources that lose their way to ``target`` when it fails, but for the failed one itself.
+
+    Leaves are kept out of the search for dominators: they hang on what their other end hangs on. Targets that are
+    leaves of one device share its search.
+    """
+    hanging = {source: network.leaves[source] for source in sources if source in network.leaves and source != target}
+    others = set(sources) - hanging.keys() - {target}
+    groups: dict[str, set[str]] = {}
+    for source, (_, entry) in hanging.items():
+        groups.setdefault(entry, set()).add(source)
+    link, root = network.leaves.get(target, ("", target))
+    cut = network.cut_off_from(root)
+    reached = {target, root}.union(*cut.values())
+    stops = {part: (_grouped(groups, lost) | (lost & others)) - {part} for part, lost in cut.items()}
+    stopped = _grouped(groups, reached) | (reached & others)
+    stops.update({wire_id: {source} for source, (wire_id, entry) in hanging.items() if entry in reached})
+    stops[target] = stopped
+    if link:
+        stops[link], stops[root] = stopped, stopped - {root}
+    return {part: lost for part, lost in stops.items() if lost}
+
+
+def _grouped(groups: Mapping[str, set[str]], devices: Set[str]) -> set[str]:
+    """All leaves of some devices."""
+    return set().union(*(groups[device] for device in devices & groups.keys()))
 
 
 def _numbered(network: Network, target: str) -> tuple[list[str], Mapping[str, list[str]]]:

@@ -8,7 +8,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.topology import Supply
 from eager_lens.core.job.model import Link, NetworkDevice, Recorder
-from eager_lens.core.job.wiring import sockets_used, unplug
+from eager_lens.core.job.wiring import unplug
 from eager_lens.core.reference.device_kinds import device_kinds
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -46,7 +46,7 @@ def dangling(facts: Facts) -> Iterator[Finding]:
 
 def sockets(facts: Facts) -> Iterator[Finding]:
     """Sockets used twice, that do not exist, or too few of them."""
-    used = sockets_used(facts.job.links)
+    used = facts.topology.sockets
     for device in _suppliers(facts):
         mine = used.get(device.id, {})
         plugged = sum(len(links) for links in mine.values())
@@ -102,13 +102,12 @@ def loops(facts: Facts) -> Iterator[Finding]:
 
 def link_loads(facts: Facts) -> Iterator[Finding]:
     """More on a link than it carries."""
-    for link in facts.job.links:
-        load = facts.topology.loads.get(link.id)
-        if load is None:
+    links = {link.id: link for link in facts.job.links} if facts.topology.loads else {}
+    for link_id, capacity in facts.topology.capacity_mbps.items():
+        worst = facts.topology.loads.worst_mbps(link_id)
+        if worst <= NEAR_SHARE * capacity or at_most(worst, NEAR_SHARE * capacity):
             continue
-        capacity, worst = facts.topology.capacity_mbps[link.id], load.worst_mbps
-        if at_most(worst, NEAR_SHARE * capacity):
-            continue
+        link = links[link_id]
         over = not at_most(worst, capacity)
         yield Finding(
             "link-over" if over else "link-near",

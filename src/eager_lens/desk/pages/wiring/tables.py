@@ -71,7 +71,7 @@ VOLTS = TableColumn(
 
 
 def _hangs_on(camera: Camera, assessment: Assessment) -> str:
-    link = assessment.facts.feeders.get(camera.id)
+    link = assessment.facts.topology.feeders.get(camera.id)
     if link is None:
         return ""
     other, port = (link.b, link.b_port) if link.a == camera.id else (link.a, link.a_port)
