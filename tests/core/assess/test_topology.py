@@ -3,7 +3,6 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.topology import NO_TOPOLOGY, failures
 from eager_lens.core.job.model import Link, NetworkDevice, Registration
 from tests.support import camera, job_with, recorder, switch
 
@@ -57,10 +56,10 @@ class Figures(unittest.TestCase):
 
     def test_capacity_is_the_slower_socket_unless_it_is_typed_in(self):
         job = yard(network=(switch(1), switch(2, port_mbps=2500)))
-        self.assertEqual(self.of(job).capacity_mbps["link-1"], 100)
-        self.assertEqual(self.of(job).capacity_mbps["link-5"], 1000)
+        self.assertEqual(self.of(job).wiring.capacity_mbps["link-1"], 100)
+        self.assertEqual(self.of(job).wiring.capacity_mbps["link-5"], 1000)
         slow = tuple(a_link.model_copy(update={"capacity_mbps": 40.0}) for a_link in job.links)
-        self.assertEqual(set(self.of(job.model_copy(update={"links": slow})).capacity_mbps.values()), {40.0})
+        self.assertEqual(set(self.of(job.model_copy(update={"links": slow})).wiring.capacity_mbps.values()), {40.0})
 
     def test_power_is_summed_on_the_device_that_feeds_and_nowhere_else(self):
         """Class 2 sets 7 W aside, class 3 15.4 W (IEEE 802.3)."""
@@ -77,7 +76,10 @@ class Figures(unittest.TestCase):
         self.assertEqual(got.loose, ("cam-4",))
 
     def test_nothing_wired_says_nothing(self):
-        self.assertEqual(self.of(yard(links=())), NO_TOPOLOGY)
+        job = yard(links=())
+        got = self.of(job)
+        self.assertEqual((dict(got.loads), got.supplies, got.cut_off, got.loose), ({}, {}, (), ()))
+        self.assertEqual(assess(job).facts.failures, {})
 
     def test_links_that_lead_nowhere_break_nothing(self):
         job = yard()
@@ -90,7 +92,7 @@ class Figures(unittest.TestCase):
 
 class Failures(unittest.TestCase):
     def test_each_part_stops_what_hangs_behind_it(self):
-        stops = failures(yard())
+        stops = assess(yard()).facts.failures
         self.assertEqual(stops["net-2"], {"cam-1", "cam-2", "cam-3"})
         self.assertEqual(stops["link-5"], {"cam-1", "cam-2", "cam-3"})
         self.assertEqual(stops["link-4"], {"cam-4"})
@@ -100,7 +102,7 @@ class Failures(unittest.TestCase):
     def test_a_second_way_takes_the_switch_between_out(self):
         job = yard(network=(switch(1), switch(2), switch(3)))
         ways = (*job.links, link(7, "net-2", "net-3"), link(8, "net-3", "net-1"))
-        stops = failures(job.model_copy(update={"links": ways}))
+        stops = assess(job.model_copy(update={"links": ways})).facts.failures
         self.assertNotIn("link-5", stops)
         self.assertNotIn("net-3", stops)
         self.assertEqual(stops["net-2"], {"cam-1", "cam-2", "cam-3"})
@@ -111,7 +113,7 @@ class Failures(unittest.TestCase):
         )
         others = tuple(a_link for a_link in job.links if a_link.id != "link-5")
         ways = (link(5, "net-2", "net-3"), link(7, "net-3", "net-4", medium="radio"), link(8, "net-4", "net-1"))
-        stops = failures(job.model_copy(update={"links": (*others, *ways)}))
+        stops = assess(job.model_copy(update={"links": (*others, *ways)})).facts.failures
         for part in ("net-3", "net-4", "link-7"):
             self.assertEqual(stops[part], {"cam-1", "cam-2", "cam-3"}, part)
 

@@ -5,7 +5,7 @@ import unittest
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import remove_devices
 from eager_lens.core.job.model import Job, Link, NetworkDevice
-from eager_lens.core.job.wiring import feeder_of, free_sockets, put_on, set_link, sockets_used, unplug
+from eager_lens.core.job.wiring import free_sockets, put_on, set_link, sockets_used, unplug, unplug_cameras
 from tests.support import camera, job_with, recorder, switch
 
 
@@ -35,7 +35,7 @@ class PutOn(unittest.TestCase):
 
     def test_a_camera_leaves_where_it_was_and_its_socket_is_free_again(self):
         job = plugged(plugged(self.job, ["cam-1", "cam-2"], "net-1"), ["cam-1"], "net-2")
-        self.assertEqual(feeder_of(job.cameras[0], job.links).b, "net-2")
+        self.assertEqual([link.b for link in job.links if link.a == "cam-1"], ["net-2"])
         self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1, 3, 4, 5])
         self.assertEqual(ends(plugged(job, ["cam-3"], "net-1"))[-1], ("cam-3", 1, "net-1", 1, "copper"))
 
@@ -81,6 +81,10 @@ class Changing(unittest.TestCase):
         self.assertEqual([link.medium for link in job.links], ["copper", "fibre", "copper"])
         job = unplug(["link-1"]).apply(job)
         self.assertEqual([link.id for link in job.links], ["link-2", "link-3"])
+
+    def test_cameras_are_unplugged_whichever_end_they_are(self):
+        job = self.job.model_copy(update={"links": (*self.job.links, Link(id="link-9", a="net-1", b="cam-1"))})
+        self.assertEqual([link.id for link in unplug_cameras(["cam-1"]).apply(job).links], ["link-2", "link-3"])
 
     def test_a_link_of_no_speed_is_refused(self):
         with self.assertRaises(RefusedInput):

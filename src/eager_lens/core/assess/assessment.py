@@ -108,7 +108,7 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     facts = Facts(
         job=job,
         camera_figures=all_figures,
-        topology=topology(job, all_figures),
+        topology=topology(job, all_figures, before.facts.topology if before else None),
         recorder_figures={
             recorder.id: recorder_figures(recorder, [known[camera.id].figures for camera in cameras_on[recorder.id]])
             for recorder in job.recorders

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import NO_HOURS, camera_figures
@@ -14,66 +14,34 @@ from eager_lens.core.sizing.disk import days_kept
 Setting = Literal["fps", "key_frame_s", "width_px", "events_per_h", "post_s"]
 
 
-@dataclass(frozen=True)
-class SettingKind:
-    """A setting that can be varied: its words, unit, the values tried, and how a camera is made with one."""
+class SettingKind(NamedTuple):
+    """A setting that can be varied: its words, unit, and the values tried."""
 
     id: Setting
     label: str
     unit: str
     values: tuple[float, ...]
-    of: Callable[[Camera], float]
-    fields: Callable[[Camera, float], dict[str, Any]]
 
+    def of(self, camera: Camera) -> float:
+        """A camera's present value."""
+        return float(getattr(camera, self.id))
 
-def _picture(camera: Camera, width_px: float) -> dict[str, Any]:
-    height = max(16, round(camera.height_px * width_px / camera.width_px / 2) * 2)
-    return {"width_px": int(width_px), "height_px": height}
+    def fields(self, camera: Camera, value: float) -> dict[str, Any]:
+        """The fields of a camera with another value; a picture keeps its shape."""
+        if self.id == "width_px":
+            height_px = max(16, round(camera.height_px * value / camera.width_px / 2) * 2)
+            return {"width_px": int(value), "height_px": height_px}
+        return {self.id: value}
 
 
 SETTINGS: dict[Setting, SettingKind] = {
     kind.id: kind
     for kind in (
-        SettingKind(
-            "fps",
-            "Frame rate",
-            "fps",
-            (2, 3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30),
-            lambda camera: camera.fps,
-            lambda _, value: {"fps": value},
-        ),
-        SettingKind(
-            "key_frame_s",
-            "Key frame every",
-            "s",
-            (0.5, 1, 1.5, 2, 3, 4, 5, 6, 8, 10),
-            lambda camera: camera.key_frame_s,
-            lambda _, value: {"key_frame_s": value},
-        ),
-        SettingKind(
-            "width_px",
-            "Picture width",
-            "px",
-            (640, 960, 1280, 1600, 1920, 2304, 2560, 2688, 3072, 3840),
-            lambda camera: camera.width_px,
-            _picture,
-        ),
-        SettingKind(
-            "events_per_h",
-            "Events an hour",
-            "an hour",
-            (0, 1, 2, 5, 10, 20, 40, 60, 90, 120, 180),
-            lambda camera: camera.events_per_h,
-            lambda _, value: {"events_per_h": value},
-        ),
-        SettingKind(
-            "post_s",
-            "Seconds after",
-            "s",
-            (0, 5, 10, 15, 20, 30, 45, 60, 90, 120),
-            lambda camera: camera.post_s,
-            lambda _, value: {"post_s": value},
-        ),
+        SettingKind("fps", "Frame rate", "fps", (2, 3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30)),
+        SettingKind("key_frame_s", "Key frame every", "s", (0.5, 1, 1.5, 2, 3, 4, 5, 6, 8, 10)),
+        SettingKind("width_px", "Picture width", "px", (640, 960, 1280, 1600, 1920, 2304, 2560, 2688, 3072, 3840)),
+        SettingKind("events_per_h", "Events an hour", "an hour", (0, 1, 2, 5, 10, 20, 40, 60, 90, 120, 180)),
+        SettingKind("post_s", "Seconds after", "s", (0, 5, 10, 15, 20, 30, 45, 60, 90, 120)),
     )
 }
 

@@ -7,9 +7,9 @@ from functools import cached_property
 
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding
-from eager_lens.core.assess.topology import Topology
+from eager_lens.core.assess.topology import Topology, failures
 from eager_lens.core.assess.traits import Trait
-from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, Week
+from eager_lens.core.job.model import Camera, Device, Job, Link, Recorder, SubnetPlan, Week
 from eager_lens.core.recording.week import Mode
 
 
@@ -45,10 +45,19 @@ class Facts:
         """All devices by id; made when it is first asked for."""
         return {device.id: device for device in self.devices}
 
+    @cached_property
+    def failures(self) -> dict[str, set[str]]:
+        """By device or link id, the cameras that stop recording when it fails; made when it is first asked for."""
+        return failures(self.topology.wiring.network, self.cameras_on)
+
     def name(self, device_id: str) -> str:
         """The name of a device, or its id when it is gone."""
         device = self.by_device_id.get(device_id)
         return device_id if device is None else device.name
+
+    def link_name(self, link: Link) -> str:
+        """Both ends of a link."""
+        return f"{self.name(link.a)} to {self.name(link.b)}"
 
     def find_camera(self, camera_id: str) -> Camera:
         """The camera of this id.

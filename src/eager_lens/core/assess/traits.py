@@ -39,6 +39,9 @@ FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
 NEARLY_ALWAYS_SHARE = 0.8
 """From this recorded share on, recording on movement is called continuous by another name."""
 
+NEAR_SHARE = 0.85
+"""From this share of what a recorder or a link carries on, a load is called near it."""
+
 
 def _is_weak(camera: Camera) -> bool:
     run = run_figures(camera)

@@ -13,7 +13,7 @@ from eager_lens.core.assess.figures import Origin, assumed_rate_of, cable_temper
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.proof import CHECKS, progress
 from eager_lens.core.assess.rules.links import SPARE_SHARE
-from eager_lens.core.assess.topology import Supply, failures
+from eager_lens.core.assess.topology import Supply
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera
@@ -105,7 +105,7 @@ def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:
     if kind == "load":
         return facts.topology.loads
     if kind in ("power", "stops"):
-        return {device.id for device in facts.devices} | {link.id for link in facts.job.links}
+        return facts.by_device_id.keys() | {link.id for link in facts.job.links}
     return facts.recorder_figures
 
 
@@ -272,7 +272,7 @@ def _volts(camera_id: str, assessment: Assessment) -> Working:
 
 def _power(device_id: str, assessment: Assessment) -> Working:
     facts = assessment.facts
-    device = next(device for device in facts.devices if device.id == device_id)
+    device = facts.by_device_id[device_id]
     supply = facts.topology.supplies.get(device_id, Supply(0, 0.0, 0.0))
     budget_w = getattr(device, "budget_w", 0.0)
     lines = (
@@ -289,7 +289,7 @@ def _power(device_id: str, assessment: Assessment) -> Working:
 def _load(link_id: str, assessment: Assessment) -> Working:
     facts = assessment.facts
     link = next(link for link in facts.job.links if link.id == link_id)
-    load, capacity = facts.topology.loads[link_id], facts.topology.capacity_mbps[link_id]
+    load, capacity = facts.topology.loads[link_id], facts.topology.wiring.capacity_mbps[link_id]
     origin: Origin = "plan" if link.capacity_mbps is not None or link.medium != "radio" else "assumed"
     lines = (
         Line(f"from {facts.name(link.a)}", f"{figure(load.forth_mbps)} Mb/s", _rates_origin(assessment)),
@@ -297,7 +297,7 @@ def _load(link_id: str, assessment: Assessment) -> Working:
         Line("it carries each way", f"{figure(capacity)} Mb/s", origin),
     )
     return Working(
-        f"Load, {facts.name(link.a)} to {facts.name(link.b)}",
+        f"Load, {facts.link_name(link)}",
         f"{figure(load.worst_mbps)} Mb/s",
         "sum of the main streams whose shortest way to their recorder takes this link; the busier way counts",
         lines,
@@ -308,9 +308,9 @@ def _load(link_id: str, assessment: Assessment) -> Working:
 def _stops(part_id: str, assessment: Assessment) -> Working:
     """What stops recording when a device or link fails, by place."""
     facts = assessment.facts
-    lost = failures(facts.job).get(part_id, frozenset())
+    lost = facts.failures.get(part_id, set())
     link = next((link for link in facts.job.links if link.id == part_id), None)
-    name = f"{facts.name(link.a)} to {facts.name(link.b)}" if link else facts.name(part_id)
+    name = facts.link_name(link) if link else facts.name(part_id)
     places: dict[str, list[str]] = {}
     for camera in facts.job.cameras:
         if camera.id in lost:

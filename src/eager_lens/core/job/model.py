@@ -157,6 +157,10 @@ class Link(Plain):
     capacity_mbps: Annotated[Positive, Field(le=1_000_000)] | None = None
     length_m: Annotated[Number, Field(le=100_000)] | None = None
 
+    def far_end(self, device_id: str) -> tuple[str, int]:
+        """The device at the other end, and its socket."""
+        return (self.b, self.b_port) if device_id == self.a else (self.a, self.a_port)
+
 
 class SubnetPlan(Plain):
     """A subnet of the job: its size, its way out, and what the address server leases in it."""

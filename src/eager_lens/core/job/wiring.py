@@ -7,7 +7,7 @@ from typing import Any
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
-from eager_lens.core.job.model import Camera, Device, Job, Link, changed, fresh_ids
+from eager_lens.core.job.model import Device, Job, Link, changed, fresh_ids
 from eager_lens.core.units import count
 
 
@@ -80,6 +80,15 @@ def unplug(link_ids: Iterable[str], label: str | None = None) -> Edit:
     )
 
 
+def unplug_cameras(camera_ids: Iterable[str]) -> Edit:
+    """Take out every link that ends at one of some cameras."""
+    gone = frozenset(camera_ids)
+    return Edit(
+        f"Unplug {count(len(gone), 'camera')}",
+        lambda job: with_parts(job, links=tuple(link for link in job.links if not gone & {link.a, link.b})),
+    )
+
+
 def set_link(link_ids: Iterable[str], label: str, **fields: Any) -> Edit:
     """Change links."""
     wanted = frozenset(link_ids)
@@ -89,8 +98,3 @@ def set_link(link_ids: Iterable[str], label: str, **fields: Any) -> Edit:
             job, links=tuple(changed(link, **fields) if link.id in wanted else link for link in job.links)
         ),
     )
-
-
-def feeder_of(camera: Camera, links: Iterable[Link]) -> Link | None:
-    """The link by which a camera hangs on something, or None."""
-    return next((link for link in links if camera.id in (link.a, link.b)), None)

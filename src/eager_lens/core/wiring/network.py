@@ -140,14 +140,14 @@ class Loads(Mapping[str, Load]):
         """The busier way of a link."""
         return max(self._forth_mbps[wire_id], self._back_mbps[wire_id])
 
+    def __contains__(self, wire_id: object) -> bool:
+        return wire_id in self._forth_mbps
+
     def __iter__(self) -> Iterator[str]:
         return iter(self._forth_mbps)
 
     def __len__(self) -> int:
         return len(self._forth_mbps)
-
-
-NO_LOADS = Loads({}, {}, ())
 
 
 def link_loads(network: Network, streams: Iterable[Stream]) -> Loads:
@@ -237,7 +237,7 @@ def stopped_by(network: Network, target: str, sources: Collection[str]) -> dict[
 
 def _grouped(groups: Mapping[str, set[str]], devices: Set[str]) -> set[str]:
     """All leaves of some devices."""
-    return set().union(*(groups[device] for device in devices & groups.keys()))
+    return set().union(*(leaves for device, leaves in groups.items() if device in devices))
 
 
 def _numbered(network: Network, target: str) -> tuple[list[str], Mapping[str, list[str]]]:

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.topology import Supply
-from eager_lens.core.job.model import Link, NetworkDevice, Recorder
+from eager_lens.core.assess.traits import NEAR_SHARE
+from eager_lens.core.job.model import NetworkDevice, Recorder
 from eager_lens.core.job.wiring import unplug
 from eager_lens.core.reference.device_kinds import device_kinds
 from eager_lens.core.units import count, figure
@@ -16,37 +17,30 @@ from eager_lens.core.validation import at_most
 SPARE_SHARE = 0.2
 """Share of a power budget that is usually left spare."""
 
-NEAR_SHARE = 0.85
-
 
 def _suppliers(facts: Facts) -> tuple[Recorder | NetworkDevice, ...]:
     return (*facts.job.network, *facts.job.recorders)
 
 
-def _words(link: Link, facts: Facts) -> str:
-    return f"{facts.name(link.a)} to {facts.name(link.b)}"
-
-
 def dangling(facts: Facts) -> Iterator[Finding]:
     """A link with an end that is not there, or with both ends on one device."""
-    known = {device.id for device in facts.devices} if facts.job.links else set()
-    lost = [link for link in facts.job.links if link.a not in known or link.b not in known or link.a == link.b]
+    lost = facts.topology.wiring.dangling
     if lost:
         yield Finding(
             "dangling-link",
             Severity.FAULT,
             "wiring",
             f"{count(len(lost), 'link')} with an end that is not there",
-            f"{names_listed([_words(link, facts) for link in lost])}: it carries nothing.",
+            f"{names_listed([facts.link_name(link) for link in lost])}: it carries nothing.",
             "Take it out, and plug the device in again.",
-            tuple(end for link in lost for end in (link.a, link.b) if end in known),
+            tuple(end for link in lost for end in (link.a, link.b) if end in facts.by_device_id),
             unplug(link.id for link in lost),
         )
 
 
 def sockets(facts: Facts) -> Iterator[Finding]:
     """Sockets used twice, that do not exist, or too few of them."""
-    used = facts.topology.sockets
+    used = facts.topology.wiring.sockets
     for device in _suppliers(facts):
         mine = used.get(device.id, {})
         plugged = sum(len(links) for links in mine.values())
@@ -85,35 +79,36 @@ def sockets(facts: Facts) -> Iterator[Finding]:
 
 def loops(facts: Facts) -> Iterator[Finding]:
     """Two paths between two devices."""
-    closing = set(facts.topology.loops)
+    closing = set(facts.topology.wiring.loops)
     for link in facts.job.links:
         if link.id in closing:
             yield Finding(
                 "loop",
                 Severity.FAULT,
                 "wiring",
-                f"{_words(link, facts)} closes a loop",
+                f"{facts.link_name(link)} closes a loop",
                 "Simple switches send broadcasts round a loop without end, and the whole network stands still.",
                 "Take one of the links out, unless all switches on it run a spanning tree.",
                 (link.a, link.b),
-                unplug([link.id], f"Unplug {_words(link, facts)}"),
+                unplug([link.id], f"Unplug {facts.link_name(link)}"),
             )
 
 
 def link_loads(facts: Facts) -> Iterator[Finding]:
     """More on a link than it carries."""
-    links = {link.id: link for link in facts.job.links} if facts.topology.loads else {}
-    for link_id, capacity in facts.topology.capacity_mbps.items():
-        worst = facts.topology.loads.worst_mbps(link_id)
+    topology = facts.topology
+    for link in facts.job.links:
+        if link.id not in topology.loads:
+            continue
+        capacity, worst = topology.wiring.capacity_mbps[link.id], topology.loads.worst_mbps(link.id)
         if worst <= NEAR_SHARE * capacity or at_most(worst, NEAR_SHARE * capacity):
             continue
-        link = links[link_id]
         over = not at_most(worst, capacity)
         yield Finding(
             "link-over" if over else "link-near",
             Severity.FAULT if over else Severity.DOUBT,
             "wiring",
-            f"{_words(link, facts)}: {figure(worst)} of {figure(capacity)} Mb/s",
+            f"{facts.link_name(link)}: {figure(worst)} of {figure(capacity)} Mb/s",
             "Above what a link carries, streams stall and pictures are lost."
             if over
             else "Key frames come in bursts; little is left for them.",

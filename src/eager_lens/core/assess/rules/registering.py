@@ -6,15 +6,13 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.traits import NEAR_SHARE
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
 from eager_lens.core.job.registering import fill_the_channels, free_channels
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
-
-NEAR_SHARE = 0.85
-"""From this share of a limit on, a load is called near it."""
 
 
 def not_registered(facts: Facts) -> Iterator[Finding]:

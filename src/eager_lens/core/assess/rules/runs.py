@@ -9,8 +9,9 @@ from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.traits import CHANNEL_M, FIXED_CABLE_M
 from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, changed
-from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.power.poe import CCA_FACTOR, POWER_CLASSES
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
@@ -39,9 +40,7 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
         if run is None:
             continue
         arrives = "nothing steady" if run.device_v is None else f"{figure(run.device_v)} V"
-        cable = f"{figure(camera.cable_m or 0.0)} m of {camera.awg} AWG " + (
-            "copper-clad aluminium" if camera.cable_material == "cca" else "copper"
-        )
+        cable = f"{figure(camera.cable_m or 0.0)} m of {camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}"
         fix, remedy = _copper_instead(camera)
         yield Finding(
             "weak-run",
@@ -63,10 +62,8 @@ def _copper_instead(camera: Camera) -> tuple[Edit | None, str]:
     run = run_figures(changed(camera, cable_material="copper"))
     if run is None or run.device_v is None or not run.voltage_ok:
         return None, ""
-    label = f"Change {camera.name} to solid copper"
-    return set_fields(
-        [camera.id], label, cable_material="copper"
-    ), f"Solid copper would leave {figure(run.device_v)} V."
+    fix = set_fields([camera.id], f"Change {camera.name} to solid copper", cable_material="copper")
+    return fix, f"Solid copper would leave {figure(run.device_v)} V."
 
 
 def over_class(facts: Facts) -> Iterator[Finding]:
@@ -94,7 +91,8 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
             Severity.DOUBT,
             "wiring",
             f"Copper-clad cable carries power to {names_listed([camera.name for camera in clad])}",
-            "It loses 1.6 times as much as copper, warms in bundles and breaks at the plug: a fault waiting in a long run.",
+            f"It loses {CCA_FACTOR:g} times as much as copper, warms in bundles and breaks at the plug: "
+            "a fault waiting in a long run.",
             "Use solid copper of category 5e or better.",
             ids,
             set_fields(ids, f"Change {count(len(ids), 'run')} to solid copper", cable_material="copper"),

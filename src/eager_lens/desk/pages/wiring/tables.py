@@ -7,13 +7,12 @@ from collections.abc import Sequence
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.topology import failures
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, field_named, number_from
 from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, Recorder
-from eager_lens.core.job.wiring import feeder_of, put_on, set_link, unplug
+from eager_lens.core.job.wiring import put_on, set_link, unplug_cameras
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.widgets.columns import device_column
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
@@ -71,10 +70,10 @@ VOLTS = TableColumn(
 
 
 def _hangs_on(camera: Camera, assessment: Assessment) -> str:
-    link = assessment.facts.topology.feeders.get(camera.id)
+    link = assessment.facts.topology.wiring.feeders.get(camera.id)
     if link is None:
         return ""
-    other, port = (link.b, link.b_port) if link.a == camera.id else (link.a, link.a_port)
+    other, port = link.far_end(camera.id)
     return assessment.facts.name(other) + (f", {port}" if port else "")
 
 
@@ -82,7 +81,7 @@ def _hang(cameras: Sequence[Camera], text: str, job: Job) -> Edit:
     """Plug cameras into what was named; an empty text unplugs them."""
     wanted = text.rpartition(",")[0].strip() if text.rpartition(",")[2].strip().isdigit() else text.strip()
     if not wanted:
-        return unplug(link.id for camera in cameras if (link := feeder_of(camera, job.links)) is not None)
+        return unplug_cameras(camera.id for camera in cameras)
     for device in suppliers(job):
         if device.name.casefold() == wanted.casefold():
             return put_on(job, [camera.id for camera in cameras], device.id)
@@ -135,7 +134,7 @@ DRAW = TableColumn(
 def _stopped(part: Device | Link, assessment: Assessment) -> str:
     if not assessment.job.links:
         return "–"
-    return str(len(failures(assessment.job).get(part.id, ())))
+    return str(len(assessment.facts.failures.get(part.id, ())))
 
 
 STOPS = TableColumn(
@@ -204,11 +203,11 @@ def _load(link: Link, assessment: Assessment) -> str:
 def _load_share(link: Link, assessment: Assessment) -> float:
     topology = assessment.facts.topology
     load = topology.loads.get(link.id)
-    return 0.0 if load is None else load.worst_mbps / topology.capacity_mbps[link.id]
+    return 0.0 if load is None else load.worst_mbps / topology.wiring.capacity_mbps[link.id]
 
 
 def _carries(link: Link, assessment: Assessment) -> str:
-    capacity = assessment.facts.topology.capacity_mbps.get(link.id)
+    capacity = assessment.facts.topology.wiring.capacity_mbps.get(link.id)
     return "" if capacity is None else figure(capacity)
 
 
