@@ -9,7 +9,7 @@ from eager_lens.core.assess.figures import CameraFigures
 from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import sockets_used
 from eager_lens.core.power.poe import POWER_CLASSES
-from eager_lens.core.wiring.network import Loads, Network, Stream, Wire, link_loads, stopped_by
+from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, stopped_by
 
 CAMERA_PORT_MBPS = 100.0
 """A camera's own socket."""
@@ -122,7 +122,7 @@ def topology(job: Job, figures: dict[str, CameraFigures], before: Topology | Non
     loads = link_loads(
         wiring.network,
         (
-            Stream(camera.id, place.recorder, figures[camera.id].rate_mbps)
+            (camera.id, place.recorder, figures[camera.id].rate_mbps)
             for camera in (job.cameras if job.links else ())
             for place in camera.registered
             if place.recorder in recorder_ids

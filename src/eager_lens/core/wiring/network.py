@@ -150,8 +150,8 @@ class Loads(Mapping[str, Load]):
         return len(self._forth_mbps)
 
 
-def link_loads(network: Network, streams: Iterable[Stream]) -> Loads:
-    """What streams put on each link along the shortest way.
+def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> Loads:
+    """What streams (source, target, Mb/s) put on each link along the shortest way.
 
     Streams to one target, or to targets that are leaves of one device, are added up from the far ends inward, so that
     the time grows with devices and links and not with streams times the length of their ways.
@@ -164,22 +164,29 @@ def link_loads(network: Network, streams: Iterable[Stream]) -> Loads:
 
     unreached: list[Stream] = []
     toward_goal: dict[str, dict[str, float]] = {}
+    at_target: dict[str, float] = {}
+    leaf, wires = network.leaves.get, network.wires
+    present, goal, way, through = None, "", network.toward(""), {}
     for source, target, rate in streams:
-        first, entry = network.leaves.get(source, ("", source))
+        if target != present:  # streams mostly come target by target
+            present = target
+            _, goal = leaf(target, ("", target))
+            way, through = network.toward(goal), toward_goal.setdefault(goal, {})
+        first, entry = leaf(source, ("", source))
         if source == target or entry == target:
             if first and source != target:
                 put(first, source, rate)
             continue
-        last, goal = network.leaves.get(target, ("", target))
-        if entry != goal and entry not in network.toward(goal):
+        if entry != goal and entry not in way:
             unreached.append(Stream(source, target, rate))
             continue
         if first:
-            put(first, source, rate)
-        if last:
-            put(last, goal, rate)
-        through = toward_goal.setdefault(goal, {})
+            (forth if wires[first].a == source else back)[first] += rate
+        at_target[target] = at_target.get(target, 0.0) + rate
         through[entry] = through.get(entry, 0.0) + rate
+    for target, rate in at_target.items():
+        if target in network.leaves:
+            put(*network.leaves[target], rate)
     for goal, through in toward_goal.items():
         way = network.toward(goal)
         # From the last inward, all traffic of a device is known by the time it is passed on.
