@@ -242,7 +242,7 @@ class Readout(WindowCase):
         self.open_demo()
         days, incoming, registered, addresses, checks = readings(self.session.assessment)
         self.assertEqual((days.figure, days.rest), ("25.7", "of 31 asked"))
-        self.assertEqual((incoming.figure, incoming.rest), ("59.5", "of 160 Mb/s"))
+        self.assertEqual((incoming.figure, incoming.rest), ("74", "of 160 Mb/s"))
         self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "10"))
         self.assertTrue(days.assumed)
 

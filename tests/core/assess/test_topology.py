@@ -79,7 +79,7 @@ class Figures(unittest.TestCase):
         job = yard(links=())
         got = self.of(job)
         self.assertEqual((dict(got.loads), got.supplies, got.cut_off, got.loose), ({}, {}, (), ()))
-        self.assertEqual(assess(job).facts.failures, {})
+        self.assertEqual(assess(job).facts.stops, {})
 
     def test_links_that_lead_nowhere_break_nothing(self):
         job = yard()
@@ -92,7 +92,7 @@ class Figures(unittest.TestCase):
 
 class Failures(unittest.TestCase):
     def test_each_part_stops_what_hangs_behind_it(self):
-        stops = assess(yard()).facts.failures
+        stops = assess(yard()).facts.stops
         self.assertEqual(stops["net-2"], {"cam-1", "cam-2", "cam-3"})
         self.assertEqual(stops["link-5"], {"cam-1", "cam-2", "cam-3"})
         self.assertEqual(stops["link-4"], {"cam-4"})
@@ -102,7 +102,7 @@ class Failures(unittest.TestCase):
     def test_a_second_way_takes_the_switch_between_out(self):
         job = yard(network=(switch(1), switch(2), switch(3)))
         ways = (*job.links, link(7, "net-2", "net-3"), link(8, "net-3", "net-1"))
-        stops = assess(job.model_copy(update={"links": ways})).facts.failures
+        stops = assess(job.model_copy(update={"links": ways})).facts.stops
         self.assertNotIn("link-5", stops)
         self.assertNotIn("net-3", stops)
         self.assertEqual(stops["net-2"], {"cam-1", "cam-2", "cam-3"})
@@ -113,7 +113,7 @@ class Failures(unittest.TestCase):
         )
         others = tuple(a_link for a_link in job.links if a_link.id != "link-5")
         ways = (link(5, "net-2", "net-3"), link(7, "net-3", "net-4", medium="radio"), link(8, "net-4", "net-1"))
-        stops = assess(job.model_copy(update={"links": (*others, *ways)})).facts.failures
+        stops = assess(job.model_copy(update={"links": (*others, *ways)})).facts.stops
         for part in ("net-3", "net-4", "link-7"):
             self.assertEqual(stops[part], {"cam-1", "cam-2", "cam-3"}, part)
 

@@ -110,7 +110,11 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         camera_figures=all_figures,
         topology=topology(job, all_figures, before.facts.topology if before else None),
         recorder_figures={
-            recorder.id: recorder_figures(recorder, [known[camera.id].figures for camera in cameras_on[recorder.id]])
+            recorder.id: recorder_figures(
+                recorder,
+                [known[camera.id].figures for camera in cameras_on[recorder.id]],
+                sum(camera.small_mbps for camera in cameras_on[recorder.id]) if recorder.takes_small else 0.0,
+            )
             for recorder in job.recorders
         },
         with_trait=with_trait,

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
+from eager_lens.core.assess.failing import Failure, failures, stops_recording
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding
-from eager_lens.core.assess.topology import Topology, failures
+from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
-from eager_lens.core.job.model import Camera, Device, Job, Link, Recorder, SubnetPlan, Week
+from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, Recorder, SubnetPlan, Week
+from eager_lens.core.job.wiring import kinds_of
 from eager_lens.core.recording.week import Mode
+from eager_lens.core.reference.device_kinds import DeviceKind
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,9 +49,36 @@ class Facts:
         return {device.id: device for device in self.devices}
 
     @cached_property
-    def failures(self) -> dict[str, set[str]]:
+    def stops(self) -> dict[str, set[str]]:
         """By device or link id, the cameras that stop recording when it fails; made when it is first asked for."""
-        return failures(self.topology.wiring.network, self.cameras_on)
+        return stops_recording(self.topology.wiring.network, self.cameras_on)
+
+    @cached_property
+    def failures(self) -> list[Failure]:
+        """What each single part takes with it, worst first; made when it is first asked for."""
+        return failures(self.topology.wiring.network, self.job, self.cameras_on, self.stops)
+
+    @cached_property
+    def suppliers(self) -> tuple[NetworkDevice | Recorder, ...]:
+        """What devices can be plugged into."""
+        return (*self.job.network, *self.job.recorders)
+
+    @cached_property
+    def on_link(self) -> dict[str, Camera]:
+        """By link id, the camera whose own link it is."""
+        feeders = self.topology.wiring.feeders
+        return {feeders[camera.id].id: camera for camera in self.job.cameras if camera.id in feeders}
+
+    @cached_property
+    def by_radio_or_fibre(self) -> list[Camera]:
+        """The cameras that no power can come to over their link."""
+        on_link = {link.id for link in self.job.links if link.medium != "copper"}
+        return [camera for link_id, camera in self.on_link.items() if link_id in on_link] if on_link else []
+
+    @cached_property
+    def kinds(self) -> dict[str, DeviceKind]:
+        """The device kinds of the reference table, with those of the job over them."""
+        return kinds_of(self.job)
 
     def name(self, device_id: str) -> str:
         """The name of a device, or its id when it is gone."""

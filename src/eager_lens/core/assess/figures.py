@@ -145,8 +145,8 @@ def hours_by_week(weeks: Iterable[Week]) -> dict[str, dict[Mode, float]]:
     return {week.id: week_hours(week.plan) for week in weeks}
 
 
-def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures]) -> RecorderFigures:
-    """Figures of a recorder from those of the cameras registered on it."""
+def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small_mbps: float = 0.0) -> RecorderFigures:
+    """Figures of a recorder from those of the cameras registered on it, and the small streams that it fetches besides."""
     usable_tb, may_fail, trouble = 0.0, 0, ""
     if recorder.drives == 0:
         trouble = "it has no drives"
@@ -157,7 +157,7 @@ def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures]) -> Re
             )
         except RefusedInput as error:
             trouble = error.problem
-    count, incoming, incoming_high, gb, gb_low, gb_high = 0, 0.0, 0.0, 0.0, 0.0, 0.0
+    count, incoming, incoming_high, gb, gb_low, gb_high = 0, small_mbps, small_mbps, 0.0, 0.0, 0.0
     for stream in streams:
         count += 1
         incoming += stream.rate_mbps

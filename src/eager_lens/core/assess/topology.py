@@ -1,29 +1,28 @@
-"""What the wiring carries: load on every link, power on every supplying device, and what stops when a part fails."""
+"""What the wiring carries: load on every link, air time, what is watched, and power on every supplying device."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures import CameraFigures
-from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
+from eager_lens.core.assess.power import Supply, supplies_of
+from eager_lens.core.assess.radio import radio_figures
+from eager_lens.core.job.model import Job, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import sockets_used
-from eager_lens.core.power.poe import POWER_CLASSES
-from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, stopped_by
+from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_the_way
 
 CAMERA_PORT_MBPS = 100.0
-"""A camera's own socket."""
+"""A camera's own socket, and each powered socket of a recorder."""
+
+LONG_REACH_MBPS, LONG_REACH_M = 10.0, 250.0
+"""What a socket in long-reach mode carries, and how far it reaches."""
 
 RADIO_MBPS = 100.0
-"""What a radio link is taken to carry until its budget is worked out and typed in."""
+"""What a radio link is taken to carry until it is planned or a rate is typed in."""
 
-
-class Supply(NamedTuple):
-    """Power on one device: cameras that want power from it, watts set aside by class, watts drawn at night."""
-
-    cameras: int
-    set_aside_w: float
-    draw_w: float
+NO_RADIO_MBPS = 0.001
+"""What stands for a radio link over which nothing comes; a share of nothing could not be told."""
 
 
 class Wiring(NamedTuple):
@@ -37,6 +36,7 @@ class Wiring(NamedTuple):
         sockets: by device and socket number, the links plugged in there.
         loops: ids of links that close a loop.
         dangling: links with an end that is not there, or with both ends on one device; they are nowhere else in here.
+        misplaced: links of the local network that are plugged into a router's internet socket: they carry nothing.
     """
 
     links: tuple[Link, ...]
@@ -49,6 +49,7 @@ class Wiring(NamedTuple):
     sockets: dict[str, dict[int, list[str]]]
     loops: tuple[str, ...]
     dangling: tuple[Link, ...]
+    misplaced: tuple[Link, ...]
 
 
 class Topology(NamedTuple):
@@ -57,7 +58,11 @@ class Topology(NamedTuple):
     Attributes:
         wiring: what holds whatever the cameras send and draw.
         loads: by link id, the load each way in Mb/s; dangling links have none.
-        supplies: by device id, for devices on which powered cameras hang.
+        supplies: by the id of a device or power unit, for those that feed something.
+        on_the_way: by the id of a router or slow link, the cameras whose way to a recorder passes it.
+        air_share: by device id, the share of the air's time that the radio links of an access point take.
+        watched: what is watched: recorder, watcher, Mb/s; ``outgoing_mbps`` is its sum by recorder.
+        unwatched: viewing stations and internet lines to which pictures find no way.
         cut_off: ids of cameras that hang on something but have no way to a recorder of theirs.
         loose: ids of cameras that hang on nothing, where anything is wired at all.
     """
@@ -65,6 +70,11 @@ class Topology(NamedTuple):
     wiring: Wiring
     loads: Loads
     supplies: dict[str, Supply]
+    on_the_way: dict[str, list[str]]
+    air_share: dict[str, float]
+    watched: list[tuple[str, str, float]]
+    outgoing_mbps: dict[str, float]
+    unwatched: tuple[str, ...]
     cut_off: tuple[str, ...]
     loose: tuple[str, ...]
 
@@ -87,8 +97,24 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
     port_mbps = dict.fromkeys(camera_ids, CAMERA_PORT_MBPS)
     port_mbps.update((device.id, device.port_mbps) for device in (*job.recorders, *job.network))
     good = {link.id: link for link in job.links if link.a in port_mbps and link.b in port_mbps and link.a != link.b}
-    capacity_mbps = {link.id: _capacity_mbps(link, port_mbps) for link in good.values()}
-    network = Network(port_mbps, (Wire(link.id, link.a, link.b, capacity_mbps[link.id]) for link in good.values()))
+    slow = {recorder.id: recorder.powered_ports for recorder in job.recorders if recorder.powered_ports}
+    internet = {device.id: device.wan_port for device in job.network if device.wan_port}
+    misplaced = tuple(
+        link
+        for link in good.values()
+        if internet
+        and (
+            (link.a_port and internet.get(link.a) == link.a_port)
+            or (link.b_port and internet.get(link.b) == link.b_port)
+        )
+    )
+    capacity_mbps = {link.id: _capacity_mbps(link, port_mbps, slow) for link in good.values()}
+    barred = {link.id for link in misplaced}
+    network = Network(
+        port_mbps,
+        (Wire(link.id, link.a, link.b, capacity_mbps[link.id]) for link in good.values() if link.id not in barred),
+        frozenset(recorder.id for recorder in job.recorders if recorder.attachment != "passed through"),
+    )
     cameras = frozenset(camera_ids)
     feeders: dict[str, Link] = {}
     for link in good.values():
@@ -105,58 +131,129 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
         sockets=sockets_used(job.links),
         loops=tuple(network.loop_links()),
         dangling=tuple(link for link in job.links if link.id not in good),
+        misplaced=misplaced,
     )
 
 
-def _capacity_mbps(link: Link, port_mbps: dict[str, float]) -> float:
-    """What a link carries each way: as typed in, else the slower of its sockets; a radio link its assumed rate."""
+def _capacity_mbps(link: Link, port_mbps: dict[str, float], slow: dict[str, int]) -> float:
+    """What a link carries each way: as typed in, else what its radio or long reach gives, else the slower socket.
+
+    ``slow`` are recorders with powered sockets, by how many those are.
+    """
     if link.capacity_mbps is not None:
         return link.capacity_mbps
-    return RADIO_MBPS if link.medium == "radio" else min(port_mbps[link.a], port_mbps[link.b])
+    if link.medium == "radio":
+        radio = radio_figures(link)
+        return RADIO_MBPS if radio is None else max(radio.budget.usable_mbps, NO_RADIO_MBPS)
+    if link.long_reach:
+        return LONG_REACH_MBPS
+    carries = min(port_mbps[link.a], port_mbps[link.b])
+    if slow and (0 < link.a_port <= slow.get(link.a, 0) or 0 < link.b_port <= slow.get(link.b, 0)):
+        return min(carries, CAMERA_PORT_MBPS)
+    return carries
 
 
 def topology(job: Job, figures: dict[str, CameraFigures], before: Topology | None = None) -> Topology:
     """Figures of the wiring of a job. ``before`` is any earlier one, and only spares work."""
     wiring = wiring_of(job, before.wiring if before else None)
-    recorder_ids = {recorder.id for recorder in job.recorders}
-    loads = link_loads(
-        wiring.network,
-        (
-            (camera.id, place.recorder, figures[camera.id].rate_mbps)
-            for camera in (job.cameras if job.links else ())
-            for place in camera.registered
-            if place.recorder in recorder_ids
-        ),
-    )
+    watched, unwatched = _watched(job, figures, wiring.network)
+    loads = link_loads(wiring.network, (*_recorded(job, figures), *watched)) if job.links else NO_LOADS
+    outgoing_mbps: dict[str, float] = {}
+    for recorder_id, _, rate_mbps in watched:
+        outgoing_mbps[recorder_id] = outgoing_mbps.get(recorder_id, 0.0) + rate_mbps
     return Topology(
         wiring=wiring,
         loads=loads,
-        supplies=_supplies(job, wiring.feeders),
+        supplies=supplies_of(job, wiring.feeders),
+        on_the_way=_on_the_way(job, wiring),
+        air_share=_air_share(wiring, loads),
+        watched=watched,
+        outgoing_mbps=outgoing_mbps,
+        unwatched=unwatched,
         cut_off=tuple(dict.fromkeys(s.source for s in loads.unreached if s.source in wiring.feeders)),
         loose=tuple(camera_id for camera_id in wiring.camera_ids if camera_id not in wiring.feeders),
     )
 
 
-def _supplies(job: Job, feeders: dict[str, Link]) -> dict[str, Supply]:
-    sums: dict[str, list[float]] = {}
+NO_LOADS = Loads({}, {}, ())
+
+SLOW_MBPS = 50.0
+"""Up to here a link is called slow: a key frame takes long to cross it."""
+
+
+def _on_the_way(job: Job, wiring: Wiring) -> dict[str, list[str]]:
+    network = wiring.network
+    slow = [wire.id for wire in network.wires.values() if wire.capacity_mbps <= SLOW_MBPS]
+    routers = [device.id for device in job.network if device.role == "router" and device.id not in network.leaves]
+    marked = frozenset((*slow, *routers))
+    found: dict[str, list[str]] = {}
+    if not marked:
+        return found
+    ways = {recorder.id: passed_on_the_way(network, recorder.id, marked) for recorder in job.recorders}
     for camera in job.cameras:
-        if camera.power_class is not None and camera.id in feeders:
-            on_it = sums.setdefault(feeders[camera.id].far_end(camera.id)[0], [0, 0.0, 0.0])
-            on_it[0] += 1
-            on_it[1] += POWER_CLASSES[camera.power_class].set_aside_w
-            on_it[2] += camera.power_w
-    return {device: Supply(int(cameras), aside_w, draw_w) for device, (cameras, aside_w, draw_w) in sums.items()}
+        first, entry = network.leaves.get(camera.id, ("", camera.id))
+        passed: set[str] = set()
+        for place in camera.registered:
+            way = ways.get(place.recorder, {}).get(entry)
+            if way is not None:
+                passed |= way
+                passed |= marked.intersection((first,))
+        for part in passed:
+            found.setdefault(part, []).append(camera.id)
+    return found
 
 
-def failures(network: Network, cameras_on: Mapping[str, Iterable[Camera]]) -> dict[str, set[str]]:
-    """By device or link id: the cameras that stop recording when it fails. Parts that nobody needs are not listed.
+def _recorded(job: Job, figures: dict[str, CameraFigures]) -> Iterator[tuple[str, str, float]]:
+    """What every camera sends to its recorders: its main stream, and the small one where that is fetched too."""
+    takes_small = {recorder.id: recorder.takes_small for recorder in job.recorders}
+    for camera in job.cameras:
+        for place in camera.registered:
+            if place.recorder in takes_small:
+                rate_mbps = figures[camera.id].rate_mbps
+                yield (
+                    camera.id,
+                    place.recorder,
+                    rate_mbps + camera.small_mbps if takes_small[place.recorder] else rate_mbps,
+                )
 
-    Args:
-        network: the wiring.
-        cameras_on: by recorder id, the cameras registered there.
+
+def _watched(
+    job: Job, figures: dict[str, CameraFigures], network: Network
+) -> tuple[list[tuple[str, str, float]], tuple[str, ...]]:
+    """What recorders send to those who watch, and the watchers that no recorder reaches.
+
+    A watcher shows the first cameras that it can have: of each the picture that its first recorder within reach sends.
     """
-    stops: dict[str, set[str]] = {}
-    for recorder_id, cameras in cameras_on.items():
-        for part, lost in stopped_by(network, recorder_id, {camera.id for camera in cameras}).items():
-            stops.setdefault(part, set()).update(lost)
-    return stops
+    streams: list[tuple[str, str, float]] = []
+    unwatched = []
+    for device in (device for device in job.network if device.shows and job.links):
+        recorder_ids = {recorder.id for recorder in job.recorders if network.reaches(recorder.id, device.id)}
+        if job.recorders and not recorder_ids:
+            unwatched.append(device.id)
+            continue
+        sums: dict[str, float] = {}
+        left = device.shows
+        for camera in job.cameras:
+            recorder_id = next((place.recorder for place in camera.registered if place.recorder in recorder_ids), None)
+            if recorder_id is not None and left:
+                left -= 1
+                rate_mbps = figures[camera.id].rate_mbps if device.shows_main else camera.small_mbps
+                sums[recorder_id] = sums.get(recorder_id, 0.0) + rate_mbps
+        streams += [(recorder_id, device.id, rate_mbps) for recorder_id, rate_mbps in sums.items()]
+    return streams, tuple(unwatched)
+
+
+def _air_share(wiring: Wiring, loads: Loads) -> dict[str, float]:
+    """Links that share an access point share its air, and both ways of each: time taken, of all the time there is.
+
+    Where neither end is named as the access point, end b stands for it.
+    """
+    access_points = {device.id for device in wiring.devices if device.radio_end == "access point"}
+    share: dict[str, float] = {}
+    for link in wiring.links:
+        if link.medium == "radio" and link.id in loads:
+            load = loads[link.id]
+            host = link.a if link.a in access_points else link.b
+            taken = (load.forth_mbps + load.back_mbps) / wiring.capacity_mbps[link.id]
+            share[host] = share.get(host, 0.0) + taken
+    return share

@@ -11,9 +11,9 @@ from typing import Any, Literal, NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import Origin, assumed_rate_of, cable_temperature_c, scene_of
 from eager_lens.core.assess.finding import names_listed
+from eager_lens.core.assess.power import Supply
 from eager_lens.core.assess.proof import CHECKS, progress
-from eager_lens.core.assess.rules.links import SPARE_SHARE
-from eager_lens.core.assess.topology import Supply
+from eager_lens.core.assess.rules.feeding import SPARE_SHARE
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera
@@ -148,6 +148,8 @@ def _incoming(recorder_id: str, assessment: Assessment) -> Working:
     for camera in assessment.facts.cameras_on[recorder_id]:
         rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
     origin = _rates_origin(assessment)
+    small_mbps = sum(camera.small_mbps for camera in assessment.facts.cameras_on[recorder_id])
+    small = (Line("small streams", f"{figure(small_mbps)} Mb/s", "plan"),) if recorder.takes_small else ()
     lines = [
         Line(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
         for place, all_rates in sorted(rates.items(), key=lambda item: -sum(item[1]))
@@ -155,9 +157,10 @@ def _incoming(recorder_id: str, assessment: Assessment) -> Working:
     return Working(
         f"Incoming, {recorder.name}",
         f"{figure(got.incoming_mbps)} Mb/s",
-        "incoming = sum of the main streams of all cameras registered here",
+        "incoming = sum of the main streams of all cameras registered here, and of the small ones if it fetches them",
         (
             *lines,
+            *small,
             Line("if all scenes are busy", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
             Line("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
         ),
@@ -308,7 +311,7 @@ def _load(link_id: str, assessment: Assessment) -> Working:
 def _stops(part_id: str, assessment: Assessment) -> Working:
     """What stops recording when a device or link fails, by place."""
     facts = assessment.facts
-    lost = facts.failures.get(part_id, set())
+    lost = facts.stops.get(part_id, set())
     link = next((link for link in facts.job.links if link.id == part_id), None)
     name = facts.link_name(link) if link else facts.name(part_id)
     places: dict[str, list[str]] = {}

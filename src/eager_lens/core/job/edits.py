@@ -66,7 +66,9 @@ def set_job(what: str, **fields: Any) -> Edit:
 
 def _checked_fields(job: Job, fields: Mapping[str, Any]) -> dict[str, Any]:
     # Checked on a job without its long lists, so that a new name does not read 10,000 cameras again.
-    bare = job.model_copy(update=dict.fromkeys((*DEVICE_LISTS, "weeks", "subnets", "links", "checks"), ()))
+    bare = job.model_copy(
+        update=dict.fromkeys((*DEVICE_LISTS, "weeks", "subnets", "links", "power", "kinds", "checks"), ())
+    )
     checked = changed(bare, **fields)
     return {name: getattr(checked, name) for name in fields}
 
@@ -212,6 +214,12 @@ def remove_devices(ids: Iterable[str], label: str) -> Edit:
         lists["cameras"] = tuple(_without_recorders(camera, gone) for camera in lists["cameras"])  # type: ignore[arg-type]
         lists["links"] = tuple(link for link in job.links if not gone & {link.a, link.b})
         lists["checks"] = tuple(check for check in job.checks if check.device not in gone)
+        lists["power"] = tuple(
+            changed(unit, feeds=tuple(device for device in unit.feeds if device not in gone))
+            if gone.intersection(unit.feeds)
+            else unit
+            for unit in job.power
+        )
         return with_parts(job, **lists)
 
     return Edit(label, apply)

@@ -10,12 +10,13 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Job, NetworkDevice, Registration
-from eager_lens.core.reference.device_kinds import device_kinds
+from eager_lens.core.job.model import Attachment, AuxPower, Camera, Job, NetworkDevice, Registration
+from eager_lens.core.job.wiring import kinds_of
+from eager_lens.core.reference.device_kinds import RadioEnd
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS
 from eager_lens.core.units import LengthView, figure
@@ -265,6 +266,7 @@ STREAM: tuple[DeviceField, ...] = (
         aliases=("rate", "bit rate", "bitrate", "measured rate", "mbps", "bandwidth"),
         units={"kb/s": 0.001, "kbps": 0.001, "kbit/s": 0.001, "mb/s": 1, "mbps": 1, "mbit/s": 1},
     ),
+    _number("small_mbps", "Small stream", "Mb/s", aliases=("sub stream", "substream", "second stream")),
 )
 
 _SECONDS = {"s": 1.0, "sec": 1.0, "seconds": 1.0, "min": 60.0, "minutes": 60.0}
@@ -318,6 +320,10 @@ CABLE = DeviceField(
 MATERIAL_WORDS: dict[str, str] = {"copper": "solid copper", "cca": "copper-clad aluminium"}
 
 
+def _outputs(job: Job) -> dict[str, str]:
+    return {output: output for output in get_args(AuxPower)}
+
+
 def _parse_class(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     bare = text.strip().lower()
     if bare in ("", "-", "–", "none", "no"):
@@ -328,10 +334,6 @@ def _parse_class(text: str, camera: Camera, job: Job) -> dict[str, Any]:
         raise RefusedInput(
             "Class", f"{error}; wanted is 0 to 8, or none for a camera not powered by its cable"
         ) from None
-
-
-def _parse_yes(text: str, camera: Camera, job: Job) -> dict[str, Any]:
-    return {"outdoor": _chosen(text or "no", {"yes": "yes", "no": "no"}, _YES_SPELLINGS, "Outdoors") == "yes"}
 
 
 _YES_SPELLINGS = {
@@ -345,27 +347,33 @@ _YES_SPELLINGS = {
     "0": "no",
 }
 
+
+def _yes_no(id: str, heading: str, **more: Any) -> DeviceField:
+    def parse(text: str, device: Any, job: Job) -> dict[str, Any]:
+        return {id: _chosen(text or "no", {"yes": "yes", "no": "no"}, _YES_SPELLINGS, heading) == "yes"}
+
+    def show(device: Any, job: Job) -> str:
+        return "yes" if getattr(device, id) else "no"
+
+    return DeviceField(id, heading, show, parse, choices=lambda job: ("yes", "no"), **more)
+
+
+def _power_class(**more: Any) -> DeviceField:
+    def show(device: Any, job: Job) -> str:
+        return "none" if device.power_class is None else str(device.power_class)
+
+    return DeviceField("power_class", "Class", show, _parse_class, align="right", **more)
+
+
 RUN: tuple[DeviceField, ...] = (
     CABLE,
     _number("awg", "Gauge", "AWG", aliases=("awg", "wire gauge", "cable gauge")),
     _choice("cable_material", "Wire", lambda job: MATERIAL_WORDS, aliases=("cable material", "material", "conductor")),
-    DeviceField(
-        "outdoor",
-        "Outdoors",
-        lambda camera, job: "yes" if camera.outdoor else "no",
-        _parse_yes,
-        choices=lambda job: ("yes", "no"),
-        aliases=("outdoor", "outside"),
-    ),
-    DeviceField(
-        "power_class",
-        "Class",
-        lambda camera, job: "none" if camera.power_class is None else str(camera.power_class),
-        _parse_class,
-        align="right",
-        aliases=("power class", "poe class"),
-    ),
+    _yes_no("outdoor", "Outdoors", aliases=("outdoor", "outside")),
+    _yes_no("surge_noted", "Surge part", aliases=("surge", "surge protection", "surge arrester", "earthed")),
+    _power_class(aliases=("power class", "poe class")),
     _number("power_w", "Draws", "W", aliases=("power", "draw", "watts", "consumption", "power draw")),
+    _choice("aux_power", "Lead takes", _outputs, aliases=("voltage", "supply voltage", "lead")),
 )
 
 REGISTERED: tuple[DeviceField, ...] = (
@@ -387,13 +395,18 @@ SOCKETS: tuple[DeviceField, ...] = (
     _number("powered_ports", "Powered", ""),
     _number("port_mbps", "Speed", "Mb/s"),
     _number("budget_w", "Budget", "W"),
+    _number("port_class", "Gives class", ""),
+    _number("own_w", "Takes itself", "W"),
 )
 
 RECORDER_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,
     *SOCKETS,
     _number("channels", "Channels", ""),
+    _choice("attachment", "Cameras on", lambda job: {way: way for way in get_args(Attachment)}),
     _number("incoming_limit_mbps", "Incoming limit", "Mb/s"),
+    _number("outgoing_limit_mbps", "Outgoing limit", "Mb/s"),
+    _yes_no("takes_small", "Fetches small streams"),
     _number("largest_megapixels", "Largest picture", "megapixels"),
     DeviceField(
         "codecs",
@@ -429,22 +442,13 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
 
 
 def _kind_labels(job: Job) -> dict[str, str]:
-    return {"": "", **{kind.id: kind.label for kind in device_kinds().values()}}
+    return {"": "", **{kind.id: kind.label for kind in kinds_of(job).values()}}
 
 
 def _parse_kind(text: str, device: NetworkDevice, job: Job) -> dict[str, Any]:
     """A kind brings its role, sockets and power; they can be typed over afterwards."""
-    chosen = device_kinds().get(_chosen(text, _kind_labels(job), {}, "Kind"))
-    if chosen is None:
-        return {"kind": ""}
-    return {
-        "kind": chosen.id,
-        "role": chosen.role,
-        "ports": chosen.ports,
-        "powered_ports": chosen.powered_ports,
-        "port_mbps": chosen.port_mbps,
-        "budget_w": chosen.budget_w,
-    }
+    chosen = kinds_of(job).get(_chosen(text, _kind_labels(job), {}, "Kind"))
+    return {"kind": ""} if chosen is None else chosen.fits()
 
 
 NETWORK_FIELDS: tuple[DeviceField, ...] = (
@@ -458,6 +462,13 @@ NETWORK_FIELDS: tuple[DeviceField, ...] = (
     ),
     *SOCKETS,
     _choice("role", "Kind", lambda job: {role: role for role in ROLES if role not in ("recorder", "camera")}),
+    _choice("radio_end", "Radio end", lambda job: {end: end for end in get_args(RadioEnd)}),
+    _power_class(),
+    _number("power_w", "Draws", "W"),
+    _number("wan_port", "Internet socket", ""),
+    _number("upload_mbps", "Internet line, out", "Mb/s", empty=None),
+    _number("shows", "Shows", "pictures"),
+    _yes_no("shows_main", "As main streams"),
 )
 
 

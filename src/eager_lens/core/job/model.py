@@ -13,10 +13,12 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 from eager_lens.core.addressing.ipv4 import address_number, hardware_address, subnet_of
 from eager_lens.core.addressing.plan import Role
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
+from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
+from eager_lens.core.reference.device_kinds import DeviceKind, PowerClass, RadioEnd
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.drives import ArrayLevel
-from eager_lens.core.validation import Count, Number, Plain, Positive, Share, Whole, one_of, read_as
+from eager_lens.core.validation import AnySign, Count, Number, Plain, Positive, Share, Whole, one_of, read_as
 
 MOST_CAMERAS = 20_000
 MOST_OTHERS = 5_000
@@ -48,6 +50,18 @@ Cidr = Annotated[str, StringConstraints(strict=True), AfterValidator(_cidr)]
 PictureSide = Annotated[Count, Field(ge=16, le=20_000)]
 Fps = Annotated[Positive, Field(le=240)]
 Seconds = Annotated[Number, Field(le=86_400)]
+Metres = Annotated[Number, Field(le=100_000)]
+Mbps = Annotated[Positive, Field(le=1_000_000)]
+Watts = Annotated[Number, Field(le=100_000)]
+PortNumber = Annotated[Whole, Field(le=1024)]
+Gauge = Annotated[Whole, one_of(*OHM_PER_M_AT_20_C)]
+
+AuxPower = Literal["12 V DC", "24 V DC", "24 V AC", "48 V DC"]
+"""What a plug-in supply gives and a camera's own lead takes. None of them stands in for another."""
+
+Attachment = Literal["main network", "own ports", "own network", "passed through"]
+"""How a recorder's cameras are attached: on switches of the main network; on the recorder's own ports; on switches of
+their own behind it; or on its ports passed through as a plain switch. Only the last passes other devices' traffic."""
 
 
 class Device(Plain):
@@ -76,7 +90,8 @@ class Camera(Device):
 
     ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one.
     ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
-    powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater.
+    powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
+    its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
     """
 
     width_px: PictureSide = 1920
@@ -93,12 +108,15 @@ class Camera(Device):
     pre_s: Seconds = 5
     post_s: Seconds = 15
     inputs_per_h: Annotated[Number, Field(le=100_000)] = 1
-    cable_m: Annotated[Number, Field(le=100_000)] | None = None
-    awg: Annotated[Whole, one_of(*OHM_PER_M_AT_20_C)] = 24
+    small_mbps: Annotated[Number, Field(le=10_000)] = 0.5
+    cable_m: Metres | None = None
+    awg: Gauge = 24
     cable_material: CableMaterial = "copper"
     outdoor: bool = False
-    power_class: Annotated[Whole, Field(le=8)] | None = 3
+    surge_noted: bool = False
+    power_class: PowerClass | None = 3
     power_w: Annotated[Number, Field(le=1000)] = 8
+    aux_power: AuxPower = "12 V DC"
     registered: tuple[Registration, ...] = ()
 
     @property
@@ -108,22 +126,35 @@ class Camera(Device):
 
 
 class Sockets(Device):
-    """A device that others are plugged into: its sockets in all, those that give power, their speed, and the power."""
+    """A device that others are plugged into: its sockets in all, those that give power, their speed, and the power.
 
-    ports: Annotated[Whole, Field(le=1024)] = 10
-    powered_ports: Annotated[Whole, Field(le=1024)] = 8
-    port_mbps: Annotated[Positive, Field(le=1_000_000)] = 1000
-    budget_w: Annotated[Number, Field(le=100_000)] = 120
+    The powered sockets are those with the lowest numbers. ``port_class`` is the highest class that they give, ``own_w``
+    what the device takes for itself.
+    """
+
+    ports: PortNumber = 10
+    powered_ports: PortNumber = 8
+    port_mbps: Mbps = 1000
+    budget_w: Watts = 120
+    port_class: PowerClass = 4
+    own_w: Watts = 10
 
 
 class Recorder(Sockets):
-    """A recorder, its drives, its limits, and its sockets."""
+    """A recorder, its drives, its limits, and its sockets.
 
-    ports: Annotated[Whole, Field(le=1024)] = 1
-    powered_ports: Annotated[Whole, Field(le=1024)] = 0
-    budget_w: Annotated[Number, Field(le=100_000)] = 0
+    ``takes_small`` says that it fetches the small streams besides the main ones, for many-picture views.
+    """
+
+    ports: PortNumber = 1
+    powered_ports: PortNumber = 0
+    budget_w: Watts = 0
+    own_w: Watts = 30
+    attachment: Attachment = "main network"
+    takes_small: bool = False
     channels: Annotated[Count, Field(le=1024)] = 16
-    incoming_limit_mbps: Annotated[Positive, Field(le=1_000_000)] = 160
+    incoming_limit_mbps: Mbps = 160
+    outgoing_limit_mbps: Mbps = 160
     largest_megapixels: Annotated[Positive, Field(le=400)] = 8.3
     codecs: tuple[Codec, ...] = ("h264", "h265", "mjpeg")
     bays: Annotated[Whole, Field(le=1000)] = 2
@@ -135,31 +166,95 @@ class Recorder(Sockets):
 
 
 class NetworkDevice(Sockets):
-    """A router, switch, bridge or anything else of the network. ``kind`` is an id of the reference table, or empty."""
+    """A router, switch, bridge or anything else of the network. ``kind`` is an id of a device kind, or empty.
+
+    Attributes:
+        wan_port: the number of the socket that is for the internet, 0 for none.
+        upload_mbps: what the line to the internet that is plugged in there carries outward; None: no line.
+        shows: how many pictures are watched at once here, or through the internet line; ``shows_main``: as main streams.
+        radio_end: which end of a radio link it is.
+        power_class, power_w: what it is fed over its cable, and draws itself; None: it has a mains lead.
+    """
 
     role: Annotated[Role, Field()] = "switch"
     kind: Text = ""
+    wan_port: PortNumber = 0
+    upload_mbps: Mbps | None = None
+    shows: PortNumber = 0
+    shows_main: bool = False
+    radio_end: RadioEnd = ""
+    power_class: PowerClass | None = None
+    power_w: Watts = 0
+
+
+class Obstacle(Plain):
+    """Something in the way of a radio path: how far from end a, and how high above the same level as both ends."""
+
+    at_m: Metres
+    height_m: Metres
+
+
+class RadioPlan(Plain):
+    """A radio link as planned: channel, power, antennas, encryption, and the path between its ends."""
+
+    frequency_ghz: Annotated[Positive, Field(le=100)] = 5.5
+    width_mhz: Annotated[Whole, one_of(*RATE_MBPS_PER_STREAM)] = 40
+    streams: Annotated[Whole, Field(ge=1, le=4)] = 2
+    tx_dbm: Annotated[AnySign, Field(ge=-50, le=60)] = 20
+    tx_gain_dbi: Annotated[AnySign, Field(ge=-50, le=60)] = 13
+    rx_gain_dbi: Annotated[AnySign, Field(ge=-50, le=60)] = 13
+    other_loss_db: Annotated[Number, Field(le=100)] = 3
+    security: Literal["wpa3", "wpa2", "wep", "open"] = "wpa2"
+    a_height_m: Metres = 6
+    b_height_m: Metres = 6
+    obstacles: Annotated[tuple[Obstacle, ...], Field(max_length=20)] = ()
 
 
 class Link(Plain):
     """A link between two devices, by id, with the numbers of the sockets it is plugged into (0: not named).
 
-    ``capacity_mbps`` is what it carries each way, or None: what its sockets give. The cable of a link that ends at a
-    camera is the camera's own run.
+    ``capacity_mbps`` is what it carries each way, or None: what its sockets, its radio or its long reach give. The
+    cable of a link that ends at a camera is the camera's own run.
     """
 
     id: Id
     a: Id
-    a_port: Annotated[Whole, Field(le=1024)] = 0
+    a_port: PortNumber = 0
     b: Id
-    b_port: Annotated[Whole, Field(le=1024)] = 0
+    b_port: PortNumber = 0
     medium: Literal["copper", "fibre", "radio"] = "copper"
-    capacity_mbps: Annotated[Positive, Field(le=1_000_000)] | None = None
-    length_m: Annotated[Number, Field(le=100_000)] | None = None
+    long_reach: bool = False
+    capacity_mbps: Mbps | None = None
+    length_m: Metres | None = None
+    awg: Gauge = 24
+    cable_material: CableMaterial = "copper"
+    outdoor: bool = False
+    radio: RadioPlan | None = None
 
     def far_end(self, device_id: str) -> tuple[str, int]:
         """The device at the other end, and its socket."""
         return (self.b, self.b_port) if device_id == self.a else (self.a, self.a_port)
+
+
+class PowerUnit(Plain):
+    """An injector, a plug-in supply or a battery supply, and what it feeds.
+
+    An injector puts power of ``power_class`` on one device's cable. A plug-in supply gives ``output`` at the end of
+    ``length_m`` of wire to all that it feeds. A battery supply (``ups``) carries what it feeds through a power cut.
+    """
+
+    id: Id
+    name: Annotated[Text, Field(min_length=1)]
+    place: Text = ""
+    kind: Literal["injector", "supply", "ups"] = "supply"
+    output: AuxPower = "12 V DC"
+    power_class: PowerClass = 4
+    budget_w: Watts = 60
+    battery_wh: Annotated[Number, Field(le=1e7)] = 0
+    length_m: Metres = 0
+    area_mm2: Annotated[Positive, Field(le=1000)] = 0.75
+    feeds: Annotated[tuple[Id, ...], Field(max_length=1000)] = ()
+    note: LongText = ""
 
 
 class SubnetPlan(Plain):
@@ -221,15 +316,19 @@ class Job(Plain):
     network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
     cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_CAMERAS)] = ()
     links: Annotated[tuple[Link, ...], Field(max_length=MOST_CAMERAS * 2)] = ()
+    power: Annotated[tuple[PowerUnit, ...], Field(max_length=MOST_OTHERS)] = ()
+    kinds: Annotated[tuple[DeviceKind, ...], Field(max_length=MOST_OTHERS)] = ()
+    cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> "Job":
         for kinds, what in (
-            ((self.recorders, self.network, self.cameras), "device"),
+            ((self.recorders, self.network, self.cameras, self.power), "device"),
             ((self.weeks,), "week"),
             ((self.subnets,), "subnet"),
             ((self.links,), "link"),
+            ((self.kinds,), "kind"),
         ):
             ids = [part.id for parts in kinds for part in parts]
             if len(set(ids)) != len(ids):

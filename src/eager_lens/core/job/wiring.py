@@ -3,12 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Any
+from typing import Any, Literal
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
-from eager_lens.core.job.model import Device, Job, Link, changed, fresh_ids
+from eager_lens.core.job.model import (
+    Camera,
+    Device,
+    Job,
+    Link,
+    NetworkDevice,
+    PowerUnit,
+    RadioPlan,
+    changed,
+    fresh_ids,
+)
+from eager_lens.core.reference.device_kinds import DeviceKind, device_kinds
 from eager_lens.core.units import count
+
+
+def kinds_of(job: Job) -> dict[str, DeviceKind]:
+    """All device kinds that a job knows by id: those of the reference table, with its own over them."""
+    return {**device_kinds(), **{kind.id: kind for kind in job.kinds}}
 
 
 def sockets_used(links: Iterable[Link]) -> dict[str, dict[int, list[str]]]:
@@ -21,12 +37,30 @@ def sockets_used(links: Iterable[Link]) -> dict[str, dict[int, list[str]]]:
 
 
 def free_sockets(device: Device, used: dict[str, dict[int, list[str]]]) -> list[int]:
-    """The numbers of a device's free sockets, lowest first; links without a number take the highest ones."""
+    """The numbers of a device's free sockets, lowest first; links without a number take the highest ones.
+
+    A socket for the internet is none of them.
+    """
     ports = getattr(device, "ports", 1)
     taken = used.get(device.id, {})
-    free = [number for number in range(1, ports + 1) if number not in taken]
+    wan_port = getattr(device, "wan_port", 0)
+    free = [number for number in range(1, ports + 1) if number not in taken and number != wan_port]
     unnamed = len(taken.get(0, ()))
     return free[: max(0, len(free) - unnamed)]
+
+
+def take_socket(device: Device, free: list[int], wants_power: bool) -> int:
+    """Take the socket that fits best out of the free ones: the first with power, or the first without; 0: none left.
+
+    Sockets with power are kept for what wants it, so that an uplink does not cost a camera its place.
+    """
+    powered = getattr(device, "powered_ports", 0)
+    fitting = [number for number in free if (number <= powered) == wants_power]
+    if not free:
+        return 0
+    number = (fitting or free)[0]
+    free.remove(number)
+    return number
 
 
 def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
@@ -47,7 +81,7 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
     kept = tuple(link for link in job.links if not leaving & {link.a, link.b})
     joined = {frozenset((link.a, link.b)) for link in kept}
     moving = [device_id for device_id in moving if frozenset((device_id, on_id)) not in joined]
-    by_radio = [device_id for device_id in moving if _is_bridge(on) and _is_bridge(devices[device_id])]
+    by_radio = [device_id for device_id in moving if _by_radio(on, devices[device_id])]
     used = sockets_used(kept)
     free = free_sockets(on, used)
     if len(free) < len(moving) - len(by_radio):
@@ -58,17 +92,49 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
         )
     new = []
     for link_id, device_id in zip(fresh_ids("link", (link.id for link in job.links), len(moving)), moving, strict=True):
+        device = devices[device_id]
         if device_id in by_radio:
-            new.append(Link(id=link_id, a=device_id, b=on_id, medium="radio"))
+            new.append(Link(id=link_id, a=device_id, b=on_id, medium="radio", radio=RadioPlan()))
             continue
-        own = free_sockets(devices[device_id], used)
-        new.append(Link(id=link_id, a=device_id, a_port=own[0] if own else 0, b=on_id, b_port=free.pop(0)))
+        own = take_socket(device, free_sockets(device, used), wants_power=False)
+        new.append(
+            Link(id=link_id, a=device_id, a_port=own, b=on_id, b_port=take_socket(on, free, _wants_power(device)))
+        )
     whom = devices[moving[0]].name if len(moving) == 1 else count(len(moving), "device")
     return Edit(f"Put {whom} on {on.name}", lambda present: with_parts(present, links=(*kept, *new)))
 
 
-def _is_bridge(device: Device) -> bool:
-    return getattr(device, "role", "") == "bridge"
+def _by_radio(on: Device, device: Device) -> bool:
+    """Two bridges are joined by radio, and a camera to an access point that has no socket to spare for it."""
+    if not isinstance(on, NetworkDevice) or on.role != "bridge":
+        return False
+    is_bridge = isinstance(device, NetworkDevice) and device.role == "bridge"
+    return is_bridge or (isinstance(device, Camera) and on.radio_end == "access point" and on.powered_ports == 0)
+
+
+def _wants_power(device: Device) -> bool:
+    return getattr(device, "power_class", None) is not None
+
+
+def join(
+    job: Job, a_id: str, b_id: str, medium: Literal["copper", "fibre", "radio"] | None = None, **fields: Any
+) -> Edit:
+    """Join two devices, each on its next fitting socket; without a medium it is as ``put_on`` takes it.
+
+    Raises:
+        RefusedInput: when one is gone, both are the same, or one has no free socket.
+    """
+    edit = put_on(job, [a_id], b_id)
+    had = {link.id for link in job.links}
+
+    def apply(present: Job) -> Job:
+        after = edit.apply(present)
+        more = {**({} if medium is None else {"medium": medium}), **fields}
+        return with_parts(
+            after, links=tuple(changed(link, **more) if link.id not in had else link for link in after.links)
+        )
+
+    return Edit(edit.label, apply)
 
 
 def unplug(link_ids: Iterable[str], label: str | None = None) -> Edit:
@@ -97,4 +163,86 @@ def set_link(link_ids: Iterable[str], label: str, **fields: Any) -> Edit:
         lambda job: with_parts(
             job, links=tuple(changed(link, **fields) if link.id in wanted else link for link in job.links)
         ),
+    )
+
+
+# ---- power units -------------------------------------------------------------------------------------------------
+
+UNIT_WORDS: dict[str, str] = {"injector": "injector", "supply": "plug-in supply", "ups": "battery supply"}
+
+
+def add_unit(kind: Literal["injector", "supply", "ups"], feeds: Sequence[str] = (), **fields: Any) -> Edit:
+    """Add an injector, plug-in supply or battery supply that feeds some devices."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("pow", (unit.id for unit in job.power), 1)
+        alike = sum(unit.kind == kind for unit in job.power)
+        usual = {"injector": {"budget_w": 30}, "supply": {"budget_w": 24}, "ups": {"budget_w": 500, "battery_wh": 430}}
+        blank = PowerUnit(id=new_id, name=f"{UNIT_WORDS[kind].capitalize()} {alike + 1}")
+        return with_parts(
+            job, power=(*job.power, changed(blank, **{"kind": kind, "feeds": tuple(feeds), **usual[kind], **fields}))
+        )
+
+    return Edit(f"Add {'an' if kind == 'injector' else 'a'} {UNIT_WORDS[kind]}", apply)
+
+
+def set_unit(unit_ids: Iterable[str], label: str, **fields: Any) -> Edit:
+    """Change power units."""
+    wanted = frozenset(unit_ids)
+    return Edit(
+        label,
+        lambda job: with_parts(
+            job, power=tuple(changed(unit, **fields) if unit.id in wanted else unit for unit in job.power)
+        ),
+    )
+
+
+def remove_units(unit_ids: Iterable[str]) -> Edit:
+    """Take power units out."""
+    gone = frozenset(unit_ids)
+    return Edit(
+        f"Remove {count(len(gone), 'power unit')}",
+        lambda job: with_parts(job, power=tuple(unit for unit in job.power if unit.id not in gone)),
+    )
+
+
+# ---- device kinds ------------------------------------------------------------------------------------------------
+
+
+def set_kind(job: Job, kind_id: str, label: str, **fields: Any) -> Edit:
+    """Change a device kind in this job; one of the reference table becomes the job's own then.
+
+    Devices keep the figures that they were given; choosing the kind again brings the new ones.
+
+    Raises:
+        RefusedInput: when there is no such kind.
+    """
+    known = kinds_of(job)
+    if kind_id not in known:
+        raise RefusedInput("kind", f"{kind_id!r} is no device kind of this job")
+    own = changed(known[kind_id], **fields)
+
+    def apply(present: Job) -> Job:
+        kept = tuple(kind for kind in present.kinds if kind.id != kind_id)
+        return with_parts(present, kinds=(*kept, own))
+
+    return Edit(label, apply)
+
+
+def add_kind(like: DeviceKind, label: str) -> Edit:
+    """Add a kind of the job's own, to begin with like another."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("kind", (kind.id for kind in job.kinds), 1)
+        return with_parts(job, kinds=(*job.kinds, changed(like, id=new_id, label=label)))
+
+    return Edit(f"Add the device kind “{label}”", apply)
+
+
+def remove_kinds(kind_ids: Iterable[str]) -> Edit:
+    """Take kinds of the job's own out; a reference kind that it had changed is as before again."""
+    gone = frozenset(kind_ids)
+    return Edit(
+        f"Remove {count(len(gone), 'device kind')}",
+        lambda job: with_parts(job, kinds=tuple(kind for kind in job.kinds if kind.id not in gone)),
     )

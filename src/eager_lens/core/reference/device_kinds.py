@@ -3,23 +3,46 @@
 import json
 from functools import cache
 from pathlib import Path
-from typing import NamedTuple
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from eager_lens.core.validation import Number, Plain, Positive, Whole, read_as
+
+PowerClass = Annotated[Whole, Field(le=8)]
+RadioEnd = Literal["", "access point", "client"]
+"""Which end of a radio link a device is; the access point stands at the recorder's side, every far end is a client."""
 
 
-class DeviceKind(NamedTuple):
-    """A kind: its words, its role, sockets in all and with power, their speed, and the power that it can give."""
+class DeviceKind(Plain):
+    """A kind: its words, its role, and what devices of this kind have, as the fields of a network device.
 
-    id: str
-    label: str
-    role: str
-    ports: int
-    powered_ports: int
-    port_mbps: float
-    budget_w: float
+    ``fits`` gives those fields; a kind that a job brings along has the same shape.
+    """
+
+    id: Annotated[str, Field(strict=True, min_length=1, max_length=80)]
+    label: Annotated[str, Field(strict=True, min_length=1, max_length=200)]
+    role: Literal["router", "switch", "bridge", "other"] = "switch"
+    ports: Annotated[Whole, Field(le=1024)] = 8
+    powered_ports: Annotated[Whole, Field(le=1024)] = 0
+    port_mbps: Annotated[Positive, Field(le=1_000_000)] = 1000
+    budget_w: Annotated[Number, Field(le=100_000)] = 0
+    port_class: PowerClass = 4
+    own_w: Annotated[Number, Field(le=100_000)] = 10
+    wan_port: Annotated[Whole, Field(le=1024)] = 0
+    radio_end: RadioEnd = ""
+    power_class: PowerClass | None = None
+    power_w: Annotated[Number, Field(le=100_000)] = 0
+    shows: Annotated[Whole, Field(le=1024)] = 0
+
+    def fits(self) -> dict[str, Any]:
+        """The fields of a network device of this kind; what is watched there stays unless the kind is made to watch."""
+        left_out = ("id", "label") if self.shows else ("id", "label", "shows")
+        return {"kind": self.id, **{name: value for name, value in self.__dict__.items() if name not in left_out}}
 
 
 @cache
 def device_kinds() -> dict[str, DeviceKind]:
     """All kinds by id, read once."""
     data = json.loads(Path(__file__).with_name("device_kinds.json").read_text("utf-8"))
-    return {row["id"]: DeviceKind(**row) for row in data["kinds"]}
+    return {row["id"]: read_as(DeviceKind, row) for row in data["kinds"]}

@@ -30,9 +30,13 @@ class Stream(NamedTuple):
 
 
 class Network:
-    """Devices and the links between them. Links whose ends are not both known are left out."""
+    """Devices and the links between them. Links whose ends are not both known are left out.
 
-    def __init__(self, devices: Iterable[str], wires: Iterable[Wire]) -> None:
+    ``no_transit`` are devices that send and receive, but pass nothing on from one of their links to another.
+    """
+
+    def __init__(self, devices: Iterable[str], wires: Iterable[Wire], no_transit: Set[str] = frozenset()) -> None:
+        self.no_transit = no_transit
         self.wires: dict[str, Wire] = {}
         self._around: dict[str, list[tuple[str, str]]] = {device: [] for device in devices}
         for wire in wires:
@@ -60,7 +64,8 @@ class Network:
         wires = list(self._trunk_wires)
         if target in self.leaves:
             wires.append(self.wires[self.leaves[target][0]])
-        return Network({target: None, **dict.fromkeys(end for wire in wires for end in (wire.a, wire.b))}, wires)
+        ends = dict.fromkeys(end for wire in wires for end in (wire.a, wire.b))
+        return Network({target: None, **ends}, wires, self.no_transit)
 
     def cut_off_from(self, target: str) -> dict[str, frozenset[str]]:
         """``needed_by`` in the network without its leaves, found once and kept."""
@@ -85,6 +90,8 @@ class Network:
         waiting = deque([target])
         while waiting:
             here = waiting.popleft()
+            if here in self.no_transit and here != target:
+                continue
             for wire_id, other in self._inner.get(here, ()):
                 if other != target and other not in way:
                     way[other] = (wire_id, here)
@@ -92,8 +99,38 @@ class Network:
         self._ways[target] = way
         return way
 
+    def reaches(self, source: str, target: str) -> bool:
+        """Whether there is a way from one device to another."""
+        _, entry = self.leaves.get(source, ("", source))
+        _, goal = self.leaves.get(target, ("", target))
+        if self.no_transit and _is_stopped(self, source, target, entry, goal):
+            return False
+        return source == target or entry in (goal, target) or entry in self.toward(goal)
+
+    def reached_from(self, source: str, closed: Set[str] = frozenset()) -> set[str]:
+        """All devices that traffic of a device reaches, itself among them; ``closed`` pass nothing on besides."""
+        reached = {source}
+        waiting = [source]
+        while waiting:
+            here = waiting.pop()
+            if here != source and (here in self.no_transit or here in closed):
+                continue
+            for _, other in self._around.get(here, ()):
+                if other not in reached:
+                    reached.add(other)
+                    waiting.append(other)
+        return reached
+
+    def without(self, gone: Set[str]) -> Network:
+        """The network without some devices and links."""
+        return Network(
+            (device for device in self._around if device not in gone),
+            (wire for wire in self.wires.values() if wire.id not in gone),
+            self.no_transit,
+        )
+
     def loop_links(self) -> list[str]:
-        """Links beyond a tree: each closes a loop with links listed before it."""
+        """Links beyond a tree: each closes a loop with links listed before it. What passes nothing on closes none."""
         root: dict[str, str] = {device: device for device in self._around}
 
         def top(device: str) -> str:
@@ -104,6 +141,8 @@ class Network:
 
         closing = []
         for wire in self.wires.values():
+            if wire.a in self.no_transit or wire.b in self.no_transit:
+                continue
             a, b = top(wire.a), top(wire.b)
             if a == b:
                 closing.append(wire.id)
@@ -165,7 +204,7 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
     unreached: list[Stream] = []
     toward_goal: dict[str, dict[str, float]] = {}
     at_target: dict[str, float] = {}
-    leaf, wires = network.leaves.get, network.wires
+    leaf, wires, closed = network.leaves.get, network.wires, bool(network.no_transit)
     present, goal, way, through = None, "", network.toward(""), {}
     for source, target, rate in streams:
         if target != present:  # streams mostly come target by target
@@ -177,7 +216,7 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
             if first and source != target:
                 put(first, source, rate)
             continue
-        if entry != goal and entry not in way:
+        if (entry != goal and entry not in way) or (closed and _is_stopped(network, source, target, entry, goal)):
             unreached.append(Stream(source, target, rate))
             continue
         if first:
@@ -196,6 +235,28 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
                 put(wire_id, device, through[device])
                 through[following] = through.get(following, 0.0) + through[device]
     return Loads(forth, back, unreached)
+
+
+def passed_on_the_way(network: Network, target: str, marked: frozenset[str]) -> dict[str, frozenset[str]]:
+    """By device that is no leaf: which of the marked links and devices its shortest way to ``target`` passes.
+
+    The device itself counts when it is marked; what the target hangs on as a leaf counts too. Devices from which there
+    is no way are left out.
+    """
+    link, goal = network.leaves.get(target, ("", target))
+    if goal in network.no_transit and goal != target:
+        return {}
+    passed = {goal: marked.intersection((link, goal))}
+    for device, (wire_id, following) in network.toward(goal).items():
+        passed[device] = passed[following] | marked.intersection((wire_id, device))
+    return passed
+
+
+def _is_stopped(network: Network, source: str, target: str, entry: str, goal: str) -> bool:
+    """Whether what a source or a target hangs on passes nothing on."""
+    return (entry in network.no_transit and entry not in (source, target)) or (
+        goal in network.no_transit and goal not in (source, target)
+    )
 
 
 def needed_by(network: Network, target: str) -> dict[str, frozenset[str]]:
@@ -225,12 +286,21 @@ def stopped_by(network: Network, target: str, sources: Collection[str]) -> dict[
     Leaves are kept out of the search for dominators: they hang on what their other end hangs on. Targets that are
     leaves of one device share its search.
     """
-    hanging = {source: network.leaves[source] for source in sources if source in network.leaves and source != target}
-    others = set(sources) - hanging.keys() - {target}
+    closed = network.no_transit
+    hanging = {
+        source: network.leaves[source]
+        for source in sources
+        if source in network.leaves
+        and source != target
+        and (network.leaves[source][1] not in closed or network.leaves[source][1] == target)
+    }
+    others = {source for source in sources if source not in network.leaves and source != target}
     groups: dict[str, set[str]] = {}
     for source, (_, entry) in hanging.items():
         groups.setdefault(entry, set()).add(source)
     link, root = network.leaves.get(target, ("", target))
+    if root in closed and root != target:
+        return {}
     cut = network.cut_off_from(root)
     reached = {target, root}.union(*cut.values())
     stops = {part: (_grouped(groups, lost) | (lost & others)) - {part} for part, lost in cut.items()}
@@ -250,10 +320,14 @@ def _grouped(groups: Mapping[str, set[str]], devices: Set[str]) -> set[str]:
 def _numbered(network: Network, target: str) -> tuple[list[str], Mapping[str, list[str]]]:
     """Devices and links in reverse postorder from the target, and for each those that lead to it."""
     around: dict[str, list[str]] = {}
+    before: dict[str, list[str]] = {}
     for wire in network.wires.values():
+        open_ends = [end for end in (wire.a, wire.b) if end == target or end not in network.no_transit]
         for end in (wire.a, wire.b):
+            before.setdefault(end, []).append(wire.id)
+        for end in open_ends:
             around.setdefault(end, []).append(wire.id)
-        around[wire.id] = [wire.a, wire.b]
+        around[wire.id], before[wire.id] = [wire.a, wire.b], open_ends
     postorder: list[str] = []
     seen = {target}
     stack = [(target, iter(around.get(target, ())))]
@@ -267,7 +341,7 @@ def _numbered(network: Network, target: str) -> tuple[list[str], Mapping[str, li
         else:
             postorder.append(node)
             stack.pop()
-    return postorder[::-1], around
+    return postorder[::-1], before
 
 
 def _dominators(order: list[str], preds: Mapping[str, list[str]]) -> dict[str, int]:

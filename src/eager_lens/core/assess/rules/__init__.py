@@ -11,10 +11,12 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.rules import (
     addressing,
+    feeding,
     handover,
     inventory,
     links,
     movement,
+    radio,
     registering,
     runs,
     sizing,
@@ -27,6 +29,8 @@ RULES: tuple[Rule, ...] = (
     *inventory.RULES,
     *runs.RULES,
     *links.RULES,
+    *radio.RULES,
+    *feeding.RULES,
     *sizing.RULES,
     *addressing.RULES,
     *registering.RULES,

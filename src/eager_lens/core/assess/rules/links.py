@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.topology import Supply
+from eager_lens.core.assess.power import unit_of_device
 from eager_lens.core.assess.traits import NEAR_SHARE
-from eager_lens.core.job.model import NetworkDevice, Recorder
-from eager_lens.core.job.wiring import unplug
-from eager_lens.core.reference.device_kinds import device_kinds
+from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.model import Camera, Link, NetworkDevice
+from eager_lens.core.job.wiring import free_sockets, set_link, unplug
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
+from eager_lens.core.wiring.burst import burst_ms
 
-SPARE_SHARE = 0.2
-"""Share of a power budget that is usually left spare."""
-
-
-def _suppliers(facts: Facts) -> tuple[Recorder | NetworkDevice, ...]:
-    return (*facts.job.network, *facts.job.recorders)
+LATE_MS = 500.0
+"""A key frame that takes longer than this is late: the picture stops and jumps."""
 
 
 def dangling(facts: Facts) -> Iterator[Finding]:
@@ -41,7 +39,7 @@ def dangling(facts: Facts) -> Iterator[Finding]:
 def sockets(facts: Facts) -> Iterator[Finding]:
     """Sockets used twice, that do not exist, or too few of them."""
     used = facts.topology.wiring.sockets
-    for device in _suppliers(facts):
+    for device in facts.suppliers:
         mine = used.get(device.id, {})
         plugged = sum(len(links) for links in mine.values())
         for port, links in sorted(mine.items()):
@@ -98,7 +96,7 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
     """More on a link than it carries."""
     topology = facts.topology
     for link in facts.job.links:
-        if link.id not in topology.loads:
+        if link.id not in topology.loads or link.medium == "radio":  # radio links are judged by their air time
             continue
         capacity, worst = topology.wiring.capacity_mbps[link.id], topology.loads.worst_mbps(link.id)
         if worst <= NEAR_SHARE * capacity or at_most(worst, NEAR_SHARE * capacity):
@@ -144,64 +142,9 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def power(facts: Facts) -> Iterator[Finding]:
-    """A device that is to feed more than it can."""
-    for device in _suppliers(facts):
-        supply = facts.topology.supplies.get(device.id)
-        if supply is None:
-            continue
-        if supply.cameras > device.powered_ports:
-            yield Finding(
-                "powered-sockets",
-                Severity.FAULT,
-                "wiring",
-                f"{device.name} has {count(device.powered_ports, 'powered socket')} for {count(supply.cameras, 'camera')}",
-                "A camera on a socket without power stays dark.",
-                "Take a kind with more powered sockets, an injector, or another switch.",
-                (device.id,),
-            )
-        elif device.budget_w > 0:
-            yield from _budget(device, supply)
-
-
-def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Finding]:
-    draw = f"{figure(supply.draw_w)} of {figure(device.budget_w)} W"
-    if not at_most(supply.draw_w, device.budget_w):
-        yield Finding(
-            "power-over",
-            Severity.FAULT,
-            "wiring",
-            f"{device.name}: {draw} at night",
-            "Above its budget a switch turns sockets off, the last ones first, when infrared and heaters come on.",
-            "Move cameras to another switch, or take one with a larger budget.",
-            (device.id,),
-        )
-    elif not at_most(supply.draw_w, (1 - SPARE_SHARE) * device.budget_w):
-        spare = 100 * (1 - supply.draw_w / device.budget_w)
-        yield Finding(
-            "power-near",
-            Severity.DOUBT,
-            "wiring",
-            f"{device.name}: {draw} at night, {figure(spare, 2)} % spare",
-            f"{100 * SPARE_SHARE:g} % spare is usual: after a power cut all cameras start at once.",
-            "Move a camera or two to another switch.",
-            (device.id,),
-        )
-    elif not at_most(supply.set_aside_w, device.budget_w):
-        yield Finding(
-            "set-aside-over",
-            Severity.DOUBT,
-            "wiring",
-            f"{device.name} sets {figure(supply.set_aside_w)} W aside by class; {figure(device.budget_w)} W are there",
-            f"The draw of {figure(supply.draw_w)} W would fit, but a switch that sets aside by class refuses the last cameras.",
-            "Use a switch that counts the real draw, or one with a larger budget.",
-            (device.id,),
-        )
-
-
 def unknown_kind(facts: Facts) -> Iterator[Finding]:
     """Devices of a kind that the table does not hold."""
-    strange = [device for device in facts.job.network if device.kind and device.kind not in device_kinds()]
+    strange = [device for device in facts.job.network if device.kind and device.kind not in facts.kinds]
     if strange:
         yield Finding(
             "unknown-kind",
@@ -209,9 +152,200 @@ def unknown_kind(facts: Facts) -> Iterator[Finding]:
             "wiring",
             f"{names_listed([device.name for device in strange])}: a size that is not known here",
             "Their sockets and budget count as they are written down.",
-            "Choose a size from the list, or leave it empty and type sockets and budget.",
+            "Choose a size from the list, add the kind to this job, or leave it empty and type sockets and budget.",
             tuple(device.id for device in strange),
         )
 
 
-RULES = (dangling, sockets, loops, cut_off, power, link_loads, unknown_kind)
+def misplaced(facts: Facts) -> Iterator[Finding]:
+    """The local network on a router's internet socket."""
+    wiring = facts.topology.wiring
+    for link in wiring.misplaced:
+        router_id = link.a if getattr(facts.by_device_id[link.a], "wan_port", 0) == link.a_port else link.b
+        router = facts.by_device_id[router_id]
+        free = free_sockets(router, wiring.sockets)
+        port = "a_port" if router_id == link.a else "b_port"
+        yield Finding(
+            "internet-socket",
+            Severity.FAULT,
+            "wiring",
+            f"{facts.name(link.far_end(router_id)[0])} is on the internet socket of {router.name}",
+            "A router lets nothing in there: what hangs on it is cut off from the rest.",
+            "Move the plug to a LAN socket, and keep the internet socket for the line; alone on site it stays free."
+            if free
+            else "All LAN sockets are taken: put a switch between.",
+            (router_id, link.far_end(router_id)[0]),
+            set_link([link.id], f"Move a plug to LAN socket {free[0]} of {router.name}", **{port: free[0]})
+            if free
+            else None,
+        )
+
+
+def orphans(facts: Facts) -> Iterator[Finding]:
+    """Devices that nothing is plugged into, in a job that is wired."""
+    if not facts.job.links:
+        return
+    alone = [device for device in facts.suppliers if device.id not in facts.topology.wiring.sockets]
+    alone = [device for device in alone if not any(device.id in (link.a, link.b) for link in facts.job.links)]
+    if alone:
+        yield Finding(
+            "orphan-device",
+            Severity.DOUBT,
+            "wiring",
+            f"{names_listed([device.name for device in alone])}: plugged in nowhere",
+            "Nothing reaches a device without a link, and it reaches nothing.",
+            "Put it on a switch, or take it out of the job.",
+            tuple(device.id for device in alone),
+        )
+
+
+def split_by_router(facts: Facts) -> Iterator[Finding]:
+    """Cameras that reach their recorder only through a router."""
+    for router in facts.job.network:
+        through = facts.topology.on_the_way.get(router.id, []) if router.role == "router" else []
+        if through:
+            yield Finding(
+                "router-between",
+                Severity.DOUBT,
+                "wiring",
+                f"{count(len(through), 'camera records', 'cameras record')} through {router.name}",
+                f"{names_listed([facts.name(camera) for camera in through])}: if the router stops, so does recording, "
+                "and every stream crosses it.",
+                "Keep recorder and cameras on the same switch; then a dead router loses only remote viewing.",
+                (router.id, *through),
+            )
+
+
+def slow_links(facts: Facts) -> Iterator[Finding]:
+    """Key frames on slow links: the mean load alone hides that they arrive late."""
+    topology = facts.topology
+    for link in facts.job.links:
+        through = topology.on_the_way.get(link.id)
+        if not through:
+            continue
+        late = late_key_frame(facts, link, through)
+        if late is not None and late[1] > LATE_MS:
+            camera_id, ms = late
+            yield Finding(
+                "late-key-frame",
+                Severity.DOUBT,
+                "wiring",
+                f"{facts.link_name(link)}: a key frame takes {figure(ms / 1000)} s",
+                f"One of {facts.name(camera_id)} has to cross {figure(topology.wiring.capacity_mbps[link.id])} Mb/s that "
+                "others use too; until it is there the picture stands still.",
+                "A faster link, a smaller picture, or a lower quality.",
+                (camera_id, link.a, link.b),
+            )
+
+
+def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[str, float] | None:
+    """The camera whose key frame is longest on a link, and its milliseconds; None where the link is full anyway."""
+    capacity = facts.topology.wiring.capacity_mbps[link.id]
+    busy_share = facts.topology.loads.worst_mbps(link.id) / capacity
+    if busy_share >= 1:
+        return None
+    size, camera_id = max((key_frame_bytes(facts.find_camera(one), facts), one) for one in through)
+    return camera_id, burst_ms(size, capacity, busy_share)
+
+
+def key_frame_bytes(camera: Camera, facts: Facts) -> float:
+    """Size of a camera's key frames: their share of its rate, as its settings and scene give it."""
+    assumed = assumed_rate_of(camera)
+    share = assumed.key_part_mbps / assumed.rate_mbps
+    interval_s = 1 / camera.fps if camera.codec == "mjpeg" else camera.key_frame_s
+    return facts.camera_figures[camera.id].rate_mbps * share * interval_s * 1e6 / 8
+
+
+def watching(facts: Facts) -> Iterator[Finding]:
+    """What is watched: from a recorder more than it gives, over the internet more than the line takes, or not at all."""
+    topology = facts.topology
+    for recorder in facts.job.recorders:
+        outgoing = topology.outgoing_mbps.get(recorder.id, 0.0)
+        if not at_most(outgoing, recorder.outgoing_limit_mbps):
+            yield Finding(
+                "outgoing-over",
+                Severity.FAULT,
+                "wiring",
+                f"{recorder.name} is to send {figure(outgoing)} of {figure(recorder.outgoing_limit_mbps)} Mb/s",
+                "Viewers beyond what a recorder sends get pictures that stutter or none.",
+                "Watch fewer pictures at once, or the small streams.",
+                (recorder.id,),
+            )
+    for device in facts.job.network:
+        upload = upload_load_mbps(facts, device)
+        if upload is None or device.upload_mbps is None:
+            continue
+        if upload > NEAR_SHARE * device.upload_mbps and not at_most(upload, NEAR_SHARE * device.upload_mbps):
+            over = not at_most(upload, device.upload_mbps)
+            yield Finding(
+                "upload-over" if over else "upload-near",
+                Severity.FAULT if over else Severity.DOUBT,
+                "wiring",
+                f"Remote viewing takes {figure(upload)} of {figure(device.upload_mbps)} Mb/s to the internet",
+                f"{count(device.shows, 'picture')} at once leave through {device.name}.",
+                "Watch fewer pictures at once, the small streams instead of the main ones, or a faster line.",
+                (device.id,),
+            )
+    if topology.unwatched:
+        yield Finding(
+            "no-way-to-viewer",
+            Severity.FAULT,
+            "wiring",
+            f"No way from the recorder to {names_listed([facts.name(viewer) for viewer in topology.unwatched])}",
+            "Pictures are to be watched there, and no link joins it with the recorder.",
+            "Join them with a link, or set its pictures to 0.",
+            topology.unwatched,
+        )
+
+
+def upload_load_mbps(facts: Facts, device: NetworkDevice) -> float | None:
+    """What is watched through a device's line to the internet, in Mb/s; None where there is no such line."""
+    if device.upload_mbps is None:
+        return None
+    return sum(rate_mbps for _, watcher, rate_mbps in facts.topology.watched if watcher == device.id)
+
+
+def far_ends(facts: Facts) -> Iterator[Finding]:
+    """As many powered sockets as cameras at the far end of a bridge."""
+    job = facts.job
+    units = unit_of_device(job)
+    far = {device.place for device in job.network if device.role == "bridge" and device.radio_end == "client"}
+    far -= {device.place for device in job.recorders} | {""}
+    for place in sorted(far):
+        there = [device for device in job.network if device.place == place]
+        powered = sum(device.powered_ports for device in there)
+        cameras = [c for c in job.cameras if c.place == place and c.power_class is not None and c.id not in units]
+        if len(cameras) > powered:
+            larger = next(
+                (kind for kind in facts.kinds.values() if kind.role == "switch" and kind.powered_ports >= len(cameras)),
+                None,
+            )
+            switch = next((device for device in there if device.role == "switch"), None)
+            yield Finding(
+                "far-sockets",
+                Severity.FAULT,
+                "wiring",
+                f"{place} has {count(powered, 'powered socket')} for {count(len(cameras), 'camera')}",
+                f"{count(len(cameras) - powered, 'camera')} at the far end of the bridge would have nowhere to plug in.",
+                f"Take the kind “{larger.label}”." if larger else "Add a second switch there.",
+                tuple(device.id for device in there) + tuple(camera.id for camera in cameras),
+                set_fields([switch.id], f"Make {switch.name} a {larger.label}", **larger.fits())
+                if larger and switch
+                else None,
+            )
+
+
+RULES = (
+    dangling,
+    misplaced,
+    sockets,
+    loops,
+    cut_off,
+    orphans,
+    split_by_router,
+    link_loads,
+    slow_links,
+    watching,
+    far_ends,
+    unknown_kind,
+)

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.topology import LONG_REACH_M
 from eager_lens.core.assess.traits import CHANNEL_M, FIXED_CABLE_M
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import MATERIAL_WORDS
@@ -18,19 +19,57 @@ from eager_lens.core.validation import at_most
 
 def long_cable(facts: Facts) -> Iterator[Finding]:
     """Copper Ethernet is specified for 100 m in all."""
+    feeders = facts.topology.wiring.feeders
     for camera in facts.with_trait["long cable"]:
-        length_m = camera.cable_m or 0.0
-        over = not at_most(length_m, CHANNEL_M)
+        link = feeders.get(camera.id)
+        if link is None or link.medium == "copper":
+            yield from too_long(camera.name, camera.cable_m or 0.0, link is not None and link.long_reach, (camera.id,))
+
+
+def too_long(name: str, length_m: float, long_reach: bool, subjects: tuple[str, ...]) -> Iterator[Finding]:
+    """A run of copper that is longer than it may be, or than it is in fixed cable."""
+    most_m, fixed_m = (LONG_REACH_M, LONG_REACH_M) if long_reach else (CHANNEL_M, FIXED_CABLE_M)
+    if at_most(length_m, fixed_m):
+        return
+    yield Finding(
+        "long-cable",
+        Severity.DOUBT if at_most(length_m, most_m) else Severity.FAULT,
+        "wiring",
+        f"{name}: {figure(length_m)} m of cable",
+        f"Long-reach mode ends at about {LONG_REACH_M:g} m."
+        if long_reach
+        else f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {FIXED_CABLE_M:g} m of it fixed; beyond that a link "
+        "drops, and the power that arrives falls with every metre.",
+        "Plan fibre, or a switch half-way."
+        if long_reach
+        else "Place a switch half-way, plan an extender or fibre, or a long-reach socket if 10 Mb/s are enough.",
+        subjects,
+    )
+
+
+def zero_cable(facts: Facts) -> Iterator[Finding]:
+    """A run that is written down as no metres at all."""
+    cameras = facts.with_trait["zero cable"]
+    links = [link for link in facts.job.links if link.length_m == 0]
+    if cameras or links:
+        names = [camera.name for camera in cameras] + [facts.link_name(link) for link in links]
         yield Finding(
-            "long-cable",
-            Severity.FAULT if over else Severity.DOUBT,
+            "zero-cable",
+            Severity.DOUBT,
             "wiring",
-            f"{camera.name}: {figure(length_m)} m of cable",
-            f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {FIXED_CABLE_M:g} m of it fixed; beyond that a link "
-            "drops, and the power that arrives falls with every metre.",
-            "Place a switch half-way, or plan an extender or fibre.",
-            (camera.id,),
+            f"{count(len(names), 'run has', 'runs have')} a length of 0 m",
+            f"{names_listed(names)}: volts, reach and the parts list count nothing for it.",
+            "Measure the run, or leave the length empty until it is known.",
+            tuple(camera.id for camera in cameras) + tuple(link.a for link in links),
         )
+
+
+def long_links(facts: Facts) -> Iterator[Finding]:
+    """Copper between devices: the same reach holds for uplinks."""
+    cameras = facts.camera_figures
+    for link in facts.job.links:
+        if link.length_m and link.medium == "copper" and link.a not in cameras and link.b not in cameras:
+            yield from too_long(facts.link_name(link), link.length_m, link.long_reach, (link.a, link.b))
 
 
 def weak_run(facts: Facts) -> Iterator[Finding]:
@@ -100,18 +139,19 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
 
 
 def outdoor_runs(facts: Facts) -> Iterator[Finding]:
-    """A caution: what leaves the building wants earthing and surge parts, by licensed people."""
+    """A caution: what leaves the building wants earthing and surge parts, by licensed people, and a note that it has."""
     outdoor = facts.with_trait["outdoor run"]
     if outdoor:
         yield Finding(
             "outdoor-runs",
             Severity.NOTE,
             "wiring",
-            f"{count(len(outdoor), 'run leaves', 'runs leave')} the building: earthing and surge parts",
+            f"{count(len(outdoor), 'run leaves', 'runs leave')} the building: no earthing or surge part noted",
             "Lightning far off is enough to end a camera, the switch behind it and the recorder.",
-            "Earthing, surge and mains work belong to a licensed electrician; local codes come first.",
+            "Earthing, surge and mains work belong to a licensed electrician; local codes come first. "
+            "Say in the column “Surge part” when it is settled.",
             tuple(camera.id for camera in outdoor),
         )
 
 
-RULES = (weak_run, over_class, long_cable, clad_cable, outdoor_runs)
+RULES = (weak_run, over_class, long_cable, long_links, zero_cable, clad_cable, outdoor_runs)

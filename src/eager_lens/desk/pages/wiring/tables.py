@@ -134,7 +134,7 @@ DRAW = TableColumn(
 def _stopped(part: Device | Link, assessment: Assessment) -> str:
     if not assessment.job.links:
         return "–"
-    return str(len(assessment.facts.failures.get(part.id, ())))
+    return str(len(assessment.facts.stops.get(part.id, ())))
 
 
 STOPS = TableColumn(

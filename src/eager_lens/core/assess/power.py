@@ -1,0 +1,126 @@
+"""Power as the job has it: what feeds what, how much each supply has to give, and how long batteries last."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, PowerUnit, Sockets
+from eager_lens.core.power.dc import DcRun, dc_run
+from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
+
+LOWEST_SHARE = 0.9
+"""Least share of its voltage with which a device on a plug-in supply is taken to work."""
+
+
+class Supply(NamedTuple):
+    """Power on one device or unit: what wants power from it, watts set aside by class, watts drawn at night."""
+
+    cameras: int
+    set_aside_w: float
+    draw_w: float
+
+
+def unit_of_device(job: Job) -> dict[str, PowerUnit]:
+    """By device id, the injector or plug-in supply that feeds it; the first one listed counts."""
+    units: dict[str, PowerUnit] = {}
+    for unit in job.power:
+        if unit.kind != "ups":
+            for device_id in unit.feeds:
+                units.setdefault(device_id, unit)
+    return units
+
+
+def power_sources(job: Job, feeders: Mapping[str, Link]) -> dict[str, str]:
+    """By network device that is fed over its cable, what feeds it: an injector, or a neighbour with powered sockets."""
+    units = unit_of_device(job)
+    wanting = {device.id for device in job.network if device.power_class is not None}
+    source = {device_id: unit.id for device_id, unit in units.items() if device_id in wanting}
+    waiting = wanting - source.keys()
+    if waiting:
+        giving = {device.id for device in (*job.recorders, *job.network) if device.powered_ports}
+        for link in job.links:
+            if link.medium == "copper":
+                for end, other in ((link.a, link.b), (link.b, link.a)):
+                    if end in waiting and other in giving and source.get(other) != end:
+                        source.setdefault(end, other)
+    return source
+
+
+def supplies_of(job: Job, feeders: Mapping[str, Link]) -> dict[str, Supply]:
+    """What each supplying device and unit has to give.
+
+    A camera is fed by its injector or plug-in supply, else over its own copper cable. A device that is fed over its
+    cable and feeds others itself (an extender) passes their draw on to what feeds it.
+    """
+    units = unit_of_device(job)
+    sums: dict[str, list[float]] = {}
+    for camera in job.cameras:
+        if units and camera.id in units:
+            unit = units[camera.id]
+            aside_w = POWER_CLASSES[camera.power_class].set_aside_w if camera.power_class is not None else 0.0
+            _add(sums, unit.id, aside_w if unit.kind == "injector" else camera.power_w, camera.power_w)
+        elif camera.power_class is not None and camera.id in feeders:
+            feeder = feeders[camera.id]
+            if feeder.medium == "copper":
+                # Written out: it runs for every camera at every edit.
+                on_it = sums.setdefault(feeder.b if feeder.a == camera.id else feeder.a, [0, 0.0, 0.0])
+                on_it[0] += 1
+                on_it[1] += POWER_CLASSES[camera.power_class].set_aside_w
+                on_it[2] += camera.power_w
+    sources = power_sources(job, feeders)
+    for device in _farthest_first(job, sources):
+        passed_on_w = sums.get(device.id, [0, 0.0, 0.0])[2]
+        assert device.power_class is not None
+        aside_w = POWER_CLASSES[device.power_class].set_aside_w
+        _add(sums, sources[device.id], aside_w, device.power_w + passed_on_w)
+    return {device: Supply(int(fed), aside_w, draw_w) for device, (fed, aside_w, draw_w) in sums.items()}
+
+
+def _add(sums: dict[str, list[float]], source: str, aside_w: float, draw_w: float) -> None:
+    on_it = sums.setdefault(source, [0, 0.0, 0.0])
+    on_it[0] += 1
+    on_it[1] += aside_w
+    on_it[2] += draw_w
+
+
+def _farthest_first(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]:
+    """Devices that are fed over a cable, those at the end of a chain before those that feed them."""
+
+    def steps(device_id: str) -> int:
+        seen: list[str] = []
+        while device_id in sources and device_id not in seen:
+            seen.append(device_id)
+            device_id = sources[device_id]
+        return len(seen)
+
+    return sorted((device for device in job.network if device.id in sources), key=lambda device: -steps(device.id))
+
+
+def supply_run(unit: PowerUnit, draw_w: float) -> DcRun:
+    """What arrives at the end of a plug-in supply's wires when all that hangs there draws at once."""
+    return dc_run(float(unit.output.split()[0]), draw_w, unit.length_m, unit.area_mm2, LOWEST_SHARE)
+
+
+class UpsFigures(NamedTuple):
+    """A battery supply: watts it carries, and minutes that it lasts (None while it carries nothing)."""
+
+    load_w: float
+    minutes: float | None
+
+
+def ups_figures(unit: PowerUnit, devices: Mapping[str, Device], supplies: Mapping[str, Supply]) -> UpsFigures:
+    """Figures of a battery supply: each device's own watts, and what it gives to cameras."""
+    load_w = 0.0
+    for device_id in unit.feeds:
+        device = devices.get(device_id)
+        load_w += supplies[device_id].draw_w if device_id in supplies else 0.0
+        if isinstance(device, Sockets):
+            load_w += device.own_w
+        elif isinstance(device, Camera):
+            load_w += device.power_w
+    if load_w == 0:
+        return UpsFigures(0.0, None)
+    shares = UpsTimeIn(load_w=load_w, battery_wh=unit.battery_wh)
+    return UpsFigures(load_w, ups_minutes(load_w, unit.battery_wh, shares.inverter_share, shares.depth_share))

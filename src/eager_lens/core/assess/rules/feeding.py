@@ -1,0 +1,295 @@
+"""Findings about what feeds the devices: sockets with power, budgets, injectors, plug-in supplies and batteries."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.power import LOWEST_SHARE, Supply, supply_run, unit_of_device, ups_figures
+from eager_lens.core.job.edits import Edit
+from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
+from eager_lens.core.job.wiring import set_unit
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
+
+SPARE_SHARE = 0.2
+"""Share of a power budget that is usually left spare."""
+
+LEAST_UPS_MINUTES = 10.0
+"""A battery that lasts less hardly covers the time until somebody looks."""
+
+
+def power(facts: Facts) -> Iterator[Finding]:
+    """A device that is to feed more than it can."""
+    for device in facts.suppliers:
+        supply = facts.topology.supplies.get(device.id)
+        if supply is None:
+            continue
+        if supply.cameras > device.powered_ports:
+            yield Finding(
+                "powered-sockets",
+                Severity.FAULT,
+                "wiring",
+                f"{device.name} has {count(device.powered_ports, 'powered socket')} for {count(supply.cameras, 'device')}",
+                "A camera on a socket without power stays dark.",
+                "Take a kind with more powered sockets, an injector, or another switch.",
+                (device.id,),
+            )
+        elif device.budget_w > 0:
+            yield from _budget(device, supply)
+
+
+def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Finding]:
+    draw = f"{figure(supply.draw_w)} of {figure(device.budget_w)} W"
+    if not at_most(supply.draw_w, device.budget_w):
+        yield Finding(
+            "power-over",
+            Severity.FAULT,
+            "wiring",
+            f"{device.name}: {draw} at night",
+            "Above its budget a switch turns sockets off, the last ones first, when infrared and heaters come on.",
+            "Move cameras to another switch, or take one with a larger budget.",
+            (device.id,),
+        )
+    elif not at_most(supply.draw_w, (1 - SPARE_SHARE) * device.budget_w):
+        spare = 100 * (1 - supply.draw_w / device.budget_w)
+        yield Finding(
+            "power-near",
+            Severity.DOUBT,
+            "wiring",
+            f"{device.name}: {draw} at night, {figure(spare, 2)} % spare",
+            f"{100 * SPARE_SHARE:g} % spare is usual: after a power cut all cameras start at once.",
+            "Move a camera or two to another switch.",
+            (device.id,),
+        )
+    elif not at_most(supply.set_aside_w, device.budget_w):
+        yield Finding(
+            "set-aside-over",
+            Severity.DOUBT,
+            "wiring",
+            f"{device.name} sets {figure(supply.set_aside_w)} W aside by class; {figure(device.budget_w)} W are there",
+            f"The draw of {figure(supply.draw_w)} W would fit, but a switch that sets aside by class refuses the last cameras.",
+            "Use a switch that counts the real draw, or one with a larger budget.",
+            (device.id,),
+        )
+
+
+def unfed(facts: Facts) -> Iterator[Finding]:
+    """Cameras that are plugged in, and that nothing feeds."""
+    feeders, units = facts.topology.wiring.feeders, unit_of_device(facts.job)
+    dark = [camera for camera in facts.with_trait["no cable power"] if camera.id not in units and camera.id in feeders]
+    dark += [camera for camera in facts.by_radio_or_fibre if camera.power_class is not None and camera.id not in units]
+    if dark:
+        yield Finding(
+            "unfed",
+            Severity.DOUBT,
+            "wiring",
+            f"Nothing is written down that feeds {names_listed([camera.name for camera in dark])}",
+            "No power comes over its link, and no plug-in supply or injector lists it.",
+            "Add a plug-in supply or injector for it under Power, or give it the class that it takes over its cable.",
+            tuple(camera.id for camera in dark),
+        )
+
+
+def classes(facts: Facts) -> Iterator[Finding]:
+    """Cameras on a socket that gives less than their class, or no power at all."""
+    feeders, units, devices = facts.topology.wiring.feeders, unit_of_device(facts.job), facts.by_device_id
+    weakest = min((device.port_class for device in facts.suppliers), default=8)
+    mixed = [device for device in facts.suppliers if 0 < device.powered_ports < device.ports]
+    wanting = [camera for camera in facts.job.cameras if (camera.power_class or 0) > weakest] if feeders else []
+    for camera in wanting:
+        link = feeders.get(camera.id)
+        device = devices[link.far_end(camera.id)[0]] if link else None
+        if camera.id in units or not isinstance(device, Recorder | NetworkDevice) or not device.powered_ports:
+            continue
+        if (camera.power_class or 0) > device.port_class:
+            yield Finding(
+                "class-over-port",
+                Severity.FAULT,
+                "wiring",
+                f"{camera.name} is class {camera.power_class}; {device.name} gives up to class {device.port_class}",
+                "A socket gives no more than its own class: the camera stays dark, or restarts at night.",
+                "Use an injector of that class, or a switch whose sockets give it.",
+                (camera.id, device.id),
+            )
+    for device in mixed:
+        for port, links in facts.topology.wiring.sockets.get(device.id, {}).items():
+            for link_id in links if port > device.powered_ports else ():
+                plugged = facts.on_link.get(link_id)
+                if plugged is not None and plugged.power_class is not None and plugged.id not in units:
+                    yield Finding(
+                        "socket-without-power",
+                        Severity.FAULT,
+                        "wiring",
+                        f"{plugged.name} is on socket {port} of {device.name}, which gives no power",
+                        f"Sockets 1 to {device.powered_ports} give power; the others are for uplinks.",
+                        "Move it to a socket with power, or add an injector.",
+                        (plugged.id, device.id),
+                    )
+
+
+def units(facts: Facts) -> Iterator[Finding]:
+    """Injectors and plug-in supplies: what they feed, with what, and whether enough of it arrives."""
+    seen: dict[str, str] = {}
+    for unit in facts.job.power:
+        gone = [device_id for device_id in unit.feeds if device_id not in facts.by_device_id]
+        if gone:
+            yield Finding(
+                "feeds-nothing",
+                Severity.FAULT,
+                "wiring",
+                f"{unit.name} feeds {count(len(gone), 'device')} that {'is' if len(gone) == 1 else 'are'} not there",
+                f"{names_listed(gone)} is no device of this job.",
+                "Take it out of the list of what is fed.",
+                (unit.id,),
+                set_unit(
+                    [unit.id],
+                    f"Clear what {unit.name} feeds",
+                    feeds=tuple(device_id for device_id in unit.feeds if device_id not in gone),
+                ),
+            )
+        if unit.kind == "ups":
+            yield from _battery(unit, facts)
+            continue
+        for device_id in unit.feeds:
+            if device_id in seen:
+                yield Finding(
+                    "fed-twice",
+                    Severity.FAULT,
+                    "wiring",
+                    f"{facts.name(device_id)} is fed by {seen[device_id]} and by {unit.name}",
+                    "Two supplies on one device work against each other.",
+                    "Take it out of one of them.",
+                    (device_id, unit.id),
+                )
+            seen.setdefault(device_id, unit.name)
+        yield from _injector(unit, facts) if unit.kind == "injector" else _plug_in(unit, facts)
+
+
+def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
+    if len(unit.feeds) > 1:
+        yield Finding(
+            "injector-many",
+            Severity.FAULT,
+            "wiring",
+            f"{unit.name} is to feed {count(len(unit.feeds), 'device')}",
+            "An injector has one socket with power.",
+            "Give each device an injector of its own, or use a powered switch.",
+            (unit.id, *unit.feeds),
+        )
+    for device_id in unit.feeds:
+        device = facts.by_device_id.get(device_id)
+        wanted = getattr(device, "power_class", None)
+        if wanted is not None and wanted > unit.power_class:
+            yield Finding(
+                "class-over-port",
+                Severity.FAULT,
+                "wiring",
+                f"{facts.name(device_id)} is class {wanted}; {unit.name} gives class {unit.power_class}",
+                "An injector gives no more than its own class.",
+                f"Take an injector of class {wanted}.",
+                (device_id, unit.id),
+            )
+
+
+def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
+    for device_id in unit.feeds:
+        camera = facts.by_device_id.get(device_id)
+        if isinstance(camera, Camera) and camera.aux_power != unit.output:
+            yield Finding(
+                "wrong-voltage",
+                Severity.FAULT,
+                "wiring",
+                f"{camera.name} takes {camera.aux_power}; {unit.name} gives {unit.output}",
+                "12 V, 24 V, AC and DC are not interchangeable: too little and it stays dark, too much and it is gone.",
+                "Read the label, and take the supply that it names.",
+                (camera.id, unit.id),
+            )
+    supply = facts.topology.supplies.get(unit.id)
+    if supply is None:
+        return
+    if not at_most(supply.draw_w, unit.budget_w):
+        yield Finding(
+            "supply-over",
+            Severity.FAULT,
+            "wiring",
+            f"{unit.name}: {figure(supply.draw_w)} of {figure(unit.budget_w)} W",
+            "A plug-in supply above its rating runs hot and drops out.",
+            "A larger supply, or a second one.",
+            (unit.id,),
+        )
+    run = supply_run(unit, supply.draw_w)
+    if not run.voltage_ok:
+        arrives = "nothing steady" if run.settled is None else f"{figure(run.settled.device_v)} V"
+        longest = "" if run.longest_m is None else f" At most {figure(run.longest_m)} m of this wire would do."
+        yield Finding(
+            "supply-drop",
+            Severity.FAULT,
+            "wiring",
+            f"{unit.name}: {arrives} arrives of {unit.output}",
+            f"{figure(unit.length_m)} m of {figure(unit.area_mm2)} mm² carry {figure(supply.draw_w)} W; at least "
+            f"{100 * LOWEST_SHARE:g} % are wanted.{longest}",
+            "Thicker wire, a shorter run, or the supply nearer to the cameras.",
+            (unit.id, *unit.feeds),
+        )
+
+
+def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
+    got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
+    if not at_most(got.load_w, unit.budget_w):
+        yield Finding(
+            "ups-over",
+            Severity.FAULT,
+            "wiring",
+            f"{unit.name} carries {figure(got.load_w)} of {figure(unit.budget_w)} W",
+            "A battery supply above its rating switches off at the moment when it is wanted.",
+            "A larger one, or fewer devices on it.",
+            (unit.id,),
+        )
+    elif got.minutes is not None and got.minutes < LEAST_UPS_MINUTES:
+        yield Finding(
+            "ups-short",
+            Severity.DOUBT,
+            "wiring",
+            f"{unit.name} lasts {figure(got.minutes)} minutes",
+            f"{figure(unit.battery_wh)} Wh carry {figure(got.load_w)} W; a battery loses capacity with age and cold.",
+            "A larger battery, or fewer devices on it.",
+            (unit.id,),
+        )
+    carried = set(unit.feeds)
+    for recorder in facts.job.recorders:
+        missing = [] if recorder.id not in carried else _uncarried(recorder, facts, carried)
+        if missing:
+            yield Finding(
+                "ups-partly",
+                Severity.DOUBT,
+                "wiring",
+                f"{unit.name} carries {recorder.name}, but not {names_listed([facts.name(one) for one in missing])}",
+                "In a power cut the recorder runs on and gets no pictures.",
+                "Put the switch that feeds the cameras on a battery supply too.",
+                (unit.id, *missing),
+                _carry(unit, missing, facts),
+            )
+
+
+def _uncarried(recorder: Recorder, facts: Facts, carried: set[str]) -> list[str]:
+    """Devices in the recorder's own place that its cameras hang on, and that no battery supply carries."""
+    everywhere = carried.union(*(unit.feeds for unit in facts.job.power if unit.kind == "ups"))
+    feeders = facts.topology.wiring.feeders
+    hung_on = {
+        feeders[camera.id].far_end(camera.id)[0] for camera in facts.cameras_on[recorder.id] if camera.id in feeders
+    }
+    return [
+        device.id
+        for device in facts.job.network
+        if device.id in hung_on and device.place == recorder.place and device.id not in everywhere
+    ]
+
+
+def _carry(unit: PowerUnit, missing: list[str], facts: Facts) -> Edit:
+    names = names_listed([facts.name(one) for one in missing])
+    return set_unit([unit.id], f"Put {names} on {unit.name}", feeds=(*unit.feeds, *missing))
+
+
+RULES = (power, classes, unfed, units)

@@ -1,0 +1,139 @@
+"""Findings about radio links: who is at which end, whether the signal arrives, what is in the way, who may listen."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity
+from eager_lens.core.assess.radio import OLD_SECURITY, RadioFigures, radio_figures
+from eager_lens.core.assess.topology import RADIO_MBPS
+from eager_lens.core.assess.traits import NEAR_SHARE
+from eager_lens.core.job.model import Link, changed
+from eager_lens.core.job.wiring import set_link
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
+
+
+def ends(facts: Facts) -> Iterator[Finding]:
+    """One end an access point, every other a client, and no end alone."""
+    radio: dict[str, list[Link]] = {}
+    for link in facts.job.links:
+        if link.medium == "radio":
+            for end in (link.a, link.b):
+                radio.setdefault(end, []).append(link)
+            roles = [getattr(facts.by_device_id.get(end), "radio_end", "") for end in (link.a, link.b)]
+            if roles[0] and roles[0] == roles[1]:
+                yield Finding(
+                    "same-ends",
+                    Severity.FAULT,
+                    "wiring",
+                    f"{facts.link_name(link)}: both are {roles[0]}s",
+                    "Two bridges of the same kind never find each other. Label them before they look alike.",
+                    "Make the one at the recorder's building the access point, and every far end a client.",
+                    (link.a, link.b),
+                )
+    for device in facts.job.network:
+        mine = radio.get(device.id, [])
+        if device.role == "bridge" and not mine and facts.job.links:
+            yield Finding(
+                "bridge-alone",
+                Severity.FAULT,
+                "wiring",
+                f"{device.name} has no other end",
+                "A bridge without its other end carries nothing.",
+                "Add the other bridge, choose both, and put the one on the other.",
+                (device.id,),
+            )
+        if device.radio_end == "client" and len(mine) > 1:
+            yield Finding(
+                "client-twice",
+                Severity.FAULT,
+                "wiring",
+                f"{device.name} is a client of {len(mine)} access points",
+                "A client joins one access point.",
+                "Take out all but one of its radio links, or make it the access point.",
+                (device.id,),
+            )
+
+
+def paths(facts: Facts) -> Iterator[Finding]:
+    """Signal, obstacles and encryption of every radio link."""
+    unplanned = []
+    for link in facts.job.links:
+        if link.medium != "radio" or link.id not in facts.topology.wiring.capacity_mbps:
+            continue
+        if link.radio is not None and link.radio.security in OLD_SECURITY:
+            yield Finding(
+                "open-radio",
+                Severity.FAULT,
+                "wiring",
+                f"{facts.link_name(link)}: {'no encryption' if link.radio.security == 'open' else 'WEP'}",
+                "Anyone near can watch, and most cameras and bridges refuse WEP.",
+                "Use WPA2 or WPA3, with a long key that both ends spell alike.",
+                (link.a, link.b),
+                set_link([link.id], f"Use WPA2 on {facts.link_name(link)}", radio=changed(link.radio, security="wpa2")),
+            )
+        got = radio_figures(link)
+        if got is None:
+            unplanned.append(link)
+        else:
+            yield from _path(link, got, facts)
+    if unplanned:
+        yield Finding(
+            "radio-unplanned",
+            Severity.NOTE,
+            "wiring",
+            f"{count(len(unplanned), 'radio link has', 'radio links have')} no length or plan",
+            f"{facts.link_name(unplanned[0])} is taken to carry {RADIO_MBPS:g} Mb/s unless a rate is typed in.",
+            "Choose the link in the diagram and give its length, channel and antennas.",
+            tuple(link.a for link in unplanned),
+        )
+
+
+def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
+    if got.budget.step is None:
+        yield Finding(
+            "radio-weak",
+            Severity.FAULT,
+            "wiring",
+            f"{facts.link_name(link)}: {figure(got.budget.rx_dbm)} dBm arrive, too little for any rate",
+            "Even the slowest step would not hold its margin.",
+            "Antennas with more gain, a narrower channel, or a shorter path.",
+            (link.a, link.b),
+        )
+    if got.tight:
+        worst = min(got.clearances, key=lambda clear: clear.above_m - clear.wanted_m)
+        where = f"{figure(worst.at_m)} m from {facts.name(link.a)}"
+        yield Finding(
+            "radio-blocked" if got.blocked else "radio-tight",
+            Severity.FAULT if got.blocked else Severity.DOUBT,
+            "wiring",
+            f"{facts.link_name(link)}: {'no line of sight' if got.blocked else 'too little clearance'}",
+            f"What stands {where} reaches {figure(-worst.above_m)} m into the line of sight."
+            if got.blocked
+            else f"{where} the line of sight clears by {figure(worst.above_m)} m; {figure(worst.wanted_m)} m are wanted "
+            "(60 % of the first Fresnel zone). Leaves and rain take more.",
+            "Raise one end or both, or go round it.",
+            (link.a, link.b),
+        )
+
+
+def air(facts: Facts) -> Iterator[Finding]:
+    """Links that share an access point share its air."""
+    for device_id, share in facts.topology.air_share.items():
+        if share <= NEAR_SHARE or at_most(share, NEAR_SHARE):
+            continue
+        over = not at_most(share, 1)
+        yield Finding(
+            "air-over" if over else "air-near",
+            Severity.FAULT if over else Severity.DOUBT,
+            "wiring",
+            f"{facts.name(device_id)}: {figure(100 * share)} % of its air time is taken",
+            "All its far ends share one channel, and both ways of each.",
+            "A wider channel, better antennas, a second bridge on another channel, or lower rates.",
+            (device_id,),
+        )
+
+
+RULES = (ends, paths, air)

@@ -1,0 +1,292 @@
+"""The four ways of attaching cameras, as edits that rewrite the wiring of a job.
+
+``main network``: cameras and recorders hang on switches, the router too. ``own network``: the same switches, but the
+router hangs on the recorder's second socket, so that the cameras' traffic stays apart. ``own ports``: cameras whose
+cable ends in the recorder's own place are plugged into its powered sockets; switches farther off hang on it.
+``passed through``: the same, with the recorder's sockets working as a plain switch.
+
+A camera's run never changes its length: only such cameras are moved whose cable ends where the new socket is, or which
+hang on nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit, with_parts
+from eager_lens.core.job.model import Attachment, Camera, Job, Link, NetworkDevice, Recorder, changed, fresh_ids
+from eager_lens.core.job.wiring import free_sockets, kinds_of, sockets_used, take_socket
+
+WAYS: tuple[Attachment, ...] = ("main network", "own network", "own ports", "passed through")
+
+WAY_WORDS: dict[Attachment, str] = {
+    "main network": "Switches of the main network",
+    "own network": "A network of their own",
+    "own ports": "The recorder's own ports",
+    "passed through": "Recorder ports passed through",
+}
+
+RECORDER_POWERED_PORTS = {4: 60.0, 8: 120.0, 16: 250.0}
+"""Powered sockets that recorders usually come with, and the watts that those then give."""
+
+
+def attach(job: Job, way: Attachment) -> Edit:
+    """Attach all cameras in one of the four ways, as one step.
+
+    Raises:
+        RefusedInput: when the job has no camera or no recorder.
+    """
+    rewired = attached(job, way)
+    lists = {name: getattr(rewired, name) for name in ("network", "recorders", "links")}
+    return Edit(f"Attach cameras: {WAY_WORDS[way].lower()}", lambda present: with_parts(present, **lists))
+
+
+def attached(job: Job, way: Attachment) -> Job:
+    """The job with its wiring rewritten.
+
+    Raises:
+        RefusedInput: when the job has no camera or no recorder.
+    """
+    if not job.recorders or not job.cameras:
+        raise RefusedInput("cameras", "there must be a camera and a recorder before their wiring can be laid out")
+    plan = _Rewiring(job)
+    if way in ("main network", "own network"):
+        plan.off_the_recorders()
+    else:
+        plan.onto_the_recorders()
+    plan.join_recorders()
+    if way == "main network":
+        plan.routers_on_switches()
+    else:
+        plan.routers_on_recorders()
+    for recorder in plan.recorders.values():
+        plan.recorders[recorder.id] = changed(recorder, attachment=way)
+    return with_parts(
+        job,
+        network=tuple(plan.network.values()),
+        recorders=tuple(plan.recorders.values()),
+        links=tuple(plan.links.values()),
+    )
+
+
+class _Rewiring:
+    """The parts of a job while its wiring is rewritten, and the steps of doing so."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.network: dict[str, NetworkDevice] = {device.id: device for device in job.network}
+        self.recorders: dict[str, Recorder] = {recorder.id: recorder for recorder in job.recorders}
+        self.cameras: dict[str, Camera] = {camera.id: camera for camera in job.cameras}
+        known = {device.id for device in job.devices()}
+        self.links: dict[str, Link] = {link.id: link for link in job.links if {link.a, link.b} <= known}
+        self.linked_to_router = {
+            device_id
+            for router in self._routers()
+            for device_id in self._group(router.id, passing_recorders=True)
+            if device_id in self.recorders
+        }
+
+    # ---- looking ---------------------------------------------------------------------------------------------
+
+    def _routers(self) -> list[NetworkDevice]:
+        return [device for device in self.network.values() if device.role == "router"]
+
+    def _links_of(self, device_id: str) -> list[Link]:
+        return [link for link in self.links.values() if device_id in (link.a, link.b)]
+
+    def _group(self, start: str, passing_recorders: bool = False) -> set[str]:
+        """All that hangs together with a device; recorders are its rim unless they pass on."""
+        around: dict[str, list[str]] = {}
+        for link in self.links.values():
+            around.setdefault(link.a, []).append(link.b)
+            around.setdefault(link.b, []).append(link.a)
+        found, waiting = {start}, [start]
+        while waiting:
+            here = waiting.pop()
+            if here != start and here in self.recorders and not passing_recorders:
+                continue
+            for other in around.get(here, ()):
+                if other not in found:
+                    found.add(other)
+                    waiting.append(other)
+        return found
+
+    def _feeders(self) -> dict[str, Link]:
+        feeders: dict[str, Link] = {}
+        for link in self.links.values():
+            for end in (link.a, link.b):
+                if end in self.cameras:
+                    feeders.setdefault(end, link)
+        return feeders
+
+    def _own_recorder(self, camera: Camera) -> Recorder:
+        ids = (place.recorder for place in camera.registered if place.recorder in self.recorders)
+        return self.recorders[next(ids, next(iter(self.recorders)))]
+
+    def _switch_of(self, recorder: Recorder) -> NetworkDevice | None:
+        """The switch that a recorder hangs on, else one in its place, else the first of the job."""
+        ends = [link.far_end(recorder.id)[0] for link in self._links_of(recorder.id)]
+        switches = [device for device in self.network.values() if device.role == "switch"]
+        for fits in (lambda s: s.id in ends, lambda s: s.place == recorder.place, lambda s: True):
+            found = [switch for switch in switches if fits(switch)]
+            if found:
+                return found[0]
+        return None
+
+    # ---- changing --------------------------------------------------------------------------------------------
+
+    def _plug(self, a_id: str, b_id: str, wants_power: bool) -> None:
+        """Join two devices, each on its next fitting socket; one that has none left gets one more (0 is no socket)."""
+        used = sockets_used(self.links.values())
+        ends = {**self.network, **self.recorders, **self.cameras}
+        a, b = ends[a_id], ends[b_id]
+        (link_id,) = fresh_ids("link", (*self.links, *(link.id for link in self.job.links)), 1)
+        a_port = take_socket(a, free_sockets(a, used), wants_power=False)
+        b_port = take_socket(b, free_sockets(b, used), wants_power)
+        self.links[link_id] = Link(id=link_id, a=a_id, a_port=a_port, b=b_id, b_port=b_port)
+
+    def _unplug(self, links: Iterable[Link]) -> None:
+        for link in links:
+            self.links.pop(link.id, None)
+
+    def _add_switch(self, place: str, cameras: int) -> NetworkDevice:
+        kinds = sorted(
+            (kind for kind in kinds_of(self.job).values() if kind.role == "switch" and kind.powered_ports),
+            key=lambda kind: (kind.powered_ports, kind.budget_w),
+        )
+        kind = next((kind for kind in kinds if kind.powered_ports >= cameras), kinds[-1])
+        (new_id,) = fresh_ids("net", (*self.network, *(device.id for device in self.job.network)), 1)
+        subnet = next((recorder.subnet for recorder in self.recorders.values() if recorder.place == place), "")
+        switch = NetworkDevice(id=new_id, name=f"{place or 'Main'} switch", place=place, subnet=subnet, **kind.fits())
+        names = {device.name for device in self.job.devices()}
+        if switch.name in names:
+            switch = changed(switch, name=f"{switch.name} {new_id.removeprefix('net-')}")
+        self.network[new_id] = switch
+        return switch
+
+    def _room(self, switch: NetworkDevice) -> int:
+        """Free sockets with power, one of all sockets being kept for the way on."""
+        free = free_sockets(switch, sockets_used(self.links.values()))
+        powered = sum(number <= switch.powered_ports for number in free)
+        return max(0, min(powered, len(free) - 1))
+
+    def off_the_recorders(self) -> None:
+        """Put every camera that hangs on a recorder or on nothing on a switch in its place, in the order of places."""
+        feeders = self._feeders()
+        waiting: dict[str, list[str]] = {}
+        for camera in self.cameras.values():
+            link = feeders.get(camera.id)
+            if link is None or link.far_end(camera.id)[0] in self.recorders:
+                # A cable that ends at the recorder ends in the recorder's place.
+                place = self._own_recorder(camera).place if link else camera.place
+                waiting.setdefault(place, []).append(camera.id)
+        for place, camera_ids in waiting.items():
+            self._unplug([feeders[camera_id] for camera_id in camera_ids if camera_id in feeders])
+            while camera_ids:
+                here = [s for s in self.network.values() if s.role == "switch" and s.place == place and self._room(s)]
+                switch = here[0] if here else self._add_switch(place, len(camera_ids))
+                room = self._room(switch) or 1
+                for camera_id in camera_ids[:room]:
+                    self._plug(camera_id, switch.id, wants_power=True)
+                del camera_ids[:room]
+
+    def onto_the_recorders(self) -> None:
+        """Put cameras whose cable ends in their recorder's place on its powered sockets, as many as such recorders have."""
+        feeders = self._feeders()
+        for recorder in list(self.recorders.values()):
+            near = [c for c in self.cameras.values() if self._ends_at(c, recorder, feeders.get(c.id))]
+            if not near:
+                continue
+            most = max(RECORDER_POWERED_PORTS)
+            powered = recorder.powered_ports
+            if powered < len(near):
+                powered = max(powered, next((n for n in RECORDER_POWERED_PORTS if n >= len(near)), most))
+                recorder = changed(
+                    recorder,
+                    powered_ports=powered,
+                    ports=max(recorder.ports, powered + 2),
+                    budget_w=max(recorder.budget_w, RECORDER_POWERED_PORTS.get(powered, 0.0)),
+                )
+                self.recorders[recorder.id] = recorder
+            on_it = sum(
+                c in self.cameras for c in (link.far_end(recorder.id)[0] for link in self._links_of(recorder.id))
+            )
+            moving = [c for c in near if self._far_end(feeders.get(c.id), c) != recorder.id][: powered - on_it]
+            left = {self._far_end(feeders.get(camera.id), camera) for camera in moving}
+            self._unplug([feeders[camera.id] for camera in moving if camera.id in feeders])
+            self._low_sockets_free(recorder)
+            for camera in moving:
+                self._plug(camera.id, recorder.id, wants_power=True)
+            # A switch that has nothing left to join is left over.
+            for switch_id in left & self.network.keys():
+                ends = {link.far_end(switch_id)[0] for link in self._links_of(switch_id)}
+                if ends <= self.recorders.keys():
+                    self._unplug(self._links_of(switch_id))
+
+    def _low_sockets_free(self, recorder: Recorder) -> None:
+        """Move what is no camera off a recorder's powered sockets; those are for cameras."""
+        for link in self._links_of(recorder.id):
+            at_a = link.a == recorder.id
+            other, _ = link.far_end(recorder.id)
+            if other not in self.cameras and 0 < (link.a_port if at_a else link.b_port) <= recorder.powered_ports:
+                self.links.pop(link.id)
+                free = free_sockets(recorder, sockets_used(self.links.values()))
+                port = take_socket(recorder, free, wants_power=False)
+                self.links[link.id] = changed(link, **{"a_port" if at_a else "b_port": port})
+
+    def _ends_at(self, camera: Camera, recorder: Recorder, link: Link | None) -> bool:
+        if self._own_recorder(camera).id != recorder.id:
+            return False
+        if link is None:
+            return camera.place == recorder.place
+        other = self._far_end(link, camera)
+        if other == recorder.id:
+            return True
+        device = self.network.get(other)
+        return link.medium == "copper" and device is not None and device.place == recorder.place
+
+    @staticmethod
+    def _far_end(link: Link | None, camera: Camera) -> str:
+        return "" if link is None else link.far_end(camera.id)[0]
+
+    def join_recorders(self) -> None:
+        """Join every recorder with the switches on which its cameras hang, where nothing joins them yet."""
+        for recorder in list(self.recorders.values()):
+            feeders = self._feeders()
+            own = [c for c in self.cameras.values() if self._own_recorder(c).id == recorder.id and c.id in feeders]
+            for camera in own:
+                hung_on = self._far_end(feeders[camera.id], camera)
+                if hung_on in self.network and recorder.id not in self._group(hung_on):
+                    main = self._switch_of(recorder)
+                    if main is not None and recorder.id not in self._group(main.id):
+                        self._plug(recorder.id, main.id, wants_power=False)
+                    if recorder.id not in self._group(hung_on):
+                        self._plug(hung_on, main.id if main and main.id != hung_on else recorder.id, wants_power=False)
+
+    def routers_on_switches(self) -> None:
+        """Put routers on the recorders' switches, off the recorders, where they belonged together before."""
+        for router in self._routers():
+            self._unplug([link for link in self._links_of(router.id) if link.far_end(router.id)[0] in self.recorders])
+            for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
+                switch = self._switch_of(self.recorders[recorder_id])
+                if switch is not None and router.id not in self._group(switch.id):
+                    self._plug(router.id, switch.id, wants_power=False)
+
+    def routers_on_recorders(self) -> None:
+        """Take routers off the cameras' switches and put them on the recorders; what they joined is joined without."""
+        for router in self._routers():
+            cut = []
+            for link in self._links_of(router.id):
+                other, _ = link.far_end(router.id)
+                self.links.pop(link.id)
+                if other in self.recorders or self._group(other) & self.cameras.keys():
+                    cut.append(other)
+                else:
+                    self.links[link.id] = link  # an office switch without cameras stays on its router
+            for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
+                recorder = self.recorders[recorder_id]
+                if not free_sockets(recorder, sockets_used(self.links.values())):
+                    self.recorders[recorder_id] = changed(recorder, ports=recorder.ports + 1)
+                self._plug(router.id, recorder_id, wants_power=False)
+        self.join_recorders()
