@@ -7,6 +7,7 @@ from PySide6.QtTest import QAbstractItemModelTester, QTest
 
 from eager_lens.core.job.edits import set_fields
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow
+from eager_lens.desk.widgets.record_table import RecordTable
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with, recorder
 
@@ -176,11 +177,9 @@ class Models(WindowCase):
         testers = []
         for stage in ("wiring", "sizing", "addresses", "bench", "week", "movement", "proof"):
             self.window.go(stage)
-            for name in ("cameras", "recorders", "network", "devices", "subnets"):
-                table = getattr(self.window.pages[stage], name, None)
-                if table is not None:
-                    mode = QAbstractItemModelTester.FailureReportingMode.Fatal
-                    testers.append(QAbstractItemModelTester(table.records, mode))
+            for table in self.window.pages[stage].findChildren(RecordTable):
+                mode = QAbstractItemModelTester.FailureReportingMode.Fatal
+                testers.append(QAbstractItemModelTester(table.records, mode))
             self.session.apply(set_fields(["cam-1"], "x", place="P2", fps=3))
             self.window.run("add-camera")
             self.session.undo()

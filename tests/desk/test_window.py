@@ -240,8 +240,9 @@ class FindingsPanel(WindowCase):
 class Readout(WindowCase):
     def test_the_figures_are_the_tightest_of_their_kind(self):
         self.open_demo()
-        days, incoming, registered, addresses, checks = readings(self.session.assessment)
+        days, incoming, power, registered, addresses, checks = readings(self.session.assessment)
         self.assertEqual((days.figure, days.rest), ("25.7", "of 31 asked"))
+        self.assertEqual((power.words, power.figure), ("Power · Halt switch", "47"))
         self.assertEqual((incoming.figure, incoming.rest), ("74", "of 160 Mb/s"))
         self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "10"))
         self.assertTrue(days.assumed)
@@ -266,7 +267,9 @@ class Readout(WindowCase):
 
     def test_an_empty_job_has_no_figures_and_no_crash(self):
         self.open_job(EMPTY_JOB)
-        self.assertEqual([reading.figure for reading in readings(self.session.assessment)], ["–", "–", "0", "0", "0"])
+        self.assertEqual(
+            [reading.figure for reading in readings(self.session.assessment)], ["–", "–", "–", "0", "0", "0"]
+        )
 
 
 class Files(WindowCase):

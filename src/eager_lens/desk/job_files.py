@@ -47,8 +47,7 @@ class JobFiles:
 
     def save_as(self) -> bool:
         """Ask for a file and save to it."""
-        base = self._session.job.name.replace("/", "-")[:80]
-        proposed = self._session.path or Path.home() / f"{base}{ENDING}"
+        proposed = self._session.beside(ENDING)
         path = self._asker.save_file("Save the job", JOB_FILE, proposed)
         return path is not None and self._save_to(path)
 

@@ -16,7 +16,7 @@ from eager_lens.core.assess.finding import Stage
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import Edit
-from eager_lens.core.job.file import Stamp, read_job, write_job
+from eager_lens.core.job.file import ENDING, Stamp, read_job, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
 from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave
@@ -69,6 +69,7 @@ class Session(QObject):
         self.job: Job = EMPTY_JOB
         self.assessment: Assessment = assess(self.job)
         self.is_open = False
+        self.times_opened = 0
         self.path: Path | None = None
         self.chosen: tuple[str, ...] = ()
         self._saved_job: Job | None = None
@@ -204,6 +205,11 @@ class Session(QObject):
         self._write_copy()
         self.state_changed.emit()
 
+    def beside(self, ending: str) -> Path:
+        """Where something that is made from the job is proposed to be written: beside its file, under its name."""
+        name = self.path.name.removesuffix(ENDING) if self.path else self.job.name.replace("/", "-")[:80]
+        return (self.path.parent if self.path else Path.home()) / f"{name}{ending}"
+
     def save_as(self, path: Path, force: bool = False) -> None:
         """Save, to this file from now on.
 
@@ -239,6 +245,7 @@ class Session(QObject):
         self._undo.clear()
         self._redo.clear()
         self.is_open = True
+        self.times_opened += 1  # a view that remembers parts by id forgets them in another job
         self.chosen = ()
         self.job = job
         self.assessment = assess(job)

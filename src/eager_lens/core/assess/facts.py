@@ -8,9 +8,10 @@ from functools import cached_property
 from eager_lens.core.assess.failing import Failure, failures, stops_recording
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.power import unit_of_device
 from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
-from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, Recorder, SubnetPlan, Week
+from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, PowerUnit, Recorder, SubnetPlan, Week
 from eager_lens.core.job.wiring import kinds_of
 from eager_lens.core.recording.week import Mode
 from eager_lens.core.reference.device_kinds import DeviceKind
@@ -74,6 +75,11 @@ class Facts:
         """The cameras that no power can come to over their link."""
         on_link = {link.id for link in self.job.links if link.medium != "copper"}
         return [camera for link_id, camera in self.on_link.items() if link_id in on_link] if on_link else []
+
+    @cached_property
+    def fed_by_unit(self) -> dict[str, PowerUnit]:
+        """By device id, the injector or plug-in supply that feeds it."""
+        return unit_of_device(self.job)
 
     @cached_property
     def kinds(self) -> dict[str, DeviceKind]:

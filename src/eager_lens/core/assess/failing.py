@@ -36,13 +36,17 @@ def hides_recorders(network: Network, job: Job) -> dict[str, set[str]]:
 
     Outside is every router with a line to the internet; a recorder is lost when no such router reaches it.
     """
-    ways_out = [device.id for device in job.network if device.upload_mbps is not None]
     recorder_ids = {recorder.id for recorder in job.recorders}
     hidden: dict[str, set[str]] = {}
-    for at, router_id in enumerate(ways_out):
+    for at, router_id in enumerate(ways_out(job)):
         lost = {part: set(gone) for part, gone in stopped_by(network, router_id, recorder_ids).items()}
         hidden = lost if at == 0 else {part: hidden[part] & lost[part] for part in hidden if part in lost}
     return {part: gone for part, gone in hidden.items() if gone}
+
+
+def ways_out(job: Job) -> list[str]:
+    """Routers with a line to the internet."""
+    return [device.id for device in job.network if device.upload_mbps is not None]
 
 
 def stops_with_unit(network: Network, cameras_on: Mapping[str, Iterable[Camera]], gone: frozenset[str]) -> set[str]:
@@ -68,13 +72,14 @@ def failures(
     """
     on = {recorder_id: {camera.id for camera in cameras} for recorder_id, cameras in cameras_on.items()}
     hides = hides_recorders(network, job)
+    seen = {one.id for one in job.recorders if any(network.reaches(one.id, router) for router in ways_out(job))}
     found = []
     for part in dict.fromkeys((*stops, *hides)):
         stopped = stops.get(part, set())
         hidden = hides.get(part, set())
         unseen: set[str] = set().union(*(on[recorder_id] for recorder_id in hidden))
         if unseen:
-            unseen = unseen.difference(*(cameras for recorder_id, cameras in on.items() if recorder_id not in hidden))
+            unseen = unseen.difference(*(on[recorder_id] for recorder_id in seen - hidden))
         found.append(Failure(part, frozenset(stopped), frozenset(unseen - stopped)))
     for unit in job.power:
         if unit.kind != "ups" and unit.feeds:

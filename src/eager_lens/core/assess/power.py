@@ -14,6 +14,10 @@ LOWEST_SHARE = 0.9
 """Least share of its voltage with which a device on a plug-in supply is taken to work."""
 
 
+UPS_SHARES = {name: UpsTimeIn.model_fields[name].default for name in ("inverter_share", "depth_share")}
+"""Shares of a battery supply that are assumed where nothing better is known."""
+
+
 class Supply(NamedTuple):
     """Power on one device or unit: what wants power from it, watts set aside by class, watts drawn at night."""
 
@@ -100,7 +104,12 @@ def _farthest_first(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]
 
 def supply_run(unit: PowerUnit, draw_w: float) -> DcRun:
     """What arrives at the end of a plug-in supply's wires when all that hangs there draws at once."""
-    return dc_run(float(unit.output.split()[0]), draw_w, unit.length_m, unit.area_mm2, LOWEST_SHARE)
+    return dc_run(supply_volts(unit), draw_w, unit.length_m, unit.area_mm2, LOWEST_SHARE)
+
+
+def supply_volts(unit: PowerUnit) -> float:
+    """The volts that a plug-in supply gives, out of its words; AC is reckoned like DC, which it is for heaters."""
+    return float(unit.output.split()[0])
 
 
 class UpsFigures(NamedTuple):
@@ -122,5 +131,4 @@ def ups_figures(unit: PowerUnit, devices: Mapping[str, Device], supplies: Mappin
             load_w += device.power_w
     if load_w == 0:
         return UpsFigures(0.0, None)
-    shares = UpsTimeIn(load_w=load_w, battery_wh=unit.battery_wh)
-    return UpsFigures(load_w, ups_minutes(load_w, unit.battery_wh, shares.inverter_share, shares.depth_share))
+    return UpsFigures(load_w, ups_minutes(load_w, unit.battery_wh, **UPS_SHARES))

@@ -49,6 +49,10 @@ def _wiring(assessment: Assessment) -> Verdict:
     known = sum(camera.cable_m is not None for camera in job.cameras)
     if failing:
         sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
+    elif faults := [finding for finding in assessment.of_stage("wiring") if finding.severity is Severity.FAULT]:
+        sentence = faults[0].title + (f", and {count(len(faults) - 1, 'fault')} more" if len(faults) > 1 else "")
+    elif job.links:
+        sentence = f"Everything is fed, and every link carries its load: {listed}"
     elif job.cameras and known == len(job.cameras):
         sentence = f"Every run reaches and feeds its camera: {listed}"
     else:
@@ -58,9 +62,9 @@ def _wiring(assessment: Assessment) -> Verdict:
         roles[device.role] = roles.get(device.role, 0) + 1
     plural = {"switch": "switches", "other": "other devices"}
     besides = [count(number, role, plural.get(role)) for role, number in roles.items()]
-    lengths = f"cable lengths known for {known} of {len(job.cameras)} cameras" if job.cameras else "no camera yet"
+    lengths = f"; cable lengths known for {known} of {len(job.cameras)} cameras" if known < len(job.cameras) else ""
     others = f"besides {', '.join(besides)}" if besides else "no switch or router is listed yet"
-    return Verdict(sentence, f"{listed}; {others}; {lengths}.")
+    return Verdict(sentence, f"{listed}; {others}{lengths}.")
 
 
 def _sizing(assessment: Assessment) -> Verdict:

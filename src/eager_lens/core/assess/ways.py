@@ -99,7 +99,7 @@ def way_figures(assessment: Assessment, way: Attachment) -> WayFigures:
         in_reach=in_reach,
         on_ports=len(on_ports),
         addresses=in_reach or 0,
-        buy=tuple(more_than(parts_list(facts), parts_list(assessment.facts))),
+        buy=tuple(p for p in more_than(parts_list(facts), parts_list(assessment.facts)) if p.unit != "runs"),
     )
 
 

@@ -11,13 +11,15 @@ from typing import Any, Literal, NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import Origin, assumed_rate_of, cable_temperature_c, scene_of
 from eager_lens.core.assess.finding import names_listed
-from eager_lens.core.assess.power import Supply
+from eager_lens.core.assess.power import LOWEST_SHARE, UPS_SHARES, Supply, supply_volts, ups_figures
 from eager_lens.core.assess.proof import CHECKS, progress
 from eager_lens.core.assess.rules.feeding import SPARE_SHARE
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera
+from eager_lens.core.power.dc import DC_RUN
 from eager_lens.core.power.poe import POE_RUN, POWER_CLASSES
+from eager_lens.core.power.ups import UPS_TIME
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.streams import stream_assumptions
@@ -26,7 +28,18 @@ from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
 from eager_lens.core.units import figure, unit_of
 
 FigureKind = Literal[
-    "days", "incoming", "rate", "gb-per-day", "volts", "power", "load", "stops", "channels", "addresses", "steps"
+    "days",
+    "incoming",
+    "rate",
+    "gb-per-day",
+    "volts",
+    "power",
+    "load",
+    "stops",
+    "unit",
+    "channels",
+    "addresses",
+    "steps",
 ]
 
 
@@ -84,7 +97,7 @@ def with_unit(key: str, value: Any) -> str:
 
 def _label(key: str) -> str:
     words = key.split("_")
-    unit_words = {"mbps", "tb", "tib", "gb", "s", "h", "px", "days", "share", "w", "v", "c", "m"}
+    unit_words = {"mm2", "wh", "mbps", "tb", "tib", "gb", "s", "h", "px", "days", "share", "w", "v", "c", "m"}
     while len(words) > 1 and words[-1] in unit_words:
         words.pop()
     return " ".join(words).replace(" h per day", " a day").replace(" per h", " an hour").replace(" per day", " a day")
@@ -104,6 +117,8 @@ def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:
         return facts.camera_figures
     if kind == "load":
         return facts.topology.loads
+    if kind == "unit":
+        return {unit.id for unit in facts.job.power}
     if kind in ("power", "stops"):
         return facts.by_device_id.keys() | {link.id for link in facts.job.links}
     return facts.recorder_figures
@@ -289,6 +304,49 @@ def _power(device_id: str, assessment: Assessment) -> Working:
     return Working(f"Power, {device.name}", f"{figure(supply.draw_w)} W at night", formula, lines, "IEEE 802.3 classes")
 
 
+def _unit(unit_id: str, assessment: Assessment) -> Working:
+    """What an injector, plug-in supply or battery supply feeds, and what that leaves."""
+    facts = assessment.facts
+    unit = next(unit for unit in facts.job.power if unit.id == unit_id)
+    fed = Line("feeds", names_listed([facts.name(one) for one in unit.feeds], 4) or "nothing", "plan")
+    if unit.kind == "ups":
+        got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
+        if got.minutes is None:
+            return Working(unit.name, "carries nothing", UPS_TIME.formula, (fed,), UPS_TIME.source)
+        _, lines = calculated(
+            UPS_TIME,
+            {
+                "load_w": (got.load_w, "worked out"),
+                "battery_wh": (unit.battery_wh, "plan"),
+                "inverter_share": (UPS_SHARES["inverter_share"], "assumed"),
+                "depth_share": (UPS_SHARES["depth_share"], "assumed"),
+            },
+        )
+        return Working(unit.name, f"{figure(got.minutes)} minutes", UPS_TIME.formula, (fed, *lines), UPS_TIME.source)
+    supply = facts.topology.supplies.get(unit_id, Supply(0, 0.0, 0.0))
+    given = Line("gives", f"{figure(unit.budget_w)} W", "plan")
+    if unit.kind == "injector":
+        lines = (fed, Line("class", str(unit.power_class), "plan"), given)
+        return Working(
+            unit.name, f"{figure(supply.draw_w)} W at night", "what its device draws", lines, "IEEE 802.3 classes"
+        )
+    volts = supply_volts(unit)
+    out, lines = calculated(
+        DC_RUN,
+        {
+            "supply_v": (volts, "plan"),
+            "power_w": (supply.draw_w, "worked out"),
+            "length_m": (unit.length_m, "plan"),
+            "area_mm2": (unit.area_mm2, "plan"),
+            "lowest_share": (LOWEST_SHARE, "assumed"),
+        },
+    )
+    value = "the wire cannot carry it" if out["device_v"] is None else f"{figure(out['device_v'])} V at the end"
+    longest = "no limit" if out["longest_m"] is None else f"{figure(out['longest_m'])} m"
+    lines = (fed, given, *lines, Line("longest run", longest, "worked out"))
+    return Working(unit.name, value, DC_RUN.formula, lines, DC_RUN.source)
+
+
 def _load(link_id: str, assessment: Assessment) -> Working:
     facts = assessment.facts
     link = next(link for link in facts.job.links if link.id == link_id)
@@ -376,6 +434,7 @@ _MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
     "power": _power,
     "load": _load,
     "stops": _stops,
+    "unit": _unit,
     "channels": _channels,
     "addresses": _addresses,
     "steps": _steps,

@@ -5,6 +5,8 @@ import io
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.parts import parts_list
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
 from eager_lens.core.job.model import Device, Job
 
@@ -92,3 +94,9 @@ def job_tables(job: Job) -> list[Table]:
         _device_table("Recorders", RECORDER_FIELDS, job.recorders, job),
         _device_table("Network", NETWORK_FIELDS, job.network, job),
     ]
+
+
+def parts_table(facts: Facts) -> Table:
+    """The parts list."""
+    rows = tuple((part.group, part.what, part.quantity, part.unit, part.note) for part in parts_list(facts))
+    return Table("Parts", ("Group", "What", "Quantity", "Unit", "Note"), rows)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Literal
 
 from eager_lens.core.errors import RefusedInput
@@ -168,10 +168,12 @@ def set_link(link_ids: Iterable[str], label: str, **fields: Any) -> Edit:
 
 # ---- power units -------------------------------------------------------------------------------------------------
 
-UNIT_WORDS: dict[str, str] = {"injector": "injector", "supply": "plug-in supply", "ups": "battery supply"}
+UnitKind = Literal["injector", "supply", "ups"]
+
+UNIT_WORDS: dict[UnitKind, str] = {"injector": "injector", "supply": "plug-in supply", "ups": "battery supply"}
 
 
-def add_unit(kind: Literal["injector", "supply", "ups"], feeds: Sequence[str] = (), **fields: Any) -> Edit:
+def add_unit(kind: UnitKind, feeds: Sequence[str] = (), **fields: Any) -> Edit:
     """Add an injector, plug-in supply or battery supply that feeds some devices."""
 
     def apply(job: Job) -> Job:
@@ -209,7 +211,7 @@ def remove_units(unit_ids: Iterable[str]) -> Edit:
 # ---- device kinds ------------------------------------------------------------------------------------------------
 
 
-def set_kind(job: Job, kind_id: str, label: str, **fields: Any) -> Edit:
+def set_kind(job: Job, kind_id: str, words: str, fields: Mapping[str, Any]) -> Edit:
     """Change a device kind in this job; one of the reference table becomes the job's own then.
 
     Devices keep the figures that they were given; choosing the kind again brings the new ones.
@@ -226,7 +228,7 @@ def set_kind(job: Job, kind_id: str, label: str, **fields: Any) -> Edit:
         kept = tuple(kind for kind in present.kinds if kind.id != kind_id)
         return with_parts(present, kinds=(*kept, own))
 
-    return Edit(label, apply)
+    return Edit(words, apply)
 
 
 def add_kind(like: DeviceKind, label: str) -> Edit:

@@ -12,7 +12,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.proof import progress
 from eager_lens.core.assess.verdict import address_faults
-from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.assess.working import FigureKind, FigureRef
 from eager_lens.core.units import figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -37,6 +37,7 @@ def readings(assessment: Assessment) -> tuple[Reading, ...]:
     return (
         _days(assessment),
         _incoming(assessment),
+        _power(assessment),
         _channels(assessment),
         _addresses(assessment),
         _steps(assessment),
@@ -81,6 +82,27 @@ def _incoming(assessment: Assessment) -> Reading:
     ref = FigureRef("incoming", recorder.id)
     assumed = bool(facts.with_trait["assumed rate"])
     return Reading(f"Incoming · {recorder.name}", figure(got.incoming_mbps), rest, severity, ref, assumed)
+
+
+def _power(assessment: Assessment) -> Reading:
+    """The supply whose draw at night comes nearest to what it gives."""
+    topology = assessment.facts.topology
+    budgets = {device.id: device.budget_w for device in assessment.facts.suppliers if device.powered_ports}
+    budgets |= {unit.id: unit.budget_w for unit in assessment.job.power}
+    fed = [
+        (supply.draw_w / budgets[supplier], supplier)
+        for supplier, supply in topology.supplies.items()
+        if budgets.get(supplier)
+    ]
+    if not fed:
+        return Reading("Power at night", "–", "nothing fed yet", None, None)
+    _, supplier = max(fed)
+    names = {part.id: part.name for part in (*assessment.facts.suppliers, *assessment.job.power)}
+    severity = _worst(assessment, supplier, "power-over", "power-near", "supply-over")
+    rest = f"of {figure(budgets[supplier])} W"
+    kind: FigureKind = "unit" if supplier in {unit.id for unit in assessment.job.power} else "power"
+    ref = FigureRef(kind, supplier)
+    return Reading(f"Power · {names[supplier]}", figure(topology.supplies[supplier].draw_w), rest, severity, ref, True)
 
 
 def _channels(assessment: Assessment) -> Reading:
@@ -191,7 +213,7 @@ class Readout(QWidget):
         super().__init__()
         self.setObjectName("readout")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._cells = [ReadoutCell(session) for _ in range(5)]
+        self._cells = [ReadoutCell(session) for _ in range(6)]
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)

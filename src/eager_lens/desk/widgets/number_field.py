@@ -36,6 +36,12 @@ class NumberField(QLineEdit):
         self._value = None if value is None else float(value)
         if not self.hasFocus():
             self._show_with_unit()
+        elif not self.isModified():
+            self._show_bare()
+
+    def _show_bare(self) -> None:
+        self.setText("" if self._value is None else figure(self._value, 9))
+        self.selectAll()
 
     def _show_with_unit(self) -> None:
         words = self._empty_words if self._value is None else f"{figure(self._value, 9)} {self._unit}"
@@ -44,8 +50,7 @@ class NumberField(QLineEdit):
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Leave the unit out while typing."""
         super().focusInEvent(event)
-        self.setText("" if self._value is None else figure(self._value, 9))
-        self.selectAll()
+        self._show_bare()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """Show the unit again."""

@@ -453,6 +453,6 @@ def _typed(column: TableColumn, part_id: str, text: str, job: Job) -> Job:
     """The job after a text was typed for one part; columns that are worked out are passed over."""
     if column.edit is None:
         return job
-    lists = (job.cameras, job.recorders, job.network, job.subnets, job.weeks, job.links)
+    lists = (job.cameras, job.recorders, job.network, job.subnets, job.weeks, job.links, job.power)
     part = next((part for parts in lists for part in parts if part.id == part_id), None)
     return job if part is None else column.edit([part], text, job).apply(job)

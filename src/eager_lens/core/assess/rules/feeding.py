@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.power import LOWEST_SHARE, Supply, supply_run, unit_of_device, ups_figures
+from eager_lens.core.assess.power import LOWEST_SHARE, Supply, supply_run, ups_figures
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
 from eager_lens.core.job.wiring import set_unit
@@ -77,7 +77,7 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
 
 def unfed(facts: Facts) -> Iterator[Finding]:
     """Cameras that are plugged in, and that nothing feeds."""
-    feeders, units = facts.topology.wiring.feeders, unit_of_device(facts.job)
+    feeders, units = facts.topology.wiring.feeders, facts.fed_by_unit
     dark = [camera for camera in facts.with_trait["no cable power"] if camera.id not in units and camera.id in feeders]
     dark += [camera for camera in facts.by_radio_or_fibre if camera.power_class is not None and camera.id not in units]
     if dark:
@@ -94,7 +94,7 @@ def unfed(facts: Facts) -> Iterator[Finding]:
 
 def classes(facts: Facts) -> Iterator[Finding]:
     """Cameras on a socket that gives less than their class, or no power at all."""
-    feeders, units, devices = facts.topology.wiring.feeders, unit_of_device(facts.job), facts.by_device_id
+    feeders, units, devices = facts.topology.wiring.feeders, facts.fed_by_unit, facts.by_device_id
     weakest = min((device.port_class for device in facts.suppliers), default=8)
     mixed = [device for device in facts.suppliers if 0 < device.powered_ports < device.ports]
     wanting = [camera for camera in facts.job.cameras if (camera.power_class or 0) > weakest] if feeders else []

@@ -7,7 +7,6 @@ from collections.abc import Iterator, Sequence
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.power import unit_of_device
 from eager_lens.core.assess.traits import NEAR_SHARE
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
@@ -308,7 +307,7 @@ def upload_load_mbps(facts: Facts, device: NetworkDevice) -> float | None:
 def far_ends(facts: Facts) -> Iterator[Finding]:
     """As many powered sockets as cameras at the far end of a bridge."""
     job = facts.job
-    units = unit_of_device(job)
+    units = facts.fed_by_unit
     far = {device.place for device in job.network if device.role == "bridge" and device.radio_end == "client"}
     far -= {device.place for device in job.recorders} | {""}
     for place in sorted(far):

@@ -212,10 +212,7 @@ class HandoverPage(Page):
     def _export(self, kind: FileKind) -> None:
         if self.asker is None:
             return
-        own = self.session.path
-        base = own.name.removesuffix(".lens.json") if own else self.session.job.name
-        folder = own.parent if own else Path.home()
-        path = self.asker.save_file(f"Export {kind.words}", kind, folder / f"{base}{kind.endings[0]}")
+        path = self.asker.save_file(f"Export {kind.words}", kind, self.session.beside(kind.endings[0]))
         if path is None:
             return
         assessment, date = self.session.assessment, written_date()

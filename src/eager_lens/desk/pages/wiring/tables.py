@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.parts import Part
+from eager_lens.core.assess.power import supply_run, ups_figures
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
-from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, field_named, number_from
-from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, Recorder
-from eager_lens.core.job.wiring import put_on, set_link, unplug_cameras
+from eager_lens.core.job.fields import (
+    CAMERA_FIELDS,
+    MATERIAL_WORDS,
+    NETWORK_FIELDS,
+    RECORDER_FIELDS,
+    field_named,
+    number_from,
+)
+from eager_lens.core.job.model import AuxPower, Camera, Device, Job, Link, NetworkDevice, PowerUnit, Recorder
+from eager_lens.core.job.wiring import UNIT_WORDS, UnitKind, put_on, set_kind, set_link, set_unit, unplug_cameras
+from eager_lens.core.reference.device_kinds import DeviceKind
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.widgets.columns import device_column
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
@@ -24,6 +35,10 @@ WIDTHS = {
     "awg": 78,
     "cable_material": 96,
     "outdoor": 66,
+    "surge_noted": 76,
+    "aux_power": 84,
+    "small_mbps": 118,
+    "attachment": 112,
     "power_class": 48,
     "power_w": 70,
     "make": 104,
@@ -100,8 +115,25 @@ def camera_columns() -> list[TableColumn]:
     """Name, place, what it hangs on, its run, its power, its label."""
     first, run = ("name", "place"), ("cable_m", "power_class", "power_w")
     # What is judged stands before what is seldom changed, so that it is seen without scrolling.
-    rest = ("awg", "cable_material", "outdoor", "make", "hardware_address", "serial", "note")
-    return [*_fields(CAMERA_FIELDS, first), ON, *_fields(CAMERA_FIELDS, run), VOLTS, *_fields(CAMERA_FIELDS, rest)]
+    rest = [
+        "awg",
+        "cable_material",
+        "outdoor",
+        "surge_noted",
+        "aux_power",
+        "small_mbps",
+        "make",
+        "hardware_address",
+        "serial",
+        "note",
+    ]
+    return [
+        *_fields(CAMERA_FIELDS, first),
+        ON,
+        *_fields(CAMERA_FIELDS, run),
+        VOLTS,
+        *_fields(CAMERA_FIELDS, rest),
+    ]
 
 
 def _fields(fields: Sequence[object], names: Sequence[str]) -> list[TableColumn]:
@@ -149,18 +181,17 @@ STOPS = TableColumn(
 
 
 def network_columns() -> list[TableColumn]:
-    """Name, sockets and power, what it draws, what stops with it, size and label."""
-    first, label = ("name", "role", "ports", "powered_ports", "budget_w"), ("kind", "place", "serial", "note")
-    return [*_fields(NETWORK_FIELDS, first), DRAW, STOPS, *_fields(NETWORK_FIELDS, label)]
+    """Name, size, sockets and power, what it draws, what stops with it, then what is seldom changed."""
+    first = "name kind role ports powered_ports budget_w"
+    rest = "place port_class own_w radio_end power_class power_w wan_port upload_mbps shows shows_main serial note"
+    return [*_fields(NETWORK_FIELDS, first.split()), DRAW, STOPS, *_fields(NETWORK_FIELDS, rest.split())]
 
 
 def recorder_columns() -> list[TableColumn]:
-    """Name, sockets and power, what stops with it, label."""
-    first, label = (
-        ("name", "place", "ports", "powered_ports", "budget_w"),
-        ("make", "hardware_address", "serial", "note"),
-    )
-    return [*_fields(RECORDER_FIELDS, first), DRAW, STOPS, *_fields(RECORDER_FIELDS, label)]
+    """Name, sockets and power, what stops with it, how cameras are attached, label."""
+    first = "name place ports powered_ports budget_w"
+    rest = "attachment takes_small outgoing_limit_mbps port_class own_w make hardware_address serial note"
+    return [*_fields(RECORDER_FIELDS, first.split()), DRAW, STOPS, *_fields(RECORDER_FIELDS, rest.split())]
 
 
 # ---- links -------------------------------------------------------------------------------------------------------
@@ -235,4 +266,308 @@ def link_columns() -> list[TableColumn]:
         TableColumn("medium", "Medium", lambda link, a: link.medium, _set_medium, lambda link, job: MEDIA, width=76),
         TableColumn("capacity_mbps", "Carries", _carries, capacity.edit, unit="Mb/s", align="right", width=96),
         _number("length_m", "Length", "m", 76, None),
+        _link_choice("cable_material", "Wire", MATERIAL_WORDS, 110),
+        _link_choice("long_reach", "Long reach", YES_NO, 84),
+        _link_choice("outdoor", "Outdoors", YES_NO, 76),
+    ]
+
+
+YES_NO: dict[Any, str] = {True: "yes", False: "no"}
+
+
+def _picked(text: str, words: Mapping[Any, str], heading: str) -> Any:
+    """The value whose words a text is, or begins."""
+    wanted = text.strip().casefold()
+    fits = [value for value, said in words.items() if wanted and said.casefold().startswith(wanted)]
+    exact = [value for value in fits if words[value].casefold() == wanted]
+    if len(exact or fits) != 1:
+        raise RefusedInput(heading, f"{text.strip()!r} was given; allowed are {', '.join(words.values())}")
+    return (exact or fits)[0]
+
+
+def _link_choice(name: str, heading: str, words: Mapping[Any, str], width: int) -> TableColumn:
+    def edit(links: Sequence[Link], text: str, job: Job) -> Edit:
+        value = _picked(text, words, heading)
+        return set_link([link.id for link in links], f"Set {heading.lower()} {words[value]} on a link", **{name: value})
+
+    return TableColumn(
+        name,
+        heading,
+        lambda link, a: words[getattr(link, name)],
+        edit,
+        lambda link, job: list(words.values()),
+        width=width,
+    )
+
+
+# ---- port by port ------------------------------------------------------------------------------------------------
+
+
+def _of(value: float | None, limit: float | None, digits: int = 1) -> str:
+    if value is None:
+        return ""
+    return fixed(value, digits) + ("" if limit is None else f" of {figure(limit)}")
+
+
+def port_columns() -> list[TableColumn]:
+    """A device's sockets: number, what is plugged in, its cable, load of capacity, watts of class, volts at the end."""
+    return [
+        TableColumn("port", "Socket", lambda row, a: str(row.port) if row.port else "–", width=64),
+        TableColumn("what", "What", lambda row, a: row.what, width=160, mark=lambda row, a: row.severity),
+        TableColumn("cable", "Cable", lambda row, a: row.cable, width=150),
+        TableColumn(
+            "load",
+            "Load",
+            lambda row, a: _of(row.load_mbps, row.capacity_mbps),
+            unit="Mb/s of capacity",
+            align="right",
+            width=120,
+            working=lambda row: FigureRef("load", row.link_id),
+        ),
+        TableColumn(
+            "power",
+            "Draws",
+            lambda row, a: _of(row.draw_w, row.aside_w),
+            unit="W of class",
+            align="right",
+            width=110,
+        ),
+        TableColumn(
+            "volts",
+            "At the end",
+            lambda row, a: _of(row.device_v, None),
+            unit="V",
+            align="right",
+            width=96,
+            assumed=lambda row, a: row.device_v is not None,
+            working=lambda row: FigureRef("volts", row.device_id),
+            stretch=True,
+        ),
+    ]
+
+
+# ---- what fails --------------------------------------------------------------------------------------------------
+
+
+class FailingPart(NamedTuple):
+    """A row of the list of single failures. ``is_own_run``: a link that only one camera hangs on."""
+
+    id: str
+    name: str
+    kind: str
+    stopped: int
+    unseen: int
+    places: str
+    is_own_run: bool
+
+
+def failing_columns() -> list[TableColumn]:
+    """What fails, what it is, how many cameras stop or are only not seen from outside, and where."""
+    return [
+        TableColumn("name", "If this fails", lambda row, a: row.name, width=250),
+        TableColumn("kind", "Kind", lambda row, a: row.kind, width=80),
+        TableColumn(
+            "stopped",
+            "Stop",
+            lambda row, a: str(row.stopped) if row.stopped else "–",
+            unit="cameras",
+            align="right",
+            width=120,
+            working=lambda row: FigureRef("stops", row.id),
+        ),
+        TableColumn(
+            "unseen",
+            "Lose viewing only",
+            lambda row, a: str(row.unseen) if row.unseen else "–",
+            unit="cameras",
+            align="right",
+            width=150,
+        ),
+        TableColumn("places", "Places", lambda row, a: row.places, width=200, stretch=True),
+    ]
+
+
+# ---- power units -------------------------------------------------------------------------------------------------
+
+
+OF_KIND: dict[str, UnitKind] = {
+    "output": "supply",
+    "length_m": "supply",
+    "area_mm2": "supply",
+    "power_class": "injector",
+    "battery_wh": "ups",
+}
+"""Fields that only one kind of power unit has."""
+
+
+def _if_its_own(name: str, show: Callable[[PowerUnit], str]) -> Callable[[PowerUnit, Assessment], str]:
+    """A dash where a unit of this kind has no such thing."""
+    return lambda unit, a: show(unit) if OF_KIND.get(name, unit.kind) == unit.kind else "–"
+
+
+def _unit_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
+    def edit(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
+        try:
+            value = number_from(text, unit)
+        except ValueError as error:
+            raise RefusedInput(heading, str(error)) from None
+        whom = units[0].name if len(units) == 1 else f"{len(units)} power units"
+        return set_unit([one.id for one in units], f"Set {heading.lower()} {text.strip()} on {whom}", **{name: value})
+
+    show = _if_its_own(name, lambda one: figure(getattr(one, name), 6))
+    return TableColumn(name, heading, show, edit, unit=unit, align="right", width=width)
+
+
+def _unit_choice(name: str, heading: str, words: Mapping[Any, str], width: int) -> TableColumn:
+    def edit(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
+        value = _picked(text, words, heading)
+        return set_unit([one.id for one in units], f"Set {heading.lower()} {words[value]}", **{name: value})
+
+    show = _if_its_own(name, lambda one: words[getattr(one, name)])
+    return TableColumn(name, heading, show, edit, lambda one, job: list(words.values()), width=width)
+
+
+def _unit_text(name: str, heading: str, width: int) -> TableColumn:
+    def edit(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
+        return set_unit([one.id for one in units], f"Set {heading.lower()}", **{name: text.strip()})
+
+    return TableColumn(name, heading, lambda one, a: getattr(one, name), edit, width=width, one_by_one=name == "name")
+
+
+def _feeds(unit: PowerUnit, assessment: Assessment) -> str:
+    return ", ".join(assessment.facts.name(device_id) for device_id in unit.feeds)
+
+
+def _set_feeds(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
+    """Devices by name, apart by commas."""
+    by_name = {device.name.casefold(): device.id for device in job.devices()}
+    ids = []
+    for name in (part.strip() for part in text.split(",")):
+        if name and name.casefold() not in by_name:
+            raise RefusedInput("Feeds", f"{name!r} is no device of this job; write names as they are, apart by commas")
+        if name:
+            ids.append(by_name[name.casefold()])
+    return set_unit([one.id for one in units], f"Set what {units[0].name} feeds", feeds=tuple(dict.fromkeys(ids)))
+
+
+def _unit_load(unit: PowerUnit, assessment: Assessment) -> str:
+    facts = assessment.facts
+    if unit.kind == "ups":
+        return fixed(ups_figures(unit, facts.by_device_id, facts.topology.supplies).load_w, 0)
+    supply = facts.topology.supplies.get(unit.id)
+    return "–" if supply is None else fixed(supply.draw_w, 0)
+
+
+def _unit_left(unit: PowerUnit, assessment: Assessment) -> str:
+    """Minutes of a battery, volts at the end of a supply's wires."""
+    facts = assessment.facts
+    if unit.kind == "ups":
+        minutes = ups_figures(unit, facts.by_device_id, facts.topology.supplies).minutes
+        return "–" if minutes is None else f"{figure(minutes)} min"
+    supply = facts.topology.supplies.get(unit.id)
+    if unit.kind == "injector" or supply is None:
+        return "–"
+    run = supply_run(unit, supply.draw_w)
+    return "none" if run.settled is None else f"{fixed(run.settled.device_v, 1)} V"
+
+
+def unit_columns() -> list[TableColumn]:
+    """Injectors, plug-in supplies and batteries: what they feed, what that takes, what is left of it."""
+    return [
+        _unit_text("name", "Name", 150),
+        _unit_choice("kind", "Kind", UNIT_WORDS, 110),
+        TableColumn("feeds", "Feeds", _feeds, _set_feeds, width=190),
+        TableColumn(
+            "load",
+            "Takes",
+            _unit_load,
+            unit="W",
+            align="right",
+            width=70,
+            working=lambda unit: FigureRef("unit", unit.id),
+        ),
+        _unit_number("budget_w", "Gives", "W", 70),
+        TableColumn(
+            "left",
+            "Lasts or leaves",
+            _unit_left,
+            align="right",
+            width=104,
+            working=lambda unit: FigureRef("unit", unit.id),
+        ),
+        _unit_choice("output", "Output", {output: output for output in get_args(AuxPower)}, 80),
+        _unit_number("power_class", "Class", "", 52),
+        _unit_number("battery_wh", "Battery", "Wh", 84),
+        _unit_number("length_m", "Wire", "m", 64),
+        _unit_number("area_mm2", "Wire", "mm²", 78),
+        _unit_text("place", "Place", 96),
+        _unit_text("note", "Note", 110),
+    ]
+
+
+# ---- kinds and parts ---------------------------------------------------------------------------------------------
+
+
+def _kind_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
+    def edit(kinds: Sequence[DeviceKind], text: str, job: Job) -> Edit:
+        try:
+            value = number_from(text, unit)
+        except ValueError as error:
+            raise RefusedInput(heading, str(error)) from None
+        return set_kind(job, kinds[0].id, f"Set {heading.lower()} {text.strip()} of a kind", {name: value})
+
+    return TableColumn(
+        name,
+        heading,
+        lambda kind, a: figure(getattr(kind, name), 6),
+        edit,
+        unit=unit,
+        align="right",
+        width=width,
+        one_by_one=True,
+    )
+
+
+def _set_label(kinds: Sequence[DeviceKind], text: str, job: Job) -> Edit:
+    return set_kind(job, kinds[0].id, f"Name a kind {text.strip()[:30]}", {"label": text.strip()})
+
+
+def _is_own(kind: DeviceKind, assessment: Assessment) -> str:
+    return "this job's" if kind.id in {own.id for own in assessment.job.kinds} else "program's"
+
+
+def kind_columns() -> list[TableColumn]:
+    """Device kinds: what a device of the kind has. Editing one makes it this job's own."""
+    return [
+        TableColumn("label", "Kind of device", lambda kind, a: kind.label, _set_label, width=300, one_by_one=True),
+        TableColumn("own", "Whose", _is_own, width=84),
+        TableColumn("role", "Is a", lambda kind, a: kind.role, width=64),
+        _kind_number("ports", "Sockets", "", 64),
+        _kind_number("powered_ports", "Powered", "", 70),
+        _kind_number("port_mbps", "Speed", "Mb/s", 90),
+        _kind_number("budget_w", "Budget", "W", 82),
+        _kind_number("port_class", "Gives class", "", 86),
+        _kind_number("own_w", "Takes itself", "W", 104),
+    ]
+
+
+class ListedPart(NamedTuple):
+    """A line of the parts list as a row of a table."""
+
+    id: str
+    part: Part
+
+    @property
+    def group(self) -> str:
+        """The group under which it stands."""
+        return self.part.group
+
+
+def part_columns() -> list[TableColumn]:
+    """What, how much, of which unit, and a note."""
+    return [
+        TableColumn("what", "What", lambda row, a: row.part.what, width=400),
+        TableColumn("quantity", "Quantity", lambda row, a: figure(row.part.quantity, 9), align="right", width=84),
+        TableColumn("unit", "Unit", lambda row, a: row.part.unit, width=64),
+        TableColumn("note", "Note", lambda row, a: row.part.note, width=260, stretch=True),
     ]

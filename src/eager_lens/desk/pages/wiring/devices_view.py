@@ -1,0 +1,126 @@
+"""The devices as tables: cameras with their runs, what feeds them, the links between, power units and device kinds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from PySide6.QtWidgets import QStackedWidget, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.job.edits import Edit
+from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
+from eager_lens.core.job.model import Camera, Job
+from eager_lens.core.job.wiring import add_kind, kinds_of, remove_kinds, remove_units, unplug
+from eager_lens.core.units import LengthView, figure
+from eager_lens.desk.pages.wiring.tables import (
+    camera_columns,
+    kind_columns,
+    link_columns,
+    network_columns,
+    recorder_columns,
+    unit_columns,
+)
+from eager_lens.desk.session import Session
+from eager_lens.desk.widgets.basics import button, column, row
+from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.device_tables import removes_devices
+from eager_lens.desk.widgets.record_table import RecordTable
+
+CABLE_WIDTH = 64
+
+TABS = ("Cameras", "Recorders", "Network", "Links", "Power", "Kinds")
+
+
+class DevicesView(QWidget):
+    """Six tables, one in sight."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.cameras = RecordTable(session, camera_columns())
+        self.recorders = RecordTable(session, recorder_columns())
+        self.network = RecordTable(session, network_columns())
+        self.links = RecordTable(session, link_columns(), shares_choice=False)
+        self.power = RecordTable(session, unit_columns(), shares_choice=False)
+        self.kinds = RecordTable(session, kind_columns(), shares_choice=False)
+        self.links.empty_words = "No links yet. Choose devices in the other tables, then press “Put the chosen on”."
+        self.power.empty_words = (
+            "No injector, plug-in supply or battery yet. Choose what it is to feed, then press “Add a device”."
+        )
+        self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
+        self.power.delete_asked.connect(lambda parts: parts and session.apply(remove_units(part.id for part in parts)))
+        self.kinds.delete_asked.connect(self._remove_kinds)
+        self._more_kinds = button("Add a kind like the chosen one", self._add_kind)
+        self.tabs = [button(words, lambda at=at: self.show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
+        self._stack = QStackedWidget()
+        for table in (self.cameras, self.recorders, self.network):
+            removes_devices(table, session)
+        self.tables = (self.cameras, self.recorders, self.network, self.links, self.power, self.kinds)
+        for table in self.tables:
+            self._stack.addWidget(table)
+        layout = column(row(*self.tabs, None, self._more_kinds, spacing=0), self._stack)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
+        self.show_tab(0)
+        self._show_lengths()
+        session.preferences_changed.connect(self._show_lengths)
+
+    def _show_lengths(self) -> None:
+        """Show and read cable lengths in the unit that this person prefers; the job keeps metres."""
+        view = LengthView(self.session.preferences.lengths)
+        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), CABLE_WIDTH)
+
+        def show(camera: Camera, assessment: Assessment) -> str:
+            return "" if camera.cable_m is None else figure(view.from_m(camera.cable_m), 3)
+
+        def edit(parts: Sequence[Camera], text: str, job: Job) -> Edit:
+            bare = text.strip()
+            assert plain.edit is not None
+            return plain.edit(parts, f"{bare} {view.unit}" if bare[-1:].isdigit() else bare, job)
+
+        at = next(i for i, column in enumerate(self.cameras.records.columns) if column.id == "cable_m")
+        self.cameras.records.put_column(at, replace(plain, show=show, edit=edit, unit=view.unit))
+
+    def show_tab(self, at: int) -> None:
+        """Bring one table into sight."""
+        self._stack.setCurrentIndex(at)
+        for number, tab in enumerate(self.tabs):
+            tab.setChecked(number == at)
+        self._more_kinds.setVisible(self.tables[at] is self.kinds)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Fill the tables."""
+        job, marks = assessment.job, marks_by_subject(assessment)
+        parts = (job.cameras, job.recorders, job.network, job.links, job.power, tuple(kinds_of(job).values()))
+        for table, tab, words, rows in zip(self.tables, self.tabs, TABS, parts, strict=True):
+            table.show_parts(rows, assessment, marks)
+            tab.setText(f"{words} {len(rows)}")
+
+    def _add_kind(self) -> None:
+        chosen = self.kinds.chosen_parts()
+        if not chosen:
+            self.session.notice("Choose the kind first that the new one is to be like", needs=True)
+        elif self.session.apply(add_kind(chosen[0], f"{chosen[0].label}, own")):
+            new = self.session.job.kinds[-1].id
+            self.kinds.lead_to(new)
+            self.kinds.setFocus()
+            self.kinds.edit(self.kinds.currentIndex())
+
+    def _remove_kinds(self, parts: list[object]) -> None:
+        own = {kind.id for kind in self.session.job.kinds}
+        gone = [part.id for part in parts if part.id in own]  # type: ignore[attr-defined]
+        if gone:
+            self.session.apply(remove_kinds(gone))
+        elif parts:
+            self.session.notice("Only kinds of this job's own can be taken out; the others come with the program")
+
+    def lead_to(self, subject: str) -> bool:
+        """Show a part's row; whether one of the tables has it."""
+        for at, table in enumerate(self.tables):
+            if table.records.row_of(subject) is not None:
+                self.show_tab(at)
+                table.lead_to(subject)
+                table.setFocus()
+                return True
+        return False

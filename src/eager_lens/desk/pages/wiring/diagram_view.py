@@ -1,0 +1,217 @@
+"""The wiring as a diagram, and below it what is chosen: a device port by port, a link, or the path of a radio link."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QMenu, QSplitter, QStackedWidget, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.diagram import Box, Line, diagram
+from eager_lens.core.assess.ports import port_rows
+from eager_lens.core.job.model import Camera, Link
+from eager_lens.core.job.wiring import put_on, unplug
+from eager_lens.core.units import count
+from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.pages.wiring.radio_panel import RadioPanel
+from eager_lens.desk.pages.wiring.tables import link_columns, port_columns
+from eager_lens.desk.session import Session
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
+
+SVG = FileKind("SVG", (".svg",))
+PDF = FileKind("PDF", (".pdf",))
+
+LEGEND = "Width: load. Dashes: radio. Double: fibre. Drag a box on a device to plug it in; Return opens a pile, 0 fits."
+
+
+class DiagramView(QWidget):
+    """Diagram above, details below."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self._toggled: frozenset[str] = frozenset()
+        self._opened = 0
+        self._device = ""
+        self._links: tuple[str, ...] = ()
+        self.diagram = WiringDiagram()
+        self.diagram.empty_words = (
+            "No device yet. Add a switch and a recorder, add cameras or import a list, "
+            "then drag the cameras on the switch here."
+        )
+        self.diagram.picked.connect(self._picked)
+        self.diagram.toggled.connect(self._toggle)
+        self.diagram.dropped.connect(self._dropped)
+        export = button("Export ▾", kind="quiet")
+        menu = QMenu(export)
+        menu.addAction("Diagram as SVG…", partial(self._export, SVG))
+        menu.addAction("Diagram as PDF…", partial(self._export, PDF))
+        export.setMenu(menu)
+        self.tools = (
+            button("−", lambda: self.diagram.zoom_by(0.8), "quiet", "Smaller (-)"),
+            button("+", lambda: self.diagram.zoom_by(1.25), "quiet", "Larger (+)"),
+            button("Fit", self.diagram.fit, "quiet", "Fit, as far as it can be read (0)"),
+            button("All", self.diagram.see_all, "quiet", "Everything at once"),
+            export,
+        )
+        self._title = label("", "heading")
+        self.ports = RecordTable(session, port_columns(), shares_choice=False)
+        self.ports.empty_words = "Choose a box or a line above to see its sockets, cable, load and power."
+        self.ports.delete_asked.connect(self._unplug_rows)
+        self.ports.selectionModel().selectionChanged.connect(self._port_chosen)
+        self.links = RecordTable(session, link_columns(), shares_choice=False)
+        self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
+        self.radio = RadioPanel(session)
+        self._details = QStackedWidget()
+        for part in (self.ports, self.links, self.radio):
+            self._details.addWidget(part)
+        lower = QWidget()
+        below = column(row(self._title, None), self._details, spacing=4)
+        below.setStretch(1, 1)
+        lower.setLayout(below)
+        upper = QWidget()
+        above = column(self.diagram, label(LEGEND, "small", wrap=True), spacing=4)
+        above.setStretch(0, 1)
+        upper.setLayout(above)
+        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split.addWidget(upper)
+        self._split.addWidget(lower)
+        self._split.setChildrenCollapsible(False)
+        self._split.setSizes([390, 150])
+        self._split.setStretchFactor(0, 1)
+        self.setLayout(column(self._split))
+
+    # ---- what is shown -------------------------------------------------------------------------------------------
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the diagram and the details; another job begins with everything folded and in sight."""
+        if self._opened != self.session.times_opened:
+            self._opened = self.session.times_opened
+            self._toggled, self._device, self._links = frozenset(), "", ()
+            self.diagram.forget()
+        self.diagram.show_diagram(diagram(assessment, self._toggled), frozenset(self.session.chosen))
+        self._show_details(assessment)
+
+    def show_choice(self) -> None:
+        """Show what is chosen elsewhere."""
+        self.diagram.show_chosen(frozenset(self.session.chosen))
+
+    def _show_details(self, assessment: Assessment) -> None:
+        facts = assessment.facts
+        links = [link for link in facts.job.links if link.id in frozenset(self._links)]
+        if links:
+            self._show_links(links, assessment)
+            return
+        if self._device not in facts.by_device_id:
+            suppliers = sorted(facts.suppliers, key=lambda device: -len(port_rows(facts, device.id)))
+            self._device = suppliers[0].id if suppliers and facts.job.links else ""
+        rows = port_rows(facts, self._device)
+        device = facts.by_device_id.get(self._device)
+        taken = sum(bool(row.device_id) for row in rows)
+        sockets = count(getattr(device, "ports", 0), "socket")
+        self._title.setText(f"{device.name}, port by port: {taken} plugged in, {sockets}" if device else "")
+        self.ports.show_parts(rows, assessment, marks_by_subject(assessment))
+        self._details.setCurrentWidget(self.ports)
+
+    def _show_links(self, links: list[Link], assessment: Assessment) -> None:
+        if len(links) == 1 and links[0].medium == "radio":
+            self._title.setText(f"Radio path, {assessment.facts.link_name(links[0])}")
+            self.radio.show_link(links[0], assessment)
+            self._details.setCurrentWidget(self.radio)
+            return
+        self._title.setText(assessment.facts.link_name(links[0]) if len(links) == 1 else f"{len(links)} links")
+        self.links.show_parts(links, assessment, {})
+        self._details.setCurrentWidget(self.links)
+
+    def _picked(self, picked: Box | Line | None) -> None:
+        self._links = ()
+        if isinstance(picked, Line):
+            self._links = picked.links
+            if not picked.links:
+                self._device = self.diagram.shown.boxes[picked.b].id
+        elif isinstance(picked, Box):
+            if picked.kind != "internet":
+                self.session.choose(picked.devices)
+            self._device = self._supplier_of(picked)
+        self._show_details(self.session.assessment)
+        if isinstance(picked, Box) and picked.kind in ("camera", "cameras"):
+            self._select_ports(frozenset(picked.devices))
+
+    def _supplier_of(self, box: Box) -> str:
+        """The device whose sockets tell most about a box: itself, or what its cameras hang on."""
+        first = box.devices[0] if box.devices else ""
+        feeder = self.session.assessment.facts.topology.wiring.feeders.get(first)
+        return first if feeder is None else feeder.far_end(first)[0]
+
+    def _select_ports(self, device_ids: frozenset[str]) -> None:
+        """Mark the rows of some cameras."""
+        self.ports.blockSignals(True)
+        self.ports.clearSelection()
+        for at in range(self.ports.records.rowCount()):
+            if self.ports.records.at(at).device_id in device_ids:
+                index = self.ports.records.index(at, 0)
+                flags = self.ports.selectionModel().SelectionFlag
+                self.ports.selectionModel().select(index, flags.Select | flags.Rows)
+        self.ports.blockSignals(False)
+
+    def _port_chosen(self) -> None:
+        chosen = [row.device_id for row in self.ports.chosen_parts() if row.device_id]
+        if chosen and self.ports.hasFocus():
+            self.session.choose(chosen)
+
+    def _toggle(self, box_id: str) -> None:
+        self._toggled = self._toggled ^ {box_id}
+        self.show_assessment(self.session.assessment)
+        if box_id in self.diagram.shown.boxes:
+            self.diagram.lead_to(box_id)
+
+    def lead_to(self, subject: str) -> bool:
+        """Show a device or link in the diagram; whether it is there."""
+        shown = self.diagram.shown
+        box_id = shown.box_of.get(subject)
+        if box_id is None:
+            link = next((line for line in shown.lines if subject in line.links), None)
+            if link is not None:
+                self.diagram.choose_line(link.id)
+                self._picked(link)
+            return link is not None
+        self.diagram.lead_to(box_id)
+        self._picked(shown.boxes[box_id])
+        self.session.choose([subject])
+        if isinstance(self.session.assessment.facts.by_device_id.get(subject), Camera):
+            self._select_ports(frozenset({subject}))
+            self._scroll_to(subject)
+        return True
+
+    def _scroll_to(self, device_id: str) -> None:
+        for at in range(self.ports.records.rowCount()):
+            if self.ports.records.at(at).device_id == device_id:
+                self.ports.scrollTo(self.ports.records.index(at, 0), self.ports.ScrollHint.PositionAtCenter)
+
+    # ---- what is done --------------------------------------------------------------------------------------------
+
+    def _dropped(self, device_ids: list[str], on_id: str) -> None:
+        self.session.attempt(lambda: put_on(self.session.job, device_ids, on_id))
+
+    def _unplug_rows(self, rows: list[object]) -> None:
+        links = [row.link_id for row in rows if row.link_id]  # type: ignore[attr-defined]
+        if links:
+            self.session.apply(unplug(links))
+
+    def _export(self, kind: FileKind) -> None:
+        if self.asker is None:
+            return
+        proposed = self.session.beside(f"-wiring{kind.endings[0]}")
+        path = self.asker.save_file(f"Export {kind.words}", kind, proposed)
+        if path is None:
+            return
+        save = self.diagram.save_svg if kind is SVG else self.diagram.save_pdf
+        if save(path, f"Wiring of {self.session.job.name}"):
+            self.session.notice(f"Written: {path}")
+        else:
+            self.session.notice(f"{path} could not be written; choose a folder where you may write", needs=True)

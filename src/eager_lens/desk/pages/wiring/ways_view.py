@@ -1,0 +1,160 @@
+"""The four ways of attaching cameras, side by side for this job; one is chosen and the wiring is rewritten."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QProgressBar, QScrollArea, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.ways import SCHOOLS, WayFigures, way_figures
+from eager_lens.core.job.attaching import WAY_WORDS, WAYS, attach
+from eager_lens.core.job.model import Attachment
+from eager_lens.core.units import count, figure
+from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, emptied, label
+
+NOTE = (
+    "Each column is this job rewired in that way and assessed again. Only cameras whose cable ends at the new socket are "
+    "moved; no run changes its length. A VLAN is planned as a network of its own. Undo brings the present wiring back."
+)
+
+
+class WaysView(QWidget):
+    """A grid: what is compared down the side, a way in each column."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._shown: Assessment | None = None
+        self._task: Task | None = None
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(SPACE.FULL)
+        self._grid.setVerticalSpacing(SPACE.HALF)
+        inner = QWidget()
+        outer = column(self._grid, label(NOTE, "small", wrap=True), None)
+        inner.setLayout(outer)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(inner)
+        self._progress = QProgressBar()
+        self._progress.hide()
+        layout = column(self._progress, area)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Work the four ways out off the window's thread; a result for a job that has changed meanwhile is dropped."""
+        self._shown = assessment
+        if self._task is not None:
+            self._task.cancel()
+        if not assessment.job.recorders or not assessment.job.cameras:
+            self._progress.hide()
+            emptied(self._grid)
+            words = "There must be a camera and a recorder before the ways of attaching them can be compared."
+            self._grid.addWidget(label(words, "muted", wrap=True), 0, 0)
+            return
+
+        def work(task: Task) -> Work[list[WayFigures]]:
+            found = []
+            for at, way in enumerate(WAYS):
+                yield at / len(WAYS)
+                found.append(way_figures(assessment, way))
+            return found
+
+        self._progress.setVisible(len(assessment.job.cameras) > 500)
+        self._task = start(work, self)
+        self._task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
+        self._task.done.connect(partial(self._done, assessment))
+        self._task.failed.connect(lambda text: self.session.notice(text, needs=True))
+
+    def _done(self, assessment: Assessment, found: list[WayFigures]) -> None:
+        if self._shown is not assessment:
+            return
+        self._progress.hide()
+        emptied(self._grid)
+        for at_row, words in enumerate(ROWS):
+            self._grid.addWidget(_cell(words, "small"), at_row + 2, 0)
+        self._grid.setColumnStretch(0, 0)
+        total = len(assessment.job.cameras)
+        for at, got in enumerate(found, 1):
+            self._grid.setColumnStretch(at, 1)
+            self._grid.addWidget(label(WAY_WORDS[got.way], "heading", wrap=True), 0, at)
+            for at_row, (text, needs) in enumerate(told(got, total)):
+                self._grid.addWidget(_cell(text, "need" if needs else ""), at_row + 2, at)
+            words = "As it is now" if got.is_present else "Wire it so"
+            choose = button(words, partial(self._choose, got.way), "plain" if got.is_present else "main")
+            choose.setAccessibleName(f"{words}: {WAY_WORDS[got.way]}")
+            choose.setEnabled(not got.is_present)
+            self._grid.addWidget(choose, 1, at, Qt.AlignmentFlag.AlignLeft)
+
+    def _choose(self, way: Attachment) -> None:
+        session = self.session
+        if session.attempt(lambda: attach(session.job, way)):
+            session.notice(f"Wired: {WAY_WORDS[way].lower()}", action="Undo", act=session.undo)
+
+
+ROWS = (
+    "For it",
+    "Against it",
+    "On the office network",
+    "Faults that come with it",
+    "If the router fails",
+    "Worst single failure",
+    "Reached from the router",
+    "Addresses",
+    "To buy",
+)
+
+
+def told(got: WayFigures, total: int) -> list[tuple[str, bool]]:
+    """The cells of one way, in the order of ``ROWS``: text, and whether it needs somebody."""
+    pro, contra = SCHOOLS[got.way]
+    office = (
+        "no router in this job"
+        if got.office_mbps is None
+        else "no recording"
+        if got.office_mbps == 0
+        else f"{figure(got.office_mbps)} Mb/s"
+    )
+    if got.new_faults:
+        titles = "; ".join(finding.title for finding in got.new_faults[:3])
+        more = f"; and {len(got.new_faults) - 3} more" if len(got.new_faults) > 3 else ""
+        faults = titles + more
+    else:
+        faults = "none beyond those there are"
+    router = "recording goes on" if got.router_stops == 0 else f"{count(got.router_stops, 'camera')} stop recording"
+    worst = f"{got.worst_part}: {count(got.worst_stops, 'camera')} stop" if got.worst_stops else "none stops a camera"
+    reach = "no router in this job" if got.in_reach is None else f"{got.in_reach} of {count(total, 'camera')}"
+    return [
+        (pro, False),
+        (contra, False),
+        (office, False),
+        (faults, bool(got.new_faults)),
+        (router, got.router_stops > 0),
+        (worst, False),
+        (reach, False),
+        (_addresses(got, total), False),
+        ("; ".join(f"{figure(p.quantity)} × {p.what}" for p in got.buy) or "nothing more", False),
+    ]
+
+
+def _addresses(got: WayFigures, total: int) -> str:
+    if got.way == "own ports":
+        rest = total - got.on_ports
+        own = f"{got.on_ports} given by the recorder"
+        return own + (f", {rest} in the cameras' own network" if rest else "")
+    if got.way == "own network":
+        return f"{total} in the cameras' own network"
+    return f"{total} in the main network, by hand"
+
+
+def _cell(text: str, role: str) -> QWidget:
+    made = label(text, role, wrap=True)  # type: ignore[arg-type]
+    made.setAlignment(Qt.AlignmentFlag.AlignTop)
+    made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return made
