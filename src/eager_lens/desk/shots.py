@@ -31,6 +31,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
     from PySide6.QtWidgets import QApplication
 
     from eager_lens.core.assess.working import FigureRef
+    from eager_lens.desk.pages.wiring.page import FAILING, WAYS, WiringPage
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
     from eager_lens.desk.window import Window
@@ -49,8 +50,22 @@ def draw_shots(folder: Path, only: str | None) -> int:
             window.session.show_working(FigureRef("days", "rec-1"))
 
         def wiring() -> None:
+            window.side.hide_working()
             window.go("wiring", "cam-24")
-            window.session.show_working(FigureRef("volts", "cam-24"))
+
+        def wiring_radio() -> None:
+            window.go("wiring", "link-42")
+
+        def wiring_failing() -> None:
+            page = window.pages["wiring"]
+            assert isinstance(page, WiringPage)
+            page.show_view(FAILING)
+            page.failing.lead_to("net-3")
+
+        def wiring_ways() -> None:
+            page = window.pages["wiring"]
+            assert isinstance(page, WiringPage)
+            page.show_view(WAYS)
 
         def addresses() -> None:
             window.side.hide_working()
@@ -67,6 +82,9 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "start": window.show_start,
             "sizing": sizing,
             "wiring": wiring,
+            "wiring-radio": wiring_radio,
+            "wiring-failing": wiring_failing,
+            "wiring-ways": wiring_ways,
             "addresses": addresses,
             "bench": stage("bench"),
             "week": stage("week", "week-3"),

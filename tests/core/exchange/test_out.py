@@ -83,7 +83,17 @@ class Sheets(unittest.TestCase):
 
     def test_the_set_is_whole(self):
         titles = [sheet.title for sheet in self.sheets.sheets]
-        for wanted in ("Cameras", "Addresses", "Storage and bandwidth", "Weeks", "Still open", "Cautions", "Proof"):
+        for wanted in (
+            "Cameras",
+            "Addresses",
+            "Storage and bandwidth",
+            "Weeks",
+            "Still open",
+            "Cautions",
+            "Proof",
+            "Port by port",
+            "Parts",
+        ):
             self.assertIn(wanted, titles)
 
     def test_every_camera_and_every_finding_is_on_it_in_both_formats(self):
@@ -95,6 +105,15 @@ class Sheets(unittest.TestCase):
         for finding in self.assessment.findings:
             with self.subTest(finding.title):
                 self.assertIn(finding.title.split(":")[0][:20], text)
+
+    def test_ports_and_parts_stand_on_it(self):
+        text = re.sub(r"\s+", " ", " ".join(self.pages))
+        for wanted in ("Yard switch, Depot yard", "24 AWG, copper-clad aluminium, 96 m", "16-port powered switch"):
+            with self.subTest(wanted):
+                self.assertIn(wanted, text)
+                self.assertIn(wanted, self.html)
+        names = [table.name for table in handover_tables(self.sheets)]
+        self.assertIn("Parts", names)
 
     def test_storage_is_shown_with_its_working(self):
         storage = next(sheet for sheet in self.sheets.sheets if sheet.title == "Storage and bandwidth")

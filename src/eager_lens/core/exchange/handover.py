@@ -8,6 +8,8 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity
+from eager_lens.core.assess.parts import parts_list
+from eager_lens.core.assess.ports import port_rows
 from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.assess.working import FigureRef, working_of
@@ -102,6 +104,8 @@ def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
         _cover,
         _cameras,
         _runs,
+        _ports,
+        _parts,
         _addresses,
         _storage,
         _weeks,
@@ -188,6 +192,53 @@ def _runs(assessment: Assessment) -> Sheet:
     )
     intro = "Power over each run, from the least that its class guarantees at the switch; draw at night is assumed."
     return Sheet("Runs and power", intro, (SheetTable(columns, tuple(rows)),))
+
+
+def _ports(assessment: Assessment) -> Sheet:
+    """Every device socket by socket, as it is to be labelled."""
+    facts = assessment.facts
+    columns = (
+        SheetColumn("Socket", 0.09, "right"),
+        SheetColumn("What", 0.27),
+        SheetColumn("Cable", 0.28),
+        SheetColumn("Mb/s of capacity", 0.14, "right"),
+        SheetColumn("W of class", 0.11, "right"),
+        SheetColumn("Volts there", 0.11, "right"),
+    )
+    tables = []
+    for device in facts.suppliers:
+        rows = tuple(
+            (
+                str(row.port) if row.port else "—",
+                row.what,
+                row.cable,
+                "" if row.load_mbps is None else f"{fixed(row.load_mbps, 1)} of {figure(row.capacity_mbps or 0.0)}",
+                "" if row.draw_w is None else f"{fixed(row.draw_w, 1)} of {figure(row.aside_w or 0.0)}",
+                "" if row.device_v is None else fixed(row.device_v, 1),
+            )
+            for row in port_rows(facts, device.id)
+            if row.device_id
+        )
+        if rows:
+            tables.append(SheetTable(columns, rows, f"{device.name}{', ' + device.place if device.place else ''}"))
+    intro = "What is plugged in where, as planned." if tables else "Nothing is plugged in yet."
+    return Sheet("Port by port", intro, tuple(tables))
+
+
+def _parts(assessment: Assessment) -> Sheet:
+    """The parts list."""
+    rows = tuple(
+        (part.group, part.what, f"{figure(part.quantity, 9)} {part.unit}", part.note)
+        for part in parts_list(assessment.facts)
+    )
+    columns = (
+        SheetColumn("Group", 0.2),
+        SheetColumn("What", 0.42),
+        SheetColumn("Quantity", 0.13, "right"),
+        SheetColumn("Note", 0.25),
+    )
+    intro = "For the wiring as planned; check it against the site before ordering."
+    return Sheet("Parts", intro, (SheetTable(columns, rows),))
 
 
 def _addresses(assessment: Assessment) -> Sheet:

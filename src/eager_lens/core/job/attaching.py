@@ -11,7 +11,7 @@ hang on nothing.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
@@ -52,10 +52,10 @@ def attached(job: Job, way: Attachment) -> Job:
         raise RefusedInput("cameras", "there must be a camera and a recorder before their wiring can be laid out")
     plan = _Rewiring(job)
     if way in ("main network", "own network"):
-        plan.off_the_recorders()
+        plan.onto_switches(off=plan.recorders.keys() | plan.router_ids())
     else:
         plan.onto_the_recorders()
-    plan.join_recorders()
+        plan.onto_switches(off=plan.router_ids())
     if way == "main network":
         plan.routers_on_switches()
     else:
@@ -88,6 +88,10 @@ class _Rewiring:
         }
 
     # ---- looking ---------------------------------------------------------------------------------------------
+
+    def router_ids(self) -> set[str]:
+        """The routers, by id."""
+        return {router.id for router in self._routers()}
 
     def _routers(self) -> list[NetworkDevice]:
         return [device for device in self.network.values() if device.role == "router"]
@@ -147,7 +151,7 @@ class _Rewiring:
         self.links[link_id] = Link(id=link_id, a=a_id, a_port=a_port, b=b_id, b_port=b_port)
 
     def _unplug(self, links: Iterable[Link]) -> None:
-        for link in links:
+        for link in list(links):
             self.links.pop(link.id, None)
 
     def _add_switch(self, place: str, cameras: int) -> NetworkDevice:
@@ -171,15 +175,17 @@ class _Rewiring:
         powered = sum(number <= switch.powered_ports for number in free)
         return max(0, min(powered, len(free) - 1))
 
-    def off_the_recorders(self) -> None:
-        """Put every camera that hangs on a recorder or on nothing on a switch in its place, in the order of places."""
+    def onto_switches(self, off: Set[str]) -> None:
+        """Put cameras that hang on one of some devices, on a recorder that is not theirs, or on nothing, on switches where
+        their cable ends."""
         feeders = self._feeders()
         waiting: dict[str, list[str]] = {}
         for camera in self.cameras.values():
             link = feeders.get(camera.id)
-            if link is None or link.far_end(camera.id)[0] in self.recorders:
-                # A cable that ends at the recorder ends in the recorder's place.
-                place = self._own_recorder(camera).place if link else camera.place
+            hung_on = self._far_end(link, camera)
+            strange = hung_on in self.recorders and hung_on != self._own_recorder(camera).id
+            if link is None or hung_on in off or strange:
+                place = {**self.network, **self.recorders}[hung_on].place if link else camera.place
                 waiting.setdefault(place, []).append(camera.id)
         for place, camera_ids in waiting.items():
             self._unplug([feeders[camera_id] for camera_id in camera_ids if camera_id in feeders])
@@ -267,7 +273,9 @@ class _Rewiring:
     def routers_on_switches(self) -> None:
         """Put routers on the recorders' switches, off the recorders, where they belonged together before."""
         for router in self._routers():
-            self._unplug([link for link in self._links_of(router.id) if link.far_end(router.id)[0] in self.recorders])
+            self._unplug(link for link in self._links_of(router.id) if link.far_end(router.id)[0] in self.recorders)
+        self.join_recorders()
+        for router in self._routers():
             for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
                 switch = self._switch_of(self.recorders[recorder_id])
                 if switch is not None and router.id not in self._group(switch.id):
@@ -276,17 +284,24 @@ class _Rewiring:
     def routers_on_recorders(self) -> None:
         """Take routers off the cameras' switches and put them on the recorders; what they joined is joined without."""
         for router in self._routers():
-            cut = []
             for link in self._links_of(router.id):
                 other, _ = link.far_end(router.id)
-                self.links.pop(link.id)
-                if other in self.recorders or self._group(other) & self.cameras.keys():
-                    cut.append(other)
-                else:
-                    self.links[link.id] = link  # an office switch without cameras stays on its router
+                if self.links.pop(link.id, None) is None:
+                    continue
+                group = self._group(other)
+                if other not in self.recorders and not group & self.cameras.keys():
+                    # An office switch without cameras stays on its router, and hangs on no recorder besides.
+                    self._unplug(one for one in self.links.values() if _joins(one, group, self.recorders.keys()))
+                    self.links[link.id] = link
+        self.join_recorders()
+        for router in self._routers():
             for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
                 recorder = self.recorders[recorder_id]
                 if not free_sockets(recorder, sockets_used(self.links.values())):
                     self.recorders[recorder_id] = changed(recorder, ports=recorder.ports + 1)
                 self._plug(router.id, recorder_id, wants_power=False)
-        self.join_recorders()
+
+
+def _joins(link: Link, group: Set[str], recorders: Set[str]) -> bool:
+    """Whether a link joins a device of a group with a recorder."""
+    return any(one in recorders and other in group - recorders for one, other in ((link.a, link.b), (link.b, link.a)))

@@ -57,6 +57,14 @@ class FailingView(QWidget):
             self.parts.selectRow(0)
         self._chosen()
 
+    def lead_to(self, part: str) -> None:
+        """Ask what a part takes with it."""
+        if self.parts.records.row_of(part) is not None:
+            self.parts.lead_to(part)
+        else:
+            self.parts.clearSelection()
+            self._show_part(part)
+
     def _chosen(self) -> None:
         chosen = self.parts.chosen_parts()
         self._show_part(chosen[0].id if chosen else "")
@@ -68,11 +76,8 @@ class FailingView(QWidget):
             part = picked.devices[0]
         elif isinstance(picked, Line) and len(picked.links) == 1:
             part = picked.links[0]
-        if part and self.parts.records.row_of(part) is not None:
-            self.parts.lead_to(part)
-        elif part:
-            self.parts.clearSelection()
-        self._show_part(part)
+        if part:
+            self.lead_to(part)
 
     def _show_part(self, part: str) -> None:
         if self._shown is None or not part:
