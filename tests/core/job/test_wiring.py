@@ -4,8 +4,23 @@ import unittest
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import remove_devices
-from eager_lens.core.job.model import Job, Link, NetworkDevice
-from eager_lens.core.job.wiring import free_sockets, put_on, set_link, sockets_used, unplug, unplug_cameras
+from eager_lens.core.job.file import job_from_text, job_text
+from eager_lens.core.job.model import Job, Link, NetworkDevice, Obstacle, RadioPlan
+from eager_lens.core.job.wiring import (
+    add_kind,
+    add_unit,
+    free_sockets,
+    kinds_of,
+    put_on,
+    remove_kinds,
+    remove_units,
+    set_kind,
+    set_link,
+    set_unit,
+    sockets_used,
+    unplug,
+    unplug_cameras,
+)
 from tests.support import camera, job_with, recorder, switch
 
 
@@ -69,6 +84,75 @@ class PutOn(unittest.TestCase):
     def test_a_full_switch_takes_back_its_own_cameras(self):
         small = plugged(job_with([camera(1), camera(2)], network=(switch(ports=2),)), ["cam-1", "cam-2"], "net-1")
         self.assertEqual(ends(plugged(small, ["cam-2"], "net-1"))[-1], ("cam-2", 1, "net-1", 2, "copper"))
+
+    def test_uplinks_leave_the_powered_sockets_to_cameras(self):
+        network = (switch(1), switch(2), NetworkDevice(id="net-9", name="Router", role="router", ports=3, wan_port=1))
+        job = job_with([camera(1)], recorders=[recorder(ports=10, powered_ports=8)], network=network)
+        job = plugged(plugged(plugged(job, ["rec-1"], "net-1"), ["cam-1"], "net-1"), ["net-2"], "net-9")
+        self.assertEqual(
+            ends(job),
+            [
+                ("rec-1", 9, "net-1", 9, "copper"),
+                ("cam-1", 1, "net-1", 1, "copper"),
+                ("net-2", 9, "net-9", 2, "copper"),
+            ],
+        )
+
+    def test_a_device_that_has_a_way_is_moved_and_closes_no_loop(self):
+        job = plugged(plugged(self.job, ["rec-1"], "net-1"), ["net-2"], "net-1")
+        job = plugged(job, ["rec-1"], "net-2")
+        self.assertEqual([(link.a, link.b) for link in job.links], [("net-2", "net-1"), ("rec-1", "net-2")])
+
+    def test_a_wireless_camera_joins_an_access_point_by_radio(self):
+        point = NetworkDevice(
+            id="net-3", name="Point", role="bridge", ports=1, powered_ports=0, radio_end="access point"
+        )
+        job = plugged(job_with([camera(1)], network=(point,)), ["cam-1"], "net-3")
+        self.assertEqual(ends(job), [("cam-1", 0, "net-3", 0, "radio")])
+        self.assertIsNotNone(job.links[0].radio)
+
+
+class Units(unittest.TestCase):
+    def setUp(self):
+        job = job_with([camera(1), camera(2)])
+        self.job = add_unit("supply", ["cam-1", "cam-2"], budget_w=36).apply(job)
+
+    def test_a_unit_is_added_changed_and_taken_out(self):
+        unit = self.job.power[0]
+        self.assertEqual((unit.id, unit.name, unit.feeds), ("pow-1", "Plug-in supply 1", ("cam-1", "cam-2")))
+        job = set_unit(["pow-1"], "x", output="24 V AC").apply(self.job)
+        self.assertEqual(job.power[0].output, "24 V AC")
+        self.assertEqual(remove_units(["pow-1"]).apply(job).power, ())
+
+    def test_a_device_that_goes_is_fed_no_more(self):
+        self.assertEqual(remove_devices(["cam-1"], "x").apply(self.job).power[0].feeds, ("cam-2",))
+
+    def test_an_id_belongs_to_one_device_or_unit(self):
+        with self.assertRaises(RefusedInput):
+            job_from_text(job_text(self.job).replace('"pow-1"', '"cam-1"'))
+
+    def test_units_and_radio_plans_come_back_from_a_file(self):
+        plan = RadioPlan(obstacles=(Obstacle(at_m=3, height_m=4),), security="wpa3")
+        link = Link(id="l", a="cam-1", b="cam-2", medium="radio", radio=plan)
+        job = self.job.model_copy(update={"links": (link,)})
+        job = set_kind(job, "powered-8", "x", {"budget_w": 150.0}).apply(job)
+        self.assertEqual(job_from_text(job_text(job)), job)
+
+
+class Kinds(unittest.TestCase):
+    def test_a_changed_kind_is_the_jobs_own_until_it_is_taken_out(self):
+        job = set_kind(Job(), "powered-8", "x", {"budget_w": 150.0}).apply(Job())
+        self.assertEqual((kinds_of(job)["powered-8"].budget_w, kinds_of(Job())["powered-8"].budget_w), (150, 120))
+        self.assertEqual(kinds_of(remove_kinds(["powered-8"]).apply(job)), kinds_of(Job()))
+
+    def test_a_new_kind_is_like_another(self):
+        job = add_kind(kinds_of(Job())["router-4"], "Site router").apply(Job())
+        self.assertEqual((job.kinds[0].id, job.kinds[0].label, job.kinds[0].wan_port), ("kind-1", "Site router", 5))
+
+    def test_a_kind_that_is_not_there_or_a_wrong_value_is_refused(self):
+        for kind_id, fields in (("nothing", {}), ("powered-8", {"budget_w": -1.0}), ("powered-8", {"port_class": 9})):
+            with self.subTest(kind_id, fields=fields), self.assertRaises(RefusedInput):
+                set_kind(Job(), kind_id, "x", fields)
 
 
 class Changing(unittest.TestCase):

@@ -64,7 +64,10 @@ def take_socket(device: Device, free: list[int], wants_power: bool) -> int:
 
 
 def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
-    """Plug devices into another's next free sockets, out of wherever cameras among them were plugged in before.
+    """Plug devices into another's next free sockets.
+
+    Cameras are taken out of wherever they were plugged in before. Any other device that already has a way to the new one
+    is moved: the first link of that way is taken out, for a second way would close a loop. Else both networks are joined.
 
     Raises:
         RefusedInput: when the device is gone, is one of them, or has too few free sockets.
@@ -81,6 +84,8 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
     kept = tuple(link for link in job.links if not leaving & {link.a, link.b})
     joined = {frozenset((link.a, link.b)) for link in kept}
     moving = [device_id for device_id in moving if frozenset((device_id, on_id)) not in joined]
+    first = {_first_link(kept, device_id, on_id) for device_id in moving if device_id not in cameras}
+    kept = tuple(link for link in kept if link.id not in first)
     by_radio = [device_id for device_id in moving if _by_radio(on, devices[device_id])]
     used = sockets_used(kept)
     free = free_sockets(on, used)
@@ -104,6 +109,23 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
     return Edit(f"Put {whom} on {on.name}", lambda present: with_parts(present, links=(*kept, *new)))
 
 
+def _first_link(links: Sequence[Link], start: str, goal: str) -> str | None:
+    """The first link of the shortest way from one device to another; None where there is no way."""
+    around: dict[str, list[Link]] = {}
+    for link in links:
+        around.setdefault(link.a, []).append(link)
+        around.setdefault(link.b, []).append(link)
+    first: dict[str, str | None] = {start: None}
+    waiting = [start]
+    for here in waiting:
+        for link in around.get(here, ()):
+            other, _ = link.far_end(here)
+            if other not in first:
+                first[other] = first[here] or link.id
+                waiting.append(other)
+    return first.get(goal)
+
+
 def _by_radio(on: Device, device: Device) -> bool:
     """Two bridges are joined by radio, and a camera to an access point that has no socket to spare for it."""
     if not isinstance(on, NetworkDevice) or on.role != "bridge":
@@ -114,27 +136,6 @@ def _by_radio(on: Device, device: Device) -> bool:
 
 def _wants_power(device: Device) -> bool:
     return getattr(device, "power_class", None) is not None
-
-
-def join(
-    job: Job, a_id: str, b_id: str, medium: Literal["copper", "fibre", "radio"] | None = None, **fields: Any
-) -> Edit:
-    """Join two devices, each on its next fitting socket; without a medium it is as ``put_on`` takes it.
-
-    Raises:
-        RefusedInput: when one is gone, both are the same, or one has no free socket.
-    """
-    edit = put_on(job, [a_id], b_id)
-    had = {link.id for link in job.links}
-
-    def apply(present: Job) -> Job:
-        after = edit.apply(present)
-        more = {**({} if medium is None else {"medium": medium}), **fields}
-        return with_parts(
-            after, links=tuple(changed(link, **more) if link.id not in had else link for link in after.links)
-        )
-
-    return Edit(edit.label, apply)
 
 
 def unplug(link_ids: Iterable[str], label: str | None = None) -> Edit:

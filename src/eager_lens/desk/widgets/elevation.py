@@ -128,14 +128,14 @@ class Elevation(QWidget):
         metrics = painter.fontMetrics()
         base = area.bottom() + metrics.ascent() + 4
         painter.setPen(look.color("ink"))
-        half = area.width() / 2 - look.px(40)
+        half = area.width() / 2 - look.px(4)
         left = metrics.elidedText(path.names[0], Qt.TextElideMode.ElideRight, round(half))
         right = metrics.elidedText(path.names[1], Qt.TextElideMode.ElideRight, round(half))
         painter.drawText(QPointF(area.left(), base), left)
         painter.drawText(QPointF(area.right() - metrics.horizontalAdvance(right), base), right)
         painter.setPen(look.color("muted"))
         middle = f"{figure(path.length_m)} m"
-        painter.drawText(QPointF(area.center().x() - metrics.horizontalAdvance(middle) / 2, base), middle)
+        painter.drawText(QPointF(area.left() + look.px(4), area.bottom() - look.px(5)), middle)
         painter.setFont(look.font(SMALL, figures=True))
         near, far = spot(0, path.a_height_m), spot(path.length_m, path.b_height_m)
         words = f"{figure(path.a_height_m)} m"

@@ -289,8 +289,8 @@ class WiringDiagram(QWidget):
         painter.setFont(look.font(SMALL))
         metrics = painter.fontMetrics()
         for number, sign, x, y in (
-            (sum(rect.top() > height - 4 for rect in rects), "↓", width / 2, height - metrics.height() - 4),
-            (sum(rect.bottom() < 4 for rect in rects), "↑", width / 2, 0),
+            (sum(rect.top() > height - 4 for rect in rects), "↓", 0, height - metrics.height() - 4),
+            (sum(rect.bottom() < 4 for rect in rects), "↑", 0, 0),
             (sum(rect.left() > width - 4 for rect in rects), "→", width - 40, height / 2),
             (sum(rect.right() < 4 for rect in rects), "←", 40, height / 2),
         ):

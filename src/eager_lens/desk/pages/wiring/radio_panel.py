@@ -27,7 +27,7 @@ NUMBERS = (
     ("other_loss_db", "Losses", "dB"),
 )
 CHOICES: tuple[tuple[str, str, dict[str, Any]], ...] = (
-    ("width_mhz", "Channel", {"20 MHz": 20, "40 MHz": 40, "80 MHz": 80}),
+    ("width_mhz", "Channel, MHz", {"20": 20, "40": 40, "80": 80}),
     ("streams", "Streams", {"1": 1, "2": 2, "3": 3, "4": 4}),
     ("security", "Encryption", {"WPA3": "wpa3", "WPA2": "wpa2", "WEP": "wep", "none": "open"}),
 )
@@ -62,7 +62,7 @@ class RadioPanel(QWidget):
             box = QComboBox()
             box.addItems(list(values))
             box.setAccessibleName(words)
-            box.setFixedWidth(look.px(80))
+            box.setFixedWidth(look.px(70))
             box.activated.connect(lambda at, name=name, values=values: self._set(name, list(values.values())[at]))
             self._choices[name] = box
             add(words, box)

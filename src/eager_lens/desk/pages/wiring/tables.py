@@ -364,7 +364,7 @@ class FailingPart(NamedTuple):
 def failing_columns() -> list[TableColumn]:
     """What fails, what it is, how many cameras stop or are only not seen from outside, and where."""
     return [
-        TableColumn("name", "If this fails", lambda row, a: row.name, width=250),
+        TableColumn("name", "If this fails", lambda row, a: row.name, width=230),
         TableColumn("kind", "Kind", lambda row, a: row.kind, width=80),
         TableColumn(
             "stopped",
@@ -377,11 +377,11 @@ def failing_columns() -> list[TableColumn]:
         ),
         TableColumn(
             "unseen",
-            "Lose viewing only",
+            "Viewing only",
             lambda row, a: str(row.unseen) if row.unseen else "–",
             unit="cameras",
             align="right",
-            width=150,
+            width=130,
         ),
         TableColumn("places", "Places", lambda row, a: row.places, width=200, stretch=True),
     ]
