@@ -231,10 +231,13 @@ class FromNothing(Hands):
         self.assertNotIn(("Router 1", "Switch 1"), self.wires())
 
     def test_by_keyboard(self):
-        """The same site without a mouse: search bar command, tables, the cell for what a camera hangs on, the diagram."""
+        """The same site without a mouse: commands from the search, cells that say what hangs on what, the diagram."""
         page = self.page
-        self.window.run("add-recorder")
-        page._add_network("switch")
+        for words in ("Add a recorder", "Add a switch"):
+            self.shortcut(Qt.Key.Key_K)
+            QTest.keyClicks(self.window.focusWidget(), words)
+            self.key(self.window.focusWidget(), Qt.Key.Key_Return)
+        self.assertEqual(len(self.session.job.network), 1)
         for name in ("Gate", "Door"):
             self.window.run("add-camera")
             editor = self.window.focusWidget()
@@ -245,9 +248,12 @@ class FromNothing(Hands):
         for row in (0, 1):
             self.put_cell(page.devices.cameras, row, "on", "Switch 1")
         self.put_cell(page.devices.cameras, 0, "cable_m", "40")
-        self.session.choose(["rec-1"])
-        self.pick(page._put_menu, "Switch 1")
-        page.show_view(DIAGRAM)
+        page.devices.tabs[1].setFocus()
+        self.key(page.devices.tabs[1], Qt.Key.Key_Space)
+        self.put_cell(page.devices.recorders, 0, "on", "switch 1")
+        self.assertEqual(self.cell(page.devices.recorders, 0, "on"), "Switch 1, 9")
+        page._view_tabs[DIAGRAM].setFocus()
+        self.key(page._view_tabs[DIAGRAM], Qt.Key.Key_Space)
         drawn = page.diagram.diagram
         drawn.setFocus()
         self.key(drawn, Qt.Key.Key_Right)
@@ -259,6 +265,10 @@ class FromNothing(Hands):
         self.key(drawn, Qt.Key.Key_Return)
         self.assertIn("Gate", [box.title for box in drawn.shown.boxes.values()])
         self.assertEqual(self.wires(), {("Gate", "Switch 1"), ("Door", "Switch 1"), ("Recorder 1", "Switch 1")})
+        page.show_view(DEVICES)
+        page.devices.show_tab(1)
+        self.put_cell(page.devices.recorders, 0, "on", "")
+        self.assertEqual(self.wires(), {("Gate", "Switch 1"), ("Door", "Switch 1")})
 
 
 class Diagram(Hands):
@@ -343,6 +353,17 @@ class Diagram(Hands):
         self.key(table, Qt.Key.Key_Delete)
         self.assertNotIn(("Lathe", "Workshop switch"), self.wires())
         self.assertIn("Not plugged in", [box.title for box in self.drawn.shown.boxes.values()])
+
+    def test_figures_of_a_socket_open_their_working_and_a_free_one_has_none(self):
+        self.page.lead_to("net-3")
+        table = self.page.diagram.ports
+        columns = [column.id for column in table.records.columns]
+        for row, title in ((3, "Volts at Wash track"), (13, "Volts at Wash track")):
+            table.setCurrentIndex(table.records.index(row, columns.index("volts")))
+            table.setFocus()
+            self.key(table, Qt.Key.Key_Return)
+            self.assertIn(title, self.window.side._working._title.text())
+        self.assertEqual(self.cell(table, 13, "what"), "free")
 
     def test_svg_and_pdf_hold_the_whole_diagram(self):
         self.asker.files = [self.folder / "w.svg", self.folder / "w.pdf", self.folder / "none" / "w.svg"]

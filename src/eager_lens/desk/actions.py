@@ -31,6 +31,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("search", "Search", "Ctrl+K", "Edit"),
     Action("add-camera", "Add a camera", "Ctrl+Shift+C", "Edit"),
     Action("add-recorder", "Add a recorder", "", "Edit"),
+    Action("add-switch", "Add a switch", "", "Edit"),
+    Action("add-router", "Add a router", "", "Edit"),
     Action("fill-channels", "Fill the channels", "", "Edit"),
     Action("plan-addresses", "Plan addresses for all devices", "", "Edit"),
     Action("dark", "Dark theme", "Ctrl+D", "View", wants_job=False),

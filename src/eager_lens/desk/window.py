@@ -37,6 +37,7 @@ from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.job.registering import fill_the_channels
+from eager_lens.core.job.wiring import add_of_kind, kinds_of
 from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
@@ -130,6 +131,8 @@ class Window(QWidget):
             "search": self._to_search,
             "add-camera": self._add_camera,
             "add-recorder": lambda: session.apply(add_recorder()),
+            "add-switch": lambda: session.apply(add_of_kind(kinds_of(session.job)["powered-8"])),
+            "add-router": lambda: session.apply(add_of_kind(kinds_of(session.job)["router-4"])),
             "fill-channels": lambda: session.apply(fill_the_channels()),
             "plan-addresses": lambda: session.attempt(lambda: plan_all(session.job)),
             "dark": lambda: self._toggle("dark"),

@@ -30,6 +30,8 @@ class Workings(unittest.TestCase):
             "volts": "cam-24",
             "power": "net-2",
             "load": "link-1",
+            "radio": "link-42",
+            "unit": "pow-4",
             "stops": "net-2",
             "channels": "",
             "addresses": "",
@@ -56,6 +58,24 @@ class Workings(unittest.TestCase):
         measured = next(c for c in self.assessment.job.cameras if c.measured_mbps is not None)
         self.assertEqual({line.origin for line in self.working("rate", measured.id).lines}, {"measured"})
         self.assertIn("assumed", {line.origin for line in self.working("rate", "cam-3").lines})
+
+    def test_a_radio_links_working_carries_units_and_agrees_with_its_capacity(self):
+        working = self.working("radio", "link-42")
+        values = {line.label: line.value for line in working.lines}
+        self.assertEqual((values["distance"], values["tx gain"], values["frequency"]), ("0.9 km", "13 dBi", "5.5 GHz"))
+        capacity = self.assessment.facts.topology.wiring.capacity_mbps["link-42"]
+        self.assertEqual(working.value, f"{figure(capacity)} Mb/s")
+        self.assertIsNone(self.working("radio", "link-1"))
+
+    def test_a_slow_link_tells_its_largest_key_frame(self):
+        lines = {line.label: line for line in self.working("load", "link-42").lines}
+        self.assertEqual(lines["largest key frame, of Halt panorama"].value, "194 ms")
+        self.assertEqual(lines["it carries each way"].origin, "worked out")
+        self.assertFalse(any("key frame" in line.label for line in self.working("load", "link-37").lines))
+
+    def test_power_tells_its_spare_share(self):
+        values = {line.label: line.value for line in self.working("power", "net-7").lines}
+        self.assertEqual((values["spare at night"], values["set aside by class"]), ("21.7 %", "90.8 W"))
 
     def test_figures_carry_units(self):
         values = {line.label: line.value for line in self.working("days", "rec-1").lines}

@@ -130,11 +130,6 @@ class _Drawing:
         self.devices: dict[str, NetworkDevice | Recorder] = {device.id: device for device in facts.suppliers}
         lost = {link.id for link in facts.topology.wiring.dangling}
         self.links = [link for link in facts.job.links if link.id not in lost]
-        self.between = [link for link in self.links if link.a in self.devices and link.b in self.devices]
-        self.around: dict[str, list[Link]] = {}
-        for link in self.between:
-            for end in (link.a, link.b):
-                self.around.setdefault(end, []).append(link)
         self.hanging: dict[str, dict[str, list[str]]] = {}
         feeders = facts.topology.wiring.feeders
         for camera in facts.job.cameras:
@@ -166,11 +161,13 @@ class _Drawing:
     def _roots(self) -> list[str]:
         """Where to begin: routers with a line out, other routers, then what has most links; recorders last."""
 
+        facts_between = self.facts.between
+
         def order(device: NetworkDevice | Recorder) -> tuple[int, int]:
             rank = 3 if isinstance(device, Recorder) else 2
             if isinstance(device, NetworkDevice) and device.role == "router":
                 rank = 0 if device.upload_mbps is not None else 1
-            return rank, -len(self.around.get(device.id, ()))
+            return rank, -len(facts_between[device.id])
 
         return [device.id for device in sorted(self.devices.values(), key=order)]
 
@@ -180,7 +177,7 @@ class _Drawing:
         reached.add(root)
         waiting = [root]
         for here in waiting:
-            for link in self.around.get(here, ()):
+            for link in self.facts.between[here]:
                 other = link.far_end(here)[0]
                 if other not in reached:
                     reached.add(other)

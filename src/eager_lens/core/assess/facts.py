@@ -65,6 +65,16 @@ class Facts:
         return (*self.job.network, *self.job.recorders)
 
     @cached_property
+    def between(self) -> dict[str, list[Link]]:
+        """By device id, its links to other network devices and recorders."""
+        found: dict[str, list[Link]] = {device.id: [] for device in self.suppliers}
+        for link in self.job.links:
+            if link.a in found and link.b in found and link.a != link.b:
+                found[link.a].append(link)
+                found[link.b].append(link)
+        return found
+
+    @cached_property
     def on_link(self) -> dict[str, Camera]:
         """By link id, the camera whose own link it is."""
         feeders = self.topology.wiring.feeders

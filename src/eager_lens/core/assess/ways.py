@@ -9,10 +9,13 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity
+from eager_lens.core.assess.finding import Finding, Severity, Stage
 from eager_lens.core.assess.parts import Part, more_than, parts_list
 from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.model import Attachment, Camera, Recorder
+
+STAGES_JUDGED: tuple[Stage, ...] = ("wiring", "sizing", "bench")
+"""Where the limits are judged that a way can hit: links, sockets and power, what recorders take in, and channels."""
 
 SCHOOLS: dict[Attachment, tuple[str, str]] = {
     "main network": (
@@ -76,7 +79,7 @@ def way_figures(assessment: Assessment, way: Attachment) -> WayFigures:
     rewired = assess(job, assessment)
     facts = rewired.facts
     had = {(finding.code, finding.subjects) for finding in assessment.findings}
-    faults = tuple(f for f in rewired.findings if f.severity is Severity.FAULT and f.stage in ("wiring", "bench"))
+    faults = tuple(f for f in rewired.findings if f.severity is Severity.FAULT and f.stage in STAGES_JUDGED)
     routers = [device.id for device in job.network if device.role == "router"]
     reached = _reached(facts, routers)
     in_reach = sum(camera.id in reached for camera in job.cameras) if routers else None

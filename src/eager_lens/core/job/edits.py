@@ -198,7 +198,8 @@ def add_network_device(role: str, **fields: Any) -> Edit:
         (new_id,) = fresh_ids("net", (device.id for device in job.network), 1)
         alike = sum(device.role == role for device in job.network)
         blank = NetworkDevice(id=new_id, name=f"{role.capitalize()} {alike + 1}")
-        return with_parts(job, network=(*job.network, changed(blank, role=role, **fields)))
+        unpowered = {} if role == "switch" else {"ports": 5, "powered_ports": 0, "budget_w": 0}
+        return with_parts(job, network=(*job.network, changed(blank, **{"role": role, **unpowered, **fields})))
 
     return Edit(f"Add a {role if role != 'other' else 'device'}", apply)
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Literal
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.edits import Edit, with_parts
+from eager_lens.core.job.edits import Edit, add_network_device, with_parts
 from eager_lens.core.job.model import (
     Camera,
     Device,
@@ -156,6 +156,16 @@ def unplug_cameras(camera_ids: Iterable[str]) -> Edit:
     )
 
 
+def unplug_devices(job: Job, device_ids: Iterable[str]) -> Edit:
+    """Take out the links of network devices and recorders to one another; the cameras on them stay."""
+    gone = frozenset(device_ids)
+    cameras = {camera.id for camera in job.cameras}
+    links = [
+        link.id for link in job.links if gone & {link.a, link.b} and link.a not in cameras and link.b not in cameras
+    ]
+    return unplug(links, f"Unplug {count(len(gone), 'device')}")
+
+
 def set_link(link_ids: Iterable[str], label: str, **fields: Any) -> Edit:
     """Change links."""
     wanted = frozenset(link_ids)
@@ -210,6 +220,11 @@ def remove_units(unit_ids: Iterable[str]) -> Edit:
 
 
 # ---- device kinds ------------------------------------------------------------------------------------------------
+
+
+def add_of_kind(kind: DeviceKind) -> Edit:
+    """Add a network device of a kind."""
+    return add_network_device(**kind.fits())
 
 
 def set_kind(job: Job, kind_id: str, words: str, fields: Mapping[str, Any]) -> Edit:

@@ -20,6 +20,10 @@ SMALL, NORMAL, HEADING, VERDICT = 12, 13, 14, 20
 """The four type sizes, in pixels at normal type."""
 
 
+HEAT_FROM = 1 / 3
+"""From this share on, what is filling up begins to warm."""
+
+
 class _Space:
     """Distances, in pixels, on a grid of four."""
 
@@ -50,6 +54,20 @@ class Look(QObject):
         color = QColor(getattr(self.palette, role))
         color.setAlphaF(alpha)
         return color
+
+    def heat(self, share: float, alpha: float = 1.0) -> QColor:
+        """How full something is: the calm colour up to a third, then toward the one that needs somebody."""
+        calm, warm = QColor(self.palette.chosen), QColor(self.palette.need)
+        part = min(1.0, max(0.0, (share - HEAT_FROM) / (1 - HEAT_FROM)))
+        red, green, blue = (
+            round(one + (other - one) * part)
+            for one, other in (
+                (calm.red(), warm.red()),
+                (calm.green(), warm.green()),
+                (calm.blue(), warm.blue()),
+            )
+        )
+        return QColor(red, green, blue, round(255 * alpha))
 
     def series(self, at: int) -> QColor:
         """The colour of a chart's series."""

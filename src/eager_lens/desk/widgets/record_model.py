@@ -33,7 +33,7 @@ class TableColumn:
         choices: the texts to choose from, where there is a list.
         assumed: whether a part's figure rests on an assumption (drawn with a dashed line under it).
         bar: a length from 0 to 1 drawn before the figure.
-        working: the figure whose working a double click shows.
+        working: the figure whose working a double click shows; None for a part that has none.
         group: the text of a group's row, for a sum.
         mark: the mark before the text; None for no mark.
         one_by_one: typed for the cell's own row only, even with several chosen: a name or an address is one device's.
@@ -50,7 +50,7 @@ class TableColumn:
     stretch: bool = False
     assumed: Callable[[Any, Assessment], bool] | None = None
     bar: Callable[[Any, Assessment], float] | None = None
-    working: Callable[[Any], FigureRef] | None = None
+    working: Callable[[Any], FigureRef | None] | None = None
     group: Callable[[Sequence[Any], Assessment], str] | None = None
     one_by_one: bool = False
     mark: Callable[[Any, Assessment], Mark] | None = None
@@ -220,7 +220,7 @@ class RecordModel(QAbstractTableModel):
     def _tip(self, column: TableColumn, part: Any) -> str | None:
         assert self._assessment is not None
         text = column.show(part, self._assessment)
-        if column.working is not None:
+        if column.working is not None and column.working(part) is not None:
             return f"{text} {column.unit}".strip() + ": double click shows how it came about"
         return text if len(text) > 12 else None
 

@@ -319,8 +319,8 @@ class RecordTable(QTableView):
         part, column = self.records.at(index.row()), self.records.columns[index.column()]
         if isinstance(part, GroupRow):
             self.records.fold(part.label, not part.folded)
-        elif column.working is not None:
-            self.session.show_working(column.working(part))
+        elif column.working is not None and (ref := column.working(part)) is not None:
+            self.session.show_working(ref)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click on a group's arrow folds it."""
@@ -377,8 +377,9 @@ class RecordTable(QTableView):
         if self.records.flags(index) & Qt.ItemFlag.ItemIsEditable:
             menu.addAction("Edit\tReturn", lambda: self.edit(index))
         if column.working is not None and not isinstance(part, GroupRow):
-            make = column.working
-            menu.addAction("How it came about\tCtrl+Return", lambda: self.session.show_working(make(part)))
+            ref = column.working(part)
+            if ref is not None:
+                menu.addAction("How it came about\tCtrl+Return", lambda: self.session.show_working(ref))
         menu.addAction("Copy rows\tCtrl+C", self.copy)
         menu.addAction("Paste\tCtrl+V", lambda: self.paste(QGuiApplication.clipboard().text()))
         menu.addAction("Take out\tDelete", lambda: self.delete_asked.emit(self.chosen_parts()))

@@ -310,11 +310,10 @@ class WiringDiagram(QWidget):
     def _draw_line(self, painter: QPainter, line: Line) -> None:
         path, scale = self._path(line), self._scale()
         ends = self._diagram.boxes[line.a].devices + self._diagram.boxes[line.b].devices + line.links
-        role = "need" if line.severity is not None else "chosen"
         chosen = line.id == self._line
         alpha = 0.12 if self._is_dim(ends) else 1.0 if chosen or line.severity is not None else 0.5
         width = line_width(line.load_mbps) * scale
-        pen = QPen(look.color(role, alpha), width)
+        pen = QPen(look.heat(line.share, alpha) if line.severity is None else look.color("need", alpha), width)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         if line.medium == "radio":
             pen.setDashPattern([max(1.6, 7 * scale / width), max(1.0, 4 * scale / width)])

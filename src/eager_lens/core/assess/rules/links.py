@@ -8,7 +8,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.traits import NEAR_SHARE
-from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
 from eager_lens.core.job.wiring import free_sockets, set_link, unplug
 from eager_lens.core.units import count, figure
@@ -43,6 +43,7 @@ def sockets(facts: Facts) -> Iterator[Finding]:
         plugged = sum(len(links) for links in mine.values())
         for port, links in sorted(mine.items()):
             if port and len(links) > 1:
+                free = free_sockets(device, used)
                 yield Finding(
                     "socket-twice",
                     Severity.FAULT,
@@ -51,6 +52,7 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                     "One of them is written down wrongly, and will be searched for in the wrong place.",
                     "Give one of them another socket in the table of links.",
                     (device.id,),
+                    _other_socket(facts, links[-1], device.id, free[0]) if free else None,
                 )
             if port > device.ports:
                 yield Finding(
@@ -72,6 +74,13 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                 "Take a larger kind, or move some to another switch.",
                 (device.id,),
             )
+
+
+def _other_socket(facts: Facts, link_id: str, device_id: str, port: int) -> Edit:
+    """Give one end of a link another socket."""
+    link = next(link for link in facts.job.links if link.id == link_id)
+    end = "a_port" if link.a == device_id else "b_port"
+    return set_link([link_id], f"Move a plug to socket {port} of {facts.name(device_id)}", **{end: port})
 
 
 def loops(facts: Facts) -> Iterator[Finding]:
@@ -163,7 +172,6 @@ def misplaced(facts: Facts) -> Iterator[Finding]:
         router_id = link.a if getattr(facts.by_device_id[link.a], "wan_port", 0) == link.a_port else link.b
         router = facts.by_device_id[router_id]
         free = free_sockets(router, wiring.sockets)
-        port = "a_port" if router_id == link.a else "b_port"
         yield Finding(
             "internet-socket",
             Severity.FAULT,
@@ -174,9 +182,7 @@ def misplaced(facts: Facts) -> Iterator[Finding]:
             if free
             else "All LAN sockets are taken: put a switch between.",
             (router_id, link.far_end(router_id)[0]),
-            set_link([link.id], f"Move a plug to LAN socket {free[0]} of {router.name}", **{port: free[0]})
-            if free
-            else None,
+            _other_socket(facts, link.id, router_id, free[0]) if free else None,
         )
 
 
@@ -238,10 +244,11 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
 
 
 def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[str, float] | None:
-    """The camera whose key frame is longest on a link, and its milliseconds; None where the link is full anyway."""
+    """The camera whose key frame is longest on a link, and its milliseconds; None where nothing crosses a slow link or
+    it is full anyway."""
     capacity = facts.topology.wiring.capacity_mbps[link.id]
     busy_share = facts.topology.loads.worst_mbps(link.id) / capacity
-    if busy_share >= 1:
+    if busy_share >= 1 or not through:
         return None
     size, camera_id = max((key_frame_bytes(facts.find_camera(one), facts), one) for one in through)
     return camera_id, burst_ms(size, capacity, busy_share)

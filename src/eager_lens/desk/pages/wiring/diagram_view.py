@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QMenu, QSplitter, QStackedWidget, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.diagram import Box, Line, diagram
 from eager_lens.core.assess.ports import port_rows
+from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.job.model import Camera, Link
 from eager_lens.core.job.wiring import put_on, unplug
 from eager_lens.core.units import count
@@ -60,6 +61,7 @@ class DiagramView(QWidget):
             export,
         )
         self._title = label("", "heading")
+        self._how = button("How it came about", self._show_working, "quiet", "Load, power or incoming rate, worked out")
         self.ports = RecordTable(session, port_columns(), shares_choice=False)
         self.ports.empty_words = "Choose a box or a line above to see its sockets, cable, load and power."
         self.ports.delete_asked.connect(self._unplug_rows)
@@ -71,7 +73,7 @@ class DiagramView(QWidget):
         for part in (self.ports, self.links, self.radio):
             self._details.addWidget(part)
         lower = QWidget()
-        below = column(row(self._title, None), self._details, spacing=4)
+        below = column(row(self._title, None, self._how), self._details, spacing=4)
         below.setStretch(1, 1)
         lower.setLayout(below)
         upper = QWidget()
@@ -96,6 +98,7 @@ class DiagramView(QWidget):
             self.diagram.forget()
         self.diagram.show_diagram(diagram(assessment, self._toggled), frozenset(self.session.chosen))
         self._show_details(assessment)
+        self._how.setVisible(self._working() is not None)
 
     def show_choice(self) -> None:
         """Show what is chosen elsewhere."""
@@ -139,8 +142,25 @@ class DiagramView(QWidget):
                 self.session.choose(picked.devices)
             self._device = self._supplier_of(picked)
         self._show_details(self.session.assessment)
+        self._how.setVisible(self._working() is not None)
         if isinstance(picked, Box) and picked.kind in ("camera", "cameras"):
             self._select_ports(frozenset(picked.devices))
+
+    def _working(self) -> FigureRef | None:
+        """The figure that tells most about what the details show."""
+        if len(self._links) == 1:
+            radio = FigureRef("radio", self._links[0])
+            has_plan = working_of(radio, self.session.assessment) is not None
+            return radio if has_plan else FigureRef("load", self._links[0])
+        facts = self.session.assessment.facts
+        if self._device in facts.recorders:
+            return FigureRef("incoming", self._device)
+        return FigureRef("power", self._device) if self._device in facts.topology.supplies else None
+
+    def _show_working(self) -> None:
+        ref = self._working()
+        if ref is not None:
+            self.session.show_working(ref)
 
     def _supplier_of(self, box: Box) -> str:
         """The device whose sockets tell most about a box: itself, or what its cameras hang on."""

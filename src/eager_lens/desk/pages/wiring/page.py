@@ -10,7 +10,16 @@ from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import Edit, add_cameras, add_network_device, add_recorder
 from eager_lens.core.job.model import Job
-from eager_lens.core.job.wiring import UNIT_WORDS, UnitKind, add_unit, free_sockets, kinds_of, put_on, sockets_used
+from eager_lens.core.job.wiring import (
+    UNIT_WORDS,
+    UnitKind,
+    add_of_kind,
+    add_unit,
+    free_sockets,
+    kinds_of,
+    put_on,
+    sockets_used,
+)
 from eager_lens.core.reference.device_kinds import DeviceKind
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker
@@ -148,7 +157,7 @@ class WiringPage(Page):
             menu.addAction(f"{words.capitalize()}, feeding {fed}", partial(self._add_unit, unit_kind))
 
     def _add_kind(self, kind: DeviceKind) -> None:
-        self._added(add_network_device(kind.role, **{k: v for k, v in kind.fits().items() if k != "role"}))
+        self._added(add_of_kind(kind))
 
     def _add_unit(self, kind: UnitKind) -> None:
         self._added(add_unit(kind, self.session.chosen))

@@ -22,7 +22,16 @@ from eager_lens.core.job.fields import (
     number_from,
 )
 from eager_lens.core.job.model import AuxPower, Camera, Device, Job, Link, NetworkDevice, PowerUnit, Recorder
-from eager_lens.core.job.wiring import UNIT_WORDS, UnitKind, put_on, set_kind, set_link, set_unit, unplug_cameras
+from eager_lens.core.job.wiring import (
+    UNIT_WORDS,
+    UnitKind,
+    put_on,
+    set_kind,
+    set_link,
+    set_unit,
+    unplug_cameras,
+    unplug_devices,
+)
 from eager_lens.core.reference.device_kinds import DeviceKind
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.widgets.columns import device_column
@@ -92,21 +101,31 @@ def _hangs_on(camera: Camera, assessment: Assessment) -> str:
     return assessment.facts.name(other) + (f", {port}" if port else "")
 
 
-def _hang(cameras: Sequence[Camera], text: str, job: Job) -> Edit:
-    """Plug cameras into what was named; an empty text unplugs them."""
+def _hang(parts: Sequence[Device], text: str, job: Job) -> Edit:
+    """Plug cameras or devices into what was named; an empty text unplugs them from it."""
     wanted = text.rpartition(",")[0].strip() if text.rpartition(",")[2].strip().isdigit() else text.strip()
+    ids = [part.id for part in parts]
     if not wanted:
-        return unplug_cameras(camera.id for camera in cameras)
+        return unplug_cameras(ids) if isinstance(parts[0], Camera) else unplug_devices(job, ids)
     for device in suppliers(job):
         if device.name.casefold() == wanted.casefold():
-            return put_on(job, [camera.id for camera in cameras], device.id)
+            return put_on(job, ids, device.id)
     names = ", ".join(device.name for device in suppliers(job)) or "none yet"
     raise RefusedInput("On", f"{wanted!r} is no switch, bridge or recorder of this job; there are {names}")
 
 
-def _choices(camera: Camera, job: Job) -> Sequence[str]:
-    return [device.name for device in suppliers(job)]
+def _choices(part: Device, job: Job) -> Sequence[str]:
+    return [device.name for device in suppliers(job) if device.id != part.id]
 
+
+def _joined_with(device: Device, assessment: Assessment) -> str:
+    """What a device is plugged into besides cameras, with the socket there."""
+    ends = (link.far_end(device.id) for link in assessment.facts.between.get(device.id, ()))
+    return "; ".join(assessment.facts.name(other) + (f", {port}" if port else "") for other, port in ends)
+
+
+JOINED = TableColumn("on", "Joined with, socket", _joined_with, _hang, _choices, width=170)
+"""Of a recorder or network device: the devices that it has a link to. Typing a name plugs it in there."""
 
 ON = TableColumn("on", "On, socket", _hangs_on, _hang, _choices, width=130)
 
@@ -181,17 +200,17 @@ STOPS = TableColumn(
 
 
 def network_columns() -> list[TableColumn]:
-    """Name, size, sockets and power, what it draws, what stops with it, then what is seldom changed."""
-    first = "name kind role ports powered_ports budget_w"
-    rest = "place port_class own_w radio_end power_class power_w wan_port upload_mbps shows shows_main serial note"
-    return [*_fields(NETWORK_FIELDS, first.split()), DRAW, STOPS, *_fields(NETWORK_FIELDS, rest.split())]
+    """Name, sockets and power, what it hangs on, what it draws, what stops with it, then what is seldom changed."""
+    first = "name ports powered_ports budget_w"
+    rest = "kind role place port_class own_w radio_end power_class power_w wan_port upload_mbps shows shows_main serial note"
+    return [*_fields(NETWORK_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(NETWORK_FIELDS, rest.split())]
 
 
 def recorder_columns() -> list[TableColumn]:
     """Name, sockets and power, what stops with it, how cameras are attached, label."""
     first = "name place ports powered_ports budget_w"
     rest = "attachment takes_small outgoing_limit_mbps port_class own_w make hardware_address serial note"
-    return [*_fields(RECORDER_FIELDS, first.split()), DRAW, STOPS, *_fields(RECORDER_FIELDS, rest.split())]
+    return [*_fields(RECORDER_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(RECORDER_FIELDS, rest.split())]
 
 
 # ---- links -------------------------------------------------------------------------------------------------------
@@ -266,6 +285,7 @@ def link_columns() -> list[TableColumn]:
         TableColumn("medium", "Medium", lambda link, a: link.medium, _set_medium, lambda link, job: MEDIA, width=76),
         TableColumn("capacity_mbps", "Carries", _carries, capacity.edit, unit="Mb/s", align="right", width=96),
         _number("length_m", "Length", "m", 76, None),
+        _number("awg", "Gauge", "AWG", 84, 24),
         _link_choice("cable_material", "Wire", MATERIAL_WORDS, 110),
         _link_choice("long_reach", "Long reach", YES_NO, 84),
         _link_choice("outdoor", "Outdoors", YES_NO, 76),
@@ -322,7 +342,7 @@ def port_columns() -> list[TableColumn]:
             unit="Mb/s of capacity",
             align="right",
             width=120,
-            working=lambda row: FigureRef("load", row.link_id),
+            working=lambda row: FigureRef("load", row.link_id) if row.load_mbps is not None else None,
         ),
         TableColumn(
             "power",
@@ -340,7 +360,7 @@ def port_columns() -> list[TableColumn]:
             align="right",
             width=96,
             assumed=lambda row, a: row.device_v is not None,
-            working=lambda row: FigureRef("volts", row.device_id),
+            working=lambda row: FigureRef("volts", row.device_id) if row.device_v is not None else None,
             stretch=True,
         ),
     ]

@@ -1,0 +1,92 @@
+"""What a working is, and how a calculator's inputs become its lines."""
+
+from dataclasses import dataclass
+from typing import Any, Literal, NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import Origin
+from eager_lens.core.calculator import Calculator
+from eager_lens.core.job.fields import MATERIAL_WORDS
+from eager_lens.core.sizing.drives import LEVEL_WORDS
+from eager_lens.core.units import UNIT_BY_SUFFIX, figure, unit_of
+
+FigureKind = Literal[
+    "days",
+    "incoming",
+    "rate",
+    "gb-per-day",
+    "volts",
+    "power",
+    "load",
+    "stops",
+    "unit",
+    "radio",
+    "channels",
+    "addresses",
+    "steps",
+]
+
+
+class FigureRef(NamedTuple):
+    """A figure: its kind, and the id of the recorder or camera that it belongs to (empty for the whole job)."""
+
+    kind: FigureKind
+    subject: str = ""
+
+
+class Line(NamedTuple):
+    """One line of a working: what, how much with its unit, and where it came from."""
+
+    label: str
+    value: str
+    origin: Origin
+
+
+@dataclass(frozen=True)
+class Working:
+    """The whole working of one figure."""
+
+    title: str
+    value: str
+    formula: str
+    lines: tuple[Line, ...]
+    source: str
+
+    def as_text(self) -> str:
+        """The working as plain lines, for the clipboard."""
+        rows = [f"  {line.label}: {line.value} ({line.origin})" for line in self.lines]
+        return "\n".join([f"{self.title}: {self.value}", f"  {self.formula}", *rows, f"  Source: {self.source}"])
+
+
+def calculated(
+    calculator: Calculator[Any, Any], inputs: dict[str, tuple[Any, Origin]]
+) -> tuple[dict[str, Any], tuple[Line, ...]]:
+    """Run a calculator on inputs that carry their origin; its output, and the inputs as lines of a working."""
+    output = calculator.answer({key: value for key, (value, _) in inputs.items()})
+    lines = tuple(Line(_label(key), with_unit(key, value), origin) for key, (value, origin) in inputs.items())
+    return output, lines
+
+
+VALUE_WORDS = {**LEVEL_WORDS, **MATERIAL_WORDS}
+
+
+def with_unit(key: str, value: Any) -> str:
+    """A value with the unit that its key names."""
+    if isinstance(value, str):
+        return VALUE_WORDS.get(value, value)
+    if key.endswith("_share"):
+        return f"{figure(100 * value)} %"
+    return f"{figure(value)} {unit_of(key)}".strip()
+
+
+def _label(key: str) -> str:
+    words = key.split("_")
+    unit_words = {suffix for suffix, _ in UNIT_BY_SUFFIX}
+    while len(words) > 1 and words[-1] in unit_words:
+        words.pop()
+    return " ".join(words).replace(" h per day", " a day").replace(" per h", " an hour").replace(" per day", " a day")
+
+
+def rates_origin(assessment: Assessment) -> Origin:
+    """Where the rates of a job come from, taken together: measured only if every one is."""
+    return "assumed" if assessment.facts.with_trait["assumed rate"] else "measured"

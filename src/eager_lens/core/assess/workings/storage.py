@@ -1,0 +1,147 @@
+"""Workings of bit rates, storage and days kept."""
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import assumed_rate_of, scene_of
+from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
+from eager_lens.core.job.model import Camera
+from eager_lens.core.recording.clips import EVENT_CLIPS
+from eager_lens.core.recording.week import WEEK_HOURS
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
+from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
+from eager_lens.core.units import figure
+
+
+def days(recorder_id: str, assessment: Assessment) -> Working:
+    """Days kept by a recorder."""
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    title = f"Days kept, {recorder.name}"
+    if got.trouble:
+        return Working(title, "none", DRIVE_ARRAY.formula, (Line("drives", got.trouble, "plan"),), DRIVE_ARRAY.source)
+    _, lines = calculated(
+        DRIVE_ARRAY,
+        {
+            "drives": (recorder.drives, "plan"),
+            "drive_tb": (recorder.drive_tb, "plan"),
+            "level": (recorder.level, "plan"),
+            "spares": (recorder.spares, "plan"),
+            "reserve_share": (recorder.reserve_share, "assumed"),
+        },
+    )
+    lines = (
+        *lines,
+        Line("usable", f"{figure(got.usable_tb)} TB", "worked out"),
+        Line("drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.level]})", "worked out"),
+        Line("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
+    )
+    if got.days is None or got.days_low is None or got.days_high is None:
+        return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
+    span = f"{figure(got.days_low)} to {figure(got.days_high)} days"
+    lines = (*lines, Line("if all scenes are busy, or quiet", span, rates_origin(assessment)))
+    source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
+    return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
+
+
+def incoming(recorder_id: str, assessment: Assessment) -> Working:
+    """What a recorder takes in, by place."""
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    rates: dict[str, list[float]] = {}
+    for camera in assessment.facts.cameras_on[recorder_id]:
+        rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
+    origin = rates_origin(assessment)
+    small_mbps = sum(camera.small_mbps for camera in assessment.facts.cameras_on[recorder_id])
+    small = (Line("small streams", f"{figure(small_mbps)} Mb/s", "plan"),) if recorder.takes_small else ()
+    lines = [
+        Line(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
+        for place, all_rates in sorted(rates.items(), key=lambda item: -sum(item[1]))
+    ]
+    return Working(
+        f"Incoming, {recorder.name}",
+        f"{figure(got.incoming_mbps)} Mb/s",
+        "incoming = sum of the main streams of all cameras registered here, and of the small ones if it fetches them",
+        (
+            *lines,
+            *small,
+            Line("if all scenes are busy", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
+            Line("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
+        ),
+        "mean rates; a camera on two recorders sends, and counts, twice",
+    )
+
+
+def rate(camera_id: str, assessment: Assessment) -> Working:
+    """A camera's bit rate."""
+    camera = assessment.facts.find_camera(camera_id)
+    got = assessment.camera(camera_id)
+    title, value = f"Bit rate, {camera.name}", f"{figure(got.rate_mbps)} Mb/s"
+    if got.rate_origin == "measured":
+        line = Line("read from the camera", value, "measured")
+        return Working(
+            title, value, "the rate that was measured stands in place of the assumed one", (line,), "measured"
+        )
+    table, scene = stream_assumptions(), scene_of(camera)
+    parts = assumed_rate_of(camera)
+    lines = (
+        Line("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
+        Line("frame rate", f"{figure(camera.fps)} fps", "plan"),
+        Line("key frame every", f"{figure(camera.key_frame_s)} s", "plan"),
+        Line(f"scene: {scene.label}", f"{scene.key_bpp} and {scene.other_bpp} bits a pixel", "assumed"),
+        Line(_codec_words(camera), f"× {table.codec_factor[camera.codec]}", "assumed"),
+        Line(f"quality: {camera.quality}", f"× {table.quality_factor[camera.quality]}", "assumed"),
+        Line("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
+        Line("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
+        Line("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
+    )
+    formula = "rate = pixels × codec × quality × (key bits × key frames a second + other bits × other frames a second)"
+    return Working(title, value, formula, lines, table.source)
+
+
+def _codec_words(camera: Camera) -> str:
+    table = stream_assumptions()
+    return f"codec: {table.codec_label[camera.codec]} ({table.codec_why[camera.codec]})"
+
+
+def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
+    """What a camera stores a day."""
+    camera, got = assessment.facts.find_camera(camera_id), assessment.camera(camera_id)
+    week = assessment.facts.weeks.get(camera.week)
+    clips, clip_lines = (
+        calculated(
+            EVENT_CLIPS,
+            {
+                "events_per_h": (camera.events_per_h, "assumed"),
+                "event_s": (camera.event_s, "assumed"),
+                "pre_s": (camera.pre_s, "plan"),
+                "post_s": (camera.post_s, "plan"),
+                "hours_per_day": (got.movement_h_per_day, "plan"),
+            },
+        )
+        if got.movement_h_per_day and got.movement_share < 1
+        else ({}, ())
+    )
+    _, space_lines = calculated(
+        DISK_SPACE,
+        {
+            "rate_mbps": (got.rate_mbps, got.rate_origin),
+            "recorded_h_per_day": (min(24.0, got.recorded_h_per_day), "worked out"),
+            "days": (1, "plan"),
+        },
+    )
+    lines = [Line("week", week.name if week else "none", "plan"), Line("always", _hours(got.always_h_per_day), "plan")]
+    lines += clip_lines
+    if clips:
+        lines.append(
+            Line("recorded share of movement hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
+        )
+        lines.append(Line("clips a day", figure(clips["clips_per_day"]), "worked out"))
+    return Working(
+        f"Stored, {camera.name}",
+        f"{figure(got.gb_per_day)} GB a day",
+        f"recorded hours = always + movement × share + input × share; {DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
+        (*lines, *space_lines),
+        f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}",
+    )
+
+
+def _hours(h_per_day: float) -> str:
+    return f"{figure(h_per_day)} h a day"
