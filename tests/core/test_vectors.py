@@ -54,10 +54,13 @@ def broken_rule(given, addresses):
 
 class Vectors(unittest.TestCase):
     def test_every_calculator_has_vectors(self):
-        self.assertEqual({path.stem for path in VECTORS.glob("*.json")}, set(CALCULATORS))
+        # What is fitted has no exact values; it is held against the measured encodes (test_stream_rate).
+        fitted = {"stream-rate"}
+        self.assertEqual({path.stem for path in VECTORS.glob("*.json")}, set(CALCULATORS) - fitted)
 
     def test_vectors_agree(self):
-        for name, calculator in CALCULATORS.items():
+        for name in sorted(path.stem for path in VECTORS.glob("*.json")):
+            calculator = CALCULATORS[name]
             for at, case in enumerate(json.loads((VECTORS / f"{name}.json").read_text("utf-8"))):
                 with self.subTest(calculator=name, case=at):
                     if case.get("refused"):

@@ -18,6 +18,7 @@ from eager_lens.core.recording.pre_buffer import PRE_BUFFER
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY
+from eager_lens.core.sizing.stream_rate import STREAM_RATE
 from eager_lens.core.wiring.burst import BURST
 
 CALCULATORS: dict[str, Calculator[Any, Any]] = {
@@ -26,6 +27,7 @@ CALCULATORS: dict[str, Calculator[Any, Any]] = {
         DISK_SPACE,
         DRIVE_ARRAY,
         DAYS_KEPT,
+        STREAM_RATE,
         EVENT_CLIPS,
         PRE_BUFFER,
         WEEK_HOURS,
