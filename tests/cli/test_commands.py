@@ -80,7 +80,7 @@ class Assess(FolderCase):
         self.assertIn("days-short", [finding["code"] for finding in told["findings"]])
         self.assertEqual(told["findings"][0]["severity"], "fault")
         status, out, _ = run("assess", DEMO_PATH)
-        self.assertIn("25.7 days", out)
+        self.assertIn("26 days", out)
 
     def test_a_job_with_nothing_worse_than_a_note(self):
         path = self.folder / "fine.lens.json"

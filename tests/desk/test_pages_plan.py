@@ -118,7 +118,7 @@ class Sizing(WindowCase):
 
     def test_the_remedy_is_in_the_findings(self):
         page = self.open_demo()
-        self.press(self.window.side, "Add 1 more 6 TB")
+        self.press(self.window.side, "Add 1 more 5 TB")
         self.assertIn("Every recorder keeps the 31 days", page._verdict.text())
 
     def test_meters_open_workings(self):

@@ -28,6 +28,8 @@ from eager_lens.core.sizing.stream_model import Picture, frame_bits, mjpeg_quant
 
 Array = NDArray[np.float64]
 TARGET = ROOT / "src/eager_lens/core/reference/stream_rate.json"
+PLOT = ROOT / "docs/bit-rate-error.svg"
+POINTS = ROOT / "src/eager_lens/core/reference/stream_points.json"
 
 START: dict[str, float] = {
     "detail_gain": 2.5,
@@ -189,6 +191,56 @@ def missing_properties(table: Table, given: dict[str, Array]) -> dict[str, Any]:
     }
 
 
+def points(table: Table, given: dict[str, Array]) -> dict[str, dict[str, list[float]]]:
+    """The measured properties of every scene by picture width: where the program's kinds of view come from."""
+    found: dict[str, dict[str, list[float]]] = {}
+    widths = table.column("width_px")
+    for scene in sorted(set(table.scene)):
+        for width in sorted(set(widths[table.scene == scene])):
+            rows = (table.scene == scene) & (widths == width)
+            values = [float(f"{given[name][rows].mean():.4g}") for name in PROPERTIES]
+            found.setdefault(str(scene), {})[str(int(width))] = values
+    return found
+
+
+def plot(table: Table, errors: Array) -> str:
+    """Predicted over measured of every encode, its scene left out of the fit, as SVG; a dot an encode."""
+    side, margin, low, high = 460, 48, -2.0, 2.0  # powers of ten of Mb/s
+    colors = {"h264": "#2B5C6B", "h265": "#B58A2B", "mjpeg": "#6D4A72"}
+
+    def at(log10_mbps: float) -> float:
+        return margin + (log10_mbps - low) / (high - low) * (side - 2 * margin)
+
+    parts = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{side}" height="{side}" font-family="sans-serif" font-size="12">',
+        f'<rect width="{side}" height="{side}" fill="#FBFAF6"/>',
+    ]
+    for factor, dash in ((0.6, "4 3"), (1.0, ""), (1.4, "4 3")):
+        shift = float(np.log10(factor))
+        ends = f'x1="{at(low):.1f}" y1="{side - at(low + shift):.1f}" x2="{at(high):.1f}" y2="{side - at(high + shift):.1f}"'
+        parts.append(f'<line {ends} stroke="#57636B" stroke-dasharray="{dash}"/>')
+    for power in range(-2, 3):
+        parts.append(
+            f'<text x="{at(power):.1f}" y="{side - 24}" text-anchor="middle" fill="#1E2A2F">{10.0**power:g}</text>'
+        )
+        parts.append(
+            f'<text x="{margin - 8}" y="{side - at(power) + 4:.1f}" text-anchor="end" fill="#1E2A2F">{10.0**power:g}</text>'
+        )
+    parts.append(f'<text x="{side / 2}" y="{side - 6}" text-anchor="middle" fill="#57636B">measured, Mb/s</text>')
+    parts.append('<text x="8" y="16" fill="#57636B">predicted, Mb/s; dashed: 40 % off</text>')
+    for number, (codec, color) in enumerate(colors.items()):
+        parts.append(
+            f'<text x="{side - margin}" y="{side - 120 + 18 * number}" text-anchor="end" fill="{color}">{codec}</text>'
+        )
+    for codec, kbps, error in zip(table.codec, table.mean_kbps, errors, strict=True):
+        x = float(np.log10(kbps / 1000))
+        y = x + float(error) / float(np.log(10))
+        parts.append(
+            f'<circle cx="{at(x):.1f}" cy="{side - at(y):.1f}" r="2" fill="{colors[str(codec)]}" fill-opacity="0.6"/>'
+        )
+    return "\n".join([*parts, "</svg>"]) + "\n"
+
+
 def main() -> int:
     """Fit, check, print, and write if asked."""
     options = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
@@ -245,7 +297,11 @@ def main() -> int:
     }
     if write:
         TARGET.write_text(json.dumps(result, indent=1) + "\n", "utf-8")
-        print(f"written: {TARGET.relative_to(ROOT)}")
+        data = {"properties": PROPERTIES, "points": points(table, given)}
+        lines = json.dumps(data).replace('}, "', '},\n  "').replace('"points": {', '"points": {\n  ')
+        POINTS.write_text(lines + "\n", "utf-8")
+        PLOT.write_text(plot(table, all_errors), "utf-8")
+        print(f"written: {TARGET.relative_to(ROOT)}, {POINTS.relative_to(ROOT)}")
     return 0
 
 

@@ -3,61 +3,80 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import camera_figures, run_figures
+from eager_lens.core.assess.figures import MOST_DEMANDING, camera_figures, run_figures
 from eager_lens.core.job.model import Registration
 from eager_lens.core.recording.week import week_hours
-from eager_lens.core.reference.streams import CODECS, QUALITIES, Scene, stream_assumptions
+from eager_lens.core.reference.stream_fit import stream_fit
+from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.rate import assumed_rate
+from eager_lens.core.sizing.stream_rate import STREAM_RATE
 from tests.support import camera, job_with, recorder, week_of
-
-SCENE = Scene("test", "Test", 0.5, 0.05)
 
 
 class Rates(unittest.TestCase):
     def rate(self, **change):
         given = {
-            "width_px": 1000,
-            "height_px": 1000,
+            "width_px": 1920,
+            "height_px": 1080,
             "fps": 10,
             "key_frame_s": 2,
             "codec": "h264",
             "quality": "medium",
-            "scene": SCENE,
+            "scene_id": "yard-dark",
         }
         return assumed_rate(**{**given, **change})
 
-    def test_by_hand(self):
-        """Half a key frame a second at 0.5 bits a pixel, 9.5 others at 0.05, one million pixels."""
-        self.assertAlmostEqual(self.rate().rate_mbps, 0.5 * 0.5 + 9.5 * 0.05)
-
-    def test_the_parts_add_up_and_the_range_spans_the_rate(self):
+    def test_it_is_the_fitted_model_at_the_measured_points(self):
+        """The calculator asked for the same picture, by day and by night, says the same."""
+        table = stream_assumptions()
+        scene = table.scenes["yard-dark"]
+        asked = []
+        for point in (scene.day, scene.night):
+            properties = point.at(1920)
+            properties["noise_sigma"] *= table.noise_kept
+            stream = {"width_px": 1920, "height_px": 1080, "fps": 10, "codec": "h264", "quality": 28, "key_frame_s": 2}
+            asked.append(STREAM_RATE.answer({**stream, "detail": 0, **properties})["mean_mbps"])
         got = self.rate()
+        self.assertAlmostEqual(got.day_mbps, asked[0])
+        self.assertAlmostEqual(got.night_mbps, asked[1])
+        self.assertAlmostEqual(got.rate_mbps, sum(asked) / 2)
+
+    def test_the_parts_add_up_and_the_range_joins_scene_and_model(self):
+        got, fit, table = self.rate(), stream_fit().codecs["h264"], stream_assumptions()
         self.assertAlmostEqual(got.key_part_mbps + got.other_part_mbps, got.rate_mbps)
-        self.assertLess(got.low_mbps, got.rate_mbps)
-        self.assertGreater(got.high_mbps, got.rate_mbps)
-        self.assertAlmostEqual(got.high_mbps / got.low_mbps, 3)
+        self.assertLess(got.low_mbps, got.rate_mbps * min(table.low, fit.low))
+        self.assertGreater(got.high_mbps, got.rate_mbps * max(table.high, fit.high))
+        self.assertLess(got.high_mbps, got.rate_mbps * table.high * fit.high)
 
     def test_what_makes_a_stream_larger(self):
         base = self.rate().rate_mbps
-        for change in ({"width_px": 2000}, {"fps": 20}, {"key_frame_s": 1}, {"quality": "high"}, {"codec": "mjpeg"}):
+        for change in ({"width_px": 3840}, {"fps": 20}, {"key_frame_s": 1}, {"quality": "high"}, {"codec": "mjpeg"}):
             with self.subTest(change=change):
                 self.assertGreater(self.rate(**change).rate_mbps, base)
-        self.assertLess(self.rate(codec="h265").rate_mbps, base)
+        self.assertAlmostEqual(self.rate(codec="h265").rate_mbps, base * 0.65)
 
     def test_never_more_key_frames_than_frames(self):
         got = self.rate(fps=0.5, key_frame_s=0.1)
         self.assertEqual(got.other_part_mbps, 0)
-        self.assertAlmostEqual(got.rate_mbps, 0.5 * 0.5)
+
+    def test_a_point_between_two_widths_lies_between_them(self):
+        point = stream_assumptions().scenes["store"].day
+        small, between, large = (point.at(width)["detail_log"] for width in (1280, 1600, 1920))
+        self.assertTrue(large < between < small)
+        self.assertEqual(point.at(160), point.at(640))
+        self.assertEqual(point.at(20_000), point.at(3840))
 
     def test_the_table_is_whole_and_plausible(self):
         table = stream_assumptions()
-        self.assertEqual(set(table.codec_factor), set(CODECS))
-        self.assertEqual(set(table.quality_factor), set(QUALITIES))
+        self.assertEqual(set(table.codecs), set(CODECS))
+        self.assertEqual(set(table.crf), set(QUALITIES))
+        self.assertIn(MOST_DEMANDING, table.scenes)
+        most = self.rate(scene_id=MOST_DEMANDING).rate_mbps
         for scene in table.scenes.values():
             with self.subTest(scene.id):
-                self.assertTrue(0 < scene.other_bpp < scene.key_bpp < 2)
-                rate = assumed_rate(1920, 1080, 12, 2, "h265", "medium", scene).rate_mbps
+                rate = assumed_rate(1920, 1080, 12, 2, "h265", "medium", scene.id).rate_mbps
                 self.assertTrue(0.1 < rate < 8, rate)
+                self.assertLessEqual(self.rate(scene_id=scene.id).rate_mbps, most)
 
 
 class CameraFigures(unittest.TestCase):

@@ -1,6 +1,11 @@
-"""Assumed bits per pixel by scene, codec and quality, from ``stream_assumptions.json``."""
+"""What a stream is taken to be before anybody has measured it: kinds of view, codecs, qualities. From two data files.
+
+``stream_points.json`` holds the measured properties of drawn scenes by picture width, ``stream_assumptions.json`` which of
+them stands for which kind of view, and what is assumed besides.
+"""
 
 import json
+import math
 from functools import cache
 from pathlib import Path
 from typing import Literal, NamedTuple
@@ -11,41 +16,99 @@ CODECS: tuple[Codec, ...] = ("h264", "h265", "mjpeg")
 Quality = Literal["low", "medium", "high"]
 QUALITIES: tuple[Quality, ...] = ("low", "medium", "high")
 
+POINT_PROPERTIES = (
+    "detail_log",
+    "flat_share",
+    "noise_sigma",
+    "noise_corr",
+    "moving_share",
+    "motion_mad",
+    "moving_share_1s",
+)
+
+
+class Point(NamedTuple):
+    """A scene as it was measured: by picture width in px, the values of ``POINT_PROPERTIES``."""
+
+    by_width: tuple[tuple[int, tuple[float, ...]], ...]
+
+    def at(self, width_px: int) -> dict[str, float]:
+        """The properties at a width: between two measured widths by the logarithm, beyond them as at the nearest."""
+        widths = [width for width, _ in self.by_width]
+        right = next((at for at, width in enumerate(widths) if width >= width_px), len(widths) - 1)
+        left = right if width_px <= widths[0] or width_px >= widths[-1] else right - 1
+        (low, a), (high, b) = self.by_width[left], self.by_width[right]
+        part = 0.0 if low == high else math.log(width_px / low) / math.log(high / low)
+        values = (one + (other - one) * part for one, other in zip(a, b, strict=True))
+        return dict(zip(POINT_PROPERTIES, values, strict=True))
+
 
 class Scene(NamedTuple):
-    """A kind of view. ``key_bpp`` and ``other_bpp`` are bits per pixel of H.264 key and other frames, medium quality,
-    as a mean over day and night."""
+    """A kind of view: the points that it is by day and by night."""
 
     id: str
     label: str
-    key_bpp: float
-    other_bpp: float
+    day: Point
+    night: Point
+
+
+class CodecAssumption(NamedTuple):
+    """A codec: its words, whose fit it uses, the share that it is assumed to save on that, and why."""
+
+    label: str
+    model: Codec
+    saved_share: float
+    why: str
 
 
 class StreamAssumptions(NamedTuple):
-    """The whole table. ``low`` and ``high`` are the spread of real scenes as factors of the table's figure."""
+    """Everything that is assumed of streams.
+
+    Attributes:
+        low, high: the spread of real scenes of a kind, as factors.
+        noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time.
+        dark_share: share of the day that is dark.
+        crf, mjpeg_scale: by quality, what the encoders are set to.
+    """
 
     source: str
     low: float
     high: float
-    codec_factor: dict[str, float]
+    noise_kept: float
+    dark_share: float
+    codecs: dict[str, CodecAssumption]
     codec_label: dict[str, str]
-    codec_why: dict[str, str]
-    quality_factor: dict[str, float]
+    crf: dict[str, float]
+    mjpeg_scale: dict[str, float]
     scenes: dict[str, Scene]
 
 
 @cache
 def stream_assumptions() -> StreamAssumptions:
     """The table, read once."""
-    data = json.loads(Path(__file__).with_name("stream_assumptions.json").read_text("utf-8"))
+    folder = Path(__file__).parent
+    data = json.loads((folder / "stream_assumptions.json").read_text("utf-8"))
+    measured = json.loads((folder / "stream_points.json").read_text("utf-8"))["points"]
+    points = {
+        name: Point(tuple((int(width), tuple(values)) for width, values in by_width.items()))
+        for name, by_width in measured.items()
+    }
+    codecs = {
+        codec: CodecAssumption(row["label"], row["model"], row["saved"], row["why"])
+        for codec, row in data["codecs"].items()
+    }
     return StreamAssumptions(
         source=data["source"],
         low=data["spread"]["low"],
         high=data["spread"]["high"],
-        codec_factor={codec: row["of_h264"] for codec, row in data["codecs"].items()},
-        codec_label={codec: row["label"] for codec, row in data["codecs"].items()},
-        codec_why={codec: row["why"] for codec, row in data["codecs"].items()},
-        quality_factor={quality: row["factor"] for quality, row in data["qualities"].items()},
-        scenes={row["id"]: Scene(row["id"], row["label"], row["key_bpp"], row["other_bpp"]) for row in data["scenes"]},
+        noise_kept=data["noise_kept"],
+        dark_share=data["dark_share"],
+        codecs=codecs,
+        codec_label={codec: row.label for codec, row in codecs.items()},
+        crf={quality: row["crf"] for quality, row in data["qualities"].items()},
+        mjpeg_scale={quality: row["mjpeg_scale"] for quality, row in data["qualities"].items()},
+        scenes={
+            row["id"]: Scene(row["id"], row["label"], points[row["day"]], points[row["night"]])
+            for row in data["scenes"]
+        },
     )

@@ -3,12 +3,13 @@
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of, scene_of
 from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
-from eager_lens.core.job.model import Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
+from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
+from eager_lens.core.sizing.stream_rate import STREAM_RATE
 from eager_lens.core.units import figure
 
 
@@ -79,26 +80,27 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         return Working(
             title, value, "the rate that was measured stands in place of the assumed one", (line,), "measured"
         )
-    table, scene = stream_assumptions(), scene_of(camera)
-    parts = assumed_rate_of(camera)
+    table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
+    parts, codec = assumed_rate_of(camera), table.codecs[camera.codec]
+    error = fit.codecs[codec.model]
+    set_to = table.mjpeg_scale if codec.model == "mjpeg" else table.crf
     lines = (
         Line("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
         Line("frame rate", f"{figure(camera.fps)} fps", "plan"),
         Line("key frame every", f"{figure(camera.key_frame_s)} s", "plan"),
-        Line(f"scene: {scene.label}", f"{scene.key_bpp} and {scene.other_bpp} bits a pixel", "assumed"),
-        Line(_codec_words(camera), f"× {table.codec_factor[camera.codec]}", "assumed"),
-        Line(f"quality: {camera.quality}", f"× {table.quality_factor[camera.quality]}", "assumed"),
+        Line(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
+        Line("scene", scene.label, "assumed"),
+        Line("noise that the camera lets through", f"{figure(100 * table.noise_kept)} %", "assumed"),
+        Line("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
+        Line("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
+        Line(f"saved by {codec.label}: {codec.why}", f"{figure(100 * codec.saved_share)} %", "assumed"),
         Line("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
         Line("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
+        Line("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
         Line("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
-    formula = "rate = pixels × codec × quality × (key bits × key frames a second + other bits × other frames a second)"
-    return Working(title, value, formula, lines, table.source)
-
-
-def _codec_words(camera: Camera) -> str:
-    table = stream_assumptions()
-    return f"codec: {table.codec_label[camera.codec]} ({table.codec_why[camera.codec]})"
+    formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
+    return Working(title, value, formula, lines, f"{fit.source} {table.source}")
 
 
 def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
