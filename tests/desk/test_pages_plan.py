@@ -116,6 +116,30 @@ class Sizing(WindowCase):
         self.assertEqual(self.session.job.retention.least_days, 14)
         self.assertIn("least_days", self.last_notice())
 
+    def test_what_helps_most_is_ranked_and_made_by_one_button(self):
+        page = self.open_demo()
+        self.press(page, "What helps most")
+        self.wait_for_work()
+        table = page.levers.table
+        days = [float(self.cell(table, row, "days")) for row in range(table.records.rowCount())]
+        self.assertGreaterEqual(len(days), 7)
+        self.assertEqual(days, sorted(days, reverse=True))
+        table.setFocus()
+        table.selectRow(self.row_named(table, "One more 5 TB drive"))
+        self.press(page, "Make this change")
+        self.wait_for_work()
+        self.assertAlmostEqual(self.session.assessment.recorder("rec-1").days, 38.93, places=2)
+        self.assertEqual(self.session.undo_label, "Add a 5 TB drive to Car hall recorder")
+        self.session.undo()
+        self.wait_for_work()
+        self.assertAlmostEqual(self.session.assessment.recorder("rec-1").days, 25.95, places=2)
+
+    def test_without_a_recorder_nothing_is_offered(self):
+        page = self.open_job(job_with([camera(1)], recorders=()))
+        page._show_tab(2)
+        self.wait_for_work()
+        self.assertEqual(page.levers.table.records.rowCount(), 0)
+
     def test_the_remedy_is_in_the_findings(self):
         page = self.open_demo()
         self.press(self.window.side, "Add 1 more 5 TB")

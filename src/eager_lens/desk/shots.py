@@ -31,6 +31,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
     from PySide6.QtWidgets import QApplication
 
     from eager_lens.core.assess.working import FigureRef
+    from eager_lens.desk.pages.sizing.page import SizingPage
     from eager_lens.desk.pages.wiring.page import FAILING, WAYS, WiringPage
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
@@ -49,8 +50,13 @@ def draw_shots(folder: Path, only: str | None) -> int:
             window.open_demo()
             window.session.show_working(FigureRef("days", "rec-1"))
 
-        def wiring() -> None:
+        def sizing_levers() -> None:
             window.side.hide_working()
+            page = window.pages["sizing"]
+            assert isinstance(page, SizingPage)
+            page.show_levers()
+
+        def wiring() -> None:
             window.go("wiring", "cam-24")
 
         def wiring_radio() -> None:
@@ -81,6 +87,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
         views: dict[str, Callable[[], None]] = {
             "start": window.show_start,
             "sizing": sizing,
+            "sizing-levers": sizing_levers,
             "wiring": wiring,
             "wiring-radio": wiring_radio,
             "wiring-failing": wiring_failing,

@@ -15,6 +15,7 @@ from eager_lens.core.job.edits import add_recorder, set_each, set_retention
 from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.pages.sizing.levers_view import LeversView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
@@ -120,7 +121,9 @@ class SizingPage(Page):
         self._tabs = [
             button("Cameras", lambda: self._show_tab(0), "tab"),
             button("Recorders", lambda: self._show_tab(1), "tab"),
+            button("What helps most", lambda: self._show_tab(2), "tab"),
         ]
+        self.levers = LeversView(session)
         self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
         self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_choice=False)
         for table in (self.cameras, self.recorders):
@@ -128,10 +131,11 @@ class SizingPage(Page):
         self._stack = QStackedWidget()
         self._stack.addWidget(self.cameras)
         self._stack.addWidget(self.recorders)
+        self._stack.addWidget(self.levers)
         self._table_hint = label("", "small")
         self._table_hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         tabs = row(*self._tabs, self._table_hint, spacing=0)
-        tabs.setStretch(2, 1)
+        tabs.setStretch(len(self._tabs), 1)
         tabs.addWidget(button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"))
         self.body.addLayout(top, 5)
         self.body.addLayout(tabs)
@@ -168,8 +172,19 @@ class SizingPage(Page):
         hints = (
             "  Dashed: assumed. Type over a rate to enter a measured one.",
             "  Type over any cell.",
+            "  Each change alone; measured cameras stay as they are.",
         )
         self._table_hint.setText(hints[at])
+        self._show_levers()
+
+    def show_levers(self) -> None:
+        """Bring what helps most into sight."""
+        self._show_tab(2)
+
+    def _show_levers(self) -> None:
+        """Work the levers out, if they are in sight."""
+        if self._stack.currentWidget() is self.levers:
+            self.levers.show_recorder(self._recorder_in_focus(), self.session.assessment)
 
     # ---- drawing -------------------------------------------------------------------------------------------------
 
@@ -185,6 +200,7 @@ class SizingPage(Page):
         self._tabs[1].setText(f"Recorders {len(job.recorders)}")
         self._draw_meters(assessment)
         self._draw_curve()
+        self._show_levers()
 
     def _draw_meters(self, assessment: Assessment) -> None:
         recorders = assessment.job.recorders
@@ -221,6 +237,7 @@ class SizingPage(Page):
     def _meter_pressed(self, ref: FigureRef) -> None:
         self._recorder_id = ref.subject
         self._draw_curve()
+        self._show_levers()
         self.session.show_working(ref)
 
     def _recorder_in_focus(self) -> Recorder | None:

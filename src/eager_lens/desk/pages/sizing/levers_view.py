@@ -1,0 +1,128 @@
+"""Which single change buys most days: a ranked list with a bar for the days that each would keep."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QProgressBar, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.levers import Lever, levers
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.units import figure
+from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.session import Session
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+LEVERS_AT_MOST = 10
+"""About so many are worked out; it sets the pace of the progress bar."""
+
+
+def _days(lever: Lever) -> str:
+    return "no limit" if lever.days is None else figure(lever.days)
+
+
+def _share(lever: Lever, assessment: Assessment) -> float:
+    """A full bar is half as much again as was asked."""
+    full = max(1.0, 1.5 * assessment.job.retention.least_days)
+    return 1.0 if lever.days is None else min(1.0, lever.days / full)
+
+
+def _gain(lever: Lever) -> str:
+    return "–" if lever.days is None else f"{lever.gained:+.1f}"
+
+
+COLUMNS = (
+    TableColumn("words", "If only this changed", lambda lever, a: lever.words, width=310),
+    TableColumn(
+        "enough",
+        "",
+        lambda lever, a: "",
+        width=36,
+        mark=lambda lever, a: "done" if lever.days is None or lever.days >= a.job.retention.least_days else None,
+    ),
+    TableColumn(
+        "days",
+        "Days kept",
+        lambda lever, a: _days(lever),
+        unit="days",
+        align="right",
+        width=150,
+        bar=_share,
+    ),
+    TableColumn("gain", "Gained", lambda lever, a: _gain(lever), unit="days", align="right", width=84),
+    TableColumn("price", "What it costs", lambda lever, a: lever.price, width=190, stretch=True),
+)
+
+
+class LeversView(QWidget):
+    """The list, and a button that makes the chosen change."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._shown: tuple[str, Assessment] | None = None
+        self._task: Task | None = None
+        self._words = label("", "small")
+        self._apply = button("Make this change", self._make, "main")
+        self._progress = QProgressBar()
+        self._progress.setFixedHeight(6)
+        self._progress.setTextVisible(False)
+        self._progress.hide()
+        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self.table.empty_words = (
+            "Register cameras on a recorder with drives: then this tells what would keep more days."
+        )
+        self.table.doubleClicked.connect(lambda _: self._make())
+        self.table.selectionModel().selectionChanged.connect(self._enable)
+        layout = column(row(self._words, None, self._apply), self._progress, self.table, spacing=4)
+        layout.setStretch(2, 1)
+        self.setLayout(layout)
+        self._enable()
+
+    def _enable(self) -> None:
+        self._apply.setEnabled(bool(self.table.chosen_parts()))
+
+    def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
+        """Work the levers of a recorder out, off the window's thread; what is stale is dropped."""
+        if recorder is not None and self._shown == (recorder.id, assessment):
+            return
+        self._shown = None if recorder is None else (recorder.id, assessment)
+        if self._task is not None:
+            self._task.cancel()
+        if recorder is None or assessment.recorder(recorder.id).days is None:
+            self._words.setText("")
+            self._progress.hide()
+            self.table.show_parts([], assessment)
+            return
+        days = assessment.recorder(recorder.id).days or 0.0
+        asked = assessment.job.retention.least_days
+        self._words.setText(
+            f"{recorder.name} keeps {figure(days)} of {figure(asked)} days now. A tick keeps what was asked."
+        )
+
+        def work(task: Task) -> Work[list[Lever]]:
+            found = []
+            for at, lever in enumerate(levers(assessment, recorder.id)):
+                found.append(lever)
+                yield min(1.0, at / LEVERS_AT_MOST)
+            return sorted(found, key=lambda lever: -lever.gained)
+
+        self._progress.setVisible(len(assessment.job.cameras) > 500)
+        self._task = start(work, self)
+        self._task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
+        self._task.done.connect(partial(self._done, self._shown))
+        self._task.failed.connect(lambda text: self.session.notice(text, needs=True))
+
+    def _done(self, what: tuple[str, Assessment] | None, found: list[Lever]) -> None:
+        if what is not None and what == self._shown:
+            self._progress.hide()
+            self.table.show_parts([lever for lever in found if abs(lever.gained) >= 0.05], what[1])
+            self._enable()
+
+    def _make(self) -> None:
+        chosen = self.table.chosen_parts()
+        if chosen and self.session.apply(chosen[0].edit):
+            self.session.notice(chosen[0].edit.label, action="Undo", act=self.session.undo)
