@@ -108,7 +108,7 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     facts = Facts(
         job=job,
         camera_figures=all_figures,
-        topology=topology(job, all_figures, before.facts.topology if before else None),
+        topology=topology(job, all_figures, cameras_on, before.facts.topology if before else None),
         recorder_figures={
             recorder.id: recorder_figures(
                 recorder,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, PowerUnit, Sockets
+from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, PowerUnit, Sockets
 from eager_lens.core.power.dc import DcRun, dc_run
 from eager_lens.core.power.poe import POWER_CLASSES
 from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
@@ -36,7 +36,7 @@ def unit_of_device(job: Job) -> dict[str, PowerUnit]:
     return units
 
 
-def power_sources(job: Job, feeders: Mapping[str, Link]) -> dict[str, str]:
+def power_sources(job: Job) -> dict[str, str]:
     """By network device that is fed over its cable, what feeds it: an injector, or a neighbour with powered sockets."""
     units = unit_of_device(job)
     wanting = {device.id for device in job.network if device.power_class is not None}
@@ -52,8 +52,8 @@ def power_sources(job: Job, feeders: Mapping[str, Link]) -> dict[str, str]:
     return source
 
 
-def supplies_of(job: Job, feeders: Mapping[str, Link]) -> dict[str, Supply]:
-    """What each supplying device and unit has to give.
+def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
+    """What each supplying device and unit has to give. ``feeding`` tells by camera id the device on its copper cable.
 
     A camera is fed by its injector or plug-in supply, else over its own copper cable. A device that is fed over its
     cable and feeds others itself (an extender) passes their draw on to what feeds it.
@@ -65,15 +65,13 @@ def supplies_of(job: Job, feeders: Mapping[str, Link]) -> dict[str, Supply]:
             unit = units[camera.id]
             aside_w = POWER_CLASSES[camera.power_class].set_aside_w if camera.power_class is not None else 0.0
             _add(sums, unit.id, aside_w if unit.kind == "injector" else camera.power_w, camera.power_w)
-        elif camera.power_class is not None and camera.id in feeders:
-            feeder = feeders[camera.id]
-            if feeder.medium == "copper":
-                # Written out: it runs for every camera at every edit.
-                on_it = sums.setdefault(feeder.b if feeder.a == camera.id else feeder.a, [0, 0.0, 0.0])
-                on_it[0] += 1
-                on_it[1] += POWER_CLASSES[camera.power_class].set_aside_w
-                on_it[2] += camera.power_w
-    sources = power_sources(job, feeders)
+        elif camera.power_class is not None and (device_id := feeding.get(camera.id)) is not None:
+            # Written out: it runs for every camera at every edit.
+            on_it = sums.setdefault(device_id, [0, 0.0, 0.0])
+            on_it[0] += 1
+            on_it[1] += POWER_CLASSES[camera.power_class].set_aside_w
+            on_it[2] += camera.power_w
+    sources = power_sources(job)
     for device in _farthest_first(job, sources):
         passed_on_w = sums.get(device.id, [0, 0.0, 0.0])[2]
         assert device.power_class is not None

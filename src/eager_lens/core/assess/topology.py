@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import chain
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures import CameraFigures
 from eager_lens.core.assess.power import Supply, supplies_of
 from eager_lens.core.assess.radio import radio_figures
-from eager_lens.core.job.model import Job, Link, NetworkDevice, Recorder
+from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import sockets_used
 from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_the_way
 
@@ -33,6 +34,7 @@ class Wiring(NamedTuple):
         network: links and devices as a network.
         capacity_mbps: by link id, what it carries each way.
         feeders: by camera id, the link that it hangs on.
+        feeding: by camera id, the device that can feed it over that link: those that hang on copper.
         sockets: by device and socket number, the links plugged in there.
         loops: ids of links that close a loop.
         dangling: links with an end that is not there, or with both ends on one device; they are nowhere else in here.
@@ -46,6 +48,7 @@ class Wiring(NamedTuple):
     network: Network
     capacity_mbps: dict[str, float]
     feeders: dict[str, Link]
+    feeding: dict[str, str]
     sockets: dict[str, dict[int, list[str]]]
     loops: tuple[str, ...]
     dangling: tuple[Link, ...]
@@ -128,6 +131,7 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
         network=network,
         capacity_mbps=capacity_mbps,
         feeders=feeders,
+        feeding={camera: link.far_end(camera)[0] for camera, link in feeders.items() if link.medium == "copper"},
         sockets=sockets_used(job.links),
         loops=tuple(network.loop_links()),
         dangling=tuple(link for link in job.links if link.id not in good),
@@ -153,18 +157,31 @@ def _capacity_mbps(link: Link, port_mbps: dict[str, float], slow: dict[str, int]
     return carries
 
 
-def topology(job: Job, figures: dict[str, CameraFigures], before: Topology | None = None) -> Topology:
-    """Figures of the wiring of a job. ``before`` is any earlier one, and only spares work."""
+def topology(
+    job: Job,
+    figures: dict[str, CameraFigures],
+    cameras_on: dict[str, list[Camera]],
+    before: Topology | None = None,
+) -> Topology:
+    """Figures of the wiring of a job.
+
+    Args:
+        job, figures: the job, and the figures of its cameras.
+        cameras_on: by recorder id, the cameras registered there.
+        before: any earlier one; it only spares work.
+    """
     wiring = wiring_of(job, before.wiring if before else None)
     watched, unwatched = _watched(job, figures, wiring.network)
-    loads = link_loads(wiring.network, (*_recorded(job, figures), *watched)) if job.links else NO_LOADS
+    loads = NO_LOADS
+    if job.links:
+        loads = link_loads(wiring.network, chain(_recorded(job, figures, cameras_on), watched))
     outgoing_mbps: dict[str, float] = {}
     for recorder_id, _, rate_mbps in watched:
         outgoing_mbps[recorder_id] = outgoing_mbps.get(recorder_id, 0.0) + rate_mbps
     return Topology(
         wiring=wiring,
         loads=loads,
-        supplies=supplies_of(job, wiring.feeders),
+        supplies=supplies_of(job, wiring.feeding),
         on_the_way=_on_the_way(job, wiring),
         air_share=_air_share(wiring, loads),
         watched=watched,
@@ -203,18 +220,16 @@ def _on_the_way(job: Job, wiring: Wiring) -> dict[str, list[str]]:
     return found
 
 
-def _recorded(job: Job, figures: dict[str, CameraFigures]) -> Iterator[tuple[str, str, float]]:
+def _recorded(
+    job: Job, figures: dict[str, CameraFigures], cameras_on: dict[str, list[Camera]]
+) -> Iterator[tuple[str, str, float]]:
     """What every camera sends to its recorders: its main stream, and the small one where that is fetched too."""
-    takes_small = {recorder.id: recorder.takes_small for recorder in job.recorders}
-    for camera in job.cameras:
-        for place in camera.registered:
-            if place.recorder in takes_small:
-                rate_mbps = figures[camera.id].rate_mbps
-                yield (
-                    camera.id,
-                    place.recorder,
-                    rate_mbps + camera.small_mbps if takes_small[place.recorder] else rate_mbps,
-                )
+    for recorder in job.recorders:
+        recorder_id, cameras = recorder.id, cameras_on[recorder.id]
+        if recorder.takes_small:
+            yield from ((c.id, recorder_id, figures[c.id].rate_mbps + c.small_mbps) for c in cameras)
+        else:
+            yield from ((c.id, recorder_id, figures[c.id].rate_mbps) for c in cameras)
 
 
 def _watched(

@@ -23,6 +23,7 @@ Trait = Literal[
     "outdoor run",
     "zero cable",
     "no cable power",
+    "high class",
     "no recorder",
     "several channels",
     "assumed rate",
@@ -40,6 +41,9 @@ FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
 
 NEARLY_ALWAYS_SHARE = 0.8
 """From this recorded share on, recording on movement is called continuous by another name."""
+
+HIGH_CLASS = 4
+"""Classes above this need sockets that feed all four pairs."""
 
 NEAR_SHARE = 0.85
 """From this share of what a recorder or a link carries on, a load is called near it."""
@@ -61,6 +65,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "outdoor run": lambda camera, _: camera.outdoor and not camera.surge_noted,
     "zero cable": lambda camera, _: camera.cable_m == 0,
     "no cable power": lambda camera, _: camera.power_class is None,
+    "high class": lambda camera, _: (camera.power_class or 0) > HIGH_CLASS,
     "no place": lambda camera, _: not camera.place.strip(),
     "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, FIXED_CABLE_M),
     "no recorder": lambda camera, _: not camera.registered,

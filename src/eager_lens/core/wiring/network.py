@@ -179,6 +179,15 @@ class Loads(Mapping[str, Load]):
         """The busier way of a link."""
         return max(self._forth_mbps[wire_id], self._back_mbps[wire_id])
 
+    def above(self, share: float, capacity_mbps: Mapping[str, float]) -> set[str]:
+        """The links with more on their busier way than this share of what they carry."""
+        return {
+            wire_id
+            for load in (self._forth_mbps, self._back_mbps)
+            for wire_id, mbps in load.items()
+            if mbps > share * capacity_mbps[wire_id]
+        }
+
     def __contains__(self, wire_id: object) -> bool:
         return wire_id in self._forth_mbps
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.power import LOWEST_SHARE, Supply, supply_run, ups_figures
+from eager_lens.core.assess.traits import HIGH_CLASS
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
 from eager_lens.core.job.wiring import set_unit
@@ -97,7 +98,9 @@ def classes(facts: Facts) -> Iterator[Finding]:
     feeders, units, devices = facts.topology.wiring.feeders, facts.fed_by_unit, facts.by_device_id
     weakest = min((device.port_class for device in facts.suppliers), default=8)
     mixed = [device for device in facts.suppliers if 0 < device.powered_ports < device.ports]
-    wanting = [camera for camera in facts.job.cameras if (camera.power_class or 0) > weakest] if feeders else []
+    # Nearly all sockets give class 4, so that nearly no camera has to be looked at.
+    cameras = facts.with_trait["high class"] if weakest >= HIGH_CLASS else facts.job.cameras
+    wanting = [camera for camera in cameras if (camera.power_class or 0) > weakest] if feeders else []
     for camera in wanting:
         link = feeders.get(camera.id)
         device = devices[link.far_end(camera.id)[0]] if link else None

@@ -103,11 +103,12 @@ def loops(facts: Facts) -> Iterator[Finding]:
 def link_loads(facts: Facts) -> Iterator[Finding]:
     """More on a link than it carries."""
     topology = facts.topology
-    for link in facts.job.links:
-        if link.id not in topology.loads or link.medium == "radio":  # radio links are judged by their air time
+    near = topology.loads.above(NEAR_SHARE, topology.wiring.capacity_mbps)
+    for link in facts.job.links if near else ():
+        if link.id not in near or link.medium == "radio":  # radio links are judged by their air time
             continue
         capacity, worst = topology.wiring.capacity_mbps[link.id], topology.loads.worst_mbps(link.id)
-        if worst <= NEAR_SHARE * capacity or at_most(worst, NEAR_SHARE * capacity):
+        if at_most(worst, NEAR_SHARE * capacity):
             continue
         over = not at_most(worst, capacity)
         yield Finding(
