@@ -5,10 +5,11 @@ import unittest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
 from tests.desk.base import WindowCase
-from tests.support import camera, codes, job_with, lan
+from tests.support import camera, codes, finding_of, job_with, lan
 
 
 class Import(WindowCase):
@@ -139,6 +140,47 @@ class Sizing(WindowCase):
         page._show_tab(2)
         self.wait_for_work()
         self.assertEqual(page.levers.table.records.rowCount(), 0)
+
+    def test_a_missed_purpose_is_led_to_and_mended_in_its_table(self):
+        page = self.open_demo()
+        finding = finding_of(self.session.job, "purpose-missed")
+        self.session.go(finding.stage, finding.subjects[0])
+        table = page.purpose.table
+        self.assertIs(page._stack.currentWidget(), table)
+        self.assertTrue(page.purpose.sketch.isVisible())
+        row = self.row_named(table, "Yard gate")
+        self.assertEqual((self.cell(table, row, "serves"), self.cell(table, row, "needed")), ("recognise", "11.1"))
+        self.assertIn("Yard gate: 20 m wide at 22 m, 135 px per m", page.purpose.sketch.words())
+        self.put_cell(table, row, "focal_mm", "12")
+        self.assertEqual(self.cell(table, row, "serves"), "identify")
+        self.assertNotIn("purpose-missed", codes(self.session.job))
+        self.assertIn("serves to identify", page.purpose.sketch.words())
+        self.session.undo()
+        self.assertIn("purpose-missed", codes(self.session.job))
+
+    def test_the_sketch_says_what_it_lacks(self):
+        page = self.open_job(job_with([camera(1), camera(2, target_m=9)]))
+        page.show_purpose()
+        self.assertIn("Camera 2: ", page.purpose.sketch.words())
+        self.session.choose(["cam-1"])
+        self.assertIn("How far off is what Camera 1 is to show?", page.purpose.sketch.words())
+        page.grab()
+        self.open_job(job_with(cameras=[]))
+        self.assertIn("Choose a camera below", page.purpose.sketch.words())
+        page.grab()
+
+    def test_odd_views_are_drawn(self):
+        page = self.open_demo()
+        page.show_purpose()
+        for fields in (
+            {"focal_mm": 0.5, "target_m": 0.1, "mount_height_m": 0},
+            {"focal_mm": 400, "target_m": 9000, "mount_height_m": 400},
+            {"focal_mm": 2.8, "target_m": 1, "mount_height_m": 30},
+        ):
+            with self.subTest(fields):
+                self.session.apply(set_each("Odd view", {"cam-26": fields}))
+                self.session.choose(["cam-26"])
+                self.assertFalse(page.purpose.sketch.grab().isNull())
 
     def test_the_remedy_is_in_the_findings(self):
         page = self.open_demo()

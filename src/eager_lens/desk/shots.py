@@ -56,6 +56,9 @@ def draw_shots(folder: Path, only: str | None) -> int:
             assert isinstance(page, SizingPage)
             page.show_levers()
 
+        def sizing_purpose() -> None:
+            window.go("sizing", "cam-26")
+
         def wiring() -> None:
             window.go("wiring", "cam-24")
 
@@ -79,6 +82,9 @@ def draw_shots(folder: Path, only: str | None) -> int:
 
         def dark() -> None:
             window.run("dark")
+            page = window.pages["sizing"]
+            assert isinstance(page, SizingPage)
+            page.show_cameras()
             window.go("sizing", "cam-22")
 
         def imported() -> None:
@@ -88,6 +94,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "start": window.show_start,
             "sizing": sizing,
             "sizing-levers": sizing_levers,
+            "sizing-purpose": sizing_purpose,
             "wiring": wiring,
             "wiring-radio": wiring_radio,
             "wiring-failing": wiring_failing,

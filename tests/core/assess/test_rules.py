@@ -53,6 +53,7 @@ class EachRule(unittest.TestCase):
         ("bays", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=3, bays=2)])),
         ("no-redundancy", Severity.NOTE, lambda: job_with([camera(1)], recorders=[recorder(drives=2)])),
         ("costly-codec", Severity.DOUBT, lambda: job_with([camera(1, codec="mjpeg")])),
+        ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
         ("unknown-scene", Severity.DOUBT, lambda: job_with([camera(1, scene="moon")])),
         ("assumed-rates", Severity.NOTE, lambda: job_with([camera(1)])),
         ("not-registered", Severity.FAULT, lambda: job_with([camera(1, registered=())])),

@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Recorder, Week
+from eager_lens.core.optics.placing import PX_PER_M, Placing, placing
 from eager_lens.core.power.poe import POWER_CLASSES, poe_run
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
@@ -12,6 +13,7 @@ from eager_lens.core.reference.streams import Scene, stream_assumptions
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import StreamRate, assumed_rate
+from eager_lens.core.validation import at_least
 
 Origin = Literal["plan", "assumed", "measured", "worked out"]
 
@@ -94,6 +96,26 @@ def run_figures(camera: Camera) -> RunFigures | None:
 
 MOST_DEMANDING = "yard-dark"
 """The kind of view that costs most; it stands for one that is not known."""
+
+
+def placing_of(camera: Camera) -> Placing | None:
+    """What a camera sees of its target, or None while no target is given."""
+    if camera.target_m is None:
+        return None
+    return placing(
+        camera.sensor_width_mm,
+        camera.focal_mm,
+        camera.width_px,
+        camera.height_px,
+        camera.mount_height_m,
+        camera.target_m,
+    )
+
+
+def misses_purpose(camera: Camera) -> bool:
+    """Whether there are too few pixels on the target for what the camera is wanted for."""
+    seen = placing_of(camera)
+    return bool(camera.purpose and seen and not at_least(seen.px_per_m, PX_PER_M[camera.purpose]))
 
 
 def scene_of(camera: Camera) -> Scene:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal, get_args
 
-from eager_lens.core.assess.figures import CameraFigures, run_figures
+from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POWER_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
@@ -24,6 +24,7 @@ Trait = Literal[
     "zero cable",
     "no cable power",
     "high class",
+    "purpose missed",
     "no recorder",
     "several channels",
     "assumed rate",
@@ -68,6 +69,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "high class": lambda camera, _: (camera.power_class or 0) > HIGH_CLASS,
     "no place": lambda camera, _: not camera.place.strip(),
     "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, FIXED_CABLE_M),
+    "purpose missed": lambda camera, _: misses_purpose(camera),
     "no recorder": lambda camera, _: not camera.registered,
     "several channels": lambda camera, _: len(camera.registered) > 1,
     "assumed rate": lambda camera, _: camera.measured_mbps is None,

@@ -14,7 +14,7 @@ from typing import Any, Literal, get_args
 
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Attachment, AuxPower, Camera, Job, NetworkDevice, Registration
+from eager_lens.core.job.model import Attachment, AuxPower, Camera, Job, NetworkDevice, Registration, WantedPurpose
 from eager_lens.core.job.wiring import kinds_of
 from eager_lens.core.reference.device_kinds import RadioEnd
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
@@ -388,7 +388,15 @@ REGISTERED: tuple[DeviceField, ...] = (
     DeviceField("channel", "Channel", _show_channel, _parse_channel, align="right", aliases=("ch", "channel no")),
 )
 
-CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, *RUN, *STREAM, *RECORDING, *REGISTERED)
+VIEW: tuple[DeviceField, ...] = (
+    _number("sensor_width_mm", "Sensor width", "mm", aliases=("sensor", "imager width")),
+    _number("focal_mm", "Focal length", "mm", aliases=("lens", "focal", "lens mm")),
+    _number("mount_height_m", "Mounted at", "m", aliases=("height", "mounting height")),
+    _number("target_m", "Target at", "m", empty=None, aliases=("target distance", "subject distance")),
+    _choice("purpose", "Wanted", lambda job: {purpose: purpose for purpose in get_args(WantedPurpose)}),
+)
+
+CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, *RUN, *STREAM, *VIEW, *RECORDING, *REGISTERED)
 
 SOCKETS: tuple[DeviceField, ...] = (
     _number("ports", "Sockets", ""),

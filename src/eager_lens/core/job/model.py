@@ -59,6 +59,8 @@ Gauge = Annotated[Whole, one_of(*OHM_PER_M_AT_20_C)]
 AuxPower = Literal["12 V DC", "24 V DC", "24 V AC", "48 V DC"]
 """What a plug-in supply gives and a camera's own lead takes. None of them stands in for another."""
 
+WantedPurpose = Literal["", "inspect", "identify", "recognise", "observe", "detect", "monitor"]
+
 Attachment = Literal["main network", "own ports", "own network", "passed through"]
 """How a recorder's cameras are attached: on switches of the main network; on the recorder's own ports; on switches of
 their own behind it; or on its ports passed through as a plain switch. Only the last passes other devices' traffic."""
@@ -92,6 +94,7 @@ class Camera(Device):
     ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
     powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
+    ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
     """
 
     width_px: PictureSide = 1920
@@ -117,6 +120,11 @@ class Camera(Device):
     power_class: PowerClass | None = 3
     power_w: Annotated[Number, Field(le=1000)] = 8
     aux_power: AuxPower = "12 V DC"
+    sensor_width_mm: Annotated[Positive, Field(le=100)] = 5.4
+    focal_mm: Annotated[Positive, Field(le=2000)] = 4
+    mount_height_m: Annotated[Number, Field(le=500)] = 3
+    target_m: Annotated[Positive, Field(le=10_000)] | None = None
+    purpose: WantedPurpose = ""
     registered: tuple[Registration, ...] = ()
 
     @property

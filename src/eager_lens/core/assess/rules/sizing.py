@@ -1,4 +1,4 @@
-"""Findings about storage: days kept against days asked, drives, and what the figures rest on."""
+"""Findings about sizing: days kept against days asked, drives, pixels on the subject, and what the figures rest on."""
 
 from __future__ import annotations
 
@@ -6,11 +6,12 @@ import heapq
 from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import RecorderFigures
+from eager_lens.core.assess.figures import RecorderFigures, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
@@ -179,4 +180,24 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
         )
 
 
-RULES = (days_short, days_over, drives_wrong, costly_codec, unknown_scene, no_redundancy, assumed_rates)
+def purpose_missed(facts: Facts) -> Iterator[Finding]:
+    """Too few pixels on the subject for what the camera is there for."""
+    for camera in facts.with_trait["purpose missed"]:
+        seen = placing_of(camera)
+        if seen is None or not camera.purpose:
+            continue
+        focal_mm = focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m)
+        width_px = width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
+        yield Finding(
+            "purpose-missed",
+            Severity.FAULT,
+            "sizing",
+            f"{camera.name} is to {camera.purpose}; {figure(seen.px_per_m)} px per m serve to {seen.good_for}",
+            f"{PX_PER_M[camera.purpose]:g} px per m are wanted {figure(camera.target_m or 0.0)} m away (IEC 62676-4). "
+            "No software adds pixels that were not recorded.",
+            f"At least {figure(focal_mm)} mm of focal length, or {width_px} px across, or the camera nearer.",
+            (camera.id,),
+        )
+
+
+RULES = (days_short, days_over, drives_wrong, purpose_missed, costly_codec, unknown_scene, no_redundancy, assumed_rates)

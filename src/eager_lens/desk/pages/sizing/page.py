@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QStackedWidge
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.curves import SETTINGS, Setting, days_curve
+from eager_lens.core.assess.figures import misses_purpose
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import add_recorder, set_each, set_retention
@@ -16,6 +17,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_nam
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.pages.sizing.levers_view import LeversView
+from eager_lens.desk.pages.sizing.purpose_view import PurposeView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
@@ -85,6 +87,10 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
 )
 
 
+CAMERAS, RECORDERS, LEVERS, PURPOSE = range(4)
+"""The tabs, from left to right."""
+
+
 class SizingPage(Page):
     """Storage and bandwidth."""
 
@@ -119,28 +125,36 @@ class SizingPage(Page):
         top.setStretch(0, 13)
         top.setStretch(1, 8)
         self._tabs = [
-            button("Cameras", lambda: self._show_tab(0), "tab"),
-            button("Recorders", lambda: self._show_tab(1), "tab"),
-            button("What helps most", lambda: self._show_tab(2), "tab"),
+            button("Cameras", lambda: self._show_tab(CAMERAS), "tab"),
+            button("Recorders", lambda: self._show_tab(RECORDERS), "tab"),
+            button("What helps most", lambda: self._show_tab(LEVERS), "tab"),
+            button("Purpose", lambda: self._show_tab(PURPOSE), "tab"),
         ]
+        self.purpose = PurposeView(session)
         self.levers = LeversView(session)
         self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
         self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_choice=False)
-        for table in (self.cameras, self.recorders):
+        for table in (self.cameras, self.recorders, self.purpose.table):
             removes_devices(table, session)
         self._stack = QStackedWidget()
         self._stack.addWidget(self.cameras)
         self._stack.addWidget(self.recorders)
         self._stack.addWidget(self.levers)
+        self._stack.addWidget(self.purpose.table)
         self._table_hint = label("", "small")
         self._table_hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         tabs = row(*self._tabs, self._table_hint, spacing=0)
         tabs.setStretch(len(self._tabs), 1)
         tabs.addWidget(button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"))
-        self.body.addLayout(top, 5)
+        self._above = QStackedWidget()
+        days = QWidget()
+        days.setLayout(top)
+        self._above.addWidget(days)
+        self._above.addWidget(self.purpose.sketch)
+        self.body.addWidget(self._above, 5)
         self.body.addLayout(tabs)
         self.body.addWidget(self._stack, 6)
-        self._show_tab(0)
+        self._show_tab(CAMERAS)
         self.cameras.selectionModel().currentColumnChanged.connect(lambda index, _: self._follow_column(index.column()))
         session.chosen_changed.connect(lambda: self._draw_curve() if self.isVisible() else None)
 
@@ -167,19 +181,29 @@ class SizingPage(Page):
 
     def _show_tab(self, at: int) -> None:
         self._stack.setCurrentIndex(at)
+        self._above.setCurrentIndex(1 if at == PURPOSE else 0)
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
         hints = (
             "  Dashed: assumed. Type over a rate to enter a measured one.",
             "  Type over any cell.",
             "  Each change alone; measured cameras stay as they are.",
+            "  Aimed at a face; purposes by IEC 62676-4.",
         )
         self._table_hint.setText(hints[at])
         self._show_levers()
 
+    def show_cameras(self) -> None:
+        """Bring the cameras' table into sight."""
+        self._show_tab(CAMERAS)
+
     def show_levers(self) -> None:
         """Bring what helps most into sight."""
-        self._show_tab(2)
+        self._show_tab(LEVERS)
+
+    def show_purpose(self) -> None:
+        """Bring what each camera serves into sight."""
+        self._show_tab(PURPOSE)
 
     def _show_levers(self) -> None:
         """Work the levers out, if they are in sight."""
@@ -196,6 +220,7 @@ class SizingPage(Page):
         marks = marks_by_subject(assessment, "sizing", "bench", "week")
         self.cameras.show_parts(job.cameras, assessment, marks)
         self.recorders.show_parts(job.recorders, assessment, marks)
+        self.purpose.show_assessment(assessment, marks)
         self._tabs[0].setText(f"Cameras {len(job.cameras)}")
         self._tabs[1].setText(f"Recorders {len(job.recorders)}")
         self._draw_meters(assessment)
@@ -323,8 +348,12 @@ class SizingPage(Page):
             self._most.show_value(retention.most_days)
 
     def lead_to(self, subject: str) -> None:
-        """Show a camera's or recorder's row."""
-        for at, table in enumerate((self.cameras, self.recorders)):
+        """Show a camera's or recorder's row; a camera that misses its purpose among the purposes."""
+        camera = by_id(self.session.job.cameras).get(subject)
+        misses = camera is not None and misses_purpose(camera)
+        cameras = PURPOSE if misses or self._stack.currentIndex() == PURPOSE else CAMERAS
+        for at, table in ((cameras, self._stack.widget(cameras)), (RECORDERS, self.recorders)):
+            assert isinstance(table, RecordTable)
             table.records.unfold_for(subject)
             if table.records.row_of(subject) is not None:
                 self._show_tab(at)
