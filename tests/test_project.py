@@ -60,6 +60,13 @@ class Layers(unittest.TestCase):
         )
         subprocess.run([sys.executable, "-c", code], env={"PYTHONPATH": str(ROOT / "src")}, check=True)
 
+    def test_the_window_loads_without_the_numeric_libraries(self):
+        code = "import sys, eager_lens.desk.window; print(*sorted(sys.modules))"
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        done = subprocess.run([sys.executable, "-c", code], env=environment, check=True, capture_output=True, text=True)
+        for heavy in ("numpy", "scipy", "av", "reportlab", "openpyxl"):
+            self.assertNotIn(heavy, done.stdout.split())
+
 
 class Toolkit(unittest.TestCase):
     def test_none_returned_by_the_toolkit_keeps_its_count(self):

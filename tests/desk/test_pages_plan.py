@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.units import figure
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, finding_of, job_with, lan
@@ -140,6 +141,48 @@ class Sizing(WindowCase):
         page._show_tab(2)
         self.wait_for_work()
         self.assertEqual(page.levers.table.records.rowCount(), 0)
+
+    def promised(self, page):
+        """The promise on the page, once it is worked out."""
+        page.promise._timer.timeout.emit()
+        self.wait_for_work()
+        return page.promise.promised
+
+    def test_the_promise_is_drawn_and_follows_the_activity(self):
+        page = self.open_demo()
+        self.press(page, "Promise")
+        first = self.promised(page)
+        self.assertIn(f"{figure(first.promised_days)} days in 95 of 100 years; 31 asked", page.promise._words.text())
+        self.assertEqual(page.promise.table.records.index(0, 0).data(), first.reasons[0].words)
+        page.promise._busy_days.setFocus()
+        page.promise._busy_days.clear()
+        QTest.keyClicks(page.promise._busy_days, "120")
+        self.key(page.promise._busy_days, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.activity.busy_days, 120)
+        self.assertLess(self.promised(page).promised_days, first.promised_days)
+        self.session.undo()
+        self.assertAlmostEqual(self.promised(page).promised_days, first.promised_days)
+
+    def test_a_point_of_the_promise_is_asked_for(self):
+        page = self.open_demo()
+        page.show_promise()
+        self.promised(page)
+        page.promise._chart.setFocus()
+        for _ in range(8):
+            self.key(page.promise._chart, Qt.Key.Key_Left)
+        self.key(page.promise._chart, Qt.Key.Key_Return)
+        self.press(page, "Ask for")
+        self.assertLess(self.session.job.retention.least_days, 31)
+
+    def test_a_wrong_spread_is_refused(self):
+        page = self.open_demo()
+        page.show_promise()
+        page.promise._spread.setFocus()
+        page.promise._spread.clear()
+        QTest.keyClicks(page.promise._spread, "900")
+        self.key(page.promise._spread, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.activity.day_spread, 0.3)
+        self.assertIn("day_spread", self.last_notice())
 
     def test_a_missed_purpose_is_led_to_and_mended_in_its_table(self):
         page = self.open_demo()

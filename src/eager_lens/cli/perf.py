@@ -24,9 +24,9 @@ from eager_lens.core.job.edits import (
     with_parts,
 )
 from eager_lens.core.job.file import job_from_text, job_text
-from eager_lens.core.job.model import Job, Link, NetworkDevice, changed
+from eager_lens.core.job.model import Job, Link, NetworkDevice, Registration, changed
 from eager_lens.core.job.registering import fill_the_channels
-from eager_lens.core.recording.week import DAYS, Span
+from eager_lens.core.recording.week import DAYS, Span, WeekPlan
 
 START_RUNS = 5
 EDIT_RUNS = 15
@@ -95,6 +95,7 @@ def run(as_json: bool) -> int:
         one_edit(job_of(WIRED, ON_A_SWITCH), f"{WIRED:,} cameras, {-(-WIRED // ON_A_SWITCH)} switches", "<= 100 ms"),
         *failing(),
         opening(10_000),
+        promised(1_000),
     ]
     if as_json:
         print(json.dumps([asdict(row) for row in rows], indent=2))
@@ -185,6 +186,26 @@ def opening(cameras: int) -> Measurement:
     plain = _median_ms(lambda: json.loads(text), 3)
     ms = _median_ms(lambda: assess(job_from_text(text)), 3)
     return Measurement(f"opening {cameras:,} cameras", ms, "parsing the file's JSON", plain, ms / plain, "<= 2 s")
+
+
+def promised(cameras: int) -> Measurement:
+    """A thousand years of a recorder with so many cameras, against drawing one random number for each of their days."""
+    import numpy as np
+
+    from eager_lens.core.assess.promise import YEARS, promise
+
+    job = job_of(cameras)
+    registered = [Registration(recorder="rec-1", channel=at) for at in range(1, cameras + 1)]
+    busy = WeekPlan(**dict.fromkeys(DAYS, (Span(0, 600, "always"), Span(600, 1440, "movement"))))
+    all_on_one = tuple(
+        changed(camera, registered=(place,)) for camera, place in zip(job.cameras, registered, strict=True)
+    )
+    job = with_parts(job, cameras=all_on_one, weeks=(changed(job.weeks[0], plan=busy),))
+    assessment = assess(job)
+    draw = _median_ms(lambda: np.random.default_rng(1).standard_normal((YEARS, 365)), 5)
+    ms = _median_ms(lambda: promise(assessment, "rec-1"), 3)
+    name = f"{YEARS:,} years of {cameras:,} cameras"
+    return Measurement(name, ms, "drawing a number for each of the days", draw, ms / draw, "<= 2 s")
 
 
 def _median_ms(work: Callable[[], object], runs: int) -> float:

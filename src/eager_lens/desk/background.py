@@ -61,14 +61,20 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         """Run the work to its end, or until it is asked to stop."""
+        try:
+            self._run()
+        except RuntimeError:
+            # The task was deleted with its window while the work ran: there is nobody left to tell.
+            return
+
+    def _run(self) -> None:
         task = self._task
         try:
             generator = self._work(task)
             while True:
                 if task.stopping:
                     generator.close()
-                    task.cancelled.emit()
-                    return
+                    raise Stopped
                 task.progressed.emit(next(generator))
         except StopIteration as end:
             if task.stopping:
@@ -79,9 +85,6 @@ class _Runner(QRunnable):
             task.cancelled.emit()
         except EagerLensError as error:
             task.failed.emit(str(error))
-        except RuntimeError:
-            # The task was deleted with its window while the work ran: there is nobody left to tell.
-            return
 
 
 def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None) -> Task:

@@ -56,6 +56,11 @@ def draw_shots(folder: Path, only: str | None) -> int:
             assert isinstance(page, SizingPage)
             page.show_levers()
 
+        def sizing_promise() -> None:
+            page = window.pages["sizing"]
+            assert isinstance(page, SizingPage)
+            page.show_promise()
+
         def sizing_purpose() -> None:
             window.go("sizing", "cam-26")
 
@@ -94,6 +99,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "start": window.show_start,
             "sizing": sizing,
             "sizing-levers": sizing_levers,
+            "sizing-promise": sizing_promise,
             "sizing-purpose": sizing_purpose,
             "wiring": wiring,
             "wiring-radio": wiring_radio,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import NO_HOURS, camera_figures
+from eager_lens.core.assess.figures import NO_HOURS, Joint, camera_figures
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.sizing.disk import days_kept
 
@@ -75,12 +75,11 @@ def days_curve(
     got = facts.recorder_figures.get(recorder_id)
     if got is None or got.trouble or not varied:
         return None
-    own = [facts.camera_figures[camera.id] for camera in varied]
-    rest = (
-        got.gb_per_day - sum(figures.gb_per_day for figures in own),
-        got.gb_low_per_day - sum(figures.gb_low_per_day for figures in own),
-        got.gb_high_per_day - sum(figures.gb_high_per_day for figures in own),
-    )
+    ids = {camera.id for camera in varied}
+    rest = Joint()
+    for camera in on_it:
+        if camera.id not in ids:
+            rest.add(facts.camera_figures[camera.id])
     present = {kind.of(camera) for camera in varied}
     values = tuple(sorted({*kind.values, *(present if len(present) <= 3 else ())}))
     rows: list[tuple[float, float, float, float]] = []
@@ -92,9 +91,10 @@ def days_curve(
             )
             for camera in varied
         ]
-        gb = rest[0] + sum(f.gb_per_day for f in figures)
-        gb_low = rest[1] + sum(f.gb_low_per_day for f in figures)
-        gb_high = rest[2] + sum(f.gb_high_per_day for f in figures)
+        joint = rest.copy()
+        for one in figures:
+            joint.add(one)
+        gb, (gb_low, gb_high) = joint.gb_per_day, joint.gb_range()
         if gb > 1e-9:
             rows.append((value, *(days_kept(got.usable_tb, each) for each in (gb, gb_high, gb_low))))
     if len(rows) < 2:

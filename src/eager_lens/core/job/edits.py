@@ -47,7 +47,7 @@ class Edit:
     gesture: str | None = None
 
 
-def with_parts(job: Job, **lists: tuple[Plain, ...]) -> Job:
+def with_parts(job: Job, **lists: Plain | tuple[Plain, ...]) -> Job:
     """The job with whole lists replaced by parts that were checked already."""
     return job.model_copy(update=lists)
 
@@ -85,6 +85,11 @@ def set_retention(least_days: float, most_days: float | None) -> Edit:
 
 
 # ---- devices -----------------------------------------------------------------------------------------------------
+
+
+def set_activity(label: str, **fields: Any) -> Edit:
+    """Change how much goes on from day to day."""
+    return Edit(label, lambda job: with_parts(job, activity=changed(job.activity, **fields)))
 
 
 def set_fields(ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:

@@ -297,6 +297,19 @@ class Retention(Plain):
         return self
 
 
+class Activity(Plain):
+    """How much goes on from day to day, for the spread of days kept.
+
+    ``day_spread`` is the standard deviation of a day's events against the mean; for ``busy_days`` in a row each year
+    there are ``busy_factor`` times as many. ``seed`` makes the simulation come out the same again.
+    """
+
+    day_spread: Annotated[Number, Field(le=3)] = 0.3
+    busy_factor: Annotated[Positive, Field(ge=1, le=20)] = 1.5
+    busy_days: Annotated[Whole, Field(le=364)] = 0
+    seed: Annotated[Whole, Field(le=2**31)] = 1
+
+
 class Check(Plain):
     """One proof on one device: what was checked, with what outcome, by whom, when (local time, ISO 8601)."""
 
@@ -318,6 +331,7 @@ class Job(Plain):
     contact: Text = ""
     note: LongText = ""
     retention: Retention = Retention()
+    activity: Activity = Activity()
     subnets: Annotated[tuple[SubnetPlan, ...], Field(max_length=MOST_OTHERS)] = ()
     weeks: Annotated[tuple[Week, ...], Field(max_length=MOST_OTHERS)] = ()
     recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()

@@ -136,14 +136,17 @@ def painted(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
 
 def week_hours(plan: WeekPlan) -> dict[Mode, float]:
     """Hours of each mode over the week; the four add up to 168."""
-    totals = dict.fromkeys(MODES, 0)
-    for day in DAYS:
-        left = MINUTES_A_DAY
-        for span in flat_spans(plan.of_day(day)):
-            totals[span.mode] += span.end - span.start
-            left -= span.end - span.start
-        totals["idle"] += left
-    return {mode: minutes / 60 for mode, minutes in totals.items()}
+    days = [day_hours(plan.of_day(day)) for day in DAYS]
+    return {mode: sum(day[mode] for day in days) for mode in MODES}
+
+
+def day_hours(spans: Iterable[Span]) -> dict[Mode, float]:
+    """Hours of each mode on one day; the four add up to 24."""
+    minutes: dict[Mode, int] = dict.fromkeys(MODES, 0)
+    for span in flat_spans(spans):
+        minutes[span.mode] += span.end - span.start
+    minutes["idle"] = MINUTES_A_DAY - sum(minutes.values())
+    return {mode: minutes[mode] / 60 for mode in MODES}
 
 
 class WeekHoursIn(Plain):

@@ -66,6 +66,7 @@ class StreamAssumptions(NamedTuple):
 
     Attributes:
         low, high: the spread of real scenes of a kind, as factors.
+        shared_share: share of that spread's variance, in logarithms, that all cameras of a job have in common.
         noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.
@@ -74,6 +75,7 @@ class StreamAssumptions(NamedTuple):
     source: str
     low: float
     high: float
+    shared_share: float
     noise_kept: float
     dark_share: float
     codecs: dict[str, CodecAssumption]
@@ -101,6 +103,7 @@ def stream_assumptions() -> StreamAssumptions:
         source=data["source"],
         low=data["spread"]["low"],
         high=data["spread"]["high"],
+        shared_share=data["spread"]["shared_share"],
         noise_kept=data["noise_kept"],
         dark_share=data["dark_share"],
         codecs=codecs,

@@ -26,7 +26,8 @@ class Level(NamedTuple):
 class CurveData:
     """What a chart shows: one curve over ``xs`` with its lower and upper bound, all of the same length.
 
-    ``limits`` are horizontal lines with their words; ``now`` is the present x, if there is one.
+    ``limits`` are horizontal lines with their words; ``now`` is the present x, if there is one, with ``now_words`` before
+    its figure. ``top`` is the upper end of the y axis, where it is not to follow the data.
     """
 
     xs: tuple[float, ...]
@@ -37,6 +38,8 @@ class CurveData:
     y_words: str
     limits: tuple[Level, ...] = ()
     now: float | None = None
+    now_words: str = "now: "
+    top: float | None = None
 
 
 def ticks(low: float, high: float, most: int = 6) -> list[float]:
@@ -87,6 +90,8 @@ class CurveChart(QWidget):
 
     def _top(self, data: CurveData) -> float:
         """The upper end of the y axis: the limits and the curve always, the upper bound as far as it helps."""
+        if data.top is not None:
+            return data.top
         must = max([*data.ys, *(limit.value for limit in data.limits)])
         return max(1e-9, min(max(data.highs), must * 1.35), must * 1.08)
 
@@ -177,7 +182,7 @@ class CurveChart(QWidget):
         painter.drawEllipse(point, 4.5, 4.5)
         words = f"{figure(data.ys[now])} {data.y_words}"
         if self._at is None:
-            words = f"now: {words}"
+            words = f"{data.now_words}{words}"
         painter.setFont(look.font(NORMAL, strong=True))
         metrics = painter.fontMetrics()
         room = point.x() + 10 + metrics.horizontalAdvance(words) < self._plot().right()

@@ -43,7 +43,7 @@ def days_short(facts: Facts) -> Iterator[Finding]:
                 Severity.DOUBT,
                 "sizing",
                 f"{recorder.name} may fall short if scenes are busy",
-                f"{figure(got.days)} days expected, {figure(got.days_low)} if all scenes are busier than assumed; "
+                f"{figure(got.days)} days expected, {figure(got.days_low)} if its scenes are busy (1 case of 10); "
                 f"{figure(least)} were asked.",
                 "Read the bit rate off the cameras that store most and type it in: a measured rate narrows the range.",
                 (recorder.id,),

@@ -38,7 +38,7 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     if got.days is None or got.days_low is None or got.days_high is None:
         return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
     span = f"{figure(got.days_low)} to {figure(got.days_high)} days"
-    lines = (*lines, Line("if all scenes are busy, or quiet", span, rates_origin(assessment)))
+    lines = (*lines, Line("in 8 of 10 cases, by the rates alone", span, rates_origin(assessment)))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
     return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
 
@@ -63,7 +63,7 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
         (
             *lines,
             *small,
-            Line("if all scenes are busy", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
+            Line("if scenes are busy, 1 case of 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
             Line("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
         ),
         "mean rates; a camera on two recorders sends, and counts, twice",

@@ -17,6 +17,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_nam
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.pages.sizing.levers_view import LeversView
+from eager_lens.desk.pages.sizing.promise_view import PromiseView
 from eager_lens.desk.pages.sizing.purpose_view import PurposeView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -87,7 +88,7 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
 )
 
 
-CAMERAS, RECORDERS, LEVERS, PURPOSE = range(4)
+CAMERAS, RECORDERS, PROMISE, LEVERS, PURPOSE = range(5)
 """The tabs, from left to right."""
 
 
@@ -99,6 +100,7 @@ class SizingPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._recorder_id = ""
+        self.promise = PromiseView(session)
         self._setting = QComboBox()
         for kind in SETTINGS.values():
             self._setting.addItem(kind.label, kind.id)
@@ -121,12 +123,19 @@ class SizingPage(Page):
         self._least = NumberField("Least days to keep", "days")
         self._most = NumberField("Most days to keep", "days", "no limit")
         right = self._right_side()
-        top = row(left, right, spacing=SPACE.WIDE)
+        self._chance = QStackedWidget()
+        over_setting = QWidget()
+        left.setContentsMargins(0, 0, 0, 0)
+        over_setting.setLayout(left)
+        self._chance.addWidget(over_setting)
+        self._chance.addWidget(self.promise)
+        top = row(self._chance, right, spacing=SPACE.WIDE)
         top.setStretch(0, 13)
         top.setStretch(1, 8)
         self._tabs = [
             button("Cameras", lambda: self._show_tab(CAMERAS), "tab"),
             button("Recorders", lambda: self._show_tab(RECORDERS), "tab"),
+            button("Promise", lambda: self._show_tab(PROMISE), "tab"),
             button("What helps most", lambda: self._show_tab(LEVERS), "tab"),
             button("Purpose", lambda: self._show_tab(PURPOSE), "tab"),
         ]
@@ -139,6 +148,7 @@ class SizingPage(Page):
         self._stack = QStackedWidget()
         self._stack.addWidget(self.cameras)
         self._stack.addWidget(self.recorders)
+        self._stack.addWidget(self.promise.table)
         self._stack.addWidget(self.levers)
         self._stack.addWidget(self.purpose.table)
         self._table_hint = label("", "small")
@@ -156,7 +166,7 @@ class SizingPage(Page):
         self.body.addWidget(self._stack, 6)
         self._show_tab(CAMERAS)
         self.cameras.selectionModel().currentColumnChanged.connect(lambda index, _: self._follow_column(index.column()))
-        session.chosen_changed.connect(lambda: self._draw_curve() if self.isVisible() else None)
+        session.chosen_changed.connect(self._follow_choice)
 
     def _right_side(self) -> QVBoxLayout:
         for box in (self._least, self._most):
@@ -182,16 +192,18 @@ class SizingPage(Page):
     def _show_tab(self, at: int) -> None:
         self._stack.setCurrentIndex(at)
         self._above.setCurrentIndex(1 if at == PURPOSE else 0)
+        self._chance.setCurrentIndex(1 if at == PROMISE else 0)
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
         hints = (
             "  Dashed: assumed. Type over a rate to enter a measured one.",
             "  Type over any cell.",
+            "  What the spread of days comes from.",
             "  Each change alone; measured cameras stay as they are.",
             "  Aimed at a face; purposes by IEC 62676-4.",
         )
         self._table_hint.setText(hints[at])
-        self._show_levers()
+        self._show_worked_out()
 
     def show_cameras(self) -> None:
         """Bring the cameras' table into sight."""
@@ -201,14 +213,26 @@ class SizingPage(Page):
         """Bring what helps most into sight."""
         self._show_tab(LEVERS)
 
+    def show_promise(self) -> None:
+        """Bring what can be promised into sight."""
+        self._show_tab(PROMISE)
+
     def show_purpose(self) -> None:
         """Bring what each camera serves into sight."""
         self._show_tab(PURPOSE)
 
-    def _show_levers(self) -> None:
-        """Work the levers out, if they are in sight."""
-        if self._stack.currentWidget() is self.levers:
+    def _follow_choice(self) -> None:
+        if self.isVisible():
+            self._draw_curve()
+            self._show_worked_out()
+
+    def _show_worked_out(self) -> None:
+        """Work out what takes a while, if it is in sight."""
+        at = self._stack.currentIndex()
+        if at == LEVERS:
             self.levers.show_recorder(self._recorder_in_focus(), self.session.assessment)
+        elif at == PROMISE:
+            self.promise.show_recorder(self._recorder_in_focus(), self.session.assessment)
 
     # ---- drawing -------------------------------------------------------------------------------------------------
 
@@ -225,7 +249,7 @@ class SizingPage(Page):
         self._tabs[1].setText(f"Recorders {len(job.recorders)}")
         self._draw_meters(assessment)
         self._draw_curve()
-        self._show_levers()
+        self._show_worked_out()
 
     def _draw_meters(self, assessment: Assessment) -> None:
         recorders = assessment.job.recorders
@@ -262,7 +286,7 @@ class SizingPage(Page):
     def _meter_pressed(self, ref: FigureRef) -> None:
         self._recorder_id = ref.subject
         self._draw_curve()
-        self._show_levers()
+        self._show_worked_out()
         self.session.show_working(ref)
 
     def _recorder_in_focus(self) -> Recorder | None:
@@ -310,9 +334,7 @@ class SizingPage(Page):
             CurveData(got.values, got.days, got.days_low, got.days_high, unit, "days", tuple(limits), got.now)
         )
         of = count(got.cameras, "chosen camera") if self._chosen_on(recorder) else f"All {count(got.cameras, 'camera')}"
-        self._whom.setText(
-            f"{of} varied, the others as they are. Tinted: busy to quiet scenes. Press a point to try it."
-        )
+        self._whom.setText(f"{of} varied, the others as they are. Tinted: 8 of 10 cases. Press a point to try it.")
 
     def _follow_column(self, at: int) -> None:
         """The curve varies the setting in whose column the keyboard stands."""

@@ -1,0 +1,185 @@
+"""What a recorder can be held to: days kept through simulated years, the promise in 95 of 100, and what makes it uncertain.
+
+The rates' ranges hold 8 of 10 cases; as standard deviations of the logarithm they are divided by 1.2816. NumPy is loaded
+with this module: only work off the window's thread imports it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.model import Camera, Week
+from eager_lens.core.recording.week import DAYS, Mode, WeekPlan, day_hours
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
+from eager_lens.core.sizing.spread import Streams, Years, simulated_years
+
+YEARS = 1000
+PROMISED_SHARE = 0.95
+Z_OF_RANGE = 1.2815515655446004
+"""The ranges hold 80 of 100 cases: both ends lie so many standard deviations from the middle."""
+
+CURVE_POINTS = 61
+MOST_REASONS = 12
+ALL_SHARED = "All together: what is assumed of encoders and noise filters"
+DAYS_DIFFER = "How much goes on, day by day and in the busy season"
+
+
+class Reason(NamedTuple):
+    """A share (0 to 1) of the variance of days kept and what it comes from; ``id`` is the camera's where it is one."""
+
+    id: str
+    words: str
+    share: float
+    remedy: str
+
+
+class Promise(NamedTuple):
+    """The spread of days kept at a recorder.
+
+    Attributes:
+        days: the mean plan's days, as told everywhere else.
+        promised_days: kept on the worst day of the year, in 95 of 100 years. typical_days: on the middle day of the middle year.
+        longest_days: on the day of the year on which pictures are oldest, in 95 of 100 years no more than this.
+        curve: pairs of days and the share of years in which the worst day keeps at least so many.
+        reasons: where the uncertainty comes from, most first.
+    """
+
+    recorder_id: str
+    days: float
+    promised_days: float
+    typical_days: float
+    longest_days: float
+    curve: tuple[tuple[float, float], ...]
+    reasons: tuple[Reason, ...]
+
+    def share_with(self, least_days: float) -> float:
+        """The share of years in which so many days are kept all the year round, read off the curve."""
+        xs, ys = zip(*self.curve, strict=True)
+        return float(np.interp(least_days, xs, ys, left=1.0, right=0.0))
+
+
+def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Promise | None:
+    """The promise of a recorder; None while it has no space or nothing is written there.
+
+    Raises:
+        RefusedInput: when hardly anything is written, so that there is no telling how long it is kept.
+    """
+    got = assessment.recorder(recorder_id)
+    if got.trouble or got.days is None:
+        return None
+    cameras = [camera for camera in assessment.facts.cameras_on[recorder_id] if _stores(assessment, camera)]
+    if not cameras:
+        return None
+    streams = streams_of(assessment, cameras)
+    activity, shared = assessment.job.activity, stream_assumptions().shared_share
+
+    def simulated(rates_known: bool) -> Years:
+        return simulated_years(
+            streams,
+            got.usable_tb * 1000,
+            years=years,
+            shared_share=shared,
+            day_spread=activity.day_spread,
+            busy_days=activity.busy_days,
+            busy_factor=activity.busy_factor,
+            seed=activity.seed,
+            rates_known=rates_known,
+        )
+
+    try:
+        through = simulated(rates_known=False)
+        days_alone = float(np.var(np.log(np.maximum(simulated(rates_known=True).worst, 1e-9))))
+    except ValueError as error:
+        raise RefusedInput("events_per_h", "so little is recorded that whole years may stay empty") from error
+    worst = np.sort(through.worst)
+    shares = np.linspace(0, 1, CURVE_POINTS)
+    return Promise(
+        recorder_id,
+        got.days,
+        float(np.quantile(worst, 1 - PROMISED_SHARE)),
+        float(np.median(through.median)),
+        float(np.quantile(through.best, PROMISED_SHARE)),
+        tuple((float(np.quantile(worst, at)), float(1 - at)) for at in shares),
+        _reasons(assessment, cameras, streams, shared, days_alone),
+    )
+
+
+def _stores(assessment: Assessment, camera: Camera) -> bool:
+    return assessment.camera(camera.id).gb_per_day > 0
+
+
+def streams_of(assessment: Assessment, cameras: Sequence[Camera]) -> Streams:
+    """The cameras' streams as the simulation takes them."""
+    figures = [assessment.camera(camera.id) for camera in cameras]
+    hours_of_week = {week.id: _hours_by_day(week) for week in assessment.job.weeks}
+    empty = _hours_by_day(Week(id="none", name="none", plan=WeekPlan()))
+    hours = [hours_of_week.get(camera.week, empty) for camera in cameras]
+    codecs = {camera.codec for camera in cameras}
+    numbers = {codec: at for at, codec in enumerate(sorted(codecs))}
+    return Streams(
+        gb_per_h=np.array([one.rate_mbps * GB_PER_MBPS_HOUR for one in figures]),
+        log_down=np.array([_log_spread(one.rate_mbps, one.low_mbps) for one in figures]),
+        log_up=np.array([_log_spread(one.high_mbps, one.rate_mbps) for one in figures]),
+        group=np.array([numbers[c.codec] if not _measured(f) else -1 for c, f in zip(cameras, figures, strict=True)]),
+        always_h=np.array([one["always"] for one in hours]),
+        movement_h=np.array([one["movement"] for one in hours]),
+        input_h=np.array([one["input"] for one in hours]),
+        events_per_h=np.array([float(camera.events_per_h) for camera in cameras]),
+        inputs_per_h=np.array([float(camera.inputs_per_h) for camera in cameras]),
+        clip_s=np.array([float(camera.pre_s + camera.event_s + camera.post_s) for camera in cameras]),
+    )
+
+
+def _measured(figures: CameraFigures) -> bool:
+    return figures.rate_origin == "measured"
+
+
+def _log_spread(more: float, less: float) -> float:
+    return math.log(more / less) / Z_OF_RANGE if less > 0 else 0.0
+
+
+def _hours_by_day(week: Week) -> dict[Mode, list[float]]:
+    days = [day_hours(week.plan.of_day(day)) for day in DAYS]
+    return {mode: [day[mode] for day in days] for mode in ("always", "movement", "input")}
+
+
+def _reasons(
+    assessment: Assessment, cameras: Sequence[Camera], streams: Streams, shared: float, days_alone: float
+) -> tuple[Reason, ...]:
+    """Shares of the variance of the logarithm of days kept, to first order: each stream by its part of what is stored."""
+    stored = np.array([assessment.camera(camera.id).gb_per_day for camera in cameras])
+    weight = stored / stored.sum()
+    deviation = weight * (streams.log_down + streams.log_up) / 2
+    own = deviation**2 * np.where(streams.group >= 0, 1 - shared, 1.0)
+    in_common = sum(
+        float(deviation[streams.group == group].sum()) ** 2 * shared for group in np.unique(streams.group) if group >= 0
+    )
+    whole = float(own.sum()) + in_common + days_alone
+    if whole <= 0:
+        return ()
+    most = np.argsort(-own)
+    reasons = [
+        Reason(
+            cameras[at].id,
+            f"The picture of {cameras[at].name}",
+            float(own[at]) / whole,
+            "measure its rate, or a clip of it" if streams.group[at] >= 0 else "measured already",
+        )
+        for at in most[:MOST_REASONS]
+    ]
+    if len(cameras) > MOST_REASONS:
+        rest = float(own[most[MOST_REASONS:]].sum()) / whole
+        reasons.append(
+            Reason("others", f"The pictures of {len(cameras) - MOST_REASONS} more cameras", rest, "measure some")
+        )
+    reasons.append(Reason("encoders", ALL_SHARED, in_common / whole, "measure a camera of each make"))
+    reasons.append(Reason("days", DAYS_DIFFER, days_alone / whole, "count events for some days"))
+    return tuple(sorted(reasons, key=lambda reason: -reason.share))

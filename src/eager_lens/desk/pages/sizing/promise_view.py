@@ -1,0 +1,197 @@
+"""What can be promised: the chance that so many days are kept all the year round, and what makes it uncertain."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.job.edits import set_activity, set_retention
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.units import figure, fixed
+from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
+from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+if TYPE_CHECKING:
+    from eager_lens.core.assess.promise import Promise, Reason
+
+AFTER_EDIT_MS = 150
+"""So long nothing must change before the years are simulated."""
+
+
+def _percent(reason: Reason, assessment: Assessment) -> str:
+    return fixed(100 * reason.share, 0)
+
+
+COLUMNS = (
+    TableColumn("words", "What makes it uncertain", lambda reason, a: reason.words, width=390),
+    TableColumn(
+        "share", "Share", _percent, unit="% of variance", align="right", width=150, bar=lambda reason, a: reason.share
+    ),
+    TableColumn("remedy", "What narrows it", lambda reason, a: reason.remedy, width=210, stretch=True),
+)
+
+
+class PromiseView(QWidget):
+    """The curve with its activity fields; ``table`` holds the reasons, and the page puts it where it has room."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.promised: Promise | None = None
+        self._shown: tuple[str, Assessment] | None = None
+        self._task: Task | None = None
+        self._days: float | None = None
+        self._words = label("", "heading", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._hint = label("", "small", wrap=True)
+        self._ask = button("", self._ask_days, "main")
+        self._chart = CurveChart("")
+        self._chart.picked.connect(self._picked)
+        self._spread = NumberField("How much one day's events differ from another's", "%", width=56)
+        self._busy_days = NumberField("Days of the busy season", "days", width=68)
+        self._busy_factor = NumberField("Events in the busy season, times those of other days", "×", width=56)
+        for field in (self._spread, self._busy_days, self._busy_factor):
+            field.typed.connect(self._activity_typed)
+            field.refused.connect(lambda text: self.session.notice(text, needs=True))
+        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self.table.empty_words = "Register cameras on a recorder with drives: then this tells what can be promised."
+        self.table.doubleClicked.connect(lambda _: self._go_to_camera())
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(AFTER_EDIT_MS)
+        self._timer.timeout.connect(self._simulate)
+        head = row(self._words, self._ask)
+        head.setStretch(0, 1)
+        fields = row(
+            label("Days vary by", "small"),
+            self._spread,
+            label("busy season", "small"),
+            self._busy_days,
+            label("busier", "small"),
+            self._busy_factor,
+            None,
+        )
+        layout = column(head, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(layout)
+        self._ask.hide()
+
+    def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
+        """Simulate a recorder's years, off the window's thread and a moment after the last edit; drop what is stale."""
+        activity = assessment.job.activity
+        self._spread.show_value(100 * activity.day_spread)
+        self._busy_days.show_value(activity.busy_days)
+        self._busy_factor.show_value(activity.busy_factor)
+        if recorder is not None and self._shown == (recorder.id, assessment):
+            return
+        self._shown = None if recorder is None else (recorder.id, assessment)
+        if self._task is not None:
+            self._task.cancel()
+        self.promised = None
+        self._ask.hide()
+        if recorder is None or assessment.recorder(recorder.id).days is None:
+            self._timer.stop()
+            self._none("Register cameras on a recorder with drives: the days that can be promised are drawn here.")
+            return
+        self._words.setText(f"{recorder.name}: a thousand years are being simulated …")
+        self._timer.start()
+
+    def _none(self, words: str) -> None:
+        self._words.setText("Days that can be promised")
+        self._hint.setText("")
+        self._chart.show_data(None, words)
+        self.table.show_parts([], self.session.assessment)
+
+    def _simulate(self) -> None:
+        if self._shown is None:
+            return
+        recorder_id, assessment = self._shown
+
+        def work(task: Task) -> Work[Promise | None]:
+            # Loaded here, on the other thread: NumPy takes longer than the window needs to open.
+            from eager_lens.core.assess.promise import promise
+
+            yield 0.1
+            return promise(assessment, recorder_id)
+
+        self._task = start(work, self)
+        self._task.done.connect(partial(self._done, self._shown))
+        self._task.failed.connect(self._none)
+
+    def _done(self, what: tuple[str, Assessment], promised: Promise | None) -> None:
+        if what != self._shown:
+            return
+        recorder_id, assessment = what
+        if promised is None:
+            self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
+            return
+        self.promised = promised
+        asked = assessment.job.retention.least_days
+        name = assessment.facts.recorders[recorder_id].name
+        self._words.setText(f"{name}: {figure(promised.promised_days)} days in 95 of 100 years; {figure(asked)} asked")
+        most = assessment.job.retention.most_days
+        over = (
+            f" Pictures get up to {figure(promised.longest_days)} days old; {figure(most)} are allowed."
+            if most is not None and promised.longest_days > most
+            else ""
+        )
+        self._hint.setText(
+            f"On the year's worst day. On a typical day it keeps {figure(promised.typical_days)}.{over} "
+            "Press a point to ask for so many days."
+        )
+        curve = sorted((*promised.curve, (asked, promised.share_with(asked))))
+        xs, ys = tuple(x for x, _ in curve), tuple(100 * y for _, y in curve)
+        self._chart.show_data(
+            CurveData(
+                xs,
+                ys,
+                ys,
+                tuple(0.0 for _ in ys),
+                "days kept all the year round",
+                "% of years",
+                (Level(95, "promised: 95 %", needs=False),),
+                asked,
+                f"{figure(asked)} days: ",
+                108.0,
+            )
+        )
+        self.table.show_parts([reason for reason in promised.reasons if reason.share >= 0.005], assessment)
+
+    def _picked(self, days: float) -> None:
+        self._days = float(round(days)) or 1.0
+        self._ask.setText(f"Ask for {figure(self._days)} days")
+        self._ask.setVisible(self._days != self.session.job.retention.least_days)
+
+    def _ask_days(self) -> None:
+        if self._days is not None:
+            self.session.apply(set_retention(self._days, self.session.job.retention.most_days))
+
+    def _activity_typed(self) -> None:
+        activity = self.session.job.activity
+        typed = {
+            "day_spread": (self._spread.value or 0.0) / 100,
+            "busy_days": self._busy_days.value or 0.0,
+            "busy_factor": self._busy_factor.value or 0.0,
+        }
+        whole = typed["busy_days"]
+        fields = {**typed, "busy_days": int(whole) if whole == int(whole) else whole}
+        if not self.session.apply(set_activity("Set how much goes on", **fields)):
+            self._spread.show_value(100 * activity.day_spread)
+            self._busy_days.show_value(activity.busy_days)
+            self._busy_factor.show_value(activity.busy_factor)
+
+    def _go_to_camera(self) -> None:
+        chosen = self.table.chosen_parts()
+        if chosen and any(camera.id == chosen[0].id for camera in self.session.job.cameras):
+            self.session.choose([chosen[0].id])
