@@ -181,7 +181,7 @@ class Sizing(WindowCase):
         page.promise._spread.clear()
         QTest.keyClicks(page.promise._spread, "900")
         self.key(page.promise._spread, Qt.Key.Key_Return)
-        self.assertEqual(self.session.job.activity.day_spread, 0.3)
+        self.assertEqual(self.session.job.activity.day_spread, 0.4)
         self.assertIn("day_spread", self.last_notice())
 
     def test_a_missed_purpose_is_led_to_and_mended_in_its_table(self):

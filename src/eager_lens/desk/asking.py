@@ -22,6 +22,8 @@ class FileKind(NamedTuple):
 JOB_FILE = FileKind("Eager Lens jobs", (".lens.json",))
 LIST_FILE = FileKind("Camera lists", (".csv", ".tsv", ".txt", ".xlsx"))
 
+CLIP_FILE = FileKind("Clips", (".mp4", ".mkv", ".ts", ".avi", ".mov", ".h264", ".264", ".h265", ".265", ".hevc"))
+
 
 class Asker(Protocol):
     """Where questions go."""

@@ -64,6 +64,14 @@ def draw_shots(folder: Path, only: str | None) -> int:
         def sizing_purpose() -> None:
             window.go("sizing", "cam-26")
 
+        def sizing_clip() -> None:
+            from eager_lens.core.clip.drawn import Drawn, write_clip
+
+            page = window.pages["sizing"]
+            assert isinstance(page, SizingPage)
+            clip = Drawn(1280, 720, 10, 12, 3.0, 3)
+            page.show_clip(write_clip(Path(place) / "yard-gate.mp4", clip, "h265", 24), "cam-26")
+
         def wiring() -> None:
             window.go("wiring", "cam-24")
 
@@ -101,6 +109,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "sizing-levers": sizing_levers,
             "sizing-promise": sizing_promise,
             "sizing-purpose": sizing_purpose,
+            "sizing-clip": sizing_clip,
             "wiring": wiring,
             "wiring-radio": wiring_radio,
             "wiring-failing": wiring_failing,

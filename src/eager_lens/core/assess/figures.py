@@ -145,6 +145,8 @@ def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
     if camera.measured_mbps is not None:
         rate = camera.measured_mbps
         low, high = (rate * factor for factor in MEASURED_SPREAD)
+        if camera.measured_low_mbps is not None and camera.measured_high_mbps is not None:
+            low, high = min(rate, camera.measured_low_mbps), max(rate, camera.measured_high_mbps)
         origin: Origin = "measured"
     else:
         assumed = assumed_rate_of(camera)

@@ -19,12 +19,10 @@ from eager_lens.core.job.model import Camera, Week
 from eager_lens.core.recording.week import DAYS, Mode, WeekPlan, day_hours
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
-from eager_lens.core.sizing.spread import Streams, Years, simulated_years
+from eager_lens.core.sizing.spread import Z_OF_RANGE, Streams, Years, simulated_years
 
 YEARS = 1000
 PROMISED_SHARE = 0.95
-Z_OF_RANGE = 1.2815515655446004
-"""The ranges hold 80 of 100 cases: both ends lie so many standard deviations from the middle."""
 
 CURVE_POINTS = 61
 MOST_REASONS = 12

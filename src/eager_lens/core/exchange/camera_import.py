@@ -245,7 +245,9 @@ def _values(target: str, text: str, column: Column, camera: Camera, job: Job, de
     field = field_named(CAMERA_FIELDS, target)
     values = field.parse(text, camera, job)
     if column.factor != 1.0:
-        values = {key: value * column.factor for key, value in values.items()}
+        values = {
+            key: value * column.factor if isinstance(value, int | float) else value for key, value in values.items()
+        }
     return values
 
 

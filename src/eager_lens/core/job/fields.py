@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal, get_args
 
 from eager_lens.core.addressing.plan import ROLES
@@ -222,6 +222,24 @@ IDENTITY: tuple[DeviceField, ...] = (
     _text("note", "Note", aliases=("notes", "remark", "remarks", "comment", "comments")),
 )
 
+_TYPED_RATE = _number(
+    "measured_mbps",
+    "Rate, measured",
+    "Mb/s",
+    empty=None,
+    aliases=("rate", "bit rate", "bitrate", "measured rate", "mbps", "bandwidth"),
+    units={"kb/s": 0.001, "kbps": 0.001, "kbit/s": 0.001, "mb/s": 1, "mbps": 1, "mbit/s": 1},
+)
+
+
+def _parse_measured(text: str, device: Any, job: Job) -> dict[str, Any]:
+    """A rate typed in is no longer that of a clip, so the clip's range and name go."""
+    own = {"measured_low_mbps": None, "measured_high_mbps": None, "measured_from": ""}
+    return {**own, **_TYPED_RATE.parse(text, device, job)}
+
+
+_MEASURED = replace(_TYPED_RATE, parse=_parse_measured)
+
 STREAM: tuple[DeviceField, ...] = (
     DeviceField(
         "picture",
@@ -258,14 +276,7 @@ STREAM: tuple[DeviceField, ...] = (
         lambda job: {scene.id: scene.label for scene in stream_assumptions().scenes.values()},
         aliases=("view", "scene type"),
     ),
-    _number(
-        "measured_mbps",
-        "Rate, measured",
-        "Mb/s",
-        empty=None,
-        aliases=("rate", "bit rate", "bitrate", "measured rate", "mbps", "bandwidth"),
-        units={"kb/s": 0.001, "kbps": 0.001, "kbit/s": 0.001, "mb/s": 1, "mbps": 1, "mbit/s": 1},
-    ),
+    _MEASURED,
     _number("small_mbps", "Small stream", "Mb/s", aliases=("sub stream", "substream", "second stream")),
 )
 

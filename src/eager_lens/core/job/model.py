@@ -90,7 +90,8 @@ class Registration(Plain):
 class Camera(Device):
     """A camera, its main stream, and when it records.
 
-    ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one.
+    ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one. A clip
+    gives its range too (8 of 10), and its name in ``measured_from``.
     ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
     powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
@@ -105,6 +106,9 @@ class Camera(Device):
     quality: Quality = "medium"
     scene: Id = "store"
     measured_mbps: Annotated[Positive, Field(le=10_000)] | None = None
+    measured_low_mbps: Annotated[Positive, Field(le=10_000)] | None = None
+    measured_high_mbps: Annotated[Positive, Field(le=10_000)] | None = None
+    measured_from: Text = ""
     week: Text = ""
     events_per_h: Annotated[Number, Field(le=100_000)] = 6
     event_s: Seconds = 20

@@ -26,6 +26,9 @@ DAYS_A_YEAR = 365
 GRID = 40
 """Levels of activity at which the streams are worked out; between them, straight lines."""
 
+Z_OF_RANGE = 1.2815515655446004
+"""A range that holds 80 of 100 cases reaches so many standard deviations to either side."""
+
 HIGHEST_LEVEL = 60.0
 """No day has more than so many times the mean activity."""
 

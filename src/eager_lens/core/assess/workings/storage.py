@@ -76,10 +76,13 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
     got = assessment.camera(camera_id)
     title, value = f"Bit rate, {camera.name}", f"{figure(got.rate_mbps)} Mb/s"
     if got.rate_origin == "measured":
-        line = Line("read from the camera", value, "measured")
-        return Working(
-            title, value, "the rate that was measured stands in place of the assumed one", (line,), "measured"
+        read = (
+            Line(camera.measured_from or "read from the camera", value, "measured"),
+            Line("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
+            Line("assumed otherwise", f"{figure(assumed_rate_of(camera).rate_mbps)} Mb/s", "assumed"),
         )
+        formula = "the rate that was measured stands in place of the assumed one"
+        return Working(title, value, formula, read, "measured")
     table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
     parts, codec = assumed_rate_of(camera), table.codecs[camera.codec]
     error = fit.codecs[codec.model]

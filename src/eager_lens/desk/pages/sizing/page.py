@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import lru_cache
+from pathlib import Path
 
+from PySide6.QtCore import QMimeData
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -16,6 +19,8 @@ from eager_lens.core.job.edits import add_recorder, set_each, set_retention
 from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.asking import CLIP_FILE, Asker
+from eager_lens.desk.pages.sizing.clip_view import ClipView
 from eager_lens.desk.pages.sizing.levers_view import LeversView
 from eager_lens.desk.pages.sizing.promise_view import PromiseView
 from eager_lens.desk.pages.sizing.purpose_view import PurposeView
@@ -88,8 +93,17 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
 )
 
 
-CAMERAS, RECORDERS, PROMISE, LEVERS, PURPOSE = range(5)
+CAMERAS, RECORDERS, PROMISE, LEVERS, PURPOSE, CLIP = range(6)
 """The tabs, from left to right."""
+
+
+def dropped_clip(data: QMimeData) -> Path | None:
+    """The clip that is being dragged, if it is one."""
+    urls = data.urls()
+    if len(urls) != 1 or not urls[0].isLocalFile():
+        return None
+    path = Path(urls[0].toLocalFile())
+    return path if path.suffix.lower() in CLIP_FILE.endings else None
 
 
 class SizingPage(Page):
@@ -138,8 +152,10 @@ class SizingPage(Page):
             button("Promise", lambda: self._show_tab(PROMISE), "tab"),
             button("What helps most", lambda: self._show_tab(LEVERS), "tab"),
             button("Purpose", lambda: self._show_tab(PURPOSE), "tab"),
+            button("Clip", lambda: self._show_tab(CLIP), "tab"),
         ]
         self.purpose = PurposeView(session)
+        self.clip = ClipView(session)
         self.levers = LeversView(session)
         self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
         self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_choice=False)
@@ -151,6 +167,7 @@ class SizingPage(Page):
         self._stack.addWidget(self.promise.table)
         self._stack.addWidget(self.levers)
         self._stack.addWidget(self.purpose.table)
+        self._stack.addWidget(self.clip.below)
         self._table_hint = label("", "small")
         self._table_hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         tabs = row(*self._tabs, self._table_hint, spacing=0)
@@ -161,6 +178,8 @@ class SizingPage(Page):
         days.setLayout(top)
         self._above.addWidget(days)
         self._above.addWidget(self.purpose.sketch)
+        self._above.addWidget(self.clip)
+        self.setAcceptDrops(True)
         self.body.addWidget(self._above, 5)
         self.body.addLayout(tabs)
         self.body.addWidget(self._stack, 6)
@@ -191,7 +210,7 @@ class SizingPage(Page):
 
     def _show_tab(self, at: int) -> None:
         self._stack.setCurrentIndex(at)
-        self._above.setCurrentIndex(1 if at == PURPOSE else 0)
+        self._above.setCurrentIndex({PURPOSE: 1, CLIP: 2}.get(at, 0))
         self._chance.setCurrentIndex(1 if at == PROMISE else 0)
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
@@ -201,6 +220,7 @@ class SizingPage(Page):
             "  What the spread of days comes from.",
             "  Each change alone; measured cameras stay as they are.",
             "  Aimed at a face; purposes by IEC 62676-4.",
+            "  What the real camera sent.",
         )
         self._table_hint.setText(hints[at])
         self._show_worked_out()
@@ -221,7 +241,37 @@ class SizingPage(Page):
         """Bring what each camera serves into sight."""
         self._show_tab(PURPOSE)
 
+    @property
+    def asker(self) -> Asker | None:
+        """Where the page asks for files."""
+        return self.clip.asker
+
+    @asker.setter
+    def asker(self, asker: Asker | None) -> None:
+        self.clip.asker = asker
+
+    def show_clip(self, path: Path, camera_id: str = "") -> None:
+        """Read a clip and bring it into sight."""
+        self._show_tab(CLIP)
+        self.clip.read(path, camera_id)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Clips may be dropped on the page; other files are the window's."""
+        if dropped_clip(event.mimeData()) is not None:
+            event.acceptProposedAction()
+        else:
+            event.ignore()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Read the clip, for the camera on whose row it was dropped."""
+        path = dropped_clip(event.mimeData())
+        if path is not None:
+            under = self.cameras.indexAt(self.cameras.viewport().mapFrom(self, event.position().toPoint()))
+            part = self.cameras.records.at(under.row()) if self.cameras.isVisible() and under.isValid() else None
+            self.show_clip(path, part.id if isinstance(part, Camera) else "")
+
     def _follow_choice(self) -> None:
+        self.clip.follow_choice()
         if self.isVisible():
             self._draw_curve()
             self._show_worked_out()
@@ -245,6 +295,7 @@ class SizingPage(Page):
         self.cameras.show_parts(job.cameras, assessment, marks)
         self.recorders.show_parts(job.recorders, assessment, marks)
         self.purpose.show_assessment(assessment, marks)
+        self.clip.show_assessment(assessment)
         self._tabs[0].setText(f"Cameras {len(job.cameras)}")
         self._tabs[1].setText(f"Recorders {len(job.recorders)}")
         self._draw_meters(assessment)

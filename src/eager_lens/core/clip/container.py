@@ -1,0 +1,278 @@
+"""What a clip was sent as: frame sizes, rate, frame rate and key frames, from the container alone. Nothing is decoded.
+
+Frames are read one by one, so that a clip of any length takes little memory and can be stopped. Needs PyAV and NumPy.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Generator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import av
+import numpy as np
+from av.container import InputContainer
+from av.video.stream import VideoStream
+from numpy.typing import NDArray
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.reference.streams import CODECS, Codec
+from eager_lens.core.sizing.spread import Z_OF_RANGE
+
+CODEC_OF: dict[str, Codec] = {"h264": "h264", "hevc": "h265", "mjpeg": "mjpeg"}
+LARGEST_SIDE_PX = 20_000
+STEP_FRAMES = 500
+LEAST_FRAMES = 8
+
+UNEVEN = 1.5
+"""A frame that comes so many times later than the middle one, or earlier, comes at an uneven time ..."""
+UNEVEN_SHARE = 0.08
+"""... and where more than this share of all do, the frame rate varies."""
+
+BLOCK_S = 10.0
+"""The rate's own variation is told between stretches of this length, or of a key-frame interval where that is longer."""
+LEAST_SPREAD, SHORT_SPREAD = 0.05, 0.15
+"""The least half width of a measured rate's range, and that of a clip too short to show any variation."""
+
+
+class FrameSizes(NamedTuple):
+    """Frames in the order in which they were sent: time in s from the first, size in bytes, and which are key frames."""
+
+    time_s: NDArray[np.float64]
+    size_bytes: NDArray[np.int64]
+    is_key: NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class ClipRate:
+    """What a clip was sent as.
+
+    Attributes:
+        name: the file's name.
+        codec, width_px, height_px, fps: as found. ``key_frame_s`` is None where fewer than two key frames were seen.
+        duration_s: frames over fps. rate_mbps: mean over whole key-frame intervals.
+        low_mbps, high_mbps: the range (8 of 10) of its own stretches of 10 s.
+        key_bytes, other_bytes: mean size of key and other frames; other_bytes is None where every frame is a key frame.
+        frames: every frame's time, size and kind.
+        notes: what to know of these figures.
+    """
+
+    name: str
+    codec: Codec
+    width_px: int
+    height_px: int
+    fps: float
+    key_frame_s: float | None
+    duration_s: float
+    rate_mbps: float
+    low_mbps: float
+    high_mbps: float
+    key_bytes: float
+    other_bytes: float | None
+    frames: FrameSizes
+    notes: tuple[str, ...]
+
+
+def refused(path: Path, problem: str) -> RefusedInput:
+    """The error for a clip that cannot be used."""
+    return RefusedInput(path.name, problem)
+
+
+@contextmanager
+def opened(path: Path) -> Generator[tuple[InputContainer, VideoStream], None, None]:
+    """A clip's container and its picture stream.
+
+    Raises:
+        RefusedInput: when it cannot be read, or holds no pictures that can be used.
+    """
+    try:
+        size = path.stat().st_size
+    except OSError as error:
+        raise refused(path, f"it cannot be read: {error.strerror or error}") from error
+    if size == 0:
+        raise refused(path, "the file is empty (0 bytes); record or copy it again")
+    try:
+        container = av.open(str(path))
+    except (av.error.FFmpegError, ValueError, OSError) as error:
+        cut = path.suffix.lower() in (".mp4", ".mov", ".m4v")
+        raise refused(
+            path,
+            "it is no video that can be read"
+            + (", or it is cut off: its index is missing. Export it again, as a whole" if cut else ""),
+        ) from error
+    with container:
+        if not container.streams.video:
+            raise refused(path, "it holds sound only, no picture" if container.streams.audio else "it holds no picture")
+        stream = container.streams.video[0]
+        width, height = int(stream.width or 0), int(stream.height or 0)
+        if width < 16 or height < 16 or max(width, height) > LARGEST_SIDE_PX:
+            raise refused(
+                path,
+                f"its picture says to be {width} × {height} px; 16 to {LARGEST_SIDE_PX} px a side can be read",
+            )
+        if stream.codec_context.name not in CODEC_OF:
+            raise refused(
+                path,
+                f"it is coded as {stream.codec_context.name}; recorders send {', '.join(CODECS)}: "
+                "export the clip as the camera sent it, not converted",
+            )
+        yield container, stream
+
+
+def measured_rate(
+    path: Path, step: Callable[[float], None] = lambda share: None, planned_fps: float | None = None
+) -> ClipRate:
+    """Read a clip's frames and what they come to.
+
+    Args:
+        path: the clip. step: told the share that is read; may raise to stop. planned_fps: for a bare stream that carries no times.
+
+    Raises:
+        RefusedInput: with one sentence that says what is wrong with the clip.
+    """
+    with opened(path) as (container, stream):
+        found = _read(path, container, stream, step)
+        return _rate_of(path, container, stream, found, planned_fps)
+
+
+class _Found(NamedTuple):
+    times: list[float]
+    sizes: list[int]
+    keys: list[bool]
+    broken: bool
+
+
+def _read(path: Path, container: InputContainer, stream: VideoStream, step: Callable[[float], None]) -> _Found:
+    times, sizes, keys = [], [], []
+    whole, seen, broken = max(1, path.stat().st_size), 0, False
+    try:
+        for packet in container.demux(stream):
+            if not packet.size:
+                continue
+            # Sent in decoding order; the presentation time of a stream without B-frames is the same.
+            stamp = packet.dts if packet.dts is not None else packet.pts
+            times.append(math.nan if stamp is None else float(stamp * packet.time_base))
+            sizes.append(packet.size)
+            keys.append(bool(packet.is_keyframe))
+            seen += packet.size
+            if len(sizes) % STEP_FRAMES == 0:
+                step(min(1.0, seen / whole))
+    except av.error.FFmpegError:
+        broken = True
+    return _Found(times, sizes, keys, broken)
+
+
+def _rate_of(
+    path: Path, container: InputContainer, stream: VideoStream, found: _Found, planned_fps: float | None
+) -> ClipRate:
+    sizes, is_key = np.array(found.sizes, dtype=np.int64), np.array(found.keys, dtype=bool)
+    notes: list[str] = []
+    if sizes.size == 0:
+        raise refused(path, "it holds no frame: it was cut off before the first")
+    if sizes.size == 1:
+        raise refused(path, "it holds one picture only; record at least two key-frame intervals, better a minute")
+    if sizes.size < LEAST_FRAMES:
+        raise refused(path, f"it holds {sizes.size} frames; record at least two key-frame intervals, better a minute")
+    if not is_key.any():
+        raise refused(path, "it holds no key frame, so nothing can be shown of it; begin recording anew")
+    first = int(np.argmax(is_key))
+    if first:
+        notes.append(f"{first} frames before the first key frame were left out")
+    time_s, fps = _times(path, stream, np.array(found.times), planned_fps, notes)
+    said_s = float(container.duration / av.time_base) if container.duration else None
+    spans_s = float(time_s[-1] - time_s[0]) + 1 / fps
+    if found.broken or (said_s is not None and np.isfinite(spans_s) and spans_s < 0.9 * said_s - 1):
+        told = f" of {said_s:.0f} s" if said_s else ""
+        raise refused(path, f"it is cut off after {spans_s:.0f} s{told}; copy or export it again, as a whole")
+    time_s, sizes, is_key = time_s[first:] - time_s[first], sizes[first:], is_key[first:]
+    codec = CODEC_OF[stream.codec_context.name]
+    key_at = np.flatnonzero(is_key)
+    key_frame_s = None
+    end = sizes.size
+    if codec == "mjpeg":
+        notes.append("every picture stands alone, so it has no key-frame interval")
+    elif key_at.size < 2:
+        notes.append("only one key frame was seen: the rate holds for this clip, the key-frame interval is not known")
+    else:
+        key_frame_s = float(np.median(np.diff(key_at))) / fps
+        # A part of an interval would count a key frame for too few others.
+        end = int(key_at[-1]) if sizes.size - key_at[-1] < 0.999 * np.median(np.diff(key_at)) else sizes.size
+        if np.ptp(np.diff(key_at)) > 0.25 * np.median(np.diff(key_at)):
+            notes.append("key frames come at uneven intervals, as with modes that save on quiet scenes")
+    whole, keys = sizes[:end], is_key[:end]
+    rate_mbps = 8e-6 * float(whole.mean()) * fps
+    low, high = _spread(whole, fps, key_frame_s, notes)
+    others = whole[~keys]
+    return ClipRate(
+        name=path.name,
+        codec=codec,
+        width_px=int(stream.width),
+        height_px=int(stream.height),
+        fps=fps,
+        key_frame_s=key_frame_s,
+        duration_s=sizes.size / fps,
+        rate_mbps=rate_mbps,
+        low_mbps=rate_mbps * low,
+        high_mbps=rate_mbps * high,
+        key_bytes=float(whole[keys].mean()),
+        other_bytes=float(others.mean()) if others.size else None,
+        frames=FrameSizes(time_s, sizes, is_key),
+        notes=tuple(notes),
+    )
+
+
+def _times(
+    path: Path, stream: VideoStream, times: NDArray[np.float64], planned_fps: float | None, notes: list[str]
+) -> tuple[NDArray[np.float64], float]:
+    """Every frame's time and the frame rate."""
+    if np.isnan(times).mean() > 0.5:
+        told: Any = stream.codec_context.framerate
+        fps = float(told) if told else planned_fps
+        if not fps:
+            raise refused(path, "it is a bare stream that tells no frame rate; export it as MP4, MKV or MPEG-TS")
+        source = "its header says" if told else "the plan has"
+        notes.append(f"a bare stream carries no times: {fps:g} fps is what {source}")
+        return np.arange(times.size) / fps, fps
+    known = ~np.isnan(times)
+    times = np.interp(np.arange(times.size), np.flatnonzero(known), times[known])
+    gaps = np.diff(np.sort(times))
+    middle = float(np.median(gaps))
+    if middle <= 0:
+        raise refused(path, "its frames carry no times that can be used; export it again")
+    uneven = np.mean((gaps > UNEVEN * middle) | (gaps < middle / UNEVEN))
+    if uneven > UNEVEN_SHARE:
+        low, high = np.quantile(gaps, (0.05, 0.95))
+        raise refused(
+            path,
+            f"its frames come at uneven times, {1000 * low:.0f} to {1000 * high:.0f} ms apart; "
+            "set the camera to a fixed frame rate and record again",
+        )
+    # Single frames that were lost leave gaps; the frame rate is that of the others.
+    steady = gaps[(gaps <= UNEVEN * middle) & (gaps >= middle / UNEVEN)]
+    lost = int(np.sum(np.round(gaps / steady.mean()) - 1))
+    if lost > 0:
+        notes.append(f"about {lost} frames are missing")
+    fps = 1 / float(steady.mean())
+    near = round(fps)
+    if near and abs(fps - near) < 0.01 * near:
+        fps = float(near)
+    return times, fps
+
+
+def _spread(sizes: NDArray[np.int64], fps: float, key_frame_s: float | None, notes: list[str]) -> tuple[float, float]:
+    """The range of the rate as factors, from the clip's own stretches."""
+    block = max(round(BLOCK_S * fps), round((key_frame_s or 0) * fps), 1)
+    if key_frame_s is not None and key_frame_s < BLOCK_S:
+        # Whole intervals, so that no stretch has a key frame more than the next.
+        interval = max(1, round(key_frame_s * fps))
+        block = max(1, round(BLOCK_S * fps / interval)) * interval
+    count = sizes.size // block
+    if count < 3:
+        notes.append("too short to show how its rate varies: 15 % either way is assumed; a minute or more tells")
+        return 1 / (1 + SHORT_SPREAD), 1 + SHORT_SPREAD
+    means = sizes[: count * block].reshape(count, block).mean(axis=1)
+    spread = max(Z_OF_RANGE * float(np.std(np.log(means), ddof=1)), math.log1p(LEAST_SPREAD))
+    return math.exp(-spread), math.exp(spread)

@@ -1,0 +1,357 @@
+"""Measure instead of guess: a clip of the real camera, its frames drawn, what was found beside what is planned."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from PySide6.QtWidgets import QComboBox, QProgressBar, QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.job.model import Camera, by_id
+from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions
+from eager_lens.core.units import figure
+from eager_lens.desk.asking import CLIP_FILE, Asker
+from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.frame_chart import FrameChart, strokes
+from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+if TYPE_CHECKING:
+    from eager_lens.core.clip.container import ClipRate
+    from eager_lens.core.clip.content import Content
+    from eager_lens.core.clip.trial import Trial
+
+EMPTY_WORDS = (
+    "Record a minute with the camera as it will work, by day and by night, and export it as it was sent. "
+    "Drop the clip here or on a camera (MP4, MKV, MPEG-TS, AVI, H.264, H.265): its frames are drawn here."
+)
+
+
+class Found(NamedTuple):
+    """A row: what, as found in the clip, as planned."""
+
+    id: str
+    words: str
+    found: str
+    planned: str
+
+
+class Measured(NamedTuple):
+    """A clip that was read: its file, what it was sent as, and what is in it, if that could be decoded."""
+
+    path: Path
+    rate: ClipRate
+    content: Content | None
+    trouble: str
+
+
+COLUMNS = (
+    TableColumn("words", "What", lambda found, a: found.words, width=250),
+    TableColumn("found", "In the clip", lambda found, a: found.found, width=250),
+    TableColumn("planned", "In the plan", lambda found, a: found.planned, width=230, stretch=True),
+)
+
+
+class ClipView(QWidget):
+    """The chart with its buttons; ``below`` holds what was found and the trial of other settings."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self.day: Measured | None = None
+        self.night: Measured | None = None
+        self.trials: list[Trial] = []
+        self._camera_id = ""
+        self._task: Task | None = None
+        self._words = label("A clip instead of a guess", "heading")
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._accept = button("", self._take, "main")
+        self._night = button("Add a night clip …", lambda: self._ask(by_night=True))
+        self._choose = button("Choose a clip …", lambda: self._ask(by_night=False))
+        self._cancel = button("Stop", self._stop)
+        self._progress = QProgressBar()
+        self._progress.setRange(0, 100)
+        self._progress.setFixedHeight(look.px(6))
+        self._progress.setTextVisible(False)
+        self._notes = label("", "small", wrap=True)
+        self.chart = FrameChart(EMPTY_WORDS)
+        head = row(self._words, self._cancel, self._choose, self._night, self._accept, spacing=SPACE.HALF)
+        head.setStretch(0, 1)
+        layout = column(head, self._progress, self.chart, self._notes, spacing=SPACE.TIGHT)
+        layout.setStretch(2, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(layout)
+        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self.table.empty_words = "What a clip holds is told here, beside what the plan has."
+        self.below = QWidget()
+        self._trial_row = self._made_trial_row()
+        below = column(self.table, self._trial_row, spacing=SPACE.TIGHT)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setStretch(0, 1)
+        self.below.setLayout(below)
+        self._show_state()
+
+    def _made_trial_row(self) -> QWidget:
+        self._fps = NumberField("Frame rate to try", "fps", width=70)
+        self._width = NumberField("Picture width to try", "px", width=80)
+        self._key = NumberField("Seconds between key frames to try", "s", width=56)
+        self._codec, self._quality = QComboBox(), QComboBox()
+        for codec in CODECS:
+            self._codec.addItem(stream_assumptions().codec_label[codec], codec)
+        for quality in QUALITIES:
+            self._quality.addItem(f"{quality} quality", quality)
+        self._codec.setAccessibleName("Codec to try")
+        self._quality.setAccessibleName("Quality to try")
+        for field in (self._fps, self._width, self._key):
+            field.refused.connect(lambda text: self.session.notice(text, needs=True))
+        whole = QWidget()
+        layout = row(
+            label("Other settings here:", "small"),
+            self._fps,
+            self._width,
+            self._codec,
+            self._quality,
+            label("key frame", "small"),
+            self._key,
+            button("Try", self._try),
+            None,
+            spacing=SPACE.HALF,
+        )
+        layout.setContentsMargins(0, 0, 0, 0)
+        whole.setLayout(layout)
+        return whole
+
+    # ---- which camera, which clip --------------------------------------------------------------------------------
+
+    @property
+    def _camera(self) -> Camera | None:
+        return by_id(self.session.job.cameras).get(self._camera_id)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Show the plan's side anew."""
+        self._show_found()
+        self._show_state()
+
+    def follow_choice(self) -> None:
+        """The clip belongs to the first camera that is chosen."""
+        cameras = by_id(self.session.job.cameras)
+        chosen = next((device_id for device_id in self.session.chosen if device_id in cameras), "")
+        if chosen and chosen != self._camera_id and self.day is None:
+            self._camera_id = chosen
+            self._show_state()
+
+    def _ask(self, by_night: bool) -> None:
+        if self.asker is None:
+            return
+        title = "Choose a night clip" if by_night else "Choose a clip"
+        path = self.asker.open_file(title, (CLIP_FILE,), self.session.path)
+        if path is not None:
+            self.read(path, self._camera_id, by_night)
+
+    def read(self, path: Path, camera_id: str = "", by_night: bool = False) -> None:
+        """Read a clip for a camera, off the window's thread."""
+        cameras = by_id(self.session.job.cameras)
+        if not camera_id:
+            camera_id = next((one for one in self.session.chosen if one in cameras), self._camera_id)
+        self._camera_id = camera_id
+        camera = self._camera
+        planned_fps = camera.fps if camera is not None else None
+
+        def work(task: Task) -> Work[Measured]:
+            from eager_lens.core.clip.container import measured_rate
+            from eager_lens.core.clip.content import content_of
+            from eager_lens.core.errors import RefusedInput
+
+            yield 0.0
+            rate = measured_rate(path, lambda share: task.step(0.5 * share), planned_fps)
+            try:
+                return Measured(path, rate, content_of(path, rate, lambda share: task.step(0.5 + 0.5 * share)), "")
+            except RefusedInput as trouble:
+                return Measured(path, rate, None, str(trouble))
+
+        self._begin(f"Reading {path.name} …", work, partial(self._was_read, by_night))
+
+    def _begin(
+        self, words: str, work: Callable[[Task], Work[Measured] | Work[Trial]], done: Callable[[Any], None]
+    ) -> None:
+        self._stop()
+        self._words.setText(words)
+        task = self._task = start(work, self)
+        task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
+        task.done.connect(done)
+        task.failed.connect(lambda text: self.session.notice(text, needs=True))
+        for ended in (task.done, task.failed, task.cancelled):
+            ended.connect(lambda *_: self._ended(task))
+        self._show_state()
+
+    def _stop(self) -> None:
+        if self._task is not None:
+            self._task.cancel()
+            self._task = None
+            self._show_state()
+
+    def _ended(self, task: Task) -> None:
+        if task is self._task:
+            self._task = None
+        self._show_state()
+
+    def _was_read(self, by_night: bool, measured: Measured) -> None:
+        if by_night and self.day is not None:
+            self.night = measured
+        else:
+            self.day, self.night, self.trials = measured, None, []
+            rate = measured.rate
+            self._fps.show_value(rate.fps)
+            self._width.show_value(rate.width_px)
+            self._key.show_value(rate.key_frame_s or 2.0)
+            self._codec.setCurrentIndex(self._codec.findData(rate.codec))
+            camera = self._camera
+            self._quality.setCurrentIndex(self._quality.findData(camera.quality if camera else "medium"))
+        frames = measured.rate.frames
+        self.chart.show_strokes(strokes(frames.time_s.tolist(), frames.size_bytes.tolist(), frames.is_key.tolist()))
+        self._show_found()
+
+    # ---- what was found ------------------------------------------------------------------------------------------
+
+    def _show_state(self) -> None:
+        busy, camera = self._task is not None, self._camera
+        self._cancel.setVisible(busy)
+        self._progress.setVisible(busy)
+        self._night.setVisible(self.day is not None and not busy)
+        self._choose.setVisible(not busy)
+        self._accept.setVisible(self.day is not None and camera is not None and not busy)
+        self._trial_row.setVisible(self.day is not None)
+        self._trial_row.setEnabled(not busy)
+        if camera is not None:
+            self._accept.setText(f"Use it for {camera.name}"[:40])
+        if busy:
+            return
+        if self.day is None:
+            self._words.setText("A clip instead of a guess" + (f": {camera.name}" if camera else ""))
+        else:
+            told = f"{figure(self._rate_mbps())} Mb/s measured"
+            planned = f", {figure(self.session.assessment.camera(camera.id).rate_mbps)} planned" if camera else ""
+            whose = f"{camera.name}: " if camera else ""
+            self._words.setText(f"{whose}{told}{planned}")
+            if camera is None:
+                self._notes.setText("Choose the camera that it is of, in the Cameras tab, to use it in the plan.")
+
+    def _rate_mbps(self) -> float:
+        assert self.day is not None
+        if self.night is None:
+            return self.day.rate.rate_mbps
+        dark = stream_assumptions().dark_share
+        return self.day.rate.rate_mbps * (1 - dark) + self.night.rate.rate_mbps * dark
+
+    def _show_found(self) -> None:
+        if self.day is None:
+            self.table.show_parts([], self.session.assessment)
+            return
+        rows = _found_rows(self.day, self._camera, self.session.assessment)
+        if self.night is not None:
+            span = f"{figure(self.night.rate.low_mbps)} to {figure(self.night.rate.high_mbps)}"
+            rows.insert(1, Found("night", "Bit rate by night", f"{figure(self.night.rate.rate_mbps)} Mb/s, {span}", ""))
+        for at, trial in enumerate(self.trials):
+            wanted = trial.settings
+            codec = stream_assumptions().codec_label[wanted.codec]
+            words = f"Tried: {figure(wanted.fps)} fps, {wanted.width_px} px, {codec}, {wanted.quality}"
+            change = f"{100 * (trial.ratio - 1):+.0f} %"
+            told = f"{figure(trial.rate_mbps)} Mb/s, {change}"
+            fidelity = f"fidelity {figure(trial.as_wanted.psnr_db)} dB; as it is {figure(trial.as_clip.psnr_db)}"
+            rows.insert(0, Found(f"trial-{at}", words, told, fidelity))
+        self.table.show_parts(rows, self.session.assessment)
+        camera = self._camera
+        as_sent = (self.day.rate.codec, self.day.rate.width_px, self.day.rate.height_px, self.day.rate.fps)
+        notes: list[str] = []
+        if camera is not None and as_sent != (camera.codec, camera.width_px, camera.height_px, camera.fps):
+            notes.append("its settings differ from the plan's; using it takes them over")
+        notes += [*self.day.rate.notes, *([self.day.trouble] if self.day.trouble else [])]
+        if any(trial.settings.codec != self.day.rate.codec for trial in self.trials):
+            notes.append("a clip that was coded once flatters its own codec when it is coded again")
+        self._notes.setText("; ".join(notes)[:1].upper() + "; ".join(notes)[1:])
+
+    # ---- acts ----------------------------------------------------------------------------------------------------
+
+    def _take(self) -> None:
+        camera = self._camera
+        if self.day is None or camera is None:
+            return
+        from eager_lens.core.clip.accept import accept
+
+        edit = accept(camera, self.day.rate, None if self.night is None else self.night.rate)
+        if self.session.apply(edit):
+            self.session.notice(f"{edit.label}: the plan has its rate now", action="Undo", act=self.session.undo)
+
+    def _try(self) -> None:
+        if self.day is None:
+            return
+        from eager_lens.core.clip.trial import Settings, tried
+
+        day, camera = self.day, self._camera
+        codec: Codec = self._codec.currentData()
+        quality: Quality = self._quality.currentData()
+        width, fps, key_s = (field.value or 0.0 for field in (self._width, self._fps, self._key))
+        if width < 16 or not fps or not key_s:
+            self.session.notice(
+                "Give a frame rate, a width of at least 16 px and seconds between key frames", needs=True
+            )
+            return
+        wanted = Settings(int(width), fps, codec, quality, key_s)
+        own: Quality = camera.quality if camera is not None else "medium"
+
+        def work(task: Task) -> Work[Trial]:
+            yield 0.0
+            return tried(day.path, day.rate, own, wanted, task.step)
+
+        self._begin(f"Encoding {day.path.name} at other settings …", work, self._was_tried)
+
+    def _was_tried(self, trial: Trial) -> None:
+        self.trials.append(trial)
+        self._show_found()
+
+
+def _found_rows(measured: Measured, camera: Camera | None, assessment: Assessment) -> list[Found]:
+    rate, content = measured.rate, measured.content
+    label_of = stream_assumptions().codec_label
+
+    def planned(words: Callable[[Camera], str]) -> str:
+        return words(camera) if camera is not None else "–"
+
+    got = assessment.camera(camera.id) if camera is not None else None
+    span = f"{figure(rate.low_mbps)} to {figure(rate.high_mbps)}"
+    plan_span = f"{figure(got.rate_mbps)} Mb/s, {figure(got.low_mbps)} to {figure(got.high_mbps)}" if got else "–"
+    key = "–" if rate.key_frame_s is None else f"{figure(rate.key_frame_s)} s"
+    sizes = f"{figure(rate.key_bytes / 1000)} kB"
+    if rate.other_bytes is not None:
+        sizes += f", others {figure(rate.other_bytes / 1000)} kB"
+    rows = [
+        Found("rate", "Bit rate", f"{figure(rate.rate_mbps)} Mb/s, {span}", plan_span),
+        Found("length", "Length", f"{figure(rate.duration_s)} s, {rate.frames.size_bytes.size} frames", ""),
+        Found(
+            "picture",
+            "Picture",
+            f"{rate.width_px} × {rate.height_px} px",
+            planned(lambda c: f"{c.width_px} × {c.height_px} px"),
+        ),
+        Found("fps", "Frame rate", f"{figure(rate.fps)} fps", planned(lambda c: f"{figure(c.fps)} fps")),
+        Found("codec", "Codec", label_of[rate.codec], planned(lambda c: label_of[c.codec])),
+        Found("key", "Key frame every", key, planned(lambda c: f"{figure(c.key_frame_s)} s")),
+        Found("sizes", "Key frames", sizes, ""),
+    ]
+    if content is not None:
+        left = f"{figure(content.noise_sigma)} levels" if content.noise_sigma else "none after compression"
+        rows += [
+            Found("moving", "Moving share of the picture", f"{figure(100 * content.moving_share)} %", ""),
+            Found("detail", "Detail", f"{figure(content.detail)} levels a pixel", ""),
+            Found("noise", "Noise that is left", left, ""),
+            Found("luma", "Brightness, of 255", figure(content.luma_mean), ""),
+        ]
+    return rows

@@ -1,0 +1,1 @@
+"""Clips: measured, looked into, encoded again."""

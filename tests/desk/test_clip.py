@@ -1,0 +1,102 @@
+"""Measuring a clip in the real window: dropped, chosen, taken, tried, refused."""
+
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+
+from eager_lens.core.clip.drawn import Drawn, write_clip
+from tests.desk.base import WindowCase
+
+SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)
+
+
+class Clip(WindowCase):
+    def drop(self, page, path, at):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+        event = QDropEvent(
+            QPointF(at), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        page.dropEvent(event)
+        self.wait_for_work()
+
+    def found(self, page, name):
+        return self.cell(page.clip.table, self.row_named(page.clip.table, name), "found")
+
+    def test_dropped_on_a_camera_it_is_measured_and_taken_by_one_button(self):
+        page = self.open_demo()
+        row = self.row_named(page.cameras, "Road one")
+        index = page.cameras.records.index(row, 0)
+        page.cameras.scrollTo(index)
+        at = page.cameras.viewport().mapTo(page, page.cameras.visualRect(index).center())
+        self.drop(page, write_clip(self.folder / "road.mp4", SMALL), at)
+        self.assertTrue(page.clip.chart.isVisible())
+        self.assertEqual(self.found(page, "Picture"), "160 × 96 px")
+        self.assertEqual(self.found(page, "Key frame every"), "2 s")
+        self.assertIn("too short", page.clip._notes.text())
+        self.press(page, "Use it for Road one")
+        taken = next(camera for camera in self.session.job.cameras if camera.name == "Road one")
+        self.assertAlmostEqual(taken.measured_mbps, page.clip.day.rate.rate_mbps)
+        self.assertEqual(taken.fps, 10)
+        self.session.undo()
+        self.assertIsNone(next(c for c in self.session.job.cameras if c.name == "Road one").measured_mbps)
+
+    def test_a_rate_typed_over_forgets_the_clip(self):
+        page = self.open_demo()
+        page.show_clip(write_clip(self.folder / "road.mp4", SMALL), "cam-3")
+        self.wait_for_work()
+        page.clip._take()
+        page.show_cameras()
+        self.put_cell(page.cameras, self.row_named(page.cameras, "Road one"), "rate", "2.5")
+        camera = next(camera for camera in self.session.job.cameras if camera.id == "cam-3")
+        self.assertEqual((camera.measured_mbps, camera.measured_low_mbps, camera.measured_from), (2.5, None, ""))
+
+    def test_by_day_and_by_night(self):
+        page = self.open_demo()
+        self.session.choose(["cam-3"])
+        self.asker.files = [
+            write_clip(self.folder / "day.mp4", SMALL),
+            write_clip(self.folder / "night.mp4", SMALL._replace(noise_sigma=8)),
+        ]
+        page._show_tab(5)
+        self.press(page, "Choose a clip")
+        self.wait_for_work()
+        self.press(page, "Add a night clip")
+        self.wait_for_work()
+        self.assertIn("Mb/s", self.found(page, "Bit rate by night"))
+        self.press(page, "Use it for Road one")
+        camera = next(camera for camera in self.session.job.cameras if camera.id == "cam-3")
+        rates = page.clip.day.rate.rate_mbps, page.clip.night.rate.rate_mbps
+        self.assertAlmostEqual(camera.measured_mbps, sum(rates) / 2)
+
+    def test_other_settings_are_tried(self):
+        page = self.open_demo()
+        page.show_clip(write_clip(self.folder / "road.mp4", SMALL), "cam-3")
+        self.wait_for_work()
+        page.clip._fps.show_value(5)
+        self.press(page, "Try")
+        self.wait_for_work()
+        told = self.found(page, "Tried: 5 fps, 160 px, H.264, medium")
+        self.assertIn("Mb/s, -", told)
+        page.clip._fps.show_value(50)
+        self.press(page, "Try")
+        self.wait_for_work()
+        self.assertIn("record a clip at the larger settings", self.last_notice())
+        self.assertFalse(page.clip._progress.isVisible())
+
+    def test_what_is_no_clip_is_told_and_nothing_applied(self):
+        page = self.open_demo()
+        before = self.session.job
+        page.show_clip(self.write("broken.mp4", "no video"), "cam-3")
+        self.wait_for_work()
+        self.assertIn("broken.mp4: it is no video that can be read", self.last_notice())
+        self.assertIs(self.session.job, before)
+        self.assertIsNone(page.clip.day)
+        self.assertFalse(page.clip._accept.isVisible())
+
+    def test_reading_can_be_stopped(self):
+        page = self.open_demo()
+        page.show_clip(write_clip(self.folder / "road.mp4", SMALL), "cam-3")
+        page.clip._stop()
+        self.wait_for_work()
+        self.assertFalse(page.clip._progress.isVisible())
+        self.assertTrue(page.clip._choose.isVisible())
