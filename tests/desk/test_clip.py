@@ -4,6 +4,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 
 from eager_lens.core.clip.drawn import Drawn, write_clip
+from eager_lens.desk.pages.sizing.page import CLIP
 from tests.desk.base import WindowCase
 
 SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)
@@ -57,7 +58,7 @@ class Clip(WindowCase):
             write_clip(self.folder / "day.mp4", SMALL),
             write_clip(self.folder / "night.mp4", SMALL._replace(noise_sigma=8)),
         ]
-        page._show_tab(5)
+        page._show_tab(CLIP)
         self.press(page, "Choose a clip")
         self.wait_for_work()
         self.press(page, "Add a night clip")

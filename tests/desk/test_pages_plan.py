@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from eager_lens.core.job.edits import set_each
-from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.job.model import EMPTY_JOB, Retention
 from eager_lens.core.units import figure
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
 from tests.desk.base import WindowCase
@@ -138,7 +138,7 @@ class Sizing(WindowCase):
 
     def test_without_a_recorder_nothing_is_offered(self):
         page = self.open_job(job_with([camera(1)], recorders=()))
-        page._show_tab(2)
+        page.show_levers()
         self.wait_for_work()
         self.assertEqual(page.levers.table.records.rowCount(), 0)
 
@@ -321,3 +321,57 @@ class Addresses(WindowCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class BestPicture(WindowCase):
+    def page(self):
+        page = self.open_demo()
+        self.press(page, "Best picture")
+        self.wait_for_work()
+        return page
+
+    def test_it_is_searched_for_and_set_by_one_button(self):
+        page = self.page()
+        self.assertIn("of the best picture keeps 31 days", page.best._words.text())
+        self.assertGreater(page.best.table.records.rowCount(), 10)
+        before = self.session.job
+        self.press(page, "Set it so")
+        self.assertIn("Best picture on", self.session.undo_label)
+        self.assertGreater(self.session.assessment.recorder("rec-1").days, 31)
+        self.session.undo()
+        self.assertEqual(self.session.job, before)
+
+    def test_a_point_of_the_curve_is_shown(self):
+        page = self.page()
+        first = page.best.picked
+        chart = page.best._chart
+        chart.setFocus()
+        for _ in range(3):
+            self.key(chart, Qt.Key.Key_Right)
+        self.key(chart, Qt.Key.Key_Return)
+        self.assertGreater(page.best.picked.needed_tb, first.needed_tb)
+        self.assertIn("It has 9.5 TB", page.best._hint.text())
+
+    def test_what_is_allowed_changes_the_answer(self):
+        page = self.page()
+        with_all = page.best.picked.quality_share
+        page.best._smaller.click()
+        self.wait_for_work()
+        self.assertFalse(any("px" in change.words for change in page.best.picked.changes))
+        self.assertNotAlmostEqual(page.best.picked.quality_share, with_all)
+
+    def test_none_that_fits_is_explained(self):
+        page = self.open_job(job_with([camera(1)], retention=Retention(least_days=9000)))
+        page.show_best()
+        self.wait_for_work()
+        self.assertIn("nothing allowed keeps 9", page.best._words.text())
+        self.assertIn("TB are needed", page.best._hint.text())
+        self.assertFalse(page.best._adopt.isVisible())
+
+    def test_a_search_can_be_stopped(self):
+        page = self.open_demo()
+        page.show_best()
+        page.best.stop()
+        self.wait_for_work()
+        self.assertIn("stopped", page.best._words.text())
+        self.assertIsNone(page.best.picked)

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import json
 import os
+import random
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
+from pathlib import Path
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
@@ -96,6 +99,8 @@ def run(as_json: bool) -> int:
         *failing(),
         opening(10_000),
         promised(1_000),
+        programme(),
+        clip(),
     ]
     if as_json:
         print(json.dumps([asdict(row) for row in rows], indent=2))
@@ -206,6 +211,41 @@ def promised(cameras: int) -> Measurement:
     ms = _median_ms(lambda: promise(assessment, "rec-1"), 3)
     name = f"{YEARS:,} years of {cameras:,} cameras"
     return Measurement(name, ms, "drawing a number for each of the days", draw, ms / draw, "<= 2 s")
+
+
+def programme() -> Measurement:
+    """One of twenty settings for each of 200 cameras, against the same for half as many."""
+    from eager_lens.core.best.programme import Limit, Option, best_choice
+
+    def solved(cameras: int) -> float:
+        chance = random.Random(1)
+        things = []
+        for _ in range(cameras):
+            rate = chance.uniform(0.3, 1.5)
+            things.append([Option(rate * 1.2**at, 5 * (at + chance.random()) ** 0.5) for at in range(20)])
+        everyone = dict.fromkeys(range(cameras), 10.8 * 31)
+        links = [
+            Limit(f"link {at}", dict.fromkeys(range(at, cameras, 8), 1.0), cameras * 0.45, "Mb/s") for at in range(8)
+        ]
+        limits = [Limit("space", everyone, cameras * 900.0, "GB"), *links]
+        return _median_ms(lambda: best_choice(things, limits), 3)
+
+    half, whole = solved(100), solved(200)
+    return Measurement("best of 200 cameras x 20 settings", whole, "half the cameras", half, whole / half, "<= 5 s")
+
+
+def clip() -> Measurement:
+    """The container data of ten minutes of 1080p, against reading the file's bytes."""
+    from eager_lens.core.clip.container import measured_rate
+    from eager_lens.core.clip.drawn import Drawn, write_clip, write_repeated
+
+    with tempfile.TemporaryDirectory() as folder:
+        short = write_clip(Path(folder) / "short.mkv", Drawn(1920, 1080, 15, 2, 3.0))
+        path = write_repeated(short, Path(folder) / "long.mp4", 300)
+        plain = _median_ms(path.read_bytes, 3)
+        ms = _median_ms(lambda: measured_rate(path), 3)
+    name = "measuring 10 minutes of 1080p"
+    return Measurement(name, ms, "reading the file's bytes", plain, ms / plain, "<= 30 s, a 20th of its length")
 
 
 def _median_ms(work: Callable[[], object], runs: int) -> float:

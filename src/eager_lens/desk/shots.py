@@ -64,6 +64,11 @@ def draw_shots(folder: Path, only: str | None) -> int:
         def sizing_purpose() -> None:
             window.go("sizing", "cam-26")
 
+        def sizing_best() -> None:
+            page = window.pages["sizing"]
+            assert isinstance(page, SizingPage)
+            page.show_best()
+
         def sizing_clip() -> None:
             from eager_lens.core.clip.drawn import Drawn, write_clip
 
@@ -109,6 +114,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "sizing-levers": sizing_levers,
             "sizing-promise": sizing_promise,
             "sizing-purpose": sizing_purpose,
+            "sizing-best": sizing_best,
             "sizing-clip": sizing_clip,
             "wiring": wiring,
             "wiring-radio": wiring_radio,

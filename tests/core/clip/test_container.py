@@ -11,7 +11,7 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.clip.accept import accept
 from eager_lens.core.clip.container import measured_rate
-from eager_lens.core.clip.drawn import Drawn, write_clip
+from eager_lens.core.clip.drawn import Drawn, write_clip, write_repeated
 from eager_lens.core.errors import RefusedInput
 from tests.support import FolderCase, camera, job_with
 
@@ -58,6 +58,12 @@ class Whole(FolderCase):
         got = measured_rate(write_clip(self.folder / "a.mp4", SMALL._replace(fps=5, duration_s=40)))
         self.assertGreater(got.low_mbps, got.rate_mbps / 1.15)
         self.assertNotIn("too short", " ".join(got.notes))
+
+    def test_a_repeated_clip_is_as_long_and_as_dear_as_its_part(self):
+        path = write_clip(self.folder / "a.mkv", SMALL)
+        once, often = measured_rate(path), measured_rate(write_repeated(path, self.folder / "b.mp4", 20))
+        self.assertAlmostEqual(often.duration_s, 80)
+        self.assertAlmostEqual(often.rate_mbps, once.rate_mbps, delta=0.01 * once.rate_mbps)
 
     def test_progress_is_told_and_may_stop(self):
         class Enough(Exception):

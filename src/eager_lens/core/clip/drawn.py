@@ -75,3 +75,21 @@ def write_clip(
             out.mux(stream.encode(frame))
         out.mux(stream.encode())
     return path
+
+
+def write_repeated(clip: Path, path: Path, times: int) -> Path:
+    """A long clip made quickly: the frames of a short one so many times over, with times that go on."""
+    with av.open(str(clip)) as given, av.open(str(path), "w") as out:
+        source = given.streams.video[0]
+        stream = out.add_stream_from_template(source)
+        packets = [packet for packet in given.demux(source) if packet.size]
+        assert source.average_rate is not None
+        step = round(1 / (source.average_rate * packets[0].time_base))
+        base, data = packets[0].time_base, [(bytes(packet), packet.is_keyframe) for packet in packets]
+        for number, (content, is_key) in enumerate(data * times):
+            packet = av.Packet(content)
+            packet.time_base, packet.is_keyframe = base, is_key
+            packet.pts = packet.dts = number * step
+            packet.stream = stream
+            out.mux(packet)
+    return path

@@ -404,6 +404,8 @@ VIEW: tuple[DeviceField, ...] = (
     _number("focal_mm", "Focal length", "mm", aliases=("lens", "focal", "lens mm")),
     _number("mount_height_m", "Mounted at", "m", aliases=("height", "mounting height")),
     _number("target_m", "Target at", "m", empty=None, aliases=("target distance", "subject distance")),
+    _number("importance", "Importance", "", aliases=("priority", "weight")),
+    _number("least_fps", "Least frame rate", "fps", aliases=("minimum fps", "min fps")),
     _choice("purpose", "Wanted", lambda job: {purpose: purpose for purpose in get_args(WantedPurpose)}),
 )
 

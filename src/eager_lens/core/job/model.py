@@ -96,6 +96,7 @@ class Camera(Device):
     powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
     ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
+    ``importance`` (1 to 5) and ``least_fps`` say what the search for the best picture may take from it.
     """
 
     width_px: PictureSide = 1920
@@ -129,6 +130,8 @@ class Camera(Device):
     mount_height_m: Annotated[Number, Field(le=500)] = 3
     target_m: Annotated[Positive, Field(le=10_000)] | None = None
     purpose: WantedPurpose = ""
+    importance: Annotated[Count, Field(le=5)] = 3
+    least_fps: Fps = 5
     registered: tuple[Registration, ...] = ()
 
     @property

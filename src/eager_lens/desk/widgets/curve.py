@@ -27,7 +27,8 @@ class CurveData:
     """What a chart shows: one curve over ``xs`` with its lower and upper bound, all of the same length.
 
     ``limits`` are horizontal lines with their words; ``now`` is the present x, if there is one, with ``now_words`` before
-    its figure. ``top`` is the upper end of the y axis, where it is not to follow the data.
+    its figure; ``dots`` are points beside the curve with their words.
+    ``top`` is the upper end of the y axis, where it is not to follow the data.
     """
 
     xs: tuple[float, ...]
@@ -40,6 +41,7 @@ class CurveData:
     now: float | None = None
     now_words: str = "now: "
     top: float | None = None
+    dots: tuple[tuple[float, float, str], ...] = ()
 
 
 def ticks(low: float, high: float, most: int = 6) -> list[float]:
@@ -128,6 +130,7 @@ class CurveChart(QWidget):
         painter.drawPolyline([self._point(x, y, data) for x, y in zip(data.xs, data.ys, strict=True)])
         painter.restore()
         self._limits(painter, data)
+        self._dots(painter, data)
         self._marked(painter, data)
 
     def _grid(self, painter: QPainter, data: CurveData) -> None:
@@ -170,6 +173,18 @@ class CurveChart(QWidget):
                 painter.drawText(QPointF(plot.left() + 6, y + metrics.ascent() + 4), words)
             else:
                 painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, y - 5), words)
+
+    def _dots(self, painter: QPainter, data: CurveData) -> None:
+        painter.setFont(look.font(SMALL))
+        metrics = painter.fontMetrics()
+        for x, y, words in data.dots:
+            point = self._point(min(max(x, data.xs[0]), data.xs[-1]), y, data)
+            painter.setPen(QPen(look.color("ink"), 1.5))
+            painter.setBrush(look.color("paper"))
+            painter.drawEllipse(point, 4.5, 4.5)
+            room = point.x() + 10 + metrics.horizontalAdvance(words) < self._plot().right()
+            left = point.x() + 10 if room else point.x() - 10 - metrics.horizontalAdvance(words)
+            painter.drawText(QPointF(left, point.y() + metrics.ascent() + 4), words)
 
     def _marked(self, painter: QPainter, data: CurveData) -> None:
         now = self._at if self._at is not None else (data.xs.index(data.now) if data.now in data.xs else None)

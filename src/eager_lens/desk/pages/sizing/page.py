@@ -20,6 +20,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_nam
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.asking import CLIP_FILE, Asker
+from eager_lens.desk.pages.sizing.best_view import BestView
 from eager_lens.desk.pages.sizing.clip_view import ClipView
 from eager_lens.desk.pages.sizing.levers_view import LeversView
 from eager_lens.desk.pages.sizing.promise_view import PromiseView
@@ -93,7 +94,7 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
 )
 
 
-CAMERAS, RECORDERS, PROMISE, LEVERS, PURPOSE, CLIP = range(6)
+CAMERAS, RECORDERS, PROMISE, LEVERS, BEST, PURPOSE, CLIP = range(7)
 """The tabs, from left to right."""
 
 
@@ -115,6 +116,7 @@ class SizingPage(Page):
         super().__init__(session)
         self._recorder_id = ""
         self.promise = PromiseView(session)
+        self.best = BestView(session)
         self._setting = QComboBox()
         for kind in SETTINGS.values():
             self._setting.addItem(kind.label, kind.id)
@@ -143,6 +145,7 @@ class SizingPage(Page):
         over_setting.setLayout(left)
         self._chance.addWidget(over_setting)
         self._chance.addWidget(self.promise)
+        self._chance.addWidget(self.best)
         top = row(self._chance, right, spacing=SPACE.WIDE)
         top.setStretch(0, 13)
         top.setStretch(1, 8)
@@ -151,6 +154,7 @@ class SizingPage(Page):
             button("Recorders", lambda: self._show_tab(RECORDERS), "tab"),
             button("Promise", lambda: self._show_tab(PROMISE), "tab"),
             button("What helps most", lambda: self._show_tab(LEVERS), "tab"),
+            button("Best picture", lambda: self._show_tab(BEST), "tab"),
             button("Purpose", lambda: self._show_tab(PURPOSE), "tab"),
             button("Clip", lambda: self._show_tab(CLIP), "tab"),
         ]
@@ -166,6 +170,7 @@ class SizingPage(Page):
         self._stack.addWidget(self.recorders)
         self._stack.addWidget(self.promise.table)
         self._stack.addWidget(self.levers)
+        self._stack.addWidget(self.best.table)
         self._stack.addWidget(self.purpose.table)
         self._stack.addWidget(self.clip.below)
         self._table_hint = label("", "small")
@@ -211,7 +216,7 @@ class SizingPage(Page):
     def _show_tab(self, at: int) -> None:
         self._stack.setCurrentIndex(at)
         self._above.setCurrentIndex({PURPOSE: 1, CLIP: 2}.get(at, 0))
-        self._chance.setCurrentIndex(1 if at == PROMISE else 0)
+        self._chance.setCurrentIndex({PROMISE: 1, BEST: 2}.get(at, 0))
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
         hints = (
@@ -219,6 +224,7 @@ class SizingPage(Page):
             "  Type over any cell.",
             "  What the spread of days comes from.",
             "  Each change alone; measured cameras stay as they are.",
+            "  What is given up where, most first.",
             "  Aimed at a face; purposes by IEC 62676-4.",
             "  What the real camera sent.",
         )
@@ -236,6 +242,10 @@ class SizingPage(Page):
     def show_promise(self) -> None:
         """Bring what can be promised into sight."""
         self._show_tab(PROMISE)
+
+    def show_best(self) -> None:
+        """Bring the best picture into sight."""
+        self._show_tab(BEST)
 
     def show_purpose(self) -> None:
         """Bring what each camera serves into sight."""
@@ -283,6 +293,8 @@ class SizingPage(Page):
             self.levers.show_recorder(self._recorder_in_focus(), self.session.assessment)
         elif at == PROMISE:
             self.promise.show_recorder(self._recorder_in_focus(), self.session.assessment)
+        elif at == BEST:
+            self.best.show_recorder(self._recorder_in_focus(), self.session.assessment)
 
     # ---- drawing -------------------------------------------------------------------------------------------------
 

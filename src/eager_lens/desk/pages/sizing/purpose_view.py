@@ -53,6 +53,8 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "mount_height_m"), 106),
     device_column(field_named(CAMERA_FIELDS, "sensor_width_mm"), 118),
     device_column(field_named(CAMERA_FIELDS, "picture"), 88),
+    device_column(field_named(CAMERA_FIELDS, "importance"), 92),
+    device_column(field_named(CAMERA_FIELDS, "least_fps"), 140),
 )
 
 

@@ -1,0 +1,1 @@
+"""The way back: from limits to settings. Which picture is best within them, and which drives are cheapest."""

@@ -1,0 +1,244 @@
+"""The best picture within limits: what it is, what it costs, what is given up where, and the trade of quality against space."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING, NamedTuple
+
+from PySide6.QtWidgets import QCheckBox, QProgressBar, QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.curve import CurveChart, CurveData
+from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+if TYPE_CHECKING:
+    from eager_lens.core.best.picture import Allowed, Best
+
+EMPTY_WORDS = "Register cameras on a recorder with drives: then the best picture within its limits is searched for."
+
+
+class Searched(NamedTuple):
+    """What a search found: the best within the space that there is, or why there is none; and the curve."""
+
+    best: Best | None
+    trouble: str
+    curve: tuple[Best, ...]
+
+
+COLUMNS = (
+    TableColumn("name", "Camera", lambda change, a: change.name, width=170),
+    TableColumn("words", "What changes", lambda change, a: change.words, width=330),
+    TableColumn(
+        "now", "Stored now", lambda change, a: fixed(change.gb_now, 1), unit="GB a day", align="right", width=130
+    ),
+    TableColumn("then", "Then", lambda change, a: fixed(change.gb_then, 1), unit="GB a day", align="right", width=110),
+)
+
+
+class BestView(QWidget):
+    """The curve and its fields; ``table`` holds what changes, and the page puts it where it has room."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.found: Searched | None = None
+        self.picked: Best | None = None
+        self._shown: tuple[str, Assessment, Allowed] | None = None
+        self._recorder: Recorder | None = None
+        self._task: Task | None = None
+        self._words = label("", "heading", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._hint = label("", "small", wrap=True)
+        self._adopt = button("Set it so", self._make, "main")
+        self._stop = button("Stop", self.stop)
+        self._progress = QProgressBar()
+        self._progress.setRange(0, 100)
+        self._progress.setFixedHeight(look.px(6))
+        self._progress.setTextVisible(False)
+        self._chart = CurveChart(EMPTY_WORDS)
+        self._chart.picked.connect(self._point)
+        self._least = NumberField("Least frame rate", "fps", width=64)
+        self._most = NumberField("Highest frame rate", "fps", width=64)
+        self._least.show_value(5)
+        self._most.show_value(15)
+        self._smaller, self._h265 = QCheckBox("smaller pictures"), QCheckBox("H.265")
+        for box in (self._smaller, self._h265):
+            box.setChecked(True)
+            box.toggled.connect(lambda _: self._again())
+        for field in (self._least, self._most):
+            field.typed.connect(lambda _: self._again())
+            field.refused.connect(lambda text: self.session.notice(text, needs=True))
+        self.table = RecordTable(session, COLUMNS)
+        self.table.empty_words = "Nothing changes: the settings of now are the best that fit."
+        head = row(self._words, self._stop, self._adopt, spacing=SPACE.HALF)
+        head.setStretch(0, 1)
+        fields = row(
+            label("Allowed:", "small"),
+            self._least,
+            label("to", "small"),
+            self._most,
+            self._smaller,
+            self._h265,
+            None,
+            spacing=SPACE.HALF,
+        )
+        layout = column(head, self._progress, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
+        layout.setStretch(2, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(layout)
+        self._show_state()
+
+    def _again(self) -> None:
+        self.show_recorder(self._recorder, self.session.assessment)
+
+    def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
+        """Search for a recorder's best picture, off the window's thread; what is stale is dropped."""
+        self._recorder = recorder
+        if recorder is None or assessment.recorder(recorder.id).days is None:
+            self.stop()
+            self._shown = self.found = self.picked = None
+            self._words.setText("The best picture")
+            self._hint.setText("")
+            self._chart.show_data(None, EMPTY_WORDS)
+            self.table.show_parts([], assessment)
+            self._show_state()
+            return
+        from eager_lens.core.best.picture import Allowed
+
+        least, most = self._least.value or 1.0, self._most.value or 30.0
+        allowed = Allowed(min(least, most), max(least, most), self._smaller.isChecked(), self._h265.isChecked())
+        what = (recorder.id, assessment, allowed)
+        if what == self._shown:
+            return
+        self.stop()
+        self._shown, self.found, self.picked = what, None, None
+        self._words.setText(f"{recorder.name}: searching for the best picture …")
+        recorder_id = recorder.id
+
+        def work(task: Task) -> Work[Searched]:
+            from eager_lens.core.best.picture import best_picture, trade_curve
+            from eager_lens.core.errors import RefusedInput
+
+            best: Best | None = None
+            trouble = ""
+            points: list[Best] = []
+            yield 0.02
+            try:
+                best = best_picture(assessment, recorder_id, allowed, lambda share: task.step(0.5 * share))
+            except RefusedInput as error:
+                trouble = str(error)
+            try:
+                for share, so_far in trade_curve(assessment, recorder_id, allowed):
+                    points = so_far
+                    yield 0.5 + 0.5 * share
+            except RefusedInput as error:
+                trouble = trouble or str(error)
+            return Searched(best, trouble, tuple(points))
+
+        task = self._task = start(work, self)
+        task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
+        task.done.connect(partial(self._done, what))
+        task.failed.connect(lambda text: self.session.notice(text, needs=True))
+        for ended in (task.done, task.failed, task.cancelled):
+            ended.connect(lambda *_: self._ended(task))
+        self._show_state()
+
+    def stop(self) -> None:
+        """Stop searching."""
+        if self._task is not None:
+            self._task.cancel()
+            self._task, self._shown = None, None
+            self._words.setText(
+                "The search was stopped; change something allowed, or come back to this tab, to begin again"
+            )
+        self._show_state()
+
+    def _ended(self, task: Task) -> None:
+        if task is self._task:
+            self._task = None
+        self._show_state()
+
+    def _show_state(self) -> None:
+        busy = self._task is not None
+        self._progress.setVisible(busy)
+        self._stop.setVisible(busy)
+        self._adopt.setVisible(not busy and self.picked is not None and bool(self.picked.changes))
+
+    def _done(self, what: tuple[str, Assessment, Allowed], found: Searched) -> None:
+        if what != self._shown:
+            return
+        self.found = found
+        self._show(found.best)
+
+    def _show(self, picked: Best | None) -> None:
+        """Show one answer: the best within the space, or a point of the curve."""
+        found, shown = self.found, self._shown
+        if found is None or shown is None:
+            return
+        self.picked = picked
+        recorder_id, assessment, _ = shown
+        name, usable_tb = assessment.facts.recorders[recorder_id].name, assessment.recorder(recorder_id).usable_tb
+        asked = figure(assessment.job.retention.least_days)
+        if picked is None:
+            self._words.setText(f"{name}: nothing allowed keeps {asked} days in 95 of 100 years")
+            self._hint.setText(found.trouble)
+        else:
+            share = f"{100 * picked.quality_share:.0f} % of the best picture"
+            self._words.setText(f"{name}: {share} keeps {asked} days with {figure(picked.needed_tb)} TB")
+            simulated = "" if picked.promised_days is None else f" Simulated: {_days(picked.promised_days)} days."
+            tight = f" Used up: {', '.join(picked.tight[:2])}." if picked.tight else ""
+            over = "" if picked.needed_tb <= usable_tb * 1.001 else f" It has {figure(usable_tb)} TB."
+            gap = f" At most {100 * picked.gap_share:.1f} % could be gained." if picked.gap_share > 0.0005 else ""
+            self._hint.setText(f"{count(len(picked.changes), 'camera')} change.{simulated}{over}{tight}{gap}")
+        self.table.show_parts([] if picked is None else picked.changes, assessment)
+        points = list(found.curve)
+        if found.best is not None:
+            points.append(found.best)
+        curve = sorted({(one.needed_tb, 100 * one.quality_share) for one in points})
+        if len(curve) < 2:
+            self._chart.show_data(None, found.trouble or EMPTY_WORDS)
+            self._show_state()
+            return
+        xs, ys = tuple(x for x, _ in curve), tuple(y for _, y in curve)
+        now = found.best or points[0]
+        within = now.now_tb <= xs[-1] * 1.3
+        self._chart.show_data(
+            CurveData(
+                xs,
+                ys,
+                ys,
+                tuple(0.0 for _ in ys),
+                "TB to keep the days in 95 of 100 years",
+                "% quality",
+                (),
+                None if picked is None else picked.needed_tb,
+                "",
+                112.0,
+                ((now.now_tb, 100 * now.now_share, f"now: {figure(now.now_tb)} TB"),) if within else (),
+            )
+        )
+        self._show_state()
+
+    def _point(self, needed_tb: float) -> None:
+        if self.found is not None:
+            points = [*self.found.curve, *([self.found.best] if self.found.best else [])]
+            self._show(min(points, key=lambda one: abs(one.needed_tb - needed_tb)))
+
+    def _make(self) -> None:
+        if self.picked is None:
+            return
+        edit = self.picked.edit
+        if self.session.apply(edit):
+            self.session.notice(edit.label, action="Undo", act=self.session.undo)
+
+
+def _days(days: float) -> str:
+    return "more than any number of" if days == float("inf") else figure(days)

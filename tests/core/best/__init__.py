@@ -1,0 +1,1 @@
+"""The way back: from limits to settings."""
