@@ -54,6 +54,8 @@ class EachRule(unittest.TestCase):
         ("no-redundancy", Severity.NOTE, lambda: job_with([camera(1)], recorders=[recorder(drives=2)])),
         ("costly-codec", Severity.DOUBT, lambda: job_with([camera(1, codec="mjpeg")])),
         ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
+        ("no-cap", Severity.DOUBT, lambda: job_with([camera(1, rate_control="capped")])),
+        ("low-cap", Severity.DOUBT, lambda: job_with([camera(1, rate_control="constant", cap_mbps=0.05)])),
         ("unknown-scene", Severity.DOUBT, lambda: job_with([camera(1, scene="moon")])),
         ("assumed-rates", Severity.NOTE, lambda: job_with([camera(1)])),
         ("not-registered", Severity.FAULT, lambda: job_with([camera(1, registered=())])),

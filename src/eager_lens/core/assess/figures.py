@@ -11,6 +11,7 @@ from eager_lens.core.power.poe import POWER_CLASSES, poe_run
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
 from eager_lens.core.reference.streams import Scene, stream_assumptions
+from eager_lens.core.sizing.control import Sent, sent
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import StreamRate, assumed_rate
@@ -40,6 +41,7 @@ class CameraFigures(NamedTuple):
     gb_per_day: float
     gb_low_per_day: float
     gb_high_per_day: float
+    peak_mbps: float
 
 
 class RecorderFigures(NamedTuple):
@@ -140,17 +142,26 @@ def assumed_rate_of(camera: Camera) -> StreamRate:
     )
 
 
+def sent_by(camera: Camera) -> Sent:
+    """What a camera sends by the model, under its rate control."""
+    moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "quiet" else 0.0
+    return sent(assumed_rate_of(camera), camera.rate_control, camera.cap_mbps, moving)
+
+
 def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
     if camera.measured_mbps is not None:
         rate = camera.measured_mbps
         low, high = (rate * factor for factor in MEASURED_SPREAD)
+        peak = high
         if camera.measured_low_mbps is not None and camera.measured_high_mbps is not None:
             low, high = min(rate, camera.measured_low_mbps), max(rate, camera.measured_high_mbps)
+            peak = high
         origin: Origin = "measured"
     else:
-        assumed = assumed_rate_of(camera)
-        rate, low, high, origin = assumed.rate_mbps, assumed.low_mbps, assumed.high_mbps, "assumed"
+        rate, low, high, peak = sent_by(camera)
+        set_by_plan = camera.rate_control == "constant" and camera.cap_mbps is not None
+        origin = "plan" if set_by_plan else "assumed"
     movement_share = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
     input_share = recorded_share(camera.inputs_per_h, camera.event_s, camera.pre_s, camera.post_s)
     always, movement, on_input = (hours[mode] / 7 for mode in ("always", "movement", "input"))
@@ -168,6 +179,7 @@ def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
         disk_space_gb(rate, recorded_h, 1),
         disk_space_gb(low, recorded_h, 1),
         disk_space_gb(high, recorded_h, 1),
+        peak,
     )
 
 
@@ -181,7 +193,7 @@ class Joint:
 
     What a camera's picture holds is its own: one scene busier than assumed says nothing of the next. What is assumed of
     encoders holds for all cameras together. So the deviations are joined in squares, but for the share of their
-    variance that is common (``shared_share``). A measured stream's deviation is its own.
+    variance that is common (``shared_share``). A measured stream's deviation is its own, as is that of a rate that is set.
     """
 
     def __init__(self) -> None:
@@ -199,7 +211,7 @@ class Joint:
         gb_up = stream.gb_high_per_day - stream.gb_per_day
         gb_down = stream.gb_per_day - stream.gb_low_per_day
         own_share = 1.0
-        if stream.rate_origin != "measured":
+        if stream.rate_origin == "assumed":
             own_share = _OWN_SHARE
             self._common_mbps_up += mbps_up
             self._common_gb_up += gb_up

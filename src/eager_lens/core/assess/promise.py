@@ -126,7 +126,7 @@ def streams_of(assessment: Assessment, cameras: Sequence[Camera]) -> Streams:
         gb_per_h=np.array([one.rate_mbps * GB_PER_MBPS_HOUR for one in figures]),
         log_down=np.array([_log_spread(one.rate_mbps, one.low_mbps) for one in figures]),
         log_up=np.array([_log_spread(one.high_mbps, one.rate_mbps) for one in figures]),
-        group=np.array([numbers[c.codec] if not _measured(f) else -1 for c, f in zip(cameras, figures, strict=True)]),
+        group=np.array([numbers[c.codec] if _assumed(f) else -1 for c, f in zip(cameras, figures, strict=True)]),
         always_h=np.array([one["always"] for one in hours]),
         movement_h=np.array([one["movement"] for one in hours]),
         input_h=np.array([one["input"] for one in hours]),
@@ -136,8 +136,8 @@ def streams_of(assessment: Assessment, cameras: Sequence[Camera]) -> Streams:
     )
 
 
-def _measured(figures: CameraFigures) -> bool:
-    return figures.rate_origin == "measured"
+def _assumed(figures: CameraFigures) -> bool:
+    return figures.rate_origin == "assumed"
 
 
 def _log_spread(more: float, less: float) -> float:
@@ -169,7 +169,7 @@ def _reasons(
             cameras[at].id,
             f"The picture of {cameras[at].name}",
             float(own[at]) / whole,
-            "measure its rate, or a clip of it" if streams.group[at] >= 0 else "measured already",
+            "measure its rate, or a clip of it" if streams.group[at] >= 0 else "measured or set already",
         )
         for at in most[:MOST_REASONS]
     ]

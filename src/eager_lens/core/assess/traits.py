@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal, get_args
 
-from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
+from eager_lens.core.assess.figures import CameraFigures, assumed_rate_of, misses_purpose, run_figures
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POWER_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
@@ -28,6 +28,8 @@ Trait = Literal[
     "no recorder",
     "several channels",
     "assumed rate",
+    "no cap",
+    "low cap",
     "mjpeg",
     "unknown scene",
     "records nothing",
@@ -50,6 +52,10 @@ NEAR_SHARE = 0.85
 """From this share of what a recorder or a link carries on, a load is called near it."""
 
 
+LOW_CAP_SHARE = 0.6
+"""Under this share of what the picture asks for, a cap costs visible detail."""
+
+
 def _is_weak(camera: Camera) -> bool:
     run = run_figures(camera)
     return run is not None and not run.voltage_ok
@@ -57,6 +63,13 @@ def _is_weak(camera: Camera) -> bool:
 
 def _is_over_class(camera: Camera) -> bool:
     return camera.power_class is not None and not at_most(camera.power_w, POWER_CLASSES[camera.power_class].device_w)
+
+
+def _starves(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether a cap is far under what the picture asks for at its quality."""
+    if camera.measured_mbps is not None or camera.cap_mbps is None or camera.rate_control not in ("capped", "constant"):
+        return False
+    return camera.cap_mbps < LOW_CAP_SHARE * assumed_rate_of(camera).rate_mbps
 
 
 _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
@@ -72,7 +85,9 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "purpose missed": lambda camera, _: misses_purpose(camera),
     "no recorder": lambda camera, _: not camera.registered,
     "several channels": lambda camera, _: len(camera.registered) > 1,
-    "assumed rate": lambda camera, _: camera.measured_mbps is None,
+    "assumed rate": lambda _, figures: figures.rate_origin == "assumed",
+    "no cap": lambda camera, _: camera.rate_control in ("capped", "constant") and camera.cap_mbps is None,
+    "low cap": lambda camera, figures: _starves(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",
     "unknown scene": lambda camera, _: camera.scene not in stream_assumptions().scenes,
     "records nothing": lambda _, figures: figures.recorded_h_per_day == 0,

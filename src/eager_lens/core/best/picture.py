@@ -131,6 +131,10 @@ def settings_for(camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps
 
     A measured rate is carried to other settings by the model's ratio.
     """
+    if camera.rate_control == "constant" and camera.cap_mbps is not None:
+        # Its rate is set and does not follow from its settings: only what it has now is told of it.
+        worth = worth_of(camera, camera.width_px, camera.fps, camera.quality)
+        return [Setting(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality, rate_mbps, worth)]
     now_model = _model_mbps(camera, camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality)
     ratio = rate_mbps / now_model
     codecs: list[Codec] = [camera.codec]

@@ -18,6 +18,7 @@ from eager_lens.core.job.model import Attachment, AuxPower, Camera, Job, Network
 from eager_lens.core.job.wiring import kinds_of
 from eager_lens.core.reference.device_kinds import RadioEnd
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
+from eager_lens.core.sizing.control import CONTROL_WORDS
 from eager_lens.core.sizing.drives import LEVEL_WORDS
 from eager_lens.core.units import LengthView, figure
 
@@ -270,6 +271,8 @@ STREAM: tuple[DeviceField, ...] = (
     _choice(
         "quality", "Quality", lambda job: {quality: quality for quality in QUALITIES}, aliases=("picture quality",)
     ),
+    _choice("rate_control", "Rate control", lambda job: {mode: words for mode, words in CONTROL_WORDS.items()}, aliases=("bitrate mode", "rate mode")),
+    _number("cap_mbps", "Cap", "Mb/s", empty=None, aliases=("max bit rate", "maximum bit rate", "rate cap")),
     _choice(
         "scene",
         "Scene",

@@ -17,6 +17,7 @@ from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
 from eager_lens.core.reference.device_kinds import DeviceKind, PowerClass, RadioEnd
 from eager_lens.core.reference.streams import Codec, Quality
+from eager_lens.core.sizing.control import RateControl
 from eager_lens.core.sizing.drives import ArrayLevel
 from eager_lens.core.validation import AnySign, Count, Number, Plain, Positive, Share, Whole, one_of, read_as
 
@@ -105,6 +106,8 @@ class Camera(Device):
     codec: Codec = "h265"
     key_frame_s: Annotated[Positive, Field(le=600)] = 2
     quality: Quality = "medium"
+    rate_control: RateControl = "quality"
+    cap_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     scene: Id = "store"
     measured_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_low_mbps: Annotated[Positive, Field(le=10_000)] | None = None

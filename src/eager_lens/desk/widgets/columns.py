@@ -74,7 +74,7 @@ def stored_column(width: int, **more: Any) -> TableColumn:
 
 
 def _is_assumed(camera: Camera, assessment: Assessment) -> bool:
-    return camera.measured_mbps is None
+    return assessment.camera(camera.id).rate_origin == "assumed"
 
 
 def marks_by_subject(assessment: Assessment, *stages: str) -> dict[str, Severity]:

@@ -6,12 +6,13 @@ import heapq
 from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import RecorderFigures, placing_of
+from eager_lens.core.assess.figures import RecorderFigures, assumed_rate_of, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
+from eager_lens.core.sizing.control import CONTROL_WORDS
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
@@ -200,4 +201,39 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
         )
 
 
-RULES = (days_short, days_over, drives_wrong, purpose_missed, costly_codec, unknown_scene, no_redundancy, assumed_rates)
+def caps(facts: Facts) -> Iterator[Finding]:
+    """A rate control without its cap, or a cap that the picture cannot live on."""
+    for camera in facts.with_trait["no cap"]:
+        yield Finding(
+            "no-cap",
+            Severity.DOUBT,
+            "sizing",
+            f"{camera.name}: {CONTROL_WORDS[camera.rate_control]} is set, but no cap is given",
+            "It is reckoned with what the picture asks for, until the cap is known.",
+            "Type the cap in Mb/s, or set constant quality.",
+            (camera.id,),
+        )
+    for camera in facts.with_trait["low cap"]:
+        asked, cap = assumed_rate_of(camera).rate_mbps, camera.cap_mbps or 0.0
+        yield Finding(
+            "low-cap",
+            Severity.DOUBT,
+            "sizing",
+            f"{camera.name} is held to {figure(cap)} Mb/s; its picture asks for about {figure(asked)}",
+            "What a cap takes away is detail, and most of it when much happens: just when the picture is wanted.",
+            "Raise the cap, or ask for less: fewer frames, a smaller picture, a lower quality that is chosen.",
+            (camera.id,),
+        )
+
+
+RULES = (
+    days_short,
+    caps,
+    days_over,
+    drives_wrong,
+    purpose_missed,
+    costly_codec,
+    unknown_scene,
+    no_redundancy,
+    assumed_rates,
+)

@@ -3,10 +3,12 @@
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of, scene_of
 from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
+from eager_lens.core.job.model import Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.control import CONTROL_WORDS, QUIET_STRETCH
 from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
@@ -83,6 +85,11 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         )
         formula = "the rate that was measured stands in place of the assumed one"
         return Working(title, value, formula, read, "measured")
+    if got.rate_origin == "plan":
+        line = Line("set in the camera: constant rate", value, "plan")
+        formula = "a constant rate is what is set; what the picture would ask for it takes from, or adds to, quality"
+        asked = Line("what the picture asks for", f"{figure(assumed_rate_of(camera).rate_mbps)} Mb/s", "assumed")
+        return Working(title, value, formula, (line, asked), "the camera's rate control")
     table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
     parts, codec = assumed_rate_of(camera), table.codecs[camera.codec]
     error = fit.codecs[codec.model]
@@ -100,10 +107,19 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         Line("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
         Line("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
         Line("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
+        Line(f"rate control: {CONTROL_WORDS[camera.rate_control]}", _cap_words(camera), "plan"),
+        Line("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
         Line("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
     formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
     return Working(title, value, formula, lines, f"{fit.source} {table.source}")
+
+
+def _cap_words(camera: Camera) -> str:
+    """What the rate control is set to."""
+    if camera.rate_control == "quiet":
+        return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed)"
+    return "no cap" if camera.cap_mbps is None else f"at most {figure(camera.cap_mbps)} Mb/s"
 
 
 def gb_per_day(camera_id: str, assessment: Assessment) -> Working:

@@ -72,6 +72,9 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "codec"), 66),
     device_column(field_named(CAMERA_FIELDS, "quality"), 66),
     device_column(field_named(CAMERA_FIELDS, "key_frame_s"), 100),
+    device_column(field_named(CAMERA_FIELDS, "rate_control"), 130),
+    device_column(field_named(CAMERA_FIELDS, "cap_mbps"), 90),
+    TableColumn("peak", "Peak", lambda c, a: fixed(a.camera(c.id).peak_mbps, 1), unit="Mb/s", align="right", width=96),
 )
 
 SETTING_OF_COLUMN: dict[str, Setting] = {"fps": "fps", "picture": "width_px", "key_frame_s": "key_frame_s"}

@@ -1,0 +1,65 @@
+"""Rate control: what each mode does to mean, range and peak."""
+
+import unittest
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.sizing.control import QUIET_STRETCH, sent
+from eager_lens.core.sizing.rate import StreamRate
+from tests.support import camera, codes, job_with
+
+RATE = StreamRate(4.0, 2.4, 7.2, key_part_mbps=1.0, other_part_mbps=3.0, day_mbps=2.0, night_mbps=6.0)
+
+
+class Modes(unittest.TestCase):
+    def test_constant_quality_sends_what_the_picture_asks_for(self):
+        got = sent(RATE, "quality", 1.0, 0)
+        self.assertEqual(got[:3], RATE[:3])
+        self.assertAlmostEqual(got.peak_mbps, 6.0 * 1.8)
+
+    def test_a_cap_takes_from_the_night_only_when_only_the_night_reaches_it(self):
+        got = sent(RATE, "capped", 3.0, 0)
+        self.assertAlmostEqual(got.mean_mbps, (2.0 + 3.0) / 2)
+        self.assertEqual((got.high_mbps, got.peak_mbps), (3.0, 3.0))
+        self.assertLessEqual(got.low_mbps, got.mean_mbps)
+        self.assertEqual(sent(RATE, "capped", 50.0, 0)[:3], RATE[:3])
+
+    def test_a_constant_rate_is_what_is_set_for_quiet_and_busy_scenes(self):
+        got = sent(RATE, "constant", 2.0, 0)
+        self.assertEqual((got.mean_mbps, got.peak_mbps), (2.0, 2.0))
+        self.assertLess(got.high_mbps, 2.1)
+
+    def test_saving_when_quiet_stretches_key_frames_and_leaves_the_peak(self):
+        quiet, busy = sent(RATE, "quiet", None, 0.0), sent(RATE, "quiet", None, 1.0)
+        self.assertAlmostEqual(quiet.mean_mbps, 3.0 + 1.0 / QUIET_STRETCH)
+        self.assertAlmostEqual(busy.mean_mbps, 4.0)
+        self.assertEqual(quiet.peak_mbps, sent(RATE, "quality", None, 0).peak_mbps)
+
+    def test_without_a_cap_the_picture_decides(self):
+        for control in ("capped", "constant"):
+            self.assertEqual(sent(RATE, control, None, 0), sent(RATE, "quality", None, 0))
+
+
+class InTheJob(unittest.TestCase):
+    def figures(self, **fields):
+        return assess(job_with([camera(1, **fields)])).camera("cam-1")
+
+    def test_a_constant_rate_is_no_assumption(self):
+        got = self.figures(rate_control="constant", cap_mbps=2)
+        self.assertEqual((got.rate_mbps, got.rate_origin), (2, "plan"))
+        self.assertNotIn("assumed-rates", codes(job_with([camera(1, rate_control="constant", cap_mbps=2)])))
+        working = working_of(
+            FigureRef("rate", "cam-1"), assess(job_with([camera(1, rate_control="constant", cap_mbps=2)]))
+        )
+        self.assertEqual([line.origin for line in working.lines], ["plan", "assumed"])
+
+    def test_a_measured_rate_stands_whatever_the_mode(self):
+        self.assertEqual(self.figures(rate_control="constant", cap_mbps=2, measured_mbps=5).rate_mbps, 5)
+
+    def test_quiet_scenes_save_and_busy_ones_do_not(self):
+        still = self.figures(rate_control="quiet", events_per_h=0)
+        busy = self.figures(rate_control="quiet", events_per_h=5000, event_s=60)
+        plain = self.figures()
+        self.assertLess(still.rate_mbps, 0.9 * plain.rate_mbps)
+        self.assertAlmostEqual(busy.rate_mbps, plain.rate_mbps)
+        self.assertGreater(plain.peak_mbps, plain.rate_mbps)
