@@ -478,3 +478,9 @@ class Looks(WindowCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Side(WindowCase):
+    def test_the_findings_stand_beside_the_page_from_the_first_one_on(self):
+        self.open_demo()
+        self.assertTrue(self.window.side.isVisible())

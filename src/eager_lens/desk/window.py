@@ -237,8 +237,8 @@ class Window(QWidget):
         self.side.show_stage(stage)
         self.rail.show()
         self.readout.show()
-        self._show_side()
         self.stack.setCurrentWidget(self.pages[stage])
+        self._show_side()
         if subject:
             self.pages[stage].lead_to(subject)
         elif not self.rail.hasFocus():

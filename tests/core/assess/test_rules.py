@@ -56,6 +56,13 @@ class EachRule(unittest.TestCase):
         ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
         ("no-cap", Severity.DOUBT, lambda: job_with([camera(1, rate_control="capped")])),
         ("low-cap", Severity.DOUBT, lambda: job_with([camera(1, rate_control="constant", cap_mbps=0.05)])),
+        ("drives-worn", Severity.DOUBT, lambda: job_with([camera(1, measured_mbps=100)])),
+        (
+            "rebuild-risky",
+            Severity.NOTE,
+            lambda: job_with([camera(1)], recorders=[recorder(drives=6, bays=6, drive_tb=16, level="raid5")]),
+        ),
+        ("card-worn", Severity.DOUBT, lambda: job_with([camera(1, card_gb=64, card_written_tb=1)])),
         ("unknown-scene", Severity.DOUBT, lambda: job_with([camera(1, scene="moon")])),
         ("assumed-rates", Severity.NOTE, lambda: job_with([camera(1)])),
         ("not-registered", Severity.FAULT, lambda: job_with([camera(1, registered=())])),

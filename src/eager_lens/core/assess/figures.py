@@ -13,6 +13,7 @@ from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
 from eager_lens.core.reference.streams import Scene, stream_assumptions
 from eager_lens.core.sizing.control import Sent, sent
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
+from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import StreamRate, assumed_rate
 from eager_lens.core.validation import at_least
@@ -241,6 +242,20 @@ _OWN_SHARE = 1 - stream_assumptions().shared_share
 
 def _together(common: float, squares: float) -> float:
     return math.sqrt((1 - _OWN_SHARE) * common**2 + squares)
+
+
+def life_of(recorder: Recorder, figures: RecorderFigures) -> DriveLife | None:
+    """What recording does to a recorder's drives; None while they give no space."""
+    if figures.trouble or recorder.drives <= recorder.spares:
+        return None
+    return drive_life(
+        recorder.drives - recorder.spares,
+        recorder.drive_tb,
+        recorder.level,
+        figures.gb_per_day,
+        recorder.rebuild_mb_per_s,
+        recorder.drive_failures_per_year,
+    )
 
 
 def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small_mbps: float = 0.0) -> RecorderFigures:

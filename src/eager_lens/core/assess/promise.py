@@ -110,6 +110,12 @@ def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Pro
     )
 
 
+def caution(assessment: Assessment, recorder_id: str, years: int = YEARS) -> float:
+    """How many times the mean day's bytes must be reckoned with, so that the days hold in 95 of 100 years."""
+    got = promise(assessment, recorder_id, years)
+    return 1.0 if got is None or got.promised_days <= 0 else got.days / got.promised_days
+
+
 def _stores(assessment: Assessment, camera: Camera) -> bool:
     return assessment.camera(camera.id).gb_per_day > 0
 

@@ -12,6 +12,7 @@ from eager_lens.core.assess.figures import CameraFigures, assumed_rate_of, misse
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POWER_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.validation import at_most
 
 Trait = Literal[
@@ -30,6 +31,7 @@ Trait = Literal[
     "assumed rate",
     "no cap",
     "low cap",
+    "worn card",
     "mjpeg",
     "unknown scene",
     "records nothing",
@@ -52,6 +54,9 @@ NEAR_SHARE = 0.85
 """From this share of what a recorder or a link carries on, a load is called near it."""
 
 
+LEAST_CARD_YEARS = 2.0
+"""A card that wears out sooner is told of: nobody climbs to a camera every year for it."""
+
 LOW_CAP_SHARE = 0.6
 """Under this share of what the picture asks for, a cap costs visible detail."""
 
@@ -72,6 +77,13 @@ def _starves(camera: Camera, figures: CameraFigures) -> bool:
     return camera.cap_mbps < LOW_CAP_SHARE * assumed_rate_of(camera).rate_mbps
 
 
+def _wears_its_card(camera: Camera, figures: CameraFigures) -> bool:
+    if not camera.card_gb or not camera.card_written_tb:
+        return False
+    years = card_years(camera.card_written_tb, figures.gb_per_day)
+    return years is not None and years < LEAST_CARD_YEARS
+
+
 _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "weak run": lambda camera, _: _is_weak(camera),
     "over class": lambda camera, _: _is_over_class(camera),
@@ -88,6 +100,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "assumed rate": lambda _, figures: figures.rate_origin == "assumed",
     "no cap": lambda camera, _: camera.rate_control in ("capped", "constant") and camera.cap_mbps is None,
     "low cap": lambda camera, figures: _starves(camera, figures),
+    "worn card": lambda camera, figures: _wears_its_card(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",
     "unknown scene": lambda camera, _: camera.scene not in stream_assumptions().scenes,
     "records nothing": lambda _, figures: figures.recorded_h_per_day == 0,

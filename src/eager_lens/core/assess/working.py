@@ -40,6 +40,7 @@ def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:
 _MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
     "days": storage.days,
     "incoming": storage.incoming,
+    "drives": storage.drives,
     "rate": storage.rate,
     "gb-per-day": storage.gb_per_day,
     "volts": wiring.volts,

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.figures import placing_of, scene_of
-from eager_lens.core.assess.promise import promise
+from eager_lens.core.assess.promise import caution, promise
 from eager_lens.core.best.programme import Broken, Chosen, Limit, Option, best_choice, broken
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_each
@@ -196,10 +196,10 @@ class _Task(NamedTuple):
         """What a camera stores at a rate."""
         return rate_mbps * self.assessment.camera(self.cameras[at].id).recorded_h_per_day * GB_PER_MBPS_HOUR
 
-    def storage(self, recorder: Recorder, space_gb: float, caution: float) -> Limit:
+    def storage(self, recorder: Recorder, space_gb: float, reserve: float) -> Limit:
         """The limit of a recorder's space: the days, times what must be kept free for the worst of 95 years."""
         weights = {
-            at: self.gb_a_day(at, 1.0) * self.days * caution
+            at: self.gb_a_day(at, 1.0) * self.days * reserve
             for at, camera in enumerate(self.cameras)
             if any(place.recorder == recorder.id for place in camera.registered)
         }
@@ -220,10 +220,10 @@ def best_picture(
     """
     task = _task(assessment, recorder_id, allowed)
     space_gb = assessment.recorder(recorder_id).usable_tb * 1000
-    caution = _caution(assessment, recorder_id)
+    reserve = caution(assessment, recorder_id, YEARS)
     step(0.2)
     for number in range(ROUNDS):
-        best = _solved(task, space_gb, caution)
+        best = _solved(task, space_gb, reserve)
         step(0.2 + 0.8 * (number + 1) / ROUNDS)
         edited = assess(best.edit.apply(assessment.job), assessment)
         got = promise(edited, recorder_id, YEARS)
@@ -232,7 +232,7 @@ def best_picture(
         if at_least(promised, task.days):
             return best
         # A little more than what was missing, since the next settings are uncertain in their own way.
-        caution *= task.days / promised * (1.002 + 0.01 * number)
+        reserve *= task.days / promised * (1.002 + 0.01 * number)
     raise NoneFits(
         "days", f"the settings that were found keep {figure(best.promised_days or 0.0)} of {figure(task.days)} days"
     )
@@ -246,26 +246,20 @@ def trade_curve(
     Yields the share that is done and the points so far, by rising space. Points are not checked by simulation.
     """
     task = _task(assessment, recorder_id, allowed)
-    caution = _caution(assessment, recorder_id)
+    reserve = caution(assessment, recorder_id, YEARS)
     ends = []
     for pick in (min, max):
         rates = [pick(setting.rate_mbps for setting in settings) for settings in task.settings]
-        ends.append(sum(task.gb_a_day(at, rate) for at, rate in enumerate(rates)) * task.days * caution)
+        ends.append(sum(task.gb_a_day(at, rate) for at, rate in enumerate(rates)) * task.days * reserve)
     points: list[Best] = []
     for number in range(CURVE_POINTS):
         space_gb = ends[0] * 1.0001 * (ends[1] / ends[0]) ** (number / (CURVE_POINTS - 1))
         try:
-            points.append(_solved(task, space_gb, caution))
+            points.append(_solved(task, space_gb, reserve))
         except NoneFits:
             if number == CURVE_POINTS - 1 and not points:
                 raise
         yield (number + 1) / CURVE_POINTS, list(points)
-
-
-def _caution(assessment: Assessment, recorder_id: str) -> float:
-    """How many times the mean day's bytes must be reckoned with, so that the days hold in 95 of 100 years."""
-    got = promise(assessment, recorder_id, YEARS)
-    return 1.0 if got is None or got.promised_days <= 0 else got.days / got.promised_days
 
 
 def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
@@ -309,16 +303,16 @@ def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]
         yield Limit(f"link {name}", weights, wiring.capacity_mbps[link_id] - others, "Mb/s")
 
 
-def _solved(task: _Task, space_gb: float, caution: float) -> Best:
+def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     options = task.options()
-    storage = task.storage(task.recorder, space_gb, caution)
+    storage = task.storage(task.recorder, space_gb, reserve)
     limits = [storage, *task.loads]
     hopeless = broken(options, limits)
     if hopeless:
         raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
     chosen = best_choice(options, limits)
     assert chosen is not None
-    return _told(task, chosen, options, limits, storage, caution)
+    return _told(task, chosen, options, limits, storage)
 
 
 def _why_none(task: _Task, worst: Broken) -> str:
@@ -341,9 +335,7 @@ def _why_none(task: _Task, worst: Broken) -> str:
     )
 
 
-def _told(
-    task: _Task, chosen: Chosen, options: list[list[Option]], limits: list[Limit], storage: Limit, caution: float
-) -> Best:
+def _told(task: _Task, chosen: Chosen, options: list[list[Option]], limits: list[Limit], storage: Limit) -> Best:
     picked = [settings[at] for settings, at in zip(task.settings, chosen.options, strict=True)]
     now = [
         Option(

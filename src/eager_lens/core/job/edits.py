@@ -17,6 +17,7 @@ from eager_lens.core.job.model import (
     Camera,
     Check,
     Device,
+    DriveOffer,
     Job,
     NetworkDevice,
     Recorder,
@@ -90,6 +91,11 @@ def set_retention(least_days: float, most_days: float | None) -> Edit:
 def set_activity(label: str, **fields: Any) -> Edit:
     """Change how much goes on from day to day."""
     return Edit(label, lambda job: with_parts(job, activity=changed(job.activity, **fields)))
+
+
+def set_drive_offers(offers: tuple[DriveOffer, ...]) -> Edit:
+    """Replace the drives that can be bought."""
+    return Edit(f"Take a price list of {count(len(offers), 'drive')}", lambda job: with_parts(job, drive_offers=offers))
 
 
 def set_fields(ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:

@@ -271,7 +271,7 @@ STREAM: tuple[DeviceField, ...] = (
     _choice(
         "quality", "Quality", lambda job: {quality: quality for quality in QUALITIES}, aliases=("picture quality",)
     ),
-    _choice("rate_control", "Rate control", lambda job: {mode: words for mode, words in CONTROL_WORDS.items()}, aliases=("bitrate mode", "rate mode")),
+    _choice("rate_control", "Rate control", lambda job: CONTROL_WORDS, aliases=("bitrate mode", "rate mode")),
     _number("cap_mbps", "Cap", "Mb/s", empty=None, aliases=("max bit rate", "maximum bit rate", "rate cap")),
     _choice(
         "scene",
@@ -280,6 +280,8 @@ STREAM: tuple[DeviceField, ...] = (
         aliases=("view", "scene type"),
     ),
     _MEASURED,
+    _number("card_gb", "Memory card", "GB", aliases=("card", "sd card", "card size")),
+    _number("card_written_tb", "Card may be written", "TB", aliases=("card endurance", "tbw")),
     _number("small_mbps", "Small stream", "Mb/s", aliases=("sub stream", "substream", "second stream")),
 )
 
@@ -462,6 +464,9 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
         unit="%",
         align="right",
     ),
+    _number("drive_rated_tb_per_year", "Drives rated", "TB a year", aliases=("workload rating",)),
+    _number("rebuild_mb_per_s", "Rebuilds at", "MB/s"),
+    _number("drive_failures_per_year", "Failures a drive", "a year"),
 )
 
 

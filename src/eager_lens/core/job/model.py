@@ -93,6 +93,7 @@ class Camera(Device):
 
     ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one. A clip
     gives its range too (8 of 10), and its name in ``measured_from``.
+    ``card_gb`` is a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
     ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
     powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
@@ -113,6 +114,8 @@ class Camera(Device):
     measured_low_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_high_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_from: Text = ""
+    card_gb: Annotated[Number, Field(le=1e6)] = 0
+    card_written_tb: Annotated[Number, Field(le=1e6)] = 0
     week: Text = ""
     events_per_h: Annotated[Number, Field(le=100_000)] = 6
     event_s: Seconds = 20
@@ -162,6 +165,8 @@ class Recorder(Sockets):
     """A recorder, its drives, its limits, and its sockets.
 
     ``takes_small`` says that it fetches the small streams besides the main ones, for many-picture views.
+    ``drive_rated_tb_per_year`` is what a drive may be written a year, ``drive_failures_per_year`` the share of such drives
+    that fail in a year, ``rebuild_mb_per_s`` how fast a replaced one is filled again beside recording.
     """
 
     ports: PortNumber = 1
@@ -181,6 +186,9 @@ class Recorder(Sockets):
     level: ArrayLevel = "span"
     spares: Annotated[Whole, Field(le=1000)] = 0
     reserve_share: Annotated[Share, Field(lt=1)] = 0.05
+    drive_rated_tb_per_year: Annotated[Positive, Field(le=100_000)] = 180
+    rebuild_mb_per_s: Annotated[Positive, Field(le=10_000)] = 100
+    drive_failures_per_year: Annotated[Share, Field(lt=1)] = 0.02
 
 
 class NetworkDevice(Sockets):
@@ -307,6 +315,15 @@ class Retention(Plain):
         return self
 
 
+class DriveOffer(Plain):
+    """A drive that can be bought: its size, and its price in the price list's currency."""
+
+    name: Annotated[Text, Field(min_length=1)]
+    tb: Annotated[Positive, Field(le=10_000)]
+    price: Annotated[Number, Field(le=1e9)]
+    currency: Text = ""
+
+
 class Activity(Plain):
     """How much goes on from day to day, for the spread of days kept.
 
@@ -351,6 +368,7 @@ class Job(Plain):
     power: Annotated[tuple[PowerUnit, ...], Field(max_length=MOST_OTHERS)] = ()
     kinds: Annotated[tuple[DeviceKind, ...], Field(max_length=MOST_OTHERS)] = ()
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
+    drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
 
     @model_validator(mode="after")

@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 from eager_lens.core.sizing.rate import StreamRate
 
 RateControl = Literal["quality", "capped", "constant", "quiet"]
-CONTROL_WORDS: dict[RateControl, str] = {
+CONTROL_WORDS: dict[str, str] = {
     "quality": "constant quality",
     "capped": "quality, capped",
     "constant": "constant rate",

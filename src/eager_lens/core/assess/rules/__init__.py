@@ -11,6 +11,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.rules import (
     addressing,
+    drives,
     feeding,
     handover,
     inventory,
@@ -32,6 +33,7 @@ RULES: tuple[Rule, ...] = (
     *radio.RULES,
     *feeding.RULES,
     *sizing.RULES,
+    *drives.RULES,
     *addressing.RULES,
     *registering.RULES,
     *week.RULES,

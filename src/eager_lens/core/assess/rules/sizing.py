@@ -87,52 +87,6 @@ def days_over(facts: Facts) -> Iterator[Finding]:
             )
 
 
-def drives_wrong(facts: Facts) -> Iterator[Finding]:
-    """Drives that give no space, or do not fit into the recorder."""
-    for recorder in facts.job.recorders:
-        trouble = facts.recorder_figures[recorder.id].trouble
-        if trouble:
-            yield Finding(
-                "no-space",
-                Severity.FAULT,
-                "sizing",
-                f"{recorder.name} has nowhere to record",
-                f"{trouble[0].upper()}{trouble[1:]}.",
-                "Change the number of drives, the spares or the array level.",
-                (recorder.id,),
-            )
-        if recorder.drives > recorder.bays:
-            yield Finding(
-                "bays",
-                Severity.FAULT,
-                "sizing",
-                f"{recorder.name}: {recorder.drives} drives for {count(recorder.bays, 'bay')}",
-                "They do not fit into the recorder.",
-                "Take fewer, larger drives, or a recorder with more bays.",
-                (recorder.id,),
-            )
-
-
-def no_redundancy(facts: Facts) -> Iterator[Finding]:
-    """One failed drive loses pictures."""
-    bare = [
-        recorder
-        for recorder in facts.job.recorders
-        if recorder.drives > 1 and not facts.recorder_figures[recorder.id].drives_that_may_fail
-    ]
-    if bare:
-        yield Finding(
-            "no-redundancy",
-            Severity.NOTE,
-            "sizing",
-            f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
-            "Spanned drives give the most days; when one fails, what it held is gone. Redundancy would cost space, "
-            "and is still no backup.",
-            "Tell the customer, or choose an array level with redundancy.",
-            tuple(recorder.id for recorder in bare),
-        )
-
-
 def costly_codec(facts: Facts) -> Iterator[Finding]:
     """MJPEG stores every picture in full."""
     costly = facts.with_trait["mjpeg"]
@@ -230,10 +184,8 @@ RULES = (
     days_short,
     caps,
     days_over,
-    drives_wrong,
     purpose_missed,
     costly_codec,
     unknown_scene,
-    no_redundancy,
     assumed_rates,
 )

@@ -13,6 +13,7 @@ from eager_lens.core.units import UNIT_BY_SUFFIX, figure, unit_of
 FigureKind = Literal[
     "days",
     "incoming",
+    "drives",
     "rate",
     "gb-per-day",
     "volts",

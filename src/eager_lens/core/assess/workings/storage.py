@@ -1,7 +1,7 @@
 """Workings of bit rates, storage and days kept."""
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import assumed_rate_of, scene_of
+from eager_lens.core.assess.figures import assumed_rate_of, life_of, scene_of
 from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
 from eager_lens.core.job.model import Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
@@ -43,6 +43,37 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     lines = (*lines, Line("in 8 of 10 cases, by the rates alone", span, rates_origin(assessment)))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
     return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
+
+
+def drives(recorder_id: str, assessment: Assessment) -> Working:
+    """What recording does to a recorder's drives, and what a failed one leaves."""
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    title = f"Drives, {recorder.name}"
+    life = life_of(recorder, got)
+    if life is None:
+        return Working(title, "none", DRIVE_ARRAY.formula, (Line("drives", got.trouble, "plan"),), DRIVE_ARRAY.source)
+    days_after = "nothing is written" if got.days is None else f"{figure(got.days * life.days_share_after)} days"
+    rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
+    lost = life.second_failure_share
+    lines = (
+        Line("drives", f"{recorder.drives - recorder.spares} of {figure(recorder.drive_tb)} TB", "plan"),
+        Line("array", LEVEL_WORDS[recorder.level], "plan"),
+        Line("stored", f"{figure(got.gb_per_day)} GB a day", rates_origin(assessment)),
+        Line("written on each drive", f"{figure(life.written_tb_per_year)} TB a year", "worked out"),
+        Line("rated for", f"{figure(recorder.drive_rated_tb_per_year)} TB a year", "assumed"),
+        Line("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
+        Line("rebuild takes", rebuild, "worked out"),
+        Line("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
+        Line("chance that a rebuild loses all", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
+        Line("kept after one drive failed", days_after, "worked out"),
+    )
+    formula = (
+        "written on each = GB a day × 365 × what redundancy writes besides / drives; rebuild = size / speed; "
+        "chance = that one more drive fails meanwhile, or a sector of those that are read cannot be read (1 in 10^15 bits)"
+    )
+    return Working(
+        title, f"{figure(life.written_tb_per_year)} TB a year on each", formula, lines, "failures at a constant rate"
+    )
 
 
 def incoming(recorder_id: str, assessment: Assessment) -> Working:

@@ -6,22 +6,24 @@ from collections.abc import Callable, Sequence
 from functools import lru_cache
 from pathlib import Path
 
-from PySide6.QtCore import QMimeData
+from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.curves import SETTINGS, Setting, days_curve
-from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.assess.figures import life_of, misses_purpose
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import add_recorder, set_each, set_retention
 from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Recorder, by_id
+from eager_lens.core.sizing.drive_life import DriveLife
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.asking import CLIP_FILE, Asker
 from eager_lens.desk.pages.sizing.best_view import BestView
 from eager_lens.desk.pages.sizing.clip_view import ClipView
+from eager_lens.desk.pages.sizing.drives_view import DrivesView
 from eager_lens.desk.pages.sizing.levers_view import LeversView
 from eager_lens.desk.pages.sizing.promise_view import PromiseView
 from eager_lens.desk.pages.sizing.purpose_view import PurposeView
@@ -34,7 +36,7 @@ from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
-from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 
@@ -79,9 +81,33 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
 
 SETTING_OF_COLUMN: dict[str, Setting] = {"fps": "fps", "picture": "width_px", "key_frame_s": "key_frame_s"}
 
-RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
-    device_column(field_named(RECORDER_FIELDS, name), width)
-    for name, width in (
+
+def _life(words: Callable[[DriveLife], str]) -> Callable[[Recorder, Assessment], str]:
+    """What recording does to a recorder's drives, in words."""
+
+    def show(recorder: Recorder, assessment: Assessment) -> str:
+        life = life_of(recorder, assessment.recorder(recorder.id))
+        return "–" if life is None else words(life)
+
+    return show
+
+
+def _worn(recorder: Recorder, assessment: Assessment) -> Mark:
+    life = life_of(recorder, assessment.recorder(recorder.id))
+    over = life is not None and life.written_tb_per_year > recorder.drive_rated_tb_per_year * (1 + 1e-9)
+    return Severity.DOUBT if over else None
+
+
+def _drives_working(recorder: Recorder) -> FigureRef:
+    return FigureRef("drives", recorder.id)
+
+
+def _own(*names: tuple[str, int]) -> tuple[TableColumn, ...]:
+    return tuple(device_column(field_named(RECORDER_FIELDS, name), width) for name, width in names)
+
+
+RECORDER_COLUMNS: tuple[TableColumn, ...] = (
+    *_own(
         ("name", 150),
         ("drives", 56),
         ("drive_tb", 96),
@@ -89,11 +115,44 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = tuple(
         ("bays", 50),
         ("spares", 58),
         ("reserve_share", 80),
+    ),
+    TableColumn(
+        "written",
+        "Written on each",
+        _life(lambda life: figure(life.written_tb_per_year)),
+        unit="TB a year",
+        align="right",
+        width=180,
+        mark=_worn,
+        working=_drives_working,
+    ),
+    TableColumn(
+        "rebuild",
+        "Rebuild",
+        _life(lambda life: "–" if life.rebuild_h is None else figure(life.rebuild_h)),
+        unit="h",
+        align="right",
+        width=84,
+        working=_drives_working,
+    ),
+    TableColumn(
+        "lost",
+        "Lost in it",
+        _life(lambda life: "–" if life.second_failure_share is None else figure(100 * life.second_failure_share)),
+        unit="%",
+        align="right",
+        width=90,
+        working=_drives_working,
+    ),
+    *_own(
+        ("drive_rated_tb_per_year", 160),
+        ("rebuild_mb_per_s", 120),
+        ("drive_failures_per_year", 150),
         ("channels", 74),
         ("incoming_limit_mbps", 138),
         ("largest_megapixels", 180),
         ("codecs", 150),
-    )
+    ),
 )
 
 
@@ -170,7 +229,14 @@ class SizingPage(Page):
             removes_devices(table, session)
         self._stack = QStackedWidget()
         self._stack.addWidget(self.cameras)
-        self._stack.addWidget(self.recorders)
+        self.drives = DrivesView(session)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.recorders)
+        split.addWidget(self.drives)
+        split.setChildrenCollapsible(False)
+        split.setStretchFactor(1, 1)
+        split.setSizes([110, 220])
+        self._stack.addWidget(split)
         self._stack.addWidget(self.promise.table)
         self._stack.addWidget(self.levers)
         self._stack.addWidget(self.best.table)
@@ -261,7 +327,7 @@ class SizingPage(Page):
 
     @asker.setter
     def asker(self, asker: Asker | None) -> None:
-        self.clip.asker = asker
+        self.clip.asker = self.drives.asker = asker
 
     def show_clip(self, path: Path, camera_id: str = "") -> None:
         """Read a clip and bring it into sight."""
@@ -292,7 +358,9 @@ class SizingPage(Page):
     def _show_worked_out(self) -> None:
         """Work out what takes a while, if it is in sight."""
         at = self._stack.currentIndex()
-        if at == LEVERS:
+        if at == RECORDERS:
+            self.drives.show_recorder(self._recorder_in_focus(), self.session.assessment)
+        elif at == LEVERS:
             self.levers.show_recorder(self._recorder_in_focus(), self.session.assessment)
         elif at == PROMISE:
             self.promise.show_recorder(self._recorder_in_focus(), self.session.assessment)

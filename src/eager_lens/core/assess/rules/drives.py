@@ -1,0 +1,115 @@
+"""Findings about drives and cards: whether they give space, hold together, and last."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures import life_of
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.sizing.drive_life import card_years
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
+
+RISKY_REBUILD_SHARE = 0.02
+"""From this chance on, losing an array during a rebuild is told."""
+
+
+def drives_wrong(facts: Facts) -> Iterator[Finding]:
+    """Drives that give no space, or do not fit into the recorder."""
+    for recorder in facts.job.recorders:
+        trouble = facts.recorder_figures[recorder.id].trouble
+        if trouble:
+            yield Finding(
+                "no-space",
+                Severity.FAULT,
+                "sizing",
+                f"{recorder.name} has nowhere to record",
+                f"{trouble[0].upper()}{trouble[1:]}.",
+                "Change the number of drives, the spares or the array level.",
+                (recorder.id,),
+            )
+        if recorder.drives > recorder.bays:
+            yield Finding(
+                "bays",
+                Severity.FAULT,
+                "sizing",
+                f"{recorder.name}: {recorder.drives} drives for {count(recorder.bays, 'bay')}",
+                "They do not fit into the recorder.",
+                "Take fewer, larger drives, or a recorder with more bays.",
+                (recorder.id,),
+            )
+
+
+def no_redundancy(facts: Facts) -> Iterator[Finding]:
+    """One failed drive loses pictures."""
+    bare = [
+        recorder
+        for recorder in facts.job.recorders
+        if recorder.drives > 1 and not facts.recorder_figures[recorder.id].drives_that_may_fail
+    ]
+    if bare:
+        yield Finding(
+            "no-redundancy",
+            Severity.NOTE,
+            "sizing",
+            f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
+            "Spanned drives give the most days; when one fails, what it held is gone. Redundancy would cost space, "
+            "and is still no backup.",
+            "Tell the customer, or choose an array level with redundancy.",
+            tuple(recorder.id for recorder in bare),
+        )
+
+
+def drives_worn(facts: Facts) -> Iterator[Finding]:
+    """More is written on each drive a year than it is rated for."""
+    for recorder in facts.job.recorders:
+        life = life_of(recorder, facts.recorder_figures[recorder.id])
+        if life is not None and not at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year):
+            yield Finding(
+                "drives-worn",
+                Severity.DOUBT,
+                "sizing",
+                f"Each drive of {recorder.name} is written {figure(life.written_tb_per_year)} TB a year",
+                f"They are rated for {figure(recorder.drive_rated_tb_per_year)}. Beyond it they fail sooner, and warranties end.",
+                "Take drives that are rated higher, or more of them, and keep them cool.",
+                (recorder.id,),
+            )
+
+
+def rebuild_risky(facts: Facts) -> Iterator[Finding]:
+    """The chance of losing the array while a drive is replaced is not small."""
+    for recorder in facts.job.recorders:
+        life = life_of(recorder, facts.recorder_figures[recorder.id])
+        lost = life.second_failure_share if life else None
+        if life is None or life.rebuild_h is None or lost is None or lost < RISKY_REBUILD_SHARE:
+            continue
+        yield Finding(
+            "rebuild-risky",
+            Severity.NOTE,
+            "sizing",
+            f"{recorder.name}: {figure(100 * lost)} in 100 rebuilds would lose everything",
+            f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read; a second one that fails, or a "
+            "sector that cannot be read, ends it. Redundancy is no backup.",
+            "Two drives' redundancy, smaller drives, or say so in the handover.",
+            (recorder.id,),
+        )
+
+
+def cards_worn(facts: Facts) -> Iterator[Finding]:
+    """Memory cards that recording wears out soon."""
+    for camera in facts.with_trait["worn card"]:
+        years = card_years(camera.card_written_tb, facts.camera_figures[camera.id].gb_per_day)
+        yield Finding(
+            "card-worn",
+            Severity.DOUBT,
+            "sizing",
+            f"The card in {camera.name} lasts about {figure(years or 0.0)} years",
+            f"It may be written {figure(camera.card_written_tb)} TB, and {figure(facts.camera_figures[camera.id].gb_per_day)} GB a "
+            "day are recorded.",
+            "Take a card made for recording (high endurance), a larger one, or record on it only when the recorder is not reached.",
+            (camera.id,),
+        )
+
+
+RULES = (drives_wrong, no_redundancy, drives_worn, rebuild_risky, cards_worn)

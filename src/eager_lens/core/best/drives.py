@@ -1,0 +1,69 @@
+"""The cheapest drives for a need, out of a price list: every offer, level and number that fits the bays is tried."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.model import DriveOffer, Recorder
+from eager_lens.core.sizing.drives import LEVEL_WORDS, ArrayLevel, drive_array
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_least
+
+LEVELS: tuple[ArrayLevel, ...] = ("span", "mirror", "raid5", "raid6", "raid10")
+
+
+class Purchase(NamedTuple):
+    """Drives to buy: what, how many, put together how; what they hold, what they cost, how many may fail. ``id`` is its own."""
+
+    id: str
+    offer: DriveOffer
+    drives: int
+    level: ArrayLevel
+    usable_tb: float
+    price: float
+    may_fail: int
+
+    @property
+    def words(self) -> str:
+        """As ``4 x Name, RAID 5``."""
+        return f"{self.drives} × {self.offer.name}, {LEVEL_WORDS[self.level]}"
+
+    def edit(self, recorder: Recorder) -> Edit:
+        """Put them into a recorder."""
+        label = f"Put {count(self.drives, f'{figure(self.offer.tb)} TB drive')} into {recorder.name}"
+        return set_fields([recorder.id], label, drives=self.drives, drive_tb=self.offer.tb, level=self.level)
+
+
+def purchases(
+    need_tb: float, offers: Iterable[DriveOffer], recorder: Recorder, levels: Sequence[ArrayLevel] = LEVELS
+) -> list[Purchase]:
+    """What serves the need, cheapest first; of one price, what may lose more drives, then what holds more.
+
+    The fewest drives of an offer at a level are taken; more would only cost more. Bays, spares and reserve are the
+    recorder's.
+    """
+    found = []
+    for number, offer in enumerate(offers):
+        for level in levels:
+            for drives in range(1, recorder.bays + 1):
+                try:
+                    array = drive_array(drives, offer.tb, level, recorder.spares, recorder.reserve_share)
+                except RefusedInput:
+                    continue
+                if at_least(array.usable_tb, need_tb):
+                    found.append(
+                        Purchase(
+                            f"{number}-{level}",
+                            offer,
+                            drives,
+                            level,
+                            array.usable_tb,
+                            drives * offer.price,
+                            array.drives_that_may_fail,
+                        )
+                    )
+                    break
+    return sorted(found, key=lambda one: (one.price, -one.may_fail, -one.usable_tb))

@@ -1,0 +1,164 @@
+"""The cheapest drives that keep the days, out of a price list, below the recorders."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.best.drives import LEVELS, Purchase, purchases
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.price_list import price_list
+from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.job.edits import set_drive_offers
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.units import count, figure
+from eager_lens.desk.asking import LIST_FILE, Asker
+from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+MOST_SHOWN = 40
+
+COLUMNS = (
+    TableColumn("words", "Drives", lambda bought, a: bought.words, width=330, stretch=True),
+    TableColumn("usable", "Holds", lambda bought, a: figure(bought.usable_tb), unit="TB", align="right", width=90),
+    TableColumn(
+        "may_fail", "May fail", lambda bought, a: str(bought.may_fail), unit="drives", align="right", width=120
+    ),
+    TableColumn(
+        "price",
+        "Price",
+        lambda bought, a: f"{bought.price:,.0f} {bought.offer.currency}".replace(",", " ").strip(),
+        align="right",
+        width=120,
+    ),
+)
+
+
+class DrivesView(QWidget):
+    """What to buy for the recorder in focus; the choice goes into it by one button."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self._recorder: Recorder | None = None
+        self._shown: tuple[str, Assessment] | None = None
+        self._need_tb: float | None = None
+        self._task: Task | None = None
+        self._words = label("", "heading", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._redundant = QCheckBox("one may fail")
+        self._redundant.toggled.connect(lambda _: self._show())
+        self._take = button("Put these in", self._make, "main")
+        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self.table.empty_words = (
+            "Load or paste a price list of drives (columns Name, TB, Price in your currency): "
+            "what keeps the days is listed here, cheapest first."
+        )
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._enable())
+        self.table.doubleClicked.connect(lambda _: self._make())
+        head = row(
+            self._words,
+            self._redundant,
+            button("Load a price list …", self._load),
+            button("Paste one", self._paste),
+            self._take,
+            spacing=SPACE.HALF,
+        )
+        head.setStretch(0, 1)
+        layout = column(head, self.table, spacing=SPACE.TIGHT)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(layout)
+
+    def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
+        """Work out what a recorder needs, off the window's thread; what is stale is dropped."""
+        what = None if recorder is None else (recorder.id, assessment)
+        if what is not None and what == self._shown:
+            return
+        if self._task is not None:
+            self._task.cancel()
+        self._recorder, self._shown, self._need_tb = recorder, what, None
+        self._show()
+        if recorder is None or not assessment.recorder(recorder.id).gb_per_day:
+            return
+        recorder_id = recorder.id
+
+        def work(task: Task) -> Work[float]:
+            from eager_lens.core.assess.promise import caution
+
+            yield 0.1
+            got = assessment.recorder(recorder_id)
+            return got.gb_per_day * assessment.job.retention.least_days * caution(assessment, recorder_id) / 1000
+
+        self._task = start(work, self)
+        self._task.done.connect(partial(self._done, what))
+        self._task.failed.connect(lambda text: self.session.notice(text, needs=True))
+
+    def _done(self, what: tuple[str, Assessment] | None, need_tb: float) -> None:
+        if what is not None and what == self._shown:
+            self._need_tb = need_tb
+            self._show()
+
+    def _show(self) -> None:
+        recorder, need_tb = self._recorder, self._need_tb
+        found: list[Purchase] = []
+        if recorder is None:
+            self._words.setText("Cheapest drives")
+        elif need_tb is None:
+            self._words.setText(f"Cheapest drives for {recorder.name}")
+        else:
+            offers = self.session.job.drive_offers
+            levels = LEVELS[1:] if self._redundant.isChecked() else LEVELS
+            found = purchases(need_tb, offers, recorder, levels)
+            asked = figure(self.session.job.retention.least_days)
+            words = f"{recorder.name} needs {figure(need_tb)} TB to keep {asked} days in 95 of 100 years"
+            if offers and not found:
+                words += f"; nothing on the list gives that in {count(recorder.bays, 'bay')}"
+            self._words.setText(words)
+        self.table.show_parts(found[:MOST_SHOWN], self.session.assessment)
+        self._enable()
+
+    def _enable(self) -> None:
+        self._take.setEnabled(bool(self.table.chosen_parts()))
+
+    def _load(self) -> None:
+        path = self.asker.open_file("Load a price list", (LIST_FILE,), self.session.path) if self.asker else None
+        if path is not None:
+            self.read(path)
+
+    def read(self, path: Path) -> None:
+        """Take a price list from a file."""
+        try:
+            self._take_list(read_table(path))
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+
+    def _paste(self) -> None:
+        try:
+            self._take_list(table_from_text(QGuiApplication.clipboard().text()))
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+
+    def _take_list(self, table: RawTable) -> None:
+        got = price_list(table)
+        if self.session.apply(set_drive_offers(got.offers)):
+            more = f" and {len(got.problems) - 1} more" if len(got.problems) > 1 else ""
+            words = f"{got.problems[0]}{more}" if got.problems else f"{count(len(got.offers), 'drive')} on the list"
+            self.session.notice(words, needs=bool(got.problems), action="Undo", act=self.session.undo)
+
+    def _make(self) -> None:
+        chosen = self.table.chosen_parts()
+        if not chosen or self._recorder is None:
+            return
+        edit = chosen[0].edit(self._recorder)
+        if self.session.apply(edit):
+            self.session.notice(edit.label, action="Undo", act=self.session.undo)

@@ -1,0 +1,59 @@
+"""The cheapest drives in the real window: a price list loaded, pasted, refused; a choice put in."""
+
+from tests.desk.base import WindowCase
+
+LIST = "Name;TB;Price (EUR)\nSmall;4;100\nMiddle;8;170\nLarge;16;390\n"
+
+
+class Drives(WindowCase):
+    def shown(self):
+        page = self.open_demo()
+        self.press(page, "Recorders 2")
+        self.wait_for_work()
+        return page
+
+    def test_the_need_is_told_and_the_cheapest_put_in_keeps_the_days(self):
+        page = self.shown()
+        self.assertIn("TB to keep 31 days in 95 of 100 years", page.drives._words.text())
+        table = page.drives.table
+        self.assertGreater(table.records.rowCount(), 3)
+        table.setFocus()
+        table.selectRow(0)
+        chosen = table.chosen_parts()[0]
+        self.press(page, "Put these in")
+        self.wait_for_work()
+        recorder = self.session.job.recorders[0]
+        put_in = (chosen.drives, chosen.offer.tb, chosen.level)
+        self.assertEqual((recorder.drives, recorder.drive_tb, recorder.level), put_in)
+        self.assertGreater(self.session.assessment.recorder("rec-1").days, 31)
+        self.session.undo()
+        self.assertEqual(self.session.job.recorders[0].drives, 3)
+
+    def test_only_with_redundancy(self):
+        page = self.shown()
+        page.drives._redundant.click()
+        parts = [page.drives.table.records.at(row) for row in range(page.drives.table.records.rowCount())]
+        self.assertTrue(parts)
+        self.assertTrue(all(part.may_fail for part in parts))
+
+    def test_a_list_is_loaded_pasted_and_refused(self):
+        page = self.shown()
+        self.asker.files = [self.write("drives.csv", LIST)]
+        self.press(page, "Load a price list")
+        self.wait_for_work()
+        self.assertEqual([offer.name for offer in self.session.job.drive_offers], ["Small", "Middle", "Large"])
+        self.clipboard(LIST + "Odd;many;3\n")
+        self.press(page, "Paste one")
+        self.assertIn("Row 5 was left out", self.last_notice())
+        before = self.session.job
+        self.clipboard("nothing of the kind")
+        self.press(page, "Paste one")
+        self.assertIn("no column for", self.last_notice())
+        self.assertIs(self.session.job, before)
+
+    def test_nothing_fits_the_bays(self):
+        page = self.shown()
+        self.clipboard("Name;TB;Price\nTiny;1;10\n")
+        self.press(page, "Paste one")
+        self.wait_for_work()
+        self.assertIn("nothing on the list gives that in 4 bays", page.drives._words.text())
