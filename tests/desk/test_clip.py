@@ -3,8 +3,9 @@
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 
-from eager_lens.core.clip.drawn import Drawn, write_clip
+from eager_lens.core.clip.drawn import Drawn, frames_of, write_clip
 from eager_lens.desk.pages.sizing.page import CLIP
+from tests.core.clip.test_still import write_still
 from tests.desk.base import WindowCase
 
 SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)
@@ -101,3 +102,18 @@ class Clip(WindowCase):
         self.wait_for_work()
         self.assertFalse(page.clip._progress.isVisible())
         self.assertTrue(page.clip._choose.isVisible())
+
+    def test_a_still_betters_the_assumption(self):
+        page = self.open_demo()
+        before = self.session.assessment.camera("cam-3")
+        picture = next(frames_of(SMALL._replace(width_px=320, height_px=192)))
+        page.show_clip(write_still(self.folder / "road.png", picture), "cam-3")
+        self.wait_for_work()
+        self.assertIn("Mb/s", self.found(page, "Bit rate that is assumed"))
+        page.grab()
+        self.press(page, "Use it for Road one")
+        got = self.session.assessment.camera("cam-3")
+        self.assertEqual(got.rate_origin, "assumed")
+        self.assertNotEqual(got.rate_mbps, before.rate_mbps)
+        self.session.undo()
+        self.assertEqual(self.session.assessment.camera("cam-3").rate_mbps, before.rate_mbps)

@@ -22,7 +22,10 @@ class FileKind(NamedTuple):
 JOB_FILE = FileKind("Eager Lens jobs", (".lens.json",))
 LIST_FILE = FileKind("Camera lists", (".csv", ".tsv", ".txt", ".xlsx"))
 
-CLIP_FILE = FileKind("Clips", (".mp4", ".mkv", ".ts", ".avi", ".mov", ".h264", ".264", ".h265", ".265", ".hevc"))
+CLIP_FILE = FileKind(
+    "Clips and stills",
+    (".mp4", ".mkv", ".ts", ".avi", ".mov", ".h264", ".264", ".h265", ".265", ".hevc", ".jpg", ".jpeg", ".png"),
+)
 
 
 class Asker(Protocol):

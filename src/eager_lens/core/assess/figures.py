@@ -15,7 +15,7 @@ from eager_lens.core.sizing.control import Sent, sent
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
-from eager_lens.core.sizing.rate import StreamRate, assumed_rate
+from eager_lens.core.sizing.rate import Seen, StreamRate, assumed_rate
 from eager_lens.core.validation import at_least
 
 Origin = Literal["plan", "assumed", "measured", "worked out"]
@@ -132,6 +132,7 @@ def scene_of(camera: Camera) -> Scene:
 
 def assumed_rate_of(camera: Camera) -> StreamRate:
     """The rate that a camera's settings and scene would give, whether or not one was measured."""
+    seen = camera.seen
     return assumed_rate(
         camera.width_px,
         camera.height_px,
@@ -140,6 +141,7 @@ def assumed_rate_of(camera: Camera) -> StreamRate:
         camera.codec,
         camera.quality,
         scene_of(camera).id,
+        None if seen is None else Seen(seen.width_px, seen.detail_log, seen.flat_share, seen.noise_sigma),
     )
 
 

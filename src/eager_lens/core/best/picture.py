@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.figures import placing_of, scene_of
+from eager_lens.core.assess.figures import assumed_rate_of, placing_of
 from eager_lens.core.assess.promise import caution, promise
 from eager_lens.core.best.programme import Broken, Chosen, Limit, Option, best_choice, broken
 from eager_lens.core.errors import RefusedInput
@@ -20,7 +20,6 @@ from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import width_for
 from eager_lens.core.reference.streams import QUALITIES, Codec, Quality
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
-from eager_lens.core.sizing.rate import assumed_rate
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least
 from eager_lens.core.wiring.network import link_loads
@@ -173,7 +172,8 @@ def _sizes(camera: Camera, allowed: Allowed) -> list[tuple[int, int]]:
 
 
 def _model_mbps(camera: Camera, width: int, height: int, fps: float, codec: Codec, quality: Quality) -> float:
-    return assumed_rate(width, height, fps, camera.key_frame_s, codec, quality, scene_of(camera).id).rate_mbps
+    fields = {"width_px": width, "height_px": height, "fps": fps, "codec": codec, "quality": quality}
+    return assumed_rate_of(camera.model_copy(update=fields)).rate_mbps
 
 
 class _Task(NamedTuple):

@@ -47,14 +47,14 @@ def estimated(pairs: list[tuple[Array, Array]]) -> Content:
     """
     if not pairs or min(pairs[0][0].shape) < BLOCK:
         raise ValueError("no pair of pictures to estimate from")
-    differences = np.stack([_blocks(np.abs(later - first)) for first, later in pairs])
+    differences = np.stack([block_means(np.abs(later - first)) for first, later in pairs])
     floor = np.quantile(differences, 0.25, axis=0)
     floor = np.minimum(floor, 2 * np.median(floor) + 0.3)
     noise = NOISE_OF_DIFFERENCE * float(np.median(floor))
     change = np.sqrt(np.maximum(differences**2 - floor**2, 0.0))
     moves = (change > MOVES_LEVELS) & (change > MOVES_NOISE * floor)
     mean_picture = np.mean([picture for pair in pairs for picture in pair], axis=0)
-    gradient = _block_gradient(mean_picture)
+    gradient = block_gradient(mean_picture)
     # What noise is left in the mean of so many pictures makes a gradient of its own; it adds in squares.
     left = noise / math.sqrt(2 * len(pairs)) * 2 / math.sqrt(math.pi)
     gradient = np.sqrt(np.maximum(gradient**2 - left**2, 0.0))
@@ -69,7 +69,7 @@ def estimated(pairs: list[tuple[Array, Array]]) -> Content:
     )
 
 
-def _blocks(picture: Array) -> Array:
+def block_means(picture: Array) -> Array:
     """Means over blocks of 8 x 8, what is left at the edges dropped."""
     high, wide = (side // BLOCK for side in picture.shape)
     whole = picture[: high * BLOCK, : wide * BLOCK]
@@ -77,11 +77,11 @@ def _blocks(picture: Array) -> Array:
     return means
 
 
-def _block_gradient(picture: Array) -> Array:
+def block_gradient(picture: Array) -> Array:
     """Mean of the absolute differences to the right and down, by block."""
     across = np.abs(np.diff(picture, axis=1, append=picture[:, -1:]))
     down = np.abs(np.diff(picture, axis=0, append=picture[-1:, :]))
-    return _blocks((across + down) / 2)
+    return block_means((across + down) / 2)
 
 
 def content_of(path: Path, clip: ClipRate, step: Callable[[float], None] = lambda share: None) -> Content:

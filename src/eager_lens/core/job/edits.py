@@ -166,7 +166,13 @@ def add_like(camera_id: str, how_many: int) -> Edit:
         if model is None:
             raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
         own: dict[str, Any] = {"address": "", "hardware_address": "", "serial": "", "registered": ()}
-        own |= {"measured_mbps": None, "measured_low_mbps": None, "measured_high_mbps": None, "measured_from": ""}
+        own |= {
+            "measured_mbps": None,
+            "measured_low_mbps": None,
+            "measured_high_mbps": None,
+            "measured_from": "",
+            "seen": None,
+        }
         ids = fresh_ids("cam", (camera.id for camera in job.cameras), how_many)
         names = numbered_names(model.name, {camera.name for camera in job.cameras}, how_many)
         new = tuple(changed(model, id=i, name=n, **own) for i, n in zip(ids, names, strict=True))

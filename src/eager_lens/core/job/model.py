@@ -88,11 +88,22 @@ class Registration(Plain):
     channel: Annotated[Count, Field(le=1024)]
 
 
+class SeenPicture(Plain):
+    """What a still of the real camera shows: the picture's width, and its properties in levels of luma."""
+
+    source: Text
+    width_px: PictureSide
+    detail_log: Annotated[Number, Field(le=9)]
+    flat_share: Share
+    noise_sigma: Annotated[Number, Field(le=128)]
+
+
 class Camera(Device):
     """A camera, its main stream, and when it records.
 
     ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one. A clip
     gives its range too (8 of 10), and its name in ``measured_from``.
+    ``seen`` is what a still of it shows; the assumed rate then follows from that, and from its scene's movement.
     ``card_gb`` is a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
     ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
     powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
@@ -114,6 +125,7 @@ class Camera(Device):
     measured_low_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_high_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_from: Text = ""
+    seen: SeenPicture | None = None
     card_gb: Annotated[Number, Field(le=1e6)] = 0
     card_written_tb: Annotated[Number, Field(le=1e6)] = 0
     week: Text = ""

@@ -67,6 +67,7 @@ class StreamAssumptions(NamedTuple):
     Attributes:
         low, high: the spread of real scenes of a kind, as factors.
         shared_share: share of that spread's variance, in logarithms, that all cameras of a job have in common.
+        still_leaves: share of that spread, in logarithms, that is left when a still shows the view's detail.
         noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.
@@ -76,6 +77,7 @@ class StreamAssumptions(NamedTuple):
     low: float
     high: float
     shared_share: float
+    still_leaves: float
     noise_kept: float
     dark_share: float
     codecs: dict[str, CodecAssumption]
@@ -104,6 +106,7 @@ def stream_assumptions() -> StreamAssumptions:
         low=data["spread"]["low"],
         high=data["spread"]["high"],
         shared_share=data["spread"]["shared_share"],
+        still_leaves=data["spread"]["still_leaves"],
         noise_kept=data["noise_kept"],
         dark_share=data["dark_share"],
         codecs=codecs,

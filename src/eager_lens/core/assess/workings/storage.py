@@ -131,6 +131,17 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         Line("key frame every", f"{figure(camera.key_frame_s)} s", "plan"),
         Line(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
         Line("scene", scene.label, "assumed"),
+        *(
+            [
+                Line(
+                    f"detail, from {camera.seen.source}",
+                    f"{figure(2**camera.seen.detail_log - 1)} levels a pixel, {figure(100 * camera.seen.flat_share)} % smooth",
+                    "measured",
+                )
+            ]
+            if camera.seen
+            else []
+        ),
         Line("noise that the camera lets through", f"{figure(100 * table.noise_kept)} %", "assumed"),
         Line("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
         Line("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),

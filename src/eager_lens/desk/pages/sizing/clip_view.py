@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from PySide6.QtWidgets import QComboBox, QProgressBar, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.job.model import Camera, by_id
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions
 from eager_lens.core.units import figure
@@ -26,12 +27,19 @@ from eager_lens.desk.widgets.record_table import RecordTable
 if TYPE_CHECKING:
     from eager_lens.core.clip.container import ClipRate
     from eager_lens.core.clip.content import Content
+    from eager_lens.core.clip.still import Still
     from eager_lens.core.clip.trial import Trial
 
 EMPTY_WORDS = (
     "Record a minute with the camera as it will work, by day and by night, and export it as it was sent. "
-    "Drop the clip here or on a camera (MP4, MKV, MPEG-TS, AVI, H.264, H.265): its frames are drawn here."
+    "Drop the clip here or on a camera (MP4, MKV, MPEG-TS, AVI, H.264, H.265): its frames are drawn here. "
+    "A still picture (JPEG, PNG) tells less: detail and noise, from which the rate is assumed better."
 )
+STILL_WORDS = (
+    "A still shows detail and noise. The assumed rate follows from them, with the movement of the camera's scene; "
+    "a clip would measure it."
+)
+STILLS = (".jpg", ".jpeg", ".png")
 
 
 class Found(NamedTuple):
@@ -68,6 +76,7 @@ class ClipView(QWidget):
         self.asker: Asker | None = None
         self.day: Measured | None = None
         self.night: Measured | None = None
+        self.still: Still | None = None
         self.trials: list[Trial] = []
         self._camera_id = ""
         self._task: Task | None = None
@@ -165,6 +174,10 @@ class ClipView(QWidget):
         camera = self._camera
         planned_fps = camera.fps if camera is not None else None
 
+        if path.suffix.lower() in STILLS:
+            self._begin(f"Reading {path.name} …", partial(_read_still, path), self._was_seen)
+            return
+
         def work(task: Task) -> Work[Measured]:
             from eager_lens.core.clip.container import measured_rate
             from eager_lens.core.clip.content import content_of
@@ -179,9 +192,7 @@ class ClipView(QWidget):
 
         self._begin(f"Reading {path.name} …", work, partial(self._was_read, by_night))
 
-    def _begin(
-        self, words: str, work: Callable[[Task], Work[Measured] | Work[Trial]], done: Callable[[Any], None]
-    ) -> None:
+    def _begin(self, words: str, work: Callable[[Task], Work[Any]], done: Callable[[Any], None]) -> None:
         self._stop()
         self._words.setText(words)
         task = self._task = start(work, self)
@@ -203,11 +214,16 @@ class ClipView(QWidget):
             self._task = None
         self._show_state()
 
+    def _was_seen(self, still: Still) -> None:
+        self.day, self.night, self.trials, self.still = None, None, [], still
+        self.chart.show_strokes(None, STILL_WORDS)
+        self._show_found()
+
     def _was_read(self, by_night: bool, measured: Measured) -> None:
         if by_night and self.day is not None:
             self.night = measured
         else:
-            self.day, self.night, self.trials = measured, None, []
+            self.day, self.night, self.trials, self.still = measured, None, [], None
             rate = measured.rate
             self._fps.show_value(rate.fps)
             self._width.show_value(rate.width_px)
@@ -227,14 +243,17 @@ class ClipView(QWidget):
         self._progress.setVisible(busy)
         self._night.setVisible(self.day is not None and not busy)
         self._choose.setVisible(not busy)
-        self._accept.setVisible(self.day is not None and camera is not None and not busy)
+        self._accept.setVisible((self.day is not None or self.still is not None) and camera is not None and not busy)
         self._trial_row.setVisible(self.day is not None)
         self._trial_row.setEnabled(not busy)
         if camera is not None:
             self._accept.setText(f"Use it for {camera.name}"[:40])
         if busy:
             return
-        if self.day is None:
+        if self.still is not None:
+            whose = f"{camera.name}: " if camera else ""
+            self._words.setText(f"{whose}detail and noise of {self.still.name}")
+        elif self.day is None:
             self._words.setText("A clip instead of a guess" + (f": {camera.name}" if camera else ""))
         else:
             told = f"{figure(self._rate_mbps())} Mb/s measured"
@@ -252,6 +271,10 @@ class ClipView(QWidget):
         return self.day.rate.rate_mbps * (1 - dark) + self.night.rate.rate_mbps * dark
 
     def _show_found(self) -> None:
+        if self.still is not None:
+            self.table.show_parts(_still_rows(self.still, self._camera), self.session.assessment)
+            self._notes.setText("Stills are compressed as clips are: noise comes out too low where that was strong.")
+            return
         if self.day is None:
             self.table.show_parts([], self.session.assessment)
             return
@@ -282,7 +305,16 @@ class ClipView(QWidget):
 
     def _take(self) -> None:
         camera = self._camera
-        if self.day is None or camera is None:
+        if camera is None:
+            return
+        if self.still is not None:
+            from eager_lens.core.clip.still import accept_still
+
+            edit = accept_still(camera, self.still)
+            if self.session.apply(edit):
+                self.session.notice(edit.label, action="Undo", act=self.session.undo)
+            return
+        if self.day is None:
             return
         from eager_lens.core.clip.accept import accept
 
@@ -316,6 +348,34 @@ class ClipView(QWidget):
     def _was_tried(self, trial: Trial) -> None:
         self.trials.append(trial)
         self._show_found()
+
+
+def _read_still(path: Path, task: Task) -> Work[Still]:
+    from eager_lens.core.clip.still import measured_still
+
+    yield 0.0
+    return measured_still(path)
+
+
+def _still_rows(still: Still, camera: Camera | None) -> list[Found]:
+    """What a still shows, and the rate that would follow from it."""
+    rows = [
+        Found("picture", "Picture", f"{still.width_px} × {still.height_px} px", ""),
+        Found("detail", "Detail", f"{figure(still.detail)} levels a pixel", ""),
+        Found("flat", "Smooth share of the picture", f"{figure(100 * still.flat_share)} %", ""),
+        Found("noise", "Noise", f"{figure(still.noise_sigma)} levels", ""),
+        Found("luma", "Brightness, of 255", figure(still.luma_mean), ""),
+    ]
+    if camera is not None:
+        from eager_lens.core.clip.still import seen_in
+
+        then = assumed_rate_of(camera.model_copy(update={"seen": seen_in(still)}))
+        now = assumed_rate_of(camera)
+        told, before = (
+            f"{figure(one.rate_mbps)} Mb/s, {figure(one.low_mbps)} to {figure(one.high_mbps)}" for one in (then, now)
+        )
+        rows.insert(0, Found("rate", "Bit rate that is assumed", told, before))
+    return rows
 
 
 def _found_rows(measured: Measured, camera: Camera | None, assessment: Assessment) -> list[Found]:

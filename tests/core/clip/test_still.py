@@ -1,0 +1,85 @@
+"""What a single picture tells, of pictures that are known; and what the plan makes of it."""
+
+import unittest
+
+import av
+import numpy as np
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.clip.drawn import Drawn, frames_of
+from eager_lens.core.clip.still import accept_still, measured_still, properties
+from eager_lens.core.errors import RefusedInput
+from tests.support import FolderCase, camera, job_with
+
+
+def write_still(path, picture, codec="png", pixels="gray"):
+    with av.open(str(path), "w", format="image2") as out:
+        stream = out.add_stream(codec, rate=1)
+        stream.height, stream.width = picture.shape
+        stream.pix_fmt = pixels
+        out.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="gray").reformat(format=pixels)))
+        out.mux(stream.encode())
+    return path
+
+
+class Properties(unittest.TestCase):
+    def test_noise_on_slopes_and_flats(self):
+        random = np.random.default_rng(2)
+        slope = np.add.outer(np.arange(240) * 0.3, np.arange(320) * 0.2)
+        for sigma in (1.0, 4.0):
+            for view in (np.full((240, 320), 100.0), slope):
+                noise = properties(view + random.normal(0, sigma, view.shape))[3]
+                self.assertAlmostEqual(noise / sigma, 1, delta=0.2)
+
+    def test_texture_is_detail_and_hardly_noise(self):
+        stripes = np.tile(np.where(np.arange(320) // 4 % 2, 140.0, 100.0), (240, 1))
+        detail, detail_log, flat_share, noise = properties(stripes)
+        self.assertAlmostEqual(detail, 5, delta=0.3)
+        self.assertLess(noise, 0.5)
+        self.assertEqual(flat_share, 0)
+        self.assertAlmostEqual(detail_log, np.log2(6), delta=0.1)
+
+
+class Stills(FolderCase):
+    def test_a_picture_is_read_whatever_its_kind(self):
+        picture = next(frames_of(Drawn(width_px=320, height_px=200, noise_sigma=3)))
+        png = measured_still(write_still(self.folder / "a.png", picture))
+        jpg = measured_still(write_still(self.folder / "a.jpg", picture, "mjpeg", "yuvj420p"))
+        for still in (png, jpg):
+            self.assertEqual((still.width_px, still.height_px), (320, 200))
+            self.assertAlmostEqual(still.luma_mean, float(picture.mean()), delta=2)
+        # The view has grain of its own, pixel by pixel, which one picture cannot tell from noise.
+        self.assertAlmostEqual(png.noise_sigma, float(np.hypot(3, 5)), delta=1)
+
+    def test_the_assumed_rate_follows_and_its_range_narrows(self):
+        busy = measured_still(write_still(self.folder / "busy.png", next(frames_of(Drawn(640, 360, noise_sigma=1)))))
+        flat = measured_still(write_still(self.folder / "flat.png", np.full((360, 640), 90, np.uint8)))
+        job = job_with([camera(1)])
+        rates = {}
+        for still in (busy, flat):
+            after = assess(accept_still(job.cameras[0], still).apply(job))
+            got, before = after.camera("cam-1"), assess(job).camera("cam-1")
+            rates[still.name] = got.rate_mbps
+            self.assertEqual(got.rate_origin, "assumed")
+            self.assertLess(got.high_mbps / got.low_mbps, before.high_mbps / before.low_mbps)
+            lines = {line.label: line.origin for line in working_of(FigureRef("rate", "cam-1"), after).lines}
+            self.assertEqual(lines[f"detail, from {still.name}"], "measured")
+        self.assertGreater(rates["busy.png"], 1.3 * rates["flat.png"])
+
+    def test_what_is_no_picture_is_refused(self):
+        for name, data, words in (
+            ("a.png", b"", "empty"),
+            ("b.jpg", b"no picture at all", "no picture that can be read"),
+        ):
+            (self.folder / name).write_bytes(data)
+            with self.assertRaises(RefusedInput) as caught:
+                measured_still(self.folder / name)
+            self.assertIn(words, str(caught.exception))
+        tiny = write_still(self.folder / "tiny.png", np.zeros((16, 16), np.uint8))
+        with self.assertRaises(RefusedInput) as caught:
+            measured_still(tiny)
+        self.assertIn("too small", str(caught.exception))
+        with self.assertRaises(RefusedInput) as caught:
+            measured_still(self.folder / "gone.png")
+        self.assertIn("cannot be read", str(caught.exception))
