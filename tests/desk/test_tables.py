@@ -8,6 +8,7 @@ from PySide6.QtTest import QAbstractItemModelTester, QTest
 from eager_lens.core.job.edits import set_fields
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.scene_pictures import scene_icon
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with, recorder
 
@@ -189,3 +190,20 @@ class Models(WindowCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Scenes(WindowCase):
+    def test_each_kind_of_view_is_chosen_by_its_picture(self):
+        page = self.open_demo()
+        columns = [column.id for column in page.cameras.records.columns]
+        row = self.row_named(page.cameras, "Road one")
+        page.cameras.setCurrentIndex(page.cameras.records.index(row, columns.index("scene")))
+        page.cameras.setFocus()
+        self.key(page.cameras, Qt.Key.Key_F2)
+        editor = self.window.focusWidget()
+        pictures = [editor.itemIcon(at).pixmap(60, 34).toImage() for at in range(editor.count())]
+        self.assertEqual(len(pictures), 10)
+        self.assertTrue(all(not picture.isNull() for picture in pictures))
+        self.assertEqual(len({bytes(picture.constBits()) for picture in pictures}), 10)
+        self.key(editor, Qt.Key.Key_Escape)
+        self.assertTrue(scene_icon("no such view").isNull())

@@ -284,6 +284,13 @@ class Wording(unittest.TestCase):
         self.assertEqual(names_listed(["A", "B", "C"]), "A, B and C")
         self.assertEqual(names_listed([*"ABCDE"]), "A, B, C and 2 more")
 
+    def test_many_cameras_that_miss_their_purpose_are_one_finding(self):
+        few = job_with([camera(n, purpose="identify", target_m=20) for n in range(1, 6)])
+        many = job_with([camera(n, purpose="identify", target_m=20) for n in range(1, 8)])
+        self.assertEqual(codes(few).count("purpose-missed"), 5)
+        self.assertEqual(codes(many).count("purpose-missed"), 1)
+        self.assertEqual(len(finding_of(many, "purpose-missed").subjects), 7)
+
     def test_the_demo_holds_the_faults_that_its_page_lists(self):
         from pathlib import Path
 

@@ -13,6 +13,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
 from eager_lens.core.job.model import Camera, Device, Job
 from eager_lens.core.units import fixed
 from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.scene_pictures import scene_icon
 
 ONE_BY_ONE = frozenset({"name", "address", "hardware_address", "serial", "channel"})
 """Fields that are one device's own; typing one never gives it to several."""
@@ -38,6 +39,7 @@ def device_column(field: DeviceField, width: int = 90, heading: str | None = Non
         align=field.align,
         width=width,
         one_by_one=field.id in ONE_BY_ONE,
+        picture=scene_icon if field.id == "scene" else None,
         **more,
     )
 

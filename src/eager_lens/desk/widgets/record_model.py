@@ -8,6 +8,7 @@ from enum import IntEnum
 from typing import Any, Literal
 
 from PySide6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtGui import QIcon
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
@@ -36,6 +37,7 @@ class TableColumn:
         working: the figure whose working a double click shows; None for a part that has none.
         group: the text of a group's row, for a sum.
         mark: the mark before the text; None for no mark.
+        picture: a picture for each of the choices, where they have one.
         one_by_one: typed for the cell's own row only, even with several chosen: a name or an address is one device's.
     """
 
@@ -54,6 +56,7 @@ class TableColumn:
     group: Callable[[Sequence[Any], Assessment], str] | None = None
     one_by_one: bool = False
     mark: Callable[[Any, Assessment], Mark] | None = None
+    picture: Callable[[str], QIcon] | None = None
 
 
 @dataclass(frozen=True)

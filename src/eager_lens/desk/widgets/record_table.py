@@ -13,6 +13,7 @@ from PySide6.QtCore import (
     QPointF,
     QRect,
     QRectF,
+    QSize,
     Qt,
     QTimer,
     Signal,
@@ -132,6 +133,11 @@ class _CellDelegate(QStyledItemDelegate):
         box = QComboBox(parent)
         box.setEditable(True)
         box.addItems(choices)
+        picture = index.model().columns[index.column()].picture  # type: ignore[attr-defined]
+        if picture is not None:
+            box.setIconSize(QSize(look.px(60), look.px(34)))
+            for at, choice in enumerate(choices):
+                box.setItemIcon(at, picture(choice))
         box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         completer = QCompleter(choices, box)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)

@@ -17,6 +17,9 @@ from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
 
+TOLD_ONE_BY_ONE = 5
+"""Up to so many cameras that miss their purpose are told one by one; of more, all in one finding."""
+
 
 def days_short(facts: Facts) -> Iterator[Finding]:
     """The promise of days is not kept, or only if scenes are quiet."""
@@ -137,7 +140,19 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
 
 def purpose_missed(facts: Facts) -> Iterator[Finding]:
     """Too few pixels on the subject for what the camera is there for."""
-    for camera in facts.with_trait["purpose missed"]:
+    missing = facts.with_trait["purpose missed"]
+    if len(missing) > TOLD_ONE_BY_ONE:
+        yield Finding(
+            "purpose-missed",
+            Severity.FAULT,
+            "sizing",
+            f"{count(len(missing), 'camera')} have too few pixels for what they are wanted for",
+            f"{names_listed([camera.name for camera in missing])}. No software adds pixels that were not recorded.",
+            "The Purpose tab tells the lens that each would need; choose several rows to set one lens for all.",
+            tuple(camera.id for camera in missing),
+        )
+        return
+    for camera in missing:
         seen = placing_of(camera)
         if seen is None or not camera.purpose:
             continue
