@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 from functools import lru_cache
 from pathlib import Path
 
-from PySide6.QtCore import QMimeData, Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QMimeData, Qt, QTimer
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import QComboBox, QScrollArea, QSizePolicy, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -243,6 +243,7 @@ class SizingPage(Page):
         self._stack.addWidget(self.purpose.table)
         self._stack.addWidget(self.clip.below)
         self._table_hint = label("", "small")
+        self._hint_words = ""
         self._table_hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         tabs = row(*self._tabs, self._table_hint, spacing=0)
         tabs.setStretch(len(self._tabs), 1)
@@ -297,8 +298,20 @@ class SizingPage(Page):
             "  Aimed at a face; purposes by IEC 62676-4.",
             "  What the real camera sent.",
         )
-        self._table_hint.setText(hints[at])
+        self._hint_words = hints[at]
+        self._fit_hint()
         self._show_worked_out()
+
+    def _fit_hint(self) -> None:
+        """Show the hint where it fits as a whole; half a sentence helps nobody."""
+        fits = self._table_hint.fontMetrics().horizontalAdvance(self._hint_words) <= self._table_hint.width()
+        self._table_hint.setText(self._hint_words if fits else "")
+        self._table_hint.setToolTip(self._hint_words.strip())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """See whether the hint fits."""
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self, self._fit_hint)
 
     def show_cameras(self) -> None:
         """Bring the cameras' table into sight."""
