@@ -163,6 +163,20 @@ class Sizing(WindowCase):
         self.session.undo()
         self.assertAlmostEqual(self.promised(page).promised_days, first.promised_days)
 
+    def test_what_h265_saves_is_typed(self):
+        page = self.open_demo()
+        page.show_promise()
+        before = self.session.assessment.recorder("rec-1").days
+        field = page.promise._saved
+        field.setFocus()
+        field.clear()
+        QTest.keyClicks(field, "50")
+        self.key(field, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.assumed.h265_saved_share, 0.5)
+        self.assertGreater(self.session.assessment.recorder("rec-1").days, 1.1 * before)
+        self.session.undo()
+        self.assertEqual(page.promise._saved.value, 35)
+
     def test_a_point_of_the_promise_is_asked_for(self):
         page = self.open_demo()
         page.show_promise()

@@ -4,6 +4,8 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import MOST_DEMANDING, camera_figures, run_figures
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import set_assumed
 from eager_lens.core.job.model import Registration
 from eager_lens.core.recording.week import week_hours
 from eager_lens.core.reference.stream_fit import stream_fit
@@ -177,3 +179,40 @@ class RecorderFigures(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Assumed(unittest.TestCase):
+    """What a job assumes of all streams for itself."""
+
+    def rate(self, job):
+        return assess(job).camera("cam-1")
+
+    def test_what_h265_saves_is_the_job_s(self):
+        job = job_with([camera(1, codec="h265")])
+        less = set_assumed("Save nothing", h265_saved_share=0.0).apply(job)
+        self.assertAlmostEqual(self.rate(less).rate_mbps * 0.65, self.rate(job).rate_mbps)
+        self.assertEqual(less.assumed.h265_saved_least_share, 0)
+        other = job_with([camera(1, codec="h264")])
+        same = set_assumed("Save half", h265_saved_share=0.5).apply(other)
+        self.assertEqual(self.rate(same), self.rate(other))
+
+    def test_the_range_of_the_saving_widens_the_rate_s(self):
+        h264, h265 = (self.rate(job_with([camera(1, codec=codec)])) for codec in ("h264", "h265"))
+        self.assertGreater(h265.rate_mbps / h265.low_mbps, h264.rate_mbps / h264.low_mbps)
+
+    def test_noise_and_dark_hours_are_the_job_s(self):
+        job = job_with([camera(1, scene="yard-dark")])
+        rates = [self.rate(set_assumed("", dark_share=share).apply(job)).rate_mbps for share in (0.0, 0.5, 1.0)]
+        self.assertEqual(rates, sorted(rates))
+        self.assertAlmostEqual(rates[1], (rates[0] + rates[2]) / 2)
+        clean = set_assumed("", noise_kept_share=0.0).apply(job)
+        self.assertLess(self.rate(clean).rate_mbps, self.rate(job).rate_mbps)
+
+    def test_a_change_reaches_every_camera_of_an_earlier_assessment(self):
+        job = job_with([camera(n) for n in range(1, 4)])
+        after = set_assumed("", dark_share=1.0).apply(job)
+        self.assertEqual(assess(after, assess(job)).facts.camera_figures, assess(after).facts.camera_figures)
+
+    def test_a_range_the_wrong_way_round_is_refused(self):
+        with self.assertRaises(RefusedInput):
+            set_assumed("", h265_saved_share=0.4, h265_saved_least_share=0.5).apply(job_with())

@@ -149,6 +149,35 @@ class Broken(FolderCase):
                     out.mux(packet)
         self.refuses(path, "uneven times")
 
+    def test_gigantic_dimensions(self):
+        # A sequence header that says 65,520 px a side, in a bare H.264 stream with a frame's bytes behind it.
+        class Bits:
+            def __init__(self):
+                self.text = ""
+
+            def put(self, value, wide):
+                self.text += f"{value:0{wide}b}"
+
+            def ue(self, value):
+                code = f"{value + 1:b}"
+                self.text += "0" * (len(code) - 1) + code
+
+        bits = Bits()
+        bits.put(66, 8)
+        bits.put(0, 8)
+        bits.put(51, 8)
+        for value in (0, 0, 2, 1):
+            bits.ue(value)
+        bits.put(0, 1)
+        for value in (4094, 4094):
+            bits.ue(value)
+        bits.text += "11001"
+        bits.text += "0" * (-len(bits.text) % 8)
+        header = int(bits.text, 2).to_bytes(len(bits.text) // 8, "big")
+        frame = b"\0\0\0\1\x65" + bytes(range(1, 200))
+        path = self.put("huge.h264", b"\0\0\0\1\x67" + header + b"\0\0\0\1\x68\xce\x38\x80" + frame * 20)
+        self.refuses(path, "no picture size that can be read")
+
     def test_another_codec_is_named(self):
         path = self.folder / "a.avi"
         with av.open(str(path), "w") as out:

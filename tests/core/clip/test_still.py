@@ -1,6 +1,8 @@
 """What a single picture tells, of pictures that are known; and what the plan makes of it."""
 
+import struct
 import unittest
+import zlib
 
 import av
 import numpy as np
@@ -76,6 +78,14 @@ class Stills(FolderCase):
             with self.assertRaises(RefusedInput) as caught:
                 measured_still(self.folder / name)
             self.assertIn(words, str(caught.exception))
+        head = b"IHDR" + struct.pack(">IIBBBBB", 90_000, 90_000, 8, 0, 0, 0, 0)
+        body = zlib.compress(b"\0" * 90_001)
+        parts = [head, b"IDAT" + body, b"IEND"]
+        huge = b"".join(struct.pack(">I", len(p) - 4) + p + struct.pack(">I", zlib.crc32(p)) for p in parts)
+        (self.folder / "huge.png").write_bytes(b"\x89PNG\r\n\x1a\n" + huge)
+        with self.assertRaises(RefusedInput) as caught:
+            measured_still(self.folder / "huge.png")
+        self.assertIn("huge.png: ", str(caught.exception))
         tiny = write_still(self.folder / "tiny.png", np.zeros((16, 16), np.uint8))
         with self.assertRaises(RefusedInput) as caught:
             measured_still(tiny)

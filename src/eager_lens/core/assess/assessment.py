@@ -80,7 +80,8 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     """
     hours = before.facts.week_hours if before and before.job.weeks is job.weeks else hours_by_week(job.weeks)
     plans = {week.id: week.plan for week in job.weeks}
-    old = before.known if before else {}
+    told = job.assumed.as_assumed()
+    old = before.known if before and before.job.assumed == job.assumed else {}
     known: dict[str, _Known] = {}
     with_trait: dict[Trait, list[Camera]] = {trait: [] for trait in TRAITS}
     cameras_on: dict[str, list[Camera]] = {recorder.id: [] for recorder in job.recorders}
@@ -91,7 +92,7 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         plan = plans.get(camera.week)
         had = old.get(camera_id)
         if had is None or had.camera is not camera or had.plan is not plan:
-            figures = camera_figures(camera, hours.get(camera.week, NO_HOURS))
+            figures = camera_figures(camera, hours.get(camera.week, NO_HOURS), told)
             had = _Known(camera, plan, figures, traits_of(camera, figures))
         known[camera_id] = had
         for trait in had.traits:

@@ -88,6 +88,7 @@ def days_curve(
             camera_figures(
                 changed(camera, measured_mbps=None, **kind.fields(camera, value)),
                 facts.week_hours.get(camera.week, NO_HOURS),
+                facts.job.assumed.as_assumed(),
             )
             for camera in varied
         ]

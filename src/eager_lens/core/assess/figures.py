@@ -15,7 +15,7 @@ from eager_lens.core.sizing.control import Sent, sent
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
-from eager_lens.core.sizing.rate import Seen, StreamRate, assumed_rate
+from eager_lens.core.sizing.rate import Assumed, Seen, StreamRate, assumed_rate
 from eager_lens.core.validation import at_least
 
 Origin = Literal["plan", "assumed", "measured", "worked out"]
@@ -43,6 +43,7 @@ class CameraFigures(NamedTuple):
     gb_low_per_day: float
     gb_high_per_day: float
     peak_mbps: float
+    asked_mbps: float
 
 
 class RecorderFigures(NamedTuple):
@@ -130,7 +131,7 @@ def scene_of(camera: Camera) -> Scene:
     return scenes.get(camera.scene) or scenes[MOST_DEMANDING]
 
 
-def assumed_rate_of(camera: Camera) -> StreamRate:
+def assumed_rate_of(camera: Camera, told: Assumed | None = None) -> StreamRate:
     """The rate that a camera's settings and scene would give, whether or not one was measured."""
     seen = camera.seen
     return assumed_rate(
@@ -142,17 +143,19 @@ def assumed_rate_of(camera: Camera) -> StreamRate:
         camera.quality,
         scene_of(camera).id,
         None if seen is None else Seen(seen.width_px, seen.detail_log, seen.flat_share, seen.noise_sigma),
+        told,
     )
 
 
-def sent_by(camera: Camera) -> Sent:
+def sent_by(camera: Camera, asked: StreamRate) -> Sent:
     """What a camera sends by the model, under its rate control."""
     moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "quiet" else 0.0
-    return sent(assumed_rate_of(camera), camera.rate_control, camera.cap_mbps, moving)
+    return sent(asked, camera.rate_control, camera.cap_mbps, moving)
 
 
-def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
+def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
+    asked = assumed_rate_of(camera, told)
     if camera.measured_mbps is not None:
         rate = camera.measured_mbps
         low, high = (rate * factor for factor in MEASURED_SPREAD)
@@ -162,7 +165,7 @@ def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
             peak = high
         origin: Origin = "measured"
     else:
-        rate, low, high, peak = sent_by(camera)
+        rate, low, high, peak = sent_by(camera, asked)
         set_by_plan = camera.rate_control == "constant" and camera.cap_mbps is not None
         origin = "plan" if set_by_plan else "assumed"
     movement_share = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
@@ -183,6 +186,7 @@ def camera_figures(camera: Camera, hours: dict[Mode, float]) -> CameraFigures:
         disk_space_gb(low, recorded_h, 1),
         disk_space_gb(high, recorded_h, 1),
         peak,
+        asked.rate_mbps,
     )
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal, get_args
 
-from eager_lens.core.assess.figures import CameraFigures, assumed_rate_of, misses_purpose, run_figures
+from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POWER_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
@@ -74,7 +74,7 @@ def _starves(camera: Camera, figures: CameraFigures) -> bool:
     """Whether a cap is far under what the picture asks for at its quality."""
     if camera.measured_mbps is not None or camera.cap_mbps is None or camera.rate_control not in ("capped", "constant"):
         return False
-    return camera.cap_mbps < LOW_CAP_SHARE * assumed_rate_of(camera).rate_mbps
+    return camera.cap_mbps < LOW_CAP_SHARE * figures.asked_mbps
 
 
 def _wears_its_card(camera: Camera, figures: CameraFigures) -> bool:

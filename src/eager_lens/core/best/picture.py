@@ -20,6 +20,7 @@ from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import width_for
 from eager_lens.core.reference.streams import QUALITIES, Codec, Quality
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
+from eager_lens.core.sizing.rate import Assumed, usual_assumptions
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least
 from eager_lens.core.wiring.network import link_loads
@@ -45,7 +46,7 @@ class Allowed(NamedTuple):
     h265: bool = True
 
 
-ALLOWED = Allowed()
+ALLOWED, USUAL = Allowed(), usual_assumptions()
 
 
 class Setting(NamedTuple):
@@ -125,7 +126,9 @@ def _needed_px(camera: Camera) -> int | None:
     return width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
 
 
-def settings_for(camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps: float) -> list[Setting]:
+def settings_for(
+    camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps: float, told: Assumed = USUAL
+) -> list[Setting]:
     """The settings that a camera may have, none of them dearer and no better than another, cheapest first.
 
     A measured rate is carried to other settings by the model's ratio.
@@ -134,7 +137,7 @@ def settings_for(camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps
         # Its rate is set and does not follow from its settings: only what it has now is told of it.
         worth = worth_of(camera, camera.width_px, camera.fps, camera.quality)
         return [Setting(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality, rate_mbps, worth)]
-    now_model = _model_mbps(camera, camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality)
+    now_model = _model_mbps(camera, told, camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality)
     ratio = rate_mbps / now_model
     codecs: list[Codec] = [camera.codec]
     if allowed.h265 and "h265" in recorder.codecs and camera.codec != "h265":
@@ -148,7 +151,7 @@ def settings_for(camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps
                 continue
             for codec in codecs:
                 for quality in QUALITIES:
-                    rate = ratio * _model_mbps(camera, width, height, fps, codec, quality)
+                    rate = ratio * _model_mbps(camera, told, width, height, fps, codec, quality)
                     worth = worth_of(camera, width, fps, quality)
                     found.append(Setting(width, height, fps, codec, quality, rate, worth))
     found.sort(key=lambda setting: (setting.rate_mbps, -setting.worth))
@@ -171,9 +174,11 @@ def _sizes(camera: Camera, allowed: Allowed) -> list[tuple[int, int]]:
     return sizes
 
 
-def _model_mbps(camera: Camera, width: int, height: int, fps: float, codec: Codec, quality: Quality) -> float:
+def _model_mbps(
+    camera: Camera, told: Assumed, width: int, height: int, fps: float, codec: Codec, quality: Quality
+) -> float:
     fields = {"width_px": width, "height_px": height, "fps": fps, "codec": codec, "quality": quality}
-    return assumed_rate_of(camera.model_copy(update=fields)).rate_mbps
+    return assumed_rate_of(camera.model_copy(update=fields), told).rate_mbps
 
 
 class _Task(NamedTuple):
@@ -268,7 +273,8 @@ def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
     if assessment.recorder(recorder_id).days is None or not cameras:
         raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
-    settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps)) for c in cameras)
+    told = assessment.job.assumed.as_assumed()
+    settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps, told)) for c in cameras)
     days = assessment.job.retention.least_days
     return _Task(assessment, recorder, cameras, settings, tuple(_loads(assessment, cameras)), days)
 

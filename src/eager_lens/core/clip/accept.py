@@ -7,20 +7,18 @@ from typing import Any
 from eager_lens.core.clip.container import ClipRate
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera
-from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import figure
 
 
-def accept(camera: Camera, day: ClipRate, night: ClipRate | None = None) -> Edit:
-    """Take a clip's rate, range and settings over; with a second clip, the mean of day and night by the share of dark hours.
+def accept(camera: Camera, day: ClipRate, night: ClipRate | None = None, dark_share: float = 0.5) -> Edit:
+    """Take a clip's rate, range and settings over; with a second clip, the mean of day and night by ``dark_share``.
 
     The settings are those of the day's clip.
     """
-    dark = stream_assumptions().dark_share
 
     def mean(name: str) -> float:
         by_day: float = getattr(day, name)
-        return by_day if night is None else by_day + (getattr(night, name) - by_day) * dark
+        return by_day if night is None else by_day + (getattr(night, name) - by_day) * dark_share
 
     told = f"clip {day.name}, {figure(day.duration_s)} s"
     if night is not None:

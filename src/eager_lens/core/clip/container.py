@@ -6,6 +6,7 @@ Frames are read one by one, so that a clip of any length takes little memory and
 from __future__ import annotations
 
 import math
+from array import array
 from collections.abc import Callable, Generator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -108,6 +109,10 @@ def opened(path: Path) -> Generator[tuple[InputContainer, VideoStream], None, No
             raise refused(path, "it holds sound only, no picture" if container.streams.audio else "it holds no picture")
         stream = container.streams.video[0]
         width, height = int(stream.width or 0), int(stream.height or 0)
+        if not width or not height:
+            raise refused(
+                path, "it tells no picture size that can be read: the header is missing, damaged or beyond reason"
+            )
         if width < 16 or height < 16 or max(width, height) > LARGEST_SIDE_PX:
             raise refused(
                 path,
@@ -139,14 +144,15 @@ def measured_rate(
 
 
 class _Found(NamedTuple):
-    times: list[float]
-    sizes: list[int]
-    keys: list[bool]
+    times: array[float]
+    sizes: array[int]
+    keys: bytearray
     broken: bool
 
 
 def _read(path: Path, container: InputContainer, stream: VideoStream, step: Callable[[float], None]) -> _Found:
-    times, sizes, keys = [], [], []
+    # Packed, 17 bytes a frame: a day at 25 fps takes 37 MB.
+    times, sizes, keys = array("d"), array("q"), bytearray()
     whole, seen, broken = max(1, path.stat().st_size), 0, False
     try:
         for packet in container.demux(stream):
@@ -168,7 +174,7 @@ def _read(path: Path, container: InputContainer, stream: VideoStream, step: Call
 def _rate_of(
     path: Path, container: InputContainer, stream: VideoStream, found: _Found, planned_fps: float | None
 ) -> ClipRate:
-    sizes, is_key = np.array(found.sizes, dtype=np.int64), np.array(found.keys, dtype=bool)
+    sizes, is_key = np.array(found.sizes, dtype=np.int64), np.frombuffer(bytes(found.keys), dtype=np.bool_)
     notes: list[str] = []
     if sizes.size == 0:
         raise refused(path, "it holds no frame: it was cut off before the first")

@@ -93,6 +93,23 @@ def set_activity(label: str, **fields: Any) -> Edit:
     return Edit(label, lambda job: with_parts(job, activity=changed(job.activity, **fields)))
 
 
+def set_assumed(label: str, **fields: Any) -> Edit:
+    """Change what is assumed of all streams.
+
+    Setting what H.265 saves beyond its range moves that end of the range along.
+    """
+
+    def apply(job: Job) -> Job:
+        saved = fields.get("h265_saved_share")
+        ends: dict[str, Any] = {}
+        if isinstance(saved, int | float) and not isinstance(saved, bool):
+            ends["h265_saved_least_share"] = min(saved, job.assumed.h265_saved_least_share)
+            ends["h265_saved_most_share"] = max(saved, job.assumed.h265_saved_most_share)
+        return with_parts(job, assumed=changed(job.assumed, **{**ends, **fields}))
+
+    return Edit(label, apply)
+
+
 def set_drive_offers(offers: tuple[DriveOffer, ...]) -> Edit:
     """Replace the drives that can be bought."""
     return Edit(f"Take a price list of {count(len(offers), 'drive')}", lambda job: with_parts(job, drive_offers=offers))

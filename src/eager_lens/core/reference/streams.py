@@ -68,6 +68,7 @@ class StreamAssumptions(NamedTuple):
         low, high: the spread of real scenes of a kind, as factors.
         shared_share: share of that spread's variance, in logarithms, that all cameras of a job have in common.
         still_leaves: share of that spread, in logarithms, that is left when a still shows the view's detail.
+        h265_saved_least, h265_saved_most: between what H.265 saves on H.264 in 8 of 10 cases.
         noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.
@@ -78,6 +79,8 @@ class StreamAssumptions(NamedTuple):
     high: float
     shared_share: float
     still_leaves: float
+    h265_saved_least: float
+    h265_saved_most: float
     noise_kept: float
     dark_share: float
     codecs: dict[str, CodecAssumption]
@@ -107,6 +110,8 @@ def stream_assumptions() -> StreamAssumptions:
         high=data["spread"]["high"],
         shared_share=data["spread"]["shared_share"],
         still_leaves=data["spread"]["still_leaves"],
+        h265_saved_least=data["codecs"]["h265"]["least"],
+        h265_saved_most=data["codecs"]["h265"]["most"],
         noise_kept=data["noise_kept"],
         dark_share=data["dark_share"],
         codecs=codecs,

@@ -257,7 +257,7 @@ def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[st
 
 def key_frame_bytes(camera: Camera, facts: Facts) -> float:
     """Size of a camera's key frames: their share of its rate, as its settings and scene give it."""
-    assumed = assumed_rate_of(camera)
+    assumed = assumed_rate_of(camera, facts.job.assumed.as_assumed())
     share = assumed.key_part_mbps / assumed.rate_mbps
     interval_s = 1 / camera.fps if camera.codec == "mjpeg" else camera.key_frame_s
     return facts.camera_figures[camera.id].rate_mbps * share * interval_s * 1e6 / 8

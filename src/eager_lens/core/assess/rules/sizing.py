@@ -6,7 +6,7 @@ import heapq
 from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import RecorderFigures, assumed_rate_of, placing_of
+from eager_lens.core.assess.figures import RecorderFigures, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
@@ -183,7 +183,7 @@ def caps(facts: Facts) -> Iterator[Finding]:
             (camera.id,),
         )
     for camera in facts.with_trait["low cap"]:
-        asked, cap = assumed_rate_of(camera).rate_mbps, camera.cap_mbps or 0.0
+        asked, cap = facts.camera_figures[camera.id].asked_mbps, camera.cap_mbps or 0.0
         yield Finding(
             "low-cap",
             Severity.DOUBT,

@@ -3,14 +3,14 @@
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of, life_of, scene_of
 from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
-from eager_lens.core.job.model import Camera
+from eager_lens.core.job.model import Assumptions, Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.control import CONTROL_WORDS, QUIET_STRETCH
 from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
-from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS
+from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
 from eager_lens.core.units import figure
 
@@ -34,6 +34,7 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     lines = (
         *lines,
         Line("usable", f"{figure(got.usable_tb)} TB", "worked out"),
+        Line("as systems show it", f"{figure(got.usable_tb * TIB_PER_TB)} TiB", "worked out"),
         Line("drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.level]})", "worked out"),
         Line("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
     )
@@ -112,17 +113,18 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         read = (
             Line(camera.measured_from or "read from the camera", value, "measured"),
             Line("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
-            Line("assumed otherwise", f"{figure(assumed_rate_of(camera).rate_mbps)} Mb/s", "assumed"),
+            Line("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
         )
         formula = "the rate that was measured stands in place of the assumed one"
         return Working(title, value, formula, read, "measured")
     if got.rate_origin == "plan":
         line = Line("set in the camera: constant rate", value, "plan")
         formula = "a constant rate is what is set; what the picture would ask for it takes from, or adds to, quality"
-        asked = Line("what the picture asks for", f"{figure(assumed_rate_of(camera).rate_mbps)} Mb/s", "assumed")
+        asked = Line("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed")
         return Working(title, value, formula, (line, asked), "the camera's rate control")
     table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
-    parts, codec = assumed_rate_of(camera), table.codecs[camera.codec]
+    own = assessment.job.assumed
+    parts, codec = assumed_rate_of(camera, own.as_assumed()), table.codecs[camera.codec]
     error = fit.codecs[codec.model]
     set_to = table.mjpeg_scale if codec.model == "mjpeg" else table.crf
     lines = (
@@ -142,10 +144,11 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
             if camera.seen
             else []
         ),
-        Line("noise that the camera lets through", f"{figure(100 * table.noise_kept)} %", "assumed"),
+        Line("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
         Line("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
         Line("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
-        Line(f"saved by {codec.label}: {codec.why}", f"{figure(100 * codec.saved_share)} %", "assumed"),
+        Line("dark hours", f"{figure(100 * own.dark_share)} %", "assumed"),
+        Line(f"saved by {codec.label}: {codec.why}", _saved_words(camera, own), "assumed"),
         Line("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
         Line("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
         Line("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
@@ -155,6 +158,14 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
     )
     formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
     return Working(title, value, formula, lines, f"{fit.source} {table.source}")
+
+
+def _saved_words(camera: Camera, own: Assumptions) -> str:
+    """What the camera's codec is assumed to save, with its range where it has one."""
+    if camera.codec != "h265":
+        return "0 %"
+    least, most = 100 * own.h265_saved_least_share, 100 * own.h265_saved_most_share
+    return f"{figure(100 * own.h265_saved_share)} %, {figure(least)} to {figure(most)} %"
 
 
 def _cap_words(camera: Camera) -> str:

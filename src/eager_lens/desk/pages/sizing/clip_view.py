@@ -13,6 +13,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.job.model import Camera, by_id
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions
+from eager_lens.core.sizing.rate import Assumed
 from eager_lens.core.units import figure
 from eager_lens.desk.asking import CLIP_FILE, Asker
 from eager_lens.desk.background import Task, Work, start
@@ -267,12 +268,14 @@ class ClipView(QWidget):
         assert self.day is not None
         if self.night is None:
             return self.day.rate.rate_mbps
-        dark = stream_assumptions().dark_share
+        dark = self.session.job.assumed.dark_share
         return self.day.rate.rate_mbps * (1 - dark) + self.night.rate.rate_mbps * dark
 
     def _show_found(self) -> None:
         if self.still is not None:
-            self.table.show_parts(_still_rows(self.still, self._camera), self.session.assessment)
+            self.table.show_parts(
+                _still_rows(self.still, self._camera, self.session.job.assumed.as_assumed()), self.session.assessment
+            )
             self._notes.setText("Stills are compressed as clips are: noise comes out too low where that was strong.")
             return
         if self.day is None:
@@ -318,7 +321,8 @@ class ClipView(QWidget):
             return
         from eager_lens.core.clip.accept import accept
 
-        edit = accept(camera, self.day.rate, None if self.night is None else self.night.rate)
+        night = None if self.night is None else self.night.rate
+        edit = accept(camera, self.day.rate, night, self.session.job.assumed.dark_share)
         if self.session.apply(edit):
             self.session.notice(f"{edit.label}: the plan has its rate now", action="Undo", act=self.session.undo)
 
@@ -357,7 +361,7 @@ def _read_still(path: Path, task: Task) -> Work[Still]:
     return measured_still(path)
 
 
-def _still_rows(still: Still, camera: Camera | None) -> list[Found]:
+def _still_rows(still: Still, camera: Camera | None, told: Assumed) -> list[Found]:
     """What a still shows, and the rate that would follow from it."""
     rows = [
         Found("picture", "Picture", f"{still.width_px} × {still.height_px} px", ""),
@@ -369,12 +373,12 @@ def _still_rows(still: Still, camera: Camera | None) -> list[Found]:
     if camera is not None:
         from eager_lens.core.clip.still import seen_in
 
-        then = assumed_rate_of(camera.model_copy(update={"seen": seen_in(still)}))
-        now = assumed_rate_of(camera)
-        told, before = (
+        then = assumed_rate_of(camera.model_copy(update={"seen": seen_in(still)}), told)
+        now = assumed_rate_of(camera, told)
+        found, before = (
             f"{figure(one.rate_mbps)} Mb/s, {figure(one.low_mbps)} to {figure(one.high_mbps)}" for one in (then, now)
         )
-        rows.insert(0, Found("rate", "Bit rate that is assumed", told, before))
+        rows.insert(0, Found("rate", "Bit rate that is assumed", found, before))
     return rows
 
 

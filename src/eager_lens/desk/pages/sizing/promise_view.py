@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.edits import set_activity, set_retention
+from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.background import Task, Work, start
@@ -70,6 +70,21 @@ class PromiseView(QWidget):
         self._timer.setSingleShot(True)
         self._timer.setInterval(AFTER_EDIT_MS)
         self._timer.timeout.connect(self._simulate)
+        self._saved = NumberField("What H.265 saves on H.264 at like quality", "%", width=56)
+        self._noise = NumberField("Share of the noise that cameras let through", "%", width=56)
+        self._dark = NumberField("Share of the day that is dark", "%", width=56)
+        for field in (self._saved, self._noise, self._dark):
+            field.typed.connect(self._assumed_typed)
+            field.refused.connect(lambda text: self.session.notice(text, needs=True))
+        assumed = row(
+            label("Assumed: H.265 saves", "small"),
+            self._saved,
+            label("noise let through", "small"),
+            self._noise,
+            label("dark", "small"),
+            self._dark,
+            None,
+        )
         head = row(self._words, self._ask)
         head.setStretch(0, 1)
         fields = row(
@@ -81,7 +96,7 @@ class PromiseView(QWidget):
             self._busy_factor,
             None,
         )
-        layout = column(head, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
+        layout = column(head, self._chart, fields, assumed, self._hint, spacing=SPACE.TIGHT)
         layout.setStretch(1, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
@@ -89,10 +104,7 @@ class PromiseView(QWidget):
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Simulate a recorder's years, off the window's thread and a moment after the last edit; drop what is stale."""
-        activity = assessment.job.activity
-        self._spread.show_value(100 * activity.day_spread)
-        self._busy_days.show_value(activity.busy_days)
-        self._busy_factor.show_value(activity.busy_factor)
+        self._show_fields()
         if recorder is not None and self._shown == (recorder.id, assessment):
             return
         self._shown = None if recorder is None else (recorder.id, assessment)
@@ -106,6 +118,15 @@ class PromiseView(QWidget):
             return
         self._words.setText(f"{recorder.name}: a thousand years are being simulated …")
         self._timer.start()
+
+    def _show_fields(self) -> None:
+        activity, assumed = self.session.job.activity, self.session.job.assumed
+        self._spread.show_value(100 * activity.day_spread)
+        self._busy_days.show_value(activity.busy_days)
+        self._busy_factor.show_value(activity.busy_factor)
+        self._saved.show_value(100 * assumed.h265_saved_share)
+        self._noise.show_value(100 * assumed.noise_kept_share)
+        self._dark.show_value(100 * assumed.dark_share)
 
     def _none(self, words: str) -> None:
         self._words.setText("Days that can be promised")
@@ -178,7 +199,6 @@ class PromiseView(QWidget):
             self.session.apply(set_retention(self._days, self.session.job.retention.most_days))
 
     def _activity_typed(self) -> None:
-        activity = self.session.job.activity
         typed = {
             "day_spread": (self._spread.value or 0.0) / 100,
             "busy_days": self._busy_days.value or 0.0,
@@ -187,9 +207,15 @@ class PromiseView(QWidget):
         whole = typed["busy_days"]
         fields = {**typed, "busy_days": int(whole) if whole == int(whole) else whole}
         if not self.session.apply(set_activity("Set how much goes on", **fields)):
-            self._spread.show_value(100 * activity.day_spread)
-            self._busy_days.show_value(activity.busy_days)
-            self._busy_factor.show_value(activity.busy_factor)
+            self._show_fields()
+
+    def _assumed_typed(self) -> None:
+        saved, noise, dark = ((field.value or 0.0) / 100 for field in (self._saved, self._noise, self._dark))
+        edit = set_assumed(
+            "Set what is assumed of all streams", h265_saved_share=saved, noise_kept_share=noise, dark_share=dark
+        )
+        if not self.session.apply(edit):
+            self._show_fields()
 
     def _go_to_camera(self) -> None:
         chosen = self.table.chosen_parts()
