@@ -72,12 +72,12 @@ class Sizing(WindowCase):
     def test_the_curve_follows_choice_and_setting_and_a_point_is_adopted(self):
         page = self.open_demo()
         self.session.choose(["cam-22"])
-        self.assertEqual(page._chart._data.now, 12)
-        page._setting.setCurrentIndex(page._setting.findData("key_frame_s"))
-        self.assertEqual(page._chart._data.now, 2)
-        page._chart.setFocus()
-        self.key(page._chart, Qt.Key.Key_Right)
-        self.key(page._chart, Qt.Key.Key_Return)
+        self.assertEqual(page.curve.chart._data.now, 12)
+        page.curve.setting.setCurrentIndex(page.curve.setting.findData("key_frame_s"))
+        self.assertEqual(page.curve.chart._data.now, 2)
+        page.curve.chart.setFocus()
+        self.key(page.curve.chart, Qt.Key.Key_Right)
+        self.key(page.curve.chart, Qt.Key.Key_Return)
         self.press(page, "Set 3 s")
         self.assertEqual([c.key_frame_s for c in self.session.job.cameras if c.id == "cam-22"], [3])
         self.assertEqual(self.session.undo_label, "Set 3 s on 1 camera")
@@ -93,11 +93,11 @@ class Sizing(WindowCase):
         ):
             page.cameras.setCurrentIndex(page.cameras.records.index(1, columns.index(column)))
             with self.subTest(column):
-                self.assertEqual(page._setting.currentData(), setting)
+                self.assertEqual(page.curve.setting.currentData(), setting)
 
     def test_a_click_on_the_curve_offers_the_value(self):
         page = self.open_demo()
-        self.click(page._chart, (page._chart.width() - 30, 80))
+        self.click(page.curve.chart, (page.curve.chart.width() - 30, 80))
         self.press(page, "Set 30 fps")
         self.assertEqual(
             {c.fps for c in self.session.job.cameras if c.registered[:1] and c.registered[0].recorder == "rec-1"}, {30}
@@ -105,16 +105,16 @@ class Sizing(WindowCase):
 
     def test_days_asked_are_typed(self):
         page = self.open_demo()
-        page._least.setFocus()
-        page._least.clear()
-        QTest.keyClicks(page._least, "14")
-        self.key(page._least, Qt.Key.Key_Return)
+        page.meters.least.setFocus()
+        page.meters.least.clear()
+        QTest.keyClicks(page.meters.least, "14")
+        self.key(page.meters.least, Qt.Key.Key_Return)
         self.assertEqual(self.session.job.retention.least_days, 14)
         self.assertIn("Every recorder keeps the 14 days", page._verdict.text())
-        page._least.setFocus()
-        page._least.clear()
-        QTest.keyClicks(page._least, "-5")
-        self.key(page._least, Qt.Key.Key_Return)
+        page.meters.least.setFocus()
+        page.meters.least.clear()
+        QTest.keyClicks(page.meters.least, "-5")
+        self.key(page.meters.least, Qt.Key.Key_Return)
         self.assertEqual(self.session.job.retention.least_days, 14)
         self.assertIn("least_days", self.last_notice())
 
@@ -203,7 +203,7 @@ class Sizing(WindowCase):
         finding = finding_of(self.session.job, "purpose-missed")
         self.session.go(finding.stage, finding.subjects[0])
         table = page.purpose.table
-        self.assertIs(page._stack.currentWidget(), table)
+        self.assertIs(page.tabs[page.tab].below, table)
         self.assertTrue(page.purpose.sketch.isVisible())
         row = self.row_named(table, "Yard gate")
         self.assertEqual((self.cell(table, row, "serves"), self.cell(table, row, "needed")), ("recognise", "11.1"))
@@ -246,7 +246,7 @@ class Sizing(WindowCase):
 
     def test_meters_open_workings(self):
         page = self.open_demo()
-        days, incoming = page._meter_pairs["rec-2"]
+        days, incoming = page.meters.pairs["rec-2"]
         self.click(days)
         self.assertIn("Days kept, Workshop recorder", self.window.side._working._title.text())
         self.key(incoming, Qt.Key.Key_Return)
