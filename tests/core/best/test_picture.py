@@ -131,5 +131,9 @@ class NoneIsThere(unittest.TestCase):
         self.assertIn("link Camera 1 to", told)
         self.assertIn("raise the limit by", told)
 
+    def test_no_days_asked(self):
+        told = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)
+        self.assertIn("say how many first", told)
+
     def test_nothing_recorded(self):
         self.assertIn("nothing can be improved", self.refused(job_with([camera(1, registered=())]), RefusedInput))

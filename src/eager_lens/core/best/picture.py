@@ -276,6 +276,8 @@ def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     told = assessment.job.assumed.as_assumed()
     settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps, told)) for c in cameras)
     days = assessment.job.retention.least_days
+    if days <= 0:
+        raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
     return _Task(assessment, recorder, cameras, settings, tuple(_loads(assessment, cameras)), days)
 
 
