@@ -182,7 +182,7 @@ def add_like(camera_id: str, how_many: int) -> Edit:
         model = by_id(job.cameras).get(camera_id)
         if model is None:
             raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
-        own: dict[str, Any] = {"address": "", "hardware_address": "", "serial": "", "registered": ()}
+        own: dict[str, Any] = {"address": "", "hardware_address": "", "serial": "", "firmware": "", "registered": ()}
         own |= {
             "measured_mbps": None,
             "measured_low_mbps": None,

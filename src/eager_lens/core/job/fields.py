@@ -220,6 +220,7 @@ IDENTITY: tuple[DeviceField, ...] = (
     _text("address", "Address", aliases=("ip", "ip address", "ipv4", "ip addr", "ip-address")),
     _text("hardware_address", "Hardware address", aliases=("mac", "mac address", "mac-address", "hw address")),
     _text("serial", "Serial", aliases=("serial number", "serial no", "s/n", "sn")),
+    _text("firmware", "Firmware", aliases=("firmware version", "software version", "fw")),
     _text("note", "Note", aliases=("notes", "remark", "remarks", "comment", "comments")),
 )
 

@@ -77,6 +77,7 @@ class Device(Plain):
     make: Text = ""
     hardware_address: HardwareAddress = ""
     serial: Text = ""
+    firmware: Text = ""
     subnet: Text = ""
     address: Address = ""
     note: LongText = ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
@@ -14,6 +14,8 @@ from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_field
 from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named
 from eager_lens.core.job.model import Job, SubnetPlan, role_of
 from eager_lens.core.units import count, figure
+from eager_lens.desk.asking import Asker
+from eager_lens.desk.pages.addresses.found_view import FoundView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label
@@ -74,6 +76,7 @@ class AddressesPage(Page):
                 "main",
                 tip="Right addresses stay, wrong and missing ones are planned",
             ),
+            button("Compare with a scan …", self.show_found, tip="Paste what answers on the site's network"),
             button("Add a subnet", self._add_subnet),
             button("Remove the subnet", self._remove_subnet, "quiet"),
             button("Clear the chosen addresses", self._clear, "quiet"),
@@ -103,7 +106,12 @@ class AddressesPage(Page):
         self._none = label("", "muted", wrap=True)
         self.body.addWidget(self.subnets)
         self.body.addWidget(self._none)
-        self.body.addWidget(splitter, 1)
+        self.found = FoundView(session)
+        self._stack = QStackedWidget()
+        self.found.closed.connect(lambda: self._stack.setCurrentIndex(0))
+        self._stack.addWidget(splitter)
+        self._stack.addWidget(self.found)
+        self.body.addWidget(self._stack, 1)
         self._cautions = label(
             "A device that is off, or that ignores a ping, looks free: before you use an address on site, "
             "ask who answers to it (ARP).",
@@ -126,7 +134,22 @@ class AddressesPage(Page):
             "" if assessment.facts.devices else "Devices appear here once cameras or recorders are in the job."
         )
         self._none.setVisible(not assessment.facts.devices)
+        self.found.show_assessment(assessment)
         self._draw_mosaic()
+
+    @property
+    def asker(self) -> Asker | None:
+        """Where the page asks for files."""
+        return self.found.asker
+
+    @asker.setter
+    def asker(self, asker: Asker | None) -> None:
+        self.found.asker = asker
+
+    def show_found(self) -> None:
+        """Bring the comparison with the real network into sight."""
+        self._stack.setCurrentIndex(1)
+        self.found.table.setFocus()
 
     def _shown_subnet(self, follow: bool) -> SubnetPlan | None:
         """The subnet of the first chosen device, if the choice is to be followed; else the one shown last."""
@@ -208,6 +231,7 @@ class AddressesPage(Page):
 
     def lead_to(self, subject: str) -> None:
         """Show a device or a subnet."""
+        self._stack.setCurrentIndex(0)
         table = self.subnets if self.subnets.records.row_of(subject) is not None else self.devices
         table.lead_to(subject)
         table.setFocus()

@@ -1,0 +1,167 @@
+"""What answers on the real network beside the plan: a scan list of any tool, compared and taken over."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.found import Found, Outcome, Seen, compared, take_over
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.scan_list import scan_list
+from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.units import count
+from eager_lens.desk.asking import LIST_FILE, Asker
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+MARKS: dict[Outcome, Mark] = {
+    "shared": Severity.FAULT,
+    "in its place": Severity.FAULT,
+    "elsewhere": Severity.DOUBT,
+    "by address alone": Severity.DOUBT,
+    "not heard": Severity.DOUBT,
+    "stranger": Severity.NOTE,
+    "as planned": "done",
+}
+
+
+def _device(found: Found) -> str:
+    if found.device is not None:
+        return found.device.name
+    return found.seen.name if found.seen is not None and found.seen.name else "not in the job"
+
+
+def _seen(found: Found, name: str) -> str:
+    return "–" if found.seen is None else str(getattr(found.seen, name)) or "–"
+
+
+COLUMNS = (
+    TableColumn("device", "Device", lambda one, a: _device(one), width=150),
+    TableColumn(
+        "outcome", "Outcome", lambda one, a: str(one.outcome), width=126, mark=lambda one, a: MARKS[one.outcome]
+    ),
+    TableColumn("planned", "Planned", lambda one, a: one.device.address if one.device else "–", width=106),
+    TableColumn("found", "Found", lambda one, a: _seen(one, "address"), width=106),
+    TableColumn("hardware", "Hardware address", lambda one, a: _seen(one, "hardware_address"), width=130),
+    TableColumn("words", "What it means", lambda one, a: one.words, width=520),
+    TableColumn("serial", "Serial", lambda one, a: _seen(one, "serial"), width=100),
+    TableColumn("firmware", "Firmware", lambda one, a: _seen(one, "firmware"), width=100, stretch=True),
+)
+
+
+class FoundView(QWidget):
+    """The comparison; it follows the plan until it is closed."""
+
+    closed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self.answers: tuple[Seen, ...] = ()
+        self.found: list[Found] = []
+        self._words = label("", "heading", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._means = label("", "small", wrap=True)
+        self._take = button("Take over what was found", self._take_over, "main")
+        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self.table.empty_words = (
+            "Search with any tool on the site's network, copy its list (addresses, hardware addresses) and paste it here: "
+            "each answer is matched to a device, and what does not fit is told."
+        )
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._chosen())
+        head = row(
+            self._words,
+            button("Paste a scan list", self._paste),
+            button("Load one …", self._load),
+            self._take,
+            button("Close", self.closed.emit, "quiet"),
+            spacing=SPACE.HALF,
+        )
+        head.setStretch(0, 1)
+        layout = column(head, self.table, self._means, spacing=SPACE.TIGHT)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(layout)
+        self._show()
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Compare anew with the plan as it is."""
+        self._compare()
+
+    def read(self, table: RawTable) -> bool:
+        """Take a list; whether it could be read."""
+        try:
+            got = scan_list(table)
+            compared(self.session.job, got.answers)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return False
+        self.answers = got.answers
+        if got.problems:
+            more = f" and {len(got.problems) - 1} more" if len(got.problems) > 1 else ""
+            self.session.notice(f"{got.problems[0]}{more}", needs=True)
+        self._compare()
+        return True
+
+    def _compare(self) -> None:
+        try:
+            self.found = compared(self.session.job, self.answers) if self.answers else []
+        except EagerLensError as error:
+            self.found = []
+            self.session.notice(str(error), needs=True)
+        self._show()
+
+    def _show(self) -> None:
+        self.table.show_parts(self.found, self.session.assessment)
+        heard = [one for one in self.found if one.seen is not None]
+        self._take.setVisible(bool(heard))
+        wrong = sum(MARKS[one.outcome] in (Severity.FAULT, Severity.DOUBT) for one in heard)
+        silent = len(self.found) - len(heard)
+        fit = "all fit" if not wrong else f"{count(wrong, 'does', 'do')} not fit"
+        self._words.setText(
+            f"{count(len(heard), 'answer')}: {fit}, {silent} not heard" if heard else "As found on the network"
+        )
+        self._chosen()
+
+    def _chosen(self) -> None:
+        """Tell what the chosen line means, in full."""
+        parts = self.table.chosen_parts()
+        self._means.setText(parts[0].words if parts else "")
+
+    def _paste(self) -> None:
+        try:
+            self.read(table_from_text(QGuiApplication.clipboard().text()))
+        except EagerLensError:
+            self.session.notice("There is no list to paste; copy it in your search tool first", needs=True)
+
+    def _load(self) -> None:
+        path = self.asker.open_file("Load a scan list", (LIST_FILE,), self.session.path) if self.asker else None
+        if path is not None:
+            self.read_file(path)
+
+    def read_file(self, path: Path) -> None:
+        """Take a list from a file."""
+        try:
+            self.read(read_table(path))
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+
+    def _take_over(self) -> None:
+        """Take the chosen lines over, or all when none is chosen."""
+        chosen = self.table.chosen_parts() or self.found
+        try:
+            edit = take_over(chosen)
+        except EagerLensError as error:
+            self.session.notice(str(error))
+            return
+        if self.session.apply(edit):
+            self.session.notice(edit.label, action="Undo", act=self.session.undo)
