@@ -52,6 +52,18 @@ class Workings(unittest.TestCase):
             self.working("rate", "cam-3").value, f"{figure(self.assessment.camera('cam-3').rate_mbps)} Mb/s"
         )
 
+    def test_what_a_camera_sees_is_worked_out_from_lens_and_distance(self):
+        lines = {line.label: line.value for line in self.working("view", "cam-26").lines}
+        self.assertEqual((lines["serves to"], lines["focal length that it needs"]), ("recognise", "11.1 mm"))
+        self.assertEqual(self.working("view", "cam-3").value, "none")
+
+    def test_a_promise_tells_its_assumptions_and_reasons(self):
+        working = self.working("promise", "rec-1")
+        self.assertIn("in 95 of 100 years", working.value)
+        lines = {line.label: line for line in working.lines}
+        self.assertEqual(lines["busy season"].origin, "assumed")
+        self.assertIn("of the variance", lines["The picture of Fan of tracks north"].value)
+
     def test_inputs_tell_where_they_come_from(self):
         origins = {line.label: line.origin for line in self.working("days", "rec-1").lines}
         self.assertEqual((origins["drives"], origins["reserve"], origins["usable"]), ("plan", "assumed", "worked out"))

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -64,8 +65,9 @@ class Promise(NamedTuple):
         return float(np.interp(least_days, xs, ys, left=1.0, right=0.0))
 
 
+@lru_cache(maxsize=2)
 def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Promise | None:
-    """The promise of a recorder; None while it has no space or nothing is written there.
+    """The promise of a recorder; None while it has no space or nothing is written there. The last few are kept.
 
     Raises:
         RefusedInput: when hardly anything is written, so that there is no telling how long it is kept.

@@ -8,7 +8,7 @@ from collections.abc import Callable, Container
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.radio import radio_figures
-from eager_lens.core.assess.workings import progress, storage, wiring
+from eager_lens.core.assess.workings import progress, promised, storage, view, wiring
 from eager_lens.core.assess.workings.base import FigureKind, FigureRef, Line, Working, with_unit
 
 __all__ = ["FigureKind", "FigureRef", "Line", "Working", "with_unit", "working_of"]
@@ -24,7 +24,7 @@ def working_of(ref: FigureRef, assessment: Assessment) -> Working | None:
 def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:
     """Ids of what has a figure of this kind."""
     facts = assessment.facts
-    if kind in ("rate", "gb-per-day", "volts"):
+    if kind in ("rate", "gb-per-day", "volts", "view"):
         return facts.camera_figures
     if kind == "load":
         return facts.topology.loads
@@ -41,6 +41,8 @@ _MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
     "days": storage.days,
     "incoming": storage.incoming,
     "drives": storage.drives,
+    "promise": promised.promised,
+    "view": view.view,
     "rate": storage.rate,
     "gb-per-day": storage.gb_per_day,
     "volts": wiring.volts,

@@ -58,6 +58,7 @@ class SidePanel(QWidget):
         self._session = session
         self._stage: Stage = "sizing"
         self._whole = False
+        self._worked_on: Assessment | None = None
         self._ref: FigureRef | None = None
         self._shown: tuple[object, ...] = ()
         self._title = label("", "heading")
@@ -131,7 +132,7 @@ class SidePanel(QWidget):
 
     def show_working(self, ref: FigureRef) -> None:
         """Show how a figure came about, and keep it up to date until it is closed."""
-        self._ref = ref
+        self._ref, self._worked_on = ref, self._session.assessment
         self.show()
         self._show_working(self._session.assessment)
 
@@ -141,6 +142,9 @@ class SidePanel(QWidget):
         self._working.hide()
 
     def _show_working(self, assessment: Assessment) -> None:
+        if self._ref is not None and self._ref.kind == "promise" and assessment is not self._worked_on:
+            # It is simulated; that is not for every edit. The page asks for it again when it is worked out anew.
+            self._ref = None
         working = working_of(self._ref, assessment) if self._ref is not None else None
         self._working.setVisible(working is not None)
         if working is not None:

@@ -14,6 +14,8 @@ FigureKind = Literal[
     "days",
     "incoming",
     "drives",
+    "promise",
+    "view",
     "rate",
     "gb-per-day",
     "volts",

@@ -9,6 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import figure, fixed
@@ -85,7 +86,8 @@ class PromiseView(QWidget):
             self._dark,
             None,
         )
-        head = row(self._words, self._ask)
+        self._how = button("Working", self._show_working, "quiet")
+        head = row(self._words, self._how, self._ask)
         head.setStretch(0, 1)
         fields = row(
             label("Days vary by", "small"),
@@ -101,6 +103,7 @@ class PromiseView(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
         self._ask.hide()
+        self._how.hide()
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Simulate a recorder's years, off the window's thread and a moment after the last edit; drop what is stale."""
@@ -112,6 +115,7 @@ class PromiseView(QWidget):
             self._task.cancel()
         self.promised = None
         self._ask.hide()
+        self._how.hide()
         if recorder is None or assessment.recorder(recorder.id).days is None:
             self._timer.stop()
             self._none("Register cameras on a recorder with drives: the days that can be promised are drawn here.")
@@ -158,6 +162,7 @@ class PromiseView(QWidget):
             self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
             return
         self.promised = promised
+        self._how.show()
         asked = assessment.job.retention.least_days
         name = assessment.facts.recorders[recorder_id].name
         self._words.setText(f"{name}: {figure(promised.promised_days)} days in 95 of 100 years; {figure(asked)} asked")
@@ -188,6 +193,10 @@ class PromiseView(QWidget):
             )
         )
         self.table.show_parts([reason for reason in promised.reasons if reason.share >= 0.005], assessment)
+
+    def _show_working(self) -> None:
+        if self.promised is not None:
+            self.session.show_working(FigureRef("promise", self.promised.recorder_id))
 
     def _picked(self, days: float) -> None:
         self._days = float(round(days)) or 1.0

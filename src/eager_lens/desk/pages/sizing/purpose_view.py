@@ -5,6 +5,7 @@ from __future__ import annotations
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import misses_purpose, placing_of
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
 from eager_lens.core.optics.placing import focal_for
@@ -40,16 +41,38 @@ def _needed(camera: Camera, assessment: Assessment) -> str:
     return figure(focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m))
 
 
+def _working(camera: Camera) -> FigureRef:
+    return FigureRef("view", camera.id)
+
+
 COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 150, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "purpose"), 84),
-    TableColumn("serves", "Serves to", _serves, width=96, mark=_mark),
-    TableColumn("px_per_m", "There", lambda c, a: _seen(c, "px_per_m", 0), unit="px per m", align="right", width=104),
+    TableColumn("serves", "Serves to", _serves, width=96, mark=_mark, working=_working),
+    TableColumn(
+        "px_per_m",
+        "There",
+        lambda c, a: _seen(c, "px_per_m", 0),
+        unit="px per m",
+        align="right",
+        width=104,
+        working=_working,
+    ),
     device_column(field_named(CAMERA_FIELDS, "target_m"), 84),
     device_column(field_named(CAMERA_FIELDS, "focal_mm"), 112),
-    TableColumn("needed", "Lens needed", _needed, unit="mm", align="right", width=122),
-    TableColumn("width", "Wide there", lambda c, a: _seen(c, "width_m", 1), unit="m", align="right", width=100),
-    TableColumn("blind", "Blind strip", lambda c, a: _seen(c, "blind_m", 1), unit="m", align="right", width=100),
+    TableColumn("needed", "Lens needed", _needed, unit="mm", align="right", width=122, working=_working),
+    TableColumn(
+        "width", "Wide there", lambda c, a: _seen(c, "width_m", 1), unit="m", align="right", width=100, working=_working
+    ),
+    TableColumn(
+        "blind",
+        "Blind strip",
+        lambda c, a: _seen(c, "blind_m", 1),
+        unit="m",
+        align="right",
+        width=100,
+        working=_working,
+    ),
     device_column(field_named(CAMERA_FIELDS, "mount_height_m"), 106),
     device_column(field_named(CAMERA_FIELDS, "sensor_width_mm"), 118),
     device_column(field_named(CAMERA_FIELDS, "picture"), 88),

@@ -1,0 +1,43 @@
+"""Working of what can be promised."""
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.workings.base import Line, Working, rates_origin
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.units import figure
+
+FORMULA = (
+    "each year every stream's rate is its mean times exp(z x spread); each day all events times a gamma number; the "
+    "day's bytes from mean and variance of Poisson coverage; kept = the days back whose bytes fit the space; promised = "
+    "what holds on the worst day in 95 of 100 years"
+)
+
+
+def promised(recorder_id: str, assessment: Assessment) -> Working:
+    """The days that can be promised. It simulates, unless that was done for this job just now."""
+    from eager_lens.core.assess.promise import YEARS, promise  # it loads the numeric library
+
+    name, got = assessment.facts.recorders[recorder_id].name, assessment.recorder(recorder_id)
+    title = f"Days to promise, {name}"
+    found = promise(assessment, recorder_id)
+    if found is None:
+        return Working(title, "none", FORMULA, (Line("stored", "nothing, or there is no space", "plan"),), "")
+    activity, assumed = assessment.job.activity, assessment.job.assumed
+    origin = rates_origin(assessment)
+    season = f"{activity.busy_days} days a year, {figure(activity.busy_factor)} times the events"
+    lines = (
+        Line("usable", f"{figure(got.usable_tb)} TB", "worked out"),
+        Line("stored on a mean day", f"{figure(got.gb_per_day)} GB by {got.cameras} cameras", origin),
+        Line("years simulated", f"{YEARS}, seed {activity.seed}", "plan"),
+        Line("a day's events vary by", f"{figure(100 * activity.day_spread)} %", "assumed"),
+        Line("busy season", season if activity.busy_days else "none", "assumed"),
+        Line("of a rate's spread, common to all", f"{figure(100 * stream_assumptions().shared_share)} %", "assumed"),
+        Line("H.265 saves", f"{figure(100 * assumed.h265_saved_share)} %", "assumed"),
+        *(
+            Line(reason.words, f"{figure(100 * reason.share)} % of the variance", "worked out")
+            for reason in found.reasons[:3]
+        ),
+        Line("on a typical day", f"{figure(found.typical_days)} days", "worked out"),
+        Line("oldest, in 95 of 100 years", f"{figure(found.longest_days)} days", "worked out"),
+    )
+    value = f"{figure(found.promised_days)} days in 95 of 100 years"
+    return Working(title, value, FORMULA, lines, "Monte Carlo simulation; ranges as told in each rate's working")
