@@ -31,7 +31,8 @@ def week_of(mode="always", start_h=0, end_h=24, id="week-1", name="Round the clo
 
 
 def lan(id="lan-1", cidr="172.22.40.0/24", gateway="172.22.40.1", first="172.22.40.100", last="172.22.40.199", **more):
-    return SubnetPlan(id=id, name=more.pop("name", "LAN"), cidr=cidr, gateway=gateway, pool_first=first, pool_last=last)
+    base = {"id": id, "name": "LAN", "cidr": cidr, "gateway": gateway, "pool_first": first, "pool_last": last}
+    return SubnetPlan(**{**base, **more})
 
 
 def camera(number, **fields):

@@ -298,7 +298,10 @@ class PowerUnit(Plain):
 
 
 class SubnetPlan(Plain):
-    """A subnet of the job: its size, its way out, and what the address server leases in it."""
+    """A subnet of the job: its size, its way out, and what the address server leases in it.
+
+    ``leases_in_use`` of the pool are taken now, and ``new_leases_per_month`` devices come that the server does not know.
+    """
 
     id: Id
     name: Annotated[Text, Field(min_length=1)]
@@ -306,6 +309,8 @@ class SubnetPlan(Plain):
     gateway: Address = ""
     pool_first: Address = ""
     pool_last: Address = ""
+    leases_in_use: Annotated[Whole, Field(le=2**24)] = 10
+    new_leases_per_month: Annotated[Number, Field(le=1e6)] = 5
 
 
 class Week(Plain):

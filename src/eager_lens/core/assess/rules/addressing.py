@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import lru_cache
 
+from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
 from eager_lens.core.job.model import Device, Job, SubnetPlan, role_of
-from eager_lens.core.units import count
+from eager_lens.core.units import count, figure
 
 MOST_TOLD_APART = 12
 """Beyond so many findings of one kind they are told as one."""
@@ -148,11 +149,14 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
     if plan.pool_first and plan.pool_last:
         first, last = address_number(plan.pool_first), address_number(plan.pool_last)
         if first <= number <= last:
+            size = last - first + 1
+            chance = collision_share(size, plan.leases_in_use, plan.new_leases_per_month, MONTHS_TOLD)
             return found(
                 "in-pool",
                 "is inside the leased pool",
-                f"The address server leases {plan.pool_first} to {plan.pool_last}. Weeks from now it may give this "
-                "address to a phone, and the camera vanishes.",
+                f"The address server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
+                f"camera vanishes. Within {MONTHS_TOLD} months the chance is about {figure(100 * chance, 2)} %, with "
+                f"{figure(plan.new_leases_per_month)} new devices a month (assumed).",
                 "Move it out of the pool, make the pool smaller, or reserve the address in the router.",
             )
     return None

@@ -9,9 +9,10 @@ from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.rules.addressing import free_hosts, suggested_subnet
+from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all, room_of
 from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
-from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named
+from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named, number_from
 from eager_lens.core.job.model import Job, SubnetPlan, role_of
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import Asker
@@ -34,6 +35,26 @@ def _subnet_column(name: str, heading: str, width: int) -> TableColumn:
     return TableColumn(name, heading, lambda plan, _: getattr(plan, name), edit, width=width)
 
 
+def _number_column(name: str, heading: str, width: int, stretch: bool = False) -> TableColumn:
+    def edit(parts: Sequence[SubnetPlan], text: str, job: Job) -> Edit:
+        try:
+            value = number_from(text)
+        except ValueError as error:
+            raise RefusedInput(heading, str(error)) from error
+        whole = int(value) if value == int(value) else value
+        return set_subnet(parts[0].id, f"Set {heading.lower()} {text.strip()}", **{name: whole})
+
+    return TableColumn(
+        name,
+        heading,
+        lambda plan, _: figure(getattr(plan, name), 6),
+        edit,
+        align="right",
+        width=width,
+        stretch=stretch,
+    )
+
+
 SUBNET_COLUMNS: tuple[TableColumn, ...] = (
     _subnet_column("name", "Subnet", 140),
     _subnet_column("cidr", "Range", 120),
@@ -47,8 +68,9 @@ SUBNET_COLUMNS: tuple[TableColumn, ...] = (
         lambda plan, a: figure(free_hosts(plan, a.facts), 9),
         align="right",
         width=60,
-        stretch=True,
     ),
+    _number_column("leases_in_use", "Leases in use", 116),
+    _number_column("new_leases_per_month", "New a month", 110, stretch=True),
 )
 
 DEVICE_COLUMNS: tuple[TableColumn, ...] = (
@@ -127,7 +149,9 @@ class AddressesPage(Page):
         marks = marks_by_subject(assessment, "addresses")
         self.subnets.show_parts(job.subnets, assessment, marks)
         rows = min(5, max(1, len(job.subnets)))
-        self.subnets.setFixedHeight(look.px(25) * rows + self.subnets.horizontalHeader().sizeHint().height() + 4)
+        self.subnets.setFixedHeight(
+            look.px(25) * rows + self.subnets.horizontalHeader().sizeHint().height() + look.px(14)
+        )
         self.subnets.setVisible(bool(job.subnets))
         self.devices.show_parts(assessment.facts.devices, assessment, marks)
         self._none.setText(
