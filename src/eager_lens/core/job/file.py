@@ -134,8 +134,8 @@ def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False)
     return _stamp(data)
 
 
-def write_whole(path: Path, data: bytes) -> None:
-    """Write a file so that at every moment either the old or the new content is there, whole.
+def write_whole(path: Path, data: bytes, mode: int = 0o644) -> None:
+    """Write a file so that at every moment either the old or the new content is there, whole; ``mode`` is that of a new one.
 
     Raises:
         OSError: when it cannot be written; the old content is untouched and no temporary file is left.
@@ -146,7 +146,7 @@ def write_whole(path: Path, data: bytes) -> None:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        Path(name).chmod(path.stat().st_mode & 0o777 if path.exists() else 0o644)
+        Path(name).chmod(path.stat().st_mode & 0o777 if path.exists() else mode)
         Path(name).replace(path)
     except BaseException:
         with contextlib.suppress(OSError):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
@@ -14,6 +14,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Job, Recorder
 from eager_lens.core.job.registering import fill_the_channels, put_on_channel, register_on, unregister
 from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.pages.bench.passwords_view import PasswordsView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label
@@ -55,6 +56,9 @@ class BenchPage(Page):
             self._put,
             button("Take the chosen off", self._take_off, "quiet"),
             button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"),
+            button(
+                "Passwords …", self.show_passwords, "quiet", tip="Made by rule, kept in a sealed file beside the job"
+            ),
         ):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
@@ -68,9 +72,18 @@ class BenchPage(Page):
         self.boards: dict[str, tuple[Meter, ChannelBoard]] = {}
         self.cameras = RecordTable(session, COLUMNS)
         self.cameras.setDragEnabled(True)
-        self.body.addWidget(self._scroll, 5)
-        self.body.addWidget(label("All cameras", "heading"))
-        self.body.addWidget(self.cameras, 4)
+        registering = QWidget()
+        layout = column(self._scroll, label("All cameras", "heading"), self.cameras, spacing=SPACE.HALF)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setStretch(0, 5)
+        layout.setStretch(2, 4)
+        registering.setLayout(layout)
+        self.passwords = PasswordsView(session)
+        self._stack = QStackedWidget()
+        self.passwords.closed.connect(lambda: self._stack.setCurrentIndex(0))
+        self._stack.addWidget(registering)
+        self._stack.addWidget(self.passwords)
+        self.body.addWidget(self._stack, 1)
         self.body.addWidget(
             label(
                 "Recorder first, then cameras; give them three to five minutes to start before you judge. A new camera wants a "
@@ -85,6 +98,13 @@ class BenchPage(Page):
         """Draw boards and table."""
         self.cameras.show_parts(assessment.job.cameras, assessment, marks_by_subject(assessment, "bench"))
         self._draw_boards(assessment)
+        if self.passwords.isVisible():
+            self.passwords.show_assessment(assessment)
+
+    def show_passwords(self) -> None:
+        """Bring the device passwords into sight, closed."""
+        self._stack.setCurrentIndex(1)
+        self.passwords.show_assessment(self.session.assessment)
 
     def _draw_boards(self, assessment: Assessment) -> None:
         recorders = assessment.job.recorders[:MOST_BOARDS]

@@ -1,0 +1,327 @@
+"""Device passwords: made by rule, kept in the sealed file beside the job, copied for a moment."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QGuiApplication, QHideEvent
+from PySide6.QtWidgets import QCheckBox, QLineEdit, QSizePolicy, QStackedWidget, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.job.file import ENDING
+from eager_lens.core.job.model import role_of
+from eager_lens.core.sealed.passwords import made, weakness
+from eager_lens.core.sealed.vault import Vault, read_vault, sealed_path, write_vault
+from eager_lens.core.units import count
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+CLEARED_AFTER_MS = 30_000
+HIDDEN = "••••••••"
+CLOSED_PAGE, OPEN_PAGE = 0, 1
+
+
+class Kept(NamedTuple):
+    """A row: a device and its password, as far as it may be seen."""
+
+    id: str
+    name: str
+    role: str
+    address: str
+    shown: str
+
+
+COLUMNS = (
+    TableColumn("name", "Device", lambda kept, a: kept.name, width=190),
+    TableColumn("role", "Kind", lambda kept, a: kept.role, width=80),
+    TableColumn("address", "Address", lambda kept, a: kept.address or "–", width=120),
+    TableColumn("shown", "Password", lambda kept, a: kept.shown, width=220, stretch=True),
+)
+
+
+class PasswordsView(QWidget):
+    """Closed until the passphrase is typed; closed again when the view is left."""
+
+    closed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.vault: Vault | None = None
+        self._before: Vault | None = None
+        self._passphrase = ""
+        self._path: Path | None = None
+        self._opened = session.times_opened
+        self._pages = QStackedWidget()
+        self._pages.addWidget(self._made_closed())
+        self._pages.addWidget(self._made_open())
+        self._words = label("", "heading", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        head = row(self._words, button("Close", self.closed.emit, "quiet"))
+        head.setStretch(0, 1)
+        layout = column(head, self._pages, spacing=SPACE.HALF)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(layout)
+        self._clear = QTimer(self)
+        self._clear.setSingleShot(True)
+        self._clear.setInterval(CLEARED_AFTER_MS)
+        self._clear.timeout.connect(self.clear_clipboard)
+        self._copied = ""
+        QGuiApplication.clipboard().dataChanged.connect(self._watch_clipboard)
+        session.state_changed.connect(self._follow_job)
+
+    def _made_closed(self) -> QWidget:
+        self._why = label("", "muted", wrap=True)
+        self._first, self._again = QLineEdit(), QLineEdit()
+        for field, name in ((self._first, "Passphrase"), (self._again, "The same passphrase again")):
+            field.setEchoMode(QLineEdit.EchoMode.Password)
+            field.setPlaceholderText(name)
+            field.setAccessibleName(name)
+            field.setMaximumWidth(look.px(340))
+            field.returnPressed.connect(self._open)
+        self._go = button("Open", self._open, "main")
+        whole = QWidget()
+        whole.setLayout(column(self._why, row(self._first, None), row(self._again, None), row(self._go, None), None))
+        return whole
+
+    def _made_open(self) -> QWidget:
+        self.table = RecordTable(self.session, COLUMNS)
+        self.table.empty_words = "Devices appear here once cameras or recorders are in the job."
+        self._shown = QCheckBox("show")
+        self._shown.toggled.connect(lambda _: self._show())
+        self._one = QCheckBox("one for the whole site")
+        self._one.clicked.connect(lambda _: self._set_one_for_all(self._one.isChecked()))
+        self._own = QLineEdit()
+        self._own.setEchoMode(QLineEdit.EchoMode.Password)
+        self._own.setPlaceholderText("type one for the chosen")
+        self._own.setAccessibleName("A password of your own for the chosen devices")
+        self._own.setMaximumWidth(look.px(200))
+        self._own.returnPressed.connect(self._type_own)
+        self._caution = label(
+            "One password for all: whoever learns it at one camera has every device. One for each is safer.",
+            "caution",
+            wrap=True,
+        )
+        acts = row(
+            button("Make the missing ones", self._make_missing, "main"),
+            button("Make anew for the chosen", self._make_anew),
+            button("Copy", self._copy, tip="The clipboard is cleared after 30 seconds"),
+            self._own,
+            self._one,
+            self._shown,
+            None,
+            spacing=SPACE.HALF,
+        )
+        whole = QWidget()
+        layout = column(acts, self.table, self._caution, spacing=SPACE.HALF)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(0, 0, 0, 0)
+        whole.setLayout(layout)
+        return whole
+
+    # ---- open and closed -----------------------------------------------------------------------------------------
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Follow the job's devices."""
+        self._show()
+
+    def _follow_job(self) -> None:
+        """What belongs to another job, or to another file of it, is closed."""
+        path = None if self.session.path is None else sealed_path(self.session.path, ENDING)
+        if self.vault is not None and (self._opened != self.session.times_opened or path != self._path):
+            self.shut()
+        if self.isVisible():
+            self._show()
+
+    def shut(self) -> None:
+        """Forget everything, and close."""
+        self.vault, self._before, self._passphrase = None, None, ""
+        for field in (self._first, self._again, self._own):
+            field.clear()
+        self._shown.setChecked(False)
+        self.clear_clipboard()
+        self._show()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Leaving the view closes it."""
+        if not event.spontaneous():
+            self.shut()
+
+    def _show(self) -> None:
+        self._path = None if self.session.path is None else sealed_path(self.session.path, ENDING)
+        there = self._path is not None and self._path.exists()
+        self._pages.setCurrentIndex(CLOSED_PAGE if self.vault is None else OPEN_PAGE)
+        if self.vault is None:
+            self._words.setText("Device passwords")
+            self._first.setVisible(self._path is not None)
+            self._again.setVisible(self._path is not None and not there)
+            self._go.setVisible(self._path is not None)
+            self._go.setText("Open" if there else "Make the sealed file")
+            if self._path is None:
+                self._why.setText(
+                    "Save the job first: passwords stand in a sealed file beside it, never in the job itself."
+                )
+            elif there:
+                self._why.setText(
+                    f"They are sealed in {self._path.name}. Its passphrase opens it; nobody can recover that."
+                )
+            else:
+                self._why.setText(
+                    f"They will be sealed in {self._path.name}, beside the job. Choose a passphrase of ten "
+                    "characters or more that you will remember: nobody can recover it."
+                )
+            self.table.show_parts([], self.session.assessment)
+            return
+        kept = self.vault.passwords
+        devices = [device for device in self.session.job.devices() if role_of(device) != "other"]
+        self.table.show_parts(
+            [
+                Kept(d.id, d.name, role_of(d), d.address, self._seen(kept[d.id]) if d.id in kept else "none yet")
+                for d in devices
+            ],
+            self.session.assessment,
+        )
+        missing = sum(device.id not in kept for device in devices)
+        told = "every device has its password" if not missing else f"{count(missing, 'device')} without a password"
+        self._words.setText(f"Sealed in {self._path.name if self._path else ''}: {told}")
+        self._one.setChecked(self.vault.one_for_all)
+        self._caution.setVisible(self.vault.one_for_all)
+
+    def _seen(self, password: str) -> str:
+        return password if self._shown.isChecked() else HIDDEN
+
+    def _open(self) -> None:
+        if self._path is None:
+            return
+        passphrase, there = self._first.text(), self._path.exists()
+        try:
+            if there:
+                vault = read_vault(self._path, passphrase)
+            elif passphrase != self._again.text():
+                self.session.notice("The two passphrases differ; type the same one twice", needs=True)
+                return
+            else:
+                vault = Vault()
+                write_vault(self._path, vault, passphrase)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            self._first.selectAll()
+            return
+        self.vault, self._passphrase, self._opened = vault, passphrase, self.session.times_opened
+        for field in (self._first, self._again):
+            field.clear()
+        self._show()
+        self.table.setFocus()
+
+    # ---- passwords -----------------------------------------------------------------------------------------------
+
+    def _keep(self, passwords: dict[str, str], one_for_all: bool | None = None) -> bool:
+        """Seal with other passwords; what was sealed stays when that fails."""
+        if self.vault is None or self._path is None:
+            return False
+        only = self.vault.one_for_all if one_for_all is None else one_for_all
+        vault = Vault({**self.vault.passwords, **passwords}, only)
+        try:
+            write_vault(self._path, vault, self._passphrase)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return False
+        self._before, self.vault = self.vault, vault
+        self._show()
+        return True
+
+    def _told(self, text: str) -> None:
+        """Tell what was done, with a way back: a password that is on a device must not be lost by a slip."""
+        self.session.notice(text, action="Undo", act=self._take_back)
+
+    def _take_back(self) -> None:
+        """Seal again what was sealed before the last change."""
+        before = self._before
+        if before is None or self.vault is None or self._path is None:
+            return
+        try:
+            write_vault(self._path, before, self._passphrase)
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return
+        self.vault, self._before = before, None
+        self._show()
+
+    def _ids(self, chosen: bool) -> list[str]:
+        if chosen:
+            return [part.id for part in self.table.chosen_parts()]
+        return [device.id for device in self.session.job.devices() if role_of(device) != "other"]
+
+    def _make_missing(self) -> None:
+        if self.vault is None:
+            return
+        missing = [one for one in self._ids(chosen=False) if one not in self.vault.passwords]
+        if not missing:
+            self.session.notice("Every device has its password")
+            return
+        present = next(iter(self.vault.passwords.values()), None) if self.vault.one_for_all else None
+        shared = present or made()
+        new = {one: shared if self.vault.one_for_all else made() for one in missing}
+        if self._keep(new):
+            self._told(f"{count(len(new), 'password')} made and sealed")
+
+    def _make_anew(self) -> None:
+        chosen = self._ids(chosen=True)
+        if not chosen or self.vault is None:
+            self.session.notice("Choose the devices first whose passwords are to be made anew", needs=True)
+            return
+        shared = made()
+        ids = self._ids(chosen=False) if self.vault.one_for_all else chosen
+        if self._keep({one: shared if self.vault.one_for_all else made() for one in ids}):
+            self._told("Made anew and sealed; set them on the devices too")
+
+    def _type_own(self) -> None:
+        chosen, typed = self._ids(chosen=True), self._own.text()
+        wrong = weakness(typed)
+        if not chosen or wrong:
+            self.session.notice(
+                f"Not taken: {wrong}" if wrong else "Choose the devices first that it is for", needs=True
+            )
+            return
+        if self._keep(dict.fromkeys(chosen, typed)):
+            self._own.clear()
+            self._told(f"Sealed for {count(len(chosen), 'device')}")
+
+    def _set_one_for_all(self, on: bool) -> None:
+        if self.vault is None:
+            return
+        ids = self._ids(chosen=False)
+        shared = next(iter(self.vault.passwords.values()), None) or made()
+        if self._keep(dict.fromkeys(ids, shared) if on else {one: made() for one in ids}, one_for_all=on):
+            self._told("One password for every device" if on else "A password of its own for each device")
+
+    def _copy(self) -> None:
+        chosen = self._ids(chosen=True)
+        if self.vault is None or not chosen or chosen[0] not in self.vault.passwords:
+            self.session.notice("Choose one device that has a password", needs=True)
+            return
+        QGuiApplication.clipboard().setText(self.vault.passwords[chosen[0]])
+        self.session.notice("Copied; the clipboard is cleared in 30 seconds")
+
+    def _watch_clipboard(self) -> None:
+        """Whatever is copied with a password in it, rows of the table too, is cleared after a while."""
+        if self.vault is None:
+            return
+        text = QGuiApplication.clipboard().text()
+        if any(password in text for password in self.vault.passwords.values()):
+            self._copied = text
+            self._clear.start()
+
+    def clear_clipboard(self) -> None:
+        """Take what was copied with a password in it off the clipboard, unless something else was copied since."""
+        self._clear.stop()
+        if self._copied and QGuiApplication.clipboard().text() == self._copied:
+            QGuiApplication.clipboard().clear()
+        self._copied = ""

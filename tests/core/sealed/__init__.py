@@ -1,0 +1,1 @@
+"""Secrets and their sealed file."""

@@ -1,0 +1,131 @@
+"""Device passwords in the real window: sealed, opened, copied for a moment, and nowhere else."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from eager_lens.core.exchange.convert import convert
+from eager_lens.core.job.edits import set_fields
+from eager_lens.desk.trouble import trouble_text
+from tests.desk.base import WindowCase
+
+PASSPHRASE = "four quiet brass lamps"
+PLANTED = "Planted-Secret-77"
+
+
+class Passwords(WindowCase):
+    def opened(self):
+        page = self.open_demo("bench")
+        self.session.save_as(self.folder / "depot.lens.json")
+        self.press(page, "Passwords")
+        self.view = page.passwords
+        for field in (self.view._first, self.view._again):
+            field.setFocus()
+            QTest.keyClicks(field, PASSPHRASE)
+        self.press(page, "Make the sealed file")
+        return page
+
+    def row(self, name):
+        self.view.table.setFocus()
+        self.view.table.selectRow(self.row_named(self.view.table, name))
+
+    def plant(self, name="Road one"):
+        self.row(name)
+        self.view._own.setFocus()
+        QTest.keyClicks(self.view._own, PLANTED)
+        self.key(self.view._own, Qt.Key.Key_Return)
+
+    def test_a_job_without_a_file_is_to_be_saved_first(self):
+        page = self.open_demo("bench")
+        self.press(page, "Passwords")
+        self.assertIn("Save the job first", page.passwords._why.text())
+        self.assertFalse(page.passwords._first.isVisible())
+
+    def test_made_for_each_sealed_and_opened_again(self):
+        page = self.opened()
+        self.press(page, "Make the missing ones")
+        kept = dict(self.view.vault.passwords)
+        self.assertEqual(len(set(kept.values())), len(kept))
+        self.assertIn("every device has its password", self.view._words.text())
+        self.assertEqual(self.cell(self.view.table, 0, "shown"), "••••••••")
+        self.press(self.view, "Close")
+        self.assertIsNone(self.view.vault)
+        self.press(page, "Passwords")
+        QTest.keyClicks(self.view._first, "not the passphrase")
+        self.key(self.view._first, Qt.Key.Key_Return)
+        self.assertIn("the file itself is whole", self.last_notice())
+        self.view._first.clear()
+        QTest.keyClicks(self.view._first, PASSPHRASE)
+        self.key(self.view._first, Qt.Key.Key_Return)
+        self.assertEqual(self.view.vault.passwords, kept)
+
+    def test_one_for_the_site_has_its_caution_and_a_way_back(self):
+        page = self.opened()
+        self.press(page, "Make the missing ones")
+        before = dict(self.view.vault.passwords)
+        self.view._one.click()
+        self.assertEqual(len(set(self.view.vault.passwords.values())), 1)
+        self.assertTrue(self.view._caution.isVisible())
+        self.notices[-1].act()
+        self.assertEqual(self.view.vault.passwords, before)
+
+    def test_weak_and_differing_ones_are_refused(self):
+        page = self.opened()
+        self.row("Road one")
+        QTest.keyClicks(self.view._own, "short")
+        self.key(self.view._own, Qt.Key.Key_Return)
+        self.assertIn("8 at least", self.last_notice())
+        self.assertEqual(self.view.vault.passwords, {})
+        self.assertTrue(page.isVisible())
+
+    def test_two_different_passphrases_make_no_file(self):
+        page = self.open_demo("bench")
+        self.session.save_as(self.folder / "depot.lens.json")
+        self.press(page, "Passwords")
+        QTest.keyClicks(page.passwords._first, PASSPHRASE)
+        QTest.keyClicks(page.passwords._again, PASSPHRASE + "x")
+        self.press(page, "Make the sealed file")
+        self.assertIn("differ", self.last_notice())
+        self.assertFalse((self.folder / "depot.sealed.json").exists())
+
+    def test_the_clipboard_is_cleared(self):
+        page = self.opened()
+        self.plant()
+        self.row("Road one")
+        self.press(page, "Copy")
+        self.assertEqual(self.clipboard(), PLANTED)
+        self.assertTrue(self.view._clear.isActive())
+        self.view._clear.timeout.emit()
+        self.assertEqual(self.clipboard(), "")
+        self.press(page, "Copy")
+        self.clipboard("something else")
+        self.view.clear_clipboard()
+        self.assertEqual(self.clipboard(), "something else")
+
+    def test_a_planted_password_stands_nowhere_but_sealed(self):
+        self.opened()
+        self.plant()
+        self.session.apply(set_fields(["cam-3"], "Rename", name="Road 1"))
+        self.session._write_copy()
+        self.wait_for_work()
+        self.session.save_as(self.folder / "depot.lens.json")
+        for ending in (".csv", ".xlsx", ".html", ".pdf"):
+            convert(self.folder / "depot.lens.json", self.folder / f"out{ending}", "2026-11-25")
+        try:
+            raise ValueError(f"{self.view.vault} {PLANTED}")
+        except ValueError as error:
+            (self.folder / "trouble.txt").write_text(trouble_text(type(error), error.__traceback__), "utf-8")
+        files = [path for path in Path(self.folder).rglob("*") if path.is_file()]
+        self.assertIn("depot.sealed.json", {path.name for path in files})
+        for path in files:
+            self.assertNotIn(PLANTED.encode(), path.read_bytes(), path.name)
+        self.assertNotIn(PLANTED, repr(self.view.vault))
+        self.assertNotIn(PLANTED, "".join(notice.text for notice in self.notices))
+
+    def test_another_job_closes_it(self):
+        self.opened()
+        self.plant()
+        self.window.open_demo()
+        self.assertIsNone(self.view.vault)
+        self.assertEqual(self.view._passphrase, "")
