@@ -392,3 +392,15 @@ class BestPicture(WindowCase):
         self.wait_for_work()
         self.assertIn("stopped", page.best._words.text())
         self.assertIsNone(page.best.picked)
+
+
+class Room(WindowCase):
+    def test_a_tall_tab_takes_no_room_from_the_next(self):
+        page = self.open_demo()
+        before = page.cameras.height()
+        for at in range(len(page.tabs)):
+            page._show_tab(at)
+            self.wait_for_work()
+        page.show_cameras()
+        self.wait_for_work()
+        self.assertEqual(page.cameras.height(), before)

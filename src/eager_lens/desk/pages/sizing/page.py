@@ -32,6 +32,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -51,7 +52,8 @@ class ShowsRecorder(Protocol):
 class Tab(NamedTuple):
     """A tab: its words, the picture above, the table below, and a hint beside the tabs.
 
-    A picture beside the meters is ``beside`` them; one that takes their room too is not.
+    A picture beside the meters is ``beside`` them; one that takes their room too is not. The picture gets ``share`` of
+    the height, to six of the table.
     """
 
     words: str
@@ -59,6 +61,7 @@ class Tab(NamedTuple):
     below: QWidget
     beside: bool
     hint: str
+    share: int = 5
 
 
 def dropped_clip(data: QMimeData) -> Path | None:
@@ -90,7 +93,7 @@ class SizingPage(Page):
                 "Cameras", self.curve, self.cameras, True, "Dashed: assumed. Type over a rate to enter a measured one."
             ),
             Tab("Recorders", self.curve, self._recorders_and_drives(), True, "Type over any cell."),
-            Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from."),
+            Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 8),
             Tab(
                 "What helps most",
                 self.curve,
@@ -98,9 +101,9 @@ class SizingPage(Page):
                 True,
                 "Each change alone; measured cameras stay as they are.",
             ),
-            Tab("Best picture", self.best, self.best.table, True, "What is given up where, most first."),
+            Tab("Best picture", self.best, self.best.table, True, "What is given up where, most first.", 8),
             Tab("Purpose", self.purpose.sketch, self.purpose.table, False, "Aimed at a face; purposes by IEC 62676-4."),
-            Tab("Clip", self.clip, self.clip.below, False, "What the real camera sent."),
+            Tab("Clip", self.clip, self.clip.below, False, "What the real camera sent.", 6),
         )
         self._lay_out()
         self.meters.pressed.connect(self._meter_pressed)
@@ -120,7 +123,7 @@ class SizingPage(Page):
 
     def _lay_out(self) -> None:
         """Pictures beside the meters in one stack, that stack and the wider pictures in another; tables in a third."""
-        self._beside, self._above, self._below = QStackedWidget(), QStackedWidget(), QStackedWidget()
+        self._beside, self._above, self._below = CurrentStack(), CurrentStack(), QStackedWidget()
         with_meters = QWidget()
         top = row(self._beside, self.meters, spacing=SPACE.WIDE)
         top.setStretch(0, 13)
@@ -156,6 +159,7 @@ class SizingPage(Page):
         if tab.beside:
             self._beside.setCurrentWidget(tab.above)
         self._above.setCurrentWidget(self._with_meters if tab.beside else tab.above)
+        self.body.setStretch(self.body.indexOf(self._above), tab.share)
         for number, one in enumerate(self._buttons):
             one.setChecked(number == at)
         self._fit_hint()

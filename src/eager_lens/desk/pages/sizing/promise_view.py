@@ -78,12 +78,13 @@ class PromiseView(QWidget):
             field.typed.connect(self._assumed_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
         assumed = row(
-            label("Assumed: H.265 saves", "small"),
+            label("H.265 saves", "small"),
             self._saved,
-            label("noise let through", "small"),
+            label("noise kept", "small"),
             self._noise,
             label("dark", "small"),
             self._dark,
+            label("(assumed)", "small"),
             None,
         )
         self._how = button("Working", self._show_working, "quiet")
