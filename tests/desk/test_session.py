@@ -8,12 +8,14 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from PySide6.QtCore import QThreadPool
 from PySide6.QtTest import QSignalSpy, QTest
 
-from eager_lens.core.errors import ChangedOnDisk, FileTrouble
+from eager_lens.core.errors import ChangedOnDisk, FileTrouble, RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.file import job_text, read_job
 from eager_lens.desk.autosave import Autosave, discard, left_work
+from eager_lens.desk.background import start
 from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
 from tests.desk.base import SessionCase
 from tests.support import camera, demo_job, job_with
@@ -271,3 +273,38 @@ class PreferenceFile(SessionCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Background(SessionCase):
+    """Work off the window's thread."""
+
+    def told(self, work, wait_first):
+        task = start(work)
+        if wait_first:
+            QThreadPool.globalInstance().waitForDone(5000)
+        heard = []
+        task.done.connect(lambda value: heard.append(("done", value)))
+        task.failed.connect(lambda text: heard.append(("failed", text)))
+        task.cancelled.connect(lambda: heard.append(("cancelled",)))
+        self.wait_for_work()
+        return heard
+
+    def test_an_end_before_anybody_listens_is_still_told(self):
+        def works(task):
+            yield 0.5
+            return 7
+
+        def fails(task):
+            yield 0.5
+            raise RefusedInput("x", "no")
+
+        self.assertEqual(self.told(works, wait_first=True), [("done", 7)])
+        self.assertEqual(self.told(fails, wait_first=True), [("failed", "x: no")])
+
+    def test_stopped_work_is_told_as_that(self):
+        def waits(task):
+            task.cancel()
+            task.step(0.5)
+            yield 1.0
+
+        self.assertEqual(self.told(waits, wait_first=False), [("cancelled",)])

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Generator
 from typing import Any, TypeVar
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, Signal
 
 from eager_lens.core.errors import EagerLensError
 
@@ -29,10 +29,23 @@ class Task(QObject):
     done = Signal(object)
     failed = Signal(str)
     cancelled = Signal()
+    ended = Signal(str, object)
+    """How the work came to its end, from its own thread; only this class listens to it."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._stop = False
+        # Through the event loop of the thread that made the task: work that ends at once, before whoever started it
+        # has connected, is still told.
+        self.ended.connect(self._tell, Qt.ConnectionType.QueuedConnection)
+
+    def _tell(self, how: str, what: object) -> None:
+        if how == "done":
+            self.done.emit(what)
+        elif how == "failed":
+            self.failed.emit(str(what))
+        else:
+            self.cancelled.emit()
 
     def cancel(self) -> None:
         """Ask the work to stop at its next place to stop."""
@@ -77,18 +90,15 @@ class _Runner(QRunnable):
                     raise Stopped
                 task.progressed.emit(next(generator))
         except StopIteration as end:
-            if task.stopping:
-                task.cancelled.emit()
-            else:
-                task.done.emit(end.value)
+            task.ended.emit("cancelled" if task.stopping else "done", end.value)
         except Stopped:
-            task.cancelled.emit()
+            task.ended.emit("cancelled", None)
         except EagerLensError as error:
-            task.failed.emit(str(error))
+            task.ended.emit("failed", str(error))
 
 
 def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None) -> Task:
-    """Start work in the application's thread pool; connect to the task's signals at once."""
+    """Start work in the application's thread pool; its end is told once control is back at the event loop."""
     task = Task(parent)
     QThreadPool.globalInstance().start(_Runner(task, work))
     return task

@@ -101,6 +101,13 @@ class EachRule(unittest.TestCase):
             Severity.FAULT,
             lambda: job_with([camera(n, hardware_address="02:00:00:00:00:01") for n in (1, 2)]),
         ),
+        ("reservation-unknown", Severity.DOUBT, lambda: job_with([camera(1, address_way="reserved")])),
+        (
+            "reservations",
+            Severity.NOTE,
+            lambda: job_with([camera(1, address_way="reserved", hardware_address="02:00:00:00:00:01")]),
+        ),
+        ("not-given", Severity.DOUBT, lambda: job_with([camera(1, address_way="recorder")])),
         ("no-address", Severity.DOUBT, lambda: job_with([camera(1, address="")])),
         ("no-subnet", Severity.DOUBT, lambda: job_with([camera(1, subnet="lan-9")])),
         (
@@ -283,6 +290,11 @@ class Wording(unittest.TestCase):
         self.assertEqual(names_listed(["A"]), "A")
         self.assertEqual(names_listed(["A", "B", "C"]), "A, B and C")
         self.assertEqual(names_listed([*"ABCDE"]), "A, B, C and 2 more")
+
+    def test_a_reserved_address_may_lie_in_the_pool(self):
+        inside = {"address": "172.22.40.150", "hardware_address": "02:00:00:00:00:01"}
+        self.assertIn("in-pool", codes(job_with([camera(1, **inside, address_way="frozen")])))
+        self.assertNotIn("in-pool", codes(job_with([camera(1, **inside, address_way="reserved")])))
 
     def test_many_cameras_that_miss_their_purpose_are_one_finding(self):
         few = job_with([camera(n, purpose="identify", target_m=20) for n in range(1, 6)])

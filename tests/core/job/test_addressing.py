@@ -30,6 +30,20 @@ class PlanAll(unittest.TestCase):
             [code for code in codes(planned) if "address" in code or code in ("in-pool", "outside-subnet")]
         )
 
+    def test_what_the_router_reserves_stays_and_nobody_else_gets_it(self):
+        job = job_with(
+            [
+                camera(1, address="172.22.40.150", address_way="reserved"),
+                camera(2, address="172.22.40.41", address_way="recorder"),
+                camera(3, address="172.22.40.41"),
+                camera(4, address="172.22.40.151", address_way="frozen"),
+            ]
+        )
+        got = addresses(job)
+        self.assertEqual((got["cam-1"], got["cam-2"]), ("172.22.40.150", "172.22.40.41"))
+        self.assertNotIn(got["cam-3"], ("172.22.40.41", "172.22.40.150"))
+        self.assertNotEqual(got["cam-4"], "172.22.40.151")
+
     def test_planning_twice_changes_nothing(self):
         job = job_with([camera(n, address="") for n in range(1, 30)])
         once = plan_all(job).apply(job)

@@ -68,11 +68,21 @@ def plan_all(job: Job) -> Edit:
 
 
 def _plan_subnet(subnet: SubnetPlan, devices: Sequence[Device]) -> dict[str, str]:
-    room = room_of(subnet)
+    plain = room_of(subnet)
+    # What the router reserves and what the recorder gives is theirs to say: it stays, and nobody else gets it.
+    given = {
+        device.id: address_number(device.address)
+        for device in devices
+        if device.address_way in ("reserved", "recorder") and device.address
+    }
+    given = {device_id: number for device_id, number in given.items() if number in plain.subnet}
+    room = plain._replace(taken=plain.taken | frozenset(given.values()))
     keeping: list[PlanDevice] = []
     choosing: list[PlanDevice] = []
     held: set[int] = set()
     for device in devices:
+        if device.id in given:
+            continue
         number = address_number(device.address) if device.address else None
         # The router that is the gateway holds the gateway's address by right and takes no part in the plan.
         if number is not None and number == room.gateway and role_of(device) == "router" and number not in held:

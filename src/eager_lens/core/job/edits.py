@@ -174,6 +174,13 @@ def _require_room(job: Job, more: int) -> None:
         )
 
 
+ITS_OWN = (
+    *("address", "address_way", "hardware_address", "serial", "firmware", "registered"),
+    *("measured_mbps", "measured_low_mbps", "measured_high_mbps", "measured_from", "seen"),
+)
+"""What belongs to one camera alone, and a copy of it begins without."""
+
+
 def add_like(camera_id: str, how_many: int) -> Edit:
     """Add so many cameras like one: its settings and place, numbered names, but no address, label or channel."""
 
@@ -182,14 +189,7 @@ def add_like(camera_id: str, how_many: int) -> Edit:
         model = by_id(job.cameras).get(camera_id)
         if model is None:
             raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
-        own: dict[str, Any] = {"address": "", "hardware_address": "", "serial": "", "firmware": "", "registered": ()}
-        own |= {
-            "measured_mbps": None,
-            "measured_low_mbps": None,
-            "measured_high_mbps": None,
-            "measured_from": "",
-            "seen": None,
-        }
+        own = {name: Camera.model_fields[name].default for name in ITS_OWN}
         ids = fresh_ids("cam", (camera.id for camera in job.cameras), how_many)
         names = numbered_names(model.name, {camera.name for camera in job.cameras}, how_many)
         new = tuple(changed(model, id=i, name=n, **own) for i, n in zip(ids, names, strict=True))

@@ -212,12 +212,20 @@ def _in_range(channel: int) -> int:
 
 _CODEC_SPELLINGS = {"avc": "h264", "hevc": "h265", "264": "h264", "265": "h265", "motionjpeg": "mjpeg"}
 
+ADDRESS_WAYS: dict[str, str] = {
+    "planned": "planned by hand",
+    "frozen": "leased, then frozen",
+    "reserved": "reserved in the router",
+    "recorder": "the recorder",
+}
+
 IDENTITY: tuple[DeviceField, ...] = (
     _text("name", "Name", aliases=("camera", "camera name", "title", "label", "device", "device name", "description")),
     _text("place", "Place", aliases=("location", "room", "area", "zone", "building", "group")),
     _text("make", "Make", aliases=("manufacturer", "brand", "vendor", "maker", "model")),
     _choice("subnet", "Subnet", _subnets, aliases=("network", "lan", "vlan")),
     _text("address", "Address", aliases=("ip", "ip address", "ipv4", "ip addr", "ip-address")),
+    _choice("address_way", "Given by", lambda job: ADDRESS_WAYS, aliases=("address type", "ip assignment", "dhcp")),
     _text("hardware_address", "Hardware address", aliases=("mac", "mac address", "mac-address", "hw address")),
     _text("serial", "Serial", aliases=("serial number", "serial no", "s/n", "sn")),
     _text("firmware", "Firmware", aliases=("firmware version", "software version", "fw")),

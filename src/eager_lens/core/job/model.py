@@ -68,6 +68,11 @@ Attachment = Literal["main network", "own ports", "own network", "passed through
 their own behind it; or on its ports passed through as a plain switch. Only the last passes other devices' traffic."""
 
 
+AddressWay = Literal["planned", "frozen", "reserved", "recorder"]
+"""How a device came to its address: planned by hand; leased once and then frozen on the device; leased for ever by a
+reservation in the router; or given by the recorder to the cameras on its own ports."""
+
+
 class Device(Plain):
     """What every device has: identity, place, label, and where it stands in the network."""
 
@@ -80,6 +85,7 @@ class Device(Plain):
     firmware: Text = ""
     subnet: Text = ""
     address: Address = ""
+    address_way: AddressWay = "planned"
     note: LongText = ""
 
 

@@ -112,6 +112,54 @@ def address_troubles(facts: Facts) -> Iterator[Finding]:
     yield from _told_together(facts.address_findings)
 
 
+def reservations(facts: Facts) -> Iterator[Finding]:
+    """Addresses that rest on the router's word: what it needs for that, and what is lost with it."""
+    reserved = [device for device in facts.devices if device.address_way == "reserved"]
+    unknown = [device for device in reserved if not device.hardware_address]
+    if unknown:
+        yield Finding(
+            "reservation-unknown",
+            Severity.DOUBT,
+            "addresses",
+            f"{count(len(unknown), 'reservation')} cannot be made: no hardware address is noted",
+            f"{names_listed([device.name for device in unknown])}: a router reserves an address for a hardware address.",
+            "Read it from the label, or paste a scan list.",
+            tuple(device.id for device in unknown),
+        )
+    if len(reserved) > len(unknown):
+        yield Finding(
+            "reservations",
+            Severity.NOTE,
+            "addresses",
+            f"{count(len(reserved) - len(unknown), 'address', 'addresses')} rest on reservations in the router",
+            "They are gone when the router is reset or replaced; the recorder then loses those cameras.",
+            "Keep the router's settings with the handover, and say so to whoever looks after it.",
+            tuple(device.id for device in reserved if device.hardware_address),
+        )
+
+
+def given_by_recorder(facts: Facts) -> Iterator[Finding]:
+    """Cameras that are to get their address from a recorder on whose ports they do not hang."""
+    own_ports = {
+        recorder.id for recorder in facts.job.recorders if recorder.attachment in ("own ports", "passed through")
+    }
+    lost = [
+        camera
+        for camera in facts.job.cameras
+        if camera.address_way == "recorder" and not any(place.recorder in own_ports for place in camera.registered)
+    ]
+    if lost:
+        yield Finding(
+            "not-given",
+            Severity.DOUBT,
+            "addresses",
+            f"{count(len(lost), 'camera')} wait for an address from a recorder that gives none",
+            f"{names_listed([camera.name for camera in lost])}: a recorder gives addresses on its own ports only.",
+            "Plan the address by hand, or put the camera on the recorder's own ports (Wiring, four ways).",
+            tuple(camera.id for camera in lost),
+        )
+
+
 def subnets_by_id(job: Job) -> dict[str, tuple[Subnet, SubnetPlan]]:
     """The job's subnets by id, each as numbers and as planned."""
     return {plan.id: (subnet_of(plan.cidr), plan) for plan in job.subnets}
@@ -146,7 +194,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
             "is the gateway's",
             "Two devices would answer as the gateway: remote viewing and time fail on and off for everyone.",
         )
-    if plan.pool_first and plan.pool_last:
+    if plan.pool_first and plan.pool_last and device.address_way != "reserved":
         first, last = address_number(plan.pool_first), address_number(plan.pool_last)
         if first <= number <= last:
             size = last - first + 1
@@ -334,6 +382,8 @@ RULES = (
     subnets_wrong,
     duplicates,
     address_troubles,
+    reservations,
+    given_by_recorder,
     same_hardware,
     no_address,
     no_subnet,

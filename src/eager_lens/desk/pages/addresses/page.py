@@ -76,6 +76,7 @@ SUBNET_COLUMNS: tuple[TableColumn, ...] = (
 DEVICE_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(IDENTITY, "name"), 150, "Device"),
     device_column(field_named(IDENTITY, "address"), 110),
+    device_column(field_named(IDENTITY, "address_way"), 140),
     TableColumn("role", "Kind", lambda device, _: role_of(device), width=64),
     device_column(field_named(IDENTITY, "hardware_address"), 130),
     device_column(field_named(CAMERA_FIELDS, "subnet"), 110),
