@@ -351,6 +351,8 @@ class BestPicture(WindowCase):
         page = self.page()
         self.assertIn("of the best picture keeps 31 days", page.best._words.text())
         self.assertGreater(page.best.table.records.rowCount(), 10)
+        self.press(page, "Working")
+        self.assertIn("% of the best picture", self.window.side._working._title.text())
         before = self.session.job
         self.press(page, "Set it so")
         self.assertIn("Best picture on", self.session.undo_label)

@@ -13,7 +13,7 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
-from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.assess.working import FigureRef, Working
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.file import ENDING, Stamp, read_job, write_job
@@ -54,6 +54,8 @@ class Session(QObject):
     """A Notice."""
     chosen_changed = Signal()
     """Other devices are chosen."""
+    working_made = Signal(object)
+    """A Working that a view made itself."""
     working_asked = Signal(object)
     """A FigureRef whose working somebody wants to see."""
     going = Signal(str, object)
@@ -160,6 +162,10 @@ class Session(QObject):
     def show_working(self, ref: FigureRef) -> None:
         """Show how a figure came about."""
         self.working_asked.emit(ref)
+
+    def tell_working(self, working: Working) -> None:
+        """Show a working that was made already."""
+        self.working_made.emit(working)
 
     def notice(self, text: str, needs: bool = False, action: str = "", act: Callable[[], None] | None = None) -> None:
         """Tell the person something."""

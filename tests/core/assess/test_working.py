@@ -5,9 +5,11 @@ import unittest
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.curves import SETTINGS, days_curve
 from eager_lens.core.assess.finding import STAGES
+from eager_lens.core.assess.promise import promise
 from eager_lens.core.assess.proof import CHECKS, progress
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.assess.workings.promised import working_of_promise
 from eager_lens.core.job.edits import set_check, set_fields
 from eager_lens.core.job.model import EMPTY_JOB, Check, Retention
 from eager_lens.core.units import figure
@@ -58,7 +60,7 @@ class Workings(unittest.TestCase):
         self.assertEqual(self.working("view", "cam-3").value, "none")
 
     def test_a_promise_tells_its_assumptions_and_reasons(self):
-        working = self.working("promise", "rec-1")
+        working = working_of_promise(promise(self.assessment, "rec-1", years=200), self.assessment)
         self.assertIn("in 95 of 100 years", working.value)
         lines = {line.label: line for line in working.lines}
         self.assertEqual(lines["busy season"].origin, "assumed")

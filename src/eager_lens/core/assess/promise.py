@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -44,7 +43,7 @@ class Promise(NamedTuple):
     """The spread of days kept at a recorder.
 
     Attributes:
-        days: the mean plan's days, as told everywhere else.
+        years: how many were simulated. days: the mean plan's days, as told everywhere else.
         promised_days: kept on the worst day of the year, in 95 of 100 years. typical_days: on the middle day of the middle year.
         longest_days: on the day of the year on which pictures are oldest, in 95 of 100 years no more than this.
         curve: pairs of days and the share of years in which the worst day keeps at least so many.
@@ -52,6 +51,7 @@ class Promise(NamedTuple):
     """
 
     recorder_id: str
+    years: int
     days: float
     promised_days: float
     typical_days: float
@@ -65,9 +65,8 @@ class Promise(NamedTuple):
         return float(np.interp(least_days, xs, ys, left=1.0, right=0.0))
 
 
-@lru_cache(maxsize=2)
 def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Promise | None:
-    """The promise of a recorder; None while it has no space or nothing is written there. The last few are kept.
+    """The promise of a recorder; None while it has no space or nothing is written there.
 
     Raises:
         RefusedInput: when hardly anything is written, so that there is no telling how long it is kept.
@@ -103,6 +102,7 @@ def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Pro
     shares = np.linspace(0, 1, CURVE_POINTS)
     return Promise(
         recorder_id,
+        years,
         got.days,
         float(np.quantile(worst, 1 - PROMISED_SHARE)),
         float(np.median(through.median)),

@@ -8,7 +8,7 @@ from collections.abc import Callable, Container
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.radio import radio_figures
-from eager_lens.core.assess.workings import progress, promised, storage, view, wiring
+from eager_lens.core.assess.workings import progress, storage, view, wiring
 from eager_lens.core.assess.workings.base import FigureKind, FigureRef, Line, Working, with_unit
 
 __all__ = ["FigureKind", "FigureRef", "Line", "Working", "with_unit", "working_of"]
@@ -41,7 +41,6 @@ _MAKERS: dict[FigureKind, Callable[[str, Assessment], Working]] = {
     "days": storage.days,
     "incoming": storage.incoming,
     "drives": storage.drives,
-    "promise": promised.promised,
     "view": view.view,
     "rate": storage.rate,
     "gb-per-day": storage.gb_per_day,

@@ -58,7 +58,6 @@ class SidePanel(QWidget):
         self._session = session
         self._stage: Stage = "sizing"
         self._whole = False
-        self._worked_on: Assessment | None = None
         self._ref: FigureRef | None = None
         self._shown: tuple[object, ...] = ()
         self._title = label("", "heading")
@@ -88,6 +87,7 @@ class SidePanel(QWidget):
         layout.addWidget(self._working)
         session.assessed.connect(lambda _: self._refresh())
         session.working_asked.connect(self.show_working)
+        session.working_made.connect(self.show_made)
         look.changed.connect(self._restyle)
         self._restyle()
 
@@ -132,9 +132,16 @@ class SidePanel(QWidget):
 
     def show_working(self, ref: FigureRef) -> None:
         """Show how a figure came about, and keep it up to date until it is closed."""
-        self._ref, self._worked_on = ref, self._session.assessment
+        self._ref = ref
         self.show()
         self._show_working(self._session.assessment)
+
+    def show_made(self, working: Working) -> None:
+        """Show a working that took a while to make; the next change of the job closes it."""
+        self._ref = None
+        self.show()
+        self._working.setVisible(True)
+        self._working.show_working(working)
 
     def hide_working(self) -> None:
         """Close the working."""
@@ -142,9 +149,6 @@ class SidePanel(QWidget):
         self._working.hide()
 
     def _show_working(self, assessment: Assessment) -> None:
-        if self._ref is not None and self._ref.kind == "promise" and assessment is not self._worked_on:
-            # It is simulated; that is not for every edit. The page asks for it again when it is worked out anew.
-            self._ref = None
         working = working_of(self._ref, assessment) if self._ref is not None else None
         self._working.setVisible(working is not None)
         if working is not None:

@@ -14,7 +14,6 @@ FigureKind = Literal[
     "days",
     "incoming",
     "drives",
-    "promise",
     "view",
     "rate",
     "gb-per-day",

@@ -1,9 +1,16 @@
 """Working of what can be promised."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.workings.base import Line, Working, rates_origin
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import figure
+
+if TYPE_CHECKING:
+    from eager_lens.core.assess.promise import Promise
 
 FORMULA = (
     "each year every stream's rate is its mean times exp(z x spread); each day all events times a gamma number; the "
@@ -12,22 +19,18 @@ FORMULA = (
 )
 
 
-def promised(recorder_id: str, assessment: Assessment) -> Working:
-    """The days that can be promised. It simulates, unless that was done for this job just now."""
-    from eager_lens.core.assess.promise import YEARS, promise  # it loads the numeric library
-
+def working_of_promise(found: Promise, assessment: Assessment) -> Working:
+    """How the days that can be promised came about. The promise was simulated before, off the window's thread."""
+    recorder_id = found.recorder_id
     name, got = assessment.facts.recorders[recorder_id].name, assessment.recorder(recorder_id)
     title = f"Days to promise, {name}"
-    found = promise(assessment, recorder_id)
-    if found is None:
-        return Working(title, "none", FORMULA, (Line("stored", "nothing, or there is no space", "plan"),), "")
     activity, assumed = assessment.job.activity, assessment.job.assumed
     origin = rates_origin(assessment)
     season = f"{activity.busy_days} days a year, {figure(activity.busy_factor)} times the events"
     lines = (
         Line("usable", f"{figure(got.usable_tb)} TB", "worked out"),
         Line("stored on a mean day", f"{figure(got.gb_per_day)} GB by {got.cameras} cameras", origin),
-        Line("years simulated", f"{YEARS}, seed {activity.seed}", "plan"),
+        Line("years simulated", f"{found.years}, seed {activity.seed}", "plan"),
         Line("a day's events vary by", f"{figure(100 * activity.day_spread)} %", "assumed"),
         Line("busy season", season if activity.busy_days else "none", "assumed"),
         Line("of a rate's spread, common to all", f"{figure(100 * stream_assumptions().shared_share)} %", "assumed"),

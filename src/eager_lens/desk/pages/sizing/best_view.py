@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from PySide6.QtWidgets import QCheckBox, QProgressBar, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.best.working import working_of_best
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.background import Task, Work, start
@@ -78,7 +79,8 @@ class BestView(QWidget):
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
         self.table = RecordTable(session, COLUMNS)
         self.table.empty_words = "Nothing changes: the settings of now are the best that fit."
-        head = row(self._words, self._stop, self._adopt, spacing=SPACE.HALF)
+        self._how = button("Working", self._show_working, "quiet")
+        head = row(self._words, self._how, self._stop, self._adopt, spacing=SPACE.HALF)
         head.setStretch(0, 1)
         fields = row(
             label("Allowed:", "small"),
@@ -170,6 +172,7 @@ class BestView(QWidget):
         busy = self._task is not None
         self._progress.setVisible(busy)
         self._stop.setVisible(busy)
+        self._how.setVisible(not busy and self.picked is not None)
         self._adopt.setVisible(not busy and self.picked is not None and bool(self.picked.changes))
 
     def _done(self, what: tuple[str, Assessment, Allowed], found: Searched) -> None:
@@ -226,6 +229,11 @@ class BestView(QWidget):
             )
         )
         self._show_state()
+
+    def _show_working(self) -> None:
+        if self.picked is not None and self._shown is not None:
+            recorder_id, assessment, allowed = self._shown
+            self.session.tell_working(working_of_best(self.picked, allowed, recorder_id, assessment))
 
     def _point(self, needed_tb: float) -> None:
         if self.found is not None:

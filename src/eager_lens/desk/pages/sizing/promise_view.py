@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.assess.workings.promised import working_of_promise
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import figure, fixed
@@ -197,7 +197,7 @@ class PromiseView(QWidget):
 
     def _show_working(self) -> None:
         if self.promised is not None:
-            self.session.show_working(FigureRef("promise", self.promised.recorder_id))
+            self.session.tell_working(working_of_promise(self.promised, self.session.assessment))
 
     def _picked(self, days: float) -> None:
         self._days = float(round(days)) or 1.0
