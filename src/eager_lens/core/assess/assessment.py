@@ -17,7 +17,7 @@ from eager_lens.core.assess.rules import RULES
 from eager_lens.core.assess.rules.addressing import address_trouble, subnets_by_id
 from eager_lens.core.assess.topology import topology
 from eager_lens.core.assess.traits import TRAITS, Trait, traits_of
-from eager_lens.core.job.model import Camera, Device, Job, by_id
+from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
 from eager_lens.core.recording.week import WeekPlan
 
 
@@ -106,18 +106,18 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     devices = tuple(job.devices())
     judged = _judge_addresses(job, devices, before)
     all_figures = {camera_id: had.figures for camera_id, had in known.items()}
+    streams_on = {
+        recorder.id: [known[camera.id].figures for camera in cameras_on[recorder.id]] for recorder in job.recorders
+    }
     facts = Facts(
         job=job,
         camera_figures=all_figures,
         topology=topology(job, all_figures, cameras_on, before.facts.topology if before else None),
         recorder_figures={
-            recorder.id: recorder_figures(
-                recorder,
-                [known[camera.id].figures for camera in cameras_on[recorder.id]],
-                sum(camera.small_mbps for camera in cameras_on[recorder.id]) if recorder.takes_small else 0.0,
-            )
+            recorder.id: _recorder_figures(recorder, streams_on[recorder.id], cameras_on[recorder.id], before)
             for recorder in job.recorders
         },
+        streams_on=streams_on,
         with_trait=with_trait,
         cameras_on=cameras_on,
         held=held,
@@ -132,6 +132,21 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     findings = [finding for rule in RULES for finding in rule(facts)]
     findings.sort(key=lambda finding: -finding.severity)
     return Assessment(facts, tuple(findings), known, judged)
+
+
+def _recorder_figures(
+    recorder: Recorder, streams: list[CameraFigures], cameras: list[Camera], before: Assessment | None
+) -> RecorderFigures:
+    """A recorder's figures; those of before where neither it nor any of its streams changed."""
+    if recorder.takes_small:
+        return recorder_figures(recorder, streams, sum(camera.small_mbps for camera in cameras))
+    if (
+        before is not None
+        and before.facts.recorders.get(recorder.id) is recorder
+        and before.facts.streams_on[recorder.id] == streams
+    ):
+        return before.facts.recorder_figures[recorder.id]
+    return recorder_figures(recorder, streams)
 
 
 def _judge_addresses(job: Job, devices: tuple[Device, ...], before: Assessment | None) -> dict[str, _Judged]:

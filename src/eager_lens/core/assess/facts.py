@@ -23,6 +23,7 @@ class Facts:
 
     Attributes:
         with_trait: the cameras that have a trait, in the job's order.
+        cameras_on, streams_on: by recorder id, the cameras registered there, and their figures.
         held: by recorder id and channel, the ids of the cameras registered there.
         leading_nowhere: cameras registered on a recorder that is not in the job.
         topology: what the wiring carries.
@@ -34,6 +35,7 @@ class Facts:
     recorder_figures: dict[str, RecorderFigures]
     with_trait: dict[Trait, list[Camera]]
     cameras_on: dict[str, list[Camera]]
+    streams_on: dict[str, list[CameraFigures]]
     held: dict[str, dict[int, list[str]]]
     leading_nowhere: list[Camera]
     address_findings: list[Finding]
