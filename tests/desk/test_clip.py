@@ -83,7 +83,7 @@ class Clip(WindowCase):
         self.press(page, "Try")
         self.wait_for_work()
         self.assertIn("record a clip at the larger settings", self.last_notice())
-        self.assertFalse(page.clip._progress.isVisible())
+        self.assertFalse(page.clip._busy.bar.isVisible())
 
     def test_what_is_no_clip_is_told_and_nothing_applied(self):
         page = self.open_demo()
@@ -98,9 +98,9 @@ class Clip(WindowCase):
     def test_reading_can_be_stopped(self):
         page = self.open_demo()
         page.show_clip(write_clip(self.folder / "road.mp4", SMALL), "cam-3")
-        page.clip._stop()
+        page.clip._busy.stop_button.click()
         self.wait_for_work()
-        self.assertFalse(page.clip._progress.isVisible())
+        self.assertFalse(page.clip._busy.bar.isVisible())
         self.assertTrue(page.clip._choose.isVisible())
 
     def test_a_still_betters_the_assumption(self):

@@ -390,7 +390,7 @@ class BestPicture(WindowCase):
     def test_a_search_can_be_stopped(self):
         page = self.open_demo()
         page.show_best()
-        page.best.stop()
+        page.best._busy.stop_button.click()
         self.wait_for_work()
         self.assertIn("stopped", page.best._words.text())
         self.assertIsNone(page.best.picked)

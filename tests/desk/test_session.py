@@ -301,6 +301,23 @@ class Background(SessionCase):
         self.assertEqual(self.told(works, wait_first=True), [("done", 7)])
         self.assertEqual(self.told(fails, wait_first=True), [("failed", "x: no")])
 
+    def test_work_that_ended_while_being_stopped_is_dropped(self):
+        def works(task):
+            yield 0.5
+            task.cancel()
+            return 7
+
+        self.assertEqual(self.told(works, wait_first=True), [("cancelled",)])
+
+    def test_a_mistake_inside_leaves_nobody_waiting(self):
+        def breaks(task):
+            yield 0.5
+            raise ZeroDivisionError
+
+        self.assertEqual(self.told(breaks, wait_first=True), [("cancelled",)])
+        self.assertEqual([type(error) for error in self.troubles], [ZeroDivisionError])
+        self.troubles.clear()
+
     def test_stopped_work_is_told_as_that(self):
         def waits(task):
             task.cancel()

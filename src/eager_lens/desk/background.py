@@ -40,7 +40,9 @@ class Task(QObject):
         self.ended.connect(self._tell, Qt.ConnectionType.QueuedConnection)
 
     def _tell(self, how: str, what: object) -> None:
-        if how == "done":
+        if self._stop:
+            self.cancelled.emit()  # what ended while it was being stopped is dropped too
+        elif how == "done":
             self.done.emit(what)
         elif how == "failed":
             self.failed.emit(str(what))
@@ -90,11 +92,15 @@ class _Runner(QRunnable):
                     raise Stopped
                 task.progressed.emit(next(generator))
         except StopIteration as end:
-            task.ended.emit("cancelled" if task.stopping else "done", end.value)
+            task.ended.emit("done", end.value)
         except Stopped:
             task.ended.emit("cancelled", None)
         except EagerLensError as error:
             task.ended.emit("failed", str(error))
+        except Exception:
+            # A mistake in the program: whoever waits is told that nothing comes, and the error goes its own way.
+            task.ended.emit("cancelled", None)
+            raise
 
 
 def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None) -> Task:

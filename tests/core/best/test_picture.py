@@ -2,6 +2,7 @@
 
 import itertools
 import unittest
+from unittest import mock
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import misses_purpose
@@ -130,6 +131,11 @@ class NoneIsThere(unittest.TestCase):
         told = self.refused(job)
         self.assertIn("link Camera 1 to", told)
         self.assertIn("raise the limit by", told)
+
+    def test_a_search_without_an_end_says_so(self):
+        with mock.patch("eager_lens.core.best.picture.best_choice", side_effect=TimeoutError("no choice in time")):
+            told = self.refused(job_with([camera(1)]), RefusedInput)
+        self.assertIn("allow fewer settings", told)
 
     def test_no_days_asked(self):
         told = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)

@@ -318,7 +318,12 @@ def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     hopeless = broken(options, limits)
     if hopeless:
         raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
-    chosen = best_choice(options, limits)
+    try:
+        chosen = best_choice(options, limits)
+    except TimeoutError as error:
+        raise RefusedInput(
+            "best picture", f"{error}; allow fewer settings, or fewer cameras on the recorder"
+        ) from error
     assert chosen is not None
     return _told(task, chosen, options, limits, storage)
 

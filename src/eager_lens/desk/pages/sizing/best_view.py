@@ -5,16 +5,17 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
-from PySide6.QtWidgets import QCheckBox, QProgressBar, QSizePolicy, QWidget
+from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.best.working import working_of_best
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import count, figure, fixed
-from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.curve import CurveChart, CurveData
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_model import TableColumn
@@ -54,16 +55,12 @@ class BestView(QWidget):
         self.picked: Best | None = None
         self._shown: tuple[str, Assessment, Allowed] | None = None
         self._recorder: Recorder | None = None
-        self._task: Task | None = None
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._hint = label("", "small", wrap=True)
         self._adopt = button("Set it so", self._make, "main")
-        self._stop = button("Stop", self.stop)
-        self._progress = QProgressBar()
-        self._progress.setRange(0, 100)
-        self._progress.setFixedHeight(look.px(6))
-        self._progress.setTextVisible(False)
+        self._busy = Busy(session, self)
+        self._busy.stop_button.clicked.connect(self._stopped)
         self._chart = CurveChart(EMPTY_WORDS)
         self._chart.picked.connect(self._point)
         self._least = NumberField("Least frame rate", "fps", width=64)
@@ -80,7 +77,7 @@ class BestView(QWidget):
         self.table = RecordTable(session, COLUMNS)
         self.table.empty_words = "Nothing changes: the settings of now are the best that fit."
         self._how = button("Working", self._show_working, "quiet")
-        head = row(self._words, self._how, self._stop, self._adopt, spacing=SPACE.HALF)
+        head = row(self._words, self._how, self._busy.stop_button, self._adopt, spacing=SPACE.HALF)
         head.setStretch(0, 1)
         fields = row(
             label("Allowed:", "small"),
@@ -92,10 +89,11 @@ class BestView(QWidget):
             None,
             spacing=SPACE.HALF,
         )
-        layout = column(head, self._progress, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
+        layout = column(head, self._busy.bar, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
         layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
+        self._busy.changed.connect(self._show_state)
         self._show_state()
 
     def _again(self) -> None:
@@ -105,7 +103,7 @@ class BestView(QWidget):
         """Search for a recorder's best picture, off the window's thread; what is stale is dropped."""
         self._recorder = recorder
         if recorder is None or assessment.recorder(recorder.id).days is None:
-            self.stop()
+            self._busy.stop()
             self._shown = self.found = self.picked = None
             self._words.setText("The best picture")
             self._hint.setText("")
@@ -120,7 +118,6 @@ class BestView(QWidget):
         what = (recorder.id, assessment, allowed)
         if what == self._shown:
             return
-        self.stop()
         self._shown, self.found, self.picked = what, None, None
         self._words.setText(f"{recorder.name}: searching for the best picture …")
         recorder_id = recorder.id
@@ -145,33 +142,17 @@ class BestView(QWidget):
                 trouble = trouble or str(error)
             return Searched(best, trouble, tuple(points))
 
-        task = self._task = start(work, self)
-        task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
-        task.done.connect(partial(self._done, what))
-        task.failed.connect(lambda text: self.session.notice(text, needs=True))
-        for ended in (task.done, task.failed, task.cancelled):
-            ended.connect(lambda *_: self._ended(task))
-        self._show_state()
+        self._busy.begin(work, partial(self._done, what))
 
-    def stop(self) -> None:
-        """Stop searching."""
-        if self._task is not None:
-            self._task.cancel()
-            self._task, self._shown = None, None
-            self._words.setText(
-                "The search was stopped; change something allowed, or come back to this tab, to begin again"
-            )
-        self._show_state()
-
-    def _ended(self, task: Task) -> None:
-        if task is self._task:
-            self._task = None
-        self._show_state()
+    def _stopped(self) -> None:
+        """Stopped by hand: what was asked for is forgotten, so that it can be asked for again."""
+        self._shown = None
+        self._words.setText(
+            "The search was stopped; change something allowed, or come back to this tab, to begin again"
+        )
 
     def _show_state(self) -> None:
-        busy = self._task is not None
-        self._progress.setVisible(busy)
-        self._stop.setVisible(busy)
+        busy = self._busy.is_running
         self._how.setVisible(not busy and self.picked is not None)
         self._adopt.setVisible(not busy and self.picked is not None and bool(self.picked.changes))
 

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from PySide6.QtWidgets import QComboBox, QProgressBar, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of
@@ -16,10 +16,11 @@ from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality,
 from eager_lens.core.sizing.rate import Assumed
 from eager_lens.core.units import figure
 from eager_lens.desk.asking import CLIP_FILE, Asker
-from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.frame_chart import FrameChart, strokes
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_model import TableColumn
@@ -80,22 +81,17 @@ class ClipView(QWidget):
         self.still: Still | None = None
         self.trials: list[Trial] = []
         self._camera_id = ""
-        self._task: Task | None = None
         self._words = label("A clip instead of a guess", "heading")
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._accept = button("", self._take, "main")
         self._night = button("Add a night clip …", lambda: self._ask(by_night=True))
         self._choose = button("Choose a clip …", lambda: self._ask(by_night=False))
-        self._cancel = button("Stop", self._stop)
-        self._progress = QProgressBar()
-        self._progress.setRange(0, 100)
-        self._progress.setFixedHeight(look.px(6))
-        self._progress.setTextVisible(False)
+        self._busy = Busy(session, self)
         self._notes = label("", "small", wrap=True)
         self.chart = FrameChart(EMPTY_WORDS)
-        head = row(self._words, self._cancel, self._choose, self._night, self._accept, spacing=SPACE.HALF)
+        head = row(self._words, self._busy.stop_button, self._choose, self._night, self._accept, spacing=SPACE.HALF)
         head.setStretch(0, 1)
-        layout = column(head, self._progress, self.chart, self._notes, spacing=SPACE.TIGHT)
+        layout = column(head, self._busy.bar, self.chart, self._notes, spacing=SPACE.TIGHT)
         layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
@@ -107,6 +103,7 @@ class ClipView(QWidget):
         below.setContentsMargins(0, 0, 0, 0)
         below.setStretch(0, 1)
         self.below.setLayout(below)
+        self._busy.changed.connect(self._show_state)
         self._show_state()
 
     def _made_trial_row(self) -> QWidget:
@@ -194,26 +191,8 @@ class ClipView(QWidget):
         self._begin(f"Reading {path.name} …", work, partial(self._was_read, by_night))
 
     def _begin(self, words: str, work: Callable[[Task], Work[Any]], done: Callable[[Any], None]) -> None:
-        self._stop()
+        self._busy.begin(work, done)
         self._words.setText(words)
-        task = self._task = start(work, self)
-        task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
-        task.done.connect(done)
-        task.failed.connect(lambda text: self.session.notice(text, needs=True))
-        for ended in (task.done, task.failed, task.cancelled):
-            ended.connect(lambda *_: self._ended(task))
-        self._show_state()
-
-    def _stop(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-            self._task = None
-            self._show_state()
-
-    def _ended(self, task: Task) -> None:
-        if task is self._task:
-            self._task = None
-        self._show_state()
 
     def _was_seen(self, still: Still) -> None:
         self.day, self.night, self.trials, self.still = None, None, [], still
@@ -239,9 +218,7 @@ class ClipView(QWidget):
     # ---- what was found ------------------------------------------------------------------------------------------
 
     def _show_state(self) -> None:
-        busy, camera = self._task is not None, self._camera
-        self._cancel.setVisible(busy)
-        self._progress.setVisible(busy)
+        busy, camera = self._busy.is_running, self._camera
         self._night.setVisible(self.day is not None and not busy)
         self._choose.setVisible(not busy)
         self._accept.setVisible((self.day is not None or self.still is not None) and camera is not None and not busy)

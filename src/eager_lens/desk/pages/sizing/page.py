@@ -41,6 +41,10 @@ CAMERAS, RECORDERS, PROMISE, LEVERS, BEST, PURPOSE, CLIP = range(7)
 """The tabs, from left to right."""
 
 
+MARKED_STAGES = ("sizing", "bench", "week")
+"""Findings of these stages mark rows here."""
+
+
 class ShowsRecorder(Protocol):
     """A view that works something out for one recorder, off the window's thread."""
 
@@ -231,10 +235,9 @@ class SizingPage(Page):
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw curve, meters and tables."""
         job = assessment.job
-        marks = marks_by_subject(assessment, "sizing", "bench", "week")
+        marks = marks_by_subject(assessment, *MARKED_STAGES)
         self.cameras.show_parts(job.cameras, assessment, marks)
         self.recorders.show_parts(job.recorders, assessment, marks)
-        self.purpose.show_assessment(assessment, marks)
         self.clip.show_assessment(assessment)
         self.meters.show_assessment(assessment)
         self._buttons[CAMERAS].setText(f"Cameras {len(job.cameras)}")
@@ -247,7 +250,10 @@ class SizingPage(Page):
         self._show_worked_out()
 
     def _show_worked_out(self) -> None:
-        """Work out what takes a while, if it is in sight."""
+        """Work out what takes a while, or has a row for each camera, if it is in sight."""
+        if self.tab == PURPOSE:
+            assessment = self.session.assessment
+            self.purpose.show_assessment(assessment, marks_by_subject(assessment, *MARKED_STAGES))
         views: dict[int, ShowsRecorder] = {
             RECORDERS: self.drives,
             LEVERS: self.levers,
@@ -295,6 +301,8 @@ class SizingPage(Page):
         camera = by_id(self.session.job.cameras).get(subject)
         misses = camera is not None and misses_purpose(camera)
         cameras = PURPOSE if misses or self.tab == PURPOSE else CAMERAS
+        if cameras == PURPOSE:
+            self._show_tab(PURPOSE)
         for at, table in ((cameras, self.tabs[cameras].below), (RECORDERS, self.recorders)):
             assert isinstance(table, RecordTable)
             table.records.unfold_for(subject)
