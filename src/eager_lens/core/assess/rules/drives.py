@@ -88,9 +88,9 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
             "rebuild-risky",
             Severity.NOTE,
             "sizing",
-            f"{recorder.name}: {figure(100 * lost)} in 100 rebuilds would lose everything",
+            f"{recorder.name}: {figure(100 * lost)} in 100 rebuilds would fail",
             f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read; a second one that fails, or a "
-            "sector that cannot be read, ends it. Redundancy is no backup.",
+            "sector that cannot be read, ends it, and what was kept is lost in part or whole. Redundancy is no backup.",
             "Two drives' redundancy, smaller drives, or say so in the handover.",
             (recorder.id,),
         )

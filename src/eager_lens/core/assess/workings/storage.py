@@ -65,7 +65,7 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
         Line("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
         Line("rebuild takes", rebuild, "worked out"),
         Line("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
-        Line("chance that a rebuild loses all", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
+        Line("chance that a rebuild fails", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
         Line("kept after one drive failed", days_after, "worked out"),
     )
     formula = (

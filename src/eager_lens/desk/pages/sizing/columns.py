@@ -115,7 +115,7 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = (
     ),
     TableColumn(
         "lost",
-        "Lost in it",
+        "Fails",
         _life(lambda life: "–" if life.second_failure_share is None else figure(100 * life.second_failure_share)),
         unit="%",
         align="right",
