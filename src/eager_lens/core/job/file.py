@@ -20,7 +20,19 @@ from eager_lens.core.validation import parse_json, read_as
 ENDING = ".lens.json"
 LARGEST_FILE_BYTES = 256 * 2**20
 
-_LISTS = ("subnets", "weeks", "recorders", "network", "cameras", "links", "power", "kinds", "checks")
+_LISTS = (
+    "subnets",
+    "weeks",
+    "recorders",
+    "network",
+    "cameras",
+    "links",
+    "power",
+    "kinds",
+    "habits",
+    "bring_up",
+    "checks",
+)
 
 
 class Stamp(NamedTuple):

@@ -12,6 +12,9 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from eager_lens.core.addressing.ipv4 import address_number, hardware_address, subnet_of
 from eager_lens.core.addressing.plan import Role
+from eager_lens.core.clock.zones import zone_named
+from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
@@ -38,6 +41,11 @@ def _address(text: str) -> str:
 
 def _cidr(text: str) -> str:
     subnet_of(text)
+    return text
+
+
+def _zone(text: str) -> str:
+    zone_named(text)
     return text
 
 
@@ -118,6 +126,7 @@ class Camera(Device):
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
     ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
     ``importance`` (1 to 5) and ``least_fps`` say what the search for the best picture may take from it.
+    ``event_target`` is where it sends its event messages; empty: to its recorder's address on the camera's side.
     """
 
     width_px: PictureSide = 1920
@@ -158,6 +167,7 @@ class Camera(Device):
     purpose: WantedPurpose = ""
     importance: Annotated[Count, Field(le=5)] = 3
     least_fps: Fps = 5
+    event_target: Address = ""
     registered: tuple[Registration, ...] = ()
 
     @property
@@ -187,6 +197,7 @@ class Recorder(Sockets):
     ``takes_small`` says that it fetches the small streams besides the main ones, for many-picture views.
     ``drive_rated_tb_per_year`` is what a drive may be written a year, ``drive_failures_per_year`` the share of such drives
     that fail in a year, ``rebuild_mb_per_s`` how fast a replaced one is filled again beside recording.
+    ``camera_subnet`` and ``camera_address`` are the recorder's second side, where its cameras are on a network of their own.
     """
 
     ports: PortNumber = 1
@@ -194,6 +205,8 @@ class Recorder(Sockets):
     budget_w: Watts = 0
     own_w: Watts = 30
     attachment: Attachment = "main network"
+    camera_subnet: Text = ""
+    camera_address: Address = ""
     takes_small: bool = False
     channels: Annotated[Count, Field(le=1024)] = 16
     incoming_limit_mbps: Mbps = 160
@@ -406,6 +419,7 @@ class Job(Plain):
     prepared_by: Text = ""
     contact: Text = ""
     note: LongText = ""
+    time_zone: Annotated[Text, AfterValidator(_zone)] = "UTC"
     retention: Retention = Retention()
     activity: Activity = Activity()
     assumed: Assumptions = Assumptions()
@@ -417,8 +431,11 @@ class Job(Plain):
     links: Annotated[tuple[Link, ...], Field(max_length=MOST_CAMERAS * 2)] = ()
     power: Annotated[tuple[PowerUnit, ...], Field(max_length=MOST_OTHERS)] = ()
     kinds: Annotated[tuple[DeviceKind, ...], Field(max_length=MOST_OTHERS)] = ()
+    habits: Annotated[tuple[Habits, ...], Field(max_length=200)] = ()
+    rehearsal: Rehearsal | None = None
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
+    bring_up: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 8)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
 
     @model_validator(mode="after")

@@ -1,0 +1,168 @@
+"""Deeds of the hand: power, plugs, the laptop's place and address, boxes, buttons."""
+
+from __future__ import annotations
+
+from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.bench.deeds.base import DeedField, DeedKind, Outcome, Values, told, with_prefix
+from eager_lens.core.bench.parts import Side, Unit
+from eager_lens.core.bench.segments import CAMERAS
+from eager_lens.core.bench.service import reset
+from eager_lens.core.bench.site import Site
+
+
+def _lead(site: Site, unit: Unit, put_in: bool) -> Outcome:
+    if unit.feeding.lead == "cable":
+        return Outcome(False, f"{unit.name} has no lead of its own: it is fed over its cable; plug that in or out")
+    if unit.feeding.lead_in == put_in:
+        return Outcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'} already")
+    unit.feeding.lead_in = put_in
+    site.changed()
+    return told(site, unit, Outcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'}"))
+
+
+def _plug(site: Site, unit: Unit, put_in: bool) -> Outcome:
+    cables = [cable for cable in site.cables_of(unit) if cable.medium != "radio"]
+    if not cables:
+        return Outcome(False, f"{unit.name} has no cable in the job; plug it into something on the Wiring page first")
+    if all(cable.plugged == put_in for cable in cables):
+        return Outcome(True, f"The cable of {unit.name} is {'in' if put_in else 'out'} already")
+    for cable in cables:
+        cable.plugged = put_in
+    for at, side in enumerate(unit.sides):
+        if put_in and side.way == "lease" and unit.runs:
+            site.clockwork.after(2.0, unit.id, "ask lease", at)
+    site.changed()
+    ends = " and ".join(site.units[cable.far_end(unit.id)[0]].name for cable in cables)
+    words = f"{unit.name} is plugged into {ends}" if put_in else f"{unit.name} is unplugged from {ends}"
+    return told(site, unit, Outcome(True, words))
+
+
+def _laptop_to(site: Site, unit: Unit, values: Values) -> Outcome:
+    laptop = site.laptop
+    laptop.host = unit.id
+    laptop.host_side = CAMERAS if values.get("side") == CAMERAS and len(unit.sides) > 1 else ""
+    for side in laptop.sides:
+        side.neighbours.clear()
+    site.changed()
+    side_words = ", on its cameras' side" if laptop.host_side else ""
+    return told(site, laptop, Outcome(True, f"The laptop is plugged into {unit.name}{side_words}"))
+
+
+def _laptop_address(site: Site, unit: Unit, values: Values) -> Outcome:
+    number, prefix = with_prefix(values.get("address", ""), "address")
+    laptop = site.laptop
+    if any(side.address == number and side.prefix == prefix for side in laptop.sides):
+        return Outcome(True, f"The laptop has {address_text(number)}/{prefix} already")
+    laptop.sides = [side for side in laptop.sides if side.address]
+    laptop.sides.append(Side("", number, prefix))
+    site.changed()
+    return told(site, laptop, Outcome(True, f"The laptop takes {address_text(number)}/{prefix}"))
+
+
+def _laptop_bare(site: Site, unit: Unit, values: Values) -> Outcome:
+    site.laptop.sides = [Side()]
+    site.changed()
+    return told(site, site.laptop, Outcome(True, "The laptop gives up all its addresses"))
+
+
+def _laptop_lease(site: Site, unit: Unit, values: Values) -> Outcome:
+    laptop = site.laptop
+    laptop.sides = [side for side in laptop.sides if side.address and side.way == "fixed"]
+    laptop.sides.append(Side(way="lease"))
+    site.clockwork.after(1.0, laptop.id, "ask lease", len(laptop.sides) - 1)
+    site.changed()
+    return told(site, laptop, Outcome(True, "The laptop asks for an address"))
+
+
+def _forget(site: Site, unit: Unit, values: Values) -> Outcome:
+    for side in site.laptop.sides:
+        side.neighbours.clear()
+    return told(site, site.laptop, Outcome(True, "The laptop forgets who had which address"))
+
+
+def _box(site: Site, unit: Unit, boxed: bool) -> Outcome:
+    if boxed and not unit.habits.in_box_min:
+        return Outcome(False, f"{unit.name} may not run in its box; unpack it first")
+    unit.in_box_since_s = site.now_s if boxed else None
+    if boxed and unit.is_lit:
+        site.changed()
+        return told(site, unit, Outcome(False, f"{unit.name} is warm already; put it in its box before it has power"))
+    where = "in its box" if boxed else "out of its box"
+    return told(site, unit, Outcome(True, f"{unit.name} is {where}"))
+
+
+def _reset(site: Site, unit: Unit, full: bool) -> Outcome:
+    if not unit.is_lit:
+        return Outcome(False, f"{unit.name} is dark; a reset needs power")
+    reset(site, unit, full)
+    kind = "full" if full else "soft"
+    return Outcome(True, f"{unit.name}: {kind} reset; it starts anew")
+
+
+HANDLING = (
+    DeedKind(
+        "power on",
+        "Put its lead in",
+        ("router", "switch", "recorder", "camera", "bridge", "other", "supply"),
+        lambda site, unit, values: _lead(site, unit, True),
+    ),
+    DeedKind(
+        "power off",
+        "Pull its lead",
+        ("router", "switch", "recorder", "camera", "bridge", "other", "supply"),
+        lambda site, unit, values: _lead(site, unit, False),
+    ),
+    DeedKind(
+        "plug",
+        "Plug its cable in",
+        ("camera", "switch", "router", "bridge", "recorder", "other"),
+        lambda site, unit, values: _plug(site, unit, True),
+        tip="A powered socket checks what is plugged in before it gives power",
+    ),
+    DeedKind(
+        "unplug",
+        "Pull its cable",
+        ("camera", "switch", "router", "bridge", "recorder", "other"),
+        lambda site, unit, values: _plug(site, unit, False),
+    ),
+    DeedKind(
+        "laptop to",
+        "Plug the laptop in here",
+        ("switch", "router", "recorder", "bridge"),
+        _laptop_to,
+        (DeedField("side", "Side", "choice", ("", CAMERAS)),),
+    ),
+    DeedKind(
+        "laptop address",
+        "Give the laptop an address",
+        ("laptop",),
+        _laptop_address,
+        (DeedField("address", "Address and size", "address"),),
+        "It keeps the ones that it has; to reach a device out of the box it needs one in that subnet",
+    ),
+    DeedKind("laptop lease", "Let the laptop lease one", ("laptop",), _laptop_lease),
+    DeedKind("laptop bare", "Drop the laptop's addresses", ("laptop",), _laptop_bare),
+    DeedKind("forget", "Forget who had which address", ("laptop",), _forget, tip="Empties the laptop's ARP cache"),
+    DeedKind(
+        "box",
+        "Put it in its box",
+        ("camera",),
+        lambda site, unit, values: _box(site, unit, True),
+        tip="Some may run in their boxes for a short time, less the warmer it is; the housing may be hot afterwards",
+    ),
+    DeedKind("unbox", "Unpack it", ("camera",), lambda site, unit, values: _box(site, unit, False)),
+    DeedKind(
+        "soft reset",
+        "Soft reset",
+        ("camera", "recorder", "bridge"),
+        lambda site, unit, values: _reset(site, unit, False),
+        tip="Settings as out of the box; software and stored video stay",
+    ),
+    DeedKind(
+        "full reset",
+        "Full reset",
+        ("camera", "recorder", "bridge"),
+        lambda site, unit, values: _reset(site, unit, True),
+        tip="Settings, software and stored video are lost",
+    ),
+)

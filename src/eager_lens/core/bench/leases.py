@@ -1,0 +1,130 @@
+"""Address servers on the simulated site: pools, leases, reservations, renewals, and phones that come and go."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from random import Random
+
+from eager_lens.core.addressing.ipv4 import Subnet, address_text
+from eager_lens.core.bench.parts import Side, Unit
+from eager_lens.core.bench.reach import reached, take_address
+from eager_lens.core.bench.site import Site
+from eager_lens.core.job.habits import usual_habits
+
+LEASE_S = 86_400.0
+"""How long a lease lasts (assumed; a day is usual). It is renewed at half of it."""
+
+ASKS = (4.0, 8.0, 30.0, 60.0, 300.0)
+"""A device that gets no answer asks again after so long, then at the last of these."""
+
+
+@dataclass
+class Server:
+    """An address server on a unit's side: what it may lease, to whom it did, and what it reserves.
+
+    ``leases`` is by hardware address: the address, and until when; ``reserved`` by hardware address.
+    """
+
+    unit_id: str
+    side_name: str
+    subnet: Subnet
+    first: int
+    last: int
+    gateway: int = 0
+    leases: dict[str, tuple[int, float]] = field(default_factory=dict)
+    reserved: dict[str, int] = field(default_factory=dict)
+
+    def free(self, now_s: float) -> list[int]:
+        """Addresses of the pool that are neither leased now nor reserved."""
+        held = {number for number, until_s in self.leases.values() if until_s > now_s} | set(self.reserved.values())
+        own = {self.subnet.network, self.subnet.broadcast, self.gateway}
+        return [number for number in range(self.first, self.last + 1) if number not in held and number not in own]
+
+
+def ask_lease(site: Site, unit: Unit, mark: int) -> None:
+    """A unit asks for an address on one of its sides (``mark`` is which), or renews the one that it has."""
+    if mark >= len(unit.sides) or not unit.runs:
+        return
+    side = unit.sides[mark]
+    if side.way != "lease":
+        return
+    server = _server_heard(site, unit, side)
+    number = _offer(site, server, unit) if server is not None else None
+    if server is None or number is None:
+        _no_answer(site, unit, side, mark)
+        return
+    server.leases[unit.hardware_address] = (number, site.now_s + LEASE_S)
+    side.lease_until_s, side.server, side.asked = site.now_s + LEASE_S, server.unit_id, 0
+    site.clockwork.after(LEASE_S / 2, unit.id, "ask lease", mark)
+    if side.address != number:
+        take_address(site, unit, side, number, server.subnet.prefix, server.gateway)
+        site.tell(unit, f"{unit.name} was leased {address_text(number)} by {site.units[server.unit_id].name}", "quiet")
+
+
+def _no_answer(site: Site, unit: Unit, side: Side, mark: int) -> None:
+    """No server answered: an old lease lasts until its end; then there is no address, or the one out of the box."""
+    if side.address and side.lease_until_s and site.now_s >= side.lease_until_s:
+        site.tell(
+            unit, f"The lease of {unit.name} ran out and no address server answers: its address is gone", "lesson"
+        )
+        take_address(site, unit, side, 0, side.prefix, 0)
+        side.lease_until_s = 0.0
+    if not side.asked and not side.address:
+        site.tell(
+            unit,
+            f"{unit.name} asks for an address and no server answers: it shows 0.0.0.0. Check the cable, then restart it",
+            "lesson",
+        )
+    side.asked += 1
+    site.clockwork.after(ASKS[min(side.asked, len(ASKS)) - 1], unit.id, "ask lease", mark)
+
+
+def _server_heard(site: Site, unit: Unit, side: Side) -> Server | None:
+    members = site.segment(unit, side)
+    for server in site.servers.values():
+        if (server.unit_id, server.side_name) in members and site.units[server.unit_id].runs:
+            return server
+    return None
+
+
+def _offer(site: Site, server: Server, unit: Unit) -> int | None:
+    """The address that a server gives: reserved, had before, or any free one that nothing seems to hold.
+
+    It pings before it leases; a device that is off or ignores pings looks free.
+    """
+    if unit.hardware_address in server.reserved:
+        return server.reserved[unit.hardware_address]
+    had = server.leases.get(unit.hardware_address)
+    free = server.free(site.now_s)
+    if had is not None and (had[1] > site.now_s or had[0] in free):
+        return had[0]
+    host = site.units[server.unit_id]
+    while free:
+        number = free.pop(site.chance.randrange(len(free)))
+        answers = reached(site, host, number).unit
+        if answers is None or not answers.habits.answers_ping:
+            return number
+    return None
+
+
+def phone_comes(site: Site, unit: Unit, mark: int) -> None:
+    """Somebody brings a device that the address server does not know; the next one is due after a drawn time."""
+    number = sum(other.role == "phone" for other in site.units.values()) + 1
+    phone_id = f"phone-{unit.id}-{number}"
+    phone = Unit(
+        id=phone_id,
+        name=f"Visitor's phone {number}",
+        role="phone",
+        hardware_address="02:fe:" + ":".join(f"{site.chance.randrange(256):02x}" for _ in range(4)),
+        serial="",
+        habits=usual_habits(),
+        chance=Random(f"{site.rehearsal.seed}:{phone_id}"),
+        host=unit.id,
+        phase="running",
+    )
+    phone.sides[0].way = "lease"
+    site.units[phone_id] = phone
+    site.changed()
+    site.clockwork.after(1.0, phone_id, "ask lease", 0)
+    if mark:
+        site.clockwork.after(site.chance.expovariate(1.0) * mark, unit.id, "phone comes", mark)

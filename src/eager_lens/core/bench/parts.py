@@ -1,0 +1,244 @@
+"""What the simulated site is made of: units with their sides, users, clock, radio; cables; what a recorder remembers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from random import Random
+from typing import Literal, NamedTuple
+
+from eager_lens.core.addressing.ipv4 import Subnet
+from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.model import Device, RadioPlan
+from eager_lens.core.reference.streams import Codec
+
+UnitRole = Literal["router", "switch", "recorder", "camera", "bridge", "other", "supply", "laptop", "phone"]
+Phase = Literal["off", "starting", "running", "updating", "broken"]
+
+DEFAULT_PASSWORD = "default"
+"""Stands for the password that a device comes with. Passwords are stand-ins: equal texts are equal passwords."""
+
+
+class Neighbour(NamedTuple):
+    """Who is remembered to answer to an address, and until when."""
+
+    unit_id: str
+    until_s: float
+
+
+@dataclass
+class Side:
+    """A unit's foot in one network: its address (a number, 0 for none), how it came to it, and whom it remembers.
+
+    ``way`` is fixed, or lease: then it asks an address server, and ``lease_until_s`` and ``server`` tell what it got.
+    """
+
+    name: str = ""
+    address: int = 0
+    prefix: int = 24
+    gateway: int = 0
+    way: Literal["fixed", "lease"] = "fixed"
+    lease_until_s: float = 0.0
+    server: str = ""
+    asked: int = 0
+    neighbours: dict[int, Neighbour] = field(default_factory=dict)
+
+    @property
+    def subnet(self) -> Subnet:
+        """The subnet that it takes itself to be in."""
+        spread = (1 << (32 - self.prefix)) - 1
+        return Subnet(self.address & ~spread, self.address | spread)
+
+    def is_near(self, number: int) -> bool:
+        """Whether it would look for an address in its own network instead of asking its gateway."""
+        return self.address != 0 and number in self.subnet
+
+
+@dataclass
+class Access:
+    """Who may log in. ``password`` is the web user's; the open protocol's user has its own, None while there is none."""
+
+    is_set_up: bool = False
+    password: str = DEFAULT_PASSWORD
+    recovery: bool = False
+    open_on: bool = False
+    open_password: str | None = None
+    wrong: int = 0
+    locked_until_s: float = 0.0
+
+
+@dataclass
+class Timepiece:
+    """A clock: seconds that it was off when it was set last (or delivered), its drift, zone, and whom it asks.
+
+    ``zone`` is a named zone, or ``+60`` for a fixed offset in minutes, which knows no summer time. ``server`` is the
+    address of a time server, 0 for none; ``polled`` counts changes of it, so that old polls are known as such.
+    """
+
+    offset_s: float = 0.0
+    set_at_s: float = 0.0
+    drift_ppm: float = 0.0
+    zone: str = "UTC"
+    server: int = 0
+    poll_s: float = 1800.0
+    polled: int = 0
+    last_ok_s: float = -1.0
+
+
+@dataclass
+class Antenna:
+    """Radio: network name, key and end as they are set on the unit (empty: not set up), and the plan of its link."""
+
+    end: Literal["", "access point", "client"] = ""
+    network: str = ""
+    key: str = ""
+    plan: RadioPlan | None = None
+    spare_db: float | None = None
+
+
+@dataclass
+class Stream:
+    """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels."""
+
+    rate_mbps: float
+    peak_mbps: float
+    codec: Codec
+    pixels: int
+
+
+Status = Literal["receiving", "alternating", "refused", "silent"]
+
+
+@dataclass
+class Entry:
+    """A recorder's channel: where it looks, how it logs in, what it shows, and since when."""
+
+    address: int
+    protocol: Literal["own", "open"]
+    password: str
+    name: str = ""
+    shown: Status = "silent"
+    why: str = "not asked yet"
+    since_s: float = 0.0
+    from_unit: str = ""
+
+
+class Clip(NamedTuple):
+    """A recorded event: channel, the moment it happened, and what the recorder's clock showed then."""
+
+    channel: int
+    at_s: float
+    stamp: datetime
+
+
+@dataclass
+class Feeding:
+    """A unit's power: how it is fed, what it draws, what it gives, and why it is dark.
+
+    Attributes:
+        lead: "mains": its own lead; "cable": over its network cable; "unit": from a supply or injector, ``unit_id``.
+        lead_in: whether the lead of its own is plugged in.
+        power_class, draw_w: what it asks and takes over a cable. takes: volts of its own lead.
+        budget_w, port_class, powered_ports: what it gives. source: what feeds it now; why_dark: why nothing does.
+    """
+
+    lead: Literal["mains", "cable", "unit"] = "mains"
+    lead_in: bool = False
+    unit_id: str = ""
+    power_class: int | None = None
+    draw_w: float = 0.0
+    takes: str = ""
+    budget_w: float = 0.0
+    port_class: int = 0
+    powered_ports: int = 0
+    volts_ok: bool = True
+    source: str = ""
+    why_dark: str = ""
+
+
+@dataclass
+class Unit:
+    """A device of the simulated site. ``device`` is the job's own; None for what only the bench has (laptop, phones).
+
+    ``camera_cables`` are a recorder's cables toward cameras on a network of their own; ``host`` (and its side) is what the
+    laptop is plugged into, or a phone hangs on by radio. ``boots`` counts its starts, so that what was begun before the
+    last one is known as such.
+    """
+
+    id: str
+    name: str
+    role: UnitRole
+    hardware_address: str
+    serial: str
+    habits: Habits
+    chance: Random
+    device: Device | None = None
+    sides: list[Side] = field(default_factory=lambda: [Side()])
+    feeding: Feeding = field(default_factory=Feeding)
+    access: Access = field(default_factory=Access)
+    clock: Timepiece = field(default_factory=Timepiece)
+    antenna: Antenna | None = None
+    stream: Stream | None = None
+    event_target: int = 0
+    entries: dict[int, Entry] = field(default_factory=dict)
+    clips: list[Clip] = field(default_factory=list)
+    firmware: str = ""
+    given_name: str = ""
+    camera_cables: frozenset[str] = frozenset()
+    host: str = ""
+    host_side: str = ""
+    in_box_since_s: float | None = None
+    cool_at_s: float = 0.0
+    phase: Phase = "off"
+    ready_s: float = 0.0
+    boots: int = 0
+
+    @property
+    def is_lit(self) -> bool:
+        """Whether it has power."""
+        return self.phase != "off"
+
+    @property
+    def runs(self) -> bool:
+        """Whether it does its work."""
+        return self.phase == "running"
+
+    @property
+    def passes_on(self) -> bool:
+        """Whether it joins what is plugged into it."""
+        if self.role == "recorder":
+            return getattr(self.device, "attachment", "") == "passed through"
+        return self.role in ("switch", "bridge", "other", "router") and not self.is_station
+
+    @property
+    def is_station(self) -> bool:
+        """Whether it only watches."""
+        return self.role == "other" and bool(getattr(self.device, "shows", 0))
+
+    @property
+    def last_four(self) -> str:
+        """The end of the hardware address, as it is read from the label."""
+        return self.hardware_address.replace(":", "")[-4:]
+
+
+@dataclass
+class Cable:
+    """A cable or radio path between two units and the sockets that it is plugged into."""
+
+    id: str
+    a: str
+    a_port: int
+    b: str
+    b_port: int
+    medium: Literal["copper", "fibre", "radio"]
+    mbps: float
+    long_reach: bool = False
+    plugged: bool = True
+
+    def far_end(self, unit_id: str) -> tuple[str, int]:
+        """The unit at the other end, and its socket."""
+        return (self.b, self.b_port) if unit_id == self.a else (self.a, self.a_port)
+
+    def port_at(self, unit_id: str) -> int:
+        """The socket at this unit."""
+        return self.a_port if unit_id == self.a else self.b_port

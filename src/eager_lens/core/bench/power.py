@@ -1,0 +1,221 @@
+"""Power on the simulated site: who feeds whom, what a powered port checks first, and who goes dark when it runs out."""
+
+from __future__ import annotations
+
+from eager_lens.core.bench.parts import Cable, Unit
+from eager_lens.core.bench.site import Site
+from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.validation import at_most
+
+HEAT_FULL_C, HEAT_NONE_C = 20.0, 45.0
+"""In its box a device may run its whole time up to the first, and not at all from the second (assumed)."""
+
+
+def settle_power(site: Site) -> None:
+    """Feed what can be fed now; what lost its power goes dark, what got some starts."""
+    fed = _sources(site)
+    for unit in site.units.values():
+        if unit.role in ("laptop", "phone"):
+            continue
+        source = fed.get(unit.id, "")
+        if source and unit.phase == "off" and site.now_s >= unit.cool_at_s:
+            _start(site, unit, source)
+        elif source and unit.phase == "off":
+            unit.feeding.why_dark = "too hot after running in its box; let it cool"
+        elif not source and unit.phase != "off":
+            _go_dark(site, unit)
+        unit.feeding.source = source if unit.phase != "off" else ""
+
+
+def _start(site: Site, unit: Unit, source: str) -> None:
+    unit.feeding.why_dark = ""
+    unit.boots += 1
+    unit.phase = "starting" if unit.phase == "off" else unit.phase
+    unit.ready_s = site.now_s + unit.habits.start_s
+    site.clockwork.after(unit.habits.start_s, unit.id, "started", unit.boots)
+    if unit.in_box_since_s is not None:
+        unit.in_box_since_s = site.now_s
+        site.clockwork.after(box_limit_s(site, unit), unit.id, "too hot", unit.boots)
+    by = site.units.get(source)
+    how = f", fed by {by.name}" if by is not None and by is not unit else ""
+    site.tell(unit, f"{unit.name} has power{how}; it starts, about {unit.habits.start_s:.0f} s", "quiet")
+    site.changed()
+
+
+def box_limit_s(site: Site, unit: Unit) -> float:
+    """How long a unit may run in its box at the rehearsal's warmth."""
+    share = (HEAT_NONE_C - site.rehearsal.ambient_c) / (HEAT_NONE_C - HEAT_FULL_C)
+    return unit.habits.in_box_min * 60 * max(0.0, min(1.0, share))
+
+
+def _go_dark(site: Site, unit: Unit) -> None:
+    interrupted = unit.phase == "updating"
+    unit.phase = "off"
+    unit.boots += 1
+    for side in unit.sides:
+        side.neighbours.clear()
+        if side.way == "lease":
+            side.address = 0
+    if interrupted:
+        unit.firmware = ""
+        site.tell(
+            unit,
+            f"{unit.name} lost power in the middle of its update: it will not start again until a full reset",
+            "lesson",
+        )
+    else:
+        why = f": {unit.feeding.why_dark}" if unit.feeding.why_dark else ""
+        site.tell(unit, f"{unit.name} is dark{why}", "lesson" if why else "quiet")
+    site.changed()
+
+
+def _sources(site: Site) -> dict[str, str]:
+    """By id of each unit that has power, what feeds it. Feeders come before what they feed; a unit that gives power has
+    to run before it does."""
+    units = site.units
+    fed: dict[str, str] = {}
+    for unit in units.values():
+        feeding = unit.feeding
+        if feeding.lead == "mains":
+            feeding.why_dark = "" if feeding.lead_in else "its mains lead is out"
+            if feeding.lead_in:
+                fed[unit.id] = unit.id
+        elif feeding.lead == "unit":
+            _feed_by_unit(unit, units, fed)
+    while True:
+        before = len(fed)
+        for giver in units.values():
+            if giver.id in fed and giver.runs and giver.feeding.powered_ports:
+                _feed_ports(site, giver, fed)
+        if len(fed) == before:
+            break
+    for unit in units.values():
+        if unit.feeding.lead == "cable" and unit.id not in fed and not _hangs_on_a_giver(site, unit):
+            unit.feeding.why_dark = "no powered port or injector at the end of its cable"
+    return fed
+
+
+def _hangs_on_a_giver(site: Site, unit: Unit) -> bool:
+    return any(
+        cable.plugged and cable.medium == "copper" and gives_power(site.units[far], port)
+        for cable in site.cables_of(unit)
+        for far, port in (cable.far_end(unit.id),)
+    )
+
+
+def gives_power(giver: Unit, port: int) -> bool:
+    """Whether a socket gives power; one that is not named is taken for a powered one where there is any."""
+    return giver.feeding.powered_ports > 0 and port <= giver.feeding.powered_ports
+
+
+def _feed_by_unit(unit: Unit, units: dict[str, Unit], fed: dict[str, str]) -> None:
+    feeding, supply = unit.feeding, units.get(unit.feeding.unit_id)
+    if not feeding.lead_in:
+        feeding.why_dark = "its lead from the supply or injector is out"
+    elif supply is None or not supply.feeding.lead_in:
+        feeding.why_dark = "its supply or injector has no mains"
+    elif supply.feeding.takes and feeding.takes and supply.feeding.takes != feeding.takes:
+        feeding.why_dark = (
+            f"it takes {feeding.takes}, {supply.name} gives {supply.feeding.takes}; none stands in for another"
+        )
+    elif (
+        feeding.power_class is not None and not supply.feeding.takes and feeding.power_class > supply.feeding.port_class
+    ):
+        feeding.why_dark = (
+            f"it asks for class {feeding.power_class}, {supply.name} gives class {supply.feeding.port_class}"
+        )
+    else:
+        feeding.why_dark = ""
+        fed[unit.id] = supply.id
+
+
+def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
+    """Check what is plugged into a giver's powered sockets, and feed it while its budget lasts; low numbers come first."""
+    left_w = giver.feeding.budget_w
+    ports: list[tuple[int, Cable, Unit]] = []
+    for cable in site.cables_of(giver):
+        far = site.units[cable.far_end(giver.id)[0]]
+        port = cable.port_at(giver.id)
+        if cable.plugged and cable.medium == "copper" and far.feeding.lead == "cable" and gives_power(giver, port):
+            ports.append((port, cable, far))
+    for port, _, unit in sorted(ports, key=lambda one: (one[0], one[1].id)):
+        if fed.get(unit.id, giver.id) != giver.id:
+            continue
+        feeding = unit.feeding
+        refusal = _refusal(giver, unit)
+        wanted_w = _wanted_w(giver, unit)
+        if not refusal and not at_most(wanted_w, left_w):
+            refusal = (
+                f"{giver.name} has {max(0.0, left_w):.1f} W left of {giver.feeding.budget_w:.0f} W; it wants {wanted_w:.1f} W, "
+                f"and sockets of lower numbers come first (this one is {port})"
+            )
+        feeding.why_dark = refusal
+        if refusal:
+            fed.pop(unit.id, None)
+        else:
+            left_w -= wanted_w
+            fed[unit.id] = giver.id
+
+
+def _wanted_w(giver: Unit, unit: Unit) -> float:
+    power_class = unit.feeding.power_class
+    if giver.habits.budget_by_class and power_class is not None:
+        return POWER_CLASSES[power_class].set_aside_w
+    return unit.feeding.draw_w
+
+
+def _refusal(giver: Unit, unit: Unit) -> str:
+    """What a powered port's check before it gives power finds."""
+    feeding = unit.feeding
+    if feeding.power_class is None:
+        return "it takes no power over its cable"
+    if feeding.power_class > giver.feeding.port_class:
+        return f"it asks for class {feeding.power_class}, {giver.name} gives up to class {giver.feeding.port_class}"
+    if not at_most(feeding.draw_w, POWER_CLASSES[feeding.power_class].device_w):
+        limit_w = POWER_CLASSES[feeding.power_class].device_w
+        return (
+            f"it draws {feeding.draw_w:g} W, its class {feeding.power_class} allows {limit_w:g} W: the port cuts it off"
+        )
+    if not feeding.volts_ok:
+        return "too few volts arrive at the end of its run: it goes out as soon as it draws its full power"
+    return ""
+
+
+def started(site: Site, unit: Unit, mark: int) -> None:
+    """A unit has come up."""
+    if mark != unit.boots or unit.phase not in ("starting", "updating"):
+        return
+    if not unit.firmware:
+        unit.phase = "broken"
+        site.tell(unit, f"{unit.name} does not start: its software is damaged. A full reset brings it back", "lesson")
+    else:
+        unit.phase = "running"
+        site.tell(unit, f"{unit.name} is ready", "quiet")
+        for at, side in enumerate(unit.sides):
+            if side.way == "lease":
+                side.asked = 0
+                site.clockwork.after(1.0 + unit.chance.random(), unit.id, "ask lease", at)
+        if unit.clock.server:
+            unit.clock.polled += 1
+            site.clockwork.after(5.0 + 10 * unit.chance.random(), unit.id, "poll clock", unit.clock.polled)
+    site.changed()
+
+
+def too_hot(site: Site, unit: Unit, mark: int) -> None:
+    """A unit ran in its box for too long: it switches itself off, and has to cool for as long."""
+    if mark != unit.boots or unit.in_box_since_s is None:
+        return
+    unit.cool_at_s = site.now_s + 2 * max(60.0, box_limit_s(site, unit))
+    unit.phase, unit.boots = "off", unit.boots + 1
+    site.clockwork.after(unit.cool_at_s - site.now_s, unit.id, "cooled", unit.boots)
+    site.tell(
+        unit,
+        f"{unit.name} switched itself off: too hot in its box. Take care, the housing may burn; let it cool, and unpack it",
+        "lesson",
+    )
+    site.changed()
+
+
+def cooled(site: Site, unit: Unit, mark: int) -> None:
+    """A unit that was too hot may have power again."""
+    site.changed()

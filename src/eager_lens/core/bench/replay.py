@@ -1,0 +1,60 @@
+"""A rehearsal, done again: the same job, seed and deeds give the same site."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.bench.build import site_of
+from eager_lens.core.bench.deeds import do
+from eager_lens.core.bench.site import Site
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.rehearsal import Rehearsal
+
+STRIDE = 2000
+"""So many happenings between two reports of progress."""
+
+
+class Replay(NamedTuple):
+    """A site brought up to a rehearsal's moment, and the deeds that could not be done again, in words."""
+
+    site: Site
+    troubles: tuple[str, ...]
+
+
+def replaying(assessment: Assessment, rehearsal: Rehearsal) -> Generator[float, None, Replay]:
+    """Do a rehearsal again, step by step; yields how far it is (0 to 1).
+
+    Deeds on devices that the job no longer has are passed over and told; the rehearsal itself keeps them.
+    """
+    site = site_of(assessment, rehearsal)
+    troubles = []
+    whole_s = max(1.0, rehearsal.now_s)
+    for deed in rehearsal.deeds:
+        yield from _running(site, deed.at_s, whole_s)
+        try:
+            do(site, deed.do, deed.device, deed.values)
+        except RefusedInput as error:
+            troubles.append(f"“{deed.do}” at {deed.at_s:.0f} s: {error.problem}")
+    yield from _running(site, rehearsal.now_s, whole_s)
+    return Replay(site, tuple(troubles))
+
+
+def replayed(assessment: Assessment, rehearsal: Rehearsal) -> Replay:
+    """Do a rehearsal again, at once."""
+    steps = replaying(assessment, rehearsal)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            replay: Replay = end.value
+            return replay
+
+
+def _running(site: Site, until_s: float, whole_s: float) -> Generator[float, None, None]:
+    at = 0
+    while site.step(until_s):
+        at += 1
+        if at % STRIDE == 0:
+            yield min(1.0, site.now_s / whole_s)

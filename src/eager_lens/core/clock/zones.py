@@ -1,0 +1,28 @@
+"""Named time zones, which know summer time, and what a clock shows in them."""
+
+from datetime import datetime
+from functools import lru_cache
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
+
+
+@lru_cache(maxsize=64)
+def zone_named(name: str) -> ZoneInfo:
+    """The zone of a name such as ``Europe/London``.
+
+    Raises:
+        ValueError: when there is no such zone. A fixed offset is no zone: it would miss summer time.
+    """
+    try:
+        return ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        near = [known for known in sorted(available_timezones()) if name.strip().lower() in known.lower()][:3]
+        hint = f"; did you mean {' or '.join(near)}" if name.strip() and near else ""
+        raise ValueError(
+            f"{name!r} is no time zone; wanted is a name as Europe/London, with place and summer time in it{hint}"
+        ) from None
+
+
+def zone_offset_s(zone: str, utc: datetime) -> float:
+    """What a zone adds to world time at a moment (aware, UTC), in seconds; summer time is in it."""
+    offset = utc.astimezone(zone_named(zone)).utcoffset()
+    return 0.0 if offset is None else offset.total_seconds()
