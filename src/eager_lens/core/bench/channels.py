@@ -50,7 +50,7 @@ def look(site: Site, recorder: Unit, entry: Entry, taken_mbps: float) -> Seen:
         outcome = log_in_open(site, unit, entry.password, recorder)
     if outcome != "in":
         return Seen("refused", f"{unit.name}: {WORDS[outcome]}", unit.id)
-    refusal = _not_taken(recorder, unit, taken_mbps)
+    refusal = not_taken(recorder, unit, taken_mbps)
     if refusal:
         return Seen("silent", refusal, unit.id)
     if found.twins:
@@ -63,7 +63,7 @@ def look(site: Site, recorder: Unit, entry: Entry, taken_mbps: float) -> Seen:
     return Seen("receiving", "", unit.id)
 
 
-def _not_taken(recorder: Unit, camera: Unit, taken_mbps: float) -> str:
+def not_taken(recorder: Unit, camera: Unit, taken_mbps: float) -> str:
     """Why a recorder does not take a camera's stream; empty when it does."""
     device, stream = recorder.device, camera.stream
     assert isinstance(device, Recorder) and stream is not None

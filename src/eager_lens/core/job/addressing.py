@@ -49,7 +49,11 @@ def plan_all(job: Job) -> Edit:
     if not job.subnets:
         raise RefusedInput("subnets", "the job has no subnet yet; add one first")
     known = by_id(job.subnets)
-    recorder_subnet = {recorder.id: recorder.subnet for recorder in job.recorders if recorder.subnet in known}
+    recorder_subnet = {}
+    for recorder in job.recorders:
+        toward_cameras = recorder.camera_subnet if recorder.camera_subnet in known else recorder.subnet
+        if toward_cameras in known:
+            recorder_subnet[recorder.id] = toward_cameras
     members: dict[str, list[Device]] = {}
     for device in job.devices():
         home = device.subnet if device.subnet in known else home_subnet(job, device, recorder_subnet)
@@ -57,7 +61,8 @@ def plan_all(job: Job) -> Edit:
     values: dict[str, dict[str, Any]] = {}
     for subnet_id, devices in members.items():
         try:
-            plan = _plan_subnet(known[subnet_id], devices)
+            sides = {r.camera_address for r in job.recorders if r.camera_subnet == subnet_id and r.camera_address}
+            plan = _plan_subnet(known[subnet_id], devices, frozenset(address_number(one) for one in sides))
         except RefusedInput as error:
             raise RefusedInput(known[subnet_id].name, error.problem) from None
         for device in devices:
@@ -67,8 +72,8 @@ def plan_all(job: Job) -> Edit:
     return set_each(f"Plan addresses of {count(len(values), 'device')}", values)
 
 
-def _plan_subnet(subnet: SubnetPlan, devices: Sequence[Device]) -> dict[str, str]:
-    plain = room_of(subnet)
+def _plan_subnet(subnet: SubnetPlan, devices: Sequence[Device], taken: frozenset[int]) -> dict[str, str]:
+    plain = room_of(subnet)._replace(taken=taken)
     # What the router reserves and what the recorder gives is theirs to say: it stays, and nobody else gets it.
     given = {
         device.id: address_number(device.address)

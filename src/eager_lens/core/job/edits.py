@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.model import (
     MOST_CAMERAS,
     Camera,
@@ -27,6 +28,7 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
+from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.recording.week import Day, Span, painted
 from eager_lens.core.units import count
 from eager_lens.core.validation import Plain
@@ -48,7 +50,7 @@ class Edit:
     gesture: str | None = None
 
 
-def with_parts(job: Job, **lists: Plain | tuple[Plain, ...]) -> Job:
+def with_parts(job: Job, **lists: Plain | tuple[Plain, ...] | None) -> Job:
     """The job with whole lists replaced by parts that were checked already."""
     return job.model_copy(update=lists)
 
@@ -67,9 +69,8 @@ def set_job(what: str, **fields: Any) -> Edit:
 
 def _checked_fields(job: Job, fields: Mapping[str, Any]) -> dict[str, Any]:
     # Checked on a job without its long lists, so that a new name does not read 10,000 cameras again.
-    bare = job.model_copy(
-        update=dict.fromkeys((*DEVICE_LISTS, "weeks", "subnets", "links", "power", "kinds", "checks"), ())
-    )
+    lists = (*DEVICE_LISTS, "weeks", "subnets", "links", "power", "kinds", "habits", "bring_up", "checks")
+    bare = job.model_copy(update={**dict.fromkeys(lists, ()), "rehearsal": None})
     checked = changed(bare, **fields)
     return {name: getattr(checked, name) for name in fields}
 
@@ -265,6 +266,38 @@ def _without_recorders(camera: Camera, gone: frozenset[str]) -> Camera:
     if not any(place.recorder in gone for place in camera.registered):
         return camera
     return changed(camera, registered=tuple(place for place in camera.registered if place.recorder not in gone))
+
+
+# ---- bench -------------------------------------------------------------------------------------------------------
+
+
+def set_rehearsal(label: str, rehearsal: Rehearsal | None) -> Edit:
+    """Keep a rehearsal as it is now; None forgets it."""
+    return Edit(label, lambda job: with_parts(job, rehearsal=rehearsal))
+
+
+def set_habits(label: str, habits: Sequence[Habits]) -> Edit:
+    """Replace what is known of the makes."""
+    return Edit(label, lambda job: with_parts(job, habits=tuple(habits)))
+
+
+def tick_steps(ticks: Sequence[Tick]) -> Edit:
+    """Note steps of the bring-up as done or left out; they take the place of earlier notes."""
+    words = f"Tick {count(len(ticks), 'step')}" if ticks and ticks[0].outcome == "done" else "Leave a step out"
+    new = {tick.step for tick in ticks}
+    return Edit(
+        words,
+        lambda job: with_parts(job, bring_up=(*(old for old in job.bring_up if old.step not in new), *ticks)),
+    )
+
+
+def untick_steps(keys: Iterable[str]) -> Edit:
+    """Take notes on steps of the bring-up back."""
+    gone = frozenset(keys)
+    return Edit(
+        f"Untick {count(len(gone), 'step')}",
+        lambda job: with_parts(job, bring_up=tuple(old for old in job.bring_up if old.step not in gone)),
+    )
 
 
 # ---- subnets and weeks -------------------------------------------------------------------------------------------

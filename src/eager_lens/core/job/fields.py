@@ -411,6 +411,7 @@ REGISTERED: tuple[DeviceField, ...] = (
         aliases=("nvr", "recorded by", "server"),
     ),
     DeviceField("channel", "Channel", _show_channel, _parse_channel, align="right", aliases=("ch", "channel no")),
+    _text("event_target", "Events go to", aliases=("event target", "alarm server", "notify")),
 )
 
 VIEW: tuple[DeviceField, ...] = (
@@ -439,6 +440,8 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
     *SOCKETS,
     _number("channels", "Channels", ""),
     _choice("attachment", "Cameras on", lambda job: {way: way for way in get_args(Attachment)}),
+    _choice("camera_subnet", "Cameras' side", _subnets),
+    _text("camera_address", "Address there"),
     _number("incoming_limit_mbps", "Incoming limit", "Mb/s"),
     _number("outgoing_limit_mbps", "Outgoing limit", "Mb/s"),
     _yes_no("takes_small", "Fetches small streams"),

@@ -20,6 +20,7 @@ from eager_lens.core.assess.rules import (
     radio,
     registering,
     runs,
+    sides,
     sizing,
     week,
 )
@@ -35,6 +36,7 @@ RULES: tuple[Rule, ...] = (
     *sizing.RULES,
     *drives.RULES,
     *addressing.RULES,
+    *sides.RULES,
     *registering.RULES,
     *week.RULES,
     *movement.RULES,

@@ -20,7 +20,7 @@ MOST_TOLD_APART = 12
 ADDRESS_FAULTS = frozenset({"duplicate-address", "outside-subnet", "reserved-address", "in-pool", "same-hardware"})
 
 
-def _plan_for(device_ids: frozenset[str], label: str) -> Edit:
+def plan_for(device_ids: frozenset[str], label: str) -> Edit:
     """Plan new addresses for just these devices: they give theirs up, all others keep what they have."""
 
     def apply(job: Job) -> Job:
@@ -172,7 +172,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
     net, plan = nets[device.subnet]
     number = address_number(device.address)
     label = f"Give {device.name} a planned address"
-    fix = _plan_for(frozenset({device.id}), label)
+    fix = plan_for(frozenset({device.id}), label)
 
     def found(code: str, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
         title = f"{device.name}: {device.address} {what}"
@@ -233,7 +233,7 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
             group[0].why,
             "Plan other addresses for them.",
             ids,
-            _plan_for(frozenset(ids), f"Plan addresses of {count(len(ids), 'device')}"),
+            plan_for(frozenset(ids), f"Plan addresses of {count(len(ids), 'device')}"),
         )
 
 
@@ -258,7 +258,7 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
             f"{names_listed(names)}: whichever answers last is seen, so one picture comes and goes.",
             f"{names[0]} keeps it; plan another for {names_listed(names[1:])}.",
             tuple(device.id for device in devices),
-            _plan_for(later, f"Give {names_listed(names[1:])} another address"),
+            plan_for(later, f"Give {names_listed(names[1:])} another address"),
         )
     if len(twins) > MOST_TOLD_APART:
         rest = twins[MOST_TOLD_APART:]
@@ -271,7 +271,7 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
             "Whichever device answers last is seen, so pictures come and go.",
             "The first of each keeps it; plan others for the rest.",
             tuple(device.id for devices in rest for device in devices),
-            _plan_for(later, f"Plan addresses of {count(len(later), 'device')}"),
+            plan_for(later, f"Plan addresses of {count(len(later), 'device')}"),
         )
 
 
@@ -338,7 +338,7 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
         camera
         for recorder in facts.job.recorders
         for camera in facts.cameras_on[recorder.id]
-        if recorder.subnet != camera.subnet and recorder.subnet and camera.subnet
+        if camera.subnet not in (recorder.subnet, recorder.camera_subnet) and recorder.subnet and camera.subnet
     ]
     if apart:
         yield Finding(

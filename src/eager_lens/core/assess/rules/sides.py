@@ -1,0 +1,139 @@
+"""Findings about the two sides of a recorder: the network that people use, and the one of its cameras."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.addressing import plan_for, suggested_subnet
+from eager_lens.core.job.edits import Edit, add_subnet, set_fields
+from eager_lens.core.job.model import Camera, Job, Recorder
+from eager_lens.core.units import count
+
+TWO_SIDED = ("own ports", "own network")
+"""How cameras are attached where a recorder has a side of its own for them."""
+
+
+def _give_camera_side(recorder: Recorder, names: str) -> Edit:
+    """A new subnet for a recorder's cameras, its own address there, and addresses there for its cameras."""
+
+    def apply(job: Job) -> Job:
+        cidr = suggested_subnet(job)
+        job = add_subnet(f"{recorder.name}, cameras", cidr).apply(job)
+        plan = job.subnets[-1]
+        first = address_text(subnet_of(cidr).first_host)
+        label = "camera side"
+        job = set_fields([recorder.id], label, camera_subnet=plan.id, camera_address=first).apply(job)
+        moving = frozenset(c.id for c in job.cameras if any(p.recorder == recorder.id for p in c.registered))
+        return plan_for(moving, label).apply(set_fields(moving, label, subnet=plan.id).apply(job))
+
+    return Edit(f"Give the cameras of {names} a subnet of their own", apply)
+
+
+def camera_side(facts: Facts) -> Iterator[Finding]:
+    """A recorder with a side for its cameras: the side needs a subnet, another than that of the other side."""
+    for recorder in facts.job.recorders:
+        if recorder.attachment not in TWO_SIDED or not facts.cameras_on[recorder.id]:
+            continue
+        plan = facts.subnets.get(recorder.camera_subnet)
+        fix = _give_camera_side(recorder, recorder.name)
+        if plan is None or not recorder.camera_address:
+            yield Finding(
+                "no-camera-side",
+                Severity.DOUBT,
+                "addresses",
+                f"{recorder.name}: no address on its cameras' side",
+                "Its cameras are on a network of their own, and send their pictures and events to the recorder's address there.",
+                "Give that side a subnet of its own.",
+                (recorder.id,),
+                fix,
+            )
+            continue
+        net, own = subnet_of(plan.cidr), facts.subnets.get(recorder.subnet)
+        other = subnet_of(own.cidr) if own is not None else None
+        if other is not None and net.network <= other.broadcast and other.network <= net.broadcast:
+            yield Finding(
+                "sides-share-subnet",
+                Severity.FAULT,
+                "addresses",
+                f"{recorder.name}: both sides are in {plan.cidr}",
+                "It cannot tell on which side an address lies: cameras, or everything else, are out of its reach.",
+                "Give its cameras' side a subnet of its own.",
+                (recorder.id, plan.id),
+                fix,
+            )
+        elif not net.is_host(address_number(recorder.camera_address)):
+            yield Finding(
+                "camera-side-outside",
+                Severity.FAULT,
+                "addresses",
+                f"{recorder.name}: {recorder.camera_address} is no address of {plan.cidr}",
+                "On its cameras' side the recorder hears no camera.",
+                f"Type an address of {plan.cidr}, usually its first.",
+                (recorder.id,),
+                set_fields([recorder.id], "Correct the camera side", camera_address=address_text(net.first_host)),
+            )
+
+
+def event_targets(facts: Facts) -> Iterator[Finding]:
+    """Event messages sent where no recorder of the camera listens: the other side, or somewhere else."""
+    wrong: list[tuple[Camera, str]] = []
+    for camera in facts.job.cameras:
+        if not camera.event_target:
+            continue
+        recorders = [facts.recorders[p.recorder] for p in camera.registered if p.recorder in facts.recorders]
+        right = {target for one in recorders if (target := _side_toward(one, camera))}
+        if recorders and camera.event_target not in right:
+            lan = any(camera.event_target == one.address for one in recorders)
+            why = "the recorder's address on its other side" if lan else "no address of its recorder"
+            wrong.append((camera, why))
+    if not wrong:
+        return
+    names = names_listed([camera.name for camera, _ in wrong])
+    yield Finding(
+        "event-target",
+        Severity.FAULT,
+        "addresses",
+        f"{names}: events go to {wrong[0][0].event_target}, {wrong[0][1]}",
+        "A movement message must reach the recorder on the camera's own side; elsewhere it is lost, and nothing is "
+        "recorded, silently.",
+        "Leave the target empty: it is then the recorder's address on the camera's side.",
+        tuple(camera.id for camera, _ in wrong),
+        set_fields(
+            [camera.id for camera, _ in wrong],
+            f"Send events of {count(len(wrong), 'camera')} to the recorder",
+            event_target="",
+        ),
+    )
+
+
+def _side_toward(recorder: Recorder, camera: Camera) -> str:
+    """The recorder's address on the side where a camera is."""
+    if recorder.attachment in TWO_SIDED and recorder.camera_address and camera.subnet != recorder.subnet:
+        return recorder.camera_address
+    return recorder.address
+
+
+def camera_side_taken(facts: Facts) -> Iterator[Finding]:
+    """The recorder's address on its cameras' side, given to a device too."""
+    sides = {one.camera_address: one for one in facts.job.recorders if one.camera_address}
+    if not sides:
+        return
+    for device in facts.devices:
+        recorder = sides.get(device.address)
+        if recorder is not None and device.subnet == recorder.camera_subnet:
+            yield Finding(
+                "camera-side-taken",
+                Severity.FAULT,
+                "addresses",
+                f"{device.name} has the address of {recorder.name}'s camera side, {device.address}",
+                "Both answer to it: pictures come and go for all its cameras.",
+                "Plan another address for it.",
+                (device.id, recorder.id),
+                plan_for(frozenset({device.id}), f"Give {device.name} a free address"),
+            )
+
+
+RULES = (camera_side, event_targets, camera_side_taken)

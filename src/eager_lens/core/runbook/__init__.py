@@ -1,0 +1,1 @@
+"""Ordered work: the bring-up of a job's devices as steps, their times for one or two people, and playing them."""

@@ -1,0 +1,70 @@
+"""When a step of the bring-up counts as done on a simulated site: each tells what is still wrong, or nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from eager_lens.core.addressing.ipv4 import address_number, address_text
+from eager_lens.core.bench.clocks import shown_apart_s
+from eager_lens.core.bench.site import Site
+
+Check = Callable[[Site], str]
+
+CLOCK_WITHIN_S = 5.0
+"""So near a clock has to be to count as right."""
+
+
+def runs(unit_id: str, site: Site) -> str:
+    """The device runs."""
+    unit = site.units[unit_id]
+    return (
+        ""
+        if unit.runs
+        else f"{unit.name} does not run yet{': ' if unit.feeding.why_dark else ''}{unit.feeding.why_dark}"
+    )
+
+
+def is_set_up(unit_id: str, site: Site) -> str:
+    """The device has had its first-use set-up."""
+    unit = site.units[unit_id]
+    return "" if unit.access.is_set_up else f"{unit.name} is not set up"
+
+
+def has_address(unit_id: str, address: str, site: Site) -> str:
+    """The device is set up and has its planned address."""
+    unit = site.units[unit_id]
+    if not unit.access.is_set_up:
+        return f"{unit.name} is not set up"
+    number = unit.sides[0].address
+    return "" if number == address_number(address) else f"{unit.name} is at {address_text(number)}, not at {address}"
+
+
+def laptop_is_at(host_id: str, site: Site) -> str:
+    """The laptop is plugged in there."""
+    return "" if site.laptop.host == host_id else f"the laptop is not plugged into {site.units[host_id].name}"
+
+
+def is_updated(unit_id: str, site: Site) -> str:
+    """The device runs with the firmware that it should have."""
+    unit = site.units[unit_id]
+    if unit.firmware != unit.habits.firmware_now:
+        return f"{unit.name} is at firmware {unit.firmware or 'damaged'}, not {unit.habits.firmware_now}"
+    return runs(unit_id, site)
+
+
+def keeps_time(unit_id: str, site: Site) -> str:
+    """The device's clock shows the right time."""
+    unit = site.units[unit_id]
+    off_s = shown_apart_s(site, unit)
+    return "" if abs(off_s) <= CLOCK_WITHIN_S else f"the clock of {unit.name} is {abs(off_s):.0f} s off"
+
+
+def receives(recorder_id: str, camera_id: str, site: Site) -> str:
+    """The recorder receives this very camera."""
+    recorder, camera = site.units[recorder_id], site.units[camera_id]
+    for number, entry in recorder.entries.items():
+        if entry.from_unit == camera_id and entry.shown == "receiving":
+            return ""
+        if entry.address in {side.address for side in camera.sides}:
+            return f"{recorder.name}, channel {number}: {entry.shown}{': ' if entry.why else ''}{entry.why}"
+    return f"{recorder.name} does not receive {camera.name}"

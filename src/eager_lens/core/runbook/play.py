@@ -1,0 +1,83 @@
+"""Playing a bring-up on the simulated site, by its schedule, waiting where the site takes longer than planned."""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Sequence
+from typing import NamedTuple
+
+from eager_lens.core.bench.deeds import do
+from eager_lens.core.bench.site import Site
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.rehearsal import Deed
+from eager_lens.core.runbook.schedule import Placed
+
+LONGEST_S = 900.0
+"""A step that is not done so long after its time has failed."""
+
+LOOK_S = 5.0
+
+
+class Played(NamedTuple):
+    """What playing came to: the deeds that were done, and by step key what was still wrong in the end."""
+
+    deeds: tuple[Deed, ...]
+    troubles: dict[str, str]
+
+
+def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Played]:
+    """Do all steps on a site, from its present moment on; yields how far it is (0 to 1).
+
+    A step begins when its time has come and those before it count as done; it counts as done when its check says so. What
+    fails is noted, and what hangs on it goes on, as at a real bench.
+    """
+    begun_s = site.now_s
+    late_s = 0.0
+    deeds: list[Deed] = []
+    troubles: dict[str, str] = {}
+    steps = {one.step.key: one.step for one in placed}
+    settled: set[str] = set()
+    for at, one in enumerate(sorted(placed, key=lambda one: one.start_s)):
+        site.run_to(begun_s + late_s + one.start_s)
+        for key in one.step.after:
+            if key not in settled:
+                late_s += _wait_for(site, steps[key].check)
+                why = steps[key].check(site)
+                if why:
+                    troubles[key] = why
+                settled.add(key)
+        for deed in one.step.deeds:
+            site.run_to(site.now_s)
+            try:
+                do(site, deed.do, deed.device, deed.values)
+            except RefusedInput as error:
+                troubles[one.step.key] = error.problem
+            deeds.append(Deed(at_s=site.now_s, do=deed.do, device=deed.device, values=dict(deed.values)))
+        yield (at + 1) / len(placed)
+    last_s = max((one.end_s for one in placed), default=0.0)
+    site.run_to(begun_s + late_s + last_s)
+    for key, step in steps.items():
+        why = step.check(site) if key not in settled else ""
+        if why and _wait_for(site, step.check) >= LONGEST_S:
+            troubles[key] = step.check(site)
+    return Played(tuple(deeds), troubles)
+
+
+def _wait_for(site: Site, check: object) -> float:
+    """Let time pass until a check is content, or for the longest time; seconds that passed."""
+    assert callable(check)
+    waited_s = 0.0
+    while check(site) and waited_s < LONGEST_S:
+        site.run_to(site.now_s + LOOK_S)
+        waited_s += LOOK_S
+    return waited_s
+
+
+def played(site: Site, placed: Sequence[Placed]) -> Played:
+    """Do all steps on a site at once."""
+    steps = playing(site, placed)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            done: Played = end.value
+            return done

@@ -1,0 +1,110 @@
+"""Who does which step when: list scheduling of the bring-up for one or two people, with the waits overlapped."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from heapq import heappop, heappush
+from typing import NamedTuple
+
+from eager_lens.core.runbook.steps import Step
+
+
+class Placed(NamedTuple):
+    """A step in time, in seconds from the start: begun, hands free again, through; and by which person (from 0)."""
+
+    step: Step
+    start_s: float
+    hands_end_s: float
+    end_s: float
+    person: int
+
+
+def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
+    """Place all steps, each as early as people, tools and addresses out of the box allow.
+
+    Serial list scheduling: whenever somebody is free, the most urgent step that can begin is taken. Urgent is what sets an
+    address free that others wait for, then what has the longest chain of work and waits behind it. Such schedules are
+    never longer than twice the best one for the people (R. L. Graham, "Bounds on multiprocessing timing anomalies", 1969);
+    the bound does not count tools and addresses. Devices of one address out of the box come one after the other.
+
+    Args:
+        steps: any order in which ``after`` leads back only.
+        people: 1 or more.
+    """
+    urgency = _urgency(steps)
+    waiting_for = {step.key: set(step.after) for step in steps}
+    behind: dict[str, list[Step]] = {}
+    for step in steps:
+        for key in step.after:
+            behind.setdefault(key, []).append(step)
+    ready: list[tuple[float, int, Step]] = []
+    order = {step.key: at for at, step in enumerate(steps)}
+
+    def is_ready(step: Step) -> None:
+        heappush(ready, (-urgency[step.key], order[step.key], step))
+
+    for step in steps:
+        if not waiting_for[step.key]:
+            is_ready(step)
+    free_people = list(range(people))
+    busy_tools: set[str] = set()
+    held: set[str] = set()
+    placed: list[Placed] = []
+    due: list[tuple[float, int, str, Placed]] = []
+    now_s = 0.0
+    while ready or due:
+        left: list[tuple[float, int, Step]] = []
+        while ready and free_people:
+            entry = heappop(ready)
+            step = entry[2]
+            if busy_tools & set(step.tools) or (step.takes and step.takes in held):
+                left.append(entry)
+                continue
+            person = min(free_people)
+            free_people.remove(person)
+            busy_tools |= set(step.tools)
+            if step.takes:
+                held.add(step.takes)
+            one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
+            placed.append(one)
+            heappush(due, (one.hands_end_s, order[step.key], "hands", one))
+        for entry in left:
+            heappush(ready, entry)
+        if not due:
+            break
+        now_s, _, what, one = heappop(due)
+        if what == "hands":
+            free_people.append(one.person)
+            busy_tools -= set(one.step.tools)
+            heappush(due, (one.end_s, order[one.step.key], "through", one))
+        else:
+            if one.step.frees:
+                held.discard(one.step.frees)
+            for step in behind.get(one.step.key, ()):
+                waiting_for[step.key].discard(one.step.key)
+                if not waiting_for[step.key]:
+                    is_ready(step)
+    return placed
+
+
+def _urgency(steps: Sequence[Step]) -> dict[str, float]:
+    """Seconds of work and waits that hang on each step: its longest chain, and the queue for the address that it holds."""
+    tail: dict[str, float] = {}
+    behind: dict[str, list[str]] = {}
+    for step in steps:
+        for key in step.after:
+            behind.setdefault(key, []).append(step.key)
+    for step in reversed(steps):
+        longest = max((tail[key] for key in behind.get(step.key, ())), default=0.0)
+        tail[step.key] = step.hands_s + step.wait_s + longest
+    queue: dict[str, float] = {}
+    for step in steps:
+        if step.takes:
+            queue[step.takes] = queue.get(step.takes, 0.0) + step.hands_s + step.wait_s
+    holding = {step.frees: queue.get(step.frees, 0.0) for step in steps if step.frees}
+    return {step.key: tail[step.key] + queue.get(step.takes, 0.0) + 2 * holding.get(step.frees, 0.0) for step in steps}
+
+
+def duration_s(placed: Sequence[Placed]) -> float:
+    """When the last step is through."""
+    return max((one.end_s for one in placed), default=0.0)

@@ -1,0 +1,68 @@
+"""A step of the bring-up: what to do, what to see, how long it takes, and what it does on the simulated site."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Literal, NamedTuple
+
+from eager_lens.core.bench.site import Site
+
+Phase = Literal["network", "recorder", "laptop", "bridge", "camera"]
+
+Check = Callable[[Site], str]
+"""What is still wrong on a site for a step to count as done; empty when nothing is."""
+
+
+class StepDeed(NamedTuple):
+    """A deed of a step: its name, the device, and its values."""
+
+    do: str
+    device: str
+    values: Mapping[str, str] = {}
+
+
+class Step(NamedTuple):
+    """A step.
+
+    Attributes:
+        key: stays the same when the job grows, so that ticks stay with their steps.
+        phase, device_id: what it belongs to.
+        title, type_in, see: what to do, what to type, what is to be seen then.
+        caution: said at the step itself.
+        hands_s: for so long a person is busy; wait_s: then it takes so long by itself.
+        after: keys of steps that must be through before.
+        tools: what of the bench it takes besides a person: the laptop, a recorder's monitor.
+        takes, frees: an address out of the box that only one device at a time may have: taken when the step begins,
+            free again when a later one is through.
+        deeds: what it does on the simulated site. check: when it counts as done there.
+    """
+
+    key: str
+    phase: Phase
+    device_id: str
+    title: str
+    type_in: str
+    see: str
+    caution: str
+    hands_s: float
+    wait_s: float
+    after: tuple[str, ...]
+    tools: tuple[str, ...]
+    takes: str
+    frees: str
+    deeds: tuple[StepDeed, ...]
+    check: Check
+
+
+class Blocked(NamedTuple):
+    """A device that cannot come up as planned, or one of its registrations, and why."""
+
+    device_id: str
+    why: str
+
+
+class BringUp(NamedTuple):
+    """The bring-up of a job: its steps in an order in which they can be done, and what cannot come up as planned."""
+
+    steps: tuple[Step, ...]
+    blocked: tuple[Blocked, ...]
