@@ -66,6 +66,7 @@ class Site:
         self.chance = Random(f"{rehearsal.seed}:site")
         self._handlers, self._settlers = handlers, tuple(settlers)
         self._segments: tuple[int, dict[tuple[str, str], Feet]] = (-1, {})
+        self._cables_at: dict[str, list[Cable]] = {}
         self._holding: tuple[int, dict[int, list[tuple[Unit, Side]]]] = (-1, {})
         local = datetime.fromisoformat(rehearsal.begins).replace(tzinfo=zone_named(job.time_zone))
         self.begins_utc = local.astimezone(UTC)
@@ -171,6 +172,10 @@ class Site:
                 if (other.id, foot.name) in members and other.runs and (other is not unit or foot is not side):
                     yield other, foot
 
-    def cables_of(self, unit: Unit) -> Iterable[Cable]:
-        """The cables at a unit."""
-        return (cable for cable in self.cables.values() if unit.id in (cable.a, cable.b))
+    def cables_of(self, unit: Unit) -> list[Cable]:
+        """The cables at a unit, plugged in or not; their ends never change."""
+        if len(self._cables_at) == 0:
+            for cable in self.cables.values():
+                for end in (cable.a, cable.b):
+                    self._cables_at.setdefault(end, []).append(cable)
+        return self._cables_at.get(unit.id, [])

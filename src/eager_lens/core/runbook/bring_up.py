@@ -31,8 +31,6 @@ addressed, a device's first set-up with its new address, its other settings, one
 SETTLES_S = 30.0
 """So long a recorder may take to show a new channel."""
 
-SHORTAGE = "172.31.255.0/24"
-
 
 def bring_up(assessment: Assessment) -> BringUp:
     """The bring-up of a job."""
@@ -213,7 +211,7 @@ class _Planner:
             5,
             (*before, *fed_by),
             deeds,
-            partial(checks.laptop_is_at, host.id),
+            partial(checks.laptop_is_at, host.id, tuple(addresses)),
             type_in=f"addresses {words}; no gateway is needed",
             tools=("laptop",),
         )
@@ -457,7 +455,7 @@ class _Planner:
             15,
             used or (set_up,),
             deeds,
-            partial(checks.keeps_time, unit.id),
+            partial(checks.settings_made, unit.id, server, not own),
             type_in=f"time server {server or 'from the laptop, once'}, zone {self.job.time_zone}"
             + ("" if own else "; a user and a password for the open protocol"),
             tools=("laptop",),

@@ -39,9 +39,13 @@ def has_address(unit_id: str, address: str, site: Site) -> str:
     return "" if number == address_number(address) else f"{unit.name} is at {address_text(number)}, not at {address}"
 
 
-def laptop_is_at(host_id: str, site: Site) -> str:
-    """The laptop is plugged in there."""
-    return "" if site.laptop.host == host_id else f"the laptop is not plugged into {site.units[host_id].name}"
+def laptop_is_at(host_id: str, addresses: tuple[str, ...], site: Site) -> str:
+    """The laptop is plugged in there, and has these addresses (with their sizes)."""
+    if site.laptop.host != host_id:
+        return f"the laptop is not plugged into {site.units[host_id].name}"
+    has = {f"{address_text(side.address)}/{side.prefix}" for side in site.laptop.sides}
+    missing = [one for one in addresses if one not in has]
+    return f"the laptop has no {missing[0]}" if missing else ""
 
 
 def is_updated(unit_id: str, site: Site) -> str:
@@ -52,9 +56,13 @@ def is_updated(unit_id: str, site: Site) -> str:
     return runs(unit_id, site)
 
 
-def keeps_time(unit_id: str, site: Site) -> str:
-    """The device's clock shows the right time."""
+def settings_made(unit_id: str, server: str, needs_open: bool, site: Site) -> str:
+    """The device asks the planned time server and shows the right time; its open protocol is on where it is needed."""
     unit = site.units[unit_id]
+    if server and unit.clock.server != address_number(server):
+        return f"{unit.name} does not ask {server} for the time"
+    if needs_open and not (unit.access.open_on and (unit.access.open_password or not unit.habits.open_user_own)):
+        return f"the open protocol of {unit.name} is off, or has no user"
     off_s = shown_apart_s(site, unit)
     return "" if abs(off_s) <= CLOCK_WITHIN_S else f"the clock of {unit.name} is {abs(off_s):.0f} s off"
 
