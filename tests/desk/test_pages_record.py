@@ -71,7 +71,7 @@ class Bench(WindowCase):
 
     def test_register_the_chosen_and_take_them_off(self):
         self.session.choose(["cam-1", "cam-3"])
-        self.page._register("rec-2", False)
+        self.page.channels._register("rec-2", False)
         self.assertEqual(self.channels("rec-2"), {1: ["cam-1"], 2: ["cam-3"]})
         self.press(self.page, "Take the chosen off")
         self.assertEqual(self.channels("rec-2"), {})

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QHeaderView,
     QPlainTextEdit,
     QTableWidget,
@@ -21,7 +20,7 @@ from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, label, row
+from eager_lens.desk.widgets.basics import Choice, button, label, row
 
 MOST_SHOWN_ROWS = 200
 
@@ -98,7 +97,7 @@ class ImportView(QWidget):
         bad = {problem.row for problem in self._result.problems} if self._result else set()
         words = targets()
         for at, column in enumerate(mapping.columns):
-            box = QComboBox()
+            box = Choice()
             for target, text in words.items():
                 box.addItem(text, target)
             box.setCurrentIndex(list(words).index(column.target))

@@ -6,9 +6,20 @@ from collections.abc import Callable
 from typing import Literal
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
 ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card"]
@@ -39,6 +50,19 @@ def button(
     if tip:
         made.setToolTip(tip)
     return made
+
+
+class Choice(QComboBox):
+    """A list to choose one of, with an arrow that says so in both themes."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The field, then the arrow: a style sheet could only show a picture of one colour."""
+        super().paintEvent(event)
+        painter = QPainter(self)
+        size = look.px(12)
+        painter.drawPixmap(
+            self.width() - size - SPACE.TIGHT, (self.height() - size) // 2, look.pixmap("down", size, "muted")
+        )
 
 
 def rule() -> QFrame:

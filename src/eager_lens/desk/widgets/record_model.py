@@ -38,6 +38,7 @@ class TableColumn:
         group: the text of a group's row, for a sum.
         mark: the mark before the text; None for no mark.
         picture: a picture for each of the choices, where they have one.
+        icon: a small picture before the text, by the text.
         one_by_one: typed for the cell's own row only, even with several chosen: a name or an address is one device's.
     """
 
@@ -57,6 +58,7 @@ class TableColumn:
     one_by_one: bool = False
     mark: Callable[[Any, Assessment], Mark] | None = None
     picture: Callable[[str], QIcon] | None = None
+    icon: Callable[[str], QIcon] | None = None
 
 
 @dataclass(frozen=True)
@@ -206,6 +208,8 @@ class RecordModel(QAbstractTableModel):
             return column.show(part, self._assessment)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
+        if role == Qt.ItemDataRole.DecorationRole:
+            return None if column.icon is None else column.icon(column.show(part, self._assessment))
         if role == CellRole.ASSUMED:
             return column.assumed is not None and column.assumed(part, self._assessment)
         if role == CellRole.BAR:

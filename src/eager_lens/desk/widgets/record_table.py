@@ -106,6 +106,11 @@ class _CellDelegate(QStyledItemDelegate):
             center = QPointF(area.left() + look.px(5), area.center().y() + 1)
             paint_mark(painter, center, None if mark == "done" else mark, look.px(9))
             area.setLeft(area.left() + look.px(MARK_WIDTH))
+        icon = index.data(Qt.ItemDataRole.DecorationRole)
+        if icon is not None:
+            pixmap = icon.pixmap(icon.availableSizes()[0])
+            painter.drawPixmap(area.left(), area.center().y() - pixmap.height() // 2 + 1, pixmap)
+            area.setLeft(area.left() + pixmap.width() + SPACE.HALF)
         bar = index.data(CellRole.BAR)
         if bar is not None:
             room = area.width() - look.px(46)

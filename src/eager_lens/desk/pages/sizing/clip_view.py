@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from PySide6.QtWidgets import QComboBox, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of
@@ -19,7 +19,7 @@ from eager_lens.desk.asking import CLIP_FILE, Asker
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.frame_chart import FrameChart, strokes
 from eager_lens.desk.widgets.number_field import NumberField
@@ -110,7 +110,7 @@ class ClipView(QWidget):
         self._fps = NumberField("Frame rate to try", "fps", width=70)
         self._width = NumberField("Picture width to try", "px", width=80)
         self._key = NumberField("Seconds between key frames to try", "s", width=56)
-        self._codec, self._quality = QComboBox(), QComboBox()
+        self._codec, self._quality = Choice(), Choice()
         for codec in CODECS:
             self._codec.addItem(stream_assumptions().codec_label[codec], codec)
         for quality in QUALITIES:

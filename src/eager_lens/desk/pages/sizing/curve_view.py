@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QComboBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.curves import SETTINGS, Setting, days_curve
 from eager_lens.core.job.edits import set_each
@@ -12,7 +12,7 @@ from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.units import count, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 
 
@@ -24,7 +24,7 @@ class CurveView(QWidget):
         self.session = session
         self._recorder: Recorder | None = None
         self._value: float | None = None
-        self.setting = QComboBox()
+        self.setting = Choice()
         for kind in SETTINGS.values():
             self.setting.addItem(kind.label, kind.id)
         self.setting.currentIndexChanged.connect(lambda _: self.show_recorder(self._recorder))

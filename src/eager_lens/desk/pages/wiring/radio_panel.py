@@ -13,7 +13,7 @@ from eager_lens.core.job.wiring import set_link
 from eager_lens.core.units import figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import column, label, row
+from eager_lens.desk.widgets.basics import Choice, column, label, row
 from eager_lens.desk.widgets.elevation import Elevation, Path
 from eager_lens.desk.widgets.number_field import NumberField
 
@@ -59,7 +59,7 @@ class RadioPanel(QWidget):
         for name, words, unit in NUMBERS:
             add(words, self._number(name, words, unit, lambda value, name=name: self._set(name, value)))
         for name, words, values in CHOICES:
-            box = QComboBox()
+            box = Choice()
             box.addItems(list(values))
             box.setAccessibleName(words)
             box.setFixedWidth(look.px(70))

@@ -1,0 +1,242 @@
+"""The makes of the job and their habits out of the box, from the makers' instructions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.clock.drift import drifted_s
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit, set_habits, set_job
+from eager_lens.core.job.fields import number_from
+from eager_lens.core.job.habits import Habits, maker_of, usual_habits
+from eager_lens.core.job.model import Job, changed
+from eager_lens.core.units import figure
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+YES_NO = ("yes", "no")
+
+
+class MakeRow(NamedTuple):
+    """A make described in the job; ``at`` is its place in the job's list, None for what is assumed of all others."""
+
+    id: str
+    at: int | None
+    habits: Habits
+
+
+def _set(rows: Sequence[MakeRow], job: Job, heading: str, value: Any, name: str) -> Edit:
+    if rows[0].at is None:
+        raise RefusedInput(heading, "this line is what is assumed of makes that are not described; add a make first")
+    places = {one.at for one in rows}
+    habits = [changed(one, **{name: value}) if at in places else one for at, one in enumerate(job.habits)]
+    return set_habits(f"Set {heading.lower()} of {rows[0].habits.make or 'a make'}", habits)
+
+
+def _text(name: str, heading: str, width: int, **more: Any) -> TableColumn:
+    return TableColumn(
+        name,
+        heading,
+        lambda one, a: str(getattr(one.habits, name)),
+        lambda rows, text, job: _set(rows, job, heading, text.strip(), name),
+        width=width,
+        **more,
+    )
+
+
+def _number(name: str, heading: str, unit: str, width: int, **more: Any) -> TableColumn:
+    def edit(rows: Sequence[MakeRow], text: str, job: Job) -> Edit:
+        try:
+            value = number_from(text, unit)
+        except ValueError as error:
+            raise RefusedInput(heading, str(error)) from None
+        return _set(rows, job, heading, value, name)
+
+    def show(one: MakeRow, assessment: Assessment) -> str:
+        return figure(getattr(one.habits, name), 6)
+
+    return TableColumn(name, heading, show, edit, unit=unit, align="right", width=width, **more)
+
+
+def _yes_no(name: str, heading: str, width: int, **more: Any) -> TableColumn:
+    def edit(rows: Sequence[MakeRow], text: str, job: Job) -> Edit:
+        word = text.strip().lower()
+        if word not in YES_NO:
+            raise RefusedInput(heading, f"{text.strip()!r} was given; allowed are yes and no")
+        return _set(rows, job, heading, word == "yes", name)
+
+    return TableColumn(
+        name,
+        heading,
+        lambda one, a: "yes" if getattr(one.habits, name) else "no",
+        edit,
+        lambda one, job: YES_NO,
+        width=width,
+        **more,
+    )
+
+
+def _make_shown(one: MakeRow, assessment: Assessment) -> str:
+    return "all others" if one.at is None else one.habits.make or "(not named)"
+
+
+COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn(
+        "make",
+        "Make begins with",
+        _make_shown,
+        lambda rows, text, job: _set(rows, job, "Make", text.strip(), "make"),
+        width=130,
+        one_by_one=True,
+    ),
+    _text("first_address", "Address out of the box", 140),
+    _yes_no("takes_lease", "Leases first", 82),
+    _number("start_s", "Starts in", "s", 80),
+    _number("update_s", "Updates in", "s", 90),
+    _text("firmware_first", "Delivered", 70),
+    _text("firmware_now", "Should be", 72),
+    _yes_no("open_protocol_on", "Open protocol on", 112),
+    _yes_no("open_user_own", "with its own user", 112),
+    _yes_no("answers_ping", "Answers pings", 96),
+    _yes_no("announces", "Announces itself", 108),
+    _number("tries", "Locks after", "tries", 100),
+    _number("locked_min", "for", "min", 64),
+    _number("password_least", "Password from", "characters", 150),
+    _number("drift_ppm", "Clock drifts", "ppm", 100),
+    _number("in_box_min", "In its box", "min", 90),
+    _yes_no("budget_by_class", "Budget by class", 104, stretch=True),
+)
+
+
+def in_words(habits: Habits) -> str:
+    """What the habits of a make come to on the bench."""
+    one = habits.make or "Any other make"
+    first = (
+        f"comes at {habits.first_address}/{habits.first_prefix}"
+        if habits.first_address
+        else "has no address of its own"
+    )
+    if habits.takes_lease:
+        first = f"asks for a lease first, and else {first}"
+    shared = (
+        ""
+        if habits.takes_lease or not habits.first_address
+        else "; as all of them do, only one may have power at a time"
+    )
+    if habits.open_protocol_on:
+        protocol = "The open protocol is on"
+    else:
+        protocol = "The open protocol is off out of the box"
+    user = ", with a user of its own" if habits.open_user_own else ", with the web user"
+    update = (
+        "needs no update"
+        if habits.firmware_first == habits.firmware_now
+        else f"is to be updated from {habits.firmware_first} to {habits.firmware_now}, which takes {habits.update_s:.0f} s"
+    )
+    box = (
+        f"In its box it may run {habits.in_box_min:g} min at 20 °C"
+        if habits.in_box_min
+        else "It may not run in its box"
+    )
+    return (
+        f"{one}: it {first}{shared}. It starts in {habits.start_s:.0f} s and {update}. {protocol}{user}. After "
+        f"{habits.tries} wrong log-ins it locks for {habits.locked_min:g} min. Alone, its clock may be "
+        f"{drifted_s(0, habits.drift_ppm, 30 * 86_400):.0f} s off after 30 days. {box}."
+    )
+
+
+class MakesView(QWidget):
+    """The table of makes, and the job's time zone."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self._missing: QLabel = label("", "small", wrap=True)
+        self.zone = QLineEdit()
+        self.zone.setAccessibleName("Time zone of the site")
+        self.zone.editingFinished.connect(self._set_zone)
+        actions = row(
+            button("Add the makes of the job", self._add_missing, "main"),
+            button("Add a make", self._add),
+            button("Take the chosen out", self._remove, "quiet"),
+            None,
+            label("Time zone of the site", "small"),
+            self.zone,
+        )
+        words = label(
+            "From the makers' instructions: the plan orders the bring-up by them, the rehearsal behaves like them. Devices of "
+            "one maker (the first word) speak a protocol of their own.",
+            "small",
+            wrap=True,
+        )
+        self._chosen_words = label("", "", wrap=True)
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_chosen())
+        layout = column(actions, words, self.table, self._chosen_words, self._missing, spacing=SPACE.HALF)
+        layout.setStretch(2, 1)
+        self.setLayout(layout)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the table."""
+        job = assessment.job
+        rows = [MakeRow(f"make-{at}", at, habits) for at, habits in enumerate(job.habits)]
+        rows.append(MakeRow("make-others", None, usual_habits()))
+        self.table.show_parts(rows, assessment)
+        if not self.table.chosen_parts():
+            self.table.lead_to(rows[0].id)
+        self._show_chosen()
+        if not self.zone.hasFocus():
+            self.zone.setText(job.time_zone)
+        missing = _missing_makers(job)
+        self._missing.setText(f"Not described yet, so assumed: {', '.join(missing)}." if missing else "")
+        self._missing.setVisible(bool(missing))
+
+    def _show_chosen(self) -> None:
+        chosen = self.table.chosen_parts()
+        self._chosen_words.setText(in_words(chosen[0].habits) if chosen else "")
+        self._chosen_words.setVisible(bool(chosen))
+
+    def _set_zone(self) -> None:
+        text = self.zone.text().strip()
+        if text != self.session.job.time_zone and not self.session.apply(set_job("the time zone", time_zone=text)):
+            self.zone.setText(self.session.job.time_zone)
+
+    def _add(self) -> None:
+        job = self.session.job
+        if self.session.apply(set_habits("Add a make", (*job.habits, changed(usual_habits(), make="New make")))):
+            self.table.lead_to(f"make-{len(job.habits)}")
+
+    def _add_missing(self) -> None:
+        job = self.session.job
+        missing = _missing_makers(job)
+        if not missing:
+            self.session.notice("Every make of the job is described, or no device has a make yet")
+            return
+        new = tuple(changed(usual_habits(), make=make) for make in missing)
+        self.session.apply(set_habits(f"Add {', '.join(missing)[:100]}", (*job.habits, *new)))
+
+    def _remove(self) -> None:
+        gone = {one.at for one in self.table.chosen_parts() if one.at is not None}
+        if not gone:
+            self.session.notice("Choose a make first", needs=True)
+            return
+        kept = [one for at, one in enumerate(self.session.job.habits) if at not in gone]
+        self.session.apply(set_habits("Take makes out", kept))
+
+
+def _missing_makers(job: Job) -> list[str]:
+    """Makers of the job's devices that no line describes, as they are written."""
+    described = {maker_of(one.make) for one in job.habits}
+    found: dict[str, str] = {}
+    for device in job.devices():
+        maker = maker_of(device.make)
+        if maker and maker not in described:
+            found.setdefault(maker, device.make.split()[0])
+    return list(found.values())[:50]

@@ -1,0 +1,364 @@
+"""The bring-up plan: steps in time for one or two people, ticked off on the real bench or played on the simulated one."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import NamedTuple
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QStackedWidget, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.found import Found, compared, take_over
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.scan_list import scan_list
+from eager_lens.core.exchange.table_in import table_from_text
+from eager_lens.core.job.edits import tick_steps, untick_steps
+from eager_lens.core.job.model import Job
+from eager_lens.core.job.rehearsal import Tick
+from eager_lens.core.runbook.bring_up import bring_up
+from eager_lens.core.runbook.schedule import Placed, duration_s, scheduled
+from eager_lens.core.runbook.steps import BringUp
+from eager_lens.core.units import count
+from eager_lens.desk.background import Task, Work
+from eager_lens.desk.pages.bench.rehearser import Rehearser
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row, rule
+from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.time_chart import Bar, TimeChart
+
+PHASES = ("camera", "recorder", "laptop", "bridge", "network")
+"""In the order of the chart's colours."""
+
+PHASE_WORDS = {"network": "lead", "recorder": "recorder", "laptop": "laptop", "bridge": "bridge", "camera": "camera"}
+
+
+class PlanRow(NamedTuple):
+    """A step in time, and how it stands."""
+
+    id: str
+    placed: Placed
+    tick: Tick | None
+
+
+class BlockedRow(NamedTuple):
+    """Something that cannot come up as planned, and why."""
+
+    id: str
+    device_id: str
+    why: str
+
+
+class Made(NamedTuple):
+    """What was worked out of a job: its bring-up, and its schedules for one and for two people."""
+
+    plan: BringUp
+    by_people: tuple[list[Placed], list[Placed]]
+
+
+def minutes(seconds: float) -> str:
+    """A time of the plan as hours and minutes."""
+    whole = round(seconds / 60)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def _tick_mark(one: PlanRow) -> Mark:
+    if one.tick is None:
+        return None
+    return "done" if one.tick.outcome == "done" else Severity.DOUBT
+
+
+def _tick_words(one: PlanRow) -> str:
+    if one.tick is None:
+        return "open"
+    return f"{one.tick.outcome} {one.tick.by}".strip()
+
+
+STEP_COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn("title", "Step", lambda one, a: one.placed.step.title, width=470),
+    TableColumn("at", "At", lambda one, a: minutes(one.placed.start_s), unit="h:min", align="right", width=84),
+    TableColumn(
+        "wait", "then waits", lambda one, a: f"{one.placed.step.wait_s:.0f}", unit="s", align="right", width=78
+    ),
+    TableColumn(
+        "tick", "On the real bench", lambda one, a: _tick_words(one), width=120, mark=lambda one, a: _tick_mark(one)
+    ),
+)
+
+BLOCKED_COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn(
+        "device", "Device", lambda one, a: a.facts.name(one.device_id), width=180, mark=lambda one, a: Severity.FAULT
+    ),
+    TableColumn("why", "Why it cannot come up as planned", lambda one, a: one.why, width=560, stretch=True),
+)
+
+
+class PlanView(QWidget):
+    """Durations, time chart, the chosen step in words, and the list."""
+
+    played = Signal()
+
+    def __init__(self, session: Session, rehearser: Rehearser) -> None:
+        super().__init__()
+        self.session, self._rehearser = session, rehearser
+        self.people = 1
+        self.made: Made | None = None
+        self._of: Job | None = None
+        self._found: Found | None = None
+        self.busy = Busy(session, self)
+        self._words = label("", "heading", wrap=True)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._choices = [
+            button("One person", lambda: self.set_people(1), "choice"),
+            button(
+                "Two people",
+                lambda: self.set_people(2),
+                "choice",
+                "Each does whatever is next; one laptop between them",
+            ),
+        ]
+        self._choices[0].setChecked(True)
+        self._play = button(
+            "Play it on the simulated site", self._play_plan, "main", "All steps by themselves, then the Rehearsal"
+        )
+        self.chart = TimeChart()
+        self.table = RecordTable(session, STEP_COLUMNS, shares_choice=False)
+        self.table.empty_words = (
+            "Steps appear here once recorders or cameras are in the job and have planned addresses."
+        )
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_step())
+        self.chart.chosen.connect(self.table.lead_to)
+        self.blocked = RecordTable(session, BLOCKED_COLUMNS, shares_choice=False)
+        self.blocked.empty_words = "Everything can come up as planned."
+        self.blocked.doubleClicked.connect(lambda index: self._to_finding(index.row()))
+        self._lists = QStackedWidget()
+        self._lists.addWidget(self.table)
+        self._lists.addWidget(self.blocked)
+        self._list_tabs = [
+            button("Steps", lambda: self._show_list(0), "tab"),
+            button("Not as planned", lambda: self._show_list(1), "tab"),
+        ]
+        self._step_words = label("", "heading", wrap=True)
+        self._step_type, self._step_see = label("", "", wrap=True), label("", "", wrap=True)
+        self._step_caution = label("", "caution", wrap=True)
+        self.found = QLineEdit()
+        self.found.setPlaceholderText("What you found: address, hardware address, serial, firmware; Return compares it")
+        self.found.returnPressed.connect(self._compare)
+        self._found_words = label("", "small", wrap=True)
+        self._take = button("Take it over", self._take_over)
+        self._lay_out()
+        self._show_list(0)
+
+    def _lay_out(self) -> None:
+        head = row(self._words, *self._choices, self._play, self.busy.bar, self.busy.stop_button, spacing=SPACE.TIGHT)
+        head.setStretch(0, 1)
+        self._step = QWidget()
+        detail = column(
+            self._step_words,
+            self._step_type,
+            self._step_see,
+            self._step_caution,
+            row(self.found, self._take),
+            self._found_words,
+            spacing=SPACE.TIGHT,
+        )
+        detail.setContentsMargins(0, SPACE.TIGHT, 0, 0)
+        self._step.setLayout(detail)
+        ticks = row(
+            *self._list_tabs,
+            None,
+            button("Done", lambda: self._tick("done"), tip="Tick the chosen steps (Space)"),
+            button("Left out", lambda: self._tick("left out"), "quiet"),
+            button("Open again", self._untick, "quiet"),
+            spacing=0,
+        )
+        layout = column(head, self.chart, rule(), self._step, ticks, self._lists, spacing=SPACE.HALF)
+        layout.setStretch(5, 1)
+        self.setLayout(layout)
+
+    @property
+    def placed(self) -> list[Placed]:
+        """The schedule for the people chosen; empty until it is worked out."""
+        return [] if self.made is None else self.made.by_people[self.people - 1]
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Work the plan out, off the window's thread, when the job has changed; ticks alone need no new plan."""
+        job = assessment.job
+        if self._of is not None and self.made is not None and _same_plan(job, self._of):
+            self._of = job
+            self._show()
+            return
+        self._of = job
+
+        def work(task: Task) -> Work[Made]:
+            yield 0.1
+            plan = bring_up(assessment)
+            yield 0.6
+            return Made(plan, (scheduled(plan.steps, 1), scheduled(plan.steps, 2)))
+
+        self.busy.begin(work, self._take_plan)
+
+    def _take_plan(self, made: Made) -> None:
+        self.made = made
+        self._show()
+
+    def _show(self) -> None:
+        if self.made is None:
+            return
+        assessment = self.session.assessment
+        ticks = {tick.step: tick for tick in assessment.job.bring_up}
+        rows = [PlanRow(one.step.key, one, ticks.get(one.step.key)) for one in self.placed]
+        done = sum(one.tick is not None for one in rows)
+        lengths = [duration_s(placed) for placed in self.made.by_people]
+        self._words.setText(
+            f"{count(len(rows), 'step')}, {done} ticked: {minutes(lengths[0])} h alone, {minutes(lengths[1])} h for two"
+            if rows
+            else "Nothing to bring up yet"
+        )
+        self.table.show_parts(rows, assessment)
+        blocked = [BlockedRow(f"blocked-{at}", one.device_id, one.why) for at, one in enumerate(self.made.plan.blocked)]
+        self.blocked.show_parts(blocked, assessment)
+        self._list_tabs[0].setText(f"Steps {len(rows)}")
+        self._list_tabs[1].setText(f"Not as planned {len(blocked)}")
+        bars = [
+            Bar(
+                one.id,
+                f"{minutes(one.placed.start_s)}  {one.placed.step.title}",
+                one.placed.person,
+                one.placed.start_s,
+                one.placed.hands_end_s,
+                one.placed.end_s,
+                PHASES.index(one.placed.step.phase),
+                one.tick is not None,
+            )
+            for one in rows
+        ]
+        self.chart.show_bars(bars, self.people, [PHASE_WORDS[phase] for phase in PHASES])
+        for people, choice in enumerate(self._choices, 1):
+            choice.setChecked(people == self.people)
+        self._play.setEnabled(bool(rows))
+        if rows and not self.table.chosen_parts():
+            first = next((one for one in rows if one.tick is None), rows[0])
+            self.table.lead_to(first.id)
+        self._show_step()
+
+    def _show_list(self, at: int) -> None:
+        self._lists.setCurrentIndex(at)
+        for number, tab in enumerate(self._list_tabs):
+            tab.setChecked(number == at)
+
+    def set_people(self, people: int) -> None:
+        """Schedule the steps for one person or two."""
+        self.people = people
+        self._show()
+
+    # ---- the chosen step -------------------------------------------------------------------------------------------
+
+    def _chosen(self) -> list[PlanRow]:
+        return self.table.chosen_parts()
+
+    def _show_step(self) -> None:
+        chosen = self._chosen()
+        self._step.setVisible(bool(chosen))
+        if not chosen:
+            return
+        one = chosen[0]
+        step = one.placed.step
+        self.chart.choose(one.id)
+        self._step_words.setText(step.title)
+        self._step_type.setText(f"Type: {step.type_in}" if step.type_in else "")
+        wait = f", then it takes {step.wait_s:.0f} s by itself" if step.wait_s else ""
+        self._step_see.setText(f"See: {step.see}. {step.hands_s:.0f} s by hand{wait}.")
+        self._step_caution.setText(step.caution)
+        for part in (self._step_type, self._step_caution):
+            part.setVisible(bool(part.text()))
+        self._show_found()
+
+    def _compare(self) -> None:
+        """Compare a typed result with the plan: one device, in whatever order its words come."""
+        chosen = self._chosen()
+        try:
+            answers = scan_list(table_from_text(self.found.text(), "what you typed")).answers
+            found = compared(self.session.job, answers) if answers else []
+        except EagerLensError as error:
+            self.session.notice(str(error), needs=True)
+            return
+        heard = [one for one in found if one.seen is not None]
+        self._found = heard[0] if heard else None
+        if self._found is None:
+            self.session.notice("No address or hardware address is in what was typed", needs=True)
+        elif chosen and self._found.device is not None and self._found.device.id != chosen[0].placed.step.device_id:
+            self.session.notice(
+                f"That is {self._found.device.name}, not the device of the chosen step: check the label", needs=True
+            )
+        self._show_found()
+
+    def _show_found(self) -> None:
+        one = self._found
+        self._take.setVisible(one is not None and one.device is not None)
+        self._found_words.setVisible(one is not None)
+        if one is not None:
+            name = one.device.name if one.device is not None else "Nobody of the job"
+            self._found_words.setText(f"{name}: {one.outcome}. {one.words}")
+
+    def _take_over(self) -> None:
+        if self._found is not None and self.session.attempt(lambda: take_over([self._found] if self._found else [])):
+            self._found = None
+            self.found.clear()
+            self._show_found()
+
+    # ---- ticks -----------------------------------------------------------------------------------------------------
+
+    def _tick(self, outcome: str) -> None:
+        chosen = self._chosen()
+        if not chosen:
+            self.session.notice("Choose steps first", needs=True)
+            return
+        by = "".join(word[0] for word in self.session.job.prepared_by.split(",")[0].split())[:3]
+        at = datetime.now().strftime("%Y-%m-%dT%H:%M")
+        kind = "done" if outcome == "done" else "left out"
+        ticks = [Tick(step=one.id, outcome="done" if kind == "done" else "left out", by=by, at=at) for one in chosen]
+        if self.session.apply(tick_steps(ticks)):
+            self._show()
+            following = [one for one in self._rows() if one.tick is None]
+            if following:
+                self.table.lead_to(following[0].id)
+
+    def _rows(self) -> list[PlanRow]:
+        return [
+            row for at in range(self.table.records.rowCount()) if isinstance(row := self.table.records.at(at), PlanRow)
+        ]
+
+    def _untick(self) -> None:
+        if self._chosen():
+            self.session.apply(untick_steps([one.id for one in self._chosen()]))
+
+    def _to_finding(self, at: int) -> None:
+        part = self.blocked.records.at(at)
+        if isinstance(part, BlockedRow):
+            self.session.go("wiring", part.device_id)
+
+    def _play_plan(self) -> None:
+        self._rehearser.play(self.session.assessment, self.placed)
+        self.played.emit()
+
+
+def _same_plan(job: Job, before: Job) -> bool:
+    """Whether nothing has changed that the plan comes from: all but ticks, checks and the rehearsal."""
+    left_out = {
+        "bring_up",
+        "checks",
+        "rehearsal",
+        "weeks",
+        "note",
+        "customer",
+        "contact",
+        "prepared_by",
+        "site",
+        "retention",
+    }
+    return all(getattr(job, name) is getattr(before, name) for name in Job.model_fields if name not in left_out)

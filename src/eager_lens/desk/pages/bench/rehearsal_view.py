@@ -1,0 +1,436 @@
+"""The rehearsal: the shelf with its lights, what a search shows, the recorders' channels, the clock, the tape, the hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from typing import NamedTuple
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QSplitter, QStackedWidget, QWidget
+
+from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.bench.build import LAPTOP
+from eager_lens.core.bench.deeds.looking import Answer, answers
+from eager_lens.core.bench.lights import state_words
+from eager_lens.core.bench.parts import Entry, Unit
+from eager_lens.core.bench.site import Line, Site
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.job.fields import number_from
+from eager_lens.core.job.model import changed
+from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.runbook.next_step import NextStep
+from eager_lens.core.runbook.schedule import Placed
+from eager_lens.desk.pages.bench.hand_view import HandView
+from eager_lens.desk.pages.bench.rehearser import SPEEDS, Rehearser
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.lights import lights_icon
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+
+MOST_LINES = 400
+"""So many lines of the tape are shown, the newest first."""
+
+REDRAW_MS = 250
+
+SEARCH, CHANNELS = range(2)
+
+ROLE_ORDER = ("laptop", "recorder", "router", "switch", "supply", "bridge", "other", "camera", "phone")
+
+
+class ShelfRow(NamedTuple):
+    """A device on the shelf, as it is seen without a network."""
+
+    id: str
+    name: str
+    state: str
+    label: str
+
+
+class FoundRow(NamedTuple):
+    """A line of the search list."""
+
+    id: str
+    answer: Answer
+    twins: bool
+
+
+class ChannelRow(NamedTuple):
+    """A channel of a recorder, as the recorder shows it."""
+
+    id: str
+    recorder: str
+    number: int
+    entry: Entry
+
+
+class TapeRow(NamedTuple):
+    """A line of the tape."""
+
+    id: str
+    when: str
+    line: Line
+
+
+SHELF_COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn("name", "On the shelf", lambda one, a: one.name, width=146),
+    TableColumn("state", "Lights", lambda one, a: one.state, width=166, icon=lights_icon),
+    TableColumn("label", "Label", lambda one, a: one.label, width=60, stretch=True),
+)
+
+STATUS_MARKS: dict[str, Mark] = {
+    "receiving": "done",
+    "alternating": Severity.DOUBT,
+    "refused": Severity.FAULT,
+    "silent": Severity.FAULT,
+}
+
+FOUND_COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn("four", "Ends in", lambda one, a: one.answer.hardware_address.replace(":", "")[-4:], width=62),
+    TableColumn(
+        "address",
+        "Address",
+        lambda one, a: f"{one.answer.address}/{one.answer.mask}",
+        width=140,
+        mark=lambda one, a: Severity.FAULT if one.twins else None if one.answer.reachable else Severity.DOUBT,
+    ),
+    TableColumn("set_up", "Set up", lambda one, a: "yes" if one.answer.set_up else "not yet", width=62),
+    TableColumn("says", "Says it is", lambda one, a: one.answer.says, width=118),
+    TableColumn("serial", "Serial", lambda one, a: one.answer.serial or "–", width=84),
+    TableColumn("firmware", "Firmware", lambda one, a: one.answer.firmware, width=66, stretch=True),
+)
+
+CHANNEL_COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn("number", "Channel", lambda one, a: str(one.number), align="right", width=62),
+    TableColumn("name", "Name", lambda one, a: one.entry.name or "–", width=140),
+    TableColumn("address", "Address", lambda one, a: address_text(one.entry.address), width=104),
+    TableColumn(
+        "status", "Status", lambda one, a: one.entry.shown, width=102, mark=lambda one, a: STATUS_MARKS[one.entry.shown]
+    ),
+    TableColumn("why", "Why", lambda one, a: one.entry.why or "–", width=220),
+    TableColumn("recorder", "Recorder", lambda one, a: one.recorder, width=120, stretch=True),
+)
+
+TAPE_COLUMNS: tuple[TableColumn, ...] = (
+    TableColumn("when", "Time", lambda one, a: one.when, width=88),
+    TableColumn(
+        "words",
+        "What happened",
+        lambda one, a: one.line.words,
+        width=600,
+        stretch=True,
+        mark=lambda one, a: Severity.DOUBT if one.line.weight == "lesson" else None,
+    ),
+)
+
+
+class RehearsalView(QWidget):
+    """See the module's text. ``steps_asked`` gives the bring-up's schedule, so that the next step can be told."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.rehearser = Rehearser(session, self)
+        self.rehearser.changed.connect(self._draw)
+        self.rehearser.passed.connect(self._time_passed)
+        self.steps_asked: Callable[[], list[Placed]] = list
+        self._searched: list[Answer] = []
+        self._searched_of: Site | None = None
+        self._next: NextStep | None = None
+        self._redraw = QTimer(self, singleShot=True, interval=REDRAW_MS)
+        self._redraw.timeout.connect(self._draw)
+        self._make_clock()
+        self._make_plan_line()
+        self.shelf = RecordTable(session, SHELF_COLUMNS, shares_choice=False)
+        self.shelf.selectionModel().selectionChanged.connect(lambda *_: self._show_hand())
+        self.found = RecordTable(session, FOUND_COLUMNS, shares_choice=False)
+        self.found.empty_words = "Nothing was searched for yet. Choose the laptop on the shelf, then Search."
+        self.found.selectionModel().selectionChanged.connect(lambda *_: self._follow_found())
+        self.channels = RecordTable(session, CHANNEL_COLUMNS, shares_choice=False)
+        self.channels.empty_words = "No channel is taken. Choose a recorder on the shelf, then add a camera."
+        self.tape = RecordTable(session, TAPE_COLUMNS, shares_choice=False)
+        self.tape.empty_words = "What happens on the bench, and why, is written here."
+        self.hand = HandView(self._do)
+        self._lay_out()
+        self._show_list(SEARCH)
+
+    def _make_clock(self) -> None:
+        self._clock = label("", "figure")
+        self._run = button("Run", self._toggle, tip="Let the clock go (it stops while you look elsewhere)")
+        self._speed = Choice()
+        self._speed.setAccessibleName("Speed of the clock")
+        for speed in SPEEDS:
+            self._speed.addItem("real time" if speed == 1 else f"{speed} times", speed)
+        self._speed.setCurrentIndex(SPEEDS.index(self.rehearser.speed))
+        self._speed.currentIndexChanged.connect(self._speed_chosen)
+        self._again = button("Begin a rehearsal", self.begin, "main")
+        self.begins, self.warmth, self.seed = QLineEdit("2026-03-02T09:00"), QLineEdit("20"), QLineEdit("1")
+
+    def _make_plan_line(self) -> None:
+        self._plan_words = label("", "", wrap=True)
+        self._plan_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._plan_do = button("Do this step", self._do_step, "main", "Takes as long as it does by hand")
+
+    def _lay_out(self) -> None:
+        rehearser = self.rehearser
+        self._clock_row = QWidget()
+        clock = row(
+            self._clock,
+            self._run,
+            self._speed,
+            button("+1 min", lambda: rehearser.pass_time(60)),
+            button("Next event", rehearser.to_next_event, tip="Let time pass until something is told"),
+            button("Take back", rehearser.back_one, "quiet", "The last deed, and the time since"),
+            button("Back to the line", self._back_to_line, "quiet", "To the chosen line of the tape"),
+            None,
+            button("Start over", rehearser.forget, "quiet", "Everything out of the box again (undo brings this back)"),
+            spacing=SPACE.TIGHT,
+        )
+        clock.setContentsMargins(0, 0, 0, 0)
+        self._clock_row.setLayout(clock)
+        plan = row(self._plan_words, self._plan_do)
+        plan.setStretch(0, 1)
+        self._list_tabs = [
+            button("Search list", lambda: self._show_list(SEARCH), "tab"),
+            button("Recorder channels", lambda: self._show_list(CHANNELS), "tab"),
+        ]
+        self._lists = QStackedWidget()
+        self._lists.addWidget(self.found)
+        self._lists.addWidget(self.channels)
+        right = QWidget()
+        tabs = row(
+            *self._list_tabs,
+            None,
+            button("Search", lambda: self._do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
+            button("Refresh", self._refresh_recorders, "quiet", "All recorders look at their channels now"),
+            spacing=0,
+        )
+        lists = column(tabs, self._lists, spacing=SPACE.TIGHT)
+        lists.setStretch(1, 1)
+        right.setLayout(lists)
+        beside = QSplitter(Qt.Orientation.Horizontal)
+        beside.addWidget(self.shelf)
+        beside.addWidget(right)
+        beside.setStretchFactor(0, 1)
+        beside.setStretchFactor(1, 3)
+        beside.setChildrenCollapsible(False)
+        beside.setSizes([look.px(390), look.px(400)])
+        self._site_part = QWidget()
+        self.empty = label("", "", wrap=True)
+        site = column(plan, beside, self.hand, self.tape, spacing=SPACE.HALF)
+        site.setStretch(1, 5)
+        site.setStretch(3, 3)
+        self._site_part.setLayout(site)
+        building = row(self.rehearser.busy.bar, self.rehearser.busy.stop_button)
+        self._begin_part = QWidget()
+        fields = (("Begins, local time", self.begins), ("Warmth, °C", self.warmth), ("Chances, a number", self.seed))
+        for words, field in fields:
+            field.setAccessibleName(words)
+            field.returnPressed.connect(self.begin)
+        parts = [part for words, field in fields for part in (label(words, "small"), field)]
+        self._begin_part.setLayout(row(*parts, self._again, None))
+        layout = column(
+            self._clock_row, building, self.empty, self._begin_part, self._site_part, None, spacing=SPACE.HALF
+        )
+        layout.setStretch(4, 100)
+        self.setLayout(layout)
+
+    # ---- drawing ---------------------------------------------------------------------------------------------------
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Follow the job's rehearsal, and draw the site as it stands."""
+        self.rehearser.follow(assessment)
+        self._draw()
+
+    def _time_passed(self) -> None:
+        self._show_clock()
+        if not self._redraw.isActive():
+            self._redraw.start()
+
+    def _draw(self) -> None:
+        site, building = self.rehearser.site, self.rehearser.busy.is_running
+        begun = self.session.job.rehearsal is not None
+        self._clock_row.setVisible(site is not None)
+        self._site_part.setVisible(site is not None)
+        self._begin_part.setVisible(not begun)
+        self.empty.setVisible(site is None)
+        devices = any(True for _ in self.session.job.devices())
+        if building:
+            self.empty.setText("Building the site from the job …")
+        elif not devices:
+            self.empty.setText(
+                "Nothing is in the job yet. Add recorders and cameras on the Wiring page; they stand here then."
+            )
+        else:
+            self.empty.setText(
+                "Here the job's own devices stand on a shelf, out of the box, as state machines on the job's own wires. Put "
+                "leads in, plug, search, set up, register: in any order, with what really follows. Everything can be taken "
+                "back. Passwords are stand-ins; real ones are never typed here."
+            )
+        if site is not None:
+            self._show_site(site)
+
+    def _show_site(self, site: Site) -> None:
+        assessment = self.session.assessment
+        self._show_clock()
+        self._run.setText("Pause" if self.rehearser.is_running else "Run")
+        rank = {role: at for at, role in enumerate(ROLE_ORDER)}
+        units = sorted(site.units.values(), key=lambda unit: rank[unit.role])
+        shelf = [_shelf_row(site, unit) for unit in units if unit.role != "phone"]
+        self.shelf.show_parts(shelf, assessment)
+        if site is not self._searched_of:
+            self._searched, self._searched_of = [], site
+        held: dict[str, int] = {}
+        for one in self._searched:
+            held[one.address] = held.get(one.address, 0) + 1
+        found = [
+            FoundRow(one.unit_id, one, one.address != "0.0.0.0" and held[one.address] > 1) for one in self._searched
+        ]
+        self.found.show_parts(found, assessment)
+        self._list_tabs[SEARCH].setText(f"Search list {len(found)}" if found else "Search list")
+        channels = [
+            ChannelRow(f"{recorder.id}:{number}", recorder.name, number, recorder.entries[number])
+            for recorder in site.recorders()
+            for number in sorted(recorder.entries)
+        ]
+        self.channels.show_parts(channels, assessment)
+        receiving = sum(one.entry.shown == "receiving" for one in channels)
+        words = f", {receiving} of {len(channels)} receiving" if channels else ""
+        self._list_tabs[CHANNELS].setText(f"Recorder channels{words}")
+        first = len(site.tape)
+        tape = [
+            TapeRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", line)
+            for at, line in enumerate(reversed(site.tape[-MOST_LINES:]))
+        ]
+        self.tape.show_parts(tape, assessment)
+        self._show_plan()
+        self._show_hand()
+
+    def _show_clock(self) -> None:
+        site = self.rehearser.site
+        if site is not None:
+            self._clock.setText(f"{site.local():%a %d %b %H:%M:%S}")
+            self._clock.setToolTip(f"{site.now_s / 60:.1f} min since the start")
+
+    def _show_plan(self) -> None:
+        placed = self.steps_asked()
+        self._next = self.rehearser.next_step(placed) if placed else None
+        one = self._next
+        self._plan_do.setVisible(one is not None and one.step is not None)
+        so_far = f"{one.done} of {len(placed)} done" if one is not None else ""
+        if one is None:
+            words = "The bring-up plan tells the next step here, once it has been seen (Bring-up plan)."
+        elif one.step is None and one.done == len(placed):
+            words = f"All {len(placed)} steps of the plan are done."
+        elif one.step is None:
+            words = f"By the plan, {so_far}; the others cannot go on from here. Take something back, or start over."
+        elif one.waits_s:
+            words = f"By the plan, {so_far}: wait {one.waits_s:.0f} s for “{one.step.title}”."
+        else:
+            typed = f"  Type: {one.step.type_in}." if one.step.type_in else ""
+            words = f"Next by the plan, {so_far}: {one.step.title}.{typed}"
+        self._plan_words.setText(words)
+        self._plan_do.setText("Let it pass" if one is not None and one.waits_s else "Do this step")
+        self._plan_words.setToolTip(one.step.caution if one is not None and one.step is not None else "")
+
+    def begin(self) -> None:
+        """Begin a rehearsal with what is typed for it."""
+        try:
+            warmth = number_from(self.warmth.text(), "°C")
+            seed = number_from(self.seed.text())
+            begun = changed(Rehearsal(), begins=self.begins.text().strip(), ambient_c=warmth, seed=seed)
+            datetime.fromisoformat(begun.begins)
+        except (EagerLensError, ValueError) as error:
+            self.session.notice(f"The rehearsal cannot begin: {error}", needs=True)
+            return
+        self.rehearser.begin(begun)
+
+    # ---- the hand --------------------------------------------------------------------------------------------------
+
+    def chosen_unit(self) -> Unit | None:
+        """The device chosen on the shelf; the laptop while none is."""
+        site = self.rehearser.site
+        if site is None:
+            return None
+        chosen = self.shelf.chosen_parts()
+        return site.units.get(chosen[0].id if chosen else LAPTOP)
+
+    def _show_hand(self) -> None:
+        self.hand.show_unit(self.rehearser.site, self.chosen_unit())
+
+    def _follow_found(self) -> None:
+        """A line of the search list is matched to its device by the end of its hardware address."""
+        chosen = self.found.chosen_parts()
+        if chosen:
+            self.shelf.lead_to(chosen[0].id)
+
+    def _do(self, name: str, device: str, values: dict[str, str]) -> None:
+        outcome = self.rehearser.do(name, device, values)
+        if outcome is None:
+            return
+        site = self.rehearser.site
+        if name == "search" and site is not None:
+            self._searched, self._searched_of = answers(site), site
+            self._show_list(SEARCH)
+        elif name in ("add", "own make", "refresh", "remove", "rename", "find"):
+            self._show_list(CHANNELS)
+        self.hand.refresh()
+        self.hand.tell(outcome.words, needs=not outcome.done)
+        self._draw()
+
+    def _refresh_recorders(self) -> None:
+        site = self.rehearser.site
+        for recorder in list(site.recorders()) if site is not None else ():
+            if recorder.runs and recorder.access.is_set_up:
+                self._do("refresh", recorder.id, {})
+
+    def _do_step(self) -> None:
+        one = self._next
+        if one is None or one.step is None:
+            return
+        if one.waits_s:
+            self.rehearser.pass_time(one.waits_s + 0.5)
+        else:
+            self.shelf.lead_to(one.step.device_id)
+            self.rehearser.do_step(one.step)
+            if one.step.phase == "laptop" or one.step.key.endswith("/set-up"):
+                site = self.rehearser.site
+                if site is not None:
+                    self._searched, self._searched_of = answers(site), site
+        self.hand.refresh()
+        self._draw()
+
+    def _show_list(self, at: int) -> None:
+        self._lists.setCurrentIndex(at)
+        for number, tab in enumerate(self._list_tabs):
+            tab.setChecked(number == at)
+
+    # ---- time ------------------------------------------------------------------------------------------------------
+
+    def _toggle(self) -> None:
+        if self.rehearser.is_running:
+            self.rehearser.pause()
+        else:
+            self.rehearser.run()
+
+    def _speed_chosen(self, at: int) -> None:
+        self.rehearser.speed = SPEEDS[at]
+
+    def _back_to_line(self) -> None:
+        chosen = self.tape.chosen_parts()
+        if not chosen:
+            self.session.notice("Choose a line of the tape first", needs=True)
+            return
+        self.rehearser.back_to(chosen[0].line.at_s)
+
+
+def _shelf_row(site: Site, unit: Unit) -> ShelfRow:
+    four = f"…{unit.last_four}" if unit.role not in ("laptop", "supply") else ""
+    host = site.units.get(unit.host)
+    if unit.role == "laptop":
+        four = f"at {host.name}" if host is not None else "plugged into nothing"
+    return ShelfRow(unit.id, unit.name, state_words(site, unit), four)
