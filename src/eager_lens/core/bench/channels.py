@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.bench.access import WORDS, log_in, log_in_open
-from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, signal_bars
+from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, radio_rests, signal_bars
 from eager_lens.core.bench.leases import LEASE_S
 from eager_lens.core.bench.parts import Entry, Side, Status, Unit
 from eager_lens.core.bench.reach import reached, take_address
@@ -18,6 +18,10 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_most
+
+
+RETRY_S = 60.0
+"""A recorder tries a channel that gives no picture again after so long (assumed)."""
 
 
 class Seen(NamedTuple):
@@ -84,7 +88,9 @@ def _too_slow(site: Site, camera: Unit) -> str:
     """What on a camera's own link breaks its pictures up; empty when nothing does."""
     assert camera.stream is not None
     for cable in site.cables_of(camera):
-        if not is_up(cable, site.units):
+        if not is_up(cable, site.units) or (
+            cable.medium == "radio" and radio_rests(camera, site.cables_of(camera), site.units)
+        ):
             continue
         if cable.medium == "radio" and signal_bars(cable, site.units) == 1:
             return f"one bar of signal: the picture drops out {100 * ONE_BAR_LOST_SHARE:.0f} % of the time"
@@ -118,9 +124,9 @@ def one_round(site: Site, recorder: Unit, mark: int) -> None:
                 site.tell(recorder, f"{recorder.name}, channel {number}: {seen.status}{why}", _weight(seen, entry))
             entry.shown, entry.why = seen.status, seen.why
         entry.from_unit = seen.unit_id
-        waiting = waiting or seen.why.endswith(WORDS["wrong"]) or seen.why.endswith(WORDS["clock"])
+        waiting = waiting or seen.status in ("refused", "silent")
     if waiting:
-        site.want_round(recorder, 60.0)  # a wrong password is tried again and again, as recorders do
+        site.want_round(recorder, RETRY_S)  # a wrong password is tried again and again, as recorders do
 
 
 def _weight(seen: Seen, entry: Entry) -> Weight:

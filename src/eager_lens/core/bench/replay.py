@@ -12,7 +12,7 @@ from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import Rehearsal
 
-STRIDE = 2000
+STRIDE = 500
 """So many happenings between two reports of progress."""
 
 

@@ -55,6 +55,11 @@ def _add(site: Site, recorder: Unit, values: Values) -> Outcome:
     protocol = "own" if values.get("protocol") == "own" else "open"
     meant = site.units.get(values.get("camera", ""))
     password = stand_in(values.get("password", "own"), meant or recorder)
+    twice = next((n for n, entry in recorder.entries.items() if entry.address == address), None)
+    if twice is not None:
+        return told(
+            site, recorder, Outcome(False, f"{address_text(address)} is on channel {twice} of {recorder.name} already")
+        )
     text = values.get("channel", "")
     number = _channel(recorder, text, held=False) if text else free_channel(recorder)
     if number is None:
@@ -62,11 +67,6 @@ def _add(site: Site, recorder: Unit, values: Values) -> Outcome:
     if not 1 <= number <= device.channels:
         return told(
             site, recorder, Outcome(False, f"{recorder.name} has no channel {number}; it has {device.channels}")
-        )
-    twice = next((n for n, entry in recorder.entries.items() if entry.address == address), None)
-    if twice is not None:
-        return told(
-            site, recorder, Outcome(False, f"{address_text(address)} is on channel {twice} of {recorder.name} already")
         )
     if number in recorder.entries:
         return told(site, recorder, Outcome(False, f"Channel {number} of {recorder.name} is taken"))
