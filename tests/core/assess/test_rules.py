@@ -27,7 +27,22 @@ def wired(*links, cameras=None, feed=None, up=True, **switch_fields):
     return job_with(cameras, network=(switch(**switch_fields), switch(2)), links=(*fixed, *links))
 
 
+CAMERA_LAN = lan("lan-2", "10.44.8.0/24", "", "", "")
+
+
+def two_sided(camera_fields=(), second=CAMERA_LAN, **side):
+    """A camera on a recorder's own ports, the recorder with a side for it."""
+    fields = {"camera_subnet": "lan-2", "camera_address": "10.44.8.1", "attachment": "own ports", **side}
+    one = camera(1, **{"subnet": "lan-2", "address": "10.44.8.40", **dict(camera_fields)})
+    return job_with([one], recorders=[recorder(**fields)], subnets=(lan(), second))
+
+
 class Clean(unittest.TestCase):
+    def test_a_recorder_with_two_sides_in_order_has_none(self):
+        self.assertEqual(set(codes(two_sided())) - QUIET, set())
+        right = {"event_target": "10.44.8.1"}
+        self.assertEqual(set(codes(two_sided(right))) - QUIET, set())
+
     def test_a_job_without_fault_has_no_finding_but_notes(self):
         self.assertEqual(set(codes(job_with([camera(1), camera(2)]))) - QUIET, set())
 
@@ -107,6 +122,18 @@ class EachRule(unittest.TestCase):
             Severity.NOTE,
             lambda: job_with([camera(1, address_way="reserved", hardware_address="02:00:00:00:00:01")]),
         ),
+        ("no-camera-side", Severity.DOUBT, lambda: two_sided(camera_address="")),
+        (
+            "sides-share-subnet",
+            Severity.FAULT,
+            lambda: two_sided(
+                {"subnet": "lan-1", "address": "172.22.40.40"}, camera_subnet="lan-1", camera_address="172.22.40.2"
+            ),
+        ),
+        ("camera-side-outside", Severity.FAULT, lambda: two_sided(camera_address="10.44.9.1")),
+        ("camera-side-taken", Severity.FAULT, lambda: two_sided({"address": "10.44.8.1"})),
+        ("event-target", Severity.FAULT, lambda: two_sided({"event_target": "172.22.40.20"})),
+        ("event-target", Severity.FAULT, lambda: job_with([camera(1, event_target="172.22.40.77")])),
         ("not-given", Severity.DOUBT, lambda: job_with([camera(1, address_way="recorder")])),
         ("no-address", Severity.DOUBT, lambda: job_with([camera(1, address="")])),
         ("no-subnet", Severity.DOUBT, lambda: job_with([camera(1, subnet="lan-9")])),

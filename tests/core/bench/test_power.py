@@ -61,6 +61,9 @@ class Starting(BenchCase):
 
 
 class Ports(BenchCase):
+    def setUp(self):
+        self.fields = {}
+
     def lit(self):
         return [unit.id for unit in self.site.units.values() if unit.role == "camera" and unit.is_lit]
 
@@ -72,8 +75,6 @@ class Ports(BenchCase):
         for n in (3, 2, 1):
             self.do("plug", f"cam-{n}")
         self.wait(1)
-
-    fields = {}
 
     def test_an_exceeded_budget_drops_the_sockets_of_high_numbers(self):
         self.plug_all(budget_w=20)

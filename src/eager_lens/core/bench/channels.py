@@ -9,7 +9,7 @@ from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.bench.access import WORDS, log_in, log_in_open
 from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, radio_rests, signal_bars
 from eager_lens.core.bench.leases import LEASE_S
-from eager_lens.core.bench.parts import Entry, Side, Status, Unit
+from eager_lens.core.bench.parts import NOT_ASKED, Entry, Side, Status, Unit
 from eager_lens.core.bench.reach import reached, take_address
 from eager_lens.core.bench.segments import CAMERAS, is_up
 from eager_lens.core.bench.site import Site, Weight
@@ -18,7 +18,6 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_most
-
 
 RETRY_S = 60.0
 """A recorder tries a channel that gives no picture again after so long (assumed)."""
@@ -130,7 +129,7 @@ def one_round(site: Site, recorder: Unit, mark: int) -> None:
 
 
 def _weight(seen: Seen, entry: Entry) -> Weight:
-    return "plain" if seen.status == "receiving" or entry.why == "not asked yet" else "lesson"
+    return "plain" if seen.status == "receiving" or entry.why == NOT_ASKED else "lesson"
 
 
 def settle_rounds(site: Site) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from eager_lens.core.bench.parts import Unit
+from eager_lens.core.bench.parts import GOT_NO_TIME, Unit
 from eager_lens.core.bench.reach import reached
 from eager_lens.core.bench.site import Site
 from eager_lens.core.clock.drift import drifted_s
@@ -60,8 +60,8 @@ def poll_clock(site: Site, unit: Unit, mark: int) -> None:
                     site.want_round(recorder)
             set_clock(site, unit, error_s(site, found.unit))
             clock.last_ok_s = site.now_s
-        elif clock.last_ok_s != -2.0 and clock.last_ok_s < 0:
-            clock.last_ok_s = -2.0
+        elif clock.last_ok_s != GOT_NO_TIME and clock.last_ok_s < 0:
+            clock.last_ok_s = GOT_NO_TIME
             site.tell(
                 unit, f"{unit.name} gets no time: {found.why or 'what answers there is no time server'}", "lesson"
             )

@@ -19,6 +19,13 @@ DEFAULT_PASSWORD = "default"
 """Stands for the password that a device comes with. Passwords are stand-ins: equal texts are equal passwords."""
 
 
+NEVER_ASKED, GOT_NO_TIME = -1.0, -2.0
+"""In place of the moment when a clock got the time last: it has not asked yet, or it asked in vain."""
+
+NOT_ASKED = "not asked yet"
+"""Why a new channel shows nothing."""
+
+
 class Neighbour(NamedTuple):
     """Who is remembered to answer to an address, and until when."""
 
@@ -82,7 +89,7 @@ class Timepiece:
     server: int = 0
     poll_s: float = 1800.0
     polled: int = 0
-    last_ok_s: float = -1.0
+    last_ok_s: float = NEVER_ASKED
 
 
 @dataclass
@@ -118,7 +125,7 @@ class Entry:
     password: str
     name: str = ""
     shown: Status = "silent"
-    why: str = "not asked yet"
+    why: str = NOT_ASKED
     since_s: float = 0.0
     from_unit: str = ""
 

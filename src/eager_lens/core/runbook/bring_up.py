@@ -22,7 +22,7 @@ from eager_lens.core.job.addressing import room_of
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook import checks
-from eager_lens.core.runbook.steps import Blocked, BringUp, Phase, Step, StepDeed
+from eager_lens.core.runbook.steps import Blocked, BringUp, Phase, Step, StepDeed, Wait
 
 LEAD_S, PLUG_S, RECORDER_S, LAPTOP_S, SET_UP_S, SETTINGS_S, REGISTER_S, UPDATE_S = 15, 25, 180, 60, 90, 60, 40, 20
 """Seconds that a practised hand takes for each (assumed): lead, plug, a recorder's first set-up, the laptop moved and
@@ -81,6 +81,7 @@ class _Planner:
         tools: tuple[str, ...] = (),
         takes: str = "",
         frees: str = "",
+        under_way: Wait = checks.no_wait,
     ) -> str:
         known = {step.key for step in self.steps}
         self.steps.append(
@@ -100,6 +101,7 @@ class _Planner:
                 frees,
                 tuple(deeds),
                 check,
+                under_way,
             )
         )
         return key
@@ -120,6 +122,7 @@ class _Planner:
                 (),
                 (StepDeed("power on", unit.id),),
                 partial(checks.runs, unit.id),
+                under_way=partial(checks.starts_for, unit.id),
                 caution="Mains wiring and earthing belong to licensed people" if unit.role == "recorder" else "",
             )
 
@@ -181,8 +184,11 @@ class _Planner:
         used = []
         for unit in bridges:
             used += self._bridge(unit, laptop)
+        serves = any((server.unit_id, server.side_name) in feet for server in self.site.servers.values())
         for unit in by_hand:
-            used += self._camera(unit, laptop)
+            # What asks for a lease first waits for the bridge to whoever gives one.
+            joined = self._bridges_between() if unit.sides[0].way == "lease" and not serves else []
+            used += self._camera(unit, laptop, joined)
         return (laptop, *used)
 
     def _in_order(self, members: list[Unit]) -> Iterator[Unit]:
@@ -275,6 +281,7 @@ class _Planner:
             self._powered_after(unit),
             (StepDeed("power on", lead),) if unit.feeding.lead != "cable" else (StepDeed("plug", unit.id),),
             partial(checks.runs, unit.id),
+            under_way=partial(checks.starts_for, unit.id),
             caution="The injector's data and power sockets must not be confused. Label both ends before they look alike",
             takes=lock,
         )
@@ -352,9 +359,10 @@ class _Planner:
             (f"{recorder.id}/set-up",),
             (StepDeed("plug", unit.id),),
             partial(checks.receives, recorder.id, unit.id),
+            under_way=partial(checks.starts_for, unit.id),
         )
 
-    def _camera(self, unit: Unit, laptop: str) -> list[str]:
+    def _camera(self, unit: Unit, laptop: str, joined: list[str]) -> list[str]:
         camera = unit.device
         assert isinstance(camera, Camera)
         plan = self.subnets[camera.subnet]
@@ -367,9 +375,10 @@ class _Planner:
             f"Its lights; in the search list as …{unit.last_four} after about {unit.habits.start_s:.0f} s",
             PLUG_S,
             unit.habits.start_s,
-            (laptop, *self._powered_after(unit)),
+            (laptop, *joined, *self._powered_after(unit)),
             self._power_deeds(unit),
             partial(checks.runs, unit.id),
+            under_way=partial(checks.starts_for, unit.id),
             caution=f"No other with {address_text(unit.sides[0].address)} out of the box may have power now"
             if lock
             else "",
@@ -427,6 +436,7 @@ class _Planner:
                     (set_up,),
                     (StepDeed("update", unit.id, {"password": "own"}),),
                     partial(checks.is_updated, unit.id),
+                    under_way=partial(checks.starts_for, unit.id),
                     caution="Keep its power on until it is through",
                     tools=("laptop",),
                 )
@@ -456,6 +466,7 @@ class _Planner:
             used or (set_up,),
             deeds,
             partial(checks.settings_made, unit.id, server, not own),
+            under_way=partial(checks.asks_time_for, unit.id),
             type_in=f"time server {server or 'from the laptop, once'}, zone {self.job.time_zone}"
             + ("" if own else "; a user and a password for the open protocol"),
             tools=("laptop",),
@@ -491,6 +502,7 @@ class _Planner:
                 (settings, f"{recorder.id}/set-up", *self._bridges_between()),
                 (StepDeed("add", recorder.id, values),),
                 partial(checks.receives, recorder.id, unit.id),
+                under_way=partial(checks.looks_for, recorder.id, camera.address),
                 type_in=f"{camera.address}, "
                 + ("the maker's own protocol" if protocol == "own" else "the open protocol, its own user")
                 + f", name “{camera.name}”",

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text
 from eager_lens.core.bench.clocks import shown_apart_s
-from eager_lens.core.bench.site import Site
+from eager_lens.core.bench.parts import NEVER_ASKED, NOT_ASKED
+from eager_lens.core.bench.site import ROUND_S, Site
 
 Check = Callable[[Site], str]
 
@@ -76,3 +77,30 @@ def receives(recorder_id: str, camera_id: str, site: Site) -> str:
         if entry.address in {side.address for side in camera.sides}:
             return f"{recorder.name}, channel {number}: {entry.shown}{': ' if entry.why else ''}{entry.why}"
     return f"{recorder.name} does not receive {camera.name}"
+
+
+# ---- what goes on by itself ----------------------------------------------------------------------------------------
+
+
+def no_wait(site: Site) -> float:
+    """Nothing goes on by itself."""
+    return 0.0
+
+
+def starts_for(unit_id: str, site: Site) -> float:
+    """Seconds until a device that starts or updates is ready."""
+    unit = site.units[unit_id]
+    return max(0.1, unit.ready_s - site.now_s) if unit.phase in ("starting", "updating") else 0.0
+
+
+def asks_time_for(unit_id: str, site: Site) -> float:
+    """Seconds until a device that was told its time server has asked it for the first time."""
+    clock = site.units[unit_id].clock
+    return 2.0 if clock.server and clock.last_ok_s == NEVER_ASKED else 0.0
+
+
+def looks_for(recorder_id: str, address: str, site: Site) -> float:
+    """Seconds until a recorder has looked at a channel that was added."""
+    entries = site.units[recorder_id].entries.values()
+    added = any(entry.address == address_number(address) and entry.why == NOT_ASKED for entry in entries)
+    return ROUND_S if added else 0.0

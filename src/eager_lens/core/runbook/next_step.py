@@ -31,7 +31,7 @@ def next_step(site: Site, placed: Sequence[Placed]) -> NextStep:
     freed = {(one.step.frees, one.step.device_id) for one in placed if one.step.frees and one.step.key in done}
     for one in placed:
         step = one.step
-        left_s = _left_s(site, step)
+        left_s = step.under_way(site)
         is_done = step.key in done
         if step.takes and (is_done or left_s) and (step.takes, step.device_id) not in freed:
             held.add(step.takes)
@@ -48,14 +48,6 @@ def next_step(site: Site, placed: Sequence[Placed]) -> NextStep:
         left_s, step = min(waits, key=lambda one: one[0])
         return NextStep(step, len(done), left_s)
     return NextStep(None, len(done), 0.0)
-
-
-def _left_s(site: Site, step: Step) -> float:
-    """Seconds that a device still starts or updates, where a step waits for that."""
-    unit = site.units.get(step.device_id)
-    if unit is None or unit.phase not in ("starting", "updating") or step.wait_s < unit.habits.start_s:
-        return 0.0
-    return max(0.1, unit.ready_s - site.now_s)
 
 
 def _done(site: Site, placed: Sequence[Placed]) -> set[str]:

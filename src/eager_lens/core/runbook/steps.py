@@ -13,6 +13,10 @@ Check = Callable[[Site], str]
 """What is still wrong on a site for a step to count as done; empty when nothing is."""
 
 
+Wait = Callable[[Site], float]
+"""How many seconds a site still takes by itself."""
+
+
 class StepDeed(NamedTuple):
     """A deed of a step: its name, the device, and its values."""
 
@@ -35,6 +39,7 @@ class Step(NamedTuple):
         takes, frees: an address out of the box that only one device at a time may have: taken when the step begins,
             free again when a later one is through.
         deeds: what it does on the simulated site. check: when it counts as done there.
+        under_way: seconds that it still takes there by itself, once its deeds are done; 0 before and afterwards.
     """
 
     key: str
@@ -52,6 +57,7 @@ class Step(NamedTuple):
     frees: str
     deeds: tuple[StepDeed, ...]
     check: Check
+    under_way: Wait
 
 
 class Blocked(NamedTuple):

@@ -19,7 +19,7 @@ from eager_lens.core.bench.deeds.base import (
     told,
     with_prefix,
 )
-from eager_lens.core.bench.parts import Unit, UnitRole
+from eager_lens.core.bench.parts import NEVER_ASKED, Unit, UnitRole
 from eager_lens.core.bench.reach import take_address
 from eager_lens.core.bench.segments import CAMERAS
 from eager_lens.core.bench.service import update
@@ -131,7 +131,7 @@ def _time(site: Site, unit: Unit, values: Values) -> Outcome:
         other, words = entered(site, unit, values)
     if other is None:
         return told(site, unit, Outcome(False, f"The clock of {unit.name} stays: {words}"))
-    other.clock.zone, other.clock.server, other.clock.last_ok_s = zone, number, -1.0
+    other.clock.zone, other.clock.server, other.clock.last_ok_s = zone, number, NEVER_ASKED
     other.clock.polled += 1
     if number:
         site.clockwork.after(1.0, other.id, "poll clock", other.clock.polled)

@@ -61,6 +61,7 @@ class BenchPage(Page):
         self.action_row.setSpacing(0)
         self.action_row.addStretch(1)
         self.passwords.closed.connect(lambda: self.show_view(CHANNELS))
+        self.plan.made_anew.connect(self.rehearsal.show_next_step)
         self.plan.played.connect(lambda: self.show_view(REHEARSAL))
         self.body.addWidget(self._stack, 1)
         self._caution = label(
@@ -98,6 +99,8 @@ class BenchPage(Page):
     def _draw(self) -> None:
         view: ShowsAssessment = self._views[self._stack.currentIndex()]  # type: ignore[assignment]
         view.show_assessment(self.session.assessment)
+        if view is self.rehearsal:
+            self.plan.show_assessment(self.session.assessment)
 
     @property
     def boards(self) -> dict[str, tuple[Meter, ChannelBoard]]:

@@ -101,6 +101,8 @@ class PlanView(QWidget):
     """Durations, time chart, the chosen step in words, and the list."""
 
     played = Signal()
+    made_anew = Signal()
+    """The plan was worked out, or is for other people."""
 
     def __init__(self, session: Session, rehearser: Rehearser) -> None:
         super().__init__()
@@ -182,8 +184,9 @@ class PlanView(QWidget):
 
     @property
     def placed(self) -> list[Placed]:
-        """The schedule for the people chosen; empty until it is worked out."""
-        return [] if self.made is None else self.made.by_people[self.people - 1]
+        """The schedule for the people chosen; empty until it is worked out for the job as it is."""
+        is_of_the_job = self._of is not None and _same_plan(self.session.job, self._of) and not self.busy.is_running
+        return self.made.by_people[self.people - 1] if self.made is not None and is_of_the_job else []
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Work the plan out, off the window's thread, when the job has changed; ticks alone need no new plan."""
@@ -205,6 +208,7 @@ class PlanView(QWidget):
     def _take_plan(self, made: Made) -> None:
         self.made = made
         self._show()
+        self.made_anew.emit()
 
     def _show(self) -> None:
         if self.made is None:
@@ -255,6 +259,7 @@ class PlanView(QWidget):
         """Schedule the steps for one person or two."""
         self.people = people
         self._show()
+        self.made_anew.emit()
 
     # ---- the chosen step -------------------------------------------------------------------------------------------
 

@@ -205,7 +205,7 @@ class RehearsalView(QWidget):
         tabs = row(
             *self._list_tabs,
             None,
-            button("Search", lambda: self._do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
+            button("Search now", lambda: self._do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
             button("Refresh", self._refresh_recorders, "quiet", "All recorders look at their channels now"),
             spacing=0,
         )
@@ -307,7 +307,7 @@ class RehearsalView(QWidget):
             for at, line in enumerate(reversed(site.tape[-MOST_LINES:]))
         ]
         self.tape.show_parts(tape, assessment)
-        self._show_plan()
+        self.show_next_step()
         self._show_hand()
 
     def _show_clock(self) -> None:
@@ -316,14 +316,15 @@ class RehearsalView(QWidget):
             self._clock.setText(f"{site.local():%a %d %b %H:%M:%S}")
             self._clock.setToolTip(f"{site.now_s / 60:.1f} min since the start")
 
-    def _show_plan(self) -> None:
+    def show_next_step(self) -> None:
+        """Tell what the plan wants next."""
         placed = self.steps_asked()
         self._next = self.rehearser.next_step(placed) if placed else None
         one = self._next
         self._plan_do.setVisible(one is not None and one.step is not None)
         so_far = f"{one.done} of {len(placed)} done" if one is not None else ""
         if one is None:
-            words = "The bring-up plan tells the next step here, once it has been seen (Bring-up plan)."
+            words = "Working the bring-up plan out: it tells the next step here."
         elif one.step is None and one.done == len(placed):
             words = f"All {len(placed)} steps of the plan are done."
         elif one.step is None:

@@ -57,15 +57,21 @@ class Rehearser(QObject):
         super().__init__(view)
         self._session = session
         self.busy = Busy(session, view)
-        self.busy.changed.connect(self.changed)
+        self.busy.changed.connect(self._busy_changed)
         self.site: Site | None = None
         self.speed = 10
         self._own: Rehearsal | None = None
+        self._playing = False
         self._parts: tuple[Any, ...] = ()
         self._building: tuple[Rehearsal, tuple[Any, ...]] | None = None
         self._timer = QTimer(self, interval=TICK_MS)
         self._timer.timeout.connect(self._tick)
         self._last = 0.0
+
+    def _busy_changed(self) -> None:
+        if not self.busy.is_running:
+            self._playing = False
+        self.changed.emit()
 
     # ---- the site follows the job ---------------------------------------------------------------------------------
 
@@ -73,6 +79,8 @@ class Rehearser(QObject):
         """Build the site of the job's rehearsal, unless it stands already."""
         job = assessment.job
         parts = _made_of(job)
+        if self._playing:
+            return
         if job.rehearsal is None:
             self.pause(keep=False)
             self.busy.stop()
@@ -237,9 +245,12 @@ class Rehearser(QObject):
             return replay.site, played
 
         def done(result: tuple[Site, Played]) -> None:
+            self._playing = False
             site, played = result
             if not _same(parts, _made_of(self._session.job)):
-                return  # the job has changed meanwhile: what was played is not its own
+                # The job has changed meanwhile: what was played is not its own.
+                self.follow(self._session.assessment)
+                return
             self.site, self._parts = site, parts
             self._own = rehearsal.model_copy(update={"deeds": played.deeds, "now_s": site.now_s})
             self._session.apply(set_rehearsal("Play the bring-up", self._own))
@@ -253,6 +264,8 @@ class Rehearser(QObject):
 
         self.pause(keep=False)
         self.busy.begin(work, done)
+        self._playing = True
+        self.changed.emit()
 
 
 def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:

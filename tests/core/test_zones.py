@@ -1,0 +1,70 @@
+"""Named time zones, and habits of makes."""
+
+import unittest
+from datetime import UTC, datetime
+
+from eager_lens.core.clock.zones import zone_named, zone_offset_s
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import set_habits, set_job, tick_steps, untick_steps
+from eager_lens.core.job.file import job_from_text, job_text
+from eager_lens.core.job.habits import Habits, habits_of, maker_of, usual_habits
+from eager_lens.core.job.model import Job
+from eager_lens.core.job.rehearsal import Tick
+
+
+class Zones(unittest.TestCase):
+    def test_summer_time_is_in_a_named_zone(self):
+        winter, summer = datetime(2026, 1, 5, 12, tzinfo=UTC), datetime(2026, 7, 5, 12, tzinfo=UTC)
+        self.assertEqual((zone_offset_s("Europe/London", winter), zone_offset_s("Europe/London", summer)), (0, 3600))
+        self.assertEqual(zone_offset_s("Asia/Kolkata", winter), 5.5 * 3600)
+
+    def test_a_place_without_its_continent_is_helped(self):
+        with self.assertRaises(ValueError) as caught:
+            zone_named("berlin")
+        self.assertIn("Europe/Berlin", str(caught.exception))
+
+    def test_nonsense_is_refused(self):
+        for text in ("", "+01:00", "../../etc/passwd", "GMT plus one"):
+            with self.subTest(text=text), self.assertRaises(ValueError):
+                zone_named(text)
+
+    def test_a_job_takes_a_known_zone_only(self):
+        self.assertEqual(set_job("zone", time_zone="Europe/Dublin").apply(Job()).time_zone, "Europe/Dublin")
+        with self.assertRaises(RefusedInput):
+            set_job("zone", time_zone="Mars/Base").apply(Job())
+
+
+class HabitsOfMakes(unittest.TestCase):
+    QUILL, QUILL_R = Habits(make="Quillmark", start_s=95), Habits(make="Quillmark R", start_s=160)
+
+    def test_the_longest_beginning_counts_and_capitals_do_not(self):
+        described = (self.QUILL, self.QUILL_R)
+        self.assertEqual(habits_of("quillmark r32", described), self.QUILL_R)
+        self.assertEqual(habits_of("Quillmark B4", described), self.QUILL)
+        self.assertIs(habits_of("Ospine", described), usual_habits())
+        self.assertIs(habits_of("", (Habits(make=""),)), usual_habits())
+
+    def test_the_maker_is_the_first_word(self):
+        self.assertEqual((maker_of("Quillmark B4"), maker_of("  ")), ("quillmark", ""))
+
+    def test_habits_and_ticks_go_through_the_file(self):
+        job = set_habits("Describe", [self.QUILL, self.QUILL_R]).apply(Job())
+        job = tick_steps([Tick(step="cam-1/plug", by="WA", at="2026-11-25T09:00")]).apply(job)
+        again = job_from_text(job_text(job))
+        self.assertEqual((again.habits, again.bring_up), (job.habits, job.bring_up))
+
+    def test_a_later_tick_takes_the_place_of_an_earlier_one(self):
+        job = tick_steps([Tick(step="a"), Tick(step="b")]).apply(Job())
+        job = tick_steps([Tick(step="a", outcome="left out")]).apply(job)
+        self.assertEqual({tick.step: tick.outcome for tick in job.bring_up}, {"b": "done", "a": "left out"})
+        self.assertEqual([tick.step for tick in untick_steps(["a"]).apply(job).bring_up], ["b"])
+
+    def test_a_wrong_first_address_is_refused(self):
+        with self.assertRaises(RefusedInput):
+            from eager_lens.core.job.model import changed
+
+            changed(self.QUILL, first_address="172.29.0.800")
+
+
+if __name__ == "__main__":
+    unittest.main()
