@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
@@ -13,10 +14,11 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all, room_of
 from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
 from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named, number_from
-from eager_lens.core.job.model import Job, SubnetPlan, role_of
+from eager_lens.core.job.model import Camera, Device, Job, SubnetPlan, role_of
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.addresses.found_view import FoundView
+from eager_lens.desk.pages.addresses.given_view import GivenView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label
@@ -73,6 +75,25 @@ SUBNET_COLUMNS: tuple[TableColumn, ...] = (
     _number_column("new_leases_per_month", "New a month", 110, stretch=True),
 )
 
+
+def _event_target_column() -> TableColumn:
+    """Where a camera sends its events: the recorder's address on its side, unless something else is typed."""
+    field = device_column(field_named(CAMERA_FIELDS, "event_target"), 120)
+
+    def show(device: Device, assessment: Assessment) -> str:
+        if not isinstance(device, Camera):
+            return "–"
+        return device.event_target or "its recorder"
+
+    def edit(parts: Sequence[Device], text: str, job: Job) -> Edit:
+        cameras = [part for part in parts if isinstance(part, Camera)]
+        if not cameras or field.edit is None:
+            raise RefusedInput("Events go to", "only cameras send events")
+        return field.edit(cameras, "" if text.strip() == "its recorder" else text, job)
+
+    return replace(field, show=show, edit=edit, stretch=True)
+
+
 DEVICE_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(IDENTITY, "name"), 150, "Device"),
     device_column(field_named(IDENTITY, "address"), 110),
@@ -81,6 +102,7 @@ DEVICE_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(IDENTITY, "hardware_address"), 130),
     device_column(field_named(CAMERA_FIELDS, "subnet"), 110),
     device_column(field_named(IDENTITY, "place"), 90),
+    _event_target_column(),
 )
 
 
@@ -100,9 +122,12 @@ class AddressesPage(Page):
                 tip="Right addresses stay, wrong and missing ones are planned",
             ),
             button("Compare with a scan …", self.show_found, tip="Paste what answers on the site's network"),
+            button(
+                "Four ways …", self.show_given, tip="By hand, frozen, reserved or by the recorder: what each rests on"
+            ),
             button("Add a subnet", self._add_subnet),
             button("Remove the subnet", self._remove_subnet, "quiet"),
-            button("Clear the chosen addresses", self._clear, "quiet"),
+            button("Clear the chosen", self._clear, "quiet", "Take their addresses away"),
         ):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
@@ -132,8 +157,10 @@ class AddressesPage(Page):
         self.found = FoundView(session)
         self._stack = QStackedWidget()
         self.found.closed.connect(lambda: self._stack.setCurrentIndex(0))
-        self._stack.addWidget(splitter)
-        self._stack.addWidget(self.found)
+        self.given = GivenView(session)
+        self.given.closed.connect(lambda: self._stack.setCurrentIndex(0))
+        for view in (splitter, self.found, self.given):
+            self._stack.addWidget(view)
         self.body.addWidget(self._stack, 1)
         self._cautions = label(
             "A device that is off, or that ignores a ping, looks free: before you use an address on site, "
@@ -160,6 +187,8 @@ class AddressesPage(Page):
         )
         self._none.setVisible(not assessment.facts.devices)
         self.found.show_assessment(assessment)
+        if self.given.isVisible():
+            self.given.show_assessment(assessment)
         self._draw_mosaic()
 
     @property
@@ -175,6 +204,12 @@ class AddressesPage(Page):
         """Bring the comparison with the real network into sight."""
         self._stack.setCurrentIndex(1)
         self.found.table.setFocus()
+
+    def show_given(self) -> None:
+        """Bring the four ways of giving addresses into sight."""
+        self._stack.setCurrentIndex(2)
+        self.given.show_assessment(self.session.assessment)
+        self.given.table.setFocus()
 
     def _shown_subnet(self, follow: bool) -> SubnetPlan | None:
         """The subnet of the first chosen device, if the choice is to be followed; else the one shown last."""

@@ -56,6 +56,7 @@ class BlockedRow(NamedTuple):
 class Made(NamedTuple):
     """What was worked out of a job: its bring-up, and its schedules for one and for two people."""
 
+    of: Job
     plan: BringUp
     by_people: tuple[list[Placed], list[Placed]]
 
@@ -185,14 +186,14 @@ class PlanView(QWidget):
     @property
     def placed(self) -> list[Placed]:
         """The schedule for the people chosen; empty until it is worked out for the job as it is."""
-        is_of_the_job = self._of is not None and _same_plan(self.session.job, self._of) and not self.busy.is_running
-        return self.made.by_people[self.people - 1] if self.made is not None and is_of_the_job else []
+        if self.made is None or not _same_plan(self.session.job, self.made.of):
+            return []
+        return self.made.by_people[self.people - 1]
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Work the plan out, off the window's thread, when the job has changed; ticks alone need no new plan."""
         job = assessment.job
-        if self._of is not None and self.made is not None and _same_plan(job, self._of):
-            self._of = job
+        if self._of is not None and _same_plan(job, self._of):
             self._show()
             return
         self._of = job
@@ -201,7 +202,7 @@ class PlanView(QWidget):
             yield 0.1
             plan = bring_up(assessment)
             yield 0.6
-            return Made(plan, (scheduled(plan.steps, 1), scheduled(plan.steps, 2)))
+            return Made(job, plan, (scheduled(plan.steps, 1), scheduled(plan.steps, 2)))
 
         self.busy.begin(work, self._take_plan)
 
