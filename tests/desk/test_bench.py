@@ -45,6 +45,11 @@ class BenchCase(WindowCase):
             if entry.shown == "receiving"
         }
 
+    def menu_action(self, words):
+        action = next(one for one in self.view._back.menu().actions() if one.text().startswith(words))
+        action.trigger()
+        QApplication.processEvents()
+
     def choose(self, unit_id):
         self.view.shelf.lead_to(unit_id)
         QApplication.processEvents()
@@ -74,7 +79,7 @@ class ByThePlan(BenchCase):
         self.assertEqual(self.view._plan_words.text(), "All 166 steps of the plan are done.")
         self.assertEqual(len(self.receiving()), 30)
         self.assertEqual([line.words for line in self.site().tape if line.weight == "lesson"], [])
-        self.assertIn("30 of 30 receiving", self.view._list_tabs[1].text())
+        self.assertIn("30 of 30 receive", self.view._list_tabs[1].text())
 
     def test_played_by_itself_and_kept_in_the_job(self):
         self.open_bench(view=PLAN)
@@ -130,7 +135,7 @@ class ByHand(BenchCase):
         self.hand("add")
         self.press(self.page, "Refresh")
         self.assertEqual(self.receiving(), {"cam-1"})
-        self.assertIn("1 of 1 receiving", self.view._list_tabs[1].text())
+        self.assertIn("1 of 1 receive", self.view._list_tabs[1].text())
 
     def test_two_at_once_is_the_taught_fault_and_can_be_taken_back(self):
         self.up_to_cameras()
@@ -161,7 +166,7 @@ class ByHand(BenchCase):
             if self.view.tape.records.at(row).line.words == "Recorder 1 is ready"
         )
         self.view.tape.selectRow(row)
-        self.press(self.page, "Back to the line")
+        self.menu_action("Back to the chosen line")
         self.wait_for_work()
         self.assertFalse(self.site().units["rec-1"].access.is_set_up)
         self.shortcut(Qt.Key.Key_Z)
@@ -237,7 +242,7 @@ class TheClock(BenchCase):
         self.wait_for_work()
         self.assertEqual(f"{self.site().local():%d %b %H:%M}", "28 Mar 22:00")
         self.assertEqual(self.session.job.rehearsal.ambient_c, 31)
-        self.press(self.page, "Start over")
+        self.menu_action("Start over")
         for text in ("tomorrow", "2026-13-45T10:00"):
             self.view.begins.setText(text)
             self.press(self.page, "Begin a rehearsal")

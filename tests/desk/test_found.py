@@ -13,7 +13,7 @@ class AsFound(WindowCase):
 
     def paste(self, text):
         page = self.open_demo("addresses")
-        self.press(page, "Compare with a scan")
+        self.press(page, "Compare a scan")
         self.clipboard(text)
         self.press(page, "Paste a scan list")
         return page

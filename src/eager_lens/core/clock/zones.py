@@ -1,8 +1,14 @@
 """Named time zones, which know summer time, and what a clock shows in them."""
 
 from datetime import datetime
-from functools import lru_cache
+from functools import cache, lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
+
+
+@cache
+def zone_names() -> tuple[str, ...]:
+    """All named zones that are known, in order; found once, for it means a walk through files."""
+    return tuple(sorted(available_timezones()))
 
 
 @lru_cache(maxsize=64)
@@ -15,7 +21,7 @@ def zone_named(name: str) -> ZoneInfo:
     try:
         return ZoneInfo(name)
     except (ZoneInfoNotFoundError, ValueError, OSError):
-        near = [known for known in sorted(available_timezones()) if name.strip().lower() in known.lower()][:3]
+        near = [known for known in zone_names() if name.strip().lower() in known.lower()][:3]
         hint = f"; did you mean {' or '.join(near)}" if name.strip() and near else ""
         raise ValueError(
             f"{name!r} is no time zone; wanted is a name as Europe/London, with place and summer time in it{hint}"

@@ -133,6 +133,10 @@ class SearchBox(QLineEdit):
         return super().eventFilter(watched, event)
 
 
+ROOMY, NARROW = 1200, 900
+"""Widths, in pixels at normal type, from which undo tells its step in full, and in short."""
+
+
 class Header(QWidget):
     """The whole header."""
 
@@ -186,8 +190,19 @@ class Header(QWidget):
         self._name.setToolTip(f"{name}\n{session.path or 'in no file yet'}")
         saved = "not saved" if session.unsaved else ("saved" if session.path else "in no file")
         self._state.setText(f"{saved} · {count(len(session.job.cameras), 'camera')}")
-        step = session.undo_label
-        short = step if len(step) <= 26 else step[:25] + "…"
-        self._undo.setText(f"↶ Undo “{short}”" if step else "")
+        self._show_undo()
+
+    def _show_undo(self) -> None:
+        """What undo takes back, in as many words as there is room for: a narrow window must not be forced wide."""
+        step = self._session.undo_label
+        most = 26 if self.width() >= look.px(ROOMY) else 12
+        short = step if len(step) <= most else step[: most - 1] + "…"
+        words = f"↶ Undo “{short}”" if self.width() >= look.px(NARROW) else "↶ Undo"
+        self._undo.setText(words if step else "")
+        self._undo.setMinimumWidth(look.px(70))
         self._undo.setToolTip(f"Undo “{step}” (Ctrl+Z)")
-        self._undo.setVisible(bool(step))
+        self._undo.setVisible(bool(step) and self._session.is_open)
+
+    def resizeEvent(self, event: object) -> None:
+        """There is more or less room for what undo takes back."""
+        self._show_undo()

@@ -5,32 +5,56 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
-from eager_lens.core.assess.address_ways import give_way, ways_for
+from eager_lens.core.assess.address_ways import WAYS, WayFor, give_way, ways_for
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.model import Device, role_of
+from eager_lens.core.job.model import AddressWay, Device, role_of
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
-from eager_lens.desk.widgets.record_model import TableColumn
-from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.basics import button, column, label, row, rule
 
-COLUMNS = (
-    TableColumn("way", "Given by", lambda one, a: one.words, width=136),
-    TableColumn("now", "Now", lambda one, a: str(one.now), align="right", width=48),
-    TableColumn("possible", "Possible for", lambda one, a: str(one.possible), align="right", width=84),
-    TableColumn("rests", "Rests on", lambda one, a: one.rests_on, width=190),
-    TableColumn("risk", "What goes wrong", lambda one, a: one.risk, width=300),
-    TableColumn("work", "What it takes", lambda one, a: one.work, width=250, stretch=True),
-)
+GROUPS = ("the chosen", "all cameras", "all recorders", "network devices")
 
-GROUPS = ("the chosen devices", "all cameras", "all recorders", "network devices")
+OF_GROUP = {1: ("camera",), 2: ("recorder",), 3: ("router", "switch", "bridge", "other")}
+
+
+class _Card(QFrame):
+    """One way: how many have it, what it rests on, what goes wrong, what it takes, and the button that gives it."""
+
+    def __init__(self, way: AddressWay, give: QPushButton) -> None:
+        super().__init__()
+        self._title = label("", "heading")
+        self._now = label("", "figure")
+        self._lines: tuple[QLabel, ...] = tuple(label("", wrap=True) for _ in range(3))
+        for line in self._lines:
+            line.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        names = ("Rests on", "Goes wrong", "Takes")
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(SPACE.HALF)
+        grid.setVerticalSpacing(SPACE.TIGHT)
+        grid.setColumnStretch(1, 1)
+        for at, (name, line) in enumerate(zip(names, self._lines, strict=True)):
+            grid.addWidget(label(name, "small"), at, 0)
+            grid.addWidget(line, at, 1)
+        self.give = give
+        self.setLayout(
+            column(rule(), row(self._title, None, self._now), grid, row(give, None), None, spacing=SPACE.TIGHT)
+        )
+        self.setAccessibleName(way)
+
+    def show_way(self, one: WayFor, devices: int) -> None:
+        """Show a way, for a group of so many devices."""
+        self._title.setText(one.words[0].upper() + one.words[1:])
+        self._now.setText(f"{one.now} now, possible for {one.possible} of {devices}")
+        for line, words in zip(self._lines, (one.rests_on, one.risk, one.work), strict=True):
+            line.setText(words)
+        self.give.setEnabled(one.possible > 0 and one.now < devices)
 
 
 class GivenView(QWidget):
-    """A table of the four ways, for the chosen devices or a group."""
+    """Four cards, for the chosen devices or a group."""
 
     closed = Signal()
 
@@ -39,21 +63,22 @@ class GivenView(QWidget):
         self.session = session
         self._group = 1
         self._choices = [button(words, partial(self._choose, at), "choice") for at, words in enumerate(GROUPS)]
-        self._words = label("", "heading")
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
-        self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_chosen())
-        self._chosen_words = label("", "", wrap=True)
-        self._give = button("Give the group this way", self._apply, "main")
+        self.words = label("", "heading")
+        self.cards = {way: _Card(way, button("Give the group this way", partial(self._apply, way))) for way in WAYS}
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(SPACE.WIDE)
+        grid.setVerticalSpacing(SPACE.FULL)
+        for at, card in enumerate(self.cards.values()):
+            grid.addWidget(card, at // 2, at % 2)
+            grid.setColumnStretch(at % 2, 1)
         why = label(
             "The default is by hand, outside the pool: nothing else can then give the address away. A recorder remembers a "
             "camera by its address, so whatever the way, the address must stay.",
             "small",
             wrap=True,
         )
-        head = row(self._words, None, *self._choices, button("Close", self.closed.emit, "quiet"), spacing=SPACE.TIGHT)
-        layout = column(head, self.table, self._chosen_words, row(self._give, None), why, spacing=SPACE.HALF)
-        layout.setStretch(1, 1)
-        self.setLayout(layout)
+        head = row(self.words, None, *self._choices, button("Close", self.closed.emit, "quiet"), spacing=SPACE.TIGHT)
+        self.setLayout(column(head, grid, why, None, spacing=SPACE.FULL))
         session.chosen_changed.connect(lambda: self.show_assessment(session.assessment) if self.isVisible() else None)
 
     def devices(self) -> list[Device]:
@@ -61,33 +86,22 @@ class GivenView(QWidget):
         devices = self.session.assessment.facts.devices
         if self._group == 0:
             return [device for device in devices if device.id in self.session.chosen]
-        wanted = {1: ("camera",), 2: ("recorder",), 3: ("router", "switch", "bridge", "other")}[self._group]
-        return [device for device in devices if role_of(device) in wanted]
+        return [device for device in devices if role_of(device) in OF_GROUP[self._group]]
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Compare the ways for the group as it is."""
         devices = self.devices()
-        self._words.setText(f"Four ways, for {count(len(devices), 'device')}")
-        self.table.show_parts(ways_for(assessment.facts, devices), assessment)
+        self.words.setText(f"Four ways, for {count(len(devices), 'device')}")
+        for one in ways_for(assessment.facts, devices):
+            self.cards[one.id].show_way(one, len(devices))
         for at, choice in enumerate(self._choices):
             choice.setChecked(at == self._group)
-        if not self.table.chosen_parts():
-            self.table.selectRow(0)
-        self._give.setEnabled(bool(devices))
-        self._show_chosen()
-
-    def _show_chosen(self) -> None:
-        chosen = self.table.chosen_parts()
-        if chosen:
-            one = chosen[0]
-            rests_on = one.rests_on[0].lower() + one.rests_on[1:]
-            self._chosen_words.setText(f"{one.words.capitalize()}: rests on {rests_on}. {one.risk}. {one.work}.")
 
     def _choose(self, at: int) -> None:
         self._group = at
         self.show_assessment(self.session.assessment)
 
-    def _apply(self) -> None:
-        chosen, devices = self.table.chosen_parts(), self.devices()
-        if chosen and devices:
-            self.session.attempt(lambda: give_way(devices, chosen[0].id))
+    def _apply(self, way: AddressWay) -> None:
+        devices = self.devices()
+        if devices:
+            self.session.attempt(lambda: give_way(devices, way))

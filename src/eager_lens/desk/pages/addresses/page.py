@@ -116,12 +116,12 @@ class AddressesPage(Page):
         self._subnet_id = ""
         for part in (
             button(
-                "Plan addresses for all",
+                "Plan addresses",
                 self._plan,
                 "main",
                 tip="Right addresses stay, wrong and missing ones are planned",
             ),
-            button("Compare with a scan …", self.show_found, tip="Paste what answers on the site's network"),
+            button("Compare a scan …", self.show_found, tip="Paste what answers on the site's network"),
             button(
                 "Four ways …", self.show_given, tip="By hand, frozen, reserved or by the recorder: what each rests on"
             ),
@@ -209,7 +209,6 @@ class AddressesPage(Page):
         """Bring the four ways of giving addresses into sight."""
         self._stack.setCurrentIndex(2)
         self.given.show_assessment(self.session.assessment)
-        self.given.table.setFocus()
 
     def _shown_subnet(self, follow: bool) -> SubnetPlan | None:
         """The subnet of the first chosen device, if the choice is to be followed; else the one shown last."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from zoneinfo import available_timezones
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QWidget
@@ -14,6 +13,7 @@ from eager_lens.core.bench.deeds import DEEDS
 from eager_lens.core.bench.deeds.base import PASSWORD_WORDS, DeedField, DeedKind
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.site import Site
+from eager_lens.core.clock.zones import zone_names
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, repolished, row
@@ -214,7 +214,7 @@ class HandView(QWidget):
         line = QLineEdit(value)
         line.returnPressed.connect(self.do)
         if field.kind == "zone":
-            completer = QCompleter(sorted(available_timezones()), line)
+            completer = QCompleter(list(zone_names()), line)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
             line.setCompleter(completer)

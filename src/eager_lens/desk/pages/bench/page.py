@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Protocol
 
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.desk.pages.bench.channels_view import ChannelsView
@@ -16,6 +16,7 @@ from eager_lens.desk.pages.bench.rehearsal_view import RehearsalView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, label
 from eager_lens.desk.widgets.channel_board import ChannelBoard
+from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -53,7 +54,7 @@ class BenchPage(Page):
         self.plan = PlanView(session, self.rehearsal.rehearser)
         self.rehearsal.steps_asked = lambda: self.plan.placed
         self._views: tuple[QWidget, ...] = (self.channels, self.plan, self.rehearsal, self.makes, self.passwords)
-        self._stack = QStackedWidget()
+        self._stack = CurrentStack()
         self._tabs = [button(words, partial(self.show_view, at), "tab", TIPS[at]) for at, words in enumerate(WORDS)]
         for tab, view in zip(self._tabs, self._views, strict=True):
             self.action_row.addWidget(tab)
@@ -80,7 +81,7 @@ class BenchPage(Page):
         self._stack.setCurrentIndex(at)
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
-        self._caution.setVisible(at in (CHANNELS, PLAN))
+        self._caution.setVisible(at == CHANNELS)
         if self.isVisible():
             self._draw()
 

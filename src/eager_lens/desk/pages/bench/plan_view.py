@@ -149,7 +149,7 @@ class PlanView(QWidget):
         self._step_type, self._step_see = label("", "", wrap=True), label("", "", wrap=True)
         self._step_caution = label("", "caution", wrap=True)
         self.found = QLineEdit()
-        self.found.setPlaceholderText("What you found: address, hardware address, serial, firmware; Return compares it")
+        self.found.setPlaceholderText("Found: address, hardware address, serial; Return compares")
         self.found.returnPressed.connect(self._compare)
         self._found_words = label("", "small", wrap=True)
         self._take = button("Take it over", self._take_over)
@@ -165,22 +165,25 @@ class PlanView(QWidget):
             self._step_type,
             self._step_see,
             self._step_caution,
-            row(self.found, self._take),
-            self._found_words,
             spacing=SPACE.TIGHT,
         )
         detail.setContentsMargins(0, SPACE.TIGHT, 0, 0)
         self._step.setLayout(detail)
         ticks = row(
             *self._list_tabs,
-            None,
+            self.found,
             button("Done", lambda: self._tick("done"), tip="Tick the chosen steps (Space)"),
             button("Left out", lambda: self._tick("left out"), "quiet"),
             button("Open again", self._untick, "quiet"),
             spacing=0,
         )
-        layout = column(head, self.chart, rule(), self._step, ticks, self._lists, spacing=SPACE.HALF)
-        layout.setStretch(5, 1)
+        ticks.insertSpacing(2, SPACE.FULL)
+        ticks.insertSpacing(4, SPACE.HALF)
+        ticks.setStretch(3, 1)
+        found = row(self._found_words, self._take)
+        found.setStretch(0, 1)
+        layout = column(head, self.chart, rule(), self._step, ticks, found, self._lists, spacing=SPACE.HALF)
+        layout.setStretch(6, 1)
         self.setLayout(layout)
 
     @property

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QLineEdit, QSizePolicy, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QSplitter, QStackedWidget, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import Assessment
@@ -177,6 +177,11 @@ class RehearsalView(QWidget):
 
     def _lay_out(self) -> None:
         rehearser = self.rehearser
+        self._back = button("More ▾", kind="quiet")
+        menu = QMenu(self._back)
+        menu.addAction("Back to the chosen line of the tape", self._back_to_line)
+        menu.addAction("Start over, everything out of the box", rehearser.forget)
+        self._back.setMenu(menu)
         self._clock_row = QWidget()
         clock = row(
             self._clock,
@@ -185,9 +190,8 @@ class RehearsalView(QWidget):
             button("+1 min", lambda: rehearser.pass_time(60)),
             button("Next event", rehearser.to_next_event, tip="Let time pass until something is told"),
             button("Take back", rehearser.back_one, "quiet", "The last deed, and the time since"),
-            button("Back to the line", self._back_to_line, "quiet", "To the chosen line of the tape"),
+            self._back,
             None,
-            button("Start over", rehearser.forget, "quiet", "Everything out of the box again (undo brings this back)"),
             spacing=SPACE.TIGHT,
         )
         clock.setContentsMargins(0, 0, 0, 0)
@@ -196,7 +200,7 @@ class RehearsalView(QWidget):
         plan.setStretch(0, 1)
         self._list_tabs = [
             button("Search list", lambda: self._show_list(SEARCH), "tab"),
-            button("Recorder channels", lambda: self._show_list(CHANNELS), "tab"),
+            button("Channels", lambda: self._show_list(CHANNELS), "tab"),
         ]
         self._lists = QStackedWidget()
         self._lists.addWidget(self.found)
@@ -299,8 +303,8 @@ class RehearsalView(QWidget):
         ]
         self.channels.show_parts(channels, assessment)
         receiving = sum(one.entry.shown == "receiving" for one in channels)
-        words = f", {receiving} of {len(channels)} receiving" if channels else ""
-        self._list_tabs[CHANNELS].setText(f"Recorder channels{words}")
+        words = f", {receiving} of {len(channels)} receive" if channels else ""
+        self._list_tabs[CHANNELS].setText(f"Channels{words}")
         first = len(site.tape)
         tape = [
             TapeRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", line)
