@@ -90,6 +90,9 @@ def _wired(job: Job, cameras_a_switch: int) -> Job:
     return with_parts(job, network=(middle, *switches), links=links)
 
 
+ON_A_BENCH_SWITCH = 30
+
+
 def run(as_json: bool) -> int:
     """Measure and print all benchmarks."""
     rows = [
@@ -101,6 +104,7 @@ def run(as_json: bool) -> int:
         promised(1_000),
         programme(),
         clip(),
+        *bench(),
     ]
     if as_json:
         print(json.dumps([asdict(row) for row in rows], indent=2))
@@ -246,6 +250,32 @@ def clip() -> Measurement:
         ms = _median_ms(lambda: measured_rate(path), 3)
     name = "measuring 10 minutes of 1080p"
     return Measurement(name, ms, "reading the file's bytes", plain, ms / plain, "<= 30 s, a 20th of its length")
+
+
+def bench() -> list[Measurement]:
+    """A simulated day of 200 devices, their bring-up played first; against the same with half the cameras."""
+    from eager_lens.core.bench.build import site_of
+    from eager_lens.core.job.rehearsal import Rehearsal
+    from eager_lens.core.runbook.bring_up import bring_up
+    from eager_lens.core.runbook.play import played
+    from eager_lens.core.runbook.schedule import scheduled
+
+    def timed(cameras: int) -> tuple[int, float, float]:
+        assessment = assess(job_of(cameras, ON_A_BENCH_SWITCH))
+        begun = time.perf_counter()
+        placed = scheduled(bring_up(assessment).steps, 2)
+        planned = time.perf_counter()
+        site = site_of(assessment, Rehearsal())
+        played(site, placed)
+        site.run_to(max(86_400.0, site.now_s))
+        return len(site.units), 1000 * (planned - begun), 1000 * (time.perf_counter() - planned)
+
+    (_, half_plan, half_day), (devices, plan, day) = timed(93), timed(185)
+    name = f"a simulated day of {devices} devices"
+    return [
+        Measurement("bring-up planned, 185 cameras", plan, "half the cameras", half_plan, plan / half_plan, "<= 1 s"),
+        Measurement(name, day, "half the cameras", half_day, day / half_day, "<= 5 s"),
+    ]
 
 
 def _median_ms(work: Callable[[], object], runs: int) -> float:

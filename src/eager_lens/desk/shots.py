@@ -14,16 +14,6 @@ SETTLE_S = 0.15
 LONGEST_WAIT_S = 30.0
 
 
-# A list as somebody keeps it, with two mistakes in it.
-EXAMPLE_LIST = """Camera\tLocation\tIP address\tResolution\tFPS\tGOP (frames)\tBitrate (kb/s)\tRemark
-Pattern store\tWorkshop\t10.44.8.60\t1920x1080\t10\t20\t1800\t
-Forge\tWorkshop\t10.44.8.61\t1920x1080\t12\t24\t2100\tbehind the hood
-Paint booth 2\tWorkshop\t10.44.8.610\t1080p\t10\t20\t\t
-Wheel lathe\tWorkshop\t10.44.8.63\t2688x1520\tfast\t30\t3900\t
-Tool cage\tWorkshop\t10.44.8.64\t1280x720\t8\t16\t700\tnew bracket
-"""
-
-
 def draw_shots(folder: Path, only: str | None) -> int:
     """Draw the views into ``folder``; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -31,6 +21,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
     from PySide6.QtWidgets import QApplication
 
     from eager_lens.core.assess.working import FigureRef
+    from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
     from eager_lens.desk.pages.sizing.page import SizingPage
     from eager_lens.desk.pages.wiring.page import FAILING, WAYS, WiringPage
     from eager_lens.desk.session import Session
@@ -50,13 +41,8 @@ def draw_shots(folder: Path, only: str | None) -> int:
             window.open_demo()
             window.session.show_working(FigureRef("days", "rec-1"))
 
-        def sizing_levers() -> None:
-            window.side.hide_working()
-            page = window.pages["sizing"]
-            assert isinstance(page, SizingPage)
-            page.show_levers()
-
         def sizing_promise() -> None:
+            window.side.hide_working()
             page = window.pages["sizing"]
             assert isinstance(page, SizingPage)
             page.show_promise()
@@ -105,13 +91,32 @@ def draw_shots(folder: Path, only: str | None) -> int:
             page.show_cameras()
             window.go("sizing", "cam-22")
 
-        def imported() -> None:
-            window.show_pasted(EXAMPLE_LIST)
+        def bench_plan() -> None:
+            page = window.pages["bench"]
+            assert isinstance(page, BenchPage)
+            page.show_view(PLAN)
+            _settle(app, QThreadPool.globalInstance())
+            page.plan.set_people(2)
+            page.plan.table.lead_to("cam-5/set-up")
+
+        def bench_rehearsal() -> None:
+            page = window.pages["bench"]
+            assert isinstance(page, BenchPage)
+            page.show_view(REHEARSAL)
+            rehearsal = page.rehearsal
+            rehearsal.begin()
+            _settle(app, QThreadPool.globalInstance())
+            for _ in range(40):
+                rehearsal.do_next()
+            for number in (6, 13):
+                rehearsal.do("plug", f"cam-{number}", {})
+            rehearsal.rehearser.pass_time(120)
+            rehearsal.do("search", "laptop", {})
+            rehearsal.shelf.lead_to("cam-6")
 
         views: dict[str, Callable[[], None]] = {
             "start": window.show_start,
             "sizing": sizing,
-            "sizing-levers": sizing_levers,
             "sizing-promise": sizing_promise,
             "sizing-purpose": sizing_purpose,
             "sizing-best": sizing_best,
@@ -122,11 +127,12 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "wiring-ways": wiring_ways,
             "addresses": addresses,
             "bench": stage("bench"),
+            "bench-plan": bench_plan,
+            "bench-rehearsal": bench_rehearsal,
             "week": stage("week", "week-3"),
             "movement": stage("movement", "cam-14"),
             "proof": stage("proof"),
             "handover": stage("handover"),
-            "import": imported,
             "sizing-dark": dark,
         }
         if only is not None and only not in views:

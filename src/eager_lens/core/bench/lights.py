@@ -51,4 +51,4 @@ def state_words(site: Site, unit: Unit) -> str:
         return unit.phase
     if lights.link == "dark":
         return "ready, no link"
-    return "ready, pictures go" if lights.work == "blinking" else "ready"
+    return "pictures go" if lights.work == "blinking" else "ready"

@@ -45,6 +45,11 @@ class _Planner:
         self.units = self.site.units
         self.subnets = {plan.id: plan for plan in self.job.subnets}
         self.steps: list[Step] = []
+        self._keys: set[str] = set()
+        self._bridge_keys: list[str] = []
+        self._first_with: dict[str, Device] = {}
+        for device in self.facts.devices:
+            self._first_with.setdefault(device.address, device)
         self.blocked: list[Blocked] = []
         self.dark = _dark_when_all_is_in(assessment)
         lit = _all_lit(assessment)
@@ -83,7 +88,6 @@ class _Planner:
         frees: str = "",
         under_way: Wait = checks.no_wait,
     ) -> str:
-        known = {step.key for step in self.steps}
         self.steps.append(
             Step(
                 key,
@@ -95,7 +99,7 @@ class _Planner:
                 caution,
                 hands_s,
                 wait_s,
-                tuple(dict.fromkeys(one for one in after if one in known)),
+                tuple(dict.fromkeys(one for one in after if one in self._keys)),
                 tools,
                 takes,
                 frees,
@@ -104,6 +108,9 @@ class _Planner:
                 under_way,
             )
         )
+        self._keys.add(key)
+        if phase == "bridge":
+            self._bridge_keys.append(key)
         return key
 
     def _network(self) -> None:
@@ -187,7 +194,7 @@ class _Planner:
         serves = any((server.unit_id, server.side_name) in feet for server in self.site.servers.values())
         for unit in by_hand:
             # What asks for a lease first waits for the bridge to whoever gives one.
-            joined = self._bridges_between() if unit.sides[0].way == "lease" and not serves else []
+            joined = self._bridge_keys if unit.sides[0].way == "lease" and not serves else []
             used += self._camera(unit, laptop, joined)
         return (laptop, *used)
 
@@ -329,7 +336,7 @@ class _Planner:
             return "no address is planned for it; plan addresses first"
         if not subnet_of(plan.cidr).is_host(address_number(camera.address)):
             return f"its planned address {camera.address} is outside {plan.cidr}: the recorder would not reach it"
-        first = next(one for one in self.facts.devices if one.address == camera.address)
+        first = self._first_with[camera.address]
         if first.id != camera.id:
             return f"its planned address {camera.address} is that of {first.name} too"
         return ""
@@ -499,7 +506,7 @@ class _Planner:
                 f"After a refresh, channel {channel} receives",
                 REGISTER_S,
                 SETTLES_S,
-                (settings, f"{recorder.id}/set-up", *self._bridges_between()),
+                (settings, f"{recorder.id}/set-up", *self._bridge_keys),
                 (StepDeed("add", recorder.id, values),),
                 partial(checks.receives, recorder.id, unit.id),
                 under_way=partial(checks.looks_for, recorder.id, camera.address),
@@ -509,9 +516,6 @@ class _Planner:
                 tools=(f"{recorder.id} monitor",),
             )
         ]
-
-    def _bridges_between(self) -> list[str]:
-        return [step.key for step in self.steps if step.phase == "bridge"]
 
     def _is_heard(self, unit: Unit, recorder: Unit) -> bool:
         feet = self.joined.get((unit.id, ""), frozenset())

@@ -18,7 +18,7 @@ OF_WORDS = {
     "does not start": ("blinking", "dark", "dark"),
     "ready, no link": ("lit", "dark", "dark"),
     "ready": ("lit", "lit", "dark"),
-    "ready, pictures go": ("lit", "lit", "blinking"),
+    "pictures go": ("lit", "lit", "blinking"),
 }
 """The three lights, by the words for them."""
 

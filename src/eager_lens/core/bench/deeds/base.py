@@ -26,12 +26,13 @@ class Outcome(NamedTuple):
 
 
 class DeedField(NamedTuple):
-    """A value that a deed takes: its name, its words, its kind, and for a choice what can be chosen."""
+    """A value that a deed takes: its name, its words, its kind, for a choice what can be chosen, and what empty means."""
 
     name: str
     label: str
     kind: FieldKind = "text"
     choices: tuple[str, ...] = ()
+    hint: str = ""
 
 
 @dataclass(frozen=True)

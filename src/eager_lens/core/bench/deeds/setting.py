@@ -233,7 +233,7 @@ SETTING = (
         "Set its clock",
         PAGED,
         _time,
-        (DeedField("server", "Time server (empty: once, from the laptop)", "address"), ZONE, WEB),
+        (DeedField("server", "Time server", "address", hint="once, from the laptop"), ZONE, WEB),
     ),
     DeedKind(
         "radio",

@@ -212,6 +212,7 @@ class HandView(QWidget):
         if field.kind == "choice":
             return _choice(((one, one or "main") for one in field.choices), value)
         line = QLineEdit(value)
+        line.setPlaceholderText(field.hint)
         line.returnPressed.connect(self.do)
         if field.kind == "zone":
             completer = QCompleter(list(zone_names()), line)

@@ -78,7 +78,7 @@ class TapeRow(NamedTuple):
 
 SHELF_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn("name", "On the shelf", lambda one, a: one.name, width=146),
-    TableColumn("state", "Lights", lambda one, a: one.state, width=166, icon=lights_icon),
+    TableColumn("state", "Lights", lambda one, a: one.state, width=146, icon=lights_icon),
     TableColumn("label", "Label", lambda one, a: one.label, width=60, stretch=True),
 )
 
@@ -154,7 +154,7 @@ class RehearsalView(QWidget):
         self.channels.empty_words = "No channel is taken. Choose a recorder on the shelf, then add a camera."
         self.tape = RecordTable(session, TAPE_COLUMNS, shares_choice=False)
         self.tape.empty_words = "What happens on the bench, and why, is written here."
-        self.hand = HandView(self._do)
+        self.hand = HandView(self.do)
         self._lay_out()
         self._show_list(SEARCH)
 
@@ -173,7 +173,7 @@ class RehearsalView(QWidget):
     def _make_plan_line(self) -> None:
         self._plan_words = label("", "", wrap=True)
         self._plan_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self._plan_do = button("Do this step", self._do_step, "main", "Takes as long as it does by hand")
+        self._plan_do = button("Do this step", self.do_next, "main", "Takes as long as it does by hand")
 
     def _lay_out(self) -> None:
         rehearser = self.rehearser
@@ -209,7 +209,7 @@ class RehearsalView(QWidget):
         tabs = row(
             *self._list_tabs,
             None,
-            button("Search now", lambda: self._do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
+            button("Search now", lambda: self.do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
             button("Refresh", self._refresh_recorders, "quiet", "All recorders look at their channels now"),
             spacing=0,
         )
@@ -373,7 +373,8 @@ class RehearsalView(QWidget):
         if chosen:
             self.shelf.lead_to(chosen[0].id)
 
-    def _do(self, name: str, device: str, values: dict[str, str]) -> None:
+    def do(self, name: str, device: str, values: dict[str, str]) -> None:
+        """Do a deed, and show what came of it."""
         outcome = self.rehearser.do(name, device, values)
         if outcome is None:
             return
@@ -391,9 +392,10 @@ class RehearsalView(QWidget):
         site = self.rehearser.site
         for recorder in list(site.recorders()) if site is not None else ():
             if recorder.runs and recorder.access.is_set_up:
-                self._do("refresh", recorder.id, {})
+                self.do("refresh", recorder.id, {})
 
-    def _do_step(self) -> None:
+    def do_next(self) -> None:
+        """Do the next step of the plan, or let the time pass that it waits for."""
         one = self._next
         if one is None or one.step is None:
             return
