@@ -51,6 +51,12 @@ def wanted(job, plan):
     }
 
 
+def with_own_ports():
+    """A recorder with powered ports of its own, and a side for its cameras."""
+    side = {"attachment": "own ports", "camera_subnet": "lan-2", "camera_address": "10.44.8.1"}
+    return recorder(make="Quillmark R", ports=10, powered_ports=8, budget_w=100, **side)
+
+
 class Plays(unittest.TestCase):
     def assert_comes_up(self, job, people=1):
         site, done = play(job, people)
@@ -114,30 +120,14 @@ class Plays(unittest.TestCase):
         self.assertLess(order.index("net-6/set-up"), order.index("cam-1/rec-1"))
 
     def test_a_recorder_takes_its_own_make_on_its_own_ports_without_a_laptop(self):
-        one = recorder(
-            make="Quillmark R",
-            ports=10,
-            powered_ports=8,
-            budget_w=100,
-            attachment="own ports",
-            camera_subnet="lan-2",
-            camera_address="10.44.8.1",
-        )
+        one = with_own_ports()
         subnets = (lan(), SubnetPlan(id="lan-2", name="Cameras", cidr="10.44.8.0/24"))
         links = tuple(Link(id=f"link-{n}", a=f"cam-{n}", b="rec-1", b_port=n) for n in (1, 2, 3))
         _, plan = self.assert_comes_up(bench_job(recorders=[one], subnets=subnets, network=(), links=links))
         self.assertEqual([step.key for step in plan.steps if step.phase == "laptop"], [])
 
     def test_mixed_makes_on_the_recorders_ports_take_the_laptop_on_that_side(self):
-        one = recorder(
-            make="Quillmark R",
-            ports=10,
-            powered_ports=8,
-            budget_w=100,
-            attachment="own ports",
-            camera_subnet="lan-2",
-            camera_address="10.44.8.1",
-        )
+        one = with_own_ports()
         subnets = (lan(), SubnetPlan(id="lan-2", name="Cameras", cidr="10.44.8.0/24"))
         links = tuple(Link(id=f"link-{n}", a=f"cam-{n}", b="rec-1", b_port=n) for n in (1, 2))
         fields = {n: {"subnet": "lan-2", "address": f"10.44.8.{39 + n}"} for n in (1, 2)}

@@ -12,8 +12,8 @@ from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.bench.access import unlocked
 from eager_lens.core.bench.channels import one_round, settle_rounds
 from eager_lens.core.bench.clocks import poll_clock
-from eager_lens.core.bench.leases import Server, ask_lease, phone_comes
-from eager_lens.core.bench.parts import Antenna, Cable, Feeding, Side, Stream, Unit
+from eager_lens.core.bench.leases import ask_lease, phone_comes
+from eager_lens.core.bench.parts import Antenna, Cable, Feeding, Server, Side, Stream, Unit
 from eager_lens.core.bench.power import cooled, settle_power, started, too_hot
 from eager_lens.core.bench.reach import next_twin, settle_twins
 from eager_lens.core.bench.segments import CAMERAS, INTERNET

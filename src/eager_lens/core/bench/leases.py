@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from random import Random
 
-from eager_lens.core.addressing.ipv4 import Subnet, address_text
-from eager_lens.core.bench.parts import Side, Unit
+from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.bench.parts import Server, Side, Unit
 from eager_lens.core.bench.reach import reached, take_address
 from eager_lens.core.bench.site import Site
 from eager_lens.core.job.habits import usual_habits
@@ -16,29 +15,6 @@ LEASE_S = 86_400.0
 
 ASKS = (4.0, 8.0, 30.0, 60.0, 300.0)
 """A device that gets no answer asks again after so long, then at the last of these."""
-
-
-@dataclass
-class Server:
-    """An address server on a unit's side: what it may lease, to whom it did, and what it reserves.
-
-    ``leases`` is by hardware address: the address, and until when; ``reserved`` by hardware address.
-    """
-
-    unit_id: str
-    side_name: str
-    subnet: Subnet
-    first: int
-    last: int
-    gateway: int = 0
-    leases: dict[str, tuple[int, float]] = field(default_factory=dict)
-    reserved: dict[str, int] = field(default_factory=dict)
-
-    def free(self, now_s: float) -> list[int]:
-        """Addresses of the pool that are neither leased now nor reserved."""
-        held = {number for number, until_s in self.leases.values() if until_s > now_s} | set(self.reserved.values())
-        own = {self.subnet.network, self.subnet.broadcast, self.gateway}
-        return [number for number in range(self.first, self.last + 1) if number not in held and number not in own]
 
 
 def ask_lease(site: Site, unit: Unit, mark: int) -> None:

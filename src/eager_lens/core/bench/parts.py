@@ -249,3 +249,26 @@ class Cable:
     def port_at(self, unit_id: str) -> int:
         """The socket at this unit."""
         return self.a_port if unit_id == self.a else self.b_port
+
+
+@dataclass
+class Server:
+    """An address server on a unit's side: what it may lease, to whom it did, and what it reserves.
+
+    ``leases`` is by hardware address: the address, and until when; ``reserved`` by hardware address.
+    """
+
+    unit_id: str
+    side_name: str
+    subnet: Subnet
+    first: int
+    last: int
+    gateway: int = 0
+    leases: dict[str, tuple[int, float]] = field(default_factory=dict)
+    reserved: dict[str, int] = field(default_factory=dict)
+
+    def free(self, now_s: float) -> list[int]:
+        """Addresses of the pool that are neither leased now nor reserved."""
+        held = {number for number, until_s in self.leases.values() if until_s > now_s} | set(self.reserved.values())
+        own = {self.subnet.network, self.subnet.broadcast, self.gateway}
+        return [number for number in range(self.first, self.last + 1) if number not in held and number not in own]

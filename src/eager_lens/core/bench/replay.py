@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Generator
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.build import site_of
@@ -11,6 +11,8 @@ from eager_lens.core.bench.deeds import do
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import Rehearsal
+
+T = TypeVar("T")
 
 STRIDE = 500
 """So many happenings between two reports of progress."""
@@ -43,13 +45,17 @@ def replaying(assessment: Assessment, rehearsal: Rehearsal) -> Generator[float, 
 
 def replayed(assessment: Assessment, rehearsal: Rehearsal) -> Replay:
     """Do a rehearsal again, at once."""
-    steps = replaying(assessment, rehearsal)
+    return finished(replaying(assessment, rehearsal))
+
+
+def finished(steps: Generator[float, None, T]) -> T:
+    """Go through steps that tell their progress, without listening; their result."""
     while True:
         try:
             next(steps)
         except StopIteration as end:
-            replay: Replay = end.value
-            return replay
+            result: T = end.value
+            return result
 
 
 def _running(site: Site, until_s: float, whole_s: float) -> Generator[float, None, None]:

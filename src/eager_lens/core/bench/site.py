@@ -5,17 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, datetime, timedelta
 from random import Random
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from eager_lens.core.bench.clockwork import Clockwork
-from eager_lens.core.bench.parts import Cable, Side, Unit
+from eager_lens.core.bench.parts import Cable, Server, Side, Unit
 from eager_lens.core.bench.segments import Feet, segments
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.rehearsal import Rehearsal
-
-if TYPE_CHECKING:
-    from eager_lens.core.bench.leases import Server
 
 MOST_ON_TAPE = 5000
 

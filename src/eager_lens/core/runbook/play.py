@@ -6,6 +6,7 @@ from collections.abc import Generator, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.bench.deeds import do
+from eager_lens.core.bench.replay import finished
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import Deed
@@ -74,10 +75,4 @@ def _wait_for(site: Site, check: object) -> float:
 
 def played(site: Site, placed: Sequence[Placed]) -> Played:
     """Do all steps on a site at once."""
-    steps = playing(site, placed)
-    while True:
-        try:
-            next(steps)
-        except StopIteration as end:
-            done: Played = end.value
-            return done
+    return finished(playing(site, placed))

@@ -86,14 +86,18 @@ def _addresses_of_recorder(site: Site, unit: Unit, device: Recorder) -> None:
         take_address(site, unit, side, plan.address, plan.prefix, plan.gateway)
 
 
+def _entered(site: Site, unit: Unit, values: Values) -> tuple[Unit | None, str]:
+    """As ``entered``; a recorder is reached on its own monitor."""
+    if unit.role != "recorder":
+        return entered(site, unit, values)
+    return (unit, "") if unit.runs and unit.access.is_set_up else (None, f"{unit.name} is not set up")
+
+
 def _address(site: Site, unit: Unit, values: Values) -> Outcome:
     lease = values.get("way") == "lease"
     number, prefix = (0, 24) if lease else with_prefix(values.get("address", ""), "address")
     gateway = number_of(values["gateway"], "gateway") if values.get("gateway") else 0
-    if unit.role == "recorder":
-        other, words = (unit, "") if unit.runs and unit.access.is_set_up else (None, f"{unit.name} is not set up")
-    else:
-        other, words = entered(site, unit, values)
+    other, words = _entered(site, unit, values)
     if other is None:
         return told(site, unit, Outcome(False, f"The address of {unit.name} stays: {words}"))
     side = other.sides[0]
@@ -125,10 +129,7 @@ def _time(site: Site, unit: Unit, values: Values) -> Outcome:
     zone = _zone(values, site)
     server = values.get("server", "").strip()
     number = number_of(server, "server") if server else 0
-    if unit.role == "recorder":
-        other, words = (unit, "") if unit.runs and unit.access.is_set_up else (None, f"{unit.name} is not set up")
-    else:
-        other, words = entered(site, unit, values)
+    other, words = _entered(site, unit, values)
     if other is None:
         return told(site, unit, Outcome(False, f"The clock of {unit.name} stays: {words}"))
     other.clock.zone, other.clock.server, other.clock.last_ok_s = zone, number, NEVER_ASKED
@@ -184,10 +185,7 @@ def _target(site: Site, unit: Unit, values: Values) -> Outcome:
 
 
 def _update(site: Site, unit: Unit, values: Values) -> Outcome:
-    if unit.role == "recorder":
-        other, words = (unit, "") if unit.runs and unit.access.is_set_up else (None, f"{unit.name} is not set up")
-    else:
-        other, words = entered(site, unit, values)
+    other, words = _entered(site, unit, values)
     if other is None:
         return told(site, unit, Outcome(False, f"{unit.name} is not updated: {words}"))
     if other.firmware == other.habits.firmware_now:
