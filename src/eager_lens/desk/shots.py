@@ -100,6 +100,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             page.plan.table.lead_to("cam-5/set-up")
 
         def bench_rehearsal() -> None:
+            window.go("bench")
             page = window.pages["bench"]
             assert isinstance(page, BenchPage)
             page.show_view(REHEARSAL)
@@ -128,11 +129,11 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "addresses": addresses,
             "bench": stage("bench"),
             "bench-plan": bench_plan,
-            "bench-rehearsal": bench_rehearsal,
             "week": stage("week", "week-3"),
             "movement": stage("movement", "cam-14"),
             "proof": stage("proof"),
             "handover": stage("handover"),
+            "bench-rehearsal": bench_rehearsal,
             "sizing-dark": dark,
         }
         if only is not None and only not in views:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
@@ -22,6 +23,7 @@ from eager_lens.core.job.model import (
     Job,
     NetworkDevice,
     Recorder,
+    Season,
     SubnetPlan,
     Week,
     by_id,
@@ -31,7 +33,7 @@ from eager_lens.core.job.model import (
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.recording.week import Day, Span, painted
 from eager_lens.core.units import count
-from eager_lens.core.validation import Plain
+from eager_lens.core.validation import Plain, read_as
 
 P = TypeVar("P", bound=Plain)
 
@@ -69,7 +71,7 @@ def set_job(what: str, **fields: Any) -> Edit:
 
 def _checked_fields(job: Job, fields: Mapping[str, Any]) -> dict[str, Any]:
     # Checked on a job without its long lists, so that a new name does not read 10,000 cameras again.
-    lists = (*DEVICE_LISTS, "weeks", "subnets", "links", "power", "kinds", "habits", "bring_up", "checks")
+    lists = (*DEVICE_LISTS, "weeks", "seasons", "subnets", "links", "power", "kinds", "habits", "bring_up", "checks")
     bare = job.model_copy(update={**dict.fromkeys(lists, ()), "rehearsal": None})
     checked = changed(bare, **fields)
     return {name: getattr(checked, name) for name in fields}
@@ -340,7 +342,7 @@ def add_week(name: str, like: str | None = None) -> Edit:
         source = by_id(job.weeks).get(like or "")
         week = changed(Week(id=new_id, name="Week"), name=name)
         if source is not None:
-            week = week.model_copy(update={"plan": source.plan})
+            week = week.model_copy(update={"plan": source.plan, "alarms": source.alarms})
         return with_parts(job, weeks=(*job.weeks, week))
 
     return Edit(f"Add the week “{name}”", apply)
@@ -356,16 +358,68 @@ def set_week(week_id: str, label: str, **fields: Any) -> Edit:
     )
 
 
-def paint_week(week_id: str, strokes: Mapping[Day, Sequence[Span]], label: str, gesture: str | None = None) -> Edit:
-    """Lay spans over a week's days; mode idle takes away."""
+def paint_week(
+    week_id: str,
+    strokes: Mapping[Day, Sequence[Span]],
+    label: str,
+    gesture: str | None = None,
+    alarms: bool = False,
+) -> Edit:
+    """Lay spans over a week's days, or over its hours of pop-up alarms; mode idle takes away."""
+    name = "alarms" if alarms else "plan"
 
     def paint(week: Week) -> Week:
-        return week.model_copy(update={"plan": painted(week.plan, strokes)})
+        return week.model_copy(update={name: painted(getattr(week, name), strokes)})
 
     def apply(job: Job) -> Job:
         return with_parts(job, weeks=tuple(paint(week) if week.id == week_id else week for week in job.weeks))
 
     return Edit(label, apply, gesture)
+
+
+def own_week(camera_id: str) -> Edit:
+    """Give a camera a week of its own, a copy of the one that it has."""
+
+    def apply(job: Job) -> Job:
+        camera = by_id(job.cameras).get(camera_id)
+        if camera is None:
+            raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
+        old = by_id(job.weeks).get(camera.week)
+        base = "Week" if old is None else old.name
+        job = add_week(f"{base[:90]}, {camera.name[:90]}", like=camera.week).apply(job)
+        return set_fields([camera_id], "own week", week=job.weeks[-1].id).apply(job)
+
+    return Edit("Give a camera a week of its own", apply)
+
+
+def add_season(name: str, first: date, last: date, **fields: Any) -> Edit:
+    """Add dates on which another week holds."""
+
+    def apply(job: Job) -> Job:
+        (new_id,) = fresh_ids("season", (season.id for season in job.seasons), 1)
+        season = read_as(Season, {"id": new_id, "name": name, "first": first, "last": last, **fields})
+        return with_parts(job, seasons=(*job.seasons, season))
+
+    return Edit(f"Add the season “{name}”", apply)
+
+
+def set_season(season_ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:
+    """Change seasons."""
+    wanted = frozenset(season_ids)
+    return Edit(
+        label,
+        lambda job: with_parts(job, seasons=_replaced(job.seasons, wanted, lambda one: changed(one, **fields))),
+        gesture,
+    )
+
+
+def remove_seasons(season_ids: Iterable[str]) -> Edit:
+    """Take seasons out."""
+    gone = frozenset(season_ids)
+    return Edit(
+        f"Remove {count(len(gone), 'season')}",
+        lambda job: with_parts(job, seasons=tuple(one for one in job.seasons if one.id not in gone)),
+    )
 
 
 def remove_week(week_id: str) -> Edit:

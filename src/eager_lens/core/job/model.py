@@ -6,6 +6,7 @@ reference to something that is not there is no error here: it is a finding.
 
 from collections import Counter
 from collections.abc import Iterable
+from datetime import date
 from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
@@ -17,7 +18,8 @@ from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
-from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
+from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Span, WeekPlan
+from eager_lens.core.recording.year import Dates
 from eager_lens.core.reference.device_kinds import DeviceKind, PowerClass, RadioEnd
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.control import RateControl
@@ -333,11 +335,42 @@ class SubnetPlan(Plain):
 
 
 class Week(Plain):
-    """A named week of recording modes that many cameras share."""
+    """A named week of recording modes that many cameras share. ``alarms`` are the hours in which alarms pop up."""
 
     id: Id
     name: Annotated[Text, Field(min_length=1)]
     plan: WeekPlan = WeekPlan()
+    alarms: WeekPlan = WeekPlan()
+
+
+class Season(Plain):
+    """Dates on which another week holds: a closure, a holiday, running days.
+
+    ``first`` and ``last`` both belong to it; of a ``yearly`` one only month and day count, and it may go over new year.
+    ``days`` are the days of the week that it is about (empty: all), ``instead_of`` the week in whose place ``week`` stands
+    (empty: any). Where seasons overlap, the later one of the list wins.
+    """
+
+    id: Id
+    name: Annotated[Text, Field(min_length=1)]
+    first: Annotated[date, Field(ge=date(1990, 1, 1), le=date(2200, 12, 31))]
+    last: Annotated[date, Field(ge=date(1990, 1, 1), le=date(2200, 12, 31))]
+    yearly: bool = False
+    days: Annotated[tuple[Day, ...], Field(max_length=7)] = ()
+    instead_of: Text = ""
+    week: Text = ""
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Season":
+        if not self.yearly and self.last < self.first:
+            raise ValueError(
+                f"its last day {self.last} is before its first {self.first}; only a yearly one goes over new year"
+            )
+        return self
+
+    def as_dates(self) -> Dates:
+        """As the year's calculation takes it."""
+        return Dates(self.id, self.first, self.last, self.yearly, self.days, self.instead_of, self.week)
 
 
 class Retention(Plain):
@@ -425,6 +458,7 @@ class Job(Plain):
     assumed: Assumptions = Assumptions()
     subnets: Annotated[tuple[SubnetPlan, ...], Field(max_length=MOST_OTHERS)] = ()
     weeks: Annotated[tuple[Week, ...], Field(max_length=MOST_OTHERS)] = ()
+    seasons: Annotated[tuple[Season, ...], Field(max_length=1000)] = ()
     recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
     network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
     cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_CAMERAS)] = ()
@@ -443,6 +477,7 @@ class Job(Plain):
         for kinds, what in (
             ((self.recorders, self.network, self.cameras, self.power), "device"),
             ((self.weeks,), "week"),
+            ((self.seasons,), "season"),
             ((self.subnets,), "subnet"),
             ((self.links,), "link"),
             ((self.kinds,), "kind"),

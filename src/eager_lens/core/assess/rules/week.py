@@ -6,8 +6,11 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.job.edits import remove_week, set_fields
-from eager_lens.core.units import count
+from eager_lens.core.assess.seasons import season_figures
+from eager_lens.core.job.edits import remove_seasons, remove_week, set_fields
+from eager_lens.core.recording.year import overlaps
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_least
 
 
 def no_week(facts: Facts) -> Iterator[Finding]:
@@ -66,7 +69,7 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
 
 def unused_week(facts: Facts) -> Iterator[Finding]:
     """A week that no camera has."""
-    used = {camera.week for camera in facts.job.cameras}
+    used = {camera.week for camera in facts.job.cameras} | {season.week for season in facts.job.seasons}
     for week in facts.job.weeks:
         if week.id not in used and facts.job.cameras:
             yield Finding(
@@ -81,4 +84,55 @@ def unused_week(facts: Facts) -> Iterator[Finding]:
             )
 
 
-RULES = (no_week, records_nothing, unused_week)
+def seasons_wrong(facts: Facts) -> Iterator[Finding]:
+    """Seasons that lead to a week that is not there, and seasons that want one date."""
+    seasons = facts.job.seasons
+    lost = [one for one in seasons if one.week not in facts.weeks]
+    for season in lost:
+        yield Finding(
+            "season-without-week",
+            Severity.FAULT,
+            "week",
+            f"“{season.name}” leads to no week",
+            "While it lasts, its cameras would have no hours in which they record.",
+            "Choose the week that holds then, or take the season out.",
+            (season.id,),
+            remove_seasons([season.id]),
+        )
+    years = {day.year for one in seasons for day in (one.first, one.last)}
+    told: set[tuple[str, str]] = set()
+    for year in sorted(years)[:10]:
+        for one, other, day in overlaps([season.as_dates() for season in seasons], year):
+            if (one.id, other.id) not in told:
+                told.add((one.id, other.id))
+                names = {season.id: season.name for season in seasons}
+                yield Finding(
+                    "seasons-overlap",
+                    Severity.NOTE,
+                    "week",
+                    f"“{names[one.id]}” and “{names[other.id]}” overlap",
+                    f"From {day.day} {day:%B} both want the day; the later one in the list, “{names[other.id]}”, holds.",
+                    "Let them follow each other, or leave it if that is meant.",
+                    (one.id, other.id),
+                )
+
+
+def season_stores_more(facts: Facts) -> Iterator[Finding]:
+    """A season in which a recorder that keeps its days otherwise would not."""
+    least = facts.job.retention.least_days
+    for one in season_figures(facts) if facts.job.seasons else ():
+        usual = facts.recorder_figures[one.recorder.id].days
+        if one.days is not None and not at_least(one.days, least) and (usual is None or at_least(usual, least)):
+            yield Finding(
+                "season-short",
+                Severity.DOUBT,
+                "week",
+                f"{one.recorder.name} keeps {figure(one.days)} days in “{one.season.name}”",
+                f"{figure(one.gb_per_day)} GB a day are stored then; {figure(least)} days were asked. It counts when the season is "
+                "longer than that.",
+                "Record less in that season, or add drives.",
+                (one.season.id, one.recorder.id),
+            )
+
+
+RULES = (no_week, records_nothing, unused_week, seasons_wrong, season_stores_more)

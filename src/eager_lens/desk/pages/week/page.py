@@ -1,253 +1,84 @@
-"""When cameras record, and how: named weeks painted on a strip, applied to many cameras, with what they cost."""
+"""When cameras record, and how: the weeks, the year with its seasons, and each recorder's whole week as one picture."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from functools import partial
+
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.edits import add_week, paint_week, remove_week, set_fields, set_week
-from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
-from eager_lens.core.job.model import Week, by_id
-from eager_lens.core.recording.week import DAY_WORDS, MINUTES_A_DAY, MODES, Day, Mode, Span
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.asking import Asker
+from eager_lens.desk.pages.week.recorder_view import RecorderView
+from eager_lens.desk.pages.week.week_view import WeekView
+from eager_lens.desk.pages.week.year_view import YearView
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label, row
-from eager_lens.desk.widgets.columns import device_column, marks_by_subject, stored_column
+from eager_lens.desk.widgets.basics import button
+from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.page import Page
-from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
-from eager_lens.desk.widgets.week_strip import WeekStrip, week_stamp
+from eager_lens.desk.widgets.week_strip import WeekStrip
 
-MODE_WORDS: dict[Mode, str] = {
-    "always": "Always",
-    "movement": "On movement",
-    "input": "On an input",
-    "idle": "Idle",
-}
-
-COLUMNS: tuple[TableColumn, ...] = (
-    device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
-    device_column(field_named(CAMERA_FIELDS, "place"), 90),
-    device_column(field_named(CAMERA_FIELDS, "week"), 190),
-    device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 60, "Inputs"),
-    TableColumn(
-        "recorded",
-        "Recorded",
-        lambda camera, assessment: fixed(assessment.camera(camera.id).recorded_h_per_day, 1),
-        unit="h a day",
-        align="right",
-        width=90,
-        assumed=lambda camera, assessment: assessment.camera(camera.id).movement_h_per_day > 0,
-    ),
-    stored_column(90, stretch=True),
-)
+WEEKS, YEAR, RECORDERS = range(3)
 
 
 class WeekPage(Page):
-    """The weeks at the left, the chosen one's strip at the right, the cameras below."""
+    """The views behind a row of tabs; only the one in sight is drawn."""
 
     stage = "week"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._week_id = ""
-        self._copied: tuple[Span, ...] | None = None
-        self._brushes: dict[Mode, QWidget] = {}
-        self._weeks = QVBoxLayout()
-        self._weeks.setSpacing(SPACE.TIGHT)
-        inner = QWidget()
-        inner.setLayout(column(self._weeks, None))
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
-        scroll.setFixedWidth(look.px(232))
-        left = column(
-            label("Weeks", "heading"),
-            scroll,
-            row(button("Add a week", self._add), button("Copy it", self._copy_week, "quiet"), None),
-        )
-        left.setStretch(1, 1)
-        self._name = QLineEdit()
-        self._name.setAccessibleName("Name of the week")
-        self._name.editingFinished.connect(self._renamed)
-        self._name.setMaximumWidth(look.px(280))
-        self.strip = WeekStrip()
-        self.strip.painted.connect(self._painted)
-        self.strip.day_copied.connect(self._day_copied)
-        self.strip.day_pasted.connect(self._day_pasted)
-        self._cost = label("", "muted", wrap=True)
-        self._none = label("", "muted", wrap=True)
-        right = column(
-            row(
-                self._name,
-                None,
-                button("Copy this day to all", self._day_to_all, "quiet"),
-                button("Remove the week", self._remove, "quiet"),
-            ),
-            self._brush_row(),
-            self.strip,
-            self._cost,
-            label(
-                "Drag with the brush; the right button takes away. "
-                "Keys: arrows, Shift to widen, Return to paint, Delete to take away.",
-                "small",
-                wrap=True,
-            ),
-            self._none,
-        )
-        top = row(left, right, spacing=SPACE.WIDE)
-        top.setStretch(1, 1)
-        self.cameras = RecordTable(session, COLUMNS)
-        self._apply = button("", self._apply_week, "main")
-        self.body.addLayout(top)
-        self.body.addLayout(row(label("Cameras and their week", "heading"), None, self._apply))
-        self.body.addWidget(self.cameras, 1)
-        session.chosen_changed.connect(self._draw_apply)
+        self.week, self.year, self.recorder = WeekView(session), YearView(session), RecorderView(session)
+        self._views = (self.week, self.year, self.recorder)
+        self._stack = CurrentStack()
+        words = ("Weeks", "Year", "What a recorder records")
+        self._tabs = [button(text, partial(self.show_view, at), "tab") for at, text in enumerate(words)]
+        parts: tuple[QWidget, ...] = self._views
+        for tab, view in zip(self._tabs, parts, strict=True):
+            self.action_row.addWidget(tab)
+            self._stack.addWidget(view)
+        self.action_row.setSpacing(0)
+        self.action_row.addStretch(1)
+        self.body.addWidget(self._stack, 1)
+        self.show_view(WEEKS)
 
-    def _brush_row(self) -> QHBoxLayout:
-        layout = row(label("Brush", "small"))
-        for mode in MODES:
-            made = button(MODE_WORDS[mode], lambda mode=mode: self._set_brush(mode), "choice")  # type: ignore[misc]
-            made.setChecked(mode == self.strip_brush)
-            self._brushes[mode] = made
-            layout.addWidget(made)
-        layout.addStretch(1)
-        return layout
-
-    strip_brush: Mode = "always"
-
-    def _set_brush(self, mode: Mode) -> None:
-        self.strip.brush = mode
-        for other, made in self._brushes.items():
-            made.setChecked(other == mode)  # type: ignore[attr-defined]
-        self.strip.setFocus()
-
-    # ---- drawing -------------------------------------------------------------------------------------------------
+    def show_view(self, at: int) -> None:
+        """Bring a view into sight."""
+        self._stack.setCurrentIndex(at)
+        for number, tab in enumerate(self._tabs):
+            tab.setChecked(number == at)
+        if self.isVisible():
+            self.show_assessment(self.session.assessment)
 
     def show_assessment(self, assessment: Assessment) -> None:
-        """Draw the weeks, the strip and the cameras."""
-        weeks = by_id(assessment.job.weeks)
-        if self._week_id not in weeks:
-            self._week_id = assessment.job.weeks[0].id if assessment.job.weeks else ""
-        self._draw_weeks(assessment)
-        week = weeks.get(self._week_id)
-        for part in (self._name, self.strip, self._cost):
-            part.setVisible(week is not None)
-        self._none.setVisible(week is None)
-        self._none.setText("Add a week, then paint when its cameras record. One week serves many cameras.")
-        if week is not None:
-            if not self._name.hasFocus():
-                self._name.setText(week.name)
-            self.strip.show_plan(week.plan)
-            self._cost.setText(self._cost_words(week, assessment))
-        self.cameras.show_parts(assessment.job.cameras, assessment, marks_by_subject(assessment, "week"))
-        self._draw_apply()
+        """Draw the view in sight."""
+        self._tabs[YEAR].setText(f"Year {len(assessment.job.seasons)}" if assessment.job.seasons else "Year")
+        self._views[self._stack.currentIndex()].show_assessment(assessment)
 
-    def _cost_words(self, week: Week, assessment: Assessment) -> str:
-        hours = assessment.facts.week_hours[week.id]
-        modes = ", ".join(f"{MODE_WORDS[mode].lower()} {figure(hours[mode])} h" for mode in MODES)
-        used = [camera for camera in assessment.job.cameras if camera.week == week.id]
-        gb = sum(assessment.camera(camera.id).gb_per_day for camera in used)
-        return f"A week of 168 h: {modes}. {count(len(used), 'camera')}, {figure(gb)} GB a day."
+    @property
+    def strip(self) -> WeekStrip:
+        """The painted week."""
+        return self.week.strip
 
-    def _draw_weeks(self, assessment: Assessment) -> None:
-        emptied(self._weeks)
-        used: dict[str, int] = {}
-        for camera in assessment.job.cameras:
-            used[camera.week] = used.get(camera.week, 0) + 1
-        for week in assessment.job.weeks:
-            name = week.name if len(week.name) <= 18 else week.name[:17] + "…"
-            words = f"{name}\n{count(used.get(week.id, 0), 'camera')}"
-            made = button(words, lambda i=week.id: self._show_week(i), "card", tip=week.name)  # type: ignore[misc]
-            stamp = week_stamp(week.plan)
-            made.setIcon(QIcon(stamp))
-            made.setIconSize(stamp.size())
-            made.setChecked(week.id == self._week_id)
-            self._weeks.addWidget(made)
+    @property
+    def cameras(self) -> RecordTable:
+        """The table of cameras."""
+        return self.week.cameras
 
-    def _show_week(self, week_id: str) -> None:
-        self._week_id = week_id
-        self._name.clearFocus()
-        self.show_assessment(self.session.assessment)
-        self.strip.setFocus()
+    @property
+    def asker(self) -> Asker | None:
+        """Where the page asks for files."""
+        return self.year.asker
 
-    def _draw_apply(self) -> None:
-        week = by_id(self.session.job.weeks).get(self._week_id)
-        known = {camera.id for camera in self.session.job.cameras}
-        number = sum(device_id in known for device_id in self.session.chosen)
-        self._apply.setEnabled(week is not None and number > 0)
-        whom = count(number, "chosen camera") if number else "chosen cameras"
-        self._apply.setText(f"Give “{week.name[:24]}” to {whom}" if week else "Choose cameras and a week")
-
-    # ---- edits ---------------------------------------------------------------------------------------------------
-
-    def _painted(self, strokes: object, gesture: str) -> None:
-        mode = self.strip.brush
-        self.session.apply(paint_week(self._week_id, strokes, f"Paint {MODE_WORDS[mode].lower()}", gesture))  # type: ignore[arg-type]
-
-    def _week(self) -> Week | None:
-        return by_id(self.session.job.weeks).get(self._week_id)
-
-    def _day_copied(self, day: Day) -> None:
-        week = self._week()
-        if week is not None:
-            self._copied = week.plan.of_day(day)
-            self.session.notice(f"{DAY_WORDS[day]} copied; paste it on another day with Ctrl+V")
-
-    def _day_pasted(self, day: Day) -> None:
-        if self._copied is not None:
-            self._put_day({day: self._copied}, f"Paste a day on {DAY_WORDS[day]}")
-
-    def _day_to_all(self) -> None:
-        week = self._week()
-        if week is not None:
-            day = self.strip.cursor_day
-            spans = week.plan.of_day(day)
-            self._put_day(dict.fromkeys(DAY_WORDS, spans), f"Copy {DAY_WORDS[day]} to all days")
-
-    def _put_day(self, days: dict[Day, tuple[Span, ...]], words: str) -> None:
-        clear = Span(0, MINUTES_A_DAY, "idle")
-        self.session.apply(paint_week(self._week_id, {day: [clear, *spans] for day, spans in days.items()}, words))
-
-    def _add(self) -> None:
-        names = {week.name for week in self.session.job.weeks}
-        name = next(f"Week {n}" for n in range(1, len(names) + 2) if f"Week {n}" not in names)
-        if self.session.apply(add_week(name)):
-            self._show_week(self.session.job.weeks[-1].id)
-            self._name.setFocus()
-            self._name.selectAll()
-
-    def _copy_week(self) -> None:
-        week = self._week()
-        if week is not None and self.session.apply(add_week(f"{week.name[:180]}, copy", like=week.id)):
-            self._show_week(self.session.job.weeks[-1].id)
-
-    def _remove(self) -> None:
-        week = self._week()
-        if week is not None and self.session.apply(remove_week(week.id)):
-            self.session.notice(f"“{week.name}” removed", action="Undo", act=self.session.undo)
-
-    def _renamed(self) -> None:
-        week = self._week()
-        name = self._name.text().strip()
-        if week is not None and name and name != week.name:
-            self.session.apply(set_week(week.id, f"Name the week “{name}”", name=name))
-
-    def _apply_week(self) -> None:
-        week = self._week()
-        known = {camera.id for camera in self.session.job.cameras}
-        ids = [device_id for device_id in self.session.chosen if device_id in known]
-        if week is not None and ids:
-            self.session.apply(set_fields(ids, f"Give {count(len(ids), 'camera')} “{week.name}”", week=week.id))
+    @asker.setter
+    def asker(self, asker: Asker | None) -> None:
+        self.year.asker = asker
 
     def lead_to(self, subject: str) -> None:
-        """Show a week, or a camera's row."""
-        if any(week.id == subject for week in self.session.job.weeks):
-            self._show_week(subject)
+        """Show a week, a season, or a camera's row."""
+        if any(season.id == subject for season in self.session.job.seasons):
+            self.show_view(YEAR)
+            self.year.table.lead_to(subject)
         else:
-            self.cameras.lead_to(subject)
-            self.cameras.setFocus()
+            self.show_view(WEEKS)
+            self.week.lead_to(subject)

@@ -1,0 +1,320 @@
+"""The year: seasons and exceptions in which another week holds, and calendars in and out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.seasons import SeasonFigures, season_figures
+from eager_lens.core.errors import EagerLensError, RefusedInput
+from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, read_calendar
+from eager_lens.core.job.edits import Edit, add_season, add_week, remove_seasons, set_season, with_parts
+from eager_lens.core.job.file import write_whole
+from eager_lens.core.job.model import Job, Season, by_id, changed
+from eager_lens.core.recording.week import DAYS, MODES
+from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
+from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.pages.week.dates import date_from, days_from
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.year_board import DayShown, YearBoard, legend_words
+
+CALENDAR = FileKind("Calendar (iCalendar)", (".ics",))
+
+SHORT_DAYS = {day: day.capitalize() for day in DAYS}
+
+ANY = "any"
+
+
+def _set(seasons: Sequence[Season], heading: str, text: str, **fields: Any) -> Edit:
+    return set_season([one.id for one in seasons], f"Set {heading.lower()} {text.strip() or 'empty'}", **fields)
+
+
+def _week_named(text: str, job: Job, may_be_any: bool) -> str:
+    wanted = text.strip().lower()
+    if may_be_any and wanted in ("", ANY):
+        return ""
+    found = next((week.id for week in job.weeks if week.name.lower() == wanted), None)
+    if found is None:
+        raise RefusedInput(
+            "Week", f"{text.strip()!r} is no week of this job; there are {', '.join(w.name for w in job.weeks)}"
+        )
+    return found
+
+
+def _name_of(week_id: str, assessment: Assessment) -> str:
+    week = assessment.facts.weeks.get(week_id)
+    return week.name if week is not None else (f"{week_id} (gone)" if week_id else ANY)
+
+
+def _yes(text: str) -> bool:
+    if text.strip().lower() not in ("yes", "no"):
+        raise RefusedInput("Every year", f"{text.strip()!r} was given; allowed are yes and no")
+    return text.strip().lower() == "yes"
+
+
+class YearView(QWidget):
+    """The board, its legend, the table of seasons."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self.year = datetime.now().year
+        self._figures: dict[str, list[SeasonFigures]] = {}
+        self._base = Choice()
+        self._base.setAccessibleName("Cameras of this week")
+        self._base.currentIndexChanged.connect(lambda _: self._draw_board())
+        self._heading = label("", "heading")
+        self.board = YearBoard()
+        self.board.dates_chosen.connect(self._dates_chosen)
+        self._legend = label("", "small", wrap=True)
+        self._hours = label("", "muted", wrap=True)
+        for part in (self._legend, self._hours):
+            part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self.table = RecordTable(session, self._columns(), shares_choice=False)
+        self.table.empty_words = (
+            "No season yet: every week holds all the year. Drag over days above, or press Return on them, then add a season; "
+            "or take holidays out of a calendar."
+        )
+        self.table.delete_asked.connect(lambda parts: session.apply(remove_seasons([one.id for one in parts])))
+        top = row(
+            button("‹", lambda: self.show_year(self.year - 1), tip="The year before"),
+            self._heading,
+            button("›", lambda: self.show_year(self.year + 1), tip="The next year"),
+            label("Cameras of", "small"),
+            self._base,
+            None,
+            button("From a calendar …", self._import, tip="Opening hours and holidays from an .ics file"),
+            button("To a calendar …", self._export, "quiet"),
+            spacing=SPACE.HALF,
+        )
+        self._add = button("Add a season on these days", self._add_season, "main")
+        self._dates = label("", "small")
+        below = row(self._add, self._dates, None, button("Remove the chosen", self._remove, "quiet"))
+        layout = column(top, self.board, self._legend, self._hours, below, self.table, spacing=SPACE.HALF)
+        layout.setStretch(5, 1)
+        self.setLayout(layout)
+
+    def _columns(self) -> tuple[TableColumn, ...]:
+        def weeks(one: Season, job: Job) -> list[str]:
+            return [week.name for week in job.weeks]
+
+        return (
+            TableColumn(
+                "name",
+                "Season",
+                lambda one, a: one.name,
+                lambda parts, text, job: _set(parts, "Name", text, name=text.strip()),
+                width=140,
+                one_by_one=True,
+            ),
+            TableColumn(
+                "first",
+                "From",
+                lambda one, a: one.first.isoformat(),
+                lambda parts, text, job: _set(parts, "From", text, first=date_from(text, "From")),
+                width=88,
+            ),
+            TableColumn(
+                "last",
+                "To",
+                lambda one, a: one.last.isoformat(),
+                lambda parts, text, job: _set(parts, "To", text, last=date_from(text, "To")),
+                width=88,
+            ),
+            TableColumn(
+                "yearly",
+                "Every year",
+                lambda one, a: "yes" if one.yearly else "no",
+                lambda parts, text, job: _set(parts, "Every year", text, yearly=_yes(text)),
+                lambda one, job: ("yes", "no"),
+                width=76,
+            ),
+            TableColumn(
+                "days",
+                "Days",
+                lambda one, a: ", ".join(SHORT_DAYS[day] for day in one.days) or "all",
+                lambda parts, text, job: _set(parts, "Days", text, days=days_from(text)),
+                width=80,
+            ),
+            TableColumn(
+                "instead_of",
+                "Instead of",
+                lambda one, a: _name_of(one.instead_of, a),
+                lambda parts, text, job: _set(parts, "Instead of", text, instead_of=_week_named(text, job, True)),
+                lambda one, job: [ANY, *weeks(one, job)],
+                width=120,
+            ),
+            TableColumn(
+                "week",
+                "holds",
+                lambda one, a: _name_of(one.week, a),
+                lambda parts, text, job: _set(parts, "Week", text, week=_week_named(text, job, False)),
+                weeks,
+                width=120,
+            ),
+            TableColumn("gb", "Stored then", self._stored, unit="GB a day", align="right", width=140, stretch=True),
+        )
+
+    def _stored(self, one: Season, assessment: Assessment) -> str:
+        return ", ".join(fixed(got.gb_per_day, 0) for got in self._figures.get(one.id, [])) or "as usual"
+
+    # ---- drawing ---------------------------------------------------------------------------------------------------
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the year."""
+        self._figures = {}
+        for one in season_figures(assessment.facts):
+            self._figures.setdefault(one.season.id, []).append(one)
+        job = assessment.job
+        chosen = self._base.currentData()
+        self._base.blockSignals(True)
+        self._base.clear()
+        for week in job.weeks:
+            self._base.addItem(week.name[:40], week.id)
+        self._base.setCurrentIndex(max(0, self._base.findData(chosen or _most_used(job))))
+        self._base.blockSignals(False)
+        self.table.show_parts(job.seasons, assessment, marks_by_subject(assessment, "week"))
+        self._draw_board()
+
+    def show_year(self, year: int) -> None:
+        """Show another year."""
+        if 1990 <= year <= 2200:
+            self.year = year
+            self._draw_board()
+
+    def show_base(self, week_id: str) -> None:
+        """Show the year of the cameras that have this week."""
+        self._base.setCurrentIndex(max(0, self._base.findData(week_id)))
+
+    def _draw_board(self) -> None:
+        job = self.session.job
+        base = str(self._base.currentData() or "")
+        seasons = [season.as_dates() for season in job.seasons]
+        numbers = {season.id: at for at, season in enumerate(job.seasons, 1)}
+        names = {season.id: season.name for season in job.seasons}
+        weeks = {week.id: week.name for week in job.weeks}
+        days = {}
+        for day in days_of(self.year):
+            minutes = minutes_on(day, job.time_zone)
+            here = dates_on(day, base, seasons)
+            if here or minutes != 1440:
+                words = f"{names[here[-1].id]}, {weeks.get(here[-1].week, 'no week')}" if here else weeks.get(base, "")
+                change = "" if minutes == 1440 else f"; {minutes / 60:g} h, the clocks change"
+                days[day] = DayShown(numbers[here[-1].id] if here else 0, words + change, minutes)
+        self._heading.setText(str(self.year))
+        self.board.show_year(self.year, days)
+        ring = (
+            f"   circled: the clocks change ({job.time_zone})" if any(d.minutes != 1440 for d in days.values()) else ""
+        )
+        self._legend.setText((legend_words([season.name for season in job.seasons]) + ring).strip())
+        self._hours.setText(self._hours_words(job, base, seasons))
+        self._show_dates()
+
+    def _hours_words(self, job: Job, base: str, seasons: list[Dates]) -> str:
+        if not base:
+            return "Add a week first."
+        plans = {week.id: week.plan for week in job.weeks}
+        hours = year_hours(self.year, base, plans, seasons, job.time_zone)
+        whole = sum(hours.values())
+        parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in MODES)
+        return f"{self.year} has {figure(whole)} h for these cameras: {parts}."
+
+    def _show_dates(self) -> None:
+        first, last = self.board.chosen
+        self._dates.setText(f"{first:%d %b}" if first == last else f"{first:%d %b} to {last:%d %b}")
+        self._add.setEnabled(bool(self.session.job.weeks))
+
+    def _dates_chosen(self, first: date, last: date) -> None:
+        self._show_dates()
+
+    # ---- edits -----------------------------------------------------------------------------------------------------
+
+    def _add_season(self) -> None:
+        job = self.session.job
+        first, last = self.board.chosen
+        base = str(self._base.currentData() or "")
+        other = next((week.id for week in job.weeks if week.id != base), base)
+        taken = {season.name for season in job.seasons}
+        name = next(f"Season {n}" for n in range(1, len(taken) + 2) if f"Season {n}" not in taken)
+        edit = add_season(name, first, last, yearly=False, instead_of=base, week=other)
+        if self.session.apply(edit):
+            self.table.lead_to(self.session.job.seasons[-1].id)
+            self.session.notice("Added; type its name, and which week holds then, over the cells")
+
+    def _remove(self) -> None:
+        chosen = [one.id for one in self.table.chosen_parts()]
+        if chosen:
+            self.session.apply(remove_seasons(chosen))
+        else:
+            self.session.notice("Choose seasons in the table first", needs=True)
+
+    def _export(self) -> None:
+        path = None
+        if self.asker is not None:
+            path = self.asker.save_file("Weeks as a calendar", CALENDAR, self.session.beside(".ics"))
+        if path is not None:
+            try:
+                write_whole(path, calendar_bytes(self.session.job, self.year))
+                self.session.notice(
+                    f"{path.name} written: {count(len(self.session.job.weeks), 'week')} from {self.year} on"
+                )
+            except OSError as error:
+                self.session.notice(f"{path} could not be written: {error.strerror}", needs=True)
+
+    def _import(self) -> None:
+        path = self.asker.open_file("Opening hours from a calendar", (CALENDAR,)) if self.asker is not None else None
+        if path is not None:
+            self.read(path)
+
+    def read(self, path: Path) -> None:
+        """Take a calendar's hours as a new week, and its whole days as seasons, as one step."""
+        try:
+            data = path.read_bytes()
+            got = read_calendar(data, "always", self.session.job.time_zone)
+        except (OSError, EagerLensError) as error:
+            self.session.notice(f"{path.name}: {error}", needs=True)
+            return
+        if self.session.apply(taken_from(got, path.stem, str(self._base.currentData() or ""))):
+            passed = (
+                f"; {count(len(got.passed_over), 'event')} passed over: {got.passed_over[0]}" if got.passed_over else ""
+            )
+            hours = "a week" if any(got.plan.of_day(day) for day in DAYS) else "no hours"
+            words = f"{path.name}: {hours} and {count(len(got.whole_days), 'season')} taken over{passed}"
+            self.session.notice(words, needs=bool(got.passed_over))
+
+
+def taken_from(got: CalendarRead, name: str, base: str) -> Edit:
+    """A calendar's hours as a week of its name, and its whole days as seasons in which a week without hours holds."""
+
+    def apply(job: Job) -> Job:
+        if any(got.plan.of_day(day) for day in DAYS):
+            job = add_week(name[:100] or "Calendar").apply(job)
+            job = with_parts(job, weeks=(*job.weeks[:-1], changed(job.weeks[-1], plan=got.plan)))
+        holds = next((week.id for week in job.weeks if week.id != base), base)
+        for one in got.whole_days:
+            fields = {"yearly": one.yearly, "instead_of": base, "week": holds}
+            job = add_season(one.name or "Closed", one.first, one.last, **fields).apply(job)
+        return job
+
+    return Edit(f"Take the calendar “{name[:60]}” over", apply)
+
+
+def _most_used(job: Job) -> str:
+    """The week that most cameras have."""
+    used: dict[str, int] = {}
+    for camera in job.cameras:
+        used[camera.week] = used.get(camera.week, 0) + 1
+    known = by_id(job.weeks)
+    return max((week for week in used if week in known), key=lambda week: used[week], default="")
