@@ -23,7 +23,8 @@ def draw_shots(folder: Path, only: str | None) -> int:
     from eager_lens.core.assess.working import FigureRef
     from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
     from eager_lens.desk.pages.sizing.page import SizingPage
-    from eager_lens.desk.pages.wiring.page import FAILING, WAYS, WiringPage
+    from eager_lens.desk.pages.week.page import YEAR, WeekPage
+    from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
     from eager_lens.desk.window import Window
@@ -75,14 +76,16 @@ def draw_shots(folder: Path, only: str | None) -> int:
             page.show_view(FAILING)
             page.failing.lead_to("net-3")
 
-        def wiring_ways() -> None:
-            page = window.pages["wiring"]
-            assert isinstance(page, WiringPage)
-            page.show_view(WAYS)
-
         def addresses() -> None:
             window.side.hide_working()
             window.go("addresses", "cam-18")
+
+        def week_year() -> None:
+            page = window.pages["week"]
+            assert isinstance(page, WeekPage)
+            page.show_view(YEAR)
+            page.year.show_base("week-3")
+            page.year.show_year(2026)
 
         def dark() -> None:
             window.run("dark")
@@ -125,11 +128,11 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "wiring": wiring,
             "wiring-radio": wiring_radio,
             "wiring-failing": wiring_failing,
-            "wiring-ways": wiring_ways,
             "addresses": addresses,
             "bench": stage("bench"),
             "bench-plan": bench_plan,
             "week": stage("week", "week-3"),
+            "week-year": week_year,
             "movement": stage("movement", "cam-14"),
             "proof": stage("proof"),
             "handover": stage("handover"),

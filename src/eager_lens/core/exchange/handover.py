@@ -16,7 +16,7 @@ from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.exchange.table_out import Cell, Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, role_of
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, Mode, Span, clock_of, flat_spans
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, Mode, Span, clock_of, flat_spans, week_hours
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, figure, fixed
@@ -375,8 +375,31 @@ def _weeks(assessment: Assessment) -> Sheet:
         parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in modes if hours[mode])
         days = tuple((DAY_WORDS[day], flat_spans(week.plan.of_day(day))) for day in DAYS)
         caption = f"{parts or 'nothing recorded'}; {count(len(used), 'camera')}"
+        alarms = week_hours(week.alarms)["always"]
+        caption += f"; alarms pop up in {figure(alarms)} h" if alarms else ""
         blocks.append(WeekStrip(week.name, days, caption))
+    if assessment.job.seasons:
+        blocks.append(_seasons(assessment))
     return Sheet("Weeks", "When cameras record, and how. Time left empty is not recorded.", tuple(blocks))
+
+
+def _seasons(assessment: Assessment) -> SheetTable:
+    """Dates on which another week holds."""
+    names = {week.id: week.name for week in assessment.job.weeks}
+    rows = []
+    for season in assessment.job.seasons:
+        form = "%d %B" if season.yearly else "%d %B %Y"
+        when = f"{season.first:{form}} to {season.last:{form}}" + (", every year" if season.yearly else "")
+        days = ", ".join(DAY_WORDS[day] for day in season.days) or "all days"
+        rows.append((season.name, when, days, names.get(season.instead_of, "any week"), names.get(season.week, "—")))
+    columns = (
+        SheetColumn("Season", 0.2),
+        SheetColumn("When", 0.3),
+        SheetColumn("Days", 0.18),
+        SheetColumn("Instead of", 0.16),
+        SheetColumn("Holds then", 0.16),
+    )
+    return SheetTable(columns, tuple(rows), "Seasons and exceptions", "Where they overlap, the later one holds.")
 
 
 def span_words(span: Span) -> str:

@@ -106,8 +106,9 @@ class RecorderView(QWidget):
         got = assessment.recorder(recorder.id)
         days = "no limit" if got.days is None else f"{figure(got.days)} days"
         low = "" if got.days_low is None else f", {figure(got.days_low)} at the low end of 8 of 10 cases"
-        when = "as painted" if self._monday is None else f"in the week of {self._monday:%d %B %Y}, seasons in"
-        return f"{count(len(cameras), 'camera')} {when}; as painted {figure(got.gb_per_day)} GB a day, kept for {days}{low}."
+        when = "as painted" if self._monday is None else f"in the week of {self._monday:%d %B %Y}, with its seasons"
+        usual = f"By the weeks as painted {figure(got.gb_per_day)} GB a day are stored and kept for {days}{low}."
+        return f"{count(len(cameras), 'camera')}, {when}. {usual}"
 
     def _row(self, assessment: Assessment, camera: Camera, recorder: Recorder) -> StackRow:
         weeks = assessment.facts.weeks

@@ -134,10 +134,8 @@ class WeekView(QWidget):
             self._typed_row(),
             self._cost,
             label(
-                "Drag with the brush; the right button takes away. "
-                "Keys: arrows, Shift to widen, Return to paint, Delete to take away.",
+                "Drag paints, the right button takes away; so do arrows, Shift, Return and Delete.",
                 "small",
-                wrap=True,
             ),
             self._none,
         )
@@ -234,7 +232,9 @@ class WeekView(QWidget):
             used[camera.week] = used.get(camera.week, 0) + 1
         for week in assessment.job.weeks:
             name = week.name if len(week.name) <= 18 else week.name[:17] + "…"
-            words = f"{name}\n{count(used.get(week.id, 0), 'camera')}"
+            seasons = sum(season.week == week.id for season in assessment.job.seasons)
+            by_season = f", {count(seasons, 'season')}" if seasons else ""
+            words = f"{name}\n{count(used.get(week.id, 0), 'camera')}{by_season}"
             made = button(words, lambda i=week.id: self._show_week(i), "card", tip=week.name)  # type: ignore[misc]
             stamp = week_stamp(week.plan)
             made.setIcon(QIcon(stamp))

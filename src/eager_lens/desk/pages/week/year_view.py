@@ -116,7 +116,7 @@ class YearView(QWidget):
                 "Season",
                 lambda one, a: one.name,
                 lambda parts, text, job: _set(parts, "Name", text, name=text.strip()),
-                width=140,
+                width=124,
                 one_by_one=True,
             ),
             TableColumn(
@@ -124,14 +124,14 @@ class YearView(QWidget):
                 "From",
                 lambda one, a: one.first.isoformat(),
                 lambda parts, text, job: _set(parts, "From", text, first=date_from(text, "From")),
-                width=88,
+                width=84,
             ),
             TableColumn(
                 "last",
                 "To",
                 lambda one, a: one.last.isoformat(),
                 lambda parts, text, job: _set(parts, "To", text, last=date_from(text, "To")),
-                width=88,
+                width=84,
             ),
             TableColumn(
                 "yearly",
@@ -139,14 +139,14 @@ class YearView(QWidget):
                 lambda one, a: "yes" if one.yearly else "no",
                 lambda parts, text, job: _set(parts, "Every year", text, yearly=_yes(text)),
                 lambda one, job: ("yes", "no"),
-                width=76,
+                width=70,
             ),
             TableColumn(
                 "days",
                 "Days",
                 lambda one, a: ", ".join(SHORT_DAYS[day] for day in one.days) or "all",
                 lambda parts, text, job: _set(parts, "Days", text, days=days_from(text)),
-                width=80,
+                width=66,
             ),
             TableColumn(
                 "instead_of",
@@ -154,17 +154,17 @@ class YearView(QWidget):
                 lambda one, a: _name_of(one.instead_of, a),
                 lambda parts, text, job: _set(parts, "Instead of", text, instead_of=_week_named(text, job, True)),
                 lambda one, job: [ANY, *weeks(one, job)],
-                width=120,
+                width=106,
             ),
             TableColumn(
                 "week",
-                "holds",
+                "Holds then",
                 lambda one, a: _name_of(one.week, a),
                 lambda parts, text, job: _set(parts, "Week", text, week=_week_named(text, job, False)),
                 weeks,
-                width=120,
+                width=106,
             ),
-            TableColumn("gb", "Stored then", self._stored, unit="GB a day", align="right", width=140, stretch=True),
+            TableColumn("gb", "Stored then", self._stored, unit="GB a day", align="right", width=110, stretch=True),
         )
 
     def _stored(self, one: Season, assessment: Assessment) -> str:

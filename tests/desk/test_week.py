@@ -1,0 +1,258 @@
+"""The Week page in the real window: typed hours, alarms, a week of its own, the year, calendars, a recorder's picture."""
+
+import unittest
+from datetime import date
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.recording.week import Span
+from eager_lens.desk.pages.week.dates import date_from, days_from
+from eager_lens.desk.pages.week.page import RECORDERS, YEAR
+from tests.desk.base import WindowCase
+from tests.support import camera, job_with, week_of
+
+
+class WeekCase(WindowCase):
+    def open_week(self, job=None, view=0):
+        if job is None:
+            job = job_with([camera(1), camera(2)], weeks=(week_of("movement"), week_of(id="week-2", name="Always")))
+        self.page = self.open_job(job, "week")
+        self.page.show_view(view)
+        QApplication.processEvents()
+        return self.page
+
+    def week(self, at=0):
+        return self.session.job.weeks[at]
+
+
+class Typed(WeekCase):
+    def type(self, begins, ends, days):
+        view = self.page.week
+        for field, text in ((view.typed_from, begins), (view.typed_to, ends), (view.typed_days, days)):
+            field.setText(text)
+        self.key(view.typed_days, Qt.Key.Key_Return)
+
+    def test_hours_are_typed_for_days(self):
+        self.open_week()
+        self.type("08:30", "18:15", "Thu-Sat")
+        plan = self.week().plan
+        self.assertIn(Span(510, 1095, "always"), plan.fri)
+        self.assertEqual(plan.sun, (Span(0, 1440, "movement"),))
+        self.assertEqual(self.session.undo_label, "Paint always")
+
+    def test_over_midnight_they_go_on_the_next_day(self):
+        self.open_week()
+        self.type("22:00", "02:00", "Sun")
+        self.assertIn(Span(1320, 1440, "always"), self.week().plan.sun)
+        self.assertIn(Span(0, 120, "always"), self.week().plan.mon)
+
+    def test_nonsense_is_told_and_changes_nothing(self):
+        self.open_week()
+        before = self.session.job
+        for given, words in (
+            (("8 o'clock", "18:00", "Mon"), "no time of day"),
+            (("08:00", "18:00", "Someday"), "no day of the week"),
+            (("08:00", "08:00", "Mon"), "one moment"),
+        ):
+            self.type(*given)
+            self.assertIn(words, self.last_notice())
+        self.assertIs(self.session.job, before)
+
+    def test_each_stroke_tells_what_it_costs(self):
+        self.open_week()
+        self.type("00:00", "24:00", "Mon")
+        words = self.page.week._cost.text()
+        self.assertRegex(words, r"The last stroke: \+\d+\.\d GB a day, -\d+\.\d days")
+        self.assertIn("fewest days kept", words)
+
+    def test_filling_leaves_what_is_there(self):
+        job = job_with([camera(1)], weeks=(week_of("movement", 0, 6),))
+        self.open_week(job)
+        self.press(self.page, "Fill the idle hours")
+        self.assertEqual(self.week().plan.mon, (Span(0, 360, "movement"), Span(360, 1440, "always")))
+
+
+class Alarms(WeekCase):
+    def test_they_have_hours_of_their_own(self):
+        self.open_week()
+        before = self.week().plan
+        self.press(self.page, "Pop-up alarms")
+        self.page.week.typed_days.setText("all")
+        self.page.week.typed_from.setText("20:00")
+        self.page.week.typed_to.setText("24:00")
+        self.press(self.page, "Paint")
+        self.assertEqual(self.week().alarms.wed, (Span(1200, 1440, "always"),))
+        self.assertEqual(self.week().plan, before)
+        self.assertIn("Alarms pop up in 28 of 168 h", self.page.week._cost.text())
+        self.press(self.page, "Pop-up alarms")
+        self.assertIn("on movement 168 h", self.page.week._cost.text())
+
+    def test_copying_a_day_copies_what_is_painted(self):
+        self.open_week()
+        self.press(self.page, "Pop-up alarms")
+        self.page.strip.setFocus()
+        self.key(self.page.strip, Qt.Key.Key_Return)
+        self.press(self.page, "Copy this day to all")
+        self.assertEqual(self.week().alarms.sun, self.week().alarms.mon)
+        self.assertTrue(self.week().alarms.sun)
+
+
+class ItsOwn(WeekCase):
+    def test_one_camera_gets_a_copy(self):
+        self.open_week()
+        self.press(self.page, "A week of its own")
+        self.assertIn("Choose one camera", self.last_notice())
+        self.session.choose(["cam-2"])
+        self.press(self.page, "A week of its own")
+        self.assertEqual(self.session.job.cameras[1].week, "week-3")
+        self.session.undo()
+        self.assertEqual(len(self.session.job.weeks), 2)
+
+
+class Year(WeekCase):
+    def setUp(self):
+        super().setUp()
+        self.open_week(view=YEAR)
+        self.year = self.page.year
+        self.year.show_year(2026)
+        QApplication.processEvents()
+
+    def point(self, day):
+        center = self.year.board.cell(day).center()
+        return (round(center.x()), round(center.y()))
+
+    def test_drag_over_days_and_add_a_season(self):
+        self.drag(self.year.board, self.point(date(2026, 8, 3)), self.point(date(2026, 8, 14)))
+        self.press(self.page, "Add a season on")
+        (season,) = self.session.job.seasons
+        self.assertEqual((season.first, season.last), (date(2026, 8, 3), date(2026, 8, 14)))
+        self.assertEqual((season.instead_of, season.week), ("week-1", "week-2"))
+        self.assertIn("1 Season 1", self.year._legend.text())
+        self.assertIn("always 288 h", self.year._hours.text(), "twelve days of 24 h")
+        self.session.undo()
+        self.assertEqual(self.session.job.seasons, ())
+
+    def test_by_keyboard(self):
+        board = self.year.board
+        self.click(board, self.point(date(2026, 12, 24)))
+        board.setFocus()
+        self.key(board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.key(board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.key(board, Qt.Key.Key_Return)
+        self.assertEqual(self.year._dates.text(), "24 Dec to 26 Dec")
+        self.press(self.page, "Add a season on")
+        table = self.year.table
+        self.put_cell(table, 0, "name", "Christmas")
+        self.put_cell(table, 0, "yearly", "yes")
+        self.put_cell(table, 0, "days", "Thu, Sat")
+        self.put_cell(table, 0, "first", "20.12.2026")
+        (season,) = self.session.job.seasons
+        self.assertEqual((season.name, season.yearly, season.days), ("Christmas", True, ("thu", "sat")))
+        self.assertEqual(season.first, date(2026, 12, 20))
+
+    def test_wrong_dates_days_and_weeks_are_told(self):
+        self.drag(self.year.board, self.point(date(2026, 8, 3)), self.point(date(2026, 8, 14)))
+        self.press(self.page, "Add a season on")
+        table, before = self.year.table, self.session.job
+        for column, text, words in (
+            ("first", "soon", "wanted is a date"),
+            ("last", "2026-01-01", "before its first"),
+            ("days", "Funday", "no day of the week"),
+            ("week", "Nowhere", "no week of this job"),
+        ):
+            self.put_cell(table, 0, column, text)
+            self.assertIn(words, self.last_notice())
+        self.assertIs(self.session.job, before)
+        table.selectRow(0)
+        self.press(self.page, "Remove the chosen")
+        self.assertEqual(self.session.job.seasons, ())
+
+    def test_the_days_on_which_clocks_change_are_marked(self):
+        self.session.start_job(job_with([camera(1)], time_zone="Europe/London"))
+        QApplication.processEvents()
+        changes = {day for day, shown in self.year.board._days.items() if shown.minutes != 1440}
+        self.assertEqual(changes, {date(2026, 3, 29), date(2026, 10, 25)})
+        self.assertIn("the clocks change (Europe/London)", self.year._legend.text())
+        self.press(self.page, "›")
+        self.assertEqual(self.year.year, 2027)
+
+    def test_a_calendar_goes_out_and_comes_in_as_one_step(self):
+        path = self.folder / "out.ics"
+        self.asker.files = [path, path]
+        self.press(self.page, "To a calendar")
+        self.assertIn(b"BEGIN:VCALENDAR", path.read_bytes())
+        self.press(self.page, "From a calendar")
+        self.assertEqual(self.session.job.weeks[-1].name, "out")
+        self.session.undo()
+        self.assertEqual(len(self.session.job.weeks), 2)
+
+    def test_a_calendar_that_is_none_is_told_and_nothing_is_lost(self):
+        before = self.session.job
+        self.asker.files = [self.write("bad.ics", "hello"), self.folder / "missing.ics"]
+        self.press(self.page, "From a calendar")
+        self.assertIn("bad.ics: calendar", self.last_notice())
+        self.press(self.page, "From a calendar")
+        self.assertIn("missing.ics", self.last_notice())
+        self.assertIs(self.session.job, before)
+
+    def test_holidays_become_seasons(self):
+        text = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:Closed\r\n"
+        text += "DTSTART;VALUE=DATE:20260504\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
+        self.asker.files = [self.write("holidays.ics", text)]
+        self.press(self.page, "From a calendar")
+        (season,) = self.session.job.seasons
+        self.assertEqual((season.name, season.first, season.last), ("Closed", date(2026, 5, 4), date(2026, 5, 4)))
+        self.assertIn("no hours and 1 season", self.last_notice())
+
+    def test_an_empty_job_says_what_to_do(self):
+        self.open_week(job_with([], weeks=(), recorders=[]), view=YEAR)
+        self.assertEqual(self.year._hours.text(), "Add a week first.")
+        self.assertFalse(self.year._add.isEnabled())
+
+
+class Recorder(WeekCase):
+    def test_the_stack_follows_the_date_and_chooses_cameras(self):
+        page = self.open_demo("week")
+        page.show_view(RECORDERS)
+        QApplication.processEvents()
+        view = page.recorder
+        rows = view.stack._rows
+        self.assertEqual(len(rows), 29)
+        hall = next(one for one in rows if one.name == "Hall doors east")
+        self.assertIn("always", {span.mode for span in hall.days[3]})
+        view.on.setText("2026-01-15")
+        self.key(view.on, Qt.Key.Key_Return)
+        closed = next(one for one in view.stack._rows if one.name == "Hall doors east")
+        self.assertEqual({span.mode for span in closed.days[3]}, {"movement"}, "the line is closed in winter")
+        self.click(view.stack, (60, round(view.stack._row_rect(4).center().y())))
+        self.assertEqual(self.session.chosen, ("cam-5",))
+        view.on.setText("someday")
+        self.key(view.on, Qt.Key.Key_Return)
+        self.assertIn("wanted is a date", self.last_notice())
+
+    def test_how_many_record_at_once(self):
+        page = self.open_week(job_with([camera(1), camera(2)], weeks=(week_of("always", 6, 12),)), view=RECORDERS)
+        at_once = page.recorder.stack._at_once
+        self.assertEqual((at_once[4 * 5], at_once[4 * 6], at_once[4 * 12]), (0, 2, 0))
+
+    def test_without_a_recorder_it_says_what_to_do(self):
+        page = self.open_week(job_with([camera(1, registered=())], recorders=[]), view=RECORDERS)
+        self.assertIn("Add a recorder", page.recorder._words.text())
+
+
+class Dates(unittest.TestCase):
+    def test_dates_and_days_as_people_type_them(self):
+        for text in ("2026-11-01", "1.11.2026", "01/11/2026", "1 Nov 2026", "1 November 2026"):
+            self.assertEqual(date_from(text, "From"), date(2026, 11, 1))
+        self.assertEqual(days_from("Sat, sun"), ("sat", "sun"))
+        self.assertEqual(days_from("Fri-Mon"), ("mon", "fri", "sat", "sun"))
+        self.assertEqual(days_from("monday to wednesday"), ("mon", "tue", "wed"))
+        self.assertEqual((days_from("all"), days_from("")), ((), ()))
+        with self.assertRaises(RefusedInput):
+            days_from("m")
+
+
+if __name__ == "__main__":
+    unittest.main()
