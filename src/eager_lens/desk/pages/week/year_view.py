@@ -124,14 +124,14 @@ class YearView(QWidget):
                 "From",
                 lambda one, a: one.first.isoformat(),
                 lambda parts, text, job: _set(parts, "From", text, first=date_from(text, "From")),
-                width=84,
+                width=92,
             ),
             TableColumn(
                 "last",
                 "To",
                 lambda one, a: one.last.isoformat(),
                 lambda parts, text, job: _set(parts, "To", text, last=date_from(text, "To")),
-                width=84,
+                width=92,
             ),
             TableColumn(
                 "yearly",
@@ -164,11 +164,12 @@ class YearView(QWidget):
                 weeks,
                 width=106,
             ),
-            TableColumn("gb", "Stored then", self._stored, unit="GB a day", align="right", width=110, stretch=True),
+            TableColumn("gb", "Stores", self._stored, unit="GB a day", align="right", width=96, stretch=True),
         )
 
     def _stored(self, one: Season, assessment: Assessment) -> str:
-        return ", ".join(fixed(got.gb_per_day, 0) for got in self._figures.get(one.id, [])) or "as usual"
+        touched = self._figures.get(one.id, [])
+        return fixed(sum(got.gb_per_day for got in touched), 0) if touched else "as usual"
 
     # ---- drawing ---------------------------------------------------------------------------------------------------
 
