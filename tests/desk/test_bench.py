@@ -346,6 +346,31 @@ class ThePlan(BenchCase):
         self.assertTrue(self.notices[-1].needs)
 
 
+class PastedResults(BenchCase):
+    def test_a_pasted_list_is_compared_as_a_whole_and_taken_over(self):
+        self.open_bench(view=PLAN)
+        self.clipboard(
+            "02:5b:1e:00:00:40 172.22.40.40\n02:5b:1e:00:00:41\t172.22.40.99\n02:aa:bb:cc:dd:ee 172.22.40.7\n"
+        )
+        self.plan.found.setFocus()
+        self.key(self.plan.found, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        words = self.plan._found_words.text()
+        for part in ("3 answers", "1 as planned", "1 elsewhere", "1 stranger"):
+            self.assertIn(part, words)
+        self.press(self.page, "Take it over")
+        self.assertEqual(self.session.job.cameras[1].address, "172.22.40.99")
+        self.assertEqual(self.plan.found.text(), "")
+
+    def test_a_list_of_another_job_is_refused(self):
+        self.open_bench(view=PLAN)
+        before = self.session.job
+        self.clipboard("02:aa:00:00:00:01 10.1.1.1\n02:aa:00:00:00:02 10.1.1.2\n")
+        self.plan.found.setFocus()
+        self.key(self.plan.found, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue(self.notices[-1].needs)
+        self.assertIs(self.session.job, before)
+
+
 class Makes(BenchCase):
     def test_a_habit_is_typed_and_the_plan_follows(self):
         self.open_bench(view=MAKES)

@@ -13,7 +13,7 @@ from eager_lens.core.recording.week import Span, week_hours
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from tests.desk.base import WindowCase
-from tests.support import camera, job_with, recorder
+from tests.support import camera, job_with, recorder, week_of
 
 
 class Bench(WindowCase):
@@ -194,6 +194,22 @@ class Movement(WindowCase):
         page = self.open_job(job, "movement")
         self.assertEqual(self.cell(page.cameras, 0, "mean"), "–")
         self.assertIn("No camera records on movement", page._verdict.text())
+
+
+class Chain(WindowCase):
+    def test_the_chain_follows_the_choice_and_names_what_is_broken(self):
+        page = self.open_demo("movement")
+        self.session.choose(["cam-1"])
+        self.assertIn("both ends agree", page._chain_words.text())
+        self.session.choose(["cam-11"])
+        self.assertEqual(page._chain_words.text(), "Workshop door: broken at “the same port”")
+        self.assertIn("the same port: the camera sends to 7443", page.chain.accessibleName())
+        self.put_cell(page.cameras, self.row_named(page.cameras, "Workshop door"), "movement_rule", "no")
+        self.assertIn("the camera's rule", page._chain_words.text(), "the first broken link is named")
+
+    def test_a_camera_on_no_recorder(self):
+        page = self.open_job(job_with([camera(1, registered=())], weeks=(week_of("movement"),)), "movement")
+        self.assertIn("on no recorder yet", page._chain_advice.text())
 
 
 class Proof(WindowCase):

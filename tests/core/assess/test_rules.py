@@ -37,6 +37,11 @@ def two_sided(camera_fields=(), second=CAMERA_LAN, **side):
     return job_with([one], recorders=[recorder(**fields)], subnets=(lan(), second))
 
 
+def moving(camera_fields, **recorder_fields):
+    """A camera that records on movement."""
+    return job_with([camera(1, **camera_fields)], recorders=[recorder(**recorder_fields)], weeks=(week_of("movement"),))
+
+
 class Clean(unittest.TestCase):
     def test_a_recorder_with_two_sides_in_order_has_none(self):
         self.assertEqual(set(codes(two_sided())) - QUIET, set())
@@ -134,6 +139,9 @@ class EachRule(unittest.TestCase):
         ("camera-side-taken", Severity.FAULT, lambda: two_sided({"address": "10.44.8.1"})),
         ("event-target", Severity.FAULT, lambda: two_sided({"event_target": "172.22.40.20"})),
         ("event-target", Severity.FAULT, lambda: job_with([camera(1, event_target="172.22.40.77")])),
+        ("chain-broken", Severity.FAULT, lambda: moving({"movement_rule": False})),
+        ("chain-broken", Severity.FAULT, lambda: moving({"event_port": 7443})),
+        ("chain-broken", Severity.FAULT, lambda: moving({}, takes_events=False)),
         ("not-given", Severity.DOUBT, lambda: job_with([camera(1, address_way="recorder")])),
         ("no-address", Severity.DOUBT, lambda: job_with([camera(1, address="")])),
         ("no-subnet", Severity.DOUBT, lambda: job_with([camera(1, subnet="lan-9")])),

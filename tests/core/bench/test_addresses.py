@@ -237,6 +237,19 @@ class Leases(BenchCase):
         self.assertEqual(self.unit("cam-2").sides[0].address, wanted)
         self.assertNotEqual(self.unit("cam-1").sides[0].address, wanted)
 
+    def test_a_reservation_is_entered_in_the_router_that_runs(self):
+        self.site_with()
+        self.assertFalse(self.do("reserve", "net-9", hardware="02:00:00:00:01:01", address="172.22.40.150").done)
+        self.powered(habits=(LEASING, RECORDER))
+        self.assertFalse(self.do("reserve", "net-9", hardware="02:00:00:00:01:01", address="10.1.1.1").done)
+        for hardware in ("", "02:00"):
+            with self.assertRaises(RefusedInput):
+                self.do("reserve", "net-9", hardware=hardware, address="172.22.40.150")
+        self.assertTrue(self.do("reserve", "net-9", hardware="0200.0000.0101", address="172.22.40.150").done)
+        self.do("plug", "cam-1")
+        self.wait(70)
+        self.assertEqual(address_text(self.unit("cam-1").sides[0].address), "172.22.40.150")
+
     def small_pool(self, **habits):
         pool = lan(first="172.22.40.100", last="172.22.40.101", new_leases_per_month=0, leases_in_use=0)
         self.powered(habits=(PLAIN.model_copy(update=habits), RECORDER), subnets=(pool,))

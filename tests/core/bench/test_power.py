@@ -2,7 +2,7 @@
 
 import unittest
 
-from eager_lens.core.bench.lights import lights_of, state_words
+from eager_lens.core.bench.lights import lights_of, link_words, state_words
 from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.model import Link, PowerUnit
 from eager_lens.core.job.rehearsal import Rehearsal
@@ -58,6 +58,27 @@ class Starting(BenchCase):
         self.assertEqual(lights_of(self.site, camera), ("lit", "lit", "blinking"))
         self.do("power off", "net-1")
         self.assertEqual(state_words(self.site, self.unit("rec-1")), "ready, no link")
+
+
+class Links(BenchCase):
+    def test_both_ends_agree_on_the_slower_speed(self):
+        job = bench_job(cameras=2)
+        slow = tuple(
+            link.model_copy(update={"long_reach": True}) if link.id == "link-2" else link for link in job.links
+        )
+        self.powered(job=job.model_copy(update={"links": slow}))
+        for n in (1, 2):
+            self.do("plug", f"cam-{n}")
+        said = {
+            name: link_words(self.site, self.unit(name)).replace("\u2009", "")
+            for name in ("cam-1", "cam-2", "rec-1", "net-1")
+        }
+        self.assertEqual(said["cam-1"], "link 100 Mb/s")
+        self.assertEqual(said["cam-2"], "link 10 Mb/s")
+        self.assertEqual(said["rec-1"], "link 1000 Mb/s")
+        self.assertEqual(said["net-1"], "link 10 and 100 and 1000 Mb/s")
+        self.do("unplug", "cam-1")
+        self.assertEqual(link_words(self.site, self.unit("cam-1")), "")
 
 
 class Ports(BenchCase):

@@ -3,6 +3,7 @@
 import unittest
 
 from eager_lens.core.bench.air import signal_bars, trouble_of
+from eager_lens.core.bench.lights import link_words
 from eager_lens.core.job.model import Link, NetworkDevice, RadioPlan
 from tests.core.bench.base import BenchCase, bench_job, router
 from tests.support import switch
@@ -57,6 +58,13 @@ class Bridges(BenchCase):
         self.set_up()
         self.assertEqual(self.why(), "")
         self.assertTrue(self.heard())
+
+    def test_its_status_is_told(self):
+        self.set_up()
+        self.assertRegex(link_words(self.site, self.unit("net-6")), r"link 1.000 Mb/s, radio joined, \d bars of 4")
+        self.unit("net-6").antenna.key = "other"
+        self.site.changed()
+        self.assertIn("radio: the key is wrong", link_words(self.site, self.unit("net-6")))
 
     def test_two_clients_never_do(self):
         self.set_up()

@@ -147,6 +147,33 @@ class Plays(unittest.TestCase):
         self.assertIn("10.44.8.1", settings.type_in, "the time comes from the recorder's address on the camera's side")
 
 
+class GivenInOtherWays(unittest.TestCase):
+    def test_reserved_ones_lease_and_the_router_gives_them_their_own(self):
+        for leases_first in (False, True):
+            with self.subTest(leases_first=leases_first):
+                habits = (PLAIN.model_copy(update={"takes_lease": leases_first}), RECORDER)
+                fields = {n: {"address_way": "reserved", "address": f"172.22.40.{150 + n}"} for n in (1, 2)}
+                job = bench_job(habits=habits, camera_fields=fields)
+                site, done = play(job)
+                self.assertEqual(done.troubles, {})
+                self.assertEqual(set(receiving(site).values()), {"cam-1", "cam-2", "cam-3"})
+                self.assertEqual(site.units["cam-1"].sides[0].way, "lease")
+                self.assertEqual(site.units["cam-1"].sides[0].address, address_number("172.22.40.151"))
+                steps = {step.key: step for step in plan_of(job).steps}
+                self.assertIn("Enter 2 reservations", steps["net-9/reserve"].title)
+
+    def test_what_waits_for_a_recorder_that_gives_none_is_told(self):
+        job = bench_job(cameras=2, camera_fields={1: {"address_way": "recorder", "address": "", "subnet": ""}})
+        plan = plan_of(job)
+        self.assertEqual([one.device_id for one in plan.blocked], ["cam-1"])
+        self.assertIn("no address is planned", plan.blocked[0].why)
+
+    def test_without_its_hardware_address_a_reserved_one_is_typed_in(self):
+        fields = {1: {"address_way": "reserved", "hardware_address": ""}}
+        keys = {step.key for step in plan_of(bench_job(cameras=1, camera_fields=fields)).steps}
+        self.assertNotIn("net-9/reserve", keys)
+
+
 class Order(unittest.TestCase):
     def setUp(self):
         self.plan = plan_of(demo_job())

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
+from eager_lens.core.bench.air import MOST_BARS, signal_bars, trouble_of
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.segments import is_up
 from eager_lens.core.bench.site import Site
+from eager_lens.core.units import count, figure
 
 Light = Literal["dark", "lit", "blinking"]
 
@@ -52,3 +54,21 @@ def state_words(site: Site, unit: Unit) -> str:
     if lights.link == "dark":
         return "ready, no link"
     return "pictures go" if lights.work == "blinking" else "ready"
+
+
+def link_words(site: Site, unit: Unit) -> str:
+    """What a device's links have agreed on, and how its radio stands; empty while it is dark."""
+    if not unit.is_lit:
+        return ""
+    words = []
+    speeds = sorted(
+        {cable.mbps for cable in site.cables_of(unit) if cable.medium != "radio" and is_up(cable, site.units)}
+    )
+    if speeds:
+        words.append(f"link {' and '.join(figure(speed) for speed in speeds)} Mb/s")
+    for cable in site.cables_of(unit):
+        if cable.medium == "radio":
+            trouble = trouble_of(cable, site.units)
+            bars = count(signal_bars(cable, site.units), "bar")
+            words.append(f"radio: {trouble}" if trouble else f"radio joined, {bars} of {MOST_BARS}")
+    return ", ".join(words)

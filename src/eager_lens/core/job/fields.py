@@ -411,7 +411,9 @@ REGISTERED: tuple[DeviceField, ...] = (
         aliases=("nvr", "recorded by", "server"),
     ),
     DeviceField("channel", "Channel", _show_channel, _parse_channel, align="right", aliases=("ch", "channel no")),
+    _yes_no("movement_rule", "Rule on", aliases=("motion detection", "movement detection", "motion")),
     _text("event_target", "Events go to", aliases=("event target", "alarm server", "notify")),
+    _number("event_port", "Events' port", ""),
 )
 
 VIEW: tuple[DeviceField, ...] = (
@@ -442,6 +444,8 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
     _choice("attachment", "Cameras on", lambda job: {way: way for way in get_args(Attachment)}),
     _choice("camera_subnet", "Cameras' side", _subnets),
     _text("camera_address", "Address there"),
+    _yes_no("takes_events", "Takes events"),
+    _number("event_port", "Events' port", ""),
     _number("incoming_limit_mbps", "Incoming limit", "Mb/s"),
     _number("outgoing_limit_mbps", "Outgoing limit", "Mb/s"),
     _yes_no("takes_small", "Fetches small streams"),

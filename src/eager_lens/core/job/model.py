@@ -128,7 +128,8 @@ class Camera(Device):
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
     ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
     ``importance`` (1 to 5) and ``least_fps`` say what the search for the best picture may take from it.
-    ``event_target`` is where it sends its event messages; empty: to its recorder's address on the camera's side.
+    ``movement_rule`` says that its own movement rule is on; ``event_target`` and ``event_port`` are where it sends its event
+    messages; empty: to its recorder's address on the camera's side; 0: the port that the maker uses.
     """
 
     width_px: PictureSide = 1920
@@ -169,7 +170,9 @@ class Camera(Device):
     purpose: WantedPurpose = ""
     importance: Annotated[Count, Field(le=5)] = 3
     least_fps: Fps = 5
+    movement_rule: bool = True
     event_target: Address = ""
+    event_port: Annotated[Whole, Field(le=65_535)] = 0
     registered: tuple[Registration, ...] = ()
 
     @property
@@ -200,6 +203,7 @@ class Recorder(Sockets):
     ``drive_rated_tb_per_year`` is what a drive may be written a year, ``drive_failures_per_year`` the share of such drives
     that fail in a year, ``rebuild_mb_per_s`` how fast a replaced one is filled again beside recording.
     ``camera_subnet`` and ``camera_address`` are the recorder's second side, where its cameras are on a network of their own.
+    ``takes_events`` says that it accepts event messages, at ``event_port`` (0: the one that the maker uses).
     """
 
     ports: PortNumber = 1
@@ -209,6 +213,8 @@ class Recorder(Sockets):
     attachment: Attachment = "main network"
     camera_subnet: Text = ""
     camera_address: Address = ""
+    takes_events: bool = True
+    event_port: Annotated[Whole, Field(le=65_535)] = 0
     takes_small: bool = False
     channels: Annotated[Count, Field(le=1024)] = 16
     incoming_limit_mbps: Mbps = 160

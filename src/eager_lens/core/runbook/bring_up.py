@@ -23,10 +23,21 @@ from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Record
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.steps import Blocked, BringUp, Phase, Step, StepDeed, Wait
+from eager_lens.core.units import count
 
-LEAD_S, PLUG_S, RECORDER_S, LAPTOP_S, SET_UP_S, SETTINGS_S, REGISTER_S, UPDATE_S = 15, 25, 180, 60, 90, 60, 40, 20
+LEAD_S, PLUG_S, RECORDER_S, LAPTOP_S, SET_UP_S, SETTINGS_S, REGISTER_S, UPDATE_S, RESERVE_S = (
+    15,
+    25,
+    180,
+    60,
+    90,
+    60,
+    40,
+    20,
+    25,
+)
 """Seconds that a practised hand takes for each (assumed): lead, plug, a recorder's first set-up, the laptop moved and
-addressed, a device's first set-up with its new address, its other settings, one channel, an update begun."""
+addressed, a device's first set-up with its new address, its other settings, one channel, an update begun, a reservation."""
 
 SETTLES_S = 30.0
 """So long a recorder may take to show a new channel."""
@@ -63,6 +74,7 @@ class _Planner:
 
     def planned(self) -> BringUp:
         self._network()
+        self._reservations()
         self._recorders()
         before: tuple[str, ...] = ()
         for feet in self._ordered_islands():
@@ -133,6 +145,37 @@ class _Planner:
                 caution="Mains wiring and earthing belong to licensed people" if unit.role == "recorder" else "",
             )
 
+    def _reservations(self) -> None:
+        """Reservations in routers, before anything asks for a lease."""
+        for unit in self.units.values():
+            if unit.id in self.site.servers and unit.role == "router":
+                lines = [one for one in self.facts.devices if self._is_reserved_by(one, unit)]
+                if lines:
+                    self._add(
+                        f"{unit.id}/reserve",
+                        "network",
+                        unit.id,
+                        f"Enter {count(len(lines), 'reservation')} in {unit.name}",
+                        "Its list of reservations",
+                        RESERVE_S * len(lines),
+                        0,
+                        (f"{unit.id}/power",),
+                        [
+                            StepDeed("reserve", unit.id, {"hardware": one.hardware_address, "address": one.address})
+                            for one in lines
+                        ],
+                        partial(checks.reserves, unit.id, tuple(one.hardware_address for one in lines)),
+                        type_in="; ".join(f"{one.hardware_address} {one.address}" for one in lines[:4])
+                        + (f" and {len(lines) - 4} more" if len(lines) > 4 else ""),
+                        caution="They are gone when the router is reset or replaced: keep its settings with the handover",
+                    )
+
+    def _is_reserved_by(self, device: Device, router: Unit) -> bool:
+        own = router.device.subnet if router.device is not None else ""
+        return bool(
+            device.address_way == "reserved" and device.hardware_address and device.address and device.subnet == own
+        )
+
     def _recorders(self) -> None:
         for recorder in self.job.recorders:
             if not recorder.address:
@@ -176,9 +219,8 @@ class _Planner:
         members = [self.units[unit_id] for unit_id in dict.fromkeys(unit_id for unit_id, _ in sorted(feet))]
         bridges = [unit for unit in self._in_order(members) if unit.role == "bridge" and unit.antenna is not None]
         cameras = [unit for unit in self._in_order(members) if unit.role == "camera"]
-        cameras = [unit for unit in cameras if self._comes_up(unit)]
-        own = [unit for unit in cameras if self._taken_by_itself(unit, feet)]
-        by_hand = [unit for unit in cameras if unit not in own]
+        own = [unit for unit in cameras if self._taken_by_itself(unit, feet) and self._has_power(unit)]
+        by_hand = [unit for unit in cameras if unit not in own and self._has_power(unit) and self._has_address(unit)]
         for unit in own:
             self._own_port_camera(unit, feet)
         if not bridges and not by_hand:
@@ -319,13 +361,17 @@ class _Planner:
 
     # ---- cameras ---------------------------------------------------------------------------------------------------
 
-    def _comes_up(self, unit: Unit) -> bool:
-        """Whether a camera can come up as planned; why not is noted."""
-        camera = unit.device
-        assert isinstance(camera, Camera)
-        why = self.dark.get(unit.id, "")
-        if not why and camera.address_way != "recorder":
-            why = self._address_trouble(camera)
+    def _has_power(self, unit: Unit) -> bool:
+        """Whether a device lights up when all is in; why not is noted, once."""
+        blocked = Blocked(unit.id, self.dark.get(unit.id, ""))
+        if blocked.why and blocked not in self.blocked:
+            self.blocked.append(blocked)
+        return not blocked.why
+
+    def _has_address(self, unit: Unit) -> bool:
+        """Whether a camera that is set up by hand has an address that can be typed in; why not is noted."""
+        assert isinstance(unit.device, Camera)
+        why = self._address_trouble(unit.device)
         if why:
             self.blocked.append(Blocked(unit.id, why))
         return not why
@@ -391,7 +437,12 @@ class _Planner:
             else "",
             takes=lock,
         )
-        address = f"{camera.address}/{subnet_of(plan.cidr).prefix}"
+        address = {"address": f"{camera.address}/{subnet_of(plan.cidr).prefix}", "gateway": plan.gateway}
+        typed = _typed(camera.address, plan)
+        routers = [f"{one.id}/reserve" for one in self.units.values() if self._is_reserved_by(camera, one)]
+        reserved = next((key for key in routers if key in self._keys), "")
+        if reserved:
+            address, typed = {"way": "lease"}, f"let it lease; the router gives it {camera.address}"
         set_up = self._add(
             f"{unit.id}/set-up",
             "camera",
@@ -400,13 +451,14 @@ class _Planner:
             f"The search shows …{unit.last_four} at {camera.address}; write the address on its label",
             SET_UP_S,
             5,
-            (plugged,),
+            (plugged, reserved),
             (
                 StepDeed("set up", unit.id, {"new": "own", "zone": self.job.time_zone}),
-                StepDeed("address", unit.id, {"address": address, "gateway": plan.gateway, "password": "own"}),
+                StepDeed("address", unit.id, {**address, "password": "own"}),
             ),
             partial(checks.has_address, unit.id, camera.address),
-            type_in=f"find …{unit.last_four}; new password; zone {self.job.time_zone}; {_typed(camera.address, plan)}",
+            under_way=partial(checks.asks_lease_for, unit.id),
+            type_in=f"find …{unit.last_four}; new password; zone {self.job.time_zone}; {typed}",
             caution="The default password never stays",
             tools=("laptop",),
             frees=lock,

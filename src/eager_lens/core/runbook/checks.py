@@ -49,6 +49,13 @@ def laptop_is_at(host_id: str, addresses: tuple[str, ...], site: Site) -> str:
     return f"the laptop has no {missing[0]}" if missing else ""
 
 
+def reserves(router_id: str, hardware: tuple[str, ...], site: Site) -> str:
+    """The router reserves an address for each of these hardware addresses."""
+    reserved = site.servers[router_id].reserved
+    missing = [one for one in hardware if one not in reserved]
+    return f"{site.units[router_id].name} reserves nothing for {missing[0]}" if missing else ""
+
+
 def is_updated(unit_id: str, site: Site) -> str:
     """The device runs with the firmware that it should have."""
     unit = site.units[unit_id]
@@ -104,3 +111,10 @@ def looks_for(recorder_id: str, address: str, site: Site) -> float:
     entries = site.units[recorder_id].entries.values()
     added = any(entry.address == address_number(address) and entry.why == NOT_ASKED for entry in entries)
     return ROUND_S if added else 0.0
+
+
+def asks_lease_for(unit_id: str, site: Site) -> float:
+    """Seconds until a device that was told to lease has its address."""
+    unit = site.units[unit_id]
+    side = unit.sides[0]
+    return 2.5 if unit.access.is_set_up and side.way == "lease" and not side.address else 0.0

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.chain import broken_link, chain_of
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count, figure
 
@@ -67,4 +68,52 @@ def _intervals(camera: Camera) -> str:
     return f"{camera.name} ({figure(camera.pre_s)} s, key frame every {figure(camera.key_frame_s)} s)"
 
 
-RULES = (nothing_after, nearly_always, before_is_shorter_than_key_frame)
+def broken_chains(facts: Facts) -> Iterator[Finding]:
+    """Cameras whose movement reaches no clip: the first broken link of each, told together by link.
+
+    Where events go, and that there is a way, have findings of their own (Addresses, Wiring).
+    """
+    by_link: dict[tuple[str, str], list[Camera]] = {}
+    for recorder in facts.job.recorders:
+        for camera in facts.cameras_on[recorder.id]:
+            if camera.movement_rule and recorder.takes_events and camera.event_port == recorder.event_port:
+                continue  # nearly all of them; the rest of the chain is told elsewhere
+            if facts.camera_figures[camera.id].movement_h_per_day:
+                link = broken_link(chain_of(facts, camera, recorder))
+                if link is not None and link.name in CHAIN_FIXES:
+                    by_link.setdefault((link.name, link.words), []).append(camera)
+    for (name, words), cameras in by_link.items():
+        ids = tuple(dict.fromkeys(camera.id for camera in cameras))
+        yield Finding(
+            "chain-broken",
+            Severity.FAULT,
+            "movement",
+            f"{names_listed([camera.name for camera in cameras])}: movement is not recorded, {words}",
+            f"The chain from movement to clip breaks at “{name}”: nothing is kept in its movement hours, silently.",
+            CHAIN_FIXES[name],
+            ids,
+            _chain_fix(facts, name, cameras),
+        )
+
+
+CHAIN_FIXES = {
+    "the camera's rule": "Switch the movement rule on, on the camera, and note it here.",
+    "the same port": "Give both ends one port.",
+    "the recorder accepts": "Let the recorder accept event messages, and note it here.",
+}
+
+
+def _chain_fix(facts: Facts, name: str, cameras: list[Camera]) -> Edit:
+    ids = [camera.id for camera in cameras]
+    recorders = {place.recorder for camera in cameras for place in camera.registered}
+    if name == "the camera's rule":
+        return set_fields(ids, f"Rule on at {count(len(ids), 'camera')}", movement_rule=True)
+    if name == "the recorder accepts":
+        closed = [one.id for one in facts.job.recorders if one.id in recorders and not one.takes_events]
+        return set_fields(closed, "Let the recorder take events", takes_events=True)
+    ports = {one.id: one.event_port for one in facts.job.recorders}
+    values = {camera.id: {"event_port": ports[camera.registered[0].recorder]} for camera in cameras}
+    return set_each(f"One port for {count(len(ids), 'camera')}", values)
+
+
+RULES = (broken_chains, nothing_after, nearly_always, before_is_shorter_than_key_frame)

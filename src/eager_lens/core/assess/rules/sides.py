@@ -8,12 +8,10 @@ from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.addressing import plan_for, suggested_subnet
+from eager_lens.core.assess.sides import TWO_SIDED, right_target
 from eager_lens.core.job.edits import Edit, add_subnet, set_fields
 from eager_lens.core.job.model import Camera, Job, Recorder
 from eager_lens.core.units import count
-
-TWO_SIDED = ("own ports", "own network")
-"""How cameras are attached where a recorder has a side of its own for them."""
 
 
 def _give_camera_side(recorder: Recorder, names: str) -> Edit:
@@ -84,7 +82,7 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         if not camera.event_target:
             continue
         recorders = [facts.recorders[p.recorder] for p in camera.registered if p.recorder in facts.recorders]
-        right = {target for one in recorders if (target := _side_toward(one, camera))}
+        right = {target for one in recorders if (target := right_target(one, camera))}
         if recorders and camera.event_target not in right:
             lan = any(camera.event_target == one.address for one in recorders)
             why = "the recorder's address on its other side" if lan else "no address of its recorder"
@@ -107,13 +105,6 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
             event_target="",
         ),
     )
-
-
-def _side_toward(recorder: Recorder, camera: Camera) -> str:
-    """The recorder's address on the side where a camera is."""
-    if recorder.attachment in TWO_SIDED and recorder.camera_address and camera.subnet != recorder.subnet:
-        return recorder.camera_address
-    return recorder.address
 
 
 def camera_side_taken(facts: Facts) -> Iterator[Finding]:

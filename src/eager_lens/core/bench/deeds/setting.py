@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.addressing.ipv4 import address_text, hardware_address
 from eager_lens.core.bench.access import password_trouble
 from eager_lens.core.bench.build import planned_side
 from eager_lens.core.bench.clocks import set_clock
@@ -194,6 +194,26 @@ def _update(site: Site, unit: Unit, values: Values) -> Outcome:
     return Outcome(not words, f"{words + '; ' if words else ''}{other.name} updates itself")
 
 
+def _reserve(site: Site, unit: Unit, values: Values) -> Outcome:
+    """A line in the router: this hardware address always gets that address."""
+    server = site.servers.get(unit.id)
+    if not unit.runs or server is None:
+        return told(site, unit, Outcome(False, f"{unit.name} does not run, or leases nothing"))
+    number = number_of(values.get("address", ""), "address")
+    try:
+        hardware = hardware_address(values.get("hardware", ""))
+    except ValueError as error:
+        raise RefusedInput("hardware", str(error)) from None
+    if not hardware:
+        raise RefusedInput("hardware", "a reservation is for a hardware address; read it from the label")
+    if not server.subnet.is_host(number):
+        return told(
+            site, unit, Outcome(False, f"{unit.name} does not take it: {address_text(number)} is outside its subnet")
+        )
+    server.reserved[hardware] = number
+    return told(site, unit, Outcome(True, f"{unit.name} reserves {address_text(number)} for {hardware}"))
+
+
 NEW = DeedField("new", "New password", "password")
 ZONE = DeedField("zone", "Time zone", "zone")
 
@@ -248,6 +268,14 @@ SETTING = (
     ),
     DeedKind(
         "target", "Set where its events go", ("camera",), _target, (DeedField("address", "Address", "address"), WEB)
+    ),
+    DeedKind(
+        "reserve",
+        "Reserve an address",
+        ("router",),
+        _reserve,
+        (DeedField("hardware", "Hardware address"), DeedField("address", "Address", "address")),
+        "The device then asks for a lease and always gets this one",
     ),
     DeedKind("update", "Update its firmware", PAGED, _update, (WEB,), "Restarts it; its power must not fail meanwhile"),
 )

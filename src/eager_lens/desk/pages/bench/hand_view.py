@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
 from eager_lens.core.bench.channels import free_channel, same_maker
 from eager_lens.core.bench.deeds import DEEDS
 from eager_lens.core.bench.deeds.base import PASSWORD_WORDS, DeedField, DeedKind
+from eager_lens.core.bench.lights import link_words
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.site import Site
 from eager_lens.core.clock.zones import zone_names
@@ -142,7 +143,10 @@ class HandView(QWidget):
         self._grid.setHorizontalSpacing(SPACE.HALF)
         self._grid.setVerticalSpacing(SPACE.TIGHT)
         self.fields: dict[str, QLineEdit | QComboBox] = {}
-        head = row(self.who, self.deeds, self.go, None)
+        self.label = label("", "small")
+        self.label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        head = row(self.who, self.deeds, self.go, self.label)
+        head.setStretch(3, 1)
         self.setLayout(column(head, self._grid, self.tip, self.outcome, spacing=SPACE.TIGHT))
         self.outcome.hide()
 
@@ -157,7 +161,9 @@ class HandView(QWidget):
         names = [kind.name for kind in kinds]
         same = self._unit is unit and self._site is site and names == self._names()
         self._site, self._unit = site, unit
-        self.who.setText(" · ".join(part for part in (unit.name, unit.serial) if part))
+        self.who.setText(unit.name)
+        labels = (unit.hardware_address, unit.serial, link_words(site, unit))
+        self.label.setText(" · ".join(part for part in labels if part))
         if same:
             return
         self.outcome.hide()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import datetime
 from typing import NamedTuple
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QStackedWidget, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -15,7 +17,7 @@ from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.scan_list import scan_list
 from eager_lens.core.exchange.table_in import table_from_text
 from eager_lens.core.job.edits import tick_steps, untick_steps
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import Device, Job
 from eager_lens.core.job.rehearsal import Tick
 from eager_lens.core.runbook.bring_up import bring_up
 from eager_lens.core.runbook.schedule import Placed, duration_s, scheduled
@@ -98,6 +100,20 @@ BLOCKED_COLUMNS: tuple[TableColumn, ...] = (
 )
 
 
+class FoundLine(QLineEdit):
+    """A line for one typed result; a pasted list of several lines goes out whole instead of being run together."""
+
+    list_pasted = Signal(str)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Paste a list, or type."""
+        text = QGuiApplication.clipboard().text()
+        if event.matches(QKeySequence.StandardKey.Paste) and "\n" in text.strip():
+            self.list_pasted.emit(text)
+        else:
+            super().keyPressEvent(event)
+
+
 class PlanView(QWidget):
     """Durations, time chart, the chosen step in words, and the list."""
 
@@ -111,7 +127,7 @@ class PlanView(QWidget):
         self.people = 1
         self.made: Made | None = None
         self._of: Job | None = None
-        self._found: Found | None = None
+        self._found: list[Found] = []
         self.busy = Busy(session, self)
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -148,9 +164,10 @@ class PlanView(QWidget):
         self._step_words = label("", "heading", wrap=True)
         self._step_type, self._step_see = label("", "", wrap=True), label("", "", wrap=True)
         self._step_caution = label("", "caution", wrap=True)
-        self.found = QLineEdit()
-        self.found.setPlaceholderText("Found: address, hardware address, serial; Return compares")
-        self.found.returnPressed.connect(self._compare)
+        self.found = FoundLine()
+        self.found.setPlaceholderText("Found: address, hardware address, serial; or paste a list")
+        self.found.returnPressed.connect(lambda: self.compare(self.found.text()))
+        self.found.list_pasted.connect(self.compare)
         self._found_words = label("", "small", wrap=True)
         self._take = button("Take it over", self._take_over)
         self._lay_out()
@@ -287,36 +304,46 @@ class PlanView(QWidget):
             part.setVisible(bool(part.text()))
         self._show_found()
 
-    def _compare(self) -> None:
-        """Compare a typed result with the plan: one device, in whatever order its words come."""
-        chosen = self._chosen()
+    def compare(self, text: str) -> None:
+        """Compare results, typed or pasted, with the plan: in whatever order their words come."""
         try:
-            answers = scan_list(table_from_text(self.found.text(), "what you typed")).answers
-            found = compared(self.session.job, answers) if answers else []
+            got = scan_list(table_from_text(text, "what you gave"))
+            found = compared(self.session.job, got.answers) if got.answers else []
         except EagerLensError as error:
             self.session.notice(str(error), needs=True)
             return
-        heard = [one for one in found if one.seen is not None]
-        self._found = heard[0] if heard else None
-        if self._found is None:
-            self.session.notice("No address or hardware address is in what was typed", needs=True)
-        elif chosen and self._found.device is not None and self._found.device.id != chosen[0].placed.step.device_id:
-            self.session.notice(
-                f"That is {self._found.device.name}, not the device of the chosen step: check the label", needs=True
-            )
+        self._found = [one for one in found if one.seen is not None]
+        if not self._found:
+            self.session.notice("No address or hardware address is in what was given", needs=True)
+        elif len(self._found) == 1 and self._found[0].device is not None:
+            self._told_apart(self._found[0].device)
+        if got.problems:
+            self.session.notice(got.problems[0], needs=True)
         self._show_found()
 
+    def _told_apart(self, device: Device) -> None:
+        """Say so when a single result is of another device than the step's."""
+        chosen = self._chosen()
+        if chosen and device.id != chosen[0].placed.step.device_id:
+            words = f"That is {device.name}, not the device of the chosen step: check the label"
+            self.session.notice(words, needs=True)
+
     def _show_found(self) -> None:
-        one = self._found
-        self._take.setVisible(one is not None and one.device is not None)
-        self._found_words.setVisible(one is not None)
-        if one is not None:
+        found = self._found
+        self._take.setVisible(any(one.device is not None for one in found))
+        self._found_words.setVisible(bool(found))
+        if len(found) == 1:
+            one = found[0]
             name = one.device.name if one.device is not None else "Nobody of the job"
             self._found_words.setText(f"{name}: {one.outcome}. {one.words}")
+        elif found:
+            times = Counter(one.outcome for one in found)
+            parts = ", ".join(f"{many} {outcome}" for outcome, many in times.items())
+            self._found_words.setText(f"{count(len(found), 'answer')}: {parts}. Addresses, Compare a scan, shows each.")
 
     def _take_over(self) -> None:
-        if self._found is not None and self.session.attempt(lambda: take_over([self._found] if self._found else [])):
-            self._found = None
+        if self._found and self.session.attempt(lambda: take_over(self._found)):
+            self._found = []
             self.found.clear()
             self._show_found()
 

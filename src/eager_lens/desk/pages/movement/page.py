@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.chain import broken_link, chain_of
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
@@ -15,6 +16,7 @@ from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.chain_strip import ChainStrip, LinkShown
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.curve import CurveChart, curve
 from eager_lens.desk.widgets.page import Page
@@ -48,6 +50,7 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "event_s"), 52, "Lasts"),
     device_column(field_named(CAMERA_FIELDS, "pre_s"), 52),
     device_column(field_named(CAMERA_FIELDS, "post_s"), 52),
+    device_column(field_named(CAMERA_FIELDS, "movement_rule"), 62),
     TableColumn(
         "hours",
         "Watched",
@@ -97,26 +100,22 @@ class MovementPage(Page):
         self._whom = label("", "small", wrap=True)
         left = column(row(self._words, None, self._adopt), self._chart, self._whom, spacing=SPACE.TIGHT)
         left.setStretch(1, 1)
+        self._chain_words = label("", "heading")
+        self.chain = ChainStrip()
+        self._chain_advice = label("", "small", wrap=True)
         advice = column(
-            label("Two ends must agree", "heading"),
-            label(
-                "The camera detects and sends: rule on, area, sensitivity, addressed to the recorder on the camera's side. "
-                "The recorder accepts: feature on, same port, its week allows it. "
-                "With one end only, nothing is recorded and nothing says so.",
-                wrap=True,
-            ),
-            label("Before and after", "heading"),
+            self._chain_words,
+            self.chain,
+            self._chain_advice,
             label(
                 "2 to 10 s before is usual. Too few seconds after cut a visit into fragments; too many are continuous "
-                "recording by another name.",
-                wrap=True,
-            ),
-            label(
-                "Leave trees, flags, roads and reflections out of the area; then try it in wind and after dark.",
+                "recording by another name. Leave trees, flags, roads and reflections out of the area; then try it in "
+                "wind and after dark.",
                 "muted",
                 wrap=True,
             ),
             None,
+            spacing=SPACE.TIGHT,
         )
         top = row(left, advice, spacing=SPACE.WIDE)
         top.setStretch(0, 3)
@@ -134,6 +133,37 @@ class MovementPage(Page):
         self.cameras.show_parts(assessment.job.cameras, assessment, marks_by_subject(assessment, "movement"))
         self._draw_curve(assessment)
 
+    def _draw_chain(self, assessment: Assessment, camera: Camera | None) -> None:
+        """The chain of the camera in focus, on its first recorder."""
+        recorder = None
+        for place in camera.registered if camera is not None else ():
+            recorder = recorder or assessment.facts.recorders.get(place.recorder)
+        if camera is None or recorder is None:
+            self._chain_words.setText("Two ends must agree")
+            self.chain.show_links(())
+            no_recorder = camera is not None
+            self._chain_advice.setText(
+                f"{camera.name if camera else ''} is on no recorder yet (Bench)."
+                if no_recorder
+                else "The camera detects and sends, the recorder accepts, its week allows it."
+            )
+            return
+        chain = chain_of(assessment.facts, camera, recorder)
+        broken = broken_link(chain)
+        self._chain_words.setText(
+            f"{camera.name}: broken at “{broken.name}”"
+            if broken
+            else f"{camera.name} to {recorder.name}: both ends agree"
+        )
+        self.chain.show_links([LinkShown(*link) for link in chain])
+        if broken is None:
+            self._chain_advice.setText("As noted here; prove it by a walk test.")
+        else:
+            words = broken.words[0].upper() + broken.words[1:]
+            self._chain_advice.setText(
+                f"{words}. Nothing is recorded in its movement hours, and nothing says so on site."
+            )
+
     def _in_focus(self, assessment: Assessment) -> Camera | None:
         """The first chosen camera that records on movement, else the one that records most of its movement hours."""
         figures = assessment.facts.camera_figures
@@ -145,6 +175,7 @@ class MovementPage(Page):
     def _draw_curve(self, assessment: Assessment) -> None:
         self._adopt.hide()
         camera = self._in_focus(assessment)
+        self._draw_chain(assessment, camera)
         if camera is None:
             self._words.setText("Recorded share")
             self._whom.setText("")

@@ -1,0 +1,79 @@
+"""From movement in front of a camera to a clip on a recorder: every link of the chain, and the first that is broken.
+
+The camera detects and sends, the recorder accepts, its week allows. With one end only nothing is recorded, and nothing
+says so; the handbook's list of what both ends must agree on is this module.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.sides import right_target
+from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.units import figure
+
+
+class ChainLink(NamedTuple):
+    """A link of the chain: what has to hold, whether it does, and how it is, in words."""
+
+    name: str
+    holds: bool
+    words: str
+
+
+def chain_of(facts: Facts, camera: Camera, recorder: Recorder) -> tuple[ChainLink, ...]:
+    """The chain of a camera that records on movement on a recorder, in the order in which it happens."""
+    target = right_target(recorder, camera)
+    sent_to = camera.event_target or target
+    sends, listens = camera.event_port, recorder.event_port
+    unreached = camera.id in facts.topology.cut_off
+    figures = facts.camera_figures[camera.id]
+    return (
+        ChainLink("the camera's rule", camera.movement_rule, "on" if camera.movement_rule else "off on the camera"),
+        ChainLink(
+            "sent to the recorder",
+            bool(sent_to) and sent_to == target,
+            _sent_words(camera, recorder, sent_to, target),
+        ),
+        ChainLink(
+            "a way there", not unreached, "there is one" if not unreached else f"nothing joins it with {recorder.name}"
+        ),
+        ChainLink("the same port", sends == listens, _port_words(sends, listens)),
+        ChainLink(
+            "the recorder accepts", recorder.takes_events, "yes" if recorder.takes_events else f"off on {recorder.name}"
+        ),
+        ChainLink(
+            "the week allows it",
+            figures.movement_h_per_day > 0,
+            f"{figure(figures.movement_h_per_day)} h a day"
+            if figures.movement_h_per_day
+            else "no movement hours are painted",
+        ),
+        ChainLink(
+            "seconds are kept",
+            camera.pre_s + camera.post_s + camera.event_s > 0,
+            f"{figure(camera.pre_s)} s before, {figure(camera.post_s)} s after",
+        ),
+    )
+
+
+def _sent_words(camera: Camera, recorder: Recorder, sent_to: str, target: str) -> str:
+    if not target:
+        return f"{recorder.name} has no address yet"
+    if sent_to == target:
+        return f"to {target}"
+    side = "its other side" if sent_to in (recorder.address, recorder.camera_address) else "no address of it"
+    return f"to {sent_to}, {side}; it listens at {target}"
+
+
+def _port_words(sends: int, listens: int) -> str:
+    if sends == listens:
+        return "both at the maker's own" if not sends else f"both {sends}"
+    words = [str(port) if port else "the maker's own" for port in (sends, listens)]
+    return f"the camera sends to {words[0]}, the recorder listens at {words[1]}"
+
+
+def broken_link(chain: tuple[ChainLink, ...]) -> ChainLink | None:
+    """The first link that does not hold."""
+    return next((link for link in chain if not link.holds), None)
