@@ -182,10 +182,10 @@ class Movement(WindowCase):
     def test_a_point_of_the_curve_is_adopted(self):
         page = self.open_demo("movement")
         self.session.choose(["cam-14"])
-        self.assertEqual(page._chart._data.now, 30)
-        page._chart.setFocus()
-        self.key(page._chart, Qt.Key.Key_Left)
-        self.key(page._chart, Qt.Key.Key_Return)
+        self.assertEqual(page.times._chart._data.now, 30)
+        page.times._chart.setFocus()
+        self.key(page.times._chart, Qt.Key.Key_Left)
+        self.key(page.times._chart, Qt.Key.Key_Return)
         self.press(page, "Set 25 s after")
         self.assertEqual(next(c.post_s for c in self.session.job.cameras if c.id == "cam-14"), 25)
 
@@ -200,16 +200,16 @@ class Chain(WindowCase):
     def test_the_chain_follows_the_choice_and_names_what_is_broken(self):
         page = self.open_demo("movement")
         self.session.choose(["cam-1"])
-        self.assertIn("both ends agree", page._chain_words.text())
+        self.assertIn("both ends agree", page.times._chain_words.text())
         self.session.choose(["cam-11"])
-        self.assertEqual(page._chain_words.text(), "Workshop door: broken at “the same port”")
-        self.assertIn("the same port: the camera sends to 7443", page.chain.accessibleName())
+        self.assertEqual(page.times._chain_words.text(), "Workshop door: broken at “the same port”")
+        self.assertIn("the same port: the camera sends to 7443", page.times.chain.accessibleName())
         self.put_cell(page.cameras, self.row_named(page.cameras, "Workshop door"), "movement_rule", "no")
-        self.assertIn("the camera's rule", page._chain_words.text(), "the first broken link is named")
+        self.assertIn("the camera's rule", page.times._chain_words.text(), "the first broken link is named")
 
     def test_a_camera_on_no_recorder(self):
         page = self.open_job(job_with([camera(1, registered=())], weeks=(week_of("movement"),)), "movement")
-        self.assertIn("on no recorder yet", page._chain_advice.text())
+        self.assertIn("on no recorder yet", page.times._chain_advice.text())
 
 
 class Proof(WindowCase):

@@ -22,6 +22,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
 
     from eager_lens.core.assess.working import FigureRef
     from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
+    from eager_lens.desk.pages.movement.page import TRY, MovementPage
     from eager_lens.desk.pages.sizing.page import SizingPage
     from eager_lens.desk.pages.week.page import YEAR, WeekPage
     from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
@@ -47,9 +48,6 @@ def draw_shots(folder: Path, only: str | None) -> int:
             page = window.pages["sizing"]
             assert isinstance(page, SizingPage)
             page.show_promise()
-
-        def sizing_purpose() -> None:
-            window.go("sizing", "cam-26")
 
         def sizing_best() -> None:
             page = window.pages["sizing"]
@@ -87,6 +85,17 @@ def draw_shots(folder: Path, only: str | None) -> int:
             page.year.show_base("week-3")
             page.year.show_year(2026)
 
+        def movement_try() -> None:
+            window.go("movement", "cam-15")
+            page = window.pages["movement"]
+            assert isinstance(page, MovementPage)
+            page.show_view(TRY)
+            _settle(app, QThreadPool.globalInstance())
+            page.trying.look_quickly()
+            _settle(app, QThreadPool.globalInstance())
+            page.trying.tune()
+            _settle(app, QThreadPool.globalInstance(), 240.0)
+
         def dark() -> None:
             window.run("dark")
             page = window.pages["sizing"]
@@ -122,7 +131,6 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "start": window.show_start,
             "sizing": sizing,
             "sizing-promise": sizing_promise,
-            "sizing-purpose": sizing_purpose,
             "sizing-best": sizing_best,
             "sizing-clip": sizing_clip,
             "wiring": wiring,
@@ -134,6 +142,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "week": stage("week", "week-3"),
             "week-year": week_year,
             "movement": stage("movement", "cam-14"),
+            "movement-try": movement_try,
             "proof": stage("proof"),
             "handover": stage("handover"),
             "bench-rehearsal": bench_rehearsal,
@@ -155,14 +164,14 @@ def draw_shots(folder: Path, only: str | None) -> int:
     return 0
 
 
-def _settle(app: object, pool: object) -> None:
+def _settle(app: object, pool: object, longest_s: float = LONGEST_WAIT_S) -> None:
     """Let everything that was begun come to rest: events, delayed drawing, work on other threads."""
     from PySide6.QtCore import QThreadPool
     from PySide6.QtWidgets import QApplication
 
     assert isinstance(pool, QThreadPool)
     quiet_since, begun = time.monotonic(), time.monotonic()
-    while time.monotonic() - quiet_since < SETTLE_S + 0.4 and time.monotonic() - begun < LONGEST_WAIT_S:
+    while time.monotonic() - quiet_since < SETTLE_S + 0.4 and time.monotonic() - begun < longest_s:
         QApplication.processEvents()
         if pool.activeThreadCount():
             quiet_since = time.monotonic()

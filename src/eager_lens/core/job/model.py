@@ -16,6 +16,7 @@ from eager_lens.core.addressing.plan import Role
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
+from eager_lens.core.motion.rule import MovementRule
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Span, WeekPlan
@@ -128,7 +129,8 @@ class Camera(Device):
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
     ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
     ``importance`` (1 to 5) and ``least_fps`` say what the search for the best picture may take from it.
-    ``movement_rule`` says that its own movement rule is on; ``event_target`` and ``event_port`` are where it sends its event
+    ``movement_rule`` says that its own movement rule is on, ``rule`` how it is set, ``tried_in`` the drawn scene it was
+    tried in; ``event_target`` and ``event_port`` are where it sends its event
     messages; empty: to its recorder's address on the camera's side; 0: the port that the maker uses.
     """
 
@@ -171,6 +173,8 @@ class Camera(Device):
     importance: Annotated[Count, Field(le=5)] = 3
     least_fps: Fps = 5
     movement_rule: bool = True
+    rule: MovementRule | None = None
+    tried_in: Text = ""
     event_target: Address = ""
     event_port: Annotated[Whole, Field(le=65_535)] = 0
     registered: tuple[Registration, ...] = ()

@@ -1,210 +1,67 @@
-"""Recording on movement: how often, how long before and after, and what that adds up to by the closed formula."""
+"""Recording on movement: its times and the chain to the clip, and a rule tried before the wind does."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from functools import partial
+
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.chain import broken_link, chain_of
-from eager_lens.core.assess.working import FigureRef
-from eager_lens.core.job.edits import set_fields
-from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
-from eager_lens.core.job.model import Camera
-from eager_lens.core.recording.clips import event_clips, recorded_share
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.pages.movement.times_view import TimesView
+from eager_lens.desk.pages.movement.try_view import TryView
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
-from eager_lens.desk.widgets.chain_strip import ChainStrip, LinkShown
-from eager_lens.desk.widgets.columns import device_column, marks_by_subject
-from eager_lens.desk.widgets.curve import CurveChart, curve
+from eager_lens.desk.widgets.basics import button
+from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.page import Page
-from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
-AFTER_VALUES_S = (0, 2, 5, 8, 10, 15, 20, 25, 30, 40, 50, 60, 75, 90, 120)
-
-
-def _clip_figure(show: Callable[[Camera], str]) -> Callable[[Any, Assessment], str]:
-    """A figure of the clips, or a word where events run together without end."""
-
-    def text(camera: Camera, assessment: Assessment) -> str:
-        if not assessment.camera(camera.id).movement_h_per_day:
-            return "–"
-        try:
-            return show(camera)
-        except OverflowError:
-            return "one clip"
-
-    return text
-
-
-def _clips(camera: Camera) -> Any:
-    return event_clips(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
-
-
-COLUMNS: tuple[TableColumn, ...] = (
-    device_column(field_named(CAMERA_FIELDS, "name"), 140, "Camera"),
-    device_column(field_named(CAMERA_FIELDS, "events_per_h"), 88, "Events"),
-    device_column(field_named(CAMERA_FIELDS, "event_s"), 52, "Lasts"),
-    device_column(field_named(CAMERA_FIELDS, "pre_s"), 52),
-    device_column(field_named(CAMERA_FIELDS, "post_s"), 52),
-    device_column(field_named(CAMERA_FIELDS, "movement_rule"), 62),
-    TableColumn(
-        "hours",
-        "Watched",
-        lambda camera, a: fixed(a.camera(camera.id).movement_h_per_day, 1),
-        unit="h a day",
-        align="right",
-        width=90,
-    ),
-    TableColumn(
-        "share",
-        "Recorded",
-        lambda camera, a: (
-            fixed(100 * a.camera(camera.id).movement_share, 1) if a.camera(camera.id).movement_h_per_day else "–"
-        ),
-        unit="% of that",
-        align="right",
-        width=100,
-        assumed=lambda camera, a: True,
-        working=lambda camera: FigureRef("gb-per-day", camera.id),
-    ),
-    TableColumn(
-        "mean",
-        "Mean clip",
-        _clip_figure(lambda camera: fixed(_clips(camera).mean_clip_s, 0)),
-        unit="s",
-        align="right",
-        width=84,
-        stretch=True,
-        assumed=lambda camera, a: True,
-    ),
-)
+TIMES, TRY = range(2)
 
 
 class MovementPage(Page):
-    """The curve of the recorded share over the seconds after, and the table of settings."""
+    """The views behind a row of tabs; only the one in sight is drawn."""
 
     stage = "movement"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._value: float | None = None
-        self._words = label("", "heading")
-        self._chart = CurveChart("")
-        self._chart.picked.connect(self._picked)
-        self._adopt = button("", self._adopt_value, "main")
-        self._adopt.hide()
-        self._whom = label("", "small", wrap=True)
-        left = column(row(self._words, None, self._adopt), self._chart, self._whom, spacing=SPACE.TIGHT)
-        left.setStretch(1, 1)
-        self._chain_words = label("", "heading")
-        self.chain = ChainStrip()
-        self._chain_advice = label("", "small", wrap=True)
-        advice = column(
-            self._chain_words,
-            self.chain,
-            self._chain_advice,
-            label(
-                "2 to 10 s before is usual. Too few seconds after cut a visit into fragments; too many are continuous "
-                "recording by another name. Leave trees, flags, roads and reflections out of the area; then try it in "
-                "wind and after dark.",
-                "muted",
-                wrap=True,
-            ),
-            None,
-            spacing=SPACE.TIGHT,
-        )
-        top = row(left, advice, spacing=SPACE.WIDE)
-        top.setStretch(0, 3)
-        top.setStretch(1, 2)
-        self.cameras = RecordTable(session, COLUMNS)
-        self.body.addLayout(top, 4)
-        self.body.addWidget(
-            label("Events are assumed until counted on site. Several rows are edited at once.", "small", wrap=True)
-        )
-        self.body.addWidget(self.cameras, 5)
-        session.chosen_changed.connect(lambda: self._draw_curve(session.assessment) if self.isVisible() else None)
+        self.times, self.trying = TimesView(session), TryView(session)
+        self._views = (self.times, self.trying)
+        self._stack = CurrentStack()
+        words = ("Before, after and the chain", "Try the rule")
+        self._tabs = [button(text, partial(self.show_view, at), "tab") for at, text in enumerate(words)]
+        parts: tuple[QWidget, ...] = self._views
+        for tab, view in zip(self._tabs, parts, strict=True):
+            self.action_row.addWidget(tab)
+            self._stack.addWidget(view)
+        self.action_row.setSpacing(0)
+        self.action_row.addStretch(1)
+        self.body.addWidget(self._stack, 1)
+        session.chosen_changed.connect(self._choice_changed)
+        self.show_view(TIMES)
+
+    def show_view(self, at: int) -> None:
+        """Bring a view into sight."""
+        self._stack.setCurrentIndex(at)
+        for number, tab in enumerate(self._tabs):
+            tab.setChecked(number == at)
+        if self.isVisible():
+            self.show_assessment(self.session.assessment)
+
+    def _choice_changed(self) -> None:
+        if self.isVisible() and self._stack.currentIndex() == TRY:
+            self.trying.show_assessment(self.session.assessment)
 
     def show_assessment(self, assessment: Assessment) -> None:
-        """Draw the curve and the table."""
-        self.cameras.show_parts(assessment.job.cameras, assessment, marks_by_subject(assessment, "movement"))
-        self._draw_curve(assessment)
+        """Draw the view in sight."""
+        self._views[self._stack.currentIndex()].show_assessment(assessment)
 
-    def _draw_chain(self, assessment: Assessment, camera: Camera | None) -> None:
-        """The chain of the camera in focus, on its first recorder."""
-        recorder = None
-        for place in camera.registered if camera is not None else ():
-            recorder = recorder or assessment.facts.recorders.get(place.recorder)
-        if camera is None or recorder is None:
-            self._chain_words.setText("Two ends must agree")
-            self.chain.show_links(())
-            no_recorder = camera is not None
-            self._chain_advice.setText(
-                f"{camera.name if camera else ''} is on no recorder yet (Bench)."
-                if no_recorder
-                else "The camera detects and sends, the recorder accepts, its week allows it."
-            )
-            return
-        chain = chain_of(assessment.facts, camera, recorder)
-        broken = broken_link(chain)
-        self._chain_words.setText(
-            f"{camera.name}: broken at “{broken.name}”"
-            if broken
-            else f"{camera.name} to {recorder.name}: both ends agree"
-        )
-        self.chain.show_links([LinkShown(*link) for link in chain])
-        if broken is None:
-            self._chain_advice.setText("As noted here; prove it by a walk test.")
-        else:
-            words = broken.words[0].upper() + broken.words[1:]
-            self._chain_advice.setText(
-                f"{words}. Nothing is recorded in its movement hours, and nothing says so on site."
-            )
-
-    def _in_focus(self, assessment: Assessment) -> Camera | None:
-        """The first chosen camera that records on movement, else the one that records most of its movement hours."""
-        figures = assessment.facts.camera_figures
-        moving = [camera for camera in assessment.job.cameras if figures[camera.id].movement_h_per_day > 0]
-        chosen = set(self.session.chosen)
-        first = next((camera for camera in moving if camera.id in chosen), None)
-        return first or max(moving, key=lambda camera: figures[camera.id].movement_share, default=None)
-
-    def _draw_curve(self, assessment: Assessment) -> None:
-        self._adopt.hide()
-        camera = self._in_focus(assessment)
-        self._draw_chain(assessment, camera)
-        if camera is None:
-            self._words.setText("Recorded share")
-            self._whom.setText("")
-            self._chart.show_data(None, "No camera has movement hours. Paint some on the Week page (Alt+5).")
-            return
-        values = sorted({*AFTER_VALUES_S, camera.post_s})
-        shares = [100 * recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, value) for value in values]
-        self._words.setText(f"Recorded share of movement hours, {camera.name}")
-        self._chart.show_data(curve(values, shares, "seconds after", "%", camera.post_s))
-        self._whom.setText(
-            f"{figure(camera.events_per_h)} events an hour of {figure(camera.event_s)} s, {figure(camera.pre_s)} s before. "
-            "By the closed formula for events at random. Press a point to try it."
-        )
-
-    def _picked(self, value: float) -> None:
-        self._value = value
-        self._adopt.setText(f"Set {figure(value)} s after")
-        self._adopt.show()
-
-    def _adopt_value(self) -> None:
-        camera = self._in_focus(self.session.assessment)
-        if camera is None or self._value is None:
-            return
-        known = {c.id for c in self.session.job.cameras}
-        ids = [i for i in self.session.chosen if i in known] or [camera.id]
-        words = f"Set {figure(self._value)} s after on {count(len(ids), 'camera')}"
-        self.session.apply(set_fields(ids, words, post_s=self._value))
+    @property
+    def cameras(self) -> RecordTable:
+        """The table of cameras."""
+        return self.times.cameras
 
     def lead_to(self, subject: str) -> None:
         """Show a camera's row."""
-        self.cameras.lead_to(subject)
-        self.cameras.setFocus()
+        self.show_view(TIMES)
+        self.times.lead_to(subject)

@@ -1,0 +1,145 @@
+"""A documented, generic movement detector: running background, threshold by noise, opening, connected areas, persistence.
+
+What it looks at, picture by picture: the difference to a background that follows slowly, less the change of the whole
+picture's brightness; where that is larger than so many times the noise there; only where several neighbours agree; joined to
+areas; of a size that counts at their place on the ground; and for long enough.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.scene import HIGH, WIDE, Box, Lens, Picture
+
+FOLLOWS, FOLLOWS_UNDER = 0.03, 0.004
+"""Shares by which the background takes over a new picture, and under what moves."""
+
+NOISE_FOLLOWS = 0.01
+
+LEARNS = 60
+"""So many pictures a detector learns the place from before its memory is that of a running one."""
+
+LEAST_NOISE = 1.2
+
+LEAST_PIXELS = 4
+
+NEIGHBOURS = 5
+"""Of the nine pixels around one, so many have to agree."""
+
+Mask = NDArray[np.bool_]
+
+
+class Area(NamedTuple):
+    """A connected area that moves: where, how tall in metres if it stands on the ground, and for how many pictures."""
+
+    box: Box
+    tall_m: float
+    pictures: int
+
+
+def threshold_of(sensitivity: float) -> float:
+    """How many times the noise a change has to be: 11 at sensitivity 0, 2.2 at 100, falling evenly on a logarithm."""
+    return float(11 * (2.2 / 11) ** (sensitivity / 100))
+
+
+class Detector:
+    """The detector's memory. One is used for one stretch of pictures in order."""
+
+    def __init__(self, rule: MovementRule, lens: Lens, fps: float, looked_at: Mask | None = None) -> None:
+        self.rule, self._lens = rule, lens
+        self._times = np.float32(threshold_of(rule.sensitivity))
+        self._mask = zone_mask(rule) if looked_at is None else looked_at
+        self._least = max(1, round(rule.shortest_s * fps))
+        self._mean: Picture | None = None
+        self._deviation = np.full((HIGH, WIDE), 3.0, dtype=np.float32)
+        self._lasting = np.zeros((HIGH, WIDE), dtype=np.int16)
+        self.seen = 0
+        self.moving: Mask = np.zeros((HIGH, WIDE), dtype=bool)
+        self.difference: Picture = np.zeros((HIGH, WIDE), dtype=np.float32)
+
+    def step(self, picture: Picture) -> list[Area]:
+        """Look at the next picture; the areas that move, of whatever size and for however long."""
+        self.seen += 1
+        if self._mean is None:
+            self._mean = picture.copy()
+            return []
+        difference = picture - self._mean
+        difference -= np.float32(np.median(difference[::6, ::6]))
+        size = np.abs(difference)
+        moving = size > self._times * self._deviation
+        moving &= self._mask
+        moving = _opened(moving) if moving.any() else moving
+        self.difference, self.moving = difference, moving
+        # A running mean at first, so that the place is known after some seconds instead of some minutes.
+        first = 1.0 / self.seen
+        under = max(FOLLOWS_UNDER, first) if self.seen <= LEARNS else FOLLOWS_UNDER
+        follows = np.where(moving, np.float32(under), np.float32(max(FOLLOWS, first)))
+        self._mean += follows * (picture - self._mean)
+        np.minimum(size, (8 if self.seen <= LEARNS else 3) * self._deviation, out=size)
+        # 1.25 times the mean deviation is the standard deviation of normal noise.
+        self._deviation += np.float32(max(NOISE_FOLLOWS, first)) * (1.25 * size - self._deviation)
+        np.maximum(self._deviation, np.float32(LEAST_NOISE), out=self._deviation)
+        return self._areas(moving)
+
+    def _areas(self, moving: Mask) -> list[Area]:
+        if not moving.any():
+            self._lasting[:] = 0
+            return []
+        near = ndimage.maximum_filter(self._lasting, size=7) if self._lasting.any() else self._lasting
+        self._lasting = np.where(moving, near + 1, 0).astype(np.int16)
+        labels, many = ndimage.label(moving, structure=np.ones((3, 3), dtype=int))
+        areas = []
+        for at, place in enumerate(ndimage.find_objects(labels, many), 1):
+            rows, columns = place
+            part = labels[place] == at
+            if part.sum() < LEAST_PIXELS:
+                continue
+            box = Box(columns.start, rows.start, columns.stop, rows.stop)
+            away_m = self._lens.away_m(box.bottom)
+            tall_m = (box.bottom - box.top) * away_m / self._lens.focal_px
+            areas.append(Area(box, tall_m, int(self._lasting[place][part].max())))
+        return areas
+
+    def counting(self, areas: list[Area]) -> list[Area]:
+        """Those of the areas that the rule lets count."""
+        rule = self.rule
+        return [one for one in areas if rule.smallest_m <= one.tall_m <= rule.largest_m and one.pictures >= self._least]
+
+
+def _opened(moving: Mask) -> Mask:
+    """Only where enough of the nine pixels around agree."""
+    padded = np.zeros((HIGH + 2, WIDE + 2), dtype=np.uint8)
+    padded[1:-1, 1:-1] = moving
+    across = padded[:, :-2] + padded[:, 1:-1] + padded[:, 2:]
+    around = across[:-2] + across[1:-1] + across[2:]
+    opened: Mask = moving & (around >= NEIGHBOURS)
+    return opened
+
+
+def zone_mask(rule: MovementRule) -> Mask:
+    """Where a rule looks, as a mask of the picture."""
+    looked_at = [zone for zone in rule.zones if not zone.leave_out]
+    mask: Mask = np.zeros((HIGH, WIDE), dtype=bool) if looked_at else np.ones((HIGH, WIDE), dtype=bool)
+    for zone in looked_at:
+        mask |= _inside(zone.corners)
+    for zone in rule.zones:
+        if zone.leave_out:
+            mask &= ~_inside(zone.corners)
+    return mask
+
+
+def _inside(corners: tuple[tuple[float, float], ...]) -> Mask:
+    """Which pixels lie inside a polygon, by the even-odd rule at their middles."""
+    xs = (np.arange(WIDE) + 0.5) / WIDE
+    ys = ((np.arange(HIGH) + 0.5) / HIGH)[:, None]
+    inside: Mask = np.zeros((HIGH, WIDE), dtype=bool)
+    for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
+        if y1 != y2:
+            straddles = (y1 > ys) != (y2 > ys)
+            inside ^= straddles & (xs[None, :] < (x2 - x1) * (ys - y1) / (y2 - y1) + x1)
+    return inside

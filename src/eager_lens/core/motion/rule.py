@@ -1,0 +1,78 @@
+"""A movement rule: where it looks, how sensitive it is, which sizes count, and for how long something has to move."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field, model_validator
+
+from eager_lens.core.validation import Number, Plain, Share
+
+Corner = tuple[Share, Share]
+"""A point of the picture as shares of its width and height, from the top left."""
+
+LEAST_AREA = 0.0004
+"""A zone of less than this share of the picture is none that anybody meant."""
+
+
+class Zone(Plain):
+    """A polygon on the picture, to look at or to leave out."""
+
+    corners: Annotated[tuple[Corner, ...], Field(min_length=3, max_length=40)]
+    leave_out: bool = False
+
+    @model_validator(mode="after")
+    def _is_a_shape(self) -> Zone:
+        if crosses_itself(self.corners):
+            raise ValueError("the zone crosses itself; drag its corners so that no side crosses another")
+        if area_of(self.corners) < LEAST_AREA:
+            raise ValueError("the zone has no area; drag its corners apart")
+        return self
+
+
+class MovementRule(Plain):
+    """A rule.
+
+    Attributes:
+        sensitivity: 0 to 100; the higher, the smaller a change of brightness counts.
+        smallest_m, largest_m: heights that count, by where the feet stand on the ground.
+        shortest_s: for so long something has to move.
+        zones: where it looks (none: everywhere), and what it leaves out.
+    """
+
+    sensitivity: Annotated[Number, Field(le=100)] = 50
+    smallest_m: Annotated[Number, Field(le=20)] = 0.4
+    largest_m: Annotated[Number, Field(gt=0, le=50)] = 8
+    shortest_s: Annotated[Number, Field(le=30)] = 0.4
+    zones: Annotated[tuple[Zone, ...], Field(max_length=20)] = ()
+
+    @model_validator(mode="after")
+    def _sizes_in_order(self) -> MovementRule:
+        if self.smallest_m >= self.largest_m:
+            raise ValueError(f"the smallest size {self.smallest_m:g} m is not under the largest {self.largest_m:g} m")
+        return self
+
+
+def area_of(corners: tuple[Corner, ...]) -> float:
+    """Area of a polygon as a share of the picture, by the shoelace formula."""
+    around = zip(corners, (*corners[1:], corners[0]), strict=True)
+    return abs(sum(x1 * y2 - x2 * y1 for (x1, y1), (x2, y2) in around)) / 2
+
+
+def crosses_itself(corners: tuple[Corner, ...]) -> bool:
+    """Whether two sides that are no neighbours meet."""
+    sides = list(zip(corners, (*corners[1:], corners[0]), strict=True))
+    for at, one in enumerate(sides):
+        for other_at in range(at + 2, len(sides)):
+            if at == 0 and other_at == len(sides) - 1:
+                continue
+            if _cross(*one, *sides[other_at]):
+                return True
+    return False
+
+
+def _cross(a: Corner, b: Corner, c: Corner, d: Corner) -> bool:
+    def side(p: Corner, q: Corner, r: Corner) -> float:
+        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+
+    return side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0

@@ -1,0 +1,108 @@
+"""A day hour by hour: rows of stretches, for what was there, what was caught, what was told falsely, what was recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from eager_lens.desk.theme import look
+from eager_lens.desk.theme.look import SMALL
+
+LEFT, ROW, AXIS = 92, 22, 20
+DAY_S = 86_400.0
+
+
+class LineRow(NamedTuple):
+    """A row: its name, its colour's role in the palette, and its stretches in seconds of the day."""
+
+    name: str
+    role: str
+    stretches: tuple[tuple[float, float], ...]
+
+
+class DayLine(QWidget):
+    """Rows over 24 hours; press a stretch to go to its moment."""
+
+    picked = Signal(float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: tuple[LineRow, ...] = ()
+        self._watched: tuple[tuple[float, float], ...] = ()
+        self._at_s: float | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        look.changed.connect(self.updateGeometry)
+
+    def show_rows(self, rows: Sequence[LineRow], watched: Sequence[tuple[float, float]]) -> None:
+        """Show rows; ``watched`` is what was looked at of the day."""
+        self._rows, self._watched = tuple(rows), tuple(watched)
+        said = ", ".join(f"{one.name} {len(one.stretches)}" for one in rows)
+        self.setAccessibleName(f"The day hour by hour: {said}")
+        self.updateGeometry()
+        self.update()
+
+    def show_moment(self, at_s: float | None) -> None:
+        """Mark a moment."""
+        self._at_s = at_s
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """As high as its rows."""
+        return QSize(look.px(520), look.px(ROW * max(1, len(self._rows)) + AXIS))
+
+    def _x(self, at_s: float) -> float:
+        left = look.px(LEFT)
+        return left + (self.width() - left - look.px(6)) * at_s / DAY_S
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw rows, hours, and the moment."""
+        painter = QPainter(self)
+        painter.setFont(look.font(SMALL))
+        high = look.px(ROW)
+        for begins, ends in self._watched:
+            area = QRectF(self._x(begins), 0, max(1.0, self._x(ends) - self._x(begins)), high * len(self._rows))
+            painter.fillRect(area, look.color("panel"))
+        for at, one in enumerate(self._rows):
+            painter.setPen(look.color("ink"))
+            painter.drawText(QRectF(0, at * high, look.px(LEFT), high), Qt.AlignmentFlag.AlignVCenter, one.name)
+            for begins, ends in one.stretches:
+                wide = max(2.0, self._x(ends) - self._x(begins))
+                painter.fillRect(QRectF(self._x(begins), at * high + 3, wide, high - 6), look.color(one.role))
+        painter.setFont(look.font(SMALL, figures=True))
+        painter.setPen(look.color("muted"))
+        for hour in range(0, 25, 3):
+            words = f"{hour:02d}:00"
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            x = min(self._x(hour * 3600) - wide / 2, self.width() - wide)
+            painter.drawText(QPointF(x, high * len(self._rows) + look.px(14)), words)
+        if self._at_s is not None:
+            painter.fillRect(QRectF(self._x(self._at_s), 0, 1.5, high * len(self._rows)), look.color("ink"))
+
+    def _all(self) -> list[float]:
+        return sorted({begins for one in self._rows for begins, _ in one.stretches})
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Go to the nearest stretch of the row under the pointer."""
+        row = int(event.position().y() // look.px(ROW))
+        if 0 <= row < len(self._rows) and self._rows[row].stretches:
+            x = event.position().x()
+            self.picked.emit(
+                min((begins for begins, _ in self._rows[row].stretches), key=lambda one: abs(self._x(one) - x))
+            )
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Left and right go from stretch to stretch."""
+        moments = self._all()
+        now = self._at_s or 0.0
+        key = Qt.Key(event.key())
+        if key == Qt.Key.Key_Right and moments:
+            self.picked.emit(next((one for one in moments if one > now + 0.01), moments[-1]))
+        elif key == Qt.Key.Key_Left and moments:
+            self.picked.emit(next((one for one in reversed(moments) if one < now - 0.01), moments[0]))
+        else:
+            super().keyPressEvent(event)
