@@ -86,7 +86,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             page.year.show_year(2026)
 
         def movement_try() -> None:
-            window.go("movement", "cam-15")
+            window.go("movement", "cam-21")
             page = window.pages["movement"]
             assert isinstance(page, MovementPage)
             page.show_view(TRY)

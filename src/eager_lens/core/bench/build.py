@@ -86,6 +86,7 @@ def site_of(assessment: Assessment, rehearsal: Rehearsal) -> Site:
     _name_camera_cables(site, job)
     _add_servers(site, job)
     _add_laptop(site, job)
+    site.settle()
     return site
 
 

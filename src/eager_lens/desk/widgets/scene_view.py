@@ -149,7 +149,9 @@ class SceneView(QWidget):
             painter.setBrush(brush)
         painter.drawPolygon(polygon)
         words = "proposed: leave out" if zone.proposed else "left out" if zone.leave_out else "looks here"
-        painter.drawText(polygon.boundingRect().topLeft() + QPointF(6, 14), words)
+        corner = polygon.boundingRect().topLeft() + QPointF(6, 14)
+        over = corner.x() + painter.fontMetrics().horizontalAdvance(words) - self.area().right()
+        painter.drawText(corner - QPointF(max(0.0, over + 4), 0), words)
 
     # ---- mouse and keyboard ----------------------------------------------------------------------------------------
 

@@ -117,7 +117,7 @@ class TryView(QWidget):
         buttons = row(self._take, None), row(self._events, None), row(self._only_here, None)
         side = column(self._causes, self._proposed, *buttons[:2], None, help_words, buttons[2])
         middle = row(self.scene, side, spacing=SPACE.WIDE)
-        middle.setStretch(0, 5)
+        middle.setStretch(0, 7)
         middle.setStretch(1, 4)
         honest = label(
             "A drawn scene and a generic detector: it shows what settings do, not what your camera's own detector does. "
