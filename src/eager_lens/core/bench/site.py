@@ -89,16 +89,20 @@ class Site:
             pass
 
     def step(self, until_s: float) -> bool:
-        """Let the next thing happen that is due up to a moment; whether there was one."""
+        """Let the next things happen that are due up to a moment, all of one moment together; whether there were any."""
         due = self.clockwork.take(until_s)
         if due is None:
             return False
-        unit = self.units.get(due.unit_id)
-        if unit is not None:
-            before = self.version
-            self._handlers[due.what](self, unit, due.mark)
-            if self.version != before:
-                self.settle()
+        before = self.version
+        while due is not None:
+            unit = self.units.get(due.unit_id)
+            if unit is not None:
+                self._handlers[due.what](self, unit, due.mark)
+            # What is due at this very moment too comes before what follows from it, so that a switch that wakes hundreds of
+            # cameras is settled once.
+            due = self.clockwork.take(self.now_s) if self.clockwork.next_s == self.now_s else None
+        if self.version != before:
+            self.settle()
         return True
 
     # ---- change --------------------------------------------------------------------------------------------------

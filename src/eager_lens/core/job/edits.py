@@ -273,9 +273,9 @@ def _without_recorders(camera: Camera, gone: frozenset[str]) -> Camera:
 # ---- bench -------------------------------------------------------------------------------------------------------
 
 
-def set_rehearsal(label: str, rehearsal: Rehearsal | None) -> Edit:
+def set_rehearsal(label: str, rehearsal: Rehearsal | None, gesture: str | None = None) -> Edit:
     """Keep a rehearsal as it is now; None forgets it."""
-    return Edit(label, lambda job: with_parts(job, rehearsal=rehearsal))
+    return Edit(label, lambda job: with_parts(job, rehearsal=rehearsal), gesture)
 
 
 def set_habits(label: str, habits: Sequence[Habits]) -> Edit:

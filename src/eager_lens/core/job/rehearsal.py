@@ -37,7 +37,7 @@ class Rehearsal(Plain):
     begins: Annotated[str, StringConstraints(strict=True, pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$")] = "2026-03-02T09:00"
     ambient_c: Annotated[AnySign, Field(ge=-40, le=60)] = 20
     now_s: Annotated[Number, Field(le=LONGEST_S)] = 0
-    deeds: Annotated[tuple[Deed, ...], Field(max_length=20_000)] = ()
+    deeds: Annotated[tuple[Deed, ...], Field(max_length=500_000)] = ()
 
 
 class Tick(Plain):

@@ -39,6 +39,8 @@ LEAD_S, PLUG_S, RECORDER_S, LAPTOP_S, SET_UP_S, SETTINGS_S, REGISTER_S, UPDATE_S
 """Seconds that a practised hand takes for each (assumed): lead, plug, a recorder's first set-up, the laptop moved and
 addressed, a device's first set-up with its new address, its other settings, one channel, an update begun, a reservation."""
 
+NO_ADDRESS = "no address is planned for it; plan addresses first"
+
 SETTLES_S = 30.0
 """So long a recorder may take to show a new channel."""
 
@@ -179,7 +181,7 @@ class _Planner:
     def _recorders(self) -> None:
         for recorder in self.job.recorders:
             if not recorder.address:
-                self.blocked.append(Blocked(recorder.id, "no address is planned for it; plan addresses first"))
+                self.blocked.append(Blocked(recorder.id, NO_ADDRESS, "addresses"))
             plan = self.subnets.get(recorder.subnet)
             self._add(
                 f"{recorder.id}/set-up",
@@ -228,7 +230,7 @@ class _Planner:
         laptop = self._laptop(feet, members, (*bridges, *by_hand), before)
         if not laptop:
             for unit in (*bridges, *by_hand):
-                self.blocked.append(Blocked(unit.id, "nothing in its network has a socket for the laptop"))
+                self.blocked.append(Blocked(unit.id, "nothing in its network has a socket for the laptop", "wiring"))
             return before
         used = []
         for unit in bridges:
@@ -312,10 +314,10 @@ class _Planner:
         assert isinstance(device, NetworkDevice)
         feeder = self.units.get(unit.feeding.unit_id)
         if unit.id in self.dark:
-            self.blocked.append(Blocked(unit.id, self.dark[unit.id]))
+            self.blocked.append(Blocked(unit.id, self.dark[unit.id], "wiring"))
             return []
         if not device.address or device.subnet not in self.subnets:
-            self.blocked.append(Blocked(unit.id, "no address is planned for it; plan addresses first"))
+            self.blocked.append(Blocked(unit.id, NO_ADDRESS, "addresses"))
             return []
         lock = self._lock(unit)
         lead = feeder.id if feeder is not None else unit.id
@@ -363,7 +365,7 @@ class _Planner:
 
     def _has_power(self, unit: Unit) -> bool:
         """Whether a device lights up when all is in; why not is noted, once."""
-        blocked = Blocked(unit.id, self.dark.get(unit.id, ""))
+        blocked = Blocked(unit.id, self.dark.get(unit.id, ""), "wiring")
         if blocked.why and blocked not in self.blocked:
             self.blocked.append(blocked)
         return not blocked.why
@@ -373,13 +375,13 @@ class _Planner:
         assert isinstance(unit.device, Camera)
         why = self._address_trouble(unit.device)
         if why:
-            self.blocked.append(Blocked(unit.id, why))
+            self.blocked.append(Blocked(unit.id, why, "addresses"))
         return not why
 
     def _address_trouble(self, camera: Device) -> str:
         plan = self.subnets.get(camera.subnet)
         if plan is None or not camera.address:
-            return "no address is planned for it; plan addresses first"
+            return NO_ADDRESS
         if not subnet_of(plan.cidr).is_host(address_number(camera.address)):
             return f"its planned address {camera.address} is outside {plan.cidr}: the recorder would not reach it"
         first = self._first_with[camera.address]
@@ -503,9 +505,11 @@ class _Planner:
         recorders = [(place, self.units[place.recorder]) for place in camera.registered if place.recorder in self.units]
         hearing = [(place, one) for place, one in recorders if self._is_heard(unit, one)]
         for _, recorder in [pair for pair in recorders if pair not in hearing]:
-            self.blocked.append(Blocked(unit.id, f"nothing joins its network with that of {recorder.name}"))
+            self.blocked.append(Blocked(unit.id, f"nothing joins its network with that of {recorder.name}", "wiring"))
         if not recorders:
-            self.blocked.append(Blocked(unit.id, "no recorder is planned for it; it comes up, and nothing records it"))
+            self.blocked.append(
+                Blocked(unit.id, "no recorder is planned for it; it comes up, and nothing records it", "bench")
+            )
         target = hearing[0][1] if hearing else None
         own = target is not None and all(same_maker(one, unit) for _, one in hearing)
         server = self._address_of(target, unit) if target is not None else ""
@@ -538,7 +542,7 @@ class _Planner:
     def _registered(self, unit: Unit, camera: Camera, recorder: Unit, channel: int, settings: str) -> list[str]:
         refusal = not_taken(recorder, unit, 0.0)
         if refusal:
-            self.blocked.append(Blocked(unit.id, refusal))
+            self.blocked.append(Blocked(unit.id, refusal, "bench"))
             return []
         protocol = "own" if same_maker(recorder, unit) else "open"
         values = {

@@ -19,6 +19,10 @@ class Placed(NamedTuple):
     person: int
 
 
+_Entry = tuple[float, int, Step]
+"""A step that can begin: urgency (negative, for the heap), its place in the list, and itself."""
+
+
 def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
     """Place all steps, each as early as people, tools and addresses out of the box allow.
 
@@ -37,7 +41,7 @@ def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
     for step in steps:
         for key in step.after:
             behind.setdefault(key, []).append(step)
-    ready: list[tuple[float, int, Step]] = []
+    ready: list[_Entry] = []
     order = {step.key: at for at, step in enumerate(steps)}
 
     def is_ready(step: Step) -> None:
@@ -47,44 +51,57 @@ def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
         if not waiting_for[step.key]:
             is_ready(step)
     free_people = list(range(people))
-    busy_tools: set[str] = set()
-    held: set[str] = set()
+    busy: set[str] = set()  # tools in hand, and addresses out of the box that somebody has
+    parked: dict[str, list[_Entry]] = {}
     placed: list[Placed] = []
     due: list[tuple[float, int, str, Placed]] = []
     now_s = 0.0
+
+    def release(name: str) -> None:
+        """A tool or an address is free: the most urgent step that waits for it may try."""
+        busy.discard(name)
+        if parked.get(name):
+            heappush(ready, heappop(parked[name]))
+
     while ready or due:
-        left: list[tuple[float, int, Step]] = []
         while ready and free_people:
             entry = heappop(ready)
             step = entry[2]
-            if busy_tools & set(step.tools) or (step.takes and step.takes in held):
-                left.append(entry)
+            wants = _wants(step)
+            lacking = next((name for name in wants if name in busy), None)
+            if lacking is not None:
+                heappush(parked.setdefault(lacking, []), entry)
+                for name in wants:
+                    if name not in busy:
+                        release(name)  # it does not take this one after all: the next that waits for it may try
                 continue
             person = min(free_people)
             free_people.remove(person)
-            busy_tools |= set(step.tools)
-            if step.takes:
-                held.add(step.takes)
+            busy.update(wants)
             one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
             placed.append(one)
             heappush(due, (one.hands_end_s, order[step.key], "hands", one))
-        for entry in left:
-            heappush(ready, entry)
         if not due:
             break
         now_s, _, what, one = heappop(due)
         if what == "hands":
             free_people.append(one.person)
-            busy_tools -= set(one.step.tools)
+            for tool in one.step.tools:
+                release(tool)
             heappush(due, (one.end_s, order[one.step.key], "through", one))
         else:
             if one.step.frees:
-                held.discard(one.step.frees)
+                release(one.step.frees)
             for step in behind.get(one.step.key, ()):
                 waiting_for[step.key].discard(one.step.key)
                 if not waiting_for[step.key]:
                     is_ready(step)
     return placed
+
+
+def _wants(step: Step) -> tuple[str, ...]:
+    """What a step takes besides a person: tools, and an address out of the box."""
+    return (*step.tools, step.takes) if step.takes else step.tools
 
 
 def _urgency(steps: Sequence[Step]) -> dict[str, float]:

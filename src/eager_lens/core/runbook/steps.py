@@ -61,10 +61,11 @@ class Step(NamedTuple):
 
 
 class Blocked(NamedTuple):
-    """A device that cannot come up as planned, or one of its registrations, and why."""
+    """A device that cannot come up as planned, or one of its registrations, why, and the stage on which it is put right."""
 
     device_id: str
     why: str
+    stage: Literal["wiring", "addresses", "bench"]
 
 
 class BringUp(NamedTuple):

@@ -11,7 +11,7 @@ from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QStackedWidget, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.finding import Severity, Stage
 from eager_lens.core.assess.found import Found, compared, take_over
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.scan_list import scan_list
@@ -48,11 +48,12 @@ class PlanRow(NamedTuple):
 
 
 class BlockedRow(NamedTuple):
-    """Something that cannot come up as planned, and why."""
+    """Something that cannot come up as planned, why, and where it is put right."""
 
     id: str
     device_id: str
     why: str
+    stage: Stage
 
 
 class Made(NamedTuple):
@@ -245,7 +246,10 @@ class PlanView(QWidget):
             else "Nothing to bring up yet"
         )
         self.table.show_parts(rows, assessment)
-        blocked = [BlockedRow(f"blocked-{at}", one.device_id, one.why) for at, one in enumerate(self.made.plan.blocked)]
+        blocked = [
+            BlockedRow(f"blocked-{at}", one.device_id, one.why, one.stage)
+            for at, one in enumerate(self.made.plan.blocked)
+        ]
         self.blocked.show_parts(blocked, assessment)
         self._list_tabs[0].setText(f"Steps {len(rows)}")
         self._list_tabs[1].setText(f"Not as planned {len(blocked)}")
@@ -376,7 +380,7 @@ class PlanView(QWidget):
     def _to_finding(self, at: int) -> None:
         part = self.blocked.records.at(at)
         if isinstance(part, BlockedRow):
-            self.session.go("wiring", part.device_id)
+            self.session.go(part.stage, part.device_id)
 
     def _play_plan(self) -> None:
         self._rehearser.play(self.session.assessment, self.placed)

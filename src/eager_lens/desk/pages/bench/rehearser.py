@@ -160,8 +160,7 @@ class Rehearser(QObject):
             return
         kept = (*self._own.deeds, *deeds)
         self._own = self._own.model_copy(update={"deeds": kept, "now_s": min(self.site.now_s, LONGEST_S)})
-        edit = set_rehearsal(label, self._own)
-        self._session.apply(edit if gesture is None else type(edit)(edit.label, edit.apply, gesture))
+        self._session.apply(set_rehearsal(label, self._own, gesture))
         self.changed.emit()
 
     # ---- time ------------------------------------------------------------------------------------------------------
