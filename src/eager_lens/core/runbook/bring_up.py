@@ -17,27 +17,30 @@ from eager_lens.core.bench.build import LAPTOP, site_of
 from eager_lens.core.bench.channels import not_taken, same_maker
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.segments import CAMERAS, Feet, segments
-from eager_lens.core.bench.site import Site
 from eager_lens.core.job.addressing import room_of
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook import checks
+from eager_lens.core.runbook.looked_at import all_lit, associate, dark_when_all_is_in
 from eager_lens.core.runbook.steps import Blocked, BringUp, Phase, Step, StepDeed, Wait
 from eager_lens.core.units import count
 
-LEAD_S, PLUG_S, RECORDER_S, LAPTOP_S, SET_UP_S, SETTINGS_S, REGISTER_S, UPDATE_S, RESERVE_S = (
-    15,
-    25,
-    180,
-    60,
-    90,
-    60,
-    40,
-    20,
-    25,
-)
-"""Seconds that a practised hand takes for each (assumed): lead, plug, a recorder's first set-up, the laptop moved and
-addressed, a device's first set-up with its new address, its other settings, one channel, an update begun, a reservation."""
+# Seconds that a practised hand takes (assumed).
+LEAD_S = 15.0
+PLUG_S = 25.0
+RECORDER_S = 180.0
+"""A recorder's first set-up."""
+LAPTOP_S = 60.0
+"""The laptop moved and addressed."""
+SET_UP_S = 90.0
+"""A device's first set-up, with its new address."""
+SETTINGS_S = 60.0
+REGISTER_S = 40.0
+"""One channel."""
+UPDATE_S = 20.0
+"""An update begun."""
+RESERVE_S = 25.0
+"""A line in the router."""
 
 NO_ADDRESS = "no address is planned for it; plan addresses first"
 
@@ -64,12 +67,12 @@ class _Planner:
         for device in self.facts.devices:
             self._first_with.setdefault(device.address, device)
         self.blocked: list[Blocked] = []
-        self.dark = _dark_when_all_is_in(assessment)
-        lit = _all_lit(assessment)
+        self.dark = dark_when_all_is_in(assessment)
+        lit = all_lit(assessment)
         self.islands = segments(lit.units, lit.cables.values())
         for cable in lit.cables.values():
             if cable.medium == "radio":
-                _associate(lit, cable.a, cable.b)
+                associate(lit, cable.a, cable.b)
         self.joined = segments(lit.units, lit.cables.values())
 
     # ---- the whole ------------------------------------------------------------------------------------------------
@@ -590,35 +593,3 @@ def _typed(address: str, plan: SubnetPlan | None) -> str:
         return "no address is planned yet"
     gateway = f", gateway {plan.gateway}" if plan.gateway else ", no gateway"
     return f"address {address}, mask {subnet_of(plan.cidr).mask_text}{gateway}"
-
-
-def _dark_when_all_is_in(assessment: Assessment) -> dict[str, str]:
-    """By unit that stays dark when every lead and cable is in: why."""
-    site = site_of(assessment, Rehearsal())
-    for unit in site.units.values():
-        unit.feeding.lead_in = True
-    for cable in site.cables.values():
-        cable.plugged = True
-    site.settle()
-    site.run_to(max((unit.habits.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
-    return {unit.id: unit.feeding.why_dark for unit in site.units.values() if not unit.is_lit}
-
-
-def _all_lit(assessment: Assessment) -> Site:
-    """The site with everything running and plugged in, and no radio set up: what one place reaches by cable."""
-    site = site_of(assessment, Rehearsal())
-    for unit in site.units.values():
-        unit.phase = "running"
-    for cable in site.cables.values():
-        cable.plugged = True
-    del site.units[LAPTOP]
-    return site
-
-
-def _associate(site: Site, a: str, b: str) -> None:
-    """Set both ends of a radio path up to fit."""
-    for unit_id, end in ((a, "client"), (b, "access point")):
-        antenna = site.units[unit_id].antenna
-        if antenna is not None:
-            antenna.end = "access point" if end == "access point" else "client"
-            antenna.network, antenna.key, antenna.spare_db = "joined", "joined", None

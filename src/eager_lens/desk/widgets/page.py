@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from functools import partial
 from typing import Protocol, runtime_checkable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import label
+from eager_lens.desk.widgets.basics import button, label
+from eager_lens.desk.widgets.current_stack import CurrentStack
+
+
+class ShowsAssessment(Protocol):
+    """A view of a page."""
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the view."""
+        ...
 
 
 @runtime_checkable
@@ -76,3 +87,43 @@ class Page(QWidget):
 
     def lead_to(self, subject: str) -> None:
         """Bring a subject into sight: a device, week or subnet, by id."""
+
+
+class TabbedPage(Page):
+    """A page of several views behind a row of tabs; only the one in sight is drawn."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._stack = CurrentStack()
+        self._tabs: list[QPushButton] = []
+
+    def lay_out_views(self, views: Sequence[tuple[str, str, QWidget]]) -> None:
+        """Put views (the tab's words, its tip, and the view itself) behind tabs, above what the page has in
+        its body already, and bring the first into sight."""
+        for at, (words, tip, view) in enumerate(views):
+            tab = button(words, partial(self.show_view, at), "tab", tip)
+            self._tabs.append(tab)
+            self.action_row.addWidget(tab)
+            self._stack.addWidget(view)
+        self.action_row.setSpacing(0)
+        self.action_row.addStretch(1)
+        self.body.insertWidget(0, self._stack, 1)
+        self.show_view(0)
+
+    @property
+    def shown_view(self) -> int:
+        """The number of the view in sight."""
+        return self._stack.currentIndex()
+
+    def show_view(self, at: int) -> None:
+        """Bring a view into sight."""
+        self._stack.setCurrentIndex(at)
+        for number, tab in enumerate(self._tabs):
+            tab.setChecked(number == at)
+        if self.isVisible():
+            self.show_assessment(self.session.assessment)
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the view in sight."""
+        view: ShowsAssessment = self._stack.currentWidget()  # type: ignore[assignment]
+        view.show_assessment(assessment)

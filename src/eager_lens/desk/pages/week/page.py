@@ -2,58 +2,39 @@
 
 from __future__ import annotations
 
-from functools import partial
-
-from PySide6.QtWidgets import QWidget
-
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.week.recorder_view import RecorderView
 from eager_lens.desk.pages.week.week_view import WeekView
 from eager_lens.desk.pages.week.year_view import YearView
 from eager_lens.desk.session import Session
-from eager_lens.desk.widgets.basics import button
-from eager_lens.desk.widgets.current_stack import CurrentStack
-from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.week_strip import WeekStrip
 
 WEEKS, YEAR, RECORDERS = range(3)
 
 
-class WeekPage(Page):
-    """The views behind a row of tabs; only the one in sight is drawn."""
+class WeekPage(TabbedPage):
+    """Weeks, year, and what a recorder records."""
 
     stage = "week"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.week, self.year, self.recorder = WeekView(session), YearView(session), RecorderView(session)
-        self._views = (self.week, self.year, self.recorder)
-        self._stack = CurrentStack()
-        words = ("Weeks", "Year", "What a recorder records")
-        self._tabs = [button(text, partial(self.show_view, at), "tab") for at, text in enumerate(words)]
-        parts: tuple[QWidget, ...] = self._views
-        for tab, view in zip(self._tabs, parts, strict=True):
-            self.action_row.addWidget(tab)
-            self._stack.addWidget(view)
-        self.action_row.setSpacing(0)
-        self.action_row.addStretch(1)
-        self.body.addWidget(self._stack, 1)
-        self.show_view(WEEKS)
-
-    def show_view(self, at: int) -> None:
-        """Bring a view into sight."""
-        self._stack.setCurrentIndex(at)
-        for number, tab in enumerate(self._tabs):
-            tab.setChecked(number == at)
-        if self.isVisible():
-            self.show_assessment(self.session.assessment)
+        self.lay_out_views(
+            (
+                ("Weeks", "Painted hours, applied to many cameras", self.week),
+                ("Year", "Seasons and exceptions, calendars in and out", self.year),
+                ("What a recorder records", "All its cameras as one picture", self.recorder),
+            )
+        )
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the view in sight."""
         self._tabs[YEAR].setText(f"Year {len(assessment.job.seasons)}" if assessment.job.seasons else "Year")
-        self._views[self._stack.currentIndex()].show_assessment(assessment)
+        super().show_assessment(assessment)
 
     @property
     def strip(self) -> WeekStrip:

@@ -1,0 +1,40 @@
+"""What the simulated site itself says of a job before a plan is made: who stays dark, and who hears whom."""
+
+from __future__ import annotations
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.bench.build import LAPTOP, site_of
+from eager_lens.core.bench.site import Site
+from eager_lens.core.job.rehearsal import Rehearsal
+
+
+def dark_when_all_is_in(assessment: Assessment) -> dict[str, str]:
+    """By unit that stays dark when every lead and cable is in: why."""
+    site = site_of(assessment, Rehearsal())
+    for unit in site.units.values():
+        unit.feeding.lead_in = True
+    for cable in site.cables.values():
+        cable.plugged = True
+    site.settle()
+    site.run_to(max((unit.habits.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
+    return {unit.id: unit.feeding.why_dark for unit in site.units.values() if not unit.is_lit}
+
+
+def all_lit(assessment: Assessment) -> Site:
+    """The site with everything running and plugged in, and no radio set up: what one place reaches by cable."""
+    site = site_of(assessment, Rehearsal())
+    for unit in site.units.values():
+        unit.phase = "running"
+    for cable in site.cables.values():
+        cable.plugged = True
+    del site.units[LAPTOP]
+    return site
+
+
+def associate(site: Site, a: str, b: str) -> None:
+    """Set both ends of a radio path up to fit."""
+    for unit_id, end in ((a, "client"), (b, "access point")):
+        antenna = site.units[unit_id].antenna
+        if antenna is not None:
+            antenna.end = "access point" if end == "access point" else "client"
+            antenna.network, antenna.key, antenna.spare_db = "joined", "joined", None
