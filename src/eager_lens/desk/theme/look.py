@@ -55,6 +55,12 @@ class Look(QObject):
         color.setAlphaF(alpha)
         return color
 
+    def on_picture(self, role: str, alpha: float = 1.0) -> QColor:
+        """A colour for what is drawn on a camera's picture: that of the dark palette, whatever the theme."""
+        color = QColor(getattr(DARK, role))
+        color.setAlphaF(alpha)
+        return color
+
     def heat(self, share: float, alpha: float = 1.0) -> QColor:
         """How full something is: the calm colour up to a third, then toward the one that needs somebody."""
         calm, warm = QColor(self.palette.chosen), QColor(self.palette.need)

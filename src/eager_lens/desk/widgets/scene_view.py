@@ -129,29 +129,38 @@ class SceneView(QWidget):
             left, top, right, bottom = mark.box
             rect = QRectF(self._at(left, top), self._at(right, bottom))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            pen = QPen(look.color("need") if mark.false else Qt.GlobalColor.white, 2)
-            painter.setPen(pen)
+            role = "need" if mark.false else "ink"
+            painter.setPen(QPen(look.on_picture(role), 2))
             painter.drawRect(rect)
-            painter.drawText(rect.topRight() + QPointF(5, 10), mark.words)
+            self._say(painter, rect.topRight() + QPointF(5, 10), mark.words, role)
         if self._from is not None and self._to is not None:
-            painter.setPen(QPen(Qt.GlobalColor.white, 1.5, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(look.on_picture("ink"), 1.5, Qt.PenStyle.DashLine))
             painter.drawRect(QRectF(self._from, self._to).normalized())
 
     def _draw_zone(self, painter: QPainter, zone: ZoneShown, chosen: bool) -> None:
-        color = look.color("need") if zone.leave_out else Qt.GlobalColor.white
+        role = "need" if zone.leave_out else "ink"
         style = Qt.PenStyle.DashLine if zone.proposed else Qt.PenStyle.SolidLine
-        painter.setPen(QPen(color, 3 if chosen else 1.8, style))
+        painter.setPen(QPen(look.on_picture(role), 3 if chosen else 1.8, style))
         painter.setBrush(Qt.BrushStyle.BDiagPattern if zone.leave_out else Qt.BrushStyle.NoBrush)
         polygon = self._polygon(zone.corners)
         if zone.leave_out:
             brush = painter.brush()
-            brush.setColor(look.color("need", 0.5))
+            brush.setColor(look.on_picture("need", 0.5))
             painter.setBrush(brush)
         painter.drawPolygon(polygon)
         words = "proposed: leave out" if zone.proposed else "left out" if zone.leave_out else "looks here"
         corner = polygon.boundingRect().topLeft() + QPointF(6, 14)
         over = corner.x() + painter.fontMetrics().horizontalAdvance(words) - self.area().right()
-        painter.drawText(corner - QPointF(max(0.0, over + 4), 0), words)
+        self._say(painter, corner - QPointF(max(0.0, over + 4), 0), words, role)
+
+    @staticmethod
+    def _say(painter: QPainter, at: QPointF, words: str, role: str) -> None:
+        """Words on a dark ground of their own, so that they can be read on any picture."""
+        metrics = painter.fontMetrics()
+        wide, high = metrics.horizontalAdvance(words) + 6, metrics.height() + 2
+        painter.fillRect(QRectF(at.x() - 3, at.y() - metrics.ascent() - 1, wide, high), look.on_picture("paper", 0.7))
+        painter.setPen(look.on_picture(role))
+        painter.drawText(at, words)
 
     # ---- mouse and keyboard ----------------------------------------------------------------------------------------
 

@@ -277,7 +277,7 @@ class TryView(QWidget):
             return
         before, after = proposal.before, proposal.after
         false = f"{figure(before.false_per_h)} → {figure(after.false_per_h)} false alarms an hour"
-        missed = f"missed {figure(100 * before.missed_share)} → {figure(100 * after.missed_share)} %"
+        missed = f"missed {figure(100 * before.missed_share, 2)} → {figure(100 * after.missed_share, 2)} %"
         if proposal.is_better:
             parts = [
                 f"sensitivity {figure(proposal.rule.sensitivity)}",
