@@ -153,6 +153,12 @@ def sent_by(camera: Camera, asked: StreamRate) -> Sent:
     return sent(asked, camera.rate_control, camera.cap_mbps, moving)
 
 
+def recorded_h_per_day(camera: Camera, hours: dict[Mode, float], movement_share: float) -> float:
+    """Hours that a camera records a day, by a week with these hours of each mode."""
+    input_share = recorded_share(camera.inputs_per_h, camera.event_s, camera.pre_s, camera.post_s)
+    return (hours["always"] + hours["movement"] * movement_share + hours["input"] * input_share) / 7
+
+
 def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
     asked = assumed_rate_of(camera, told)
@@ -169,9 +175,8 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | Non
         set_by_plan = camera.rate_control == "constant" and camera.cap_mbps is not None
         origin = "plan" if set_by_plan else "assumed"
     movement_share = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
-    input_share = recorded_share(camera.inputs_per_h, camera.event_s, camera.pre_s, camera.post_s)
     always, movement, on_input = (hours[mode] / 7 for mode in ("always", "movement", "input"))
-    recorded_h = always + movement * movement_share + on_input * input_share
+    recorded_h = recorded_h_per_day(camera, hours, movement_share)
     return CameraFigures(
         rate,
         low,

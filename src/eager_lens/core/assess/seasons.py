@@ -6,8 +6,10 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import NO_HOURS, camera_figures, recorder_figures
+from eager_lens.core.assess.figures import NO_HOURS, recorded_h_per_day
 from eager_lens.core.job.model import Recorder, Season
+from eager_lens.core.sizing.disk import days_kept, disk_space_gb
+from eager_lens.core.validation import at_least
 
 
 class SeasonFigures(NamedTuple):
@@ -19,21 +21,40 @@ class SeasonFigures(NamedTuple):
     days: float | None
 
 
-def season_figures(facts: Facts, seasons: Iterable[Season] | None = None) -> list[SeasonFigures]:
-    """For each season and each recorder that it touches: what is stored while it lasts."""
-    told = facts.job.assumed.as_assumed()
+def season_figures(facts: Facts, recorders: Iterable[Recorder] | None = None) -> list[SeasonFigures]:
+    """For each season and each recorder (all, or some) that it touches: what is stored while it lasts.
+
+    A season changes hours only, so that rates are taken as they were worked out already.
+    """
     found = []
-    for season in facts.job.seasons if seasons is None else seasons:
+    wanted = facts.job.recorders if recorders is None else tuple(recorders)
+    for season in facts.job.seasons:
         hours = facts.week_hours.get(season.week, NO_HOURS)
-        for recorder in facts.job.recorders:
-            streams, touched = [], False
+        for recorder in wanted:
+            gb, touched = 0.0, False
             for camera in facts.cameras_on[recorder.id]:
+                figures = facts.camera_figures[camera.id]
                 if camera.week in facts.weeks and season.instead_of in ("", camera.week) and camera.week != season.week:
-                    streams.append(camera_figures(camera, hours, told))
+                    recorded_h = recorded_h_per_day(camera, hours, figures.movement_share)
+                    gb += disk_space_gb(figures.rate_mbps, recorded_h, 1)
                     touched = True
                 else:
-                    streams.append(facts.camera_figures[camera.id])
+                    gb += figures.gb_per_day
             if touched:
-                got = recorder_figures(recorder, streams)
-                found.append(SeasonFigures(season, recorder, got.gb_per_day, got.days))
+                usable_tb = facts.recorder_figures[recorder.id].usable_tb
+                found.append(SeasonFigures(season, recorder, gb, days_kept(usable_tb, gb) if gb else None))
+    return found
+
+
+def may_run_short(facts: Facts) -> list[Recorder]:
+    """Recorders that keep their days as painted, and would not if all their cameras recorded all the time: for the others
+    no season makes the difference, and none has to be worked out at each edit."""
+    least = facts.job.retention.least_days
+    found = []
+    for recorder in facts.job.recorders:
+        got = facts.recorder_figures[recorder.id]
+        most_gb = sum(disk_space_gb(stream.rate_mbps, 24, 1) for stream in facts.streams_on[recorder.id])
+        keeps = got.days is None or at_least(got.days, least)
+        if keeps and most_gb and not at_least(days_kept(got.usable_tb, most_gb), least):
+            found.append(recorder)
     return found

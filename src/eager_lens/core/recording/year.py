@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from datetime import UTC, date, datetime, timedelta
+from functools import lru_cache
 from typing import NamedTuple
 
 from eager_lens.core.clock.zones import zone_named
@@ -61,8 +62,10 @@ def days_of(year: int) -> list[date]:
     return [first + timedelta(days=at) for at in range((date(year + 1, 1, 1) - first).days)]
 
 
-def overlaps(stretches: Sequence[Dates], year: int) -> list[tuple[Dates, Dates, date]]:
-    """Pairs of stretches that both want one date for one week, and the first such date of a year."""
+@lru_cache(maxsize=32)
+def overlaps(stretches: tuple[Dates, ...], year: int) -> tuple[tuple[Dates, Dates, date], ...]:
+    """Pairs of stretches that both want one date for one week, and the first such date of a year. Kept, since it is asked
+    at each edit and seasons seldom change."""
     found: dict[tuple[str, str], tuple[Dates, Dates, date]] = {}
     for day in days_of(year):
         here = [one for one in stretches if one.holds_on(day)]
@@ -71,7 +74,7 @@ def overlaps(stretches: Sequence[Dates], year: int) -> list[tuple[Dates, Dates, 
                 same = one.instead_of == other.instead_of or not one.instead_of or not other.instead_of
                 if same and one.week != other.week:
                     found.setdefault((one.id, other.id), (one, other, day))
-    return list(found.values())
+    return tuple(found.values())
 
 
 def hours_on(day: date, spans: Iterable[Span], zone: str) -> dict[Mode, float]:
@@ -94,32 +97,13 @@ def hours_on(day: date, spans: Iterable[Span], zone: str) -> dict[Mode, float]:
     return {mode: minutes[mode] / 60 for mode in MODES}
 
 
+@lru_cache(maxsize=4096)
 def minutes_on(day: date, zone: str) -> int:
     """How many minutes a date has in a zone: 1440, or other than that when its clocks change."""
     info = zone_named(zone)
     following = day + timedelta(days=1)
     begins, ends = (datetime(one.year, one.month, one.day, tzinfo=info).astimezone(UTC) for one in (day, following))
     return round((ends - begins).total_seconds() / 60)
-
-
-class Stretch(NamedTuple):
-    """Days in a row on which one week holds: the first and the last, and the week's id."""
-
-    first: date
-    last: date
-    week: str
-
-
-def stretches_of(year: int, week: str, stretches: Sequence[Dates]) -> list[Stretch]:
-    """A year of cameras that have a week, as stretches on which one week holds."""
-    found: list[Stretch] = []
-    for day in days_of(year):
-        here = week_on(day, week, stretches)
-        if found and found[-1].week == here:
-            found[-1] = found[-1]._replace(last=day)
-        else:
-            found.append(Stretch(day, day, here))
-    return found
 
 
 def year_hours(

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.seasons import season_figures
+from eager_lens.core.assess.seasons import may_run_short, season_figures
 from eager_lens.core.job.edits import remove_seasons, remove_week, set_fields
 from eager_lens.core.recording.year import overlaps
 from eager_lens.core.units import count, figure
@@ -102,7 +102,7 @@ def seasons_wrong(facts: Facts) -> Iterator[Finding]:
     years = {day.year for one in seasons for day in (one.first, one.last)}
     told: set[tuple[str, str]] = set()
     for year in sorted(years)[:10]:
-        for one, other, day in overlaps([season.as_dates() for season in seasons], year):
+        for one, other, day in overlaps(tuple(season.as_dates() for season in seasons), year):
             if (one.id, other.id) not in told:
                 told.add((one.id, other.id))
                 names = {season.id: season.name for season in seasons}
@@ -120,9 +120,8 @@ def seasons_wrong(facts: Facts) -> Iterator[Finding]:
 def season_stores_more(facts: Facts) -> Iterator[Finding]:
     """A season in which a recorder that keeps its days otherwise would not."""
     least = facts.job.retention.least_days
-    for one in season_figures(facts) if facts.job.seasons else ():
-        usual = facts.recorder_figures[one.recorder.id].days
-        if one.days is not None and not at_least(one.days, least) and (usual is None or at_least(usual, least)):
+    for one in season_figures(facts, may_run_short(facts)) if facts.job.seasons else ():
+        if one.days is not None and not at_least(one.days, least):
             yield Finding(
                 "season-short",
                 Severity.DOUBT,
