@@ -100,12 +100,12 @@ def seasons_wrong(facts: Facts) -> Iterator[Finding]:
             remove_seasons([season.id]),
         )
     years = {day.year for one in seasons for day in (one.first, one.last)}
+    names = {season.id: season.name for season in seasons}
     told: set[tuple[str, str]] = set()
     for year in sorted(years)[:10]:
         for one, other, day in overlaps(tuple(season.as_dates() for season in seasons), year):
             if (one.id, other.id) not in told:
                 told.add((one.id, other.id))
-                names = {season.id: season.name for season in seasons}
                 yield Finding(
                     "seasons-overlap",
                     Severity.NOTE,
