@@ -23,6 +23,11 @@ def streams(cameras=1, **given):
         "events_per_h": np.zeros(cameras),
         "inputs_per_h": np.zeros(cameras),
         "clip_s": np.full(cameras, 40.0),
+        "either_h": np.zeros((cameras, 7)),
+        "idle_h": np.zeros((cameras, 7)),
+        "input_clip_s": np.full(cameras, 40.0),
+        "between": np.zeros(cameras),
+        "idle": np.zeros(cameras),
     }
     return Streams(**{**base, **given})
 

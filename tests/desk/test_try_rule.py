@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.motion.rule import MovementRule, Zone
 from eager_lens.desk.pages.movement.page import TRY
+from eager_lens.desk.pages.movement.try_view import AFTER
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with
 
@@ -38,7 +39,7 @@ class Looking(TryCase):
     def test_a_look_tells_false_alarms_and_misses_with_their_error(self):
         self.open_try()
         self.assertIn("not tried with these settings yet", self.view._words.text())
-        self.press(self.page, "Look at a day")
+        self.press(self.page, "Try it")
         self.wait_for_work()
         self.assertRegex(self.view._words.text(), r"\d ± [\d.]+ false alarms an hour, \d of 6 visits missed")
         self.assertEqual([one.name for one in self.view.day._rows], ["Really there", "Caught", "False"])
@@ -49,9 +50,9 @@ class Looking(TryCase):
 
     def test_settings_that_change_make_the_look_old(self):
         self.open_try()
-        self.press(self.page, "Look at a day")
+        self.press(self.page, "Try it")
         self.wait_for_work()
-        field = self.view.fields["sensitivity"]
+        field = self.view.bar.fields["sensitivity"]
         field.setText("30")
         self.key(field, Qt.Key.Key_Return)
         self.assertEqual(self.camera().rule.sensitivity, 30)
@@ -61,7 +62,8 @@ class Looking(TryCase):
 
     def test_it_can_be_stopped(self):
         self.open_try()
-        self.press(self.page, "The whole day")
+        self.view.extent.setCurrentIndex(1)
+        self.press(self.page, "Try it")
         self.assertTrue(self.view.busy.is_running)
         self.press(self.page, "Stop")
         self.wait_for_work()
@@ -71,7 +73,7 @@ class Looking(TryCase):
         self.open_try()
         before = self.session.job
         for name, text, words in (("smallest_m", "tall", "smallest_m"), ("smallest_m", "20", "not under the largest")):
-            field = self.view.fields[name]
+            field = self.view.bar.fields[name]
             field.setText(text)
             self.key(field, Qt.Key.Key_Return)
             self.assertIn(words, self.last_notice())
@@ -84,12 +86,14 @@ class Looking(TryCase):
 
     def test_its_events_become_the_cameras(self):
         self.open_try()
-        self.press(self.page, "Look at a day")
+        self.press(self.page, "Try it")
         self.wait_for_work()
         before = self.camera().events_per_h
+        self.view.show_panel(AFTER)
         self.press(self.page, "Take its events over")
         self.assertNotEqual(self.camera().events_per_h, before)
         self.assertIn("as tried", self.session.undo_label)
+        self.assertIn("Depot yard", self.camera().events_from)
 
 
 class Zones(TryCase):
@@ -128,7 +132,7 @@ class Zones(TryCase):
 
     def test_look_only_here(self):
         self.open_try()
-        self.press(self.page, "Look only here")
+        self.view.tool.setCurrentIndex(1)
         self.view.scene.drawn.emit(CORNERS)
         QApplication.processEvents()
         self.assertFalse(self.camera().rule.zones[0].leave_out)
@@ -142,12 +146,12 @@ class Suggesting(TryCase):
             self.wait_for_work()
         proposal = self.view.proposal
         self.assertIsNotNone(proposal)
-        words = self.view._proposed.text()
+        words = self.view.result.proof.text()
         self.assertIn("→", words)
         if not proposal.is_better:
             self.assertIn("Nothing better was found", words)
             return
-        self.assertIn("On days that it has not seen", words)
+        self.assertIn("On pictures not seen before", words)
         self.press(self.page, "Take the rule over")
         self.assertEqual(self.camera().rule, proposal.rule)
         self.session.undo()

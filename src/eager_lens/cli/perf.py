@@ -284,9 +284,9 @@ def movement() -> list[Measurement]:
     import numpy as np
 
     from eager_lens.core.motion.detector import Detector
+    from eager_lens.core.motion.places import presets
     from eager_lens.core.motion.rule import MovementRule
     from eager_lens.core.motion.scene import Scene
-    from eager_lens.core.motion.view import presets
 
     scene = Scene(presets()["yard"], 1)
     pictures = [scene.picture(46_800 + at / 5) for at in range(1000)]

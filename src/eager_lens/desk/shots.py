@@ -91,7 +91,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
             assert isinstance(page, MovementPage)
             page.show_view(TRY)
             _settle(app, QThreadPool.globalInstance())
-            page.trying.look_quickly()
+            page.trying.look()
             _settle(app, QThreadPool.globalInstance())
             page.trying.tune()
             _settle(app, QThreadPool.globalInstance(), 240.0)

@@ -5,23 +5,28 @@ from unittest import mock
 
 import numpy as np
 
-from eager_lens.core.bench.replay import finished
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
-from eager_lens.core.motion.day import Outcome, Trigger, outcome_of, quick_look, whole_day
+from eager_lens.core.motion.day import quick_look, whole_day
 from eager_lens.core.motion.detector import Area, Detector, threshold_of, zone_mask
+from eager_lens.core.motion.lens import HIGH, WIDE, Box
+from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
+from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import MovementRule, Zone, area_of
-from eager_lens.core.motion.scene import HIGH, WIDE, Box, Scene, Visit, daylight, lens_of
+from eager_lens.core.motion.scene import Scene, daylight, lens_of
+from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.tune import tuned
-from eager_lens.core.motion.view import Way, Weather, presets
+from eager_lens.core.motion.view import Way
+from eager_lens.core.motion.weather import Weather
+from eager_lens.core.progress import finished
 from tests.support import camera, job_with
 
 LEFT_HALF = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))
 
 CALM = presets()["yard"]._replace(
-    ways=(Way("person", (-8, 10), (8, 10), 30, 30),), foliage=(), weather=Weather(0, noise_day=1.5, noise_night=1.5)
+    ways=(Way("person", (-8, 10), (8, 10), 30, 30),), foliage=(), weather=Weather(wind_m_per_s=0, noise_day=1.5, noise_night=1.5)
 )
 """People walking by in still air."""
 
@@ -89,7 +94,7 @@ class Scenes(unittest.TestCase):
         scene = Scene(CALM, 3)
         visit = next(one for one in scene.visits if one.begins_s > 40_000)
         at_s = (visit.begins_s + visit.ends_s) / 2
-        box = next(box for one, box in scene.active(at_s) if one is visit)
+        box = next(box for one, box in scene.seen(at_s) if one is visit)
         rows, columns = slice(int(box.top) + 2, int(box.bottom) - 2), slice(int(box.left) + 2, int(box.right) - 1)
         self.assertLess(
             scene.picture(at_s)[rows, columns].mean(), scene.picture(visit.begins_s - 30)[rows, columns].mean() - 20
@@ -101,7 +106,8 @@ class Scenes(unittest.TestCase):
         change = {}
         for name in ("yard", "yard-calm"):
             scene = Scene(presets()[name], 1)
-            change[name] = np.abs(scene.picture(40_000)[crown] - scene.picture(40_001)[crown]).mean()
+            moments = [scene.picture(40_000 + at)[crown] for at in range(60)]
+            change[name] = np.abs(np.diff(moments, axis=0)).mean()
         self.assertGreater(change["yard"], 2 * change["yard-calm"])
 
     def test_ten_presets_of_different_names(self):
@@ -171,14 +177,14 @@ class Days(unittest.TestCase):
         self.assertEqual((outcome.missed, outcome.alarms), ((), ()))
 
     def test_insensitive_it_misses_and_the_share_says_so(self):
-        faint = CALM._replace(weather=Weather(0, noise_day=14, noise_night=14))
+        faint = CALM._replace(weather=Weather(wind_m_per_s=0, noise_day=14, noise_night=14))
         outcome = finished(whole_day(faint, MovementRule(sensitivity=0, smallest_m=1.6), 5, (12.0, 12.5)))
         self.assertEqual(outcome.missed_share, len(outcome.missed) / len(outcome.visits))
         self.assertGreater(outcome.missed_share, 0.5)
 
     def test_wind_tells_falsely_and_the_tree_is_named(self):
         yard = presets()["yard"]
-        gale = yard._replace(weather=yard.weather._replace(wind_m_per_s=11))
+        gale = yard._replace(weather=yard.weather.model_copy(update={"wind_m_per_s": 11.0}))
         outcome = finished(whole_day(gale, MovementRule(), 1, (1.0, 1.5)))
         self.assertGreater(outcome.false_per_h, 5)
         self.assertEqual(next(iter(outcome.by_cause())), "foliage")
@@ -192,7 +198,7 @@ class Days(unittest.TestCase):
         self.assertLess(abs(quick.false_per_h - rough), 4 * quick.false_error + 10)
 
     def test_triggers_near_each_other_are_one_alarm_and_run_together_as_clips(self):
-        area = Area(Box(1, 1, 9, 9), 1.0, 5)
+        area = Area(Box(1, 1, 9, 9), 1.0, 0.5, 5)
         triggers = [Trigger(at, area, None, "foliage") for at in (0.0, 4.0, 12.0, 40.0)]
         outcome = outcome_of(triggers, [(0.0, 100.0)], [])
         self.assertEqual([(one.begins_s, one.ends_s) for one in outcome.alarms], [(0.0, 12.0), (40.0, 40.0)])

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Recorder, Week
+from eager_lens.core.job.model import Camera, Recorder, Thin, Week
 from eager_lens.core.optics.placing import PX_PER_M, Placing, placing
 from eager_lens.core.power.poe import POWER_CLASSES, poe_run
 from eager_lens.core.recording.clips import recorded_share
@@ -28,7 +28,11 @@ MEASURED_SPREAD = (0.9, 1.15)
 
 class CameraFigures(NamedTuple):
     """What one camera sends and stores. Rates in Mb/s (10^6 bit/s) of its main stream while it sends; GB are 10^9
-    bytes; hours are means over the week; the low and high figures span quiet and busy scenes of the same kind."""
+    bytes; hours are means over the week; the low and high figures span quiet and busy scenes of the same kind.
+
+    Movement hours take in those on either movement or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
+    full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too.
+    """
 
     rate_mbps: float
     low_mbps: float
@@ -37,13 +41,17 @@ class CameraFigures(NamedTuple):
     always_h_per_day: float
     movement_h_per_day: float
     input_h_per_day: float
+    either_h_per_day: float
     movement_share: float
+    input_share: float
     recorded_h_per_day: float
+    stored_h_per_day: float
     gb_per_day: float
     gb_low_per_day: float
     gb_high_per_day: float
     peak_mbps: float
     asked_mbps: float
+    key_share: float
 
 
 class RecorderFigures(NamedTuple):
@@ -153,10 +161,44 @@ def sent_by(camera: Camera, asked: StreamRate) -> Sent:
     return sent(asked, camera.rate_control, camera.cap_mbps, moving)
 
 
-def recorded_h_per_day(camera: Camera, hours: dict[Mode, float], movement_share: float) -> float:
-    """Hours that a camera records a day, by a week with these hours of each mode."""
-    input_share = recorded_share(camera.inputs_per_h, camera.event_s, camera.pre_s, camera.post_s)
-    return (hours["always"] + hours["movement"] * movement_share + hours["input"] * input_share) / 7
+class Kept(NamedTuple):
+    """What a camera's week keeps: recorded shares of movement and input hours, hours a day in full, and hours in full that
+    store as much as all that is kept."""
+
+    movement_share: float
+    input_share: float
+    recorded_h_per_day: float
+    stored_h_per_day: float
+
+
+def thin_share(camera: Camera, thin: Thin, rate_mbps: float, key_share: float) -> float:
+    """What thin recording stores over what the full stream would; ``key_share``: key frames' part of the stream."""
+    if thin == "nothing" or rate_mbps <= 0:
+        return 0.0
+    return key_share if thin == "key frames" else min(1.0, camera.small_mbps / rate_mbps)
+
+
+def input_clip_s(camera: Camera) -> tuple[float, float]:
+    """Seconds before and after an input: its own, or those of movement."""
+    pre_s = camera.pre_s if camera.input_pre_s is None else camera.input_pre_s
+    post_s = camera.post_s if camera.input_post_s is None else camera.input_post_s
+    return pre_s, post_s
+
+
+def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: float) -> Kept:
+    """What a week with these hours of each mode keeps.
+
+    Where movement and input hours overlap the union is kept: what neither records is left out, and both are independent.
+    """
+    on_movement = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
+    on_input = recorded_share(camera.inputs_per_h, camera.event_s, *input_clip_s(camera))
+    on_either = 1 - (1 - on_movement) * (1 - on_input)
+    full = hours["movement"] * on_movement + hours["input"] * on_input + hours["either"] * on_either
+    quiet = hours["movement"] + hours["input"] + hours["either"] - full
+    between = thin_share(camera, camera.between, rate_mbps, key_share)
+    idle = thin_share(camera, camera.idle_kept, rate_mbps, key_share)
+    full += hours["always"]
+    return Kept(on_movement, on_input, full / 7, (full + quiet * between + hours["idle"] * idle) / 7)
 
 
 def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:
@@ -174,25 +216,34 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | Non
         rate, low, high, peak = sent_by(camera, asked)
         set_by_plan = camera.rate_control == "constant" and camera.cap_mbps is not None
         origin = "plan" if set_by_plan else "assumed"
-    movement_share = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
-    always, movement, on_input = (hours[mode] / 7 for mode in ("always", "movement", "input"))
-    recorded_h = recorded_h_per_day(camera, hours, movement_share)
+    got = kept(camera, hours, rate, key_share_of(asked))
+    always, movement, on_input, either = (hours[mode] / 7 for mode in ("always", "movement", "input", "either"))
     return CameraFigures(
         rate,
         low,
         high,
         origin,
         always,
-        movement,
+        movement + either,
         on_input,
-        movement_share,
-        recorded_h,
-        disk_space_gb(rate, recorded_h, 1),
-        disk_space_gb(low, recorded_h, 1),
-        disk_space_gb(high, recorded_h, 1),
+        either,
+        got.movement_share,
+        got.input_share,
+        got.recorded_h_per_day,
+        got.stored_h_per_day,
+        disk_space_gb(rate, got.stored_h_per_day, 1),
+        disk_space_gb(low, got.stored_h_per_day, 1),
+        disk_space_gb(high, got.stored_h_per_day, 1),
         peak,
         asked.rate_mbps,
+        key_share_of(asked),
     )
+
+
+def key_share_of(asked: StreamRate) -> float:
+    """Key frames' part of a stream, by the model."""
+    whole = asked.key_part_mbps + asked.other_part_mbps
+    return asked.key_part_mbps / whole if whole > 0 else 0.0
 
 
 def hours_by_week(weeks: Iterable[Week]) -> dict[str, dict[Mode, float]]:

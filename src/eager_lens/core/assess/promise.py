@@ -13,10 +13,10 @@ from typing import NamedTuple
 import numpy as np
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.figures import CameraFigures, input_clip_s, thin_share
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Week
-from eager_lens.core.recording.week import DAYS, Mode, WeekPlan, day_hours
+from eager_lens.core.job.model import Camera, Thin, Week
+from eager_lens.core.recording.week import DAYS, MODES, Mode, WeekPlan, day_hours
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
 from eager_lens.core.sizing.spread import Z_OF_RANGE, Streams, Years, simulated_years
@@ -138,10 +138,19 @@ def streams_of(assessment: Assessment, cameras: Sequence[Camera]) -> Streams:
         always_h=np.array([one["always"] for one in hours]),
         movement_h=np.array([one["movement"] for one in hours]),
         input_h=np.array([one["input"] for one in hours]),
+        either_h=np.array([one["either"] for one in hours]),
+        idle_h=np.array([one["idle"] for one in hours]),
         events_per_h=np.array([float(camera.events_per_h) for camera in cameras]),
         inputs_per_h=np.array([float(camera.inputs_per_h) for camera in cameras]),
         clip_s=np.array([float(camera.pre_s + camera.event_s + camera.post_s) for camera in cameras]),
+        input_clip_s=np.array([float(camera.event_s + sum(input_clip_s(camera))) for camera in cameras]),
+        between=np.array([_thin(c, c.between, f) for c, f in zip(cameras, figures, strict=True)]),
+        idle=np.array([_thin(c, c.idle_kept, f) for c, f in zip(cameras, figures, strict=True)]),
     )
+
+
+def _thin(camera: Camera, thin: Thin, figures: CameraFigures) -> float:
+    return thin_share(camera, thin, figures.rate_mbps, figures.key_share)
 
 
 def _assumed(figures: CameraFigures) -> bool:
@@ -154,7 +163,7 @@ def _log_spread(more: float, less: float) -> float:
 
 def _hours_by_day(week: Week) -> dict[Mode, list[float]]:
     days = [day_hours(week.plan.of_day(day)) for day in DAYS]
-    return {mode: [day[mode] for day in days] for mode in ("always", "movement", "input")}
+    return {mode: [day[mode] for day in days] for mode in MODES}
 
 
 def _reasons(

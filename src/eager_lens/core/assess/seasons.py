@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import NO_HOURS, recorded_h_per_day
+from eager_lens.core.assess.figures import NO_HOURS, kept
 from eager_lens.core.job.model import Recorder, Season
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.validation import at_least
@@ -35,8 +35,8 @@ def season_figures(facts: Facts, recorders: Iterable[Recorder] | None = None) ->
             for camera in facts.cameras_on[recorder.id]:
                 figures = facts.camera_figures[camera.id]
                 if camera.week in facts.weeks and season.instead_of in ("", camera.week) and camera.week != season.week:
-                    recorded_h = recorded_h_per_day(camera, hours, figures.movement_share)
-                    gb += disk_space_gb(figures.rate_mbps, recorded_h, 1)
+                    then = kept(camera, hours, figures.rate_mbps, figures.key_share)
+                    gb += disk_space_gb(figures.rate_mbps, then.stored_h_per_day, 1)
                     touched = True
                 else:
                     gb += figures.gb_per_day

@@ -103,7 +103,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "worn card": lambda camera, figures: _wears_its_card(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",
     "unknown scene": lambda camera, _: camera.scene not in stream_assumptions().scenes,
-    "records nothing": lambda _, figures: figures.recorded_h_per_day == 0,
+    "records nothing": lambda _, figures: figures.stored_h_per_day == 0,
     "nothing after": lambda camera, figures: figures.movement_h_per_day > 0 and camera.post_s == 0,
     "nearly always": lambda _, figures: (
         figures.movement_h_per_day > 0 and figures.movement_share >= NEARLY_ALWAYS_SHARE

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Generator
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.build import site_of
@@ -11,8 +11,7 @@ from eager_lens.core.bench.deeds import do
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import Rehearsal
-
-T = TypeVar("T")
+from eager_lens.core.progress import finished
 
 STRIDE = 500
 """So many happenings between two reports of progress."""
@@ -46,16 +45,6 @@ def replaying(assessment: Assessment, rehearsal: Rehearsal) -> Generator[float, 
 def replayed(assessment: Assessment, rehearsal: Rehearsal) -> Replay:
     """Do a rehearsal again, at once."""
     return finished(replaying(assessment, rehearsal))
-
-
-def finished(steps: Generator[float, None, T]) -> T:
-    """Go through steps that tell their progress, without listening; their result."""
-    while True:
-        try:
-            next(steps)
-        except StopIteration as end:
-            result: T = end.value
-            return result
 
 
 def _running(site: Site, until_s: float, whole_s: float) -> Generator[float, None, None]:

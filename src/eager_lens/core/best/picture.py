@@ -199,7 +199,7 @@ class _Task(NamedTuple):
 
     def gb_a_day(self, at: int, rate_mbps: float) -> float:
         """What a camera stores at a rate."""
-        return rate_mbps * self.assessment.camera(self.cameras[at].id).recorded_h_per_day * GB_PER_MBPS_HOUR
+        return rate_mbps * self.assessment.camera(self.cameras[at].id).stored_h_per_day * GB_PER_MBPS_HOUR
 
     def storage(self, recorder: Recorder, space_gb: float, reserve: float) -> Limit:
         """The limit of a recorder's space: the days, times what must be kept free for the worst of 95 years."""

@@ -1,8 +1,6 @@
-"""The handover sheets as plain records: what stands on them, in which order. HTML and PDF only lay them out."""
+"""The handover sheets: what stands on them, in which order."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import Literal, NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
@@ -13,15 +11,15 @@ from eager_lens.core.assess.ports import port_rows
 from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.exchange.rule_sheet import movement_sheet
+from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Cell, Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, role_of
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, Mode, Span, clock_of, flat_spans, week_hours
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, MODE_WORDS, MODES, Span, clock_of, flat_spans, week_hours
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, figure, fixed
-
-Align = Literal["left", "right"]
 
 CAUTIONS: tuple[str, ...] = (
     "Local codes, the makers' instructions and licensed practice come before this sheet.",
@@ -41,62 +39,6 @@ CUSTOMER_NOTES: tuple[str, ...] = (
 )
 
 
-class SheetColumn(NamedTuple):
-    """A column of a sheet's table: heading, share of the width, alignment."""
-
-    heading: str
-    share: float
-    align: Align = "left"
-
-
-@dataclass(frozen=True)
-class SheetTable:
-    """A table on a sheet, with a caption above it and a line of small print under that."""
-
-    columns: tuple[SheetColumn, ...]
-    rows: tuple[tuple[str, ...], ...]
-    caption: str = ""
-    note: str = ""
-
-
-@dataclass(frozen=True)
-class WeekStrip:
-    """A week drawn as seven strips; spans do not overlap."""
-
-    name: str
-    days: tuple[tuple[str, tuple[Span, ...]], ...]
-    caption: str
-
-
-@dataclass(frozen=True)
-class Bullets:
-    """A list of sentences."""
-
-    items: tuple[str, ...]
-
-
-Block = SheetTable | WeekStrip | Bullets
-
-
-@dataclass(frozen=True)
-class Sheet:
-    """One sheet of the set: a title, a line under it, and what stands on it."""
-
-    title: str
-    intro: str
-    blocks: tuple[Block, ...]
-
-
-@dataclass(frozen=True)
-class SheetSet:
-    """The whole set. ``date`` is the day it was made, written out."""
-
-    title: str
-    subtitle: str
-    date: str
-    sheets: tuple[Sheet, ...]
-
-
 def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
     """The sheet set of a job. ``date`` comes from outside, so that one job and one day always give one set."""
     job = assessment.job
@@ -109,6 +51,7 @@ def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
         _addresses,
         _storage,
         _weeks,
+        movement_sheet,
         _open_findings,
         _proof,
         _cautions,
@@ -371,8 +314,8 @@ def _weeks(assessment: Assessment) -> Sheet:
     for week in assessment.job.weeks:
         hours = assessment.facts.week_hours[week.id]
         used = [camera.name for camera in assessment.job.cameras if camera.week == week.id]
-        modes: tuple[Mode, ...] = ("always", "movement", "input")
-        parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in modes if hours[mode])
+        recorded = (mode for mode in MODES if hours[mode] and mode != "idle")
+        parts = ", ".join(f"{MODE_WORDS[mode]} {figure(hours[mode])} h" for mode in recorded)
         days = tuple((DAY_WORDS[day], flat_spans(week.plan.of_day(day))) for day in DAYS)
         caption = f"{parts or 'nothing recorded'}; {count(len(used), 'camera')}"
         alarms = week_hours(week.alarms)["always"]
@@ -403,8 +346,8 @@ def _seasons(assessment: Assessment) -> SheetTable:
 
 
 def span_words(span: Span) -> str:
-    """``08:00 to 18:00 always``."""
-    return f"{clock_of(span.start)} to {clock_of(span.end)} {span.mode}"
+    """``08:00 to 18:00 on movement``."""
+    return f"{clock_of(span.start)} to {clock_of(span.end)} {MODE_WORDS[span.mode]}"
 
 
 def _open_findings(assessment: Assessment) -> Sheet:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import base64
+import io
 from functools import cache
 
 import jinja2
+from PIL import Image
 
-from eager_lens.core.exchange.handover import Bullets, SheetSet, SheetTable, WeekStrip, span_words
-from eager_lens.core.recording.week import MINUTES_A_DAY
+from eager_lens.core.exchange.handover import span_words
+from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
+from eager_lens.core.recording.week import MINUTES_A_DAY, PATTERNS
 
 
 @cache
@@ -21,11 +25,21 @@ def _template() -> jinja2.Template:
     )
     environment.tests["table"] = lambda block: isinstance(block, SheetTable)
     environment.tests["week"] = lambda block: isinstance(block, WeekStrip)
+    environment.tests["rule"] = lambda block: isinstance(block, RulePicture)
     environment.tests["bullets"] = lambda block: isinstance(block, Bullets)
-    environment.globals.update(span_words=span_words, minutes_a_day=MINUTES_A_DAY)
+    environment.globals.update(
+        span_words=span_words, minutes_a_day=MINUTES_A_DAY, patterns=PATTERNS, picture_uri=_picture_uri
+    )
     return environment.get_template("handover.html")
 
 
 def handover_html(sheets: SheetSet) -> str:
     """The whole set as HTML text; prints as A4, one sheet after the other."""
     return _template().render(sheets=sheets)
+
+
+def _picture_uri(block: RulePicture) -> str:
+    """The picture of a rule's place, inside the file."""
+    data = io.BytesIO()
+    Image.frombytes("L", (block.wide, block.high), block.grey).save(data, "PNG")
+    return "data:image/png;base64," + base64.b64encode(data.getvalue()).decode("ascii")

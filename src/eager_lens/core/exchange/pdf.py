@@ -8,11 +8,13 @@ from functools import cache
 from typing import Any
 from xml.sax.saxutils import escape
 
+from PIL import Image
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import (
@@ -28,10 +30,10 @@ from reportlab.platypus import (
 )
 
 from eager_lens.assets import asset
-from eager_lens.core.exchange.handover import Bullets, SheetSet, SheetTable, WeekStrip
-from eager_lens.core.recording.week import MINUTES_A_DAY, Mode, Span
+from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
+from eager_lens.core.recording.week import MINUTES_A_DAY, PATTERNS, Mode, Span
 
-INK, MUTED, RULE, DEEP = (HexColor(code) for code in ("#1E2A2F", "#5B6770", "#D9D4C7", "#2B5C6B"))
+INK, MUTED, RULE, DEEP, NEED = (HexColor(code) for code in ("#1E2A2F", "#5B6770", "#D9D4C7", "#2B5C6B", "#B4471F"))
 LEFT, RIGHT, TOP, BOTTOM = 18 * mm, 16 * mm, 22 * mm, 18 * mm
 WIDTH = A4[0] - LEFT - RIGHT
 
@@ -109,12 +111,60 @@ class _Strip(Flowable):  # type: ignore[misc]
         step = 4.0
         for at in range(int((width + tall) / step) + 2):
             left = x - tall + at * step
-            if mode == "movement":
+            if mode in ("movement", "either"):
                 self.canv.setLineWidth(1.1)
                 self.canv.line(left, y, left + tall, y + tall)
-            else:
+            if mode in ("input", "either"):
                 self.canv.circle(left, y + tall * 0.3, 0.7, stroke=0, fill=1)
                 self.canv.circle(left + step / 2, y + tall * 0.7, 0.7, stroke=0, fill=1)
+
+
+class _Rule(Flowable):  # type: ignore[misc]
+    """A rule's place with its zones: hatched what is left out, framed what is looked at, an arrowless line to cross."""
+
+    def __init__(self, rule: RulePicture) -> None:
+        super().__init__()
+        self.rule = rule
+        self.width, self.height = 120 * mm, 120 * mm * rule.high / rule.wide
+
+    def draw(self) -> None:
+        """Draw the picture, then the zones and the line."""
+        canvas, rule = self.canv, self.rule
+        canvas.saveState()
+        if rule.grey:
+            picture = ImageReader(Image.frombytes("L", (rule.wide, rule.high), rule.grey))
+            canvas.drawImage(picture, 0, 0, self.width, self.height)
+        canvas.setStrokeColor(RULE)
+        canvas.rect(0, 0, self.width, self.height, stroke=1, fill=0)
+        for corners, leave_out in rule.zones:
+            self._zone(corners, leave_out)
+        if rule.line is not None:
+            canvas.setStrokeColor(DEEP)
+            canvas.setLineWidth(2.2)
+            canvas.line(*self._at(rule.line[0]), *self._at(rule.line[1]))
+        canvas.restoreState()
+
+    def _at(self, corner: tuple[float, float]) -> tuple[float, float]:
+        return corner[0] * self.width, (1 - corner[1]) * self.height
+
+    def _zone(self, corners: tuple[tuple[float, float], ...], leave_out: bool) -> None:
+        canvas = self.canv
+        canvas.saveState()
+        path = canvas.beginPath()
+        path.moveTo(*self._at(corners[0]))
+        for corner in corners[1:]:
+            path.lineTo(*self._at(corner))
+        path.close()
+        canvas.setStrokeColor(NEED if leave_out else DEEP)
+        canvas.setLineWidth(1.6)
+        canvas.drawPath(path, stroke=1, fill=0)
+        if leave_out:
+            canvas.clipPath(path, stroke=0)
+            canvas.setLineWidth(0.6)
+            step = 3 * mm
+            for at in range(int((self.width + self.height) / step) + 1):
+                canvas.line(at * step, 0, at * step - self.height, self.height)
+        canvas.restoreState()
 
 
 def handover_pdf(sheets: SheetSet, progress: Callable[[float], None] | None = None) -> bytes:
@@ -180,12 +230,16 @@ def _story(sheets: SheetSet) -> Iterator[Flowable]:
                     ]
                 )
                 yield Spacer(1, 8)
+            elif isinstance(block, RulePicture):
+                words = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
+                yield KeepTogether([*words, _Rule(block)])
+                yield Spacer(1, 8)
             elif isinstance(block, Bullets):
                 yield Spacer(1, 8)
                 for item in block.items:
                     yield Paragraph(f"–\u2002{escape(item)}", ParagraphStyle("item", parent=TEXT, spaceAfter=4))
         if any(isinstance(block, WeekStrip) for block in sheet.blocks):
-            yield Paragraph("Filled: always. Hatched: on movement. Dotted: on an input.", MUTED_TEXT)
+            yield Paragraph(PATTERNS, MUTED_TEXT)
 
 
 def _table(block: SheetTable) -> Iterator[Flowable]:

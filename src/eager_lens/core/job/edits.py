@@ -31,7 +31,7 @@ from eager_lens.core.job.model import (
     fresh_ids,
 )
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
-from eager_lens.core.recording.week import Day, Span, painted
+from eager_lens.core.recording.week import Day, Span, added, painted
 from eager_lens.core.units import count
 from eager_lens.core.validation import Plain, read_as
 
@@ -71,7 +71,19 @@ def set_job(what: str, **fields: Any) -> Edit:
 
 def _checked_fields(job: Job, fields: Mapping[str, Any]) -> dict[str, Any]:
     # Checked on a job without its long lists, so that a new name does not read 10,000 cameras again.
-    lists = (*DEVICE_LISTS, "weeks", "seasons", "subnets", "links", "power", "kinds", "habits", "bring_up", "checks")
+    lists = (
+        *DEVICE_LISTS,
+        "weeks",
+        "seasons",
+        "rules",
+        "subnets",
+        "links",
+        "power",
+        "kinds",
+        "habits",
+        "bring_up",
+        "checks",
+    )
     bare = job.model_copy(update={**dict.fromkeys(lists, ()), "rehearsal": None})
     checked = changed(bare, **fields)
     return {name: getattr(checked, name) for name in fields}
@@ -364,12 +376,14 @@ def paint_week(
     label: str,
     gesture: str | None = None,
     alarms: bool = False,
+    add: bool = False,
 ) -> Edit:
-    """Lay spans over a week's days, or over its hours of pop-up alarms; mode idle takes away."""
-    name = "alarms" if alarms else "plan"
+    """Lay spans over a week's days, or over its hours of pop-up alarms; mode idle takes away. With ``add`` they join what
+    is there, so that both are recorded where movement and input hours overlap."""
+    name, lay = "alarms" if alarms else "plan", added if add else painted
 
     def paint(week: Week) -> Week:
-        return week.model_copy(update={name: painted(getattr(week, name), strokes)})
+        return week.model_copy(update={name: lay(getattr(week, name), strokes)})
 
     def apply(job: Job) -> Job:
         return with_parts(job, weeks=tuple(paint(week) if week.id == week_id else week for week in job.weeks))

@@ -14,7 +14,16 @@ from typing import Any, Literal, get_args
 
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Attachment, AuxPower, Camera, Job, NetworkDevice, Registration, WantedPurpose
+from eager_lens.core.job.model import (
+    Attachment,
+    AuxPower,
+    Camera,
+    Job,
+    NetworkDevice,
+    Registration,
+    Thin,
+    WantedPurpose,
+)
 from eager_lens.core.job.wiring import kinds_of
 from eager_lens.core.reference.device_kinds import RadioEnd
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
@@ -294,18 +303,30 @@ STREAM: tuple[DeviceField, ...] = (
     _number("small_mbps", "Small stream", "Mb/s", aliases=("sub stream", "substream", "second stream")),
 )
 
+THIN_WORDS: dict[str, str] = {thin: thin for thin in get_args(Thin)}
+
 _SECONDS = {"s": 1.0, "sec": 1.0, "seconds": 1.0, "min": 60.0, "minutes": 60.0}
+
+
+def _typed_events(field: DeviceField) -> DeviceField:
+    """Events typed in are no longer those that were measured."""
+    return replace(field, parse=lambda text, camera, job: {"events_from": "", **field.parse(text, camera, job)})
+
 
 RECORDING: tuple[DeviceField, ...] = (
     _choice("week", "Week", _weeks, aliases=("schedule", "recording schedule", "recording")),
-    _number(
-        "events_per_h",
-        "Events an hour",
-        "an hour",
-        aliases=("events", "events per hour", "movements per hour", "events/h"),
-        units={"an hour": 1, "per hour": 1, "/h": 1, "per day": 1 / 24, "a day": 1 / 24, "/day": 1 / 24},
+    _typed_events(
+        _number(
+            "events_per_h",
+            "Events an hour",
+            "an hour",
+            aliases=("events", "events per hour", "movements per hour", "events/h"),
+            units={"an hour": 1, "per hour": 1, "/h": 1, "per day": 1 / 24, "a day": 1 / 24, "/day": 1 / 24},
+        )
     ),
-    _number("event_s", "Event lasts", "s", aliases=("event length", "event duration", "duration"), units=_SECONDS),
+    _typed_events(
+        _number("event_s", "Event lasts", "s", aliases=("event length", "event duration", "duration"), units=_SECONDS)
+    ),
     _number("pre_s", "Before", "s", aliases=("pre", "pre-event", "seconds before", "pre record"), units=_SECONDS),
     _number("post_s", "After", "s", aliases=("post", "post-event", "seconds after", "post record"), units=_SECONDS),
     _number(
@@ -315,6 +336,10 @@ RECORDING: tuple[DeviceField, ...] = (
         aliases=("inputs", "input events", "inputs per hour"),
         units={"an hour": 1, "per hour": 1, "/h": 1, "per day": 1 / 24, "a day": 1 / 24},
     ),
+    _number("input_pre_s", "Before an input", "s", empty=None, aliases=("input before",), units=_SECONDS),
+    _number("input_post_s", "After an input", "s", empty=None, aliases=("input after",), units=_SECONDS),
+    _choice("between", "Between events", lambda job: THIN_WORDS, aliases=("between", "idle rate")),
+    _choice("idle_kept", "In idle hours", lambda job: THIN_WORDS, aliases=("idle", "idle hours")),
 )
 
 
@@ -445,6 +470,7 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
     _choice("camera_subnet", "Cameras' side", _subnets),
     _text("camera_address", "Address there"),
     _yes_no("takes_events", "Takes events"),
+    _number("before_memory_mb", "Memory for before", "MB", empty=None),
     _number("event_port", "Events' port", ""),
     _number("incoming_limit_mbps", "Incoming limit", "Mb/s"),
     _number("outgoing_limit_mbps", "Outgoing limit", "Mb/s"),

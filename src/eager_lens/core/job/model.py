@@ -16,7 +16,9 @@ from eager_lens.core.addressing.plan import Role
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
+from eager_lens.core.motion.marks import TriedClip
 from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.weather import Weather
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Span, WeekPlan
@@ -79,6 +81,9 @@ Attachment = Literal["main network", "own ports", "own network", "passed through
 their own behind it; or on its ports passed through as a plain switch. Only the last passes other devices' traffic."""
 
 
+Thin = Literal["nothing", "key frames", "small stream"]
+"""What a recorder keeps while there is nothing to record in full."""
+
 AddressWay = Literal["planned", "frozen", "reserved", "recorder"]
 """How a device came to its address: planned by hand; leased once and then frozen on the device; leased for ever by a
 reservation in the router; or given by the recorder to the cameras on its own ports."""
@@ -129,9 +134,13 @@ class Camera(Device):
     its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
     ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
     ``importance`` (1 to 5) and ``least_fps`` say what the search for the best picture may take from it.
+    ``events_from`` says what its events were measured on; empty: they are assumed. ``input_pre_s`` and ``input_post_s`` are
+    kept around an input where they differ from those around movement. ``between`` is what is kept between events in
+    movement and input hours, ``idle_kept`` what is kept in idle hours.
     ``movement_rule`` says that its own movement rule is on, ``rule`` how it is set, ``tried_in`` the drawn scene it was
-    tried in; ``event_target`` and ``event_port`` are where it sends its event
-    messages; empty: to its recorder's address on the camera's side; 0: the port that the maker uses.
+    tried in, ``tried_weather`` the weather there if not the scene's own, ``tried_clip`` its own clip; ``event_target`` and
+    ``event_port`` are where it sends its event messages; empty: to its recorder's address on the camera's side; 0: the port
+    that the maker uses.
     """
 
     width_px: PictureSide = 1920
@@ -155,7 +164,12 @@ class Camera(Device):
     event_s: Seconds = 20
     pre_s: Seconds = 5
     post_s: Seconds = 15
+    events_from: Text = ""
     inputs_per_h: Annotated[Number, Field(le=100_000)] = 1
+    input_pre_s: Seconds | None = None
+    input_post_s: Seconds | None = None
+    between: Thin = "nothing"
+    idle_kept: Thin = "nothing"
     small_mbps: Annotated[Number, Field(le=10_000)] = 0.5
     cable_m: Metres | None = None
     awg: Gauge = 24
@@ -175,6 +189,8 @@ class Camera(Device):
     movement_rule: bool = True
     rule: MovementRule | None = None
     tried_in: Text = ""
+    tried_weather: Weather | None = None
+    tried_clip: TriedClip | None = None
     event_target: Address = ""
     event_port: Annotated[Whole, Field(le=65_535)] = 0
     registered: tuple[Registration, ...] = ()
@@ -207,6 +223,7 @@ class Recorder(Sockets):
     ``drive_rated_tb_per_year`` is what a drive may be written a year, ``drive_failures_per_year`` the share of such drives
     that fail in a year, ``rebuild_mb_per_s`` how fast a replaced one is filled again beside recording.
     ``camera_subnet`` and ``camera_address`` are the recorder's second side, where its cameras are on a network of their own.
+    ``before_memory_mb`` (10^6 bytes) is its memory for the seconds before an event; None: not known.
     ``takes_events`` says that it accepts event messages, at ``event_port`` (0: the one that the maker uses).
     """
 
@@ -218,6 +235,7 @@ class Recorder(Sockets):
     camera_subnet: Text = ""
     camera_address: Address = ""
     takes_events: bool = True
+    before_memory_mb: Annotated[Positive, Field(le=1e6)] | None = None
     event_port: Annotated[Whole, Field(le=65_535)] = 0
     takes_small: bool = False
     channels: Annotated[Count, Field(le=1024)] = 16
@@ -383,6 +401,14 @@ class Season(Plain):
         return Dates(self.id, self.first, self.last, self.yearly, self.days, self.instead_of, self.week)
 
 
+class SavedRule(Plain):
+    """A movement rule under a name, to be given to many cameras."""
+
+    id: Id
+    name: Annotated[Text, Field(min_length=1)]
+    rule: MovementRule
+
+
 class Retention(Plain):
     """How long pictures must be kept, and by when they must be gone."""
 
@@ -469,6 +495,7 @@ class Job(Plain):
     subnets: Annotated[tuple[SubnetPlan, ...], Field(max_length=MOST_OTHERS)] = ()
     weeks: Annotated[tuple[Week, ...], Field(max_length=MOST_OTHERS)] = ()
     seasons: Annotated[tuple[Season, ...], Field(max_length=1000)] = ()
+    rules: Annotated[tuple[SavedRule, ...], Field(max_length=500)] = ()
     recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
     network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
     cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_CAMERAS)] = ()
@@ -488,6 +515,7 @@ class Job(Plain):
             ((self.recorders, self.network, self.cameras, self.power), "device"),
             ((self.weeks,), "week"),
             ((self.seasons,), "season"),
+            ((self.rules,), "rule"),
             ((self.subnets,), "subnet"),
             ((self.links,), "link"),
             ((self.kinds,), "kind"),

@@ -2,7 +2,8 @@
 
 What it looks at, picture by picture: the difference to a background that follows slowly, less the change of the whole
 picture's brightness; where that is larger than so many times the noise there; only where several neighbours agree; joined to
-areas; of a size that counts at their place on the ground; and for long enough.
+areas; of a size and kind that counts at their place on the ground; for long enough; and, where the rule has a line, with feet
+that crossed it.
 """
 
 from __future__ import annotations
@@ -13,8 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from eager_lens.core.motion.rule import MovementRule
-from eager_lens.core.motion.scene import HIGH, WIDE, Box, Lens, Picture
+from eager_lens.core.motion.kinds import kind_of
+from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
+from eager_lens.core.motion.rule import Corner, MovementRule
+from eager_lens.core.motion.tracks import Tracks
 
 FOLLOWS, FOLLOWS_UNDER = 0.03, 0.004
 """Shares by which the background takes over a new picture, and under what moves."""
@@ -31,14 +34,19 @@ LEAST_PIXELS = 4
 NEIGHBOURS = 5
 """Of the nine pixels around one, so many have to agree."""
 
+MIDDLE = (HIGH // 6) * (-(-WIDE // 6)) // 2
+"""The median of every sixth point of every sixth row tells by how much the whole picture became brighter."""
+
 Mask = NDArray[np.bool_]
 
 
 class Area(NamedTuple):
-    """A connected area that moves: where, how tall in metres if it stands on the ground, and for how many pictures."""
+    """A connected area that moves: where, how tall and wide in metres if it stands on the ground, and for how many
+    pictures."""
 
     box: Box
     tall_m: float
+    wide_m: float
     pictures: int
 
 
@@ -48,38 +56,44 @@ def threshold_of(sensitivity: float) -> float:
 
 
 class Detector:
-    """The detector's memory. One is used for one stretch of pictures in order."""
+    """The detector's memory. One is used for one stretch of pictures in order.
+
+    Attributes:
+        background, difference, over, moving: what it looked at on the last picture, step by step.
+    """
 
     def __init__(self, rule: MovementRule, lens: Lens, fps: float, looked_at: Mask | None = None) -> None:
         self.rule, self._lens = rule, lens
         self._times = np.float32(threshold_of(rule.sensitivity))
         self._mask = zone_mask(rule) if looked_at is None else looked_at
         self._least = max(1, round(rule.shortest_s * fps))
-        self._mean: Picture | None = None
         self._deviation = np.full((HIGH, WIDE), 3.0, dtype=np.float32)
         self._lasting = np.zeros((HIGH, WIDE), dtype=np.int16)
+        self._tracks = Tracks(rule.line, fps) if rule.line is not None else None
         self.seen = 0
-        self.moving: Mask = np.zeros((HIGH, WIDE), dtype=bool)
+        self.background: Picture = np.zeros((HIGH, WIDE), dtype=np.float32)
         self.difference: Picture = np.zeros((HIGH, WIDE), dtype=np.float32)
+        self.over: Mask = np.zeros((HIGH, WIDE), dtype=bool)
+        self.moving: Mask = self.over
 
     def step(self, picture: Picture) -> list[Area]:
         """Look at the next picture; the areas that move, of whatever size and for however long."""
         self.seen += 1
-        if self._mean is None:
-            self._mean = picture.copy()
+        if self.seen == 1:
+            self.background = picture.copy()
             return []
-        difference = picture - self._mean
-        difference -= np.float32(np.median(difference[::6, ::6]))
+        difference = picture - self.background
+        difference -= np.partition(difference[::6, ::6], MIDDLE, axis=None)[MIDDLE]
         size = np.abs(difference)
-        moving = size > self._times * self._deviation
-        moving &= self._mask
-        moving = _opened(moving) if moving.any() else moving
-        self.difference, self.moving = difference, moving
+        over = size > self._times * self._deviation
+        over &= self._mask
+        moving = _opened(over) if over.any() else over
+        self.difference, self.over, self.moving = difference, over, moving
         # A running mean at first, so that the place is known after some seconds instead of some minutes.
         first = 1.0 / self.seen
         under = max(FOLLOWS_UNDER, first) if self.seen <= LEARNS else FOLLOWS_UNDER
         follows = np.where(moving, np.float32(under), np.float32(max(FOLLOWS, first)))
-        self._mean += follows * (picture - self._mean)
+        self.background += follows * (picture - self.background)
         np.minimum(size, (8 if self.seen <= LEARNS else 3) * self._deviation, out=size)
         # 1.25 times the mean deviation is the standard deviation of normal noise.
         self._deviation += np.float32(max(NOISE_FOLLOWS, first)) * (1.25 * size - self._deviation)
@@ -100,15 +114,22 @@ class Detector:
             if part.sum() < LEAST_PIXELS:
                 continue
             box = Box(columns.start, rows.start, columns.stop, rows.stop)
-            away_m = self._lens.away_m(box.bottom)
-            tall_m = (box.bottom - box.top) * away_m / self._lens.focal_px
-            areas.append(Area(box, tall_m, int(self._lasting[place][part].max())))
+            m_per_px = self._lens.away_m(box.bottom) / self._lens.focal_px
+            tall_m, wide_m = (box.bottom - box.top) * m_per_px, (box.right - box.left) * m_per_px
+            areas.append(Area(box, tall_m, wide_m, int(self._lasting[place][part].max())))
         return areas
 
     def counting(self, areas: list[Area]) -> list[Area]:
-        """Those of the areas that the rule lets count."""
-        rule = self.rule
-        return [one for one in areas if rule.smallest_m <= one.tall_m <= rule.largest_m and one.pictures >= self._least]
+        """Those of the areas that the rule lets count; to be asked once for each picture."""
+        counted = [one for one in areas if counts(one, self.rule) and one.pictures >= self._least]
+        return counted if self._tracks is None else self._tracks.crossing(counted)
+
+
+def counts(area: Area, rule: MovementRule) -> bool:
+    """Whether an area is of a size and kind that the rule lets count."""
+    if not rule.smallest_m <= area.tall_m <= rule.largest_m:
+        return False
+    return not rule.kinds or kind_of(area.tall_m, area.wide_m) in rule.kinds
 
 
 def _opened(moving: Mask) -> Mask:
@@ -123,9 +144,9 @@ def _opened(moving: Mask) -> Mask:
 
 def zone_mask(rule: MovementRule) -> Mask:
     """Where a rule looks, as a mask of the picture."""
-    looked_at = [zone for zone in rule.zones if not zone.leave_out]
-    mask: Mask = np.zeros((HIGH, WIDE), dtype=bool) if looked_at else np.ones((HIGH, WIDE), dtype=bool)
-    for zone in looked_at:
+    looked = [zone for zone in rule.zones if not zone.leave_out]
+    mask: Mask = np.full((HIGH, WIDE), not looked)
+    for zone in looked:
         mask |= _inside(zone.corners)
     for zone in rule.zones:
         if zone.leave_out:
@@ -133,7 +154,7 @@ def zone_mask(rule: MovementRule) -> Mask:
     return mask
 
 
-def _inside(corners: tuple[tuple[float, float], ...]) -> Mask:
+def _inside(corners: tuple[Corner, ...]) -> Mask:
     """Which pixels lie inside a polygon, by the even-odd rule at their middles."""
     xs = (np.arange(WIDE) + 0.5) / WIDE
     ys = ((np.arange(HIGH) + 0.5) / HIGH)[:, None]

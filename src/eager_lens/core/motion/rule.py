@@ -1,11 +1,14 @@
-"""A movement rule: where it looks, how sensitive it is, which sizes count, and for how long something has to move."""
+"""A movement rule: where it looks, how sensitive it is, which sizes, kinds and directions count, and for how long something
+has to move."""
 
 from __future__ import annotations
 
-from typing import Annotated
+import math
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from eager_lens.core.motion.view import Kind
 from eager_lens.core.validation import Number, Plain, Share
 
 Corner = tuple[Share, Share]
@@ -13,6 +16,11 @@ Corner = tuple[Share, Share]
 
 LEAST_AREA = 0.0004
 """A zone of less than this share of the picture is none that anybody meant."""
+
+LEAST_LINE = 0.03
+
+Direction = Literal["either way", "to the right", "to the left"]
+"""Across a line, as somebody sees it who stands at its first end and looks to its second."""
 
 
 class Zone(Plain):
@@ -30,6 +38,27 @@ class Zone(Plain):
         return self
 
 
+class Line(Plain):
+    """A line on the picture that has to be crossed, and which way."""
+
+    begins: Corner
+    ends: Corner
+    direction: Direction = "either way"
+
+    @model_validator(mode="after")
+    def _is_a_line(self) -> Line:
+        if math.dist(self.begins, self.ends) < LEAST_LINE:
+            raise ValueError("the line is too short to be crossed; drag its ends apart")
+        return self
+
+    def is_crossed_by(self, before: Corner, after: Corner) -> bool:
+        """Whether a step from one point to the next crosses the line the way that counts."""
+        if not cross(self.begins, self.ends, before, after):
+            return False
+        to_the_right = side(self.begins, self.ends, after) > 0
+        return self.direction == "either way" or to_the_right == (self.direction == "to the right")
+
+
 class MovementRule(Plain):
     """A rule.
 
@@ -38,6 +67,8 @@ class MovementRule(Plain):
         smallest_m, largest_m: heights that count, by where the feet stand on the ground.
         shortest_s: for so long something has to move.
         zones: where it looks (none: everywhere), and what it leaves out.
+        line: what has to be crossed by the feet; None: nothing has.
+        kinds: what counts, where the camera tells kinds apart; none: everything.
     """
 
     sensitivity: Annotated[Number, Field(le=100)] = 50
@@ -45,6 +76,8 @@ class MovementRule(Plain):
     largest_m: Annotated[Number, Field(gt=0, le=50)] = 8
     shortest_s: Annotated[Number, Field(le=30)] = 0.4
     zones: Annotated[tuple[Zone, ...], Field(max_length=20)] = ()
+    line: Line | None = None
+    kinds: Annotated[tuple[Kind, ...], Field(max_length=5)] = ()
 
     @model_validator(mode="after")
     def _sizes_in_order(self) -> MovementRule:
@@ -66,13 +99,26 @@ def crosses_itself(corners: tuple[Corner, ...]) -> bool:
         for other_at in range(at + 2, len(sides)):
             if at == 0 and other_at == len(sides) - 1:
                 continue
-            if _cross(*one, *sides[other_at]):
+            if cross(*one, *sides[other_at]):
                 return True
     return False
 
 
-def _cross(a: Corner, b: Corner, c: Corner, d: Corner) -> bool:
-    def side(p: Corner, q: Corner, r: Corner) -> float:
-        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+def is_inside(point: Corner, corners: tuple[Corner, ...]) -> bool:
+    """Whether a point lies in a polygon, by the even-odd rule."""
+    x, y = point
+    inside = False
+    for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
+        if (y1 > y) != (y2 > y) and x < (x2 - x1) * (y - y1) / (y2 - y1) + x1:
+            inside = not inside
+    return inside
 
+
+def side(a: Corner, b: Corner, point: Corner) -> float:
+    """On which side of the line from a to b a point lies: above 0 is to the right as the picture is seen."""
+    return (b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0])
+
+
+def cross(a: Corner, b: Corner, c: Corner, d: Corner) -> bool:
+    """Whether the stretch from a to b and that from c to d cross."""
     return side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0

@@ -1,31 +1,40 @@
-"""Tuning a rule: misses against false alarms over its settings, zones to leave out, and the gain on days not seen.
-
-Several detectors look at the same pictures, one for each sensitivity; sizes and zones are then tried on what they found.
-What is proposed is run once more as it is, on days that the choice has not seen.
-"""
+"""A better rule: sensitivities and sizes tried on one day, parts left out where false alarms come from and nobody walks, and
+the best of them proved on pictures that it was not chosen on."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Generator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 from scipy import ndimage
 
-from eager_lens.core.motion.day import FPS, WARM_UP_S, Outcome, Trigger, judged, outcome_of, quick_look, sample_of
-from eager_lens.core.motion.detector import Area, Detector, zone_mask
-from eager_lens.core.motion.rule import MovementRule, Zone
-from eager_lens.core.motion.scene import HIGH, WIDE, Scene, Visit
+from eager_lens.core.motion.day import Sample, looked_at, pictures, sample_of, wanted
+from eager_lens.core.motion.detector import Area, Detector, counts, zone_mask
+from eager_lens.core.motion.lens import HIGH, WIDE
+from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
+from eager_lens.core.motion.rule import Corner, MovementRule, Zone, is_inside
+from eager_lens.core.motion.scene import Scene
+from eager_lens.core.motion.source import FPS, Visit
+from eager_lens.core.motion.tracks import Tracks
 from eager_lens.core.motion.view import View
+from eager_lens.core.progress import part_of
 
-SENSITIVITIES = (10.0, 25.0, 40.0, 55.0)
-SMALLEST_M = (0.3, 0.6, 0.9, 1.2)
+SENSITIVITIES = (10.0, 25.0, 40.0, 55.0, 70.0)
+SMALLEST_M = (0.2, 0.4, 0.6, 0.9, 1.2)
+LARGEST_M = (2.3, 3.0, 4.0)
+SHORTEST_S = (0.8, 1.2)
+"""Sizes and times that are tried besides those of the rule."""
 
 TOLERATED_MISSES = 0.05
 """A proposal may miss this share, or what is missed now if that is more."""
 
-WORTH_PER_H, WORTH_SHARE = 0.5, 0.7
+WORTH_PER_H, WORTH_SHARE = 0.3, 0.8
 """From so many false alarms an hour on a change is worth it, if it leaves no more than this share of them."""
+
+FAR = {"sensitivity": 100.0, "smallest_m": 1.0, "largest_m": 8.0, "shortest_s": 2.0}
+"""Between rules that do the same the nearest is taken: differences that weigh as one."""
 
 CELL_PX = 10
 
@@ -33,26 +42,35 @@ UNSEEN_DAYS = 2
 
 
 class Point(NamedTuple):
-    """A setting and what it does: false alarms an hour, missed share."""
+    """A rule and what it does: false alarms an hour, missed share; and whether the parts proposed are left out in it."""
 
-    sensitivity: float
-    smallest_m: float
+    rule: MovementRule
     left_out: bool
     false_per_h: float
     missed_share: float
 
 
 class Gain(NamedTuple):
-    """What a rule does on days that were not used to choose it: mean false alarms an hour and missed share."""
+    """What a rule does on pictures that were not used to choose it: mean false alarms an hour and missed share, and how
+    many visits that is of."""
 
     false_per_h: float
     missed_share: float
+    visits: int
 
 
 class Proposal(NamedTuple):
-    """A tuned rule: the points that it was chosen from, the zones to leave out, and both rules on unseen days."""
+    """A tuned rule.
+
+    Attributes:
+        rule: as proposed.
+        now: the rule as it is, on the day that it was chosen on.
+        points: the settings tried on that day. zones: the parts that are proposed to be left out.
+        before, after: both rules on pictures not seen before.
+    """
 
     rule: MovementRule
+    now: Point
     points: tuple[Point, ...]
     zones: tuple[Zone, ...]
     before: Gain
@@ -60,124 +78,158 @@ class Proposal(NamedTuple):
 
     @property
     def is_better(self) -> bool:
-        """Whether it is worth taking: clearly fewer false alarms on unseen days, with misses that are tolerated."""
+        """Whether it is worth taking: clearly fewer false alarms on unseen days, with misses that are tolerated; or clearly
+        fewer misses where too many were missed, without more false alarms."""
         tolerated = max(TOLERATED_MISSES, self.before.missed_share)
-        fewer = (
-            self.before.false_per_h >= WORTH_PER_H and self.after.false_per_h <= WORTH_SHARE * self.before.false_per_h
-        )
-        return fewer and self.after.missed_share <= tolerated
-
-
-class _Found(NamedTuple):
-    """All areas of one sensitivity: those of the stretches, and those of the sampled visits."""
-
-    stretches: list[Trigger]
-    visits: list[Trigger]
+        false, less_false = self.before.false_per_h, self.after.false_per_h
+        if (
+            self.before.missed_share > TOLERATED_MISSES
+            and self.after.missed_share <= WORTH_SHARE * self.before.missed_share
+        ):
+            return less_false <= false
+        return false >= WORTH_PER_H and less_false <= WORTH_SHARE * false and self.after.missed_share <= tolerated
 
 
 def tuned(view: View, rule: MovementRule, seed: int) -> Generator[float, None, Proposal]:
-    """A proposal for a rule in a view; yields how far it is (0 to 1)."""
-    scene = Scene(view, seed)
-    stretches, visits = sample_of(scene, seed)
-    found = yield from _all_found(scene, rule, stretches, visits)
-    zones = leave_out(_nearest(found, rule.sensitivity), rule)
-    points: list[Point] = []
-    for sensitivity, some in found.items():
-        for smallest in SMALLEST_M:
-            if smallest < rule.largest_m:
-                for left_out in (False, True) if zones else (False,):
-                    tried = _tried(some, rule, smallest, zones if left_out else (), stretches, visits)
-                    points.append(Point(sensitivity, smallest, left_out, tried.false_per_h, tried.missed_share))
-    yield 0.7
-    now = _tried(_nearest(found, rule.sensitivity), rule, rule.smallest_m, (), stretches, visits)
-    best = _best(points, rule, now.missed_share)
-    changed = {"sensitivity": best.sensitivity, "smallest_m": best.smallest_m}
-    proposed = rule.model_copy(update={**changed, "zones": (*rule.zones, *(zones if best.left_out else ()))})
-    before, after = yield from _compared(view, rule, proposed, seed)
-    return Proposal(proposed, tuple(points), zones if best.left_out else (), before, after)
+    """A proposal for a rule in a drawn scene, proved on other days of it; yields how far it is."""
+    unseen = (seed + 1000 + day for day in range(UNSEEN_DAYS))
+    choose = sample_of(Scene(view, seed), seed)
+    return (yield from proposal(choose, [sample_of(Scene(view, one), one) for one in unseen], rule))
 
 
-def _all_found(
-    scene: Scene, rule: MovementRule, stretches: Sequence[tuple[float, float]], visits: Sequence[Visit]
-) -> Generator[float, None, dict[float, _Found]]:
-    """Everything that moves, by sensitivity; whatever its size, for the time that the rule asks."""
-    mask = zone_mask(rule)
-    found = {sensitivity: _Found([], []) for sensitivity in SENSITIVITIES}
-    every = [*stretches, *((visit.begins_s, visit.ends_s) for visit in visits)]
-    least = max(1, round(rule.shortest_s * FPS))
-    for number, (begins, ends) in enumerate(every):
+def proposal(choose: Sample, unseen: Sequence[Sample], rule: MovementRule) -> Generator[float, None, Proposal]:
+    """A proposal chosen on one sample and proved on others; yields how far it is.
+
+    Sensitivity, smallest size and parts left out are tried in all their pairings; largest size and shortest time on the
+    best of those.
+    """
+    visits = wanted(choose.visits, rule, choose.source)
+    found = yield from part_of(_all_found(choose, rule), 0.0, 0.6)
+
+    def tried(changes: dict[str, object], left_out: bool) -> Point:
+        one = rule.model_copy(update=changes)
+        did = _outcome(_nearest(found, one), one, choose, visits)
+        return Point(one, left_out, did.false_per_h, did.missed_share)
+
+    now = tried({}, False)
+    zones = leave_out(_nearest(found, rule), rule)
+    points = [
+        tried({"sensitivity": sensitivity, "smallest_m": smallest_m, "zones": (*rule.zones, *out)}, bool(out))
+        for sensitivity in found
+        for smallest_m in sorted({*SMALLEST_M, rule.smallest_m})
+        for out in ((), zones)[: 1 + bool(zones)]
+        if smallest_m < rule.largest_m
+    ]
+    best = chosen_of(points, now)
+    finer = [
+        tried({**best.rule.__dict__, "largest_m": largest_m, "shortest_s": shortest_s}, best.left_out)
+        for largest_m in (rule.largest_m, *(one for one in LARGEST_M if best.rule.smallest_m < one < rule.largest_m))
+        for shortest_s in (rule.shortest_s, *(one for one in SHORTEST_S if one > rule.shortest_s))
+    ]
+    best = chosen_of([best, *finer], now)
+    before = yield from part_of(_proved(unseen, rule), 0.6, 0.8)
+    after = yield from part_of(_proved(unseen, best.rule), 0.8, 1.0)
+    return Proposal(best.rule, now, (*points, *finer), zones if best.left_out else (), before, after)
+
+
+class _Moved(NamedTuple):
+    """What moved on one picture for long enough, of whatever size: which of the watched it was in, and whose it was."""
+
+    watched: int
+    triggers: list[Trigger]
+
+
+def _all_found(sample: Sample, rule: MovementRule) -> Generator[float, None, dict[float, list[_Moved]]]:
+    """Everything that moves, by sensitivity."""
+    mask, least = zone_mask(rule), max(1, round(rule.shortest_s * FPS))
+    found: dict[float, list[_Moved]] = {sensitivity: [] for sensitivity in SENSITIVITIES}
+    every = sample.watched
+    for number, (stretch, _) in enumerate(every):
         detectors = [
-            (found[one], Detector(rule.model_copy(update={"sensitivity": one}), scene.lens, FPS, mask))
-            for one in SENSITIVITIES
+            Detector(rule.model_copy(update={"sensitivity": one}), sample.source.lens, FPS, mask) for one in found
         ]
-        for at in range(-round(min(WARM_UP_S, begins) * FPS), round((ends - begins) * FPS)):
-            picture = scene.picture(begins + at / FPS)
-            for some, detector in detectors:
-                areas = detector.step(picture)
-                if at >= 0:
-                    kept = [judged(scene, begins + at / FPS, one) for one in areas if one.pictures >= least]
-                    (some.stretches if number < len(stretches) else some.visits).extend(kept)
-        yield 0.65 * (number + 1) / len(every)
+        for at_s, several in pictures(sample.source, stretch, detectors):
+            for some, areas in zip(found.values(), several, strict=True):
+                kept = [_judged(sample, at_s, area) for area in areas if area.pictures >= least]
+                if kept:
+                    some.append(_Moved(number, kept))
+        yield (number + 1) / len(every)
     return found
 
 
-def _nearest(found: dict[float, _Found], sensitivity: float) -> _Found:
-    return found[min(found, key=lambda one: abs(one - sensitivity))]
+def _nearest(found: dict[float, list[_Moved]], rule: MovementRule) -> list[_Moved]:
+    return found[min(found, key=lambda one: abs(one - rule.sensitivity))]
 
 
-def _tried(
-    some: _Found,
-    rule: MovementRule,
-    smallest_m: float,
-    zones: Sequence[Zone],
-    stretches: Sequence[tuple[float, float]],
-    visits: Sequence[Visit],
-) -> Outcome:
-    """What a rule of this smallest size, with these zones left out, would have made of what was found."""
-    boxes = [_box_of(zone) for zone in zones]
-
-    def counts(one: Trigger) -> bool:
-        x, y = _middle(one.area)
-        inside = any(left <= x <= right and top <= y <= bottom for left, top, right, bottom in boxes)
-        return smallest_m <= one.area.tall_m <= rule.largest_m and not inside
-
-    base = outcome_of([one for one in some.stretches if counts(one)], stretches, visits)
-    hit = frozenset(one.visit for one in (*some.stretches, *some.visits) if one.visit is not None and counts(one))
-    return Outcome(base.watched_s, tuple(visits), hit & frozenset(visits), base.alarms, base.triggers, base.stretches)
+def _judged(sample: Sample, at_s: float, area: Area) -> Trigger:
+    blame = sample.source.blame(at_s, area.box)
+    return Trigger(at_s, area, blame.visit, blame.cause)
 
 
-def _middle(area: Area) -> tuple[float, float]:
+def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits: Sequence[Visit]) -> Outcome:
+    """What a rule of these sizes and this time, with these parts left out, would have made of what was found."""
+    least = max(1, round(rule.shortest_s * FPS))
+    out = [zone.corners for zone in rule.zones if zone.leave_out]
+    of_stretches: list[Trigger] = []
+    of_visits: list[Trigger] = []
+    tracks, before = None, -1
+    for moved in found:
+        if rule.line is not None and moved.watched != before:
+            tracks, before = Tracks(rule.line, FPS), moved.watched
+        kept = [
+            one
+            for one in moved.triggers
+            if counts(one.area, rule)
+            and one.area.pictures >= least
+            and not any(is_inside(_middle(one.area), corners) for corners in out)
+        ]
+        if tracks is not None:
+            crossing = tracks.crossing([one.area for one in kept])
+            kept = [one for one in kept if one.area in crossing]
+        (of_stretches if moved.watched < len(sample.stretches) else of_visits).extend(kept)
+    return outcome_of(of_stretches, sample.stretches, visits, of_visits)
+
+
+def _middle(area: Area) -> Corner:
     box = area.box
     return (box.left + box.right) / 2 / WIDE, (box.top + box.bottom) / 2 / HIGH
 
 
-def _box_of(zone: Zone) -> tuple[float, float, float, float]:
-    xs, ys = [x for x, _ in zone.corners], [y for _, y in zone.corners]
-    return min(xs), min(ys), max(xs), max(ys)
-
-
-def _best(points: Sequence[Point], rule: MovementRule, missed_now: float) -> Point:
+def chosen_of(points: Sequence[Point], now: Point) -> Point:
     """Of those that miss little enough the one with the fewest false alarms, and of several the one nearest to the rule as
     it is; where all miss too much, the one that misses least."""
 
     def far(one: Point) -> float:
-        return abs(one.sensitivity - rule.sensitivity) / 100 + abs(one.smallest_m - rule.smallest_m)
+        return math.fsum(abs(getattr(one.rule, field) - getattr(now.rule, field)) / much for field, much in FAR.items())
 
-    allowed = [one for one in points if one.missed_share <= max(TOLERATED_MISSES, missed_now)]
-    if not allowed:
-        return min(points, key=lambda one: (one.missed_share, one.false_per_h, far(one)))
+    allowed = [one for one in points if one.missed_share <= max(TOLERATED_MISSES, now.missed_share)]
+    if not allowed or now.missed_share > TOLERATED_MISSES:
+        quieter = [one for one in points if one.false_per_h <= now.false_per_h] or points
+        return min(quieter, key=lambda one: (one.missed_share, one.false_per_h, far(one)))
     return min(allowed, key=lambda one: (one.false_per_h, one.missed_share, one.left_out, far(one)))
 
 
-def leave_out(some: _Found, rule: MovementRule) -> tuple[Zone, ...]:
+def front_of(points: Sequence[Point], left_out: bool) -> list[Point]:
+    """The settings that none of the others beats in both: fewer and fewer misses with more and more false alarms."""
+    front: list[Point] = []
+    for one in sorted(
+        (one for one in points if one.left_out == left_out), key=lambda one: (one.false_per_h, one.missed_share)
+    ):
+        if not front or one.missed_share < front[-1].missed_share:
+            front.append(one)
+    return front
+
+
+def leave_out(found: Sequence[_Moved], rule: MovementRule) -> tuple[Zone, ...]:
     """Rectangles from which false alarms come and visits do not."""
     rows, columns = HIGH // CELL_PX, WIDE // CELL_PX
     false, true = np.zeros((rows, columns)), np.zeros((rows, columns))
-    for one in (*some.stretches, *some.visits):
-        if rule.smallest_m <= one.area.tall_m <= rule.largest_m:
-            x, y = _middle(one.area)
-            cell = min(rows - 1, int(y * rows)), min(columns - 1, int(x * columns))
-            (true if one.visit is not None else false)[cell] += 1
+    for moved in found:
+        for one in moved.triggers:
+            if counts(one.area, rule):
+                x, y = _middle(one.area)
+                cell = min(rows - 1, int(y * rows)), min(columns - 1, int(x * columns))
+                (true if one.visit is not None else false)[cell] += 1
     total, visits = false.sum(), max(1.0, true.sum())
     if total < 10:
         return ()
@@ -194,24 +246,12 @@ def leave_out(some: _Found, rule: MovementRule) -> tuple[Zone, ...]:
     return tuple(zones[:3])
 
 
-def _compared(
-    view: View, rule: MovementRule, proposed: MovementRule, seed: int
-) -> Generator[float, None, tuple[Gain, Gain]]:
-    """Both rules on days that neither was chosen on."""
-    gains = []
-    for which, one in enumerate((rule, proposed)):
-        outcomes = []
-        for day in range(UNSEEN_DAYS):
-            steps = quick_look(view, one, seed + 1000 + day)
-            while True:
-                try:
-                    share = next(steps)
-                except StopIteration as end:
-                    outcomes.append(end.value)
-                    break
-                yield 0.7 + 0.3 * (which * UNSEEN_DAYS + day + share) / (2 * UNSEEN_DAYS)
-        visits = sum(len(one.visits) for one in outcomes)
-        missed = sum(len(one.missed) for one in outcomes)
-        false = sum(one.false_per_h for one in outcomes) / UNSEEN_DAYS
-        gains.append(Gain(false, missed / visits if visits else 0.0))
-    return gains[0], gains[1]
+def _proved(unseen: Sequence[Sample], rule: MovementRule) -> Generator[float, None, Gain]:
+    """A rule on pictures that it was not chosen on."""
+    outcomes = []
+    for at, sample in enumerate(unseen):
+        outcomes.append((yield from part_of(looked_at(sample, rule), at / len(unseen), (at + 1) / len(unseen))))
+    watched_s = sum(one.watched_s for one in outcomes)
+    visits, missed = sum(len(one.visits) for one in outcomes), sum(len(one.missed) for one in outcomes)
+    false = sum(len(one.alarms) for one in outcomes)
+    return Gain(false * 3600 / watched_s if watched_s else math.nan, missed / visits if visits else 0.0, visits)

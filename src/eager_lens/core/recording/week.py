@@ -10,8 +10,22 @@ from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.validation import Plain
 
-Mode = Literal["always", "movement", "input", "idle"]
-MODES: tuple[Mode, ...] = ("always", "movement", "input", "idle")
+Mode = Literal["always", "movement", "input", "either", "idle"]
+MODES: tuple[Mode, ...] = ("always", "movement", "input", "either", "idle")
+"""``either`` is where movement and input hours overlap: the recorder keeps the union of both."""
+
+MODE_WORDS: dict[Mode, str] = {
+    "always": "always",
+    "movement": "on movement",
+    "input": "on an input",
+    "either": "on movement or input",
+    "idle": "idle",
+}
+
+PATTERNS = "Filled: always. Hatched: on movement. Dotted: on an input. Both: on either. Empty: idle."
+
+SINGLE_MODES: tuple[Mode, ...] = ("always", "movement", "input", "idle")
+"""Those that the command line's ``week-hours`` takes."""
 
 Day = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
 DAYS: tuple[Day, ...] = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
@@ -55,14 +69,14 @@ class Span(NamedTuple):
     mode: Mode
 
 
-def _span_from(value: Any) -> Span:
+def _span_from(value: Any, allowed: tuple[Mode, ...] = MODES) -> Span:
     if isinstance(value, Span):
         return value
     if not isinstance(value, list | tuple) or len(value) != 3 or not all(isinstance(part, str) for part in value):
         raise ValueError('a span is a list of start, end and mode, as in ["08:00", "18:00", "always"]')
     start, end, mode = minute_of(value[0]), minute_of(value[1]), value[2]
-    if mode not in MODES:
-        raise ValueError(f"the mode {mode!r} is not known; allowed are {', '.join(MODES)}")
+    if mode not in allowed:
+        raise ValueError(f"the mode {mode!r} is not known; allowed are {', '.join(allowed)}")
     if end <= start:
         raise ValueError(
             f"the end {value[1]} is not after the start {value[0]}; write a span over midnight as two, "
@@ -71,24 +85,21 @@ def _span_from(value: Any) -> Span:
     return Span(start, end, mode)
 
 
-SpanField = Annotated[
-    Span,
-    BeforeValidator(_span_from),
-    PlainSerializer(lambda span: [clock_of(span.start), clock_of(span.end), span.mode], return_type=list[str]),
-    WithJsonSchema(
-        {
-            "type": "array",
-            "prefixItems": [
-                {"type": "string", "pattern": "^([01][0-9]|2[0-4]):[0-5][0-9]$"},
-                {"type": "string", "pattern": "^([01][0-9]|2[0-4]):[0-5][0-9]$"},
-                {"enum": list(MODES)},
-            ],
-            "minItems": 3,
-            "maxItems": 3,
-        }
-    ),
-]
+def _span_schema(allowed: tuple[Mode, ...]) -> WithJsonSchema:
+    clock = {"type": "string", "pattern": "^([01][0-9]|2[0-4]):[0-5][0-9]$"}
+    return WithJsonSchema(
+        {"type": "array", "prefixItems": [clock, clock, {"enum": list(allowed)}], "minItems": 3, "maxItems": 3}
+    )
+
+
+_AS_LIST = PlainSerializer(lambda span: [clock_of(span.start), clock_of(span.end), span.mode], return_type=list[str])
+
+SpanField = Annotated[Span, BeforeValidator(_span_from), _AS_LIST, _span_schema(MODES)]
 """A span as it stands in JSON: ``["08:00", "18:00", "always"]``."""
+
+SingleSpanField = Annotated[
+    Span, BeforeValidator(lambda value: _span_from(value, SINGLE_MODES)), _AS_LIST, _span_schema(SINGLE_MODES)
+]
 
 
 class WeekPlan(Plain):
@@ -124,6 +135,31 @@ def flat_spans(spans: Iterable[Span]) -> tuple[Span, ...]:
     return tuple(flat)
 
 
+def union_mode(one: Mode, other: Mode) -> Mode:
+    """What is recorded where hours of two modes overlap and neither is to take the other's place."""
+    if "always" in (one, other):
+        return "always"
+    if one == other or other == "idle":
+        return one
+    return other if one == "idle" else "either"
+
+
+def added(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
+    """The week with further spans added to what is there: where they overlap, the union of both modes is kept."""
+    days: dict[str, tuple[Span, ...]] = {}
+    for day, new in strokes.items():
+        spans = flat_spans(plan.of_day(day))
+        for stroke in new:
+            cuts = sorted({stroke.start, stroke.end, *(cut for span in spans for cut in span[:2])})
+            pieces = []
+            for start, end in itertools.pairwise(cut for cut in cuts if stroke.start <= cut <= stroke.end):
+                there: Mode = next((span.mode for span in spans if span.start <= start < span.end), "idle")
+                pieces.append(Span(start, end, union_mode(there, stroke.mode)))
+            spans = flat_spans([*spans, *pieces])
+        days[day] = spans
+    return plan.model_copy(update=days)
+
+
 def painted(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
     """The week with further spans laid over it, tidied to spans that do not overlap.
 
@@ -135,13 +171,13 @@ def painted(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
 
 
 def week_hours(plan: WeekPlan) -> dict[Mode, float]:
-    """Hours of each mode over the week; the four add up to 168."""
+    """Hours of each mode over the week; together 168."""
     days = [day_hours(plan.of_day(day)) for day in DAYS]
     return {mode: sum(day[mode] for day in days) for mode in MODES}
 
 
 def day_hours(spans: Iterable[Span]) -> dict[Mode, float]:
-    """Hours of each mode on one day; the four add up to 24."""
+    """Hours of each mode on one day; together 24."""
     minutes: dict[Mode, int] = dict.fromkeys(MODES, 0)
     for span in flat_spans(spans):
         minutes[span.mode] += span.end - span.start
@@ -149,10 +185,22 @@ def day_hours(spans: Iterable[Span]) -> dict[Mode, float]:
     return {mode: minutes[mode] / 60 for mode in MODES}
 
 
+class SingleModeWeek(WeekPlan):
+    """A week as the command line takes it, without hours of two modes at once."""
+
+    mon: tuple[SingleSpanField, ...] = ()
+    tue: tuple[SingleSpanField, ...] = ()
+    wed: tuple[SingleSpanField, ...] = ()
+    thu: tuple[SingleSpanField, ...] = ()
+    fri: tuple[SingleSpanField, ...] = ()
+    sat: tuple[SingleSpanField, ...] = ()
+    sun: tuple[SingleSpanField, ...] = ()
+
+
 class WeekHoursIn(Plain):
     """One week."""
 
-    week: WeekPlan
+    week: SingleModeWeek
 
 
 class Hours(Plain):
@@ -177,5 +225,7 @@ WEEK_HOURS = Calculator(
     source="a week of 168 h; clock changes are left out",
     input_model=WeekHoursIn,
     output_model=WeekHoursOut,
-    run=lambda given: WeekHoursOut(hours=Hours(**week_hours(given.week))),
+    run=lambda given: WeekHoursOut(
+        hours=Hours(**{mode: hours for mode, hours in week_hours(given.week).items() if mode in SINGLE_MODES})
+    ),
 )

@@ -6,10 +6,10 @@ from collections.abc import Generator, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.bench.deeds import do
-from eager_lens.core.bench.replay import finished
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import Deed
+from eager_lens.core.progress import finished
 from eager_lens.core.runbook.schedule import Placed
 
 LONGEST_S = 900.0

@@ -40,9 +40,10 @@ class Streams(NamedTuple):
         gb_per_h: (C,) what an hour of recording stores.
         log_down, log_up: (C,) standard deviations of the logarithm of the rate, below and above its median.
         group: (C,) number of the group that shares a part of its deviation, or -1 for none.
-        always_h, movement_h, input_h: (C, 7) hours of each mode by day of the week.
+        always_h, movement_h, input_h, either_h, idle_h: (C, 7) hours of each mode by day of the week.
         events_per_h, inputs_per_h: (C,) arrivals in movement and input hours on a day of mean activity.
-        clip_s: (C,) seconds recorded around one event that stands alone.
+        clip_s, input_clip_s: (C,) seconds recorded around one event or input that stands alone.
+        between, idle: (C,) what is stored between events, and in idle hours, over what the full stream would store.
     """
 
     gb_per_h: Array
@@ -52,9 +53,14 @@ class Streams(NamedTuple):
     always_h: Array
     movement_h: Array
     input_h: Array
+    either_h: Array
+    idle_h: Array
     events_per_h: Array
     inputs_per_h: Array
     clip_s: Array
+    input_clip_s: Array
+    between: Array
+    idle: Array
 
 
 class Years(NamedTuple):
@@ -85,19 +91,32 @@ def share_moments(per_h: Array, clip_s: Array, hours: Array) -> tuple[Array, Arr
 
 
 def _day_gb(streams: Streams, levels: Array) -> tuple[Array, Array]:
-    """Mean (C, 7, G) and variance of what each camera stores on a day, by day of the week and level of activity."""
-    mean = np.broadcast_to(streams.always_h[:, :, None], (*streams.always_h.shape, levels.size)).copy()
+    """Mean (C, 7, G) and variance of what each camera stores on a day, by day of the week and level of activity.
+
+    Where movement and inputs both record, events of both kinds arrive at the sum of their rates; a clip then has the mean
+    length, which leaves the recorded share exact and makes the variance an approximation.
+    """
+    watched = streams.movement_h + streams.input_h + streams.either_h
+    sure = streams.always_h + streams.between[:, None] * watched + streams.idle[:, None] * streams.idle_h
+    mean = np.broadcast_to(sure[:, :, None], (*sure.shape, levels.size)).copy()
     variance = np.zeros_like(mean)
     level = levels[None, None, :]
-    clip_s = streams.clip_s[:, None, None]
-    for per_h, hours in ((streams.events_per_h, streams.movement_h), (streams.inputs_per_h, streams.input_h)):
+    both_per_h = streams.events_per_h + streams.inputs_per_h
+    both_s = streams.events_per_h * streams.clip_s + streams.inputs_per_h * streams.input_clip_s
+    kinds = (
+        (streams.events_per_h, streams.clip_s, streams.movement_h),
+        (streams.inputs_per_h, streams.input_clip_s, streams.input_h),
+        (both_per_h, both_s / np.maximum(both_per_h, 1e-12), streams.either_h),
+    )
+    for per_h, clip_s, hours in kinds:
         if not np.any(per_h) or not np.any(hours):
             continue
         at_work = np.flatnonzero((per_h > 0) & hours.any(axis=1))
         spans = hours[at_work, :, None]
-        share, spread = share_moments(per_h[at_work, None, None] * level, clip_s[at_work], spans)
-        mean[at_work] += spans * share
-        variance[at_work] += spans**2 * spread
+        share, spread = share_moments(per_h[at_work, None, None] * level, clip_s[at_work, None, None], spans)
+        gained = 1 - streams.between[at_work, None, None]
+        mean[at_work] += gained * spans * share
+        variance[at_work] += (gained * spans) ** 2 * spread
     gb = streams.gb_per_h[:, None, None]
     return mean * gb, variance * gb**2
 

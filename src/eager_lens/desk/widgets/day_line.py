@@ -27,20 +27,22 @@ class LineRow(NamedTuple):
 class DayLine(QWidget):
     """Rows over 24 hours; press a stretch to go to its moment."""
 
-    picked = Signal(float)
+    picked = Signal(float, int)
+    """A moment in seconds, and the number of its row (-1: by keyboard, of any row)."""
 
     def __init__(self) -> None:
         super().__init__()
         self._rows: tuple[LineRow, ...] = ()
         self._watched: tuple[tuple[float, float], ...] = ()
         self._at_s: float | None = None
+        self._end_s = DAY_S
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.updateGeometry)
 
-    def show_rows(self, rows: Sequence[LineRow], watched: Sequence[tuple[float, float]]) -> None:
-        """Show rows; ``watched`` is what was looked at of the day."""
-        self._rows, self._watched = tuple(rows), tuple(watched)
+    def show_rows(self, rows: Sequence[LineRow], watched: Sequence[tuple[float, float]], end_s: float = DAY_S) -> None:
+        """Show rows; ``watched`` is what was looked at of the day, or of a clip that ends at ``end_s``."""
+        self._rows, self._watched, self._end_s = tuple(rows), tuple(watched), end_s
         said = ", ".join(f"{one.name} {len(one.stretches)}" for one in rows)
         self.setAccessibleName(f"The day hour by hour: {said}")
         self.updateGeometry()
@@ -57,7 +59,7 @@ class DayLine(QWidget):
 
     def _x(self, at_s: float) -> float:
         left = look.px(LEFT)
-        return left + (self.width() - left - look.px(6)) * at_s / DAY_S
+        return left + (self.width() - left - look.px(6)) * at_s / self._end_s
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw rows, hours, and the moment."""
@@ -75,13 +77,19 @@ class DayLine(QWidget):
                 painter.fillRect(QRectF(self._x(begins), at * high + 3, wide, high - 6), look.color(one.role))
         painter.setFont(look.font(SMALL, figures=True))
         painter.setPen(look.color("muted"))
-        for hour in range(0, 25, 3):
-            words = f"{hour:02d}:00"
+        for at_s, words in self._ticks():
             wide = painter.fontMetrics().horizontalAdvance(words)
-            x = min(self._x(hour * 3600) - wide / 2, self.width() - wide)
+            x = min(self._x(at_s) - wide / 2, self.width() - wide)
             painter.drawText(QPointF(x, high * len(self._rows) + look.px(14)), words)
         if self._at_s is not None:
             painter.fillRect(QRectF(self._x(self._at_s), 0, 1.5, high * len(self._rows)), look.color("ink"))
+
+    def _ticks(self) -> list[tuple[float, str]]:
+        """Each third hour of a day, or eight moments of a clip in minutes and seconds."""
+        step = self._end_s / 8
+        if self._end_s == DAY_S:
+            return [(at * step, f"{3 * at:02d}:00") for at in range(9)]
+        return [(at * step, f"{int(at * step) // 60}:{int(at * step) % 60:02d}") for at in range(9)]
 
     def _all(self) -> list[float]:
         return sorted({begins for one in self._rows for begins, _ in one.stretches})
@@ -91,9 +99,8 @@ class DayLine(QWidget):
         row = int(event.position().y() // look.px(ROW))
         if 0 <= row < len(self._rows) and self._rows[row].stretches:
             x = event.position().x()
-            self.picked.emit(
-                min((begins for begins, _ in self._rows[row].stretches), key=lambda one: abs(self._x(one) - x))
-            )
+            nearest = min((begins for begins, _ in self._rows[row].stretches), key=lambda one: abs(self._x(one) - x))
+            self.picked.emit(nearest, row)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Left and right go from stretch to stretch."""
@@ -101,8 +108,8 @@ class DayLine(QWidget):
         now = self._at_s or 0.0
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_Right and moments:
-            self.picked.emit(next((one for one in moments if one > now + 0.01), moments[-1]))
+            self.picked.emit(next((one for one in moments if one > now + 0.01), moments[-1]), -1)
         elif key == Qt.Key.Key_Left and moments:
-            self.picked.emit(next((one for one in reversed(moments) if one < now - 0.01), moments[0]))
+            self.picked.emit(next((one for one in reversed(moments) if one < now - 0.01), moments[0]), -1)
         else:
             super().keyPressEvent(event)

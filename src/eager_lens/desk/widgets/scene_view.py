@@ -1,9 +1,10 @@
-"""A picture with zones on it: rectangles are drawn by dragging, chosen, moved by keyboard, and taken away."""
+"""A picture with zones and a line on it: drawn by dragging, chosen, moved and reshaped by mouse and keyboard, taken away."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -11,53 +12,63 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.scene_shapes import (
+    Corners,
+    LineShown,
+    Marked,
+    Point,
+    ZoneShown,
+    distance_to_side,
+    moved_by,
+    nearest_corner,
+    with_corner,
+    with_new_corner,
+    without_corner,
+)
 
 STEP = 0.02
 
 LEAST = 0.03
 """A drag of less than this share of the picture is a press."""
 
-ZoneCorners = tuple[tuple[float, float], ...]
+HANDLE_PX = 9
 
+Tool = Literal["leave out", "look here", "line"]
 
-class ZoneShown(NamedTuple):
-    """A zone: its corners in shares of the picture, whether it is left out, and whether it is only proposed."""
-
-    corners: ZoneCorners
-    leave_out: bool
-    proposed: bool = False
-
-
-class Marked(NamedTuple):
-    """A box on the picture (shares) with a word: a trigger, or somebody who is really there."""
-
-    box: tuple[float, float, float, float]
-    words: str
-    false: bool
+FIRST_ZONE: Corners = ((0.4, 0.4), (0.6, 0.4), (0.6, 0.6), (0.4, 0.6))
+"""Where a zone is put that is made by keyboard."""
 
 
 class SceneView(QWidget):
-    """A grey picture, its zones, and what is marked on it."""
+    """A grey picture, its zones, the line, and what is marked on it. It holds no rule: what is changed goes out, new zones
+    come in."""
 
     drawn = Signal(object)
     """Corners of a rectangle that was dragged."""
     moved = Signal(int, object)
     """A zone's number and its new corners."""
     removed = Signal(int)
+    line_drawn = Signal(object, object)
+    line_removed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
+        self.tool: Tool = "leave out"
         self._image: QImage | None = None
         self._zones: tuple[ZoneShown, ...] = ()
+        self._line: LineShown | None = None
         self._marks: tuple[Marked, ...] = ()
         self._chosen = -1
-        self._from: QPointF | None = None
-        self._to: QPointF | None = None
+        self._corner: int | None = None
+        self._from: Point | None = None
+        self._to: Point | None = None
+        self._dragged: Corners | None = None
         self.empty_words = "The scene is drawn here."
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(
-            "Scene with zones; drag to leave a part out, arrows move the chosen zone, Delete removes it"
+            "Scene with zones; N makes a zone, Space chooses the next, C its next corner, arrows move, plus adds a corner, "
+            "Delete takes away"
         )
         look.changed.connect(self.update)
 
@@ -74,10 +85,13 @@ class SceneView(QWidget):
         self._image = QImage(grey, wide, high, wide, QImage.Format.Format_Grayscale8).copy()
         self.update()
 
-    def show_zones(self, zones: Sequence[ZoneShown]) -> None:
-        """Show zones over the picture."""
-        self._zones = tuple(zones)
-        self._chosen = min(self._chosen, len(self._zones) - 1)
+    def show_zones(self, zones: Sequence[ZoneShown], line: LineShown | None = None) -> None:
+        """Show zones and a line over the picture."""
+        if [zone.corners for zone in zones] != [zone.corners for zone in self._zones]:
+            self._dragged = None
+        self._zones, self._line = tuple(zones), line
+        if self._chosen >= len(self._zones) + (line is not None):
+            self._chosen, self._corner = -1, None
         self.update()
 
     def show_marks(self, marks: Sequence[Marked]) -> None:
@@ -96,22 +110,48 @@ class SceneView(QWidget):
             high = wide * 9 / 16
         return QRectF(0, 0, wide, high)
 
-    def _at(self, x: float, y: float) -> QPointF:
+    def _at(self, point: Point) -> QPointF:
         area = self.area()
-        return QPointF(area.left() + x * area.width(), area.top() + y * area.height())
+        return QPointF(area.left() + point[0] * area.width(), area.top() + point[1] * area.height())
 
-    def _share(self, point: QPointF) -> tuple[float, float]:
+    def _share(self, point: QPointF) -> Point:
         area = self.area()
         x, y = (point.x() - area.left()) / area.width(), (point.y() - area.top()) / area.height()
         return min(1.0, max(0.0, x)), min(1.0, max(0.0, y))
 
-    def _polygon(self, corners: ZoneCorners) -> QPolygonF:
-        return QPolygonF([self._at(x, y) for x, y in corners])
+    @property
+    def _reach(self) -> Point:
+        """How near to a corner a press takes it."""
+        area = self.area()
+        return look.px(HANDLE_PX) / area.width(), look.px(HANDLE_PX) / area.height()
+
+    def _polygon(self, corners: Corners) -> QPolygonF:
+        return QPolygonF([self._at(corner) for corner in corners])
+
+    # ---- what is chosen --------------------------------------------------------------------------------------------
+
+    @property
+    def _own(self) -> list[int]:
+        """Numbers of what can be chosen: zones that are not only proposed, and the line behind all zones."""
+        own = [at for at, zone in enumerate(self._zones) if not zone.proposed]
+        return own if self._line is None else [*own, len(self._zones)]
+
+    def _corners_of(self, at: int) -> Corners:
+        if at < len(self._zones):
+            return self._zones[at].corners
+        return () if self._line is None else (self._line.begins, self._line.ends)
+
+    def _put(self, at: int, corners: Corners) -> None:
+        """Tell of new corners."""
+        if at < len(self._zones):
+            self.moved.emit(at, corners)
+        else:
+            self.line_drawn.emit(*corners)
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw picture, zones, marks, and what is being dragged."""
+        """Draw picture, zones, line, marks, and what is being dragged."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self.area()
@@ -123,11 +163,14 @@ class SceneView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(area, self._image)
         painter.setFont(look.font(SMALL))
+        painter.setClipRect(area)
         for at, zone in enumerate(self._zones):
-            self._draw_zone(painter, zone, at == self._chosen and self.hasFocus())
+            self._draw_zone(painter, at, zone)
+        if self._line is not None:
+            self._draw_line(painter, self._line)
         for mark in self._marks:
             left, top, right, bottom = mark.box
-            rect = QRectF(self._at(left, top), self._at(right, bottom))
+            rect = QRectF(self._at((left, top)), self._at((right, bottom)))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             role = "need" if mark.false else "ink"
             painter.setPen(QPen(look.on_picture(role), 2))
@@ -135,82 +178,193 @@ class SceneView(QWidget):
             self._say(painter, rect.topRight() + QPointF(5, 10), mark.words, role)
         if self._from is not None and self._to is not None:
             painter.setPen(QPen(look.on_picture("ink"), 1.5, Qt.PenStyle.DashLine))
-            painter.drawRect(QRectF(self._from, self._to).normalized())
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            begun, ended = self._at(self._from), self._at(self._to)
+            if self.tool == "line":
+                painter.drawLine(begun, ended)
+            else:
+                painter.drawRect(QRectF(begun, ended).normalized())
 
-    def _draw_zone(self, painter: QPainter, zone: ZoneShown, chosen: bool) -> None:
+    def _draw_zone(self, painter: QPainter, at: int, zone: ZoneShown) -> None:
+        chosen = at == self._chosen
         role = "need" if zone.leave_out else "ink"
         style = Qt.PenStyle.DashLine if zone.proposed else Qt.PenStyle.SolidLine
         painter.setPen(QPen(look.on_picture(role), 3 if chosen else 1.8, style))
         painter.setBrush(Qt.BrushStyle.BDiagPattern if zone.leave_out else Qt.BrushStyle.NoBrush)
-        polygon = self._polygon(zone.corners)
+        corners = self._dragged if chosen and self._dragged is not None else zone.corners
+        polygon = self._polygon(corners)
         if zone.leave_out:
             brush = painter.brush()
             brush.setColor(look.on_picture("need", 0.5))
             painter.setBrush(brush)
         painter.drawPolygon(polygon)
+        if chosen:
+            self._draw_handles(painter, corners)
         words = "proposed: leave out" if zone.proposed else "left out" if zone.leave_out else "looks here"
-        corner = polygon.boundingRect().topLeft() + QPointF(6, 14)
-        over = corner.x() + painter.fontMetrics().horizontalAdvance(words) - self.area().right()
-        self._say(painter, corner - QPointF(max(0.0, over + 4), 0), words, role)
+        self._say(painter, polygon.boundingRect().topLeft() + QPointF(6, 14), words, role)
 
-    @staticmethod
-    def _say(painter: QPainter, at: QPointF, words: str, role: str) -> None:
-        """Words on a dark ground of their own, so that they can be read on any picture."""
-        metrics = painter.fontMetrics()
+    def _draw_handles(self, painter: QPainter, corners: Corners) -> None:
+        """Corners to take hold of; the one that the keyboard moves is filled otherwise."""
+        half = look.px(4)
+        for at, corner in enumerate(corners):
+            point = self._at(corner)
+            painter.setPen(QPen(look.on_picture("paper"), 1))
+            painter.setBrush(look.on_picture("need" if at == self._corner else "ink"))
+            painter.drawRect(QRectF(point.x() - half, point.y() - half, 2 * half, 2 * half))
+
+    def _draw_line(self, painter: QPainter, line: LineShown) -> None:
+        """The line, with an arrow across for each way that counts."""
+        chosen = self._chosen == len(self._zones)
+        corners = self._dragged if chosen and self._dragged is not None else (line.begins, line.ends)
+        begins, ends = self._at(corners[0]), self._at(corners[1])
+        painter.setPen(QPen(look.on_picture("ink"), 3 if chosen else 2))
+        painter.drawLine(begins, ends)
+        length = max(1.0, math.hypot(ends.x() - begins.x(), ends.y() - begins.y()))
+        along = QPointF((ends.x() - begins.x()) / length, (ends.y() - begins.y()) / length)
+        right, middle = QPointF(-along.y(), along.x()), (begins + ends) / 2
+        long, wide = look.px(22), look.px(6)
+        for counts, sign in ((line.to_the_right, 1), (line.to_the_left, -1)):
+            if counts:
+                tip = middle + right * (sign * long)
+                back = tip - right * (sign * wide)
+                painter.drawLine(middle, tip)
+                painter.drawLine(tip, back + along * wide)
+                painter.drawLine(tip, back - along * wide)
+        if chosen:
+            self._draw_handles(painter, corners)
+        self._say(painter, begins + QPointF(8, -6), "has to be crossed", "ink")
+
+    def _say(self, painter: QPainter, at: QPointF, words: str, role: str) -> None:
+        """Words on a dark ground of their own, so that they can be read on any picture, and inside it."""
+        metrics, area = painter.fontMetrics(), self.area()
         wide, high = metrics.horizontalAdvance(words) + 6, metrics.height() + 2
-        painter.fillRect(QRectF(at.x() - 3, at.y() - metrics.ascent() - 1, wide, high), look.on_picture("paper", 0.7))
+        x = max(area.left() + 4, min(at.x(), area.right() - wide))
+        y = max(area.top() + metrics.ascent() + 2, min(at.y(), area.bottom() - metrics.descent() - 2))
+        painter.fillRect(QRectF(x - 3, y - metrics.ascent() - 1, wide, high), look.on_picture("paper", 0.7))
         painter.setPen(look.on_picture(role))
-        painter.drawText(at, words)
+        painter.drawText(QPointF(x, y), words)
 
-    # ---- mouse and keyboard ----------------------------------------------------------------------------------------
+    # ---- mouse -------------------------------------------------------------------------------------------------------
+
+    def _under(self, point: QPointF) -> int:
+        """What lies under a point: the line where it is near, else the zone that is drawn last."""
+        share = self._share(point)
+        if self._line is not None and distance_to_side(share, self._line.begins, self._line.ends) < max(self._reach):
+            return len(self._zones)
+        holds = [
+            at
+            for at in self._own
+            if at < len(self._zones)
+            and self._polygon(self._zones[at].corners).containsPoint(point, Qt.FillRule.OddEvenFill)
+        ]
+        return holds[-1] if holds else -1
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose a zone, or begin a new one."""
-        inside = [at for at, zone in enumerate(self._zones) if self._holds(zone, event.position())]
-        self._chosen = inside[-1] if inside else -1
-        self._from = event.position() if self._image is not None else None
-        self._to = None
+        """Take a corner, a shape, or begin a new one; with Ctrl a new one begins anywhere."""
+        if self._image is None:
+            return
+        point = self._share(event.position())
+        new = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        self._dragged = self._to = None
+        self._from = point
+        if self._chosen >= 0 and not new:
+            self._corner = nearest_corner(self._corners_of(self._chosen), point, self._reach)
+            if self._corner is not None:
+                self._dragged = self._corners_of(self._chosen)
+                self.update()
+                return
+        self._corner = None
+        self._chosen = -1 if new else self._under(event.position())
+        if self._chosen >= 0:
+            self._dragged = self._corners_of(self._chosen)
         self.update()
 
-    def _holds(self, zone: ZoneShown, point: QPointF) -> bool:
-        return self._polygon(zone.corners).containsPoint(point, Qt.FillRule.OddEvenFill) and not zone.proposed
-
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Draw the rectangle on."""
-        if self._from is not None:
-            self._to = event.position()
-            self.update()
+        """Draw on: a corner, a shape, or a new one."""
+        if self._from is None:
+            return
+        point = self._share(event.position())
+        if self._dragged is None:
+            self._to = point
+        elif self._corner is not None:
+            self._dragged = with_corner(self._dragged, self._corner, point)
+        else:
+            corners = self._corners_of(self._chosen)
+            self._dragged = moved_by(corners, point[0] - self._from[0], point[1] - self._from[1])
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """A rectangle was drawn, unless it was a press only."""
+        """Tell what was drawn or moved, unless it was a press only."""
         begun, ended, self._from, self._to = self._from, self._to, None, None
-        if begun is not None and ended is not None:
-            (x1, y1), (x2, y2) = self._share(begun), self._share(ended)
-            if abs(x2 - x1) >= LEAST and abs(y2 - y1) >= LEAST:
+        dragged, self._dragged = self._dragged, None
+        if dragged is not None:
+            if dragged != self._corners_of(self._chosen):
+                self._put(self._chosen, dragged)
+        elif begun is not None and ended is not None:
+            (x1, y1), (x2, y2) = begun, ended
+            if self.tool == "line":
+                if math.dist(begun, ended) >= LEAST:
+                    self.line_drawn.emit(begun, ended)
+            elif abs(x2 - x1) >= LEAST and abs(y2 - y1) >= LEAST:
                 left, right, top, bottom = min(x1, x2), max(x1, x2), min(y1, y2), max(y1, y2)
                 self.drawn.emit(((left, top), (right, top), (right, bottom), (left, bottom)))
         self.update()
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """A new corner on the nearest side of the zone under the pointer."""
+        at = self._under(event.position())
+        if 0 <= at < len(self._zones):
+            self._chosen = at
+            self.moved.emit(at, with_new_corner(self._zones[at].corners, self._share(event.position())))
+
+    # ---- keyboard ----------------------------------------------------------------------------------------------------
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Tab goes from zone to zone inside with Space; arrows move the chosen one; Delete takes it away."""
+        """N makes a zone, Space chooses the next, C its next corner, arrows move, plus adds a corner, Delete takes away."""
         steps = {
             Qt.Key.Key_Left: (-STEP, 0.0),
             Qt.Key.Key_Right: (STEP, 0.0),
             Qt.Key.Key_Up: (0.0, -STEP),
             Qt.Key.Key_Down: (0.0, STEP),
         }
-        key = Qt.Key(event.key())
-        own = [at for at, zone in enumerate(self._zones) if not zone.proposed]
-        if key == Qt.Key.Key_Space and own:
-            self._chosen = own[(own.index(self._chosen) + 1) % len(own)] if self._chosen in own else own[0]
-            self.update()
-        elif key in steps and self._chosen in own:
+        key, own = Qt.Key(event.key()), self._own
+        is_chosen = self._chosen in own
+        corners = self._corners_of(self._chosen) if is_chosen else ()
+        is_zone = is_chosen and self._chosen < len(self._zones)
+        if key == Qt.Key.Key_N:
+            if self.tool == "line":
+                self.line_drawn.emit((0.3, 0.7), (0.7, 0.7))
+            else:
+                self.drawn.emit(FIRST_ZONE)
+        elif key == Qt.Key.Key_Space and own:
+            self._chosen = own[(own.index(self._chosen) + 1) % len(own)] if is_chosen else own[0]
+            self._corner = None
+        elif key == Qt.Key.Key_C and is_chosen:
+            self._corner = 0 if self._corner is None else (self._corner + 1) % len(corners)
+        elif key in steps and is_chosen:
             dx, dy = steps[key]
-            corners = self._zones[self._chosen].corners
-            dx = min(max(dx, -min(x for x, _ in corners)), 1 - max(x for x, _ in corners))
-            dy = min(max(dy, -min(y for _, y in corners)), 1 - max(y for _, y in corners))
-            self.moved.emit(self._chosen, tuple((x + dx, y + dy) for x, y in corners))
-        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._chosen in own:
-            self.removed.emit(self._chosen)
+            if self._corner is not None and self._corner < len(corners):
+                x, y = corners[self._corner]
+                self._put(self._chosen, with_corner(corners, self._corner, (x + dx, y + dy)))
+            else:
+                self._put(self._chosen, moved_by(corners, dx, dy))
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Insert) and is_zone:
+            at = self._corner or 0
+            (x1, y1), (x2, y2) = corners[at], corners[(at + 1) % len(corners)]
+            self._corner = at + 1
+            self.moved.emit(self._chosen, (*corners[: at + 1], ((x1 + x2) / 2, (y1 + y2) / 2), *corners[at + 1 :]))
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and is_chosen:
+            self._take_away(corners, is_zone)
         else:
             super().keyPressEvent(event)
+        self.update()
+
+    def _take_away(self, corners: Corners, is_zone: bool) -> None:
+        """The corner that is chosen, where more than three are left; else the whole zone or line."""
+        if is_zone and self._corner is not None and len(corners) > 3:
+            at, self._corner = self._corner, None
+            self.moved.emit(self._chosen, without_corner(corners, at))
+        elif is_zone:
+            self.removed.emit(self._chosen)
+        else:
+            self.line_removed.emit()

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, Span, clock_of
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, MODE_WORDS, Mode, Span, clock_of
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.week_strip import paint_mode
@@ -140,8 +140,8 @@ class WeekStack(QWidget):
             return
         minute = min(WEEK_MINUTES - 1, (x - left) / (self._x(WEEK_MINUTES) - left) * WEEK_MINUTES)
         day, at = divmod(int(minute), MINUTES_A_DAY)
-        mode = next((span.mode for span in one.days[day] if span.start <= at < span.end), "idle")
-        words = f"{one.name}, {DAY_WORDS[DAYS[day]]} {clock_of(at // 15 * 15)}: {mode}"
+        mode: Mode = next((span.mode for span in one.days[day] if span.start <= at < span.end), "idle")
+        words = f"{one.name}, {DAY_WORDS[DAYS[day]]} {clock_of(at // 15 * 15)}: {MODE_WORDS[mode]}"
         QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
 

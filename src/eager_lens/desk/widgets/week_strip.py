@@ -37,13 +37,14 @@ def paint_mode(painter: QPainter, rect: QRectF, mode: Mode) -> None:
         painter.setClipRect(rect, Qt.ClipOperation.IntersectClip)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         step = look.px(7)
-        if mode == "movement":
+        if mode in ("movement", "either"):
             painter.setPen(QPen(look.color("chosen"), 1.6))
             start = int((rect.left() - rect.height()) // step)
             for at in range(start, int(rect.right() // step) + 1):
                 x = at * step
                 painter.drawLine(QPointF(x, rect.bottom()), QPointF(x + rect.height(), rect.top()))
-        else:
+        if mode in ("input", "either"):
+            painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.color("chosen"))
             for across in range(int(rect.left() // step), int(rect.right() // step) + 1):
                 for down in range(int(rect.top() // step), int(rect.bottom() // step) + 1):
@@ -239,7 +240,7 @@ def week_stamp(plan: WeekPlan) -> QPixmap:
         painter.fillRect(QRectF(0, at * height, wide, height - 1), look.color("rule"))
         for span in flat_spans(plan.of_day(day)):
             left, long = wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
-            shade = {"always": 1.0, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
+            shade = {"always": 1.0, "either": 0.65, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
             painter.fillRect(QRectF(left, at * height, long, height - 1), look.color("chosen", shade))
     painter.end()
     return pixmap

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from eager_lens.core.assess.chain import broken_link, chain_of
@@ -9,7 +10,9 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera
+from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
 from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
 
 USUAL_POST_S = 15.0
 
@@ -116,4 +119,27 @@ def _chain_fix(facts: Facts, name: str, cameras: list[Camera]) -> Edit:
     return set_each(f"One port for {count(len(ids), 'camera')}", values)
 
 
-RULES = (broken_chains, nothing_after, nearly_always, before_is_shorter_than_key_frame)
+def before_memory(facts: Facts) -> Iterator[Finding]:
+    """Seconds before an event that the recorder has no memory for."""
+    for recorder in facts.job.recorders:
+        if recorder.before_memory_mb is None:
+            continue
+        waiting = [one for one in facts.cameras_on[recorder.id] if facts.camera_figures[one.id].movement_h_per_day]
+        needed_mb = sum(pre_buffer_megabytes([facts.camera_figures[c.id].rate_mbps], c.pre_s) for c in waiting)
+        if at_most(needed_mb, recorder.before_memory_mb):
+            continue
+        share = recorder.before_memory_mb / needed_mb
+        values = {camera.id: {"pre_s": math.floor(camera.pre_s * share * 10) / 10} for camera in waiting}
+        yield Finding(
+            "before-memory",
+            Severity.FAULT,
+            "movement",
+            f"{recorder.name}: {figure(needed_mb)} MB for the seconds before, of {figure(recorder.before_memory_mb)} MB",
+            f"{count(len(waiting), 'camera')} together want more than its memory holds, so that clips begin later than planned.",
+            "Fewer seconds before, or a lower rate; the approach of a person wants 2 to 10 s.",
+            (recorder.id, *(camera.id for camera in waiting)),
+            set_each(f"Seconds before down to {figure(100 * share)} %", values),
+        )
+
+
+RULES = (broken_chains, before_memory, nothing_after, nearly_always, before_is_shorter_than_key_frame)

@@ -1,7 +1,7 @@
 """Workings of bit rates, storage and days kept."""
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import assumed_rate_of, life_of, scene_of
+from eager_lens.core.assess.figures import Origin, assumed_rate_of, life_of, scene_of, thin_share
 from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
 from eager_lens.core.job.model import Assumptions, Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
@@ -179,12 +179,13 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
     """What a camera stores a day."""
     camera, got = assessment.facts.find_camera(camera_id), assessment.camera(camera_id)
     week = assessment.facts.weeks.get(camera.week)
+    events_origin: Origin = "measured" if camera.events_from else "assumed"
     clips, clip_lines = (
         calculated(
             EVENT_CLIPS,
             {
-                "events_per_h": (camera.events_per_h, "assumed"),
-                "event_s": (camera.event_s, "assumed"),
+                "events_per_h": (camera.events_per_h, events_origin),
+                "event_s": (camera.event_s, events_origin),
                 "pre_s": (camera.pre_s, "plan"),
                 "post_s": (camera.post_s, "plan"),
                 "hours_per_day": (got.movement_h_per_day, "plan"),
@@ -197,7 +198,7 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
         DISK_SPACE,
         {
             "rate_mbps": (got.rate_mbps, got.rate_origin),
-            "recorded_h_per_day": (min(24.0, got.recorded_h_per_day), "worked out"),
+            "recorded_h_per_day": (min(24.0, got.stored_h_per_day), "worked out"),
             "days": (1, "plan"),
         },
     )
@@ -208,10 +209,18 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
             Line("recorded share of movement hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
         )
         lines.append(Line("clips a day", figure(clips["clips_per_day"]), "worked out"))
+    if got.either_h_per_day:
+        lines.append(Line("hours on movement or input", _hours(got.either_h_per_day), "plan"))
+        lines.append(Line("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out"))
+    for words, thin in (("between events", camera.between), ("in idle hours", camera.idle_kept)):
+        if thin != "nothing":
+            share = thin_share(camera, thin, got.rate_mbps, got.key_share)
+            lines.append(Line(f"kept {words}", f"{thin}, {figure(100 * share)} % of the full rate", "worked out"))
     return Working(
         f"Stored, {camera.name}",
         f"{figure(got.gb_per_day)} GB a day",
-        f"recorded hours = always + movement × share + input × share; {DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
+        "recorded hours = always + movement × share + input × share, thin recording by its part of the rate; "
+        f"{DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
         (*lines, *space_lines),
         f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}",
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.movement.times_view import TimesView
 from eager_lens.desk.pages.movement.try_view import TryView
 from eager_lens.desk.session import Session
@@ -30,6 +31,15 @@ class MovementPage(TabbedPage):
     def _choice_changed(self) -> None:
         if self.isVisible() and self.shown_view == TRY:
             self.trying.show_assessment(self.session.assessment)
+
+    @property
+    def asker(self) -> Asker | None:
+        """Where the page asks for files."""
+        return self.trying.asker
+
+    @asker.setter
+    def asker(self, asker: Asker | None) -> None:
+        self.trying.asker = asker
 
     @property
     def cameras(self) -> RecordTable:

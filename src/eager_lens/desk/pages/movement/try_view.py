@@ -1,135 +1,177 @@
-"""A rule tried in a drawn scene before the wind does: a day's sample of it, what it caught and told falsely, and a better one."""
+"""A rule tried before the wind does: in a drawn scene or on a clip, what it caught and told falsely, and a better one."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Any, NamedTuple
+from collections.abc import Sequence
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QStackedWidget, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import Edit, set_fields
-from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import Camera, changed
-from eager_lens.core.motion.rule import MovementRule, Zone
-from eager_lens.core.motion.view import View, presets
-from eager_lens.core.recording.clips import recorded_share
+from eager_lens.core.job.saved_rules import give_rule, remove_rule, save_rule
+from eager_lens.core.motion.marks import TriedClip
+from eager_lens.core.motion.places import YARD, presets
+from eager_lens.core.motion.rule import Line, MovementRule, Zone
+from eager_lens.core.motion.weather import Weather
+from eager_lens.core.trial.tried import CLIP, Extent, Looked, Trial, trial_of
 from eager_lens.core.units import count, figure
+from eager_lens.desk.asking import Asker, FileKind
 from eager_lens.desk.background import Task, Work
+from eager_lens.desk.pages.movement.after_panel import AfterPanel
+from eager_lens.desk.pages.movement.card import save_card
+from eager_lens.desk.pages.movement.marks_panel import MarksPanel
+from eager_lens.desk.pages.movement.player import Player
+from eager_lens.desk.pages.movement.result_panel import ResultPanel
+from eager_lens.desk.pages.movement.rule_bar import RuleBar
+from eager_lens.desk.pages.movement.weather_panel import WeatherPanel
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.day_line import DayLine, LineRow
-from eager_lens.desk.widgets.scene_view import Marked, SceneView, ZoneShown
+from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, ZoneShown
+from eager_lens.desk.widgets.scene_view import SceneView, Tool
 
 if TYPE_CHECKING:
-    from eager_lens.core.motion.day import Outcome
-    from eager_lens.core.motion.scene import Scene
+    from eager_lens.core.motion.outcome import Outcome
+    from eager_lens.core.motion.source import Source
     from eager_lens.core.motion.tune import Proposal
+    from eager_lens.core.trial.recorded import Clip
 
-FIRST_VIEW, SEED = "yard", 1
+CLIP_FILE = FileKind("Clips", (".mp4", ".mkv", ".mov", ".avi", ".ts"))
 
 NOON_S = 12.5 * 3600
 
 SHOWN_NEAR_S = 0.15
 
-FIELDS = (
-    ("sensitivity", "Sensitivity", "of 100"),
-    ("smallest_m", "Smallest", "m"),
-    ("largest_m", "Largest", "m"),
-    ("shortest_s", "Moves for", "s"),
+EXTENTS: tuple[tuple[Extent, str], ...] = (
+    ("sample", "a sample of a day, some seconds"),
+    ("day", "the whole day, some minutes"),
+    ("week", "a windy week, about a minute"),
 )
 
+TOOLS: tuple[tuple[Tool, str], ...] = (
+    ("leave out", "leaves a part out"),
+    ("look here", "looks only there"),
+    ("line", "draws a line to cross"),
+)
 
-class Looked(NamedTuple):
-    """A scene, and what a rule did in it; the outcome is None while only the picture was drawn."""
+PANELS = ("Result", "Weather", "Seconds after", "Marks")
+RESULT, WEATHER, AFTER, MARKS = range(4)
 
-    scene: Scene
-    rule: MovementRule
-    outcome: Outcome | None
+DARK_LEVEL, BRIGHTEST = 105, 2.6
+"""By night a picture is lifted for the eye up to such a mean; the detector sees it as it is."""
 
 
 class TryView(QWidget):
-    """The scene with zones, the rule, the day, and the proposal."""
+    """The scene with zones, the rule, the time line, and beside them what came of it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.asker: Asker | None = None
         self.looked: Looked | None = None
         self.proposal: Proposal | None = None
-        self._asked: tuple[str, MovementRule] | None = None
+        self._proposed_for: tuple[Trial, MovementRule] | None = None
+        self._clip: tuple[str, Clip] | None = None
+        self._source: Source | None = None
         self.busy = Busy(session, self)
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self.view = Choice()
-        self.view.setAccessibleName("Scene")
+        self.view.setAccessibleName("Tried in")
         for one in presets().values():
             self.view.addItem(one.words, one.name)
-        self.view.currentIndexChanged.connect(lambda _: self._view_chosen())
-        self.fields = {name: QLineEdit() for name, _, _ in FIELDS}
-        self.look_button = button("Look at a day", self.look_quickly, "main", "A sample of a day; takes some seconds")
-        self.whole = button(
-            "The whole day", self.look_wholly, "quiet", "Every picture of 24 h; takes minutes, and can be stopped"
-        )
+        self.view.addItem("A clip of this camera…", CLIP)
+        self.view.activated.connect(lambda _: self._view_chosen())
+        self.extent = Choice()
+        self.extent.setAccessibleName("How much of it")
+        for name, words in EXTENTS:
+            self.extent.addItem(words, name)
+        self.look_button = button("Try it", self.look, "main", "What the rule catches, misses and tells falsely")
         self.suggest = button(
-            "Suggest a better rule", self.tune, tip="Tried on this day, proved on days that it has not seen"
+            "Suggest a better rule", self.tune, tip="Chosen on this day, proved on pictures that it has not seen"
         )
+        self.bar = RuleBar()
+        self.bar.edited.connect(lambda rule, words: self._change(words, rule))
+        self.bar.given.connect(self._give)
+        self.bar.saved.connect(lambda name: self.session.attempt(lambda: save_rule(name, self.rule())))
+        self.bar.removed.connect(lambda rule_id: self.session.apply(remove_rule(rule_id)))
         self.scene = SceneView()
         self.scene.drawn.connect(self._zone_drawn)
         self.scene.moved.connect(self._zone_moved)
         self.scene.removed.connect(self._zone_removed)
-        self._only_here = button(
-            "Look only here", kind="choice", tip="What is dragged is looked at; else it is left out"
+        self.scene.line_drawn.connect(self._line_drawn)
+        self.scene.line_removed.connect(lambda: self._change("Take the line away", changed(self.rule(), line=None)))
+        self.tool = Choice()
+        self.tool.setAccessibleName("What a drag does")
+        for tool, words in TOOLS:
+            self.tool.addItem(words, tool)
+        self.tool.currentIndexChanged.connect(lambda _: self._tool_chosen())
+        self.player = Player()
+        self.player.moment.connect(self.show_moment)
+        self.player.step_chosen.connect(lambda: self.show_moment(self.player.at_s))
+        self.result, self.weather = ResultPanel(), WeatherPanel()
+        self.after, self.marks = AfterPanel(), MarksPanel()
+        self.result.taken.connect(lambda rule, words: self._take(rule, words))
+        self.weather.turned.connect(self._weather_turned)
+        self.after.after.connect(self._set_after)
+        self.after.events.connect(self._take_events)
+        self.marks.clip_changed.connect(lambda clip, words: self._set(words, tried_clip=clip))
+        self.marks.picked.connect(self.show_moment)
+        for part in (self.bar, self.weather, self.marks):
+            part.refused.connect(lambda words: self.session.notice(words, needs=True))
+        self._card = button(
+            "Rule card…", self._export_card, "quiet", "For the ladder: settings, picture, walk test; a PDF"
         )
-        self._causes, self._proposed = label("", "", wrap=True), label("", "", wrap=True)
-        self._take = button("Take the rule over", self._take_over, "main")
-        self._events = button("Take its events over", self._take_events, tip="Triggers an hour as the camera's events")
         self.day = DayLine()
-        self.day.picked.connect(self.show_moment)
+        self.day.picked.connect(self._picked)
+        self._panels = QStackedWidget()
+        self._tabs = [button(words, partial(self.show_panel, at), "tab") for at, words in enumerate(PANELS)]
         self._lay_out()
+        self.show_panel(RESULT)
 
     def _lay_out(self) -> None:
-        parts: list[QWidget] = []
-        for name, words, unit in FIELDS:
-            field = self.fields[name]
-            field.setAccessibleName(f"{words}, {unit}")
-            field.setToolTip(unit)
-            field.setMaximumWidth(look.px(64))
-            field.editingFinished.connect(lambda name=name: self._typed(name))
-            parts += [label(f"{words}, {unit}", "small"), field]
         top = row(
             self.view,
+            self.extent,
             None,
             self.busy.bar,
             self.busy.stop_button,
-            self.whole,
             self.look_button,
             self.suggest,
             spacing=SPACE.TIGHT,
         )
-        help_words = label(
-            "Drag on the picture to leave a part out. Space chooses a zone, arrows move it, Delete takes it away.",
-            "small",
-            wrap=True,
-        )
-        buttons = row(self._take, None), row(self._events, None), row(self._only_here, None)
-        side = column(self._causes, self._proposed, *buttons[:2], None, help_words, buttons[2])
-        middle = row(self.scene, side, spacing=SPACE.WIDE)
-        middle.setStretch(0, 7)
-        middle.setStretch(1, 4)
+        help_words = "A drag on the picture"
+        tools = row(label(help_words, "small"), self.tool, None, self._card, spacing=SPACE.TIGHT)
+        for panel in (self.result, self.weather, self.after, self.marks):
+            self._panels.addWidget(panel)
+        left = column(self.scene, self.player, tools, spacing=SPACE.TIGHT)
+        left.setStretch(0, 1)
+        right = column(row(*self._tabs, None, spacing=SPACE.HALF), self._panels, spacing=SPACE.TIGHT)
+        right.setStretch(1, 1)
+        middle = row(left, right, spacing=SPACE.WIDE)
+        middle.setStretch(0, 5)
+        middle.setStretch(1, 3)
         honest = label(
-            "A drawn scene and a generic detector: it shows what settings do, not what your camera's own detector does. "
-            "Prove the rule by a walk test on site.",
+            "A generic detector: it shows what settings do, not what your camera's own detector does. Prove the rule by a walk "
+            "test on site.",
             "caution",
             wrap=True,
         )
-        layout = column(
-            top, row(*parts, None, spacing=SPACE.TIGHT), self._words, middle, self.day, honest, spacing=SPACE.HALF
-        )
+        layout = column(top, self.bar, self._words, middle, self.day, honest, spacing=SPACE.HALF)
         layout.setStretch(3, 1)
         self.setLayout(layout)
+
+    def show_panel(self, at: int) -> None:
+        """Show what came of it, the weather's knobs, the seconds after, or the marks of a clip."""
+        self._panels.setCurrentIndex(at)
+        for number, tab in enumerate(self._tabs):
+            tab.setChecked(number == at)
 
     # ---- what is in focus ------------------------------------------------------------------------------------------
 
@@ -144,169 +186,208 @@ class TryView(QWidget):
         camera = self.camera()
         return camera.rule if camera is not None and camera.rule is not None else MovementRule()
 
-    def _view(self) -> View:
-        return presets()[str(self.view.currentData() or FIRST_VIEW)]
+    def trial(self) -> Trial:
+        """What the camera in focus is tried in; where the job does not say, what was last chosen here."""
+        chosen = str(self.view.currentData() or YARD.name)
+        return trial_of(self.camera(), YARD.name if chosen == CLIP else chosen)
 
     def show_assessment(self, assessment: Assessment) -> None:
-        """Show the camera's rule; a picture is drawn when there is none of this scene yet."""
-        camera, rule = self.camera(), self.rule()
-        wanted = (
-            camera.tried_in if camera is not None and camera.tried_in else str(self.view.currentData() or FIRST_VIEW)
-        )
-        at = self.view.findData(wanted)
-        if at >= 0 and at != self.view.currentIndex():
-            self.view.blockSignals(True)
-            self.view.setCurrentIndex(at)
-            self.view.blockSignals(False)
-        for name, _, _ in FIELDS:
-            if not self.fields[name].hasFocus():
-                self.fields[name].setText(figure(getattr(rule, name), 4))
-        for part in (self.look_button, self.suggest, self.whole):
+        """Show the camera's rule; a picture is drawn when there is none of this trial yet."""
+        camera, trial = self.camera(), self.trial()
+        self.view.blockSignals(True)
+        self.view.setCurrentIndex(self.view.findData(CLIP if trial.clip is not None else trial.view.name))
+        self.view.blockSignals(False)
+        self.bar.show_rule(self.rule(), assessment.job.rules)
+        self.weather.show_view(trial.view, camera is None or camera.tried_weather is None)
+        self._tabs[WEATHER].setVisible(trial.clip is None)
+        self._tabs[MARKS].setVisible(trial.clip is not None)
+        self.extent.setVisible(trial.clip is None)
+        if self._panels.currentIndex() == (MARKS if trial.clip is None else WEATHER):
+            self.show_panel(RESULT)
+        self.marks.show_clip(trial.clip)
+        for part in (self.look_button, self.suggest, self._card, self.bar, self.view):
             part.setEnabled(camera is not None)
         self._show()
-        if self.looked is None or self.looked.scene.view.name != self._view().name:
-            self._draw_scene()
+        if self.looked is None or self.looked.trial != trial:
+            self._draw_source(trial)
 
-    def _draw_scene(self) -> None:
-        view, rule = self._view(), self.rule()
+    # ---- work ------------------------------------------------------------------------------------------------------
+
+    def _known_clip(self, trial: Trial) -> Clip | None:
+        """The clip as it was read before."""
+        known = self._clip
+        return known[1] if known is not None and trial.clip is not None and known[0] == trial.clip.path else None
+
+    def _draw_source(self, trial: Trial) -> None:
+        rule, known = self.rule(), self._known_clip(trial)
 
         def work(task: Task) -> Work[Looked]:
-            from eager_lens.core.motion.scene import Scene
+            source = yield from trial.source(known)
+            return Looked(trial, source, rule)
 
-            yield 0.3
-            return Looked(Scene(view, SEED), rule, None)
-
-        self.proposal = None
+        self.looked = None
+        self.player.stop()
         self.busy.begin(work, self._take_looked)
 
-    def look_quickly(self) -> None:
-        """Take a sample of a day with the rule as it is."""
-        view, rule = self._view(), self.rule()
+    def look(self) -> None:
+        """Try the rule as it is, in as much of the trial as was asked for."""
+        trial, rule = self.trial(), self.rule()
+        known, extent = self._known_clip(trial), self.extent.currentData()
 
         def work(task: Task) -> Work[Looked]:
-            from eager_lens.core.motion.day import quick_look
-            from eager_lens.core.motion.scene import Scene
+            source = yield from trial.source(known)
+            looked = yield from trial.look(source, rule, extent)
+            return looked
 
-            outcome = yield from quick_look(view, rule, SEED)
-            return Looked(Scene(view, SEED), rule, outcome)
-
-        self.busy.begin(work, self._take_looked)
-
-    def look_wholly(self) -> None:
-        """Take every picture of a day with the rule as it is."""
-        view, rule = self._view(), self.rule()
-
-        def work(task: Task) -> Work[Looked]:
-            from eager_lens.core.motion.day import whole_day
-            from eager_lens.core.motion.scene import Scene
-
-            outcome = yield from whole_day(view, rule, SEED)
-            return Looked(Scene(view, SEED), rule, outcome)
-
+        self.player.stop()
         self.busy.begin(work, self._take_looked)
 
     def tune(self) -> None:
-        """Look for a better rule, and prove it on days that it has not seen."""
-        view, rule = self._view(), self.rule()
+        """Look for a better rule, and prove it on pictures that it has not seen."""
+        trial, rule = self.trial(), self.rule()
+        known = self._known_clip(trial)
 
         def work(task: Task) -> Work[Proposal]:
-            from eager_lens.core.motion.tune import tuned
-
-            proposal = yield from tuned(view, rule, SEED)
+            source = yield from trial.source(known)
+            proposal = yield from trial.suggest(source, rule)
             return proposal
 
-        self.busy.begin(work, self._take_proposal)
+        self.busy.begin(work, partial(self._take_proposal, (trial, rule)))
 
     def _take_looked(self, looked: Looked) -> None:
         self.looked = looked
+        self._source = looked.source
+        if looked.trial.clip is not None:
+            self._clip = (looked.trial.clip.path, looked.source)  # type: ignore[assignment]
         self._show()
-        alarms = looked.outcome.alarms if looked.outcome is not None else ()
-        self.show_moment(alarms[0].begins_s if alarms else NOON_S)
+        outcome = self._outcome()
+        alarms = outcome.alarms if outcome is not None else ()
+        begins = alarms[0].begins_s if alarms else NOON_S if looked.trial.clip is None else 0.0
+        self.show_moment(begins)
 
-    def _take_proposal(self, proposal: Proposal) -> None:
-        self.proposal = proposal
+    def _take_proposal(self, proposed_for: tuple[Trial, MovementRule], proposal: Proposal) -> None:
+        self.proposal, self._proposed_for = proposal, proposed_for
+        self.show_panel(RESULT)
         self._show()
 
     # ---- drawing ---------------------------------------------------------------------------------------------------
 
-    def _outcome(self) -> Outcome | None:
-        """What the rule as it is did in this scene; None when it was not tried so."""
+    def _fitting(self) -> Looked | None:
+        """What the rule as it is did in this trial; None when it was not tried so."""
         looked = self.looked
-        fits = looked is not None and looked.rule == self.rule() and looked.scene.view.name == self._view().name
-        return looked.outcome if looked is not None and fits else None
+        return looked if looked is not None and (looked.trial, looked.rule) == (self.trial(), self.rule()) else None
+
+    def _outcome(self) -> Outcome | None:
+        looked = self._fitting()
+        return looked.outcome if looked is not None else None
+
+    def _fitting_proposal(self) -> Proposal | None:
+        return self.proposal if self._proposed_for == (self.trial(), self.rule()) else None
 
     def _show(self) -> None:
-        camera, outcome = self.camera(), self._outcome()
+        camera, looked, outcome = self.camera(), self._fitting(), self._outcome()
         if camera is None:
             self._words.setText("Add a camera first; its rule is tried here.")
-        elif outcome is None:
-            self._words.setText(f"{camera.name}: not tried with these settings yet. Look at a day.")
+        elif looked is None or (outcome is None and not looked.days):
+            self._words.setText(f"{camera.name}: not tried with these settings yet.")
         else:
-            self._words.setText(f"{camera.name}: {_told(outcome)}")
-        words = _causes_words(outcome) if outcome is not None else ""
-        if outcome is not None and camera is not None and len(outcome.stretches) == 1:
-            words += "\n" + _recorded_words(outcome, camera)
-        self._causes.setText(words)
-        self._show_proposal()
-        self._show_zones()
-        self._events.setVisible(outcome is not None)
+            from eager_lens.core.trial.told import headline
+
+            self._words.setText(f"{camera.name}: {headline(looked)}")
+        self.result.show_result(outcome, self._told(outcome, camera), self._fitting_proposal(), self.rule())
+        self.after.show_outcome(outcome, camera)
+        self._show_shapes()
+        self._show_day(looked, outcome, camera)
+
+    def _told(self, outcome: Outcome | None, camera: Camera | None) -> str:
+        if outcome is None or camera is None:
+            return ""
+        from eager_lens.core.trial.told import causes, recorded
+
+        words = causes(outcome)
+        if outcome.is_whole:
+            rate_mbps = self.session.assessment.camera(camera.id).rate_mbps
+            words += " " + recorded(outcome, camera.pre_s, camera.post_s, rate_mbps)
+        return words
+
+    def _show_day(self, looked: Looked | None, outcome: Outcome | None, camera: Camera | None) -> None:
         rows: Sequence[LineRow] = ()
+        watched: Sequence[tuple[float, float]] = ()
+        alarms: list[float] = []
+        missed: list[float] = []
+        end_s = 86_400.0
+        if self.looked is not None and self.looked.trial.clip is not None:
+            end_s = self.looked.source.duration_s  # type: ignore[attr-defined]
         if outcome is not None and camera is not None:
-            caught = [(one.begins_s, one.ends_s) for one in outcome.visits if one in outcome.caught]
+            alarms, missed = [one.begins_s for one in outcome.alarms], [one.begins_s for one in outcome.missed]
+            caught = tuple((one.begins_s, one.ends_s) for one in outcome.visits if one in outcome.caught)
             rows = (
                 LineRow("Really there", "ink", tuple((one.begins_s, one.ends_s) for one in outcome.visits)),
-                LineRow("Caught", "chosen", tuple(caught)),
+                LineRow("Caught", "chosen", caught),
                 LineRow("False", "need", tuple((one.begins_s, one.ends_s + 1) for one in outcome.alarms)),
             )
-            if len(outcome.stretches) == 1:
-                clips = tuple(outcome.clips(camera.pre_s, camera.post_s))
-                rows = (*rows, LineRow("Recorded", "muted", clips))
-        self.day.show_rows(rows, outcome.stretches if outcome is not None else ())
+            if outcome.is_whole:
+                rows = (*rows, LineRow("Recorded", "muted", tuple(outcome.clips(camera.pre_s, camera.post_s))))
+            watched = outcome.stretches
+        elif looked is not None and looked.days:
+            from eager_lens.core.trial.told import DAY_NAMES
 
-    def _show_zones(self) -> None:
-        zones = [ZoneShown(zone.corners, zone.leave_out) for zone in self.rule().zones]
-        if self.proposal is not None:
-            zones += [ZoneShown(zone.corners, True, True) for zone in self.proposal.zones]
-        self.scene.show_zones(zones)
-
-    def _show_proposal(self) -> None:
-        proposal = self.proposal
-        self._take.setVisible(proposal is not None and proposal.is_better)
-        if proposal is None:
-            self._proposed.setText("")
-            return
-        before, after = proposal.before, proposal.after
-        false = f"{figure(before.false_per_h)} → {figure(after.false_per_h)} false alarms an hour"
-        missed = f"missed {figure(100 * before.missed_share, 2)} → {figure(100 * after.missed_share, 2)} %"
-        if proposal.is_better:
-            parts = [
-                f"sensitivity {figure(proposal.rule.sensitivity)}",
-                f"smallest {figure(proposal.rule.smallest_m)} m",
-            ]
-            if proposal.zones:
-                parts.append(f"{count(len(proposal.zones), 'part')} left out")
-            self._proposed.setText(f"Proposed: {', '.join(parts)}. On days that it has not seen: {false}, {missed}.")
-        else:
-            self._proposed.setText(
-                f"Nothing better was found; on days not seen yet the best tried gave {false}, {missed}."
+            rows = tuple(
+                LineRow(
+                    f"{DAY_NAMES[day.weekday]} {figure(day.wind_m_per_s, 2)} m/s",
+                    "need",
+                    tuple((one.begins_s, one.ends_s + 1) for one in day.outcome.alarms),
+                )
+                for day in looked.days
             )
+        self.player.show_moments(alarms, missed, end_s if self.looked is not None else 0.0)
+        self.day.show_rows(rows, watched, end_s)
+
+    def _show_shapes(self) -> None:
+        rule, proposal = self.rule(), self._fitting_proposal()
+        zones = [ZoneShown(zone.corners, zone.leave_out) for zone in rule.zones]
+        if proposal is not None and proposal.is_better:
+            zones += [ZoneShown(zone.corners, True, True) for zone in proposal.zones]
+        line = None
+        if rule.line is not None:
+            way = rule.line.direction
+            line = LineShown(rule.line.begins, rule.line.ends, way != "to the left", way != "to the right")
+        self.scene.show_zones(zones, line)
+
+    def _picked(self, at_s: float, at_row: int) -> None:
+        """Go to a moment of the time line; in a windy week of the day whose row it is."""
+        looked = self.looked
+        if looked is not None and looked.days and 0 <= at_row < len(looked.days):
+            self._source = looked.days[at_row].scene(looked.trial.view)
+        self.show_moment(at_s)
 
     def show_moment(self, at_s: float) -> None:
-        """Show the picture of a moment, with who is there and what counted."""
-        if self.looked is None:
+        """Show the picture of a moment, with who is there and what counted; or what the detector makes of it."""
+        source = self._source
+        if self.looked is None or source is None:
             return
-        from eager_lens.core.motion.scene import HIGH, WIDE
+        from eager_lens.core.motion.lens import HIGH, WIDE
 
-        scene, outcome = self.looked.scene, self._outcome()
-        picture = scene.picture(at_s)
-        # By night the picture is lifted for the eye; the detector sees it as it is.
-        lifted = (picture * min(2.6, 105 / max(1.0, float(picture.mean())))).clip(0, 255)
-        self.scene.show_picture(lifted.astype("uint8").tobytes(), WIDE, HIGH)
-        marks = [Marked(_shares(box), visit.kind, False) for visit, box in scene.active(at_s)]
-        for one in outcome.triggers if outcome is not None else ():
-            if abs(one.at_s - at_s) <= SHOWN_NEAR_S and one.cause is not None:
-                marks.append(Marked(_shares(one.area.box), one.cause, True))
+        step, outcome = self.player.step.currentIndex(), self._outcome()
+        if step == 0:
+            picture = source.picture(at_s)
+            picture = picture * min(BRIGHTEST, DARK_LEVEL / max(1.0, float(picture.mean())))
+            marks = [Marked(_shares(box), visit.kind, False) for visit, box in source.seen(at_s)]
+            for one in outcome.triggers if outcome is not None else ():
+                if abs(one.at_s - at_s) <= SHOWN_NEAR_S and one.cause is not None:
+                    marks.append(Marked(_shares(one.area.box), one.cause, True))
+            self.player.step.setToolTip("")
+        else:
+            from eager_lens.core.motion.stages import stages_at
+
+            steps, reasons = stages_at(source, self.rule(), at_s)
+            picture = steps[step].picture
+            marks = [Marked(_shares(one.box), one.words, not one.is_counted) for one in reasons]
+            self.player.step.setToolTip(steps[step].words)
+        self.scene.show_picture(picture.clip(0, 255).astype("uint8").tobytes(), WIDE, HIGH)
         self.scene.show_marks(marks)
+        self.player.show_time(at_s)
+        self.marks.at_s = at_s
         self.day.show_moment(at_s)
 
     # ---- edits -----------------------------------------------------------------------------------------------------
@@ -316,107 +397,117 @@ class TryView(QWidget):
         camera = self.camera()
         return [one for one in self.session.chosen if one in known] or ([camera.id] if camera is not None else [])
 
-    def _change(self, label_words: str, make: Callable[[], MovementRule]) -> None:
-        """Change the rule of the chosen cameras, as one step."""
+    def _set(self, words: str, **fields: Any) -> None:
+        """Change fields of the chosen cameras, as one step."""
+        ids = self._ids()
+        if ids:
+            self.session.attempt(lambda: set_fields(ids, f"{words} on {count(len(ids), 'camera')}", **fields))
+
+    def _change(self, words: str, rule: MovementRule) -> None:
+        """Give the chosen cameras a rule, and note in what it is tried."""
+        trial = self.trial()
+        self._set(words, rule=rule, tried_in=CLIP if trial.clip is not None else trial.view.name)
+
+    def _attempt(self, words: str, **fields: Any) -> None:
+        """Change the rule; what is refused is told."""
 
         def edit() -> Edit:
-            rule = make()
-            words = f"{label_words} on {count(len(self._ids()), 'camera')}"
-            return set_fields(self._ids(), words, rule=rule, tried_in=str(self.view.currentData()))
+            rule = changed(self.rule(), **fields)
+            return set_fields(self._ids(), f"{words} on {count(len(self._ids()), 'camera')}", rule=rule)
 
         if self._ids():
             self.session.attempt(edit)
-        self._show()
+        self._show_shapes()
 
-    def _typed(self, name: str) -> None:
-        rule, text = self.rule(), self.fields[name].text()
-        try:
-            value = number_from(text)
-        except (EagerLensError, ValueError) as error:
-            self.session.notice(f"{name}: {error}", needs=True)
-            self.fields[name].setText(figure(getattr(rule, name), 4))
-            return
-        if value != getattr(rule, name):
-            self.proposal = None
-            self._change(f"Set {name.partition('_')[0]} {text.strip()}", lambda: changed(rule, **{name: value}))
-            self.fields[name].setText(figure(getattr(self.rule(), name), 4))
+    def _take(self, rule: MovementRule, words: str) -> None:
+        self._change(words, rule)
+        self.look()
+
+    def _give(self, rule_id: str) -> None:
+        self.session.attempt(lambda: give_rule(self.session.job, rule_id, self._ids()))
 
     def _view_chosen(self) -> None:
-        self.proposal = None
         name = str(self.view.currentData())
-        if self._ids():
-            self.session.apply(set_fields(self._ids(), f"Try in “{self._view().words}”", tried_in=name))
-        self._show()
-        if self.looked is None or self.looked.scene.view.name != name:
-            self._draw_scene()
+        if name == CLIP:
+            self._open_clip()
+        else:
+            self._set(f"Try in “{presets()[name].words}”", tried_in=name, tried_weather=None)
+            self.show_assessment(self.session.assessment)
+
+    def _open_clip(self) -> None:
+        """Ask for a clip; one camera at a time, since a clip shows one."""
+        camera = self.camera()
+        path = self.asker.open_file("A clip of this camera", (CLIP_FILE,), self.session.path) if self.asker else None
+        if camera is not None and path is not None:
+            self.open_clip(path)
+        else:
+            self.show_assessment(self.session.assessment)
+
+    def open_clip(self, path: Path) -> None:
+        """Try the rule of the camera in focus on a clip."""
+        camera = self.camera()
+        if camera is None:
+            return
+        known = camera.tried_clip
+        clip = known if known is not None and known.path == str(path) else TriedClip(path=str(path))
+        self.session.apply(set_fields([camera.id], f"Try on {path.name}", tried_in=CLIP, tried_clip=clip))
+        self.show_panel(MARKS)
+
+    def _weather_turned(self, weather: Weather | None) -> None:
+        self._set("Turn the weather", tried_weather=weather, tried_in=self.trial().view.name)
+
+    def _tool_chosen(self) -> None:
+        self.scene.tool = self.tool.currentData()
 
     def _zone_drawn(self, corners: Any) -> None:
-        rule, leave_out = self.rule(), not self._only_here.isChecked()
-        self._change(
-            "Leave a part out" if leave_out else "Look only here",
-            lambda: changed(rule, zones=(*rule.zones, Zone(corners=corners, leave_out=leave_out))),
-        )
+        leave_out = self.scene.tool != "look here"
+        words = "Leave a part out" if leave_out else "Look only here"
+        self._attempt(words, zones=(*self.rule().zones, Zone(corners=corners, leave_out=leave_out)))
 
     def _zone_moved(self, at: int, corners: Any) -> None:
-        rule = self.rule()
-        zones = [changed(zone, corners=corners) if number == at else zone for number, zone in enumerate(rule.zones)]
-        self._change("Move a zone", lambda: changed(rule, zones=tuple(zones)))
+        zones = list(self.rule().zones)
+        self._attempt_zone(at, corners, zones)
+
+    def _attempt_zone(self, at: int, corners: Any, zones: list[Zone]) -> None:
+        def edit() -> Edit:
+            zones[at] = changed(zones[at], corners=corners)
+            rule = changed(self.rule(), zones=tuple(zones))
+            return set_fields(self._ids(), f"Move a zone on {count(len(self._ids()), 'camera')}", rule=rule)
+
+        self.session.attempt(edit)
+        self._show_shapes()
 
     def _zone_removed(self, at: int) -> None:
-        rule = self.rule()
-        zones = tuple(zone for number, zone in enumerate(rule.zones) if number != at)
-        self._change("Take a zone away", lambda: changed(rule, zones=zones))
+        zones = tuple(zone for number, zone in enumerate(self.rule().zones) if number != at)
+        self._attempt("Take a zone away", zones=zones)
 
-    def _take_over(self) -> None:
-        if self.proposal is not None:
-            proposed, self.proposal = self.proposal.rule, None
-            self._change("Take the tuned rule over", lambda: proposed)
+    def _line_drawn(self, begins: Any, ends: Any) -> None:
+        now = self.rule().line
 
-    def _take_events(self) -> None:
-        """What triggered in the sample, as events an hour: people and false alarms, each as one."""
-        outcome = self._outcome()
+        def edit() -> Edit:
+            line = Line(begins=begins, ends=ends) if now is None else changed(now, begins=begins, ends=ends)
+            rule = changed(self.rule(), line=line)
+            return set_fields(self._ids(), f"A line to cross on {count(len(self._ids()), 'camera')}", rule=rule)
+
+        self.session.attempt(edit)
+        self._show_shapes()
+
+    def _set_after(self, post_s: float) -> None:
+        self._set(f"Record {figure(post_s)} s after", post_s=post_s)
+
+    def _take_events(self, per_h: float, event_s: float) -> None:
+        """What triggered here, as the camera's events: sizing then reckons with them as measured."""
+        words = f"{figure(per_h)} events an hour of {figure(event_s, 2)} s, as tried"
+        origin = f"tried in “{self.trial().words}”"[:200]
+        self._set(words, events_per_h=per_h, event_s=event_s, events_from=origin)
+
+    def _export_card(self) -> None:
         camera = self.camera()
-        if outcome is not None and camera is not None and self.looked is not None:
-            visits = [one for one in self.looked.scene.visits if one.counts]
-            per_h = len(visits) / 24 * (1 - outcome.missed_share) + outcome.false_per_h
-            ids = self._ids()
-            words = f"{figure(per_h)} events an hour on {count(len(ids), 'camera')}, as tried"
-            self.session.apply(set_fields(ids, words, events_per_h=round(per_h, 1)))
-
-
-def _told(outcome: Outcome) -> str:
-    """The outcome as a sentence, with its sampling error."""
-    causes = outcome.by_cause()
-    first = next(iter(causes), None)
-    false = f"{figure(outcome.false_per_h)} ± {figure(outcome.false_error, 2)} false alarms an hour"
-    missed = f"{len(outcome.missed)} of {count(len(outcome.visits), 'visit')} missed (± {figure(100 * outcome.missed_error, 2)} %)"
-    why = f"{first}, not people, fills it: " if first and outcome.false_per_h > 5 else ""
-    return f"{why}{false}, {missed}"
-
-
-def _recorded_words(outcome: Outcome, camera: Camera) -> str:
-    """Clips and the recorded share of a whole day, beside what the closed formula makes of as many events at random."""
-    clips = outcome.clips(camera.pre_s, camera.post_s)
-    recorded_s = sum(ends - begins for begins, ends in clips)
-    share = recorded_s / outcome.watched_s
-    events = outcome.clips(0.0, 2.0)
-    mean_s = sum(ends - begins for begins, ends in events) / max(1, len(events))
-    formula = recorded_share(len(events) * 3600 / outcome.watched_s, mean_s, camera.pre_s, camera.post_s)
-    return (
-        f"{count(len(clips), 'clip')}, {figure(100 * share)} % of the day; the closed formula gives {figure(100 * formula)} % for "
-        f"{count(len(events), 'event')} of {figure(mean_s, 2)} s at random."
-    )
-
-
-def _causes_words(outcome: Outcome) -> str:
-    causes = outcome.by_cause()
-    if not causes:
-        return "No false alarm in the sample."
-    parts = ", ".join(f"{many} by {cause}" for cause, many in causes.items())
-    return f"False alarms in {figure(outcome.watched_s / 60)} min looked at: {parts}."
+        if camera is not None and self.asker is not None:
+            save_card(self.session, self.asker, camera)
 
 
 def _shares(box: Any) -> tuple[float, float, float, float]:
-    from eager_lens.core.motion.scene import HIGH, WIDE
+    from eager_lens.core.motion.lens import HIGH, WIDE
 
     return box.left / WIDE, box.top / HIGH, box.right / WIDE, box.bottom / HIGH

@@ -26,7 +26,12 @@ def _largest_gb_per_day(assessment: Assessment) -> float:
 
 def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
     got = assessment.camera(camera.id)
-    parts = (("always", got.always_h_per_day), ("movement", got.movement_h_per_day), ("input", got.input_h_per_day))
+    parts = (
+        ("always", got.always_h_per_day),
+        ("movement", got.movement_h_per_day - got.either_h_per_day),
+        ("input", got.input_h_per_day),
+        ("either", got.either_h_per_day),
+    )
     return " · ".join(f"{mode} {figure(hours)}" for mode, hours in parts if hours) or "idle"
 
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLineEdit, QScrollArea, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Recorder, by_id
-from eager_lens.core.recording.week import DAYS, WeekPlan, flat_spans
+from eager_lens.core.recording.week import DAYS, PATTERNS, WeekPlan, flat_spans
 from eager_lens.core.recording.year import week_on
 from eager_lens.core.units import count, figure
 from eager_lens.desk.pages.week.dates import date_from
@@ -53,8 +53,7 @@ class RecorderView(QWidget):
             None,
             spacing=SPACE.HALF,
         )
-        patterns = "Filled: always. Hatched: on movement. Dotted: on an input. Empty: idle."
-        legend = label(f"{patterns} Press a row to choose its camera.", "small")
+        legend = label(f"{PATTERNS} Press a row to choose its camera.", "small")
         layout = column(top, self._words, scroll, legend, spacing=SPACE.HALF)
         layout.setStretch(2, 1)
         self.setLayout(layout)

@@ -13,7 +13,18 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import add_week, own_week, paint_week, remove_week, set_fields, set_week
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Week, by_id
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, MODES, Day, Mode, Span, minute_of, week_hours
+from eager_lens.core.recording.week import (
+    DAY_WORDS,
+    DAYS,
+    MINUTES_A_DAY,
+    MODE_WORDS,
+    MODES,
+    Day,
+    Mode,
+    Span,
+    minute_of,
+    week_hours,
+)
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.pages.week.dates import days_from
 from eager_lens.desk.session import Session
@@ -24,10 +35,11 @@ from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.week_strip import WeekStrip, week_stamp
 
-MODE_WORDS: dict[Mode, str] = {
+BRUSH_WORDS: dict[Mode, str] = {
     "always": "Always",
     "movement": "On movement",
     "input": "On an input",
+    "either": "On either",
     "idle": "Idle",
 }
 
@@ -35,7 +47,11 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "place"), 90),
     device_column(field_named(CAMERA_FIELDS, "week"), 190),
+    device_column(field_named(CAMERA_FIELDS, "between"), 110),
+    device_column(field_named(CAMERA_FIELDS, "idle_kept"), 100),
     device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 60, "Inputs"),
+    device_column(field_named(CAMERA_FIELDS, "input_pre_s"), 104),
+    device_column(field_named(CAMERA_FIELDS, "input_post_s"), 96),
     TableColumn(
         "recorded",
         "Recorded",
@@ -109,7 +125,12 @@ class WeekView(QWidget):
         left = column(
             label("Weeks", "heading"),
             scroll,
-            row(button("Add a week", self._add), button("Copy it", self._copy_week, "quiet"), None),
+            row(
+                button("Add a week", self._add),
+                button("Copy it", self._copy_week, "quiet"),
+                button("Remove", self._remove, "quiet", "Remove the week that is shown"),
+                None,
+            ),
         )
         left.setStretch(1, 1)
         self._name = QLineEdit()
@@ -120,6 +141,12 @@ class WeekView(QWidget):
         self.strip.painted.connect(self._painted)
         self.strip.day_copied.connect(self._day_copied)
         self.strip.day_pasted.connect(self._day_pasted)
+        self._alarms = button(
+            "Pop-up alarms",
+            self._toggle_alarms,
+            "choice",
+            "Paint the hours in which alarms pop up, apart from recording",
+        )
         self._cost = label("", "muted", wrap=True)
         self._none = label("", "muted", wrap=True)
         right = column(
@@ -127,7 +154,7 @@ class WeekView(QWidget):
                 self._name,
                 None,
                 button("Copy this day to all", self._day_to_all, "quiet"),
-                button("Remove the week", self._remove, "quiet"),
+                self._alarms,
             ),
             self._brush_row(),
             self.strip,
@@ -155,18 +182,17 @@ class WeekView(QWidget):
     def _brush_row(self) -> QHBoxLayout:
         layout = row(label("Brush", "small"))
         for mode in MODES:
-            made = button(MODE_WORDS[mode], lambda mode=mode: self._set_brush(mode), "choice")  # type: ignore[misc]
+            made = button(BRUSH_WORDS[mode], lambda mode=mode: self._set_brush(mode), "choice")  # type: ignore[misc]
             made.setChecked(mode == self.strip_brush)
             self._brushes[mode] = made
             layout.addWidget(made)
         layout.addStretch(1)
-        self._alarms = button(
-            "Pop-up alarms",
-            self._toggle_alarms,
-            "choice",
-            "Paint the hours in which alarms pop up, apart from recording",
+        self._adds = button(
+            "Add",
+            kind="choice",
+            tip="Strokes add to what is there: where movement and input hours overlap, either records",
         )
-        layout.addWidget(self._alarms)
+        layout.addWidget(self._adds)
         return layout
 
     def _typed_row(self) -> QHBoxLayout:
@@ -217,7 +243,9 @@ class WeekView(QWidget):
             hours = week_hours(week.alarms)["always"]
             return f"Alarms pop up in {figure(hours)} of 168 h: useful at night, a nuisance by day. Recording has its own hours."
         hours_by_mode = assessment.facts.week_hours[week.id]
-        modes = ", ".join(f"{MODE_WORDS[mode].lower()} {figure(hours_by_mode[mode])} h" for mode in MODES)
+        modes = ", ".join(
+            f"{MODE_WORDS[mode]} {figure(hours_by_mode[mode])} h" for mode in MODES if hours_by_mode[mode]
+        )
         used = [camera for camera in assessment.job.cameras if camera.week == week.id]
         cost = _cost_of(used, assessment)
         words = f"A week of 168 h: {modes}. {count(len(used), 'camera')}, {figure(cost.gb_per_day)} GB a day{cost.days_words}."
@@ -270,8 +298,9 @@ class WeekView(QWidget):
             used = [camera for camera in assessment.job.cameras if camera.week == week.id]
             self._cost_before = (week.id, _cost_of(used, assessment))
             self._gesture = gesture
-        words = "alarm hours" if self.painting_alarms else MODE_WORDS[self.strip.brush].lower()
-        self.session.apply(paint_week(week.id, strokes, f"Paint {words}", gesture, self.painting_alarms))
+        words = "alarm hours" if self.painting_alarms else MODE_WORDS[self.strip.brush]
+        add = self._adds.isChecked() and self.strip.brush != "idle"
+        self.session.apply(paint_week(week.id, strokes, f"Paint {words}", gesture, self.painting_alarms, add))
 
     def _paint_typed(self) -> None:
         """Paint the hours that are typed; over midnight they go on the next day."""
@@ -304,7 +333,7 @@ class WeekView(QWidget):
         self.painting_alarms = not self.painting_alarms
         if self.painting_alarms:
             self._set_brush("always")
-        for mode in ("movement", "input"):
+        for mode in ("movement", "input", "either"):
             self._brushes[mode].setEnabled(not self.painting_alarms)
         self._alarms.setChecked(self.painting_alarms)
         self.show_assessment(self.session.assessment)

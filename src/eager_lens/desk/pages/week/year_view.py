@@ -16,7 +16,7 @@ from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes,
 from eager_lens.core.job.edits import Edit, add_season, add_week, remove_seasons, set_season, with_parts
 from eager_lens.core.job.file import write_whole
 from eager_lens.core.job.model import Job, Season, by_id, changed
-from eager_lens.core.recording.week import DAYS, MODES
+from eager_lens.core.recording.week import DAYS, MODE_WORDS, MODES
 from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.asking import Asker, FileKind
@@ -229,7 +229,7 @@ class YearView(QWidget):
         plans = {week.id: week.plan for week in job.weeks}
         hours = year_hours(self.year, base, plans, seasons, job.time_zone)
         whole = sum(hours.values())
-        parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in MODES)
+        parts = ", ".join(f"{MODE_WORDS[mode]} {figure(hours[mode])} h" for mode in MODES if hours[mode])
         return f"{self.year} has {figure(whole)} h for these cameras: {parts}."
 
     def _show_dates(self) -> None:

@@ -1,0 +1,143 @@
+"""Movement rules on paper: the handover's sheet of them, and the card for the ladder."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.chain import chain_of
+from eager_lens.core.assess.figures import input_clip_s
+from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, Sheet, SheetColumn, SheetSet, SheetTable
+from eager_lens.core.job.model import Camera
+from eager_lens.core.job.saved_rules import name_of
+from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.view import View
+from eager_lens.core.trial.tried import trial_of
+from eager_lens.core.units import count, figure
+
+WALK_TEST: tuple[str, ...] = (
+    "Ladder secured, nobody on it alone; look for hidden cables and pipes before drilling.",
+    "Walk each way that people take, once at a walk and once slowly; note the time and whether a clip was made.",
+    "Again after dark, and with the headlights of a car.",
+    "Watch the picture for ten minutes with nobody there: what triggers now triggers all night in wind.",
+    "Find one of the clips by its time on the recorder, and look whether the approach is in it.",
+)
+
+
+def rule_words(rule: MovementRule) -> str:
+    """A rule's settings as a sentence."""
+    words = [
+        f"sensitivity {figure(rule.sensitivity)} of 100",
+        f"{figure(rule.smallest_m)} to {figure(rule.largest_m)} m tall",
+        f"moves for {figure(rule.shortest_s)} s",
+    ]
+    if rule.kinds:
+        words.append("only " + ", ".join(rule.kinds))
+    if rule.line is not None:
+        words.append(f"crosses the line {rule.line.direction}")
+    out = sum(zone.leave_out for zone in rule.zones)
+    if out:
+        words.append(f"{count(out, 'part')} left out (hatched)")
+    if len(rule.zones) > out:
+        words.append("looks inside the frames only")
+    return "; ".join(words)
+
+
+def _picture(camera: Camera, rule: MovementRule, name: str, caption: str) -> RulePicture:
+    """A rule on the drawn place that it was tried in; on a blank one where it was tried on a clip, or not at all."""
+    trial = trial_of(camera)
+    drawn = bool(camera.tried_in) and trial.clip is None
+    grey, wide, high = place_picture(trial.view) if drawn else (b"", 160, 90)
+    zones = tuple((zone.corners, zone.leave_out) for zone in rule.zones)
+    line = None if rule.line is None else (rule.line.begins, rule.line.ends)
+    return RulePicture(name, caption, grey, wide, high, zones, line)
+
+
+@lru_cache(maxsize=16)
+def place_picture(view: View) -> tuple[bytes, int, int]:
+    """A drawn place at noon with nobody there: rows of grey levels, width and height."""
+    from eager_lens.core.motion.scene import NOON_S, Scene
+    from eager_lens.core.motion.weather import Weather
+
+    calm = Weather(wind_m_per_s=0, cloud=0, noise_day=0, noise_night=0)
+    picture = Scene(view._replace(ways=(), weather=calm), 1).picture(NOON_S)
+    return picture.clip(0, 255).astype("uint8").tobytes(), picture.shape[1], picture.shape[0]
+
+
+def movement_sheet(assessment: Assessment) -> Sheet:
+    """Seconds before and after, what is kept besides, and each rule with the cameras that have it."""
+    job = assessment.job
+    rows = []
+    for camera in job.cameras:
+        got = assessment.camera(camera.id)
+        if not (got.movement_h_per_day or got.input_h_per_day):
+            continue
+        before, after = input_clip_s(camera)
+        rows.append(
+            (
+                camera.name,
+                f"{figure(camera.events_per_h)} of {figure(camera.event_s)} s",
+                camera.events_from or "assumed",
+                f"{figure(camera.pre_s)} and {figure(camera.post_s)}",
+                f"{figure(before)} and {figure(after)}",
+                camera.between,
+                camera.idle_kept,
+            )
+        )
+    columns = (
+        SheetColumn("Camera", 0.2),
+        SheetColumn("Events an hour", 0.14),
+        SheetColumn("From", 0.18),
+        SheetColumn("Before and after, s", 0.13),
+        SheetColumn("Of an input, s", 0.12),
+        SheetColumn("Between events", 0.12),
+        SheetColumn("In idle hours", 0.11),
+    )
+    alike: dict[tuple[MovementRule, str], list[Camera]] = {}
+    for camera in job.cameras:
+        if camera.rule is not None:
+            alike.setdefault((camera.rule, camera.tried_in), []).append(camera)
+    blocks: list[Block] = [SheetTable(columns, tuple(rows))] if rows else []
+    for (rule, _), cameras in alike.items():
+        saved = name_of(job, rule)
+        names = ", ".join(camera.name for camera in cameras)
+        blocks.append(_picture(cameras[0], rule, f"{saved}: {names}" if saved else names, rule_words(rule)))
+    intro = (
+        "Rules were tried on drawn scenes or clips and have to be proved by walking; cameras without a picture keep what "
+        "their maker set."
+        if rows or alike
+        else "No camera records on movement."
+    )
+    return Sheet("Movement", intro, tuple(blocks))
+
+
+def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
+    """A camera's rule on one page, for the ladder."""
+    rule = camera.rule or MovementRule()
+    facts = assessment.facts
+    rows = [
+        ("Before and after", f"{figure(camera.pre_s)} s and {figure(camera.post_s)} s"),
+        ("Place and mount", f"{camera.place or '—'}, {figure(camera.mount_height_m)} m high"),
+        ("Address", camera.address or "—"),
+    ]
+    for place in camera.registered:
+        recorder = facts.recorders.get(place.recorder)
+        if recorder is not None:
+            rows.append(("Recorder, channel", f"{recorder.name}, {place.channel}"))
+            links = chain_of(facts, camera, recorder)
+            rows += [
+                (link.name[0].upper() + link.name[1:], ("" if link.holds else "BROKEN: ") + link.words)
+                for link in links
+            ]
+    blank = (("", "", ""),) * 5
+    blocks: tuple[Block, ...] = (
+        _picture(camera, rule, name_of(assessment.job, rule) or "The rule", rule_words(rule)),
+        SheetTable((SheetColumn("", 0.3), SheetColumn("", 0.7)), tuple(rows)),
+        Bullets(WALK_TEST),
+        SheetTable(
+            (SheetColumn("Walked where", 0.5), SheetColumn("Time on the recorder", 0.25), SheetColumn("Caught", 0.25)),
+            blank,
+        ),
+    )
+    intro = f"{assessment.job.name}. Local codes, the makers' instructions and licensed practice come before this card."
+    return SheetSet(f"Movement rule, {camera.name}", assessment.job.site, date, (Sheet(camera.name, intro, blocks),))

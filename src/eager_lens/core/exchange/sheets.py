@@ -1,0 +1,84 @@
+"""What stands on printed sheets, as plain records. HTML and PDF only lay them out."""
+
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+from eager_lens.core.recording.week import Span
+
+Align = Literal["left", "right"]
+
+
+class SheetColumn(NamedTuple):
+    """A column of a sheet's table: heading, share of the width, alignment."""
+
+    heading: str
+    share: float
+    align: Align = "left"
+
+
+@dataclass(frozen=True)
+class SheetTable:
+    """A table on a sheet, with a caption above it and a line of small print under that."""
+
+    columns: tuple[SheetColumn, ...]
+    rows: tuple[tuple[str, ...], ...]
+    caption: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class WeekStrip:
+    """A week drawn as seven strips; spans do not overlap."""
+
+    name: str
+    days: tuple[tuple[str, tuple[Span, ...]], ...]
+    caption: str
+
+
+@dataclass(frozen=True)
+class RulePicture:
+    """A movement rule on the picture of its place.
+
+    Attributes:
+        name, caption: whose rule it is, and its settings in words.
+        grey: rows of grey levels of ``wide`` by ``high``; empty where there is no picture of the place.
+        zones: corners in shares of the picture, and whether the zone is left out.
+        line: the two ends of a line that has to be crossed, if there is one.
+    """
+
+    name: str
+    caption: str
+    grey: bytes
+    wide: int
+    high: int
+    zones: tuple[tuple[tuple[tuple[float, float], ...], bool], ...]
+    line: tuple[tuple[float, float], tuple[float, float]] | None = None
+
+
+@dataclass(frozen=True)
+class Bullets:
+    """A list of sentences."""
+
+    items: tuple[str, ...]
+
+
+Block = SheetTable | WeekStrip | RulePicture | Bullets
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One sheet of the set: a title, a line under it, and what stands on it."""
+
+    title: str
+    intro: str
+    blocks: tuple[Block, ...]
+
+
+@dataclass(frozen=True)
+class SheetSet:
+    """The whole set. ``date`` is the day it was made, written out."""
+
+    title: str
+    subtitle: str
+    date: str
+    sheets: tuple[Sheet, ...]

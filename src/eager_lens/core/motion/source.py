@@ -1,0 +1,54 @@
+"""Pictures with truth: what a drawn scene and a recorded clip both offer to a detector and to those who judge it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple, Protocol
+
+from eager_lens.core.motion.lens import Box, Lens, Picture
+from eager_lens.core.motion.view import Cause, Kind
+
+FPS = 5.0
+"""Pictures that are looked at in a second."""
+
+
+class Visit(NamedTuple):
+    """Something that comes along: kind, when (seconds from the start), its way in metres, and whether it is to be caught."""
+
+    kind: Kind
+    begins_s: float
+    ends_s: float
+    start: tuple[float, float]
+    end: tuple[float, float]
+    counts: bool
+
+    def at(self, at_s: float) -> tuple[float, float]:
+        """Where it is at a moment: metres across and away."""
+        share = (at_s - self.begins_s) / (self.ends_s - self.begins_s)
+        return (
+            self.start[0] + share * (self.end[0] - self.start[0]),
+            self.start[1] + share * (self.end[1] - self.start[1]),
+        )
+
+
+class Blame(NamedTuple):
+    """Whose an area is: a visit's that is to be caught, or nobody's and then the cause."""
+
+    visit: Visit | None
+    cause: Cause | None
+
+
+class Source(Protocol):
+    """What a detector looks at."""
+
+    lens: Lens
+    visits: Sequence[Visit]
+
+    def picture(self, at_s: float) -> Picture:
+        """The picture of a moment."""
+
+    def seen(self, at_s: float) -> list[tuple[Visit, Box]]:
+        """Who is seen at a moment, and where."""
+
+    def blame(self, at_s: float, box: Box) -> Blame:
+        """Whose a place is at a moment."""

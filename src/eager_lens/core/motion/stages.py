@@ -1,0 +1,86 @@
+"""What the detector looks at on one picture, step by step, and why an area does or does not count."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from eager_lens.core.motion.day import WARM_UP_S
+from eager_lens.core.motion.detector import Area, Detector, Mask, threshold_of
+from eager_lens.core.motion.kinds import kind_of
+from eager_lens.core.motion.lens import Box, Picture
+from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.source import FPS, Source
+from eager_lens.core.units import figure
+
+
+class Step(NamedTuple):
+    """A step: its name, its picture, and what is done there."""
+
+    name: str
+    picture: Picture
+    words: str
+
+
+class Reason(NamedTuple):
+    """An area, whether it counts, and why not."""
+
+    box: Box
+    is_counted: bool
+    words: str
+
+
+def stages_at(source: Source, rule: MovementRule, at_s: float) -> tuple[tuple[Step, ...], tuple[Reason, ...]]:
+    """The steps on the picture of a moment, and its areas; the detector looks at some seconds before."""
+    detector = Detector(rule, source.lens, FPS)
+    areas: list[Area] = []
+    counted: list[Area] = []
+    picture = source.picture(at_s)
+    for back in range(round(min(WARM_UP_S, at_s) * FPS), -1, -1):
+        picture = source.picture(at_s - back / FPS)
+        areas = detector.step(picture)
+        counted = detector.counting(areas)
+    times = figure(threshold_of(rule.sensitivity), 2)
+    steps = (
+        Step("Picture", picture, "As the detector gets it: 160 by 90 points, grey."),
+        Step(
+            "Background",
+            detector.background,
+            "What usually is there; it follows slowly, and hardly where something moves.",
+        ),
+        Step(
+            "Difference",
+            np.clip(128 + 2 * detector.difference, 0, 255),
+            "Picture less background, less the change of the whole picture's brightness; drawn twice as strong.",
+        ),
+        Step(
+            "Over the threshold",
+            _lit(detector.over),
+            f"Changed by more than {times} times the noise there (sensitivity).",
+        ),
+        Step(
+            "Neighbours agree", _lit(detector.moving), "Single points are dropped: five of nine around have to agree."
+        ),
+    )
+    return steps, tuple(Reason(one.box, one in counted, why(one, rule, one in counted)) for one in areas)
+
+
+def why(area: Area, rule: MovementRule, is_counted: bool) -> str:
+    """Why an area counts or not."""
+    tall, kind = figure(area.tall_m, 2), kind_of(area.tall_m, area.wide_m)
+    if is_counted:
+        return f"{tall} m tall: counts"
+    if area.tall_m < rule.smallest_m:
+        return f"{tall} m: too small"
+    if area.tall_m > rule.largest_m:
+        return f"{tall} m: too large"
+    if rule.kinds and kind not in rule.kinds:
+        return f"taken for {'an ' if kind == 'animal' else 'a '}{kind}" if kind else "of no kind that is known"
+    if area.pictures < rule.shortest_s * FPS:
+        return f"{figure(area.pictures / FPS, 2)} s: too short"
+    return "has not crossed the line"
+
+
+def _lit(mask: Mask) -> Picture:
+    return np.where(mask, np.float32(235), np.float32(24)).astype(np.float32)

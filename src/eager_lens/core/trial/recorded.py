@@ -1,0 +1,158 @@
+"""A recorded clip of a fixed camera to try a rule on, with truth marked by hand. Needs PyAV.
+
+The clip is brought to the detector's small grey pictures, five a second, and kept as those: 14 kB a picture, an hour at most.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from eager_lens.core.clip.container import opened, refused
+from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
+from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
+from eager_lens.core.motion.marks import Mark
+from eager_lens.core.motion.source import FPS, Blame, Visit
+
+LONGEST_S = 3600.0
+
+LEAST_S = 20.0
+
+NEAR_S = 1.0
+"""A trigger so shortly before or after a mark is taken for it: marks are set by hand."""
+
+COMPARED_S = 2.0
+"""Pictures so far apart are compared to see whether the camera itself moves."""
+
+STILL_PX, MOVES_SHARE = 1.5, 0.2
+"""A camera moves when more than this share of the comparisons shows a shift by more than so many pixels of 160."""
+
+
+class Clip:
+    """A clip as small pictures, with its marks as visits."""
+
+    def __init__(self, name: str, pictures: NDArray[np.uint8], lens: Lens, marks: Sequence[Mark]) -> None:
+        self.name, self.lens = name, lens
+        self._pictures = pictures
+        self.duration_s = len(pictures) / FPS
+        self.visits: Sequence[Visit] = [
+            Visit(one.kind, one.begins_s, one.ends_s, (0.0, 0.0), (0.0, 0.0), one.counts)
+            for one in sorted(marks, key=lambda one: one.begins_s)
+        ]
+
+    def marked(self, marks: Sequence[Mark], lens: Lens) -> Clip:
+        """The same pictures with other marks."""
+        return Clip(self.name, self._pictures, lens, marks)
+
+    def picture(self, at_s: float) -> Picture:
+        """The picture of a moment."""
+        at = min(len(self._pictures) - 1, max(0, round(at_s * FPS)))
+        picture: Picture = self._pictures[at].astype(np.float32)
+        return picture
+
+    def seen(self, at_s: float) -> list[tuple[Visit, Box]]:
+        """Nobody: marks tell when somebody is there, not where."""
+        return []
+
+    def blame(self, at_s: float, box: Box) -> Blame:
+        """A mark's that is there at the moment, else nobody's."""
+        for visit in self.visits:
+            if visit.begins_s - NEAR_S <= at_s <= visit.ends_s + NEAR_S:
+                return Blame(visit, None) if visit.counts else Blame(None, "small animal")
+        return Blame(None, "not marked")
+
+    @property
+    def judged(self) -> tuple[float, float]:
+        """From when on the detector knows the place, to the end."""
+        return min(WARM_UP_S, self.duration_s / 4), self.duration_s
+
+    def whole(self) -> Sample:
+        """All of it but what the detector learns from."""
+        return whole_of(self, self.judged)
+
+    def halves(self) -> tuple[Sample, Sample]:
+        """A half to choose a rule on, and a half to prove it on."""
+        begins, ends = self.judged
+        middle = (begins + ends) / 2
+        return whole_of(self, (begins, middle)), whole_of(self, (middle, ends))
+
+
+def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[float, None, Clip]:
+    """Read a clip; yields how far it is.
+
+    Raises:
+        RefusedInput: when it cannot be read, is shorter than 20 s, or its camera moves.
+    """
+    kept: list[NDArray[np.uint8]] = []
+    with opened(path) as (container, stream):
+        stream.thread_type = "AUTO"
+        whole_s = float(container.duration or 0) / av.time_base or LONGEST_S
+        first: float | None = None
+        try:
+            for frame in container.decode(stream):
+                if frame.time is None:
+                    continue
+                first = frame.time if first is None else first
+                at_s = frame.time - first
+                if at_s > LONGEST_S:
+                    break
+                if at_s * FPS < len(kept):
+                    continue
+                small = frame.reformat(WIDE, HIGH, "gray8").to_ndarray().astype(np.uint8)
+                # A camera that sends fewer pictures than are looked at shows the last one again.
+                kept += [small] * max(1, int(at_s * FPS) - len(kept) + 1)
+                if len(kept) % 50 == 0:
+                    yield min(0.9, at_s / whole_s)
+        except av.error.FFmpegError as error:
+            if not kept:
+                raise refused(path, "its pictures cannot be decoded") from error
+    if len(kept) < LEAST_S * FPS:
+        raise refused(path, f"it lasts {len(kept) / FPS:.0f} s; a rule needs at least {LEAST_S:.0f} s to be tried on")
+    pictures = np.stack(kept)
+    shift = moved(pictures)
+    if shift.moves:
+        raise refused(
+            path,
+            f"its camera moves (by {shift.worst_px:.0f} of {WIDE} px at {shift.at_s:.0f} s); a rule is tried on a camera "
+            "that stands still. Record it again from the fixed mount, without turning or zooming",
+        )
+    return Clip(path.name, pictures, lens, marks)
+
+
+class Shift(NamedTuple):
+    """Whether a camera moves, by how much at most between two pictures, and when."""
+
+    moves: bool
+    worst_px: float
+    at_s: float
+
+
+def moved(pictures: NDArray[np.uint8]) -> Shift:
+    """How the whole picture shifts between pictures some seconds apart, by phase correlation.
+
+    The peak of the inverse transform of the cross spectrum's phase lies at the shift (C. D. Kuglin and D. C. Hines, "The
+    phase correlation image alignment method", Proc. IEEE Conf. Cybernetics and Society, 1975).
+    """
+    step = round(COMPARED_S * FPS)
+    window = np.outer(np.hanning(HIGH), np.hanning(WIDE))
+    shifts, before = [], None
+    for at in range(0, len(pictures), step):
+        picture = pictures[at].astype(np.float64)
+        spectrum = np.fft.rfft2((picture - picture.mean()) * window)
+        if before is not None:
+            cross = spectrum * np.conj(before)
+            peak = np.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-9), s=(HIGH, WIDE))
+            down, across = np.unravel_index(int(np.argmax(peak)), peak.shape)
+            dy, dx = min(down, HIGH - down), min(across, WIDE - across)
+            shifts.append(float(np.hypot(dx, dy)))
+        before = spectrum
+    if not shifts:
+        return Shift(False, 0.0, 0.0)
+    worst = int(np.argmax(shifts))
+    share = sum(one > STILL_PX for one in shifts) / len(shifts)
+    return Shift(share > MOVES_SHARE, shifts[worst], worst * COMPARED_S)

@@ -1,0 +1,56 @@
+"""What a trial came to, in sentences."""
+
+from __future__ import annotations
+
+from eager_lens.core.motion.outcome import Outcome
+from eager_lens.core.recording.clips import recorded_share
+from eager_lens.core.trial.after import events_of
+from eager_lens.core.trial.tried import Looked
+from eager_lens.core.units import count, figure
+
+DAY_NAMES = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+
+MANY_PER_H = 5.0
+"""From so many false alarms an hour on, what causes them is the first thing to say."""
+
+
+def headline(looked: Looked) -> str:
+    """The outcome as a sentence, with its sampling error."""
+    if looked.days:
+        worst = max(looked.days, key=lambda day: day.outcome.false_per_h)
+        mean = sum(day.outcome.false_per_h for day in looked.days) / len(looked.days)
+        visits = sum(len(day.outcome.visits) for day in looked.days)
+        unseen = sum(len(day.outcome.missed) for day in looked.days)
+        return (
+            f"{figure(mean, 2)} false alarms an hour over a windy week, {figure(worst.outcome.false_per_h, 2)} on "
+            f"{DAY_NAMES[worst.weekday]} at {figure(worst.wind_m_per_s, 2)} m/s; {unseen} of {count(visits, 'visit')} missed"
+        )
+    outcome = looked.outcome
+    if outcome is None:
+        return ""
+    first = next(iter(outcome.by_cause()), None)
+    false = f"{figure(outcome.false_per_h)} ± {figure(outcome.false_error, 2)} false alarms an hour"
+    missed = f"{len(outcome.missed)} of {count(len(outcome.visits), 'visit')} missed (± {figure(100 * outcome.missed_error, 2)} %)"
+    why = f"{first}, not people, fills it: " if first and outcome.false_per_h > MANY_PER_H else ""
+    return f"{why}{false}, {missed}"
+
+
+def causes(outcome: Outcome) -> str:
+    """False alarms by what caused them."""
+    if not outcome.alarms:
+        return f"No false alarm in {figure(outcome.watched_s / 60)} min."
+    parts = ", ".join(f"{many} by {cause}" for cause, many in outcome.by_cause().items())
+    return f"False alarms in {figure(outcome.watched_s / 60)} min: {parts}."
+
+
+def recorded(outcome: Outcome, pre_s: float, post_s: float, rate_mbps: float) -> str:
+    """Clips, recorded share and GB of the whole time, beside what the closed formula makes of as many events at random."""
+    clips = outcome.clips(pre_s, post_s)
+    share = min(1.0, sum(ends - begins for begins, ends in clips) / outcome.watched_s)
+    per_h, event_s = events_of(outcome)
+    formula = recorded_share(per_h, event_s, pre_s, post_s)
+    gb = share * outcome.watched_s * rate_mbps / 8000
+    return (
+        f"{count(len(clips), 'clip')}, {figure(100 * share)} % recorded, {figure(gb)} GB. The closed formula gives "
+        f"{figure(100 * formula)} % for {figure(per_h)} events an hour of {figure(event_s, 2)} s at random."
+    )

@@ -1,0 +1,114 @@
+"""What a camera's rule is tried in: a drawn scene with its weather, or a clip of its own; and how it is tried there."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Generator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal
+
+from eager_lens.core.motion.marks import TriedClip
+from eager_lens.core.motion.places import YARD, presets
+from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.view import View
+
+if TYPE_CHECKING:
+    from eager_lens.core.job.model import Camera
+    from eager_lens.core.motion.day import DayOfWeek
+    from eager_lens.core.motion.outcome import Outcome
+    from eager_lens.core.motion.source import Source
+    from eager_lens.core.motion.tune import Proposal
+    from eager_lens.core.trial.recorded import Clip
+
+CLIP = "clip"
+"""What ``tried_in`` says where the camera's own clip takes the place of a scene."""
+
+SEED = 1
+
+Extent = Literal["sample", "day", "week"]
+
+
+@dataclass(frozen=True)
+class Trial:
+    """A drawn scene, or a clip with the geometry of its camera; two of the same values are the same."""
+
+    view: View
+    clip: TriedClip | None = None
+    view_deg: float = 75.0
+    height_m: float = 3.0
+
+    @property
+    def words(self) -> str:
+        """What it is, for people."""
+        return self.view.words if self.clip is None else Path(self.clip.path).name
+
+    def source(self, known: Clip | None = None) -> Generator[float, None, Source]:
+        """The pictures; yields how far it is. ``known`` is the clip as it was read before, if it was.
+
+        Raises:
+            RefusedInput: when the clip cannot be used.
+        """
+        if self.clip is None:
+            from eager_lens.core.motion.scene import Scene
+
+            yield 0.3
+            return Scene(self.view, SEED)
+        from eager_lens.core.motion.lens import lens_with
+        from eager_lens.core.trial.recorded import read_clip
+
+        lens = lens_with(self.view_deg, self.clip.horizon, max(0.5, self.height_m))
+        if known is not None:
+            return known.marked(self.clip.marks, lens)
+        return (yield from read_clip(Path(self.clip.path), lens, self.clip.marks))
+
+    def look(self, source: Source, rule: MovementRule, extent: Extent) -> Generator[float, None, Looked]:
+        """Try a rule; yields how far it is. A clip is looked at as a whole."""
+        from eager_lens.core.motion.day import looked_at, sample_of, whole_of, windy_week
+        from eager_lens.core.motion.scene import DAY_S, Scene
+
+        if not isinstance(source, Scene):
+            outcome = yield from looked_at(source.whole(), rule)  # type: ignore[attr-defined]
+        elif extent == "week":
+            days = yield from windy_week(self.view, rule, SEED)
+            return Looked(self, source, rule, None, days)
+        else:
+            sample = sample_of(source, SEED) if extent == "sample" else whole_of(source, (0.0, DAY_S))
+            outcome = yield from looked_at(sample, rule)
+        return Looked(self, source, rule, outcome)
+
+    def suggest(self, source: Source, rule: MovementRule) -> Generator[float, None, Proposal]:
+        """A better rule, proved on other days of the scene, or on the second half of the clip; yields how far it is."""
+        from eager_lens.core.motion.scene import Scene
+        from eager_lens.core.motion.tune import proposal, tuned
+
+        if isinstance(source, Scene):
+            return (yield from tuned(self.view, rule, SEED))
+        first, second = source.halves()  # type: ignore[attr-defined]
+        return (yield from proposal(first, [second], rule))
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What a rule did in a trial; without outcome and days only the pictures are there.
+
+    Attributes:
+        outcome: of a sample, a day or a clip. days: of a windy week.
+    """
+
+    trial: Trial
+    source: Source
+    rule: MovementRule
+    outcome: Outcome | None = None
+    days: tuple[DayOfWeek, ...] = ()
+
+
+def trial_of(camera: Camera | None, fallback: str = YARD.name) -> Trial:
+    """What a camera's rule is tried in, as the job says; a scene by name where it says nothing."""
+    if camera is None:
+        return Trial(presets().get(fallback, YARD))
+    view = presets().get(camera.tried_in or fallback, YARD)
+    if camera.tried_in == CLIP and camera.tried_clip is not None:
+        view_deg = 2 * math.degrees(math.atan(camera.sensor_width_mm / 2 / camera.focal_mm))
+        return Trial(view, camera.tried_clip, view_deg, camera.mount_height_m)
+    return Trial(view if camera.tried_weather is None else view._replace(weather=camera.tried_weather))

@@ -1,0 +1,122 @@
+"""Truth marked by hand on a clip: who is there from when to when."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.job.fields import number_from
+from eager_lens.core.job.model import changed
+from eager_lens.core.motion.marks import Mark, TriedClip
+from eager_lens.core.motion.view import KINDS
+from eager_lens.core.units import figure
+from eager_lens.desk.theme import look
+from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, row
+
+
+def moment_words(at_s: float) -> str:
+    """A moment of a clip as minutes and seconds."""
+    return f"{int(at_s) // 60}:{at_s % 60:04.1f}"
+
+
+class MarksPanel(QWidget):
+    """A kind, two buttons for its coming and going, and the list. ``changed`` tells the clip with its new marks."""
+
+    clip_changed = Signal(object, str)
+    picked = Signal(float)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.at_s = 0.0
+        self._clip: TriedClip | None = None
+        self._begins_s: float | None = None
+        self.kind = Choice()
+        self.kind.setAccessibleName("Who comes")
+        self.kind.addItems([*KINDS, "not to be caught"])
+        self.comes = button("Comes here", self._comes, tip="At the moment that is shown")
+        self.goes = button("Is gone here", self._goes, tip="At the moment that is shown")
+        self.horizon = QLineEdit()
+        self.horizon.setMaximumWidth(look.px(52))
+        self.horizon.setAccessibleName("Horizon, % of the height")
+        self.horizon.editingFinished.connect(self._horizon_typed)
+        self.words = label("", "muted", wrap=True)
+        self._list = QVBoxLayout()
+        inner = QWidget()
+        inner.setLayout(column(self._list, None))
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        layout = column(
+            label("Who is really there", "heading"),
+            self.words,
+            row(self.kind, self.comes, self.goes, None),
+            scroll,
+            row(label("Horizon, % from the top", "small"), self.horizon, None),
+        )
+        layout.setStretch(3, 1)
+        self.setLayout(layout)
+
+    def show_clip(self, clip: TriedClip | None) -> None:
+        """Show the marks of a clip; None: a scene is drawn, which knows its own truth."""
+        self._clip = clip
+        for part in (self.kind, self.comes, self.goes, self.horizon):
+            part.setEnabled(clip is not None)
+        emptied(self._list)
+        if clip is None:
+            self._begins_s = None
+            self.words.setText("Marks belong to a recorded clip. The drawn scene knows who comes.")
+            self.horizon.setText("")
+            return
+        if not self.horizon.hasFocus():
+            self.horizon.setText(figure(100 * clip.horizon, 3))
+        if self._begins_s is None:
+            self.words.setText("Go to where somebody comes and mark it; then to where they are gone.")
+        else:
+            self.words.setText(f"Comes at {moment_words(self._begins_s)}; now go to where they are gone.")
+        for at, mark in enumerate(clip.marks):
+            span = f"{moment_words(mark.begins_s)} to {moment_words(mark.ends_s)}"
+            who = mark.kind if mark.counts else "not to be caught"
+            go = button(f"{span}  {who}", partial(self.picked.emit, mark.begins_s), "quiet")
+            gone = button("Remove", partial(self._remove, at), "quiet", f"The mark {span}")
+            self._list.addLayout(row(go, None, gone))
+
+    def _comes(self) -> None:
+        self._begins_s = self.at_s
+        self.show_clip(self._clip)
+
+    def _goes(self) -> None:
+        if self._clip is None or self._begins_s is None:
+            self.refused.emit("Mark first where somebody comes")
+            return
+        counts = self.kind.currentIndex() < len(KINDS)
+        kind = KINDS[self.kind.currentIndex()] if counts else "animal"
+        try:
+            mark = changed(
+                Mark(begins_s=0, ends_s=1), kind=kind, begins_s=self._begins_s, ends_s=self.at_s, counts=counts
+            )
+        except EagerLensError as error:
+            self.refused.emit(str(error))
+            return
+        self._begins_s = None
+        marks = sorted((*self._clip.marks, mark), key=lambda one: one.begins_s)
+        self.clip_changed.emit(changed(self._clip, marks=tuple(marks)), "Mark who is there")
+
+    def _remove(self, at: int) -> None:
+        if self._clip is not None:
+            marks = tuple(mark for number, mark in enumerate(self._clip.marks) if number != at)
+            self.clip_changed.emit(changed(self._clip, marks=marks), "Remove a mark")
+
+    def _horizon_typed(self) -> None:
+        if self._clip is None or self.horizon.text() == figure(100 * self._clip.horizon, 3):
+            return
+        try:
+            self.clip_changed.emit(
+                changed(self._clip, horizon=number_from(self.horizon.text(), "%") / 100), "Set the horizon"
+            )
+        except (EagerLensError, ValueError) as error:
+            self.refused.emit(f"Horizon: {getattr(error, 'problem', error)}")
+            self.horizon.setText(figure(100 * self._clip.horizon, 3))

@@ -1,0 +1,150 @@
+"""The settings of a rule in a line, saved rules by name, kinds, and the way a line is crossed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import get_args
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
+
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.job.fields import number_from
+from eager_lens.core.job.model import SavedRule, changed
+from eager_lens.core.motion.rule import Direction, MovementRule
+from eager_lens.core.motion.view import KINDS, Kind
+from eager_lens.core.units import figure
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+
+FIELDS = (
+    ("sensitivity", "Sensitivity", "of 100"),
+    ("smallest_m", "Smallest", "m"),
+    ("largest_m", "Largest", "m"),
+    ("shortest_s", "Moves for", "s"),
+)
+
+OWN = "Its own settings"
+
+
+class RuleBar(QWidget):
+    """``edited`` tells the new rule and what was done; ``given`` the saved rule that was chosen; ``saved`` a name."""
+
+    edited = Signal(object, str)
+    given = Signal(str)
+    saved = Signal(str)
+    removed = Signal(str)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rule = MovementRule()
+        self.fields: dict[str, QLineEdit] = {}
+        parts: list[QWidget] = []
+        for name, words, unit in FIELDS:
+            field = self.fields[name] = QLineEdit()
+            field.setAccessibleName(f"{words}, {unit}")
+            field.setMaximumWidth(look.px(52))
+            field.editingFinished.connect(lambda name=name: self._typed(name))
+            parts += [label(f"{words}, {unit}", "small"), field]
+        self.kinds = button(
+            "All kinds", self._ask_kinds, "quiet", "Kinds that count, where the camera tells them apart"
+        )
+        self._menu = QMenu(self)
+        self._ticks = {}
+        for kind in KINDS:
+            tick = self._menu.addAction(kind)
+            tick.setCheckable(True)
+            tick.triggered.connect(lambda _=False, kind=kind: self._ticked(kind))
+            self._ticks[kind] = tick
+        self.direction = Choice()
+        self.direction.setAccessibleName("Way across the line")
+        self.direction.addItems(get_args(Direction))
+        self.direction.currentTextChanged.connect(self._turned)
+        self.names = Choice()
+        self.names.setAccessibleName("Saved rules")
+        self.names.activated.connect(self._chosen)
+        self.save = button("Save as…", self._ask_name, "quiet", "Under a name, for other cameras")
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Name of the rule, then Return")
+        self.name.setAccessibleName("Name of the rule")
+        self.name.returnPressed.connect(self._named)
+        self.name.hide()
+        self.remove = button(
+            "Forget it", self._remove, "quiet", "Take the saved rule away; cameras keep their settings"
+        )
+        first = row(*parts, None, spacing=SPACE.TIGHT)
+        second = row(
+            self.names, self.save, self.name, self.remove, None, self.direction, self.kinds, spacing=SPACE.TIGHT
+        )
+        self.setLayout(column(first, second, spacing=SPACE.TIGHT))
+
+    def show_rule(self, rule: MovementRule, saved: Sequence[SavedRule]) -> None:
+        """Show a rule, and the names it could be given."""
+        self._rule = rule
+        for name, _, _ in FIELDS:
+            if not self.fields[name].hasFocus():
+                self._fill(name)
+        for kind, tick in self._ticks.items():
+            tick.setChecked(kind in rule.kinds)
+        self.kinds.setText("Kinds: " + ", ".join(rule.kinds) if rule.kinds else "All kinds")
+        self.direction.setVisible(rule.line is not None)
+        if rule.line is not None:
+            self.direction.blockSignals(True)
+            self.direction.setCurrentText(rule.line.direction)
+            self.direction.blockSignals(False)
+        self.names.blockSignals(True)
+        self.names.clear()
+        self.names.addItem(OWN, "")
+        for one in saved:
+            self.names.addItem(one.name[:40], one.id)
+        found = next((at for at, one in enumerate(saved, 1) if one.rule == rule), 0)
+        self.names.setCurrentIndex(found)
+        self.names.blockSignals(False)
+        self.names.setVisible(bool(saved))
+        self.remove.setVisible(found > 0)
+
+    def _fill(self, name: str) -> None:
+        self.fields[name].setText(figure(getattr(self._rule, name), 4))
+
+    def _typed(self, name: str) -> None:
+        text = self.fields[name].text()
+        try:
+            value = number_from(text)
+            if value != getattr(self._rule, name):
+                words = next(words for field, words, _ in FIELDS if field == name)
+                self.edited.emit(changed(self._rule, **{name: value}), f"{words} {text.strip()}")
+        except (EagerLensError, ValueError) as error:
+            self.refused.emit(f"{name}: {getattr(error, 'problem', error)}")
+        self._fill(name)
+
+    def _ask_kinds(self) -> None:
+        self._menu.popup(self.kinds.mapToGlobal(self.kinds.rect().bottomLeft()))
+
+    def _ticked(self, kind: Kind) -> None:
+        kinds = tuple(one for one in KINDS if (one in self._rule.kinds) != (one == kind))
+        self.edited.emit(changed(self._rule, kinds=kinds), "Kinds that count")
+
+    def _turned(self, direction: str) -> None:
+        if self._rule.line is not None:
+            line = changed(self._rule.line, direction=direction)
+            self.edited.emit(changed(self._rule, line=line), f"Line crossed {direction}")
+
+    def _chosen(self, at: int) -> None:
+        rule_id = str(self.names.itemData(at) or "")
+        if rule_id:
+            self.given.emit(rule_id)
+
+    def _ask_name(self) -> None:
+        self.save.hide()
+        self.name.setText("")
+        self.name.show()
+        self.name.setFocus()
+
+    def _named(self) -> None:
+        self.name.hide()
+        self.save.show()
+        self.saved.emit(self.name.text())
+
+    def _remove(self) -> None:
+        self.removed.emit(str(self.names.currentData() or ""))
