@@ -151,7 +151,7 @@ class Suggesting(TryCase):
         if not proposal.is_better:
             self.assertIn("Nothing better was found", words)
             return
-        self.assertIn("On pictures not seen before", words)
+        self.assertIn("On days not seen before", words)
         self.press(self.page, "Take the rule over")
         self.assertEqual(self.camera().rule, proposal.rule)
         self.session.undo()

@@ -12,7 +12,7 @@ RUNNING_DAYS = (3, 4, 5, 6)
 
 WORKING_DAYS = (0, 1, 2, 3, 4)
 
-WALK = Way("person", (-9, 9), (9, 14), 6, 0.6)
+WALK = Way("person", (-9, 9), (9, 14), 6, 0.6, back_s=12)
 BACK = Way("person", (7, 18), (-7, 12), 4, 0.4)
 FOX = Way("animal", (-8, 11), (8, 9), 0.2, 2.0, False)
 CAR = Way("vehicle", (-16, 16), (16, 16), 3, 0.5)
@@ -58,7 +58,7 @@ def _views() -> tuple[View, ...]:
             4,
             80,
             0.35,
-            (Way("person", (-6, 7), (6, 8), 3, 0.1), TRAM, FOX),
+            (Way("person", (-6, 7), (6, 8), 3, 0.1, back_s=15), TRAM, FOX),
             foliage=((0.02, 0.2, 0.22, 0.6), (0.8, 0.25, 0.98, 0.62)),
             rails_m=(12.0,),
             weather=Weather(wind_m_per_s=9, snow_mm_per_h=1, cloud=0.5, shake_deg=0.25, noise_night=5),
@@ -113,7 +113,7 @@ def _views() -> tuple[View, ...]:
             3.5,
             75,
             0.25,
-            (Way("person", (-4, 6), (4, 9), 2, 0.05), Way("animal", (-4, 6), (5, 7), 1, 3, False)),
+            (Way("person", (-4, 6), (4, 9), 2, 0.05, back_s=20), Way("animal", (-4, 6), (5, 7), 1, 3, False)),
             lamps=((0.1, 0.2, 0.4, 0.42), (0.6, 0.2, 0.85, 0.42)),
             weather=Weather(wind_m_per_s=0, lamp_switches_per_h=2, noise_day=3, noise_night=6),
             indoors=True,
@@ -126,7 +126,7 @@ def _views() -> tuple[View, ...]:
             0.28,
             (
                 Way("person", (-4, 5), (4, 6), 3, 0.3, hours=((10, 17, 30),), days=RUNNING_DAYS),
-                Way("person", (5, 8), (-5, 7), 3, 0.3, hours=((10, 17, 20),), days=RUNNING_DAYS),
+                Way("person", (5, 8), (-5, 7), 3, 0.3, hours=((10, 17, 20),), days=RUNNING_DAYS, back_s=10),
             ),
             flags=((0.58, 0.16, 0.74, 0.42),),
             houses=((0.05, 0.10, 0.3, 0.42),),

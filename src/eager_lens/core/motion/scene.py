@@ -29,6 +29,9 @@ ACROSS = np.linspace(0, 1, WIDE, dtype=np.float32)
 
 LONGEST_VISIT_S, LONGEST_CAUSE_S = 120.0, 400.0
 
+COME_BACK, LONGEST_BACK_S = 0.35, 45.0
+"""Share of those on such a way who step out of sight and back, and how long they stay away at most (assumed)."""
+
 THURSDAY = 3
 """The day of the week that is drawn when none is asked for: trams run and the staff is in."""
 
@@ -227,7 +230,11 @@ def _visits_on(way: Way, weekday: int, chance: np.random.Generator) -> Iterator[
             sway, pace = float(chance.normal(0, 0.6)), float(chance.uniform(0.75, 1.3))
             first, last = (way.start, way.end) if chance.random() < 0.5 else (way.end, way.start)
             start, end = ((across, max(3.5, away + sway)) for across, away in (first, last))
-            yield Visit(way.kind, begins, begins + long_s / pace, start, end, way.counts)
+            lasts_s, back_s = long_s / pace, 0.0
+            if way.back_s and chance.random() < COME_BACK:
+                back_s = min(LONGEST_BACK_S, float(chance.exponential(way.back_s)))
+                lasts_s = 2 * lasts_s + back_s
+            yield Visit(way.kind, begins, begins + lasts_s, start, end, way.counts, back_s)
 
 
 def _going_on(items: Sequence[L], at_s: float, longest_s: float) -> Iterator[L]:

@@ -13,7 +13,10 @@ FPS = 5.0
 
 
 class Visit(NamedTuple):
-    """Something that comes along: kind, when (seconds from the start), its way in metres, and whether it is to be caught."""
+    """Something that comes along: kind, when (seconds from the start), its way in metres, and whether it is to be caught.
+
+    ``back_s`` above 0: it waits so long at the end of its way, and goes the same way back.
+    """
 
     kind: Kind
     begins_s: float
@@ -21,10 +24,15 @@ class Visit(NamedTuple):
     start: tuple[float, float]
     end: tuple[float, float]
     counts: bool
+    back_s: float = 0.0
 
     def at(self, at_s: float) -> tuple[float, float]:
         """Where it is at a moment: metres across and away."""
         share = (at_s - self.begins_s) / (self.ends_s - self.begins_s)
+        if self.back_s:
+            one_way_s = (self.ends_s - self.begins_s - self.back_s) / 2
+            gone_s = at_s - self.begins_s
+            share = min(1.0, gone_s / one_way_s, max(0.0, self.ends_s - at_s) / one_way_s)
         return (
             self.start[0] + share * (self.end[0] - self.start[0]),
             self.start[1] + share * (self.end[1] - self.start[1]),

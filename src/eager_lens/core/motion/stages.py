@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -31,13 +32,25 @@ class Reason(NamedTuple):
     words: str
 
 
-def stages_at(source: Source, rule: MovementRule, at_s: float) -> tuple[tuple[Step, ...], tuple[Reason, ...]]:
-    """The steps on the picture of a moment, and its areas; the detector looks at some seconds before."""
+LOOKS_BACK_S = 60.0
+
+
+def begins_at(stretches: Sequence[tuple[float, float]], at_s: float) -> float:
+    """From when on a detector has to look to see a moment as it was seen: from the start of the stretch that was watched,
+    and at most a minute back."""
+    begins = next((begins for begins, ends in stretches if begins <= at_s <= ends), at_s)
+    return max(0.0, begins - WARM_UP_S, at_s - LOOKS_BACK_S)
+
+
+def stages_at(
+    source: Source, rule: MovementRule, at_s: float, since_s: float
+) -> tuple[tuple[Step, ...], tuple[Reason, ...]]:
+    """The steps on the picture of a moment, and its areas, when the detector looks from an earlier moment on."""
     detector = Detector(rule, source.lens, FPS)
     areas: list[Area] = []
     counted: list[Area] = []
     picture = source.picture(at_s)
-    for back in range(round(min(WARM_UP_S, at_s) * FPS), -1, -1):
+    for back in range(round((at_s - since_s) * FPS), -1, -1):
         picture = source.picture(at_s - back / FPS)
         areas = detector.step(picture)
         counted = detector.counting(areas)

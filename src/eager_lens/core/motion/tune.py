@@ -22,7 +22,7 @@ from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
 
 SENSITIVITIES = (10.0, 25.0, 40.0, 55.0, 70.0)
-SMALLEST_M = (0.2, 0.4, 0.6, 0.9, 1.2)
+SMALLEST_M = (0.2, 0.4, 0.6, 0.9, 1.2, 1.5)
 LARGEST_M = (2.3, 3.0, 4.0)
 SHORTEST_S = (0.8, 1.2)
 """Sizes and times that are tried besides those of the rule."""
@@ -52,11 +52,12 @@ class Point(NamedTuple):
 
 class Gain(NamedTuple):
     """What a rule does on pictures that were not used to choose it: mean false alarms an hour and missed share, and how
-    many visits that is of."""
+    many visits and seconds that is of."""
 
     false_per_h: float
     missed_share: float
     visits: int
+    watched_s: float
 
 
 class Proposal(NamedTuple):
@@ -254,4 +255,6 @@ def _proved(unseen: Sequence[Sample], rule: MovementRule) -> Generator[float, No
     watched_s = sum(one.watched_s for one in outcomes)
     visits, missed = sum(len(one.visits) for one in outcomes), sum(len(one.missed) for one in outcomes)
     false = sum(len(one.alarms) for one in outcomes)
-    return Gain(false * 3600 / watched_s if watched_s else math.nan, missed / visits if visits else 0.0, visits)
+    return Gain(
+        false * 3600 / watched_s if watched_s else math.nan, missed / visits if visits else 0.0, visits, watched_s
+    )

@@ -48,6 +48,7 @@ class Way(NamedTuple):
         per_h_by_day, per_h_by_night: arrivals an hour.
         counts: whether they are to be caught.
         hours: (from, to, arrivals an hour) that stand in the place of both, for opening hours and timetables.
+        back_s: mean wait of those who come back the same way, out of sight; 0: nobody does.
         days: days of the week on which those come, Monday is 0; on the others nobody comes by ``hours``.
     """
 
@@ -59,6 +60,7 @@ class Way(NamedTuple):
     counts: bool = True
     hours: tuple[tuple[float, float, float], ...] = ()
     days: tuple[int, ...] = ALL_DAYS
+    back_s: float = 0.0
 
     def arrivals_per_h(self, hour: int, weekday: int, light: float) -> float:
         """Arrivals in an hour of a day of the week; ``light`` is 0 by night and 1 by day."""

@@ -14,7 +14,7 @@ from eager_lens.core.motion.outcome import Outcome
 from eager_lens.core.motion.source import FPS
 from eager_lens.core.recording.clips import recorded_share
 
-AFTER_S = (0.0, 1.0, 2.0, 3.0, 5.0, 8.0, 10.0, 15.0, 20.0, 30.0, 45.0, 60.0)
+AFTER_S = (0.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 45.0)
 
 IN_ONE_CLIP = 0.95
 """The after-time is long enough when so many of the visits are one clip ..."""

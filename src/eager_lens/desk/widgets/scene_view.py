@@ -63,6 +63,7 @@ class SceneView(QWidget):
         self._from: Point | None = None
         self._to: Point | None = None
         self._dragged: Corners | None = None
+        self._caption = ""
         self.empty_words = "The scene is drawn here."
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -97,6 +98,12 @@ class SceneView(QWidget):
     def show_marks(self, marks: Sequence[Marked]) -> None:
         """Show boxes over the picture."""
         self._marks = tuple(marks)
+        self.update()
+
+    def show_caption(self, words: str) -> None:
+        """Show a sentence under the picture; inside it, where there is no room."""
+        self._caption = words
+        self.setAccessibleDescription(words)
         self.update()
 
     # ---- geometry ------------------------------------------------------------------------------------------------
@@ -163,6 +170,7 @@ class SceneView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(area, self._image)
         painter.setFont(look.font(SMALL))
+        self._draw_caption(painter, area)
         painter.setClipRect(area)
         for at, zone in enumerate(self._zones):
             self._draw_zone(painter, at, zone)
@@ -184,6 +192,14 @@ class SceneView(QWidget):
                 painter.drawLine(begun, ended)
             else:
                 painter.drawRect(QRectF(begun, ended).normalized())
+
+    def _draw_caption(self, painter: QPainter, area: QRectF) -> None:
+        under = QRectF(area.left(), area.bottom() + 4, self.width(), self.height() - area.bottom() - 4)
+        if under.height() >= painter.fontMetrics().height():
+            painter.setPen(look.color("muted"))
+            painter.drawText(under, Qt.TextFlag.TextWordWrap, self._caption)
+        elif self._caption:
+            self._say(painter, area.bottomLeft() + QPointF(6, -8), self._caption, "ink")
 
     def _draw_zone(self, painter: QPainter, at: int, zone: ZoneShown) -> None:
         chosen = at == self._chosen

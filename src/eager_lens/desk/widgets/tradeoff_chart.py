@@ -66,7 +66,7 @@ class TradeoffChart(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         """Still readable."""
-        return QSize(look.px(200), look.px(120))
+        return QSize(look.px(200), look.px(104))
 
     def show_settings(
         self, tried: Sequence[Tried], fronts: Sequence[tuple[Sequence[Tried], bool]], spots: Sequence[Spot]

@@ -8,14 +8,14 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from eager_lens.core.job.model import Camera
-from eager_lens.core.units import figure
+from eager_lens.core.units import figure, fixed
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row
 
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
 
-HEADS = ("Seconds after", "Clips a visit", "In one clip", "Recorded")
+HEADS = ("After", "Clips a visit", "In one clip", "Recorded")
 
 
 class AfterPanel(QWidget):
@@ -30,8 +30,8 @@ class AfterPanel(QWidget):
         self._events = (0.0, 0.0)
         self.words = label("", "muted", wrap=True)
         self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(SPACE.FULL)
-        self._grid.setVerticalSpacing(2)
+        self._grid.setHorizontalSpacing(SPACE.HALF)
+        self._grid.setVerticalSpacing(SPACE.TIGHT)
         self.set_after = button("", lambda: self.after.emit(self._post_s), "main")
         self.take_events = button(
             "Take its events over", lambda: self.events.emit(*self._events), tip="As the camera's events, measured"
@@ -67,19 +67,19 @@ class AfterPanel(QWidget):
         best = sensible_after_s(times)
         for column_at, head in enumerate(HEADS):
             self._grid.addWidget(label(head, "small"), 0, column_at)
-        for line, one in enumerate((one for one in times if one.post_s >= 1), 1):
+        for line, one in enumerate(times, 1):
             cells = (
                 f"{figure(one.post_s)} s",
-                figure(one.fragments, 3),
-                f"{figure(100 * one.in_one_clip, 3)} %",
-                f"{figure(100 * one.recorded, 3)} %",
+                fixed(one.fragments, 1),
+                f"{fixed(100 * one.in_one_clip, 0)} %",
+                f"{fixed(100 * one.recorded, 1)} %",
             )
             for column_at, words in enumerate(cells):
                 self._grid.addWidget(label(words, "figure" if one is best else ""), line, column_at)
         source = "of all pictures" if outcome.is_whole else "by the closed formula"
         self.words.setText(
             f"With {figure(camera.pre_s)} s before; recorded share {source}. {figure(best.post_s)} s leave "
-            f"{figure(100 * best.in_one_clip, 3)} % of the visits in one clip."
+            f"{fixed(100 * best.in_one_clip, 0)} % of the visits in one clip."
         )
         self._post_s, self._events = best.post_s, (round(per_h, 1), round(event_s, 1))
         self.set_after.setText(f"Record {figure(best.post_s)} s after")

@@ -35,9 +35,9 @@ class Player(QWidget):
         self._false: tuple[float, ...] = ()
         self._missed: tuple[float, ...] = ()
         self._end_s = 0.0
-        self.last_false = button("◀ False", lambda: self._jump(self._false, -1), tip="The false alarm before")
-        self.next_false = button("False ▶", lambda: self._jump(self._false, 1), tip="The next false alarm")
-        self.next_miss = button("Miss ▶", lambda: self._jump(self._missed, 1), tip="The next visit that was missed")
+        self.last_false = button("◀", lambda: self._jump(self._false, -1), tip="The false alarm before")
+        self.next_false = button("▶", lambda: self._jump(self._false, 1), tip="The next false alarm")
+        self.next_miss = button("▶", lambda: self._jump(self._missed, 1), tip="The next visit that was missed")
         self.play = button("Play", self._toggle, "choice", "Five pictures a second, as the detector gets them")
         self._time = label("00:00:00", "figure")
         self.step = Choice()
@@ -48,8 +48,10 @@ class Player(QWidget):
         self._timer.timeout.connect(self._on)
         self.setLayout(
             row(
+                label("False", "small"),
                 self.last_false,
                 self.next_false,
+                label("Miss", "small"),
                 self.next_miss,
                 self.play,
                 self._time,

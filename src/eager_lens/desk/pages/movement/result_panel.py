@@ -8,7 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.motion.rule import MovementRule
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.tradeoff_chart import Spot, TradeoffChart, Tried
 
@@ -43,8 +43,8 @@ class ResultPanel(QWidget):
         self.changes = label("", "", wrap=True)
         self.proof = label("", "", wrap=True)
         self.take = button("Take the rule over", self._take, "main")
-        layout = column(self.causes, self._heading, self.chart, self.changes, self.proof, row(self.take, None))
-        layout.setStretch(2, 1)
+        layout = column(self.causes, self.changes, self.proof, row(self.take, None), self._heading, self.chart)
+        layout.setStretch(5, 1)
         self.setLayout(layout)
 
     def show_result(self, outcome: Outcome | None, words: str, proposal: Proposal | None, rule: MovementRule) -> None:
@@ -97,19 +97,20 @@ def _tried(rule: MovementRule, left_out: bool, false_per_h: float, missed_share:
 def _changes(rule: MovementRule, proposal: Proposal) -> str:
     """What the proposal changes, a line each."""
     lines = [
-        f"{words} {figure(getattr(rule, name))} → {figure(getattr(proposal.rule, name))}{unit}"
+        f"{words} {figure(getattr(proposal.rule, name))}{unit}"
         for name, words, unit in SETTINGS
         if getattr(rule, name) != getattr(proposal.rule, name)
     ]
     if proposal.zones:
         lines.append(f"{count(len(proposal.zones), 'part')} left out (dashed)")
-    return "Proposed: " + "; ".join(lines)
+    return "Proposed: " + ", ".join(lines).lower() + "."
 
 
 def _proof(proposal: Proposal) -> str:
     before, after = proposal.before, proposal.after
-    false = f"{figure(before.false_per_h)} → {figure(after.false_per_h)} false alarms an hour"
-    missed = f"missed {figure(100 * before.missed_share, 2)} → {figure(100 * after.missed_share, 2)} %"
+    less = figure(after.false_per_h) if after.false_per_h else f"none in {figure(after.watched_s / 60)} min"
+    false = f"{figure(before.false_per_h)} false alarms an hour → {less}"
+    missed = f"missed {fixed(100 * before.missed_share, 1)} → {fixed(100 * after.missed_share, 1)} %"
     if proposal.is_better:
-        return f"On pictures not seen before, {count(after.visits, 'visit')}: {false}, {missed}."
-    return f"Nothing better was found; on pictures not seen before the best tried gave {false}, {missed}."
+        return f"On days not seen before: {false}; {missed} of {count(after.visits, 'visit')}."
+    return f"Nothing better was found; on days not seen before the best tried gave {false}, {missed}."

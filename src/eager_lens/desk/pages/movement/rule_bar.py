@@ -1,4 +1,4 @@
-"""The settings of a rule in a line, saved rules by name, kinds, and the way a line is crossed."""
+"""The settings of a rule in a line, kinds, saved rules by name, and the way a line is crossed (laid out by the view)."""
 
 from __future__ import annotations
 
@@ -66,18 +66,17 @@ class RuleBar(QWidget):
         self.names.activated.connect(self._chosen)
         self.save = button("Save as…", self._ask_name, "quiet", "Under a name, for other cameras")
         self.name = QLineEdit()
-        self.name.setPlaceholderText("Name of the rule, then Return")
+        self.name.setPlaceholderText("Name, then Return")
         self.name.setAccessibleName("Name of the rule")
         self.name.returnPressed.connect(self._named)
         self.name.hide()
         self.remove = button(
             "Forget it", self._remove, "quiet", "Take the saved rule away; cameras keep their settings"
         )
-        first = row(*parts, None, spacing=SPACE.TIGHT)
-        second = row(
-            self.names, self.save, self.name, self.remove, None, self.direction, self.kinds, spacing=SPACE.TIGHT
-        )
-        self.setLayout(column(first, second, spacing=SPACE.TIGHT))
+        self._saved = QWidget()
+        self._saved.setLayout(row(label("Saved rules", "small"), self.names, self.remove, None, spacing=SPACE.TIGHT))
+        first = row(*parts, self.kinds, None, self.save, self.name, spacing=SPACE.TIGHT)
+        self.setLayout(column(first, self._saved, spacing=SPACE.TIGHT))
 
     def show_rule(self, rule: MovementRule, saved: Sequence[SavedRule]) -> None:
         """Show a rule, and the names it could be given."""
@@ -101,7 +100,7 @@ class RuleBar(QWidget):
         found = next((at for at, one in enumerate(saved, 1) if one.rule == rule), 0)
         self.names.setCurrentIndex(found)
         self.names.blockSignals(False)
-        self.names.setVisible(bool(saved))
+        self._saved.setVisible(bool(saved))
         self.remove.setVisible(found > 0)
 
     def _fill(self, name: str) -> None:

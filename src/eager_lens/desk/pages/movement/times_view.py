@@ -13,6 +13,7 @@ from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
+from eager_lens.core.job.saved_rules import name_of
 from eager_lens.core.recording.clips import event_clips, recorded_share
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
@@ -45,6 +46,13 @@ def _clips(camera: Camera) -> Any:
     return event_clips(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
 
 
+def _rule_words(camera: Camera, assessment: Assessment) -> str:
+    """The name of its rule, if it has one of its own."""
+    if camera.rule is None:
+        return "the maker's"
+    return name_of(assessment.job, camera.rule) or "its own"
+
+
 COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 140, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "events_per_h"), 88, "Events"),
@@ -52,6 +60,7 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "pre_s"), 52),
     device_column(field_named(CAMERA_FIELDS, "post_s"), 52),
     device_column(field_named(CAMERA_FIELDS, "movement_rule"), 62),
+    TableColumn("rule", "Rule", lambda camera, a: _rule_words(camera, a), width=110),
     TableColumn(
         "hours",
         "Watched",
@@ -69,7 +78,7 @@ COLUMNS: tuple[TableColumn, ...] = (
         unit="% of that",
         align="right",
         width=100,
-        assumed=lambda camera, a: True,
+        assumed=lambda camera, a: not camera.events_from,
         working=lambda camera: FigureRef("gb-per-day", camera.id),
     ),
     TableColumn(
@@ -80,9 +89,13 @@ COLUMNS: tuple[TableColumn, ...] = (
         align="right",
         width=84,
         stretch=True,
-        assumed=lambda camera, a: True,
+        assumed=lambda camera, a: not camera.events_from,
     ),
 )
+
+
+def _origin(camera: Camera) -> str:
+    return f"Measured: {camera.events_from}." if camera.events_from else "Assumed."
 
 
 class TimesView(QWidget):
@@ -187,7 +200,7 @@ class TimesView(QWidget):
         self._chart.show_data(curve(values, shares, "seconds after", "%", camera.post_s))
         self._whom.setText(
             f"{figure(camera.events_per_h)} events an hour of {figure(camera.event_s)} s, {figure(camera.pre_s)} s before. "
-            "By the closed formula for events at random. Press a point to try it."
+            f"{_origin(camera)} By the closed formula for events at random. Press a point to try it."
         )
 
     def _picked(self, value: float) -> None:

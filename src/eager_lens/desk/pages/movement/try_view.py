@@ -7,7 +7,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QSizePolicy, QStackedWidget, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import Edit, set_fields
@@ -29,9 +30,10 @@ from eager_lens.desk.pages.movement.result_panel import ResultPanel
 from eager_lens.desk.pages.movement.rule_bar import RuleBar
 from eager_lens.desk.pages.movement.weather_panel import WeatherPanel
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.day_line import DayLine, LineRow
 from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, ZoneShown
 from eager_lens.desk.widgets.scene_view import SceneView, Tool
@@ -57,8 +59,10 @@ EXTENTS: tuple[tuple[Extent, str], ...] = (
 TOOLS: tuple[tuple[Tool, str], ...] = (
     ("leave out", "leaves a part out"),
     ("look here", "looks only there"),
-    ("line", "draws a line to cross"),
+    ("line", "is a line to cross"),
 )
+
+TRUTH_LEGEND = "White: really there. Orange: told falsely, with its cause."
 
 PANELS = ("Result", "Weather", "Seconds after", "Marks")
 RESULT, WEATHER, AFTER, MARKS = range(4)
@@ -130,7 +134,7 @@ class TryView(QWidget):
         )
         self.day = DayLine()
         self.day.picked.connect(self._picked)
-        self._panels = QStackedWidget()
+        self._panels = CurrentStack()
         self._tabs = [button(words, partial(self.show_panel, at), "tab") for at, words in enumerate(PANELS)]
         self._lay_out()
         self.show_panel(RESULT)
@@ -146,17 +150,21 @@ class TryView(QWidget):
             self.suggest,
             spacing=SPACE.TIGHT,
         )
-        help_words = "A drag on the picture"
-        tools = row(label(help_words, "small"), self.tool, None, self._card, spacing=SPACE.TIGHT)
+        tools = row(label("A drag", "small"), self.tool, None, self.bar.direction, self._card, spacing=SPACE.TIGHT)
         for panel in (self.result, self.weather, self.after, self.marks):
             self._panels.addWidget(panel)
         left = column(self.scene, self.player, tools, spacing=SPACE.TIGHT)
         left.setStretch(0, 1)
-        right = column(row(*self._tabs, None, spacing=SPACE.HALF), self._panels, spacing=SPACE.TIGHT)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._panels.setMinimumWidth(look.px(200))  # else the widest panel would make all of them too wide to see
+        scroll.setWidget(self._panels)
+        right = column(row(*self._tabs, None, spacing=SPACE.HALF), scroll, spacing=SPACE.TIGHT)
         right.setStretch(1, 1)
         middle = row(left, right, spacing=SPACE.WIDE)
-        middle.setStretch(0, 5)
-        middle.setStretch(1, 3)
+        middle.setStretch(0, 8)
+        middle.setStretch(1, 5)
         honest = label(
             "A generic detector: it shows what settings do, not what your camera's own detector does. Prove the rule by a walk "
             "test on site.",
@@ -376,14 +384,15 @@ class TryView(QWidget):
             for one in outcome.triggers if outcome is not None else ():
                 if abs(one.at_s - at_s) <= SHOWN_NEAR_S and one.cause is not None:
                     marks.append(Marked(_shares(one.area.box), one.cause, True))
-            self.player.step.setToolTip("")
+            self.scene.show_caption(TRUTH_LEGEND if outcome is not None else "")
         else:
-            from eager_lens.core.motion.stages import stages_at
+            from eager_lens.core.motion.stages import begins_at, stages_at
 
-            steps, reasons = stages_at(source, self.rule(), at_s)
+            since_s = begins_at(outcome.stretches if outcome is not None else (), at_s)
+            steps, reasons = stages_at(source, self.rule(), at_s, since_s)
             picture = steps[step].picture
             marks = [Marked(_shares(one.box), one.words, not one.is_counted) for one in reasons]
-            self.player.step.setToolTip(steps[step].words)
+            self.scene.show_caption(steps[step].words + ("" if reasons else " Nothing moves here."))
         self.scene.show_picture(picture.clip(0, 255).astype("uint8").tobytes(), WIDE, HIGH)
         self.scene.show_marks(marks)
         self.player.show_time(at_s)

@@ -31,7 +31,7 @@ class WeatherPanel(QWidget):
         for at, knob in enumerate(KNOBS):
             field = self.fields[knob.field] = QLineEdit()
             field.setAccessibleName(f"{knob.words}, {knob.unit}")
-            field.setMaximumWidth(look.px(58))
+            field.setMaximumWidth(look.px(48))
             field.editingFinished.connect(lambda knob=knob: self._typed(knob))
             line, side = at % 5, at // 5 * 2
             grid.addWidget(label(f"{knob.words}, {knob.unit}", "small", wrap=True), line, side)
