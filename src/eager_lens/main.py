@@ -71,6 +71,8 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", "print the JSON Schema of the job file", _schema)
     perf = command("perf", "the benchmarks, as ratios against a reference of the same run", _perf)
     perf.add_argument("--json", action="store_true")
+    perf.add_argument("--movement", action="store_true", help="those of movement only")
+    perf.add_argument("--tuning", action="store_true", help="tune a rule in all ten scenes instead; some minutes")
     command("test", "run the tests (from a checkout)", _not_here)
     command("check", "run the linters (from a checkout)", _not_here)
     return parser
@@ -119,9 +121,13 @@ def _schema(arguments: argparse.Namespace) -> int:
 
 
 def _perf(arguments: argparse.Namespace) -> int:
+    if arguments.tuning:
+        from eager_lens.cli.perf_movement import tuning
+
+        return tuning()
     from eager_lens.cli.perf import run
 
-    return run(as_json=arguments.json)
+    return run(as_json=arguments.json, only_movement=arguments.movement)
 
 
 def _not_here(arguments: argparse.Namespace) -> int:

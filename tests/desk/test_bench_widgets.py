@@ -208,16 +208,16 @@ class Scenes(WidgetCase):
 
     def test_a_press_chooses_the_zone_under_it_and_delete_takes_it_away(self):
         view = self.scene([ZoneShown(SQUARE, True)])
-        self.press(view, view._at(0.3, 0.3))
+        self.press(view, view._at((0.3, 0.3)))
         self.key(view, Qt.Key.Key_Delete)
         self.assertEqual(self.said, [0])
-        self.press(view, view._at(0.8, 0.8))
+        self.press(view, view._at((0.8, 0.8)))
         self.key(view, Qt.Key.Key_Delete)
         self.assertEqual(self.said, [0], "beside it nothing is chosen")
 
     def test_what_is_only_proposed_cannot_be_changed(self):
         view = self.scene([ZoneShown(SQUARE, True, True)])
-        self.press(view, view._at(0.3, 0.3))
+        self.press(view, view._at((0.3, 0.3)))
         for key in (Qt.Key.Key_Space, Qt.Key.Key_Right, Qt.Key.Key_Delete):
             self.key(view, key)
         self.assertEqual(self.said, [])
@@ -239,7 +239,7 @@ class Scenes(WidgetCase):
 class DayLines(WidgetCase):
     def line(self):
         line = DayLine()
-        line.picked.connect(self.said.append)
+        line.picked.connect(lambda at_s, row: self.said.append(at_s))
         rows = [
             LineRow("Really there", "ink", ((3600, 3700), (7200, 7300))),
             LineRow("False", "need", ((50_000, 50_001),)),

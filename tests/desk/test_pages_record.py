@@ -169,7 +169,7 @@ class Week(WindowCase):
         self.assertEqual({c.week for c in self.session.job.cameras}, {"week-2"})
         self.press(self.page, "Copy it")
         self.assertEqual(self.session.job.weeks[2].name, "Running days, copy")
-        self.press(self.page, "Remove the week")
+        self.press(self.page, "Remove")
         self.assertEqual(len(self.session.job.weeks), 2)
 
     def test_without_a_week_the_page_says_what_to_do(self):

@@ -10,10 +10,11 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 
+from eager_lens.cli.measuring import Measurement, median_ms
+from eager_lens.cli.perf_movement import movement
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
@@ -52,18 +53,6 @@ print("window painted", flush=True)
 """
 
 
-@dataclass(frozen=True)
-class Measurement:
-    """One benchmark: what took how long, against which reference, and the ratio that it is to keep to (if any)."""
-
-    name: str
-    ms: float
-    reference: str
-    reference_ms: float
-    ratio: float
-    wanted: str
-
-
 def job_of(cameras: int, cameras_a_switch: int = CAMERAS_A_SWITCH) -> Job:
     """A job of so many cameras, all addressed, plugged in, registered and with a week."""
     job = add_subnet("LAN", "10.44.0.0/16", gateway="10.44.0.1").apply(Job(name="Benchmark"))
@@ -93,26 +82,33 @@ def _wired(job: Job, cameras_a_switch: int) -> Job:
 ON_A_BENCH_SWITCH = 30
 
 
-def run(as_json: bool) -> int:
-    """Measure and print all benchmarks."""
-    rows = [
-        *start_up(),
-        *(one_edit(job_of(cameras), f"{cameras:,} cameras", wanted) for cameras, wanted in ONE_EDIT),
-        one_edit(job_of(WIRED, ON_A_SWITCH), f"{WIRED:,} cameras, {-(-WIRED // ON_A_SWITCH)} switches", "<= 100 ms"),
-        *failing(),
-        opening(10_000),
-        promised(1_000),
-        programme(),
-        clip(),
-        *bench(),
-        *movement(),
-    ]
+def run(as_json: bool, only_movement: bool = False) -> int:
+    """Measure and print all benchmarks, or those of movement."""
+    rows = (
+        movement()
+        if only_movement
+        else [
+            *start_up(),
+            *(one_edit(job_of(cameras), f"{cameras:,} cameras", wanted) for cameras, wanted in ONE_EDIT),
+            one_edit(
+                job_of(WIRED, ON_A_SWITCH), f"{WIRED:,} cameras, {-(-WIRED // ON_A_SWITCH)} switches", "<= 100 ms"
+            ),
+            *failing(),
+            opening(10_000),
+            promised(1_000),
+            programme(),
+            clip(),
+            *bench(),
+            *movement(),
+        ]
+    )
     if as_json:
         print(json.dumps([asdict(row) for row in rows], indent=2))
         return 0
     for row in rows:
-        against = f"{row.ratio:5.2f} x {row.reference} ({row.reference_ms:.1f} ms)"
-        print(f"{row.name:38} {row.ms:8.1f} ms   {against:64} wanted: {row.wanted}")
+        places = 1 if row.unit else 4
+        against = f"{row.ratio:5.2f} x {row.reference} ({row.reference_ms:.{places}f} {row.unit})"
+        print(f"{row.name:38} {row.ms:8.{places}f} {row.unit:2}   {against:64} wanted: {row.wanted}")
     return 0
 
 
@@ -156,7 +152,7 @@ def one_edit(job: Job, size: str, wanted: str) -> Measurement:
     """One edit with all figures and findings fresh, against the whole assessment from nothing."""
     cameras = len(job.cameras)
     assessment = assess(job)
-    whole = _median_ms(lambda: assess(job), 3)
+    whole = median_ms(lambda: assess(job), 3)
     times = []
     for at in range(EDIT_RUNS):
         begun = time.perf_counter()
@@ -181,8 +177,8 @@ def failing() -> list[Measurement]:
     for cameras in (WIRED // 2, WIRED, WIRED * 2):
         job = job_of(cameras, ON_A_SWITCH)
         job = with_parts(job, network=(changed(job.network[0], role="router", upload_mbps=50), *job.network[1:]))
-        ms = _median_ms(lambda job=job: len(assess(job).facts.failures), 3)  # type: ignore[misc]
-        ms -= _median_ms(lambda job=job: assess(job), 3)  # type: ignore[misc]
+        ms = median_ms(lambda job=job: len(assess(job).facts.failures), 3)  # type: ignore[misc]
+        ms -= median_ms(lambda job=job: assess(job), 3)  # type: ignore[misc]
         if half_ms:
             name = f"all single failures, {cameras:,} cameras"
             rows.append(Measurement(name, ms, "half the size", half_ms, ms / half_ms, "<= 2 s"))
@@ -193,8 +189,8 @@ def failing() -> list[Measurement]:
 def opening(cameras: int) -> Measurement:
     """Reading and assessing a job file, against reading its text as plain JSON."""
     text = job_text(job_of(cameras))
-    plain = _median_ms(lambda: json.loads(text), 3)
-    ms = _median_ms(lambda: assess(job_from_text(text)), 3)
+    plain = median_ms(lambda: json.loads(text), 3)
+    ms = median_ms(lambda: assess(job_from_text(text)), 3)
     return Measurement(f"opening {cameras:,} cameras", ms, "parsing the file's JSON", plain, ms / plain, "<= 2 s")
 
 
@@ -212,8 +208,8 @@ def promised(cameras: int) -> Measurement:
     )
     job = with_parts(job, cameras=all_on_one, weeks=(changed(job.weeks[0], plan=busy),))
     assessment = assess(job)
-    draw = _median_ms(lambda: np.random.default_rng(1).standard_normal((YEARS, 365)), 5)
-    ms = _median_ms(lambda: promise(assessment, "rec-1"), 3)
+    draw = median_ms(lambda: np.random.default_rng(1).standard_normal((YEARS, 365)), 5)
+    ms = median_ms(lambda: promise(assessment, "rec-1"), 3)
     name = f"{YEARS:,} years of {cameras:,} cameras"
     return Measurement(name, ms, "drawing a number for each of the days", draw, ms / draw, "<= 2 s")
 
@@ -233,7 +229,7 @@ def programme() -> Measurement:
             Limit(f"link {at}", dict.fromkeys(range(at, cameras, 8), 1.0), cameras * 0.45, "Mb/s") for at in range(8)
         ]
         limits = [Limit("space", everyone, cameras * 900.0, "GB"), *links]
-        return _median_ms(lambda: best_choice(things, limits), 3)
+        return median_ms(lambda: best_choice(things, limits), 3)
 
     half, whole = solved(100), solved(200)
     return Measurement("best of 200 cameras x 20 settings", whole, "half the cameras", half, whole / half, "<= 5 s")
@@ -247,8 +243,8 @@ def clip() -> Measurement:
     with tempfile.TemporaryDirectory() as folder:
         short = write_clip(Path(folder) / "short.mkv", Drawn(1920, 1080, 15, 2, 3.0))
         path = write_repeated(short, Path(folder) / "long.mp4", 300)
-        plain = _median_ms(path.read_bytes, 3)
-        ms = _median_ms(lambda: measured_rate(path), 3)
+        plain = median_ms(path.read_bytes, 3)
+        ms = median_ms(lambda: measured_rate(path), 3)
     name = "measuring 10 minutes of 1080p"
     return Measurement(name, ms, "reading the file's bytes", plain, ms / plain, "<= 30 s, a 20th of its length")
 
@@ -277,39 +273,3 @@ def bench() -> list[Measurement]:
         Measurement("bring-up planned, 185 cameras", plan, "half the cameras", half_plan, plan / half_plan, "<= 1 s"),
         Measurement(name, day, "half the cameras", half_day, day / half_day, "<= 5 s"),
     ]
-
-
-def movement() -> list[Measurement]:
-    """A thousand pictures of 160 by 90 drawn, and looked at by the detector; against one difference of each."""
-    import numpy as np
-
-    from eager_lens.core.motion.detector import Detector
-    from eager_lens.core.motion.places import presets
-    from eager_lens.core.motion.rule import MovementRule
-    from eager_lens.core.motion.scene import Scene
-
-    scene = Scene(presets()["yard"], 1)
-    pictures = [scene.picture(46_800 + at / 5) for at in range(1000)]
-    plain = _median_ms(lambda: [np.abs(one - pictures[0]) for one in pictures], 3)
-    drawn = _median_ms(lambda: [scene.picture(46_800 + at / 5) for at in range(1000)], 3)
-
-    def looked() -> None:
-        detector = Detector(MovementRule(), scene.lens, 5)
-        for one in pictures:
-            detector.counting(detector.step(one))
-
-    seen = _median_ms(looked, 3)
-    reference = "one difference of each"
-    return [
-        Measurement("1,000 pictures drawn, windy yard", drawn, reference, plain, drawn / plain, "(no target)"),
-        Measurement("1,000 pictures looked at", seen, reference, plain, seen / plain, "<= 1 s"),
-    ]
-
-
-def _median_ms(work: Callable[[], object], runs: int) -> float:
-    times = []
-    for _ in range(runs):
-        begun = time.perf_counter()
-        work()
-        times.append(1000 * (time.perf_counter() - begun))
-    return statistics.median(times)

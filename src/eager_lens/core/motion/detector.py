@@ -59,12 +59,13 @@ class Detector:
     """The detector's memory. One is used for one stretch of pictures in order.
 
     Attributes:
+        threshold: how many times the noise a change has to be.
         background, difference, over, moving: what it looked at on the last picture, step by step.
     """
 
     def __init__(self, rule: MovementRule, lens: Lens, fps: float, looked_at: Mask | None = None) -> None:
         self.rule, self._lens = rule, lens
-        self._times = np.float32(threshold_of(rule.sensitivity))
+        self.threshold = np.float32(threshold_of(rule.sensitivity))
         self._mask = zone_mask(rule) if looked_at is None else looked_at
         self._least = max(1, round(rule.shortest_s * fps))
         self._deviation = np.full((HIGH, WIDE), 3.0, dtype=np.float32)
@@ -85,7 +86,7 @@ class Detector:
         difference = picture - self.background
         difference -= np.partition(difference[::6, ::6], MIDDLE, axis=None)[MIDDLE]
         size = np.abs(difference)
-        over = size > self._times * self._deviation
+        over = size > self.threshold * self._deviation
         over &= self._mask
         moving = _opened(over) if over.any() else over
         self.difference, self.over, self.moving = difference, over, moving

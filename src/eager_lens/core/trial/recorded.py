@@ -5,6 +5,8 @@ The clip is brought to the detector's small grey pictures, five a second, and ke
 
 from __future__ import annotations
 
+import itertools
+import math
 from collections.abc import Generator, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -29,8 +31,16 @@ NEAR_S = 1.0
 COMPARED_S = 2.0
 """Pictures so far apart are compared to see whether the camera itself moves."""
 
-STILL_PX, MOVES_SHARE = 1.5, 0.2
-"""A camera moves when more than this share of the comparisons shows a shift by more than so many pixels of 160."""
+AGREES_PX = 2.0
+
+Spectrum = NDArray[np.complex128]
+
+COARSE = 0.15
+"""Periods of some seven pixels and more are compared."""
+
+STILL_PX, DRIFT_PX, MOVES_SHARE = 1.5, 3.0, 0.2
+"""A camera moves when more than this share of the comparisons shows a shift by more than so many pixels of 160: from one
+picture to the next, or from the first."""
 
 
 class Clip:
@@ -60,8 +70,8 @@ class Clip:
         return []
 
     def blame(self, at_s: float, box: Box) -> Blame:
-        """A mark's that is there at the moment, else nobody's."""
-        for visit in self.visits:
+        """A mark's that is there at the moment, of several the one that came last, since marks tell no place; else nobody's."""
+        for visit in reversed(self.visits):
             if visit.begins_s - NEAR_S <= at_s <= visit.ends_s + NEAR_S:
                 return Blame(visit, None) if visit.counts else Blame(None, "small animal")
         return Blame(None, "not marked")
@@ -138,21 +148,49 @@ def moved(pictures: NDArray[np.uint8]) -> Shift:
     The peak of the inverse transform of the cross spectrum's phase lies at the shift (C. D. Kuglin and D. C. Hines, "The
     phase correlation image alignment method", Proc. IEEE Conf. Cybernetics and Society, 1975).
     """
-    step = round(COMPARED_S * FPS)
-    window = np.outer(np.hanning(HIGH), np.hanning(WIDE))
-    shifts, before = [], None
-    for at in range(0, len(pictures), step):
-        picture = pictures[at].astype(np.float64)
-        spectrum = np.fft.rfft2((picture - picture.mean()) * window)
-        if before is not None:
-            cross = spectrum * np.conj(before)
-            peak = np.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-9), s=(HIGH, WIDE))
-            down, across = np.unravel_index(int(np.argmax(peak)), peak.shape)
-            dy, dx = min(down, HIGH - down), min(across, WIDE - across)
-            shifts.append(float(np.hypot(dx, dy)))
-        before = spectrum
-    if not shifts:
+    step, averaged = round(COMPARED_S * FPS), round(FPS)
+    halves = [
+        [_spectrum(pictures[at : at + averaged].mean(axis=0), left) for left in (0, WIDE // 2)]
+        for at in range(0, len(pictures) - averaged + 1, step)
+    ]
+    if len(halves) < 2:
         return Shift(False, 0.0, 0.0)
-    worst = int(np.argmax(shifts))
-    share = sum(one > STILL_PX for one in shifts) / len(shifts)
-    return Shift(share > MOVES_SHARE, shifts[worst], worst * COMPARED_S)
+    # From one to the next a turning camera shows; from the first on, one that drifts, or was turned once.
+    stepwise = [_shift_px(one, other) for one, other in itertools.pairwise(halves)]
+    in_all = [_shift_px(halves[0], one) for one in halves[1:]]
+    worst = int(np.argmax(np.maximum(in_all, stepwise)))
+    moves = any(
+        sum(one > least_px for one in several) > MOVES_SHARE * len(several)
+        for several, least_px in ((stepwise, STILL_PX), (in_all, DRIFT_PX))
+    )
+    return Shift(moves, max(in_all[worst], stepwise[worst]), (worst + 1) * COMPARED_S)
+
+
+def _spectrum(picture: NDArray[np.float64], left: int) -> Spectrum:
+    """The coarse part of the spectrum of a half of a picture: fine detail is mostly noise by night, and would hide that a
+    place stands still."""
+    half = picture[:, left : left + WIDE // 2]
+    window = np.outer(np.hanning(HIGH), np.hanning(WIDE // 2))
+    coarse = np.hypot(np.fft.fftfreq(HIGH)[:, None], np.fft.rfftfreq(WIDE // 2)[None, :]) < COARSE
+    spectrum: Spectrum = np.fft.rfft2((half - half.mean()) * window) * coarse
+    return spectrum
+
+
+def _shift_px(one: list[Spectrum], other: list[Spectrum]) -> float:
+    """By how many pixels a picture is shifted against another: what both its halves agree on, else nothing. Somebody who
+    walks through moves in one half only."""
+    shifts = []
+    for before, after in zip(one, other, strict=True):
+        cross = after * np.conj(before)
+        peak = np.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-9), s=(HIGH, WIDE // 2))
+        down, across = np.unravel_index(int(np.argmax(peak)), peak.shape)
+        shifts.append((_signed(int(down), HIGH), _signed(int(across), WIDE // 2)))
+    (down, across), second = shifts
+    if math.dist(shifts[0], second) > AGREES_PX:
+        return 0.0
+    return math.hypot((down + second[0]) / 2, (across + second[1]) / 2)
+
+
+def _signed(at: int, length: int) -> int:
+    """A place in a cyclic transform as a shift to either side."""
+    return at - length if at > length // 2 else at

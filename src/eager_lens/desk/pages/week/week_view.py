@@ -47,11 +47,6 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "place"), 90),
     device_column(field_named(CAMERA_FIELDS, "week"), 190),
-    device_column(field_named(CAMERA_FIELDS, "between"), 110),
-    device_column(field_named(CAMERA_FIELDS, "idle_kept"), 100),
-    device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 60, "Inputs"),
-    device_column(field_named(CAMERA_FIELDS, "input_pre_s"), 104),
-    device_column(field_named(CAMERA_FIELDS, "input_post_s"), 96),
     TableColumn(
         "recorded",
         "Recorded",
@@ -61,7 +56,12 @@ COLUMNS: tuple[TableColumn, ...] = (
         width=90,
         assumed=lambda camera, assessment: assessment.camera(camera.id).movement_h_per_day > 0,
     ),
-    stored_column(90, stretch=True),
+    stored_column(96),
+    device_column(field_named(CAMERA_FIELDS, "between"), 110),
+    device_column(field_named(CAMERA_FIELDS, "idle_kept"), 100),
+    device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 60, "Inputs"),
+    device_column(field_named(CAMERA_FIELDS, "input_pre_s"), 104),
+    device_column(field_named(CAMERA_FIELDS, "input_post_s"), 96, stretch=True),
 )
 
 
@@ -86,7 +86,8 @@ class _Cost(NamedTuple):
             return ""
         words = f" The last stroke: {gb:+.1f} GB a day"
         if self.days is not None and after.days is not None:
-            words += f", {after.days - self.days:+.1f} days"
+            days = after.days - self.days
+            words += f", {days:+.1f} days" if abs(days) >= 0.05 else ", days as before"
         return words + "."
 
 
@@ -122,9 +123,16 @@ class WeekView(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
         scroll.setFixedWidth(look.px(232))
+        self._help = label(
+            "Drag on the week to paint, with the right button to take away; or arrows, Shift, Return and Delete.",
+            "small",
+            wrap=True,
+        )
+        self._help.setFixedWidth(look.px(232))
         left = column(
             label("Weeks", "heading"),
             scroll,
+            self._help,
             row(
                 button("Add a week", self._add),
                 button("Copy it", self._copy_week, "quiet"),
@@ -160,10 +168,6 @@ class WeekView(QWidget):
             self.strip,
             self._typed_row(),
             self._cost,
-            label(
-                "Drag paints, the right button takes away; so do arrows, Shift, Return and Delete.",
-                "small",
-            ),
             self._none,
         )
         top = row(left, right, spacing=SPACE.WIDE)

@@ -1,0 +1,250 @@
+"""A rule tried on a clip with marked truth, what it comes to, and seconds after from the gaps."""
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.file import job_from_text, job_text
+from eager_lens.core.job.model import changed
+from eager_lens.core.motion.detector import Area
+from eager_lens.core.motion.lens import Box, lens_with
+from eager_lens.core.motion.marks import Mark, TriedClip
+from eager_lens.core.motion.outcome import Trigger, outcome_of
+from eager_lens.core.motion.places import presets
+from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.scene import Scene
+from eager_lens.core.motion.source import Visit
+from eager_lens.core.motion.view import Way
+from eager_lens.core.motion.weather import Weather
+from eager_lens.core.progress import finished, part_of
+from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
+from eager_lens.core.trial.recorded import Clip, moved, read_clip
+from eager_lens.core.trial.told import causes, headline, recorded
+from eager_lens.core.trial.tried import CLIP, Trial, trial_of
+from tests.clips import write_scene
+from tests.support import camera, job_with
+
+BUSY = presets()["yard"]._replace(
+    ways=(Way("person", (-8, 10), (8, 10), 120, 120),),
+    foliage=(),
+    weather=Weather(wind_m_per_s=0, cloud=0, noise_day=1.5),
+)
+
+LENS = lens_with(70, 0.3, 4.5)
+
+AREA = Area(Box(10, 10, 20, 30), 1.7, 0.6, 9)
+
+NOON_S = 43_200.0
+
+
+def marks_of(scene, begins_s, lasts_s):
+    """The truth of a stretch, as somebody would mark it."""
+    marks = []
+    for visit in scene.visits:
+        begins, ends = max(0.0, visit.begins_s - begins_s), min(lasts_s, visit.ends_s - begins_s)
+        if ends > begins:
+            marks.append(Mark(begins_s=begins, ends_s=ends))
+    return tuple(marks)
+
+
+class ClipCase(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.folder = Path(tempfile.mkdtemp())
+        cls.addClassCleanup(shutil.rmtree, cls.folder)
+        cls.scene = Scene(BUSY, 7)
+        cls.path = write_scene(cls.folder / "yard.mp4", cls.scene, NOON_S, 180.0)
+        cls.marks = marks_of(cls.scene, NOON_S, 180.0)
+
+
+class Recorded(ClipCase):
+    def test_a_clip_is_tried_with_its_marked_truth(self):
+        clip = finished(read_clip(self.path, LENS, self.marks))
+        self.assertAlmostEqual(clip.duration_s, 180, delta=1)
+        trial = Trial(BUSY, TriedClip(path=str(self.path), marks=self.marks), 70, 4.5)
+        looked = finished(trial.look(clip, MovementRule(), "sample"))
+        self.assertGreater(len(looked.outcome.visits), 2)
+        self.assertEqual(looked.outcome.missed, ())
+        self.assertEqual(looked.outcome.alarms, ())
+        self.assertIn("0 ±", headline(looked).replace("0.0", "0"))
+
+    def test_what_is_not_marked_is_false(self):
+        clip = finished(read_clip(self.path, LENS))
+        looked = finished(Trial(BUSY, TriedClip(path=str(self.path)), 70, 4.5).look(clip, MovementRule(), "day"))
+        self.assertGreater(len(looked.outcome.alarms), 1)
+        self.assertEqual(set(looked.outcome.by_cause()), {"not marked"})
+        self.assertIn("by not marked", causes(looked.outcome))
+
+    def test_other_marks_need_no_second_reading(self):
+        clip = finished(read_clip(self.path, LENS))
+        trial = Trial(BUSY, TriedClip(path=str(self.path), marks=self.marks[:1]), 70, 4.5)
+        again = finished(trial.source(clip))
+        self.assertEqual(len(again.visits), 1)
+        np.testing.assert_array_equal(again.picture(5.0), clip.picture(5.0))
+
+    def test_a_rule_is_chosen_on_one_half_and_proved_on_the_other(self):
+        clip = finished(read_clip(self.path, LENS, self.marks))
+        first, second = clip.halves()
+        self.assertEqual(first.stretches[0][1], second.stretches[0][0])
+        trial = Trial(BUSY, TriedClip(path=str(self.path), marks=self.marks), 70, 4.5)
+        proposal = finished(trial.suggest(clip, MovementRule()))
+        self.assertAlmostEqual(proposal.after.watched_s, second.stretches[0][1] - second.stretches[0][0], delta=0.5)
+
+    def test_a_camera_that_turns_is_told(self):
+        turning = write_scene(self.folder / "turning.mp4", self.scene, NOON_S, 30.0, pan_px_per_s=4)
+        with self.assertRaises(RefusedInput) as caught:
+            finished(read_clip(turning, LENS))
+        self.assertIn("its camera moves", str(caught.exception))
+        self.assertIn("fixed mount", str(caught.exception))
+
+    def test_a_pole_in_the_wind_is_no_turning_camera(self):
+        windy = BUSY._replace(weather=Weather(wind_m_per_s=9, shake_deg=0.25, noise_night=5))
+        scene = Scene(windy, 1)
+        pictures = np.stack([scene.picture(3600 + at / 5) for at in range(300)]).astype(np.uint8)
+        self.assertFalse(moved(pictures).moves)
+
+    def test_clips_that_cannot_be_used_are_told(self):
+        short = write_scene(self.folder / "short.mp4", self.scene, NOON_S, 8.0)
+        none = self.folder / "none.mp4"
+        none.write_bytes(b"no video at all")
+        for path, words in ((short, "it lasts 8 s"), (none, "no video"), (self.folder / "gone.mp4", "cannot be read")):
+            with self.subTest(words=words), self.assertRaises(RefusedInput) as caught:
+                finished(read_clip(path, LENS))
+            self.assertIn(words, str(caught.exception))
+
+    def test_a_mark_that_ends_before_it_begins_is_refused(self):
+        with self.assertRaises(RefusedInput) as caught:
+            changed(Mark(begins_s=3, ends_s=9), ends_s=2)
+        self.assertIn("ends after it begins", str(caught.exception))
+
+
+class Trials(unittest.TestCase):
+    def test_a_camera_says_what_it_is_tried_in(self):
+        self.assertEqual(trial_of(camera(1)).view.name, "yard")
+        self.assertEqual(trial_of(camera(1, tried_in="halt")).view.name, "halt")
+        gale = Weather(wind_m_per_s=20)
+        self.assertEqual(trial_of(camera(1, tried_in="halt", tried_weather=gale)).view.weather, gale)
+        clip = TriedClip(path="/clips/yard.mp4", horizon=0.4)
+        tried = trial_of(camera(1, tried_in=CLIP, tried_clip=clip, mount_height_m=6))
+        self.assertEqual((tried.clip, tried.height_m, tried.words), (clip, 6, "yard.mp4"))
+
+    def test_clip_and_weather_go_through_the_job_file(self):
+        clip = TriedClip(path="/clips/yard.mp4", marks=(Mark(begins_s=3, ends_s=9, kind="tram"),))
+        job = job_with([camera(1, tried_in=CLIP, tried_clip=clip, tried_weather=Weather(snow_mm_per_h=2))])
+        self.assertEqual(job_from_text(job_text(job)).cameras, job.cameras)
+
+    def test_a_windy_week_has_seven_days_of_different_wind(self):
+        from unittest import mock
+
+        with (
+            mock.patch("eager_lens.core.motion.day.QUICK_STRETCHES", 4),
+            mock.patch("eager_lens.core.motion.day.QUICK_VISITS", 2),
+        ):
+            trial = Trial(presets()["yard"])
+            looked = finished(trial.look(finished(trial.source()), MovementRule(), "week"))
+        self.assertEqual([day.weekday for day in looked.days], list(range(7)))
+        self.assertEqual(len({day.wind_m_per_s for day in looked.days}), 7)
+        self.assertIn("over a windy week", headline(looked))
+        day = looked.days[3]
+        self.assertEqual(day.scene(trial.view).view.weather.wind_m_per_s, day.wind_m_per_s)
+
+    def test_part_of_longer_work_tells_its_share(self):
+        def steps():
+            yield 0.5
+            yield 1.0
+            return "done"
+
+        told = []
+        part = part_of(steps(), 0.2, 0.6)
+        while True:
+            try:
+                told.append(next(part))
+            except StopIteration as end:
+                self.assertEqual(end.value, "done")
+                break
+        np.testing.assert_allclose(told, [0.4, 0.6])
+
+
+class AfterTimes(unittest.TestCase):
+    def outcome(self, gap_s):
+        """Ten visits, each seen twice, so many seconds apart."""
+        visits = [Visit("person", 300.0 * at, 300.0 * at + 60, (0, 9), (1, 9), True) for at in range(10)]
+        triggers = [
+            Trigger(visit.begins_s + later, AREA, visit, None)
+            for visit in visits
+            for later in (0.0, 0.2, gap_s, gap_s + 0.2)
+        ]
+        return outcome_of(triggers, [(0.0, 3000.0)], visits)
+
+    def test_gaps_are_those_within_a_visit(self):
+        for gaps in gaps_of(self.outcome(25.0)):
+            np.testing.assert_allclose(gaps, [0.2, 24.8, 0.2])
+
+    def test_the_shortest_that_leaves_visits_whole_is_sensible(self):
+        times = after_times(self.outcome(25.0), 5.0, 12.0, 20.0)
+        by_s = {one.post_s: one for one in times}
+        self.assertEqual((by_s[10.0].fragments, by_s[10.0].in_one_clip), (2.0, 0.0))
+        self.assertEqual((by_s[20.0].fragments, by_s[20.0].in_one_clip), (1.0, 1.0))
+        self.assertEqual(sensible_after_s(times).post_s, 20.0)
+        shares = [one.recorded for one in times]
+        self.assertEqual(shares, sorted(shares), "more seconds after never record less")
+
+    def test_never_under_five_seconds_and_the_longest_where_none_joins(self):
+        self.assertEqual(sensible_after_s(after_times(self.outcome(0.4), 5.0, 12, 20)).post_s, 5.0)
+        self.assertEqual(sensible_after_s(after_times(self.outcome(59.0), 0.0, 12, 20)).post_s, 45.0)
+
+    def test_events_are_counted_with_their_length(self):
+        per_h, event_s = events_of(self.outcome(25.0))
+        self.assertAlmostEqual(per_h, 24.0)
+        self.assertAlmostEqual(event_s, 0.4)
+
+    def test_clips_and_formula_are_told_side_by_side(self):
+        words = recorded(self.outcome(25.0), 5.0, 15.0, 4.0)
+        self.assertRegex(
+            words, r"^20 clips, 13.\d* % recorded, .* GB. The closed formula gives 12.* % for 24 events an hour"
+        )
+
+
+class ClosedFormula(unittest.TestCase):
+    def test_simulation_and_formula_agree_on_arrivals_at_random(self):
+        """Visits that each trigger while they last, at random over many hours: the recorded share of the clips is that of
+        the formula within its own sampling error, taken from how stretches of an hour differ."""
+        from eager_lens.core.recording.clips import event_clips
+
+        chance = np.random.default_rng(5)
+        hours, per_h, event_s, pre_s, post_s = 400, 30.0, 8.0, 5.0, 15.0
+        triggers = []
+        for begins in sorted(chance.uniform(0, hours * 3600, chance.poisson(per_h * hours))):
+            lasts = chance.exponential(event_s)
+            for at_s in np.arange(begins, begins + lasts, 0.2):
+                triggers.append(Trigger(float(at_s), AREA, None, "noise"))
+        triggers.sort(key=lambda one: one.at_s)
+        outcome = outcome_of(triggers, [(0.0, hours * 3600.0)], [])
+        clips = outcome.clips(pre_s, post_s)
+        by_hour = np.zeros(hours)
+        for begins, ends in clips:
+            for at in range(max(0, int(begins // 3600)), min(hours - 1, int(ends // 3600)) + 1):
+                by_hour[at] += max(0.0, min(ends, 3600 * (at + 1)) - max(begins, 3600 * at)) / 3600
+        # A trigger lasts a fifth of a second, so that an event is drawn out by half of that on average.
+        wanted = event_clips(per_h, event_s + 0.1, pre_s, post_s)
+        error = by_hour.std(ddof=1) / hours**0.5
+        self.assertLess(abs(by_hour.mean() - wanted.recorded_share), 3 * error)
+        self.assertLess(abs(len(clips) / hours - wanted.clips_per_h), 3 * (wanted.clips_per_h / hours) ** 0.5)
+
+
+class Clips(unittest.TestCase):
+    def test_nobody_is_seen_on_a_clip_only_known_to_be_there(self):
+        pictures = np.zeros((200, 90, 160), np.uint8)
+        clip = Clip("still", pictures, LENS, (Mark(begins_s=10, ends_s=20, counts=False, kind="animal"),))
+        self.assertEqual(clip.seen(15.0), [])
+        self.assertEqual(clip.blame(15.0, AREA.box), (None, "small animal"))
+        self.assertEqual(clip.blame(30.0, AREA.box), (None, "not marked"))
+        self.assertEqual(clip.judged, (10.0, 40.0))
+
+
+if __name__ == "__main__":
+    unittest.main()
