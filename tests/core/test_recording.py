@@ -15,10 +15,12 @@ from eager_lens.core.recording.week import (
     MODES,
     Span,
     WeekPlan,
+    added,
     clock_of,
     flat_spans,
     minute_of,
     painted,
+    union_mode,
     week_hours,
 )
 
@@ -72,8 +74,30 @@ class Weeks(unittest.TestCase):
         self.assertEqual(plan.tue, ())
 
     @settings(max_examples=60, deadline=None, derandomize=True)
+    @given(SPANS, SPANS)
+    def test_adding_keeps_the_union_minute_by_minute(self, before, strokes):
+        plan = added(WeekPlan(mon=tuple(before)), {"mon": strokes})
+        wanted = minute_by_minute(before)
+        for stroke in strokes:
+            for minute in range(stroke.start, stroke.end):
+                wanted[minute] = union_mode(wanted[minute], stroke.mode)
+        self.assertEqual(minute_by_minute(plan.mon), wanted)
+
+    def test_the_union_of_two_modes(self):
+        for one, other, both in (
+            ("movement", "input", "either"),
+            ("movement", "either", "either"),
+            ("always", "movement", "always"),
+            ("idle", "input", "input"),
+            ("movement", "idle", "movement"),
+            ("input", "input", "input"),
+        ):
+            with self.subTest(one=one, other=other):
+                self.assertEqual((union_mode(one, other), union_mode(other, one)), (both, both))
+
+    @settings(max_examples=60, deadline=None, derandomize=True)
     @given(SPANS)
-    def test_the_four_modes_add_up_to_a_week(self, spans):
+    def test_the_modes_add_up_to_a_week(self, spans):
         self.assertAlmostEqual(sum(week_hours(WeekPlan(**dict.fromkeys(DAYS, tuple(spans)))).values()), 168)
 
     def test_spans_keep_their_form_in_json(self):

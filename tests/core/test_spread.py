@@ -64,6 +64,31 @@ class Kept(unittest.TestCase):
             simulated_years(streams(gb_per_h=np.zeros(1)), 10, **STEADY)
 
 
+class Union(unittest.TestCase):
+    def test_hours_on_either_store_the_union_of_both(self):
+        both = streams(
+            always_h=np.zeros((1, 7)),
+            either_h=np.full((1, 7), 24.0),
+            events_per_h=np.array([6.0]),
+            inputs_per_h=np.array([3.0]),
+            input_clip_s=np.array([90.0]),
+        )
+        left_out = (1 - recorded_share(6, 40, 0, 0)) * (1 - recorded_share(3, 90, 0, 0))
+        years = simulated_years(both, 24 * (1 - left_out) * 50, **STEADY)
+        self.assertAlmostEqual(float(years.median.mean()), 50, delta=0.6)
+
+    def test_what_is_kept_between_events_and_in_idle_hours_is_stored_for_sure(self):
+        thin = streams(
+            always_h=np.full((1, 7), 10.0),
+            movement_h=np.full((1, 7), 8.0),
+            idle_h=np.full((1, 7), 6.0),
+            between=np.array([0.25]),
+            idle=np.array([0.5]),
+        )
+        years = simulated_years(thin, (10 + 8 * 0.25 + 6 * 0.5) * 20.5, **STEADY)
+        np.testing.assert_allclose(years.worst, 20.5)
+
+
 class Chance(unittest.TestCase):
     def test_the_share_has_the_mean_of_the_closed_formula(self):
         for per_h, clip_s in ((0.5, 20.0), (12.0, 40.0), (95.0, 80.0), (3.0, 3600.0)):

@@ -7,6 +7,7 @@ from eager_lens.core.assess.figures import MOST_DEMANDING, camera_figures, run_f
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_assumed
 from eager_lens.core.job.model import Registration
+from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import week_hours
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
@@ -100,6 +101,35 @@ class CameraFigures(unittest.TestCase):
         quiet = self.figures(week, inputs_per_h=0, events_per_h=100)
         self.assertEqual(quiet.recorded_h_per_day, 0)
         self.assertGreater(self.figures(week, inputs_per_h=2).recorded_h_per_day, 0)
+
+    def test_an_input_may_have_seconds_of_its_own(self):
+        week = week_of("input")
+        same = self.figures(week, inputs_per_h=2, event_s=10, pre_s=5, post_s=15)
+        longer = self.figures(week, inputs_per_h=2, event_s=10, pre_s=5, post_s=15, input_pre_s=30, input_post_s=60)
+        self.assertAlmostEqual(same.input_share, recorded_share(2, 10, 5, 15))
+        self.assertAlmostEqual(longer.input_share, recorded_share(2, 10, 30, 60))
+
+    def test_hours_on_either_keep_the_union(self):
+        fields = {"events_per_h": 6, "inputs_per_h": 3, "event_s": 20, "pre_s": 5, "post_s": 10, "input_post_s": 40}
+        got = self.figures(week_of("either"), **fields)
+        left_out = (1 - recorded_share(6, 20, 5, 10)) * (1 - recorded_share(3, 20, 5, 40))
+        self.assertAlmostEqual(got.recorded_h_per_day, 24 * (1 - left_out))
+        self.assertEqual((got.movement_h_per_day, got.input_h_per_day, got.either_h_per_day), (24, 0, 24))
+
+    def test_key_frames_between_events_store_their_part_of_the_rate(self):
+        fields = {"measured_mbps": 2, "events_per_h": 6, "event_s": 20, "pre_s": 5, "post_s": 10}
+        bare = self.figures(week_of("movement"), **fields)
+        thin = self.figures(week_of("movement"), between="key frames", **fields)
+        self.assertTrue(0 < thin.key_share < 1)
+        more = 0.45 * 2 * (24 - bare.recorded_h_per_day) * thin.key_share
+        self.assertAlmostEqual(thin.gb_per_day - bare.gb_per_day, more)
+        self.assertEqual(thin.recorded_h_per_day, bare.recorded_h_per_day)
+
+    def test_the_small_stream_in_idle_hours(self):
+        got = self.figures(week_of("always", 0, 12), measured_mbps=2, small_mbps=0.5, idle_kept="small stream")
+        self.assertAlmostEqual(got.gb_per_day, 0.45 * (2 * 12 + 0.5 * 12))
+        no_more = self.figures(week_of("always", 0, 12), measured_mbps=2, small_mbps=9, idle_kept="small stream")
+        self.assertAlmostEqual(no_more.gb_per_day, 0.45 * 2 * 24, msg="never more than the full stream")
 
     def test_idle_stores_nothing(self):
         self.assertEqual(self.figures(week_of("idle")).gb_per_day, 0)

@@ -178,6 +178,11 @@ class EachRule(unittest.TestCase):
             Severity.NOTE,
             lambda: job_with([camera(1)], weeks=(week_of(), week_of(id="week-2", name="Two"))),
         ),
+        (
+            "before-memory",
+            Severity.FAULT,
+            lambda: moving({"measured_mbps": 8, "pre_s": 60}, before_memory_mb=40),
+        ),
         ("nothing-after", Severity.DOUBT, lambda: job_with([camera(1, post_s=0)], weeks=(week_of("movement"),))),
         (
             "nearly-always",

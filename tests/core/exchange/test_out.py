@@ -9,9 +9,11 @@ import openpyxl
 import pypdfium2
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.exchange.handover import CAUTIONS, SheetTable, WeekStrip, handover_sheets, handover_tables
+from eager_lens.core.exchange.handover import CAUTIONS, handover_sheets, handover_tables
 from eager_lens.core.exchange.html import handover_html
 from eager_lens.core.exchange.pdf import handover_pdf
+from eager_lens.core.exchange.rule_sheet import rule_card
+from eager_lens.core.exchange.sheets import RulePicture, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table, camera_table, csv_bytes, harmless, job_tables, xlsx_bytes
 from eager_lens.core.job.model import EMPTY_JOB
 from tests.support import camera, demo_job, job_with
@@ -93,6 +95,7 @@ class Sheets(unittest.TestCase):
             "Proof",
             "Port by port",
             "Parts",
+            "Movement",
         ):
             self.assertIn(wanted, titles)
 
@@ -133,7 +136,7 @@ class Sheets(unittest.TestCase):
                         self.assertAlmostEqual(sum(column.share for column in block.columns), 1, places=6)
 
     def test_the_html_stands_by_itself(self):
-        self.assertNotRegex(self.html, r"(src|href)\s*=|url\(\s*['\"]?http|@import|<script")
+        self.assertNotRegex(self.html, r"(src|href)\s*=(?!"data:image/png;base64,)|url\(\s*['\"]?http|@import|<script")
         self.assertIn('lang="en"', self.html)
 
     def test_texts_are_not_taken_for_markup(self):
@@ -160,7 +163,33 @@ class Sheets(unittest.TestCase):
     def test_weeks_are_drawn(self):
         weeks = next(sheet for sheet in self.sheets.sheets if sheet.title == "Weeks")
         self.assertEqual(sum(isinstance(block, WeekStrip) for block in weeks.blocks), 5)
-        self.assertEqual(self.html.count('role="img"'), 35)
+        self.assertEqual(self.html.count('<div class="strip">'), 35)
+
+    def test_rules_stand_on_it_with_the_picture_of_their_place(self):
+        movement = next(sheet for sheet in self.sheets.sheets if sheet.title == "Movement")
+        rules = [block for block in movement.blocks if isinstance(block, RulePicture)]
+        self.assertEqual(len(rules), 3)
+        fence = next(block for block in rules if block.name.startswith("Fences and yards in wind"))
+        self.assertIn("Substation fence north, Substation fence south", fence.name)
+        halt = next(block for block in rules if "Halt platform" in block.name)
+        self.assertEqual((len(halt.grey), len(halt.zones)), (halt.wide * halt.high, 2))
+        self.assertIn("2 parts left out", halt.caption)
+        gate = next(block for block in rules if "Yard gate" in block.name)
+        self.assertIn("only person, vehicle; crosses the line to the right", gate.caption)
+        self.assertIsNotNone(gate.line)
+        self.assertEqual(self.html.count("<polygon"), 2)
+        self.assertEqual(self.html.count("data:image/png"), 3)
+        self.assertIn("moves for 0.8 s", re.sub(r"\s+", " ", " ".join(self.pages)))
+
+    def test_a_card_for_the_ladder_fits_on_one_page(self):
+        for name in ("Yard gate", "Workshop door", "Yard throat"):
+            one = next(camera for camera in self.assessment.job.cameras if camera.name == name)
+            pages = pdf_text(handover_pdf(rule_card(self.assessment, one, DATE)))
+            text = re.sub(r"\s+", " ", pages[0])
+            self.assertEqual(len(pages), 1)
+            self.assertIn("Ladder secured", text)
+            self.assertIn("sensitivity", text)
+            self.assertEqual("BROKEN" in text, name == "Workshop door")
 
     def test_an_empty_job_and_a_very_long_one(self):
         for job in (EMPTY_JOB, job_with([camera(n, address="", name="Long " * 30 + str(n)) for n in range(1, 700)])):

@@ -124,6 +124,9 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
         recorder = facts.recorders.get(place.recorder)
         if recorder is not None:
             rows.append(("Recorder, channel", f"{recorder.name}, {place.channel}"))
+            if not assessment.camera(camera.id).movement_h_per_day:
+                rows.append(("Its week", "has no movement hours; the rule starts nothing"))
+                continue
             links = chain_of(facts, camera, recorder)
             rows += [
                 (link.name[0].upper() + link.name[1:], ("" if link.holds else "BROKEN: ") + link.words)

@@ -185,10 +185,10 @@ def _shift_px(one: list[Spectrum], other: list[Spectrum]) -> float:
         peak = np.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-9), s=(HIGH, WIDE // 2))
         down, across = np.unravel_index(int(np.argmax(peak)), peak.shape)
         shifts.append((_signed(int(down), HIGH), _signed(int(across), WIDE // 2)))
-    (down, across), second = shifts
-    if math.dist(shifts[0], second) > AGREES_PX:
+    left, right = shifts
+    if math.dist(left, right) > AGREES_PX:
         return 0.0
-    return math.hypot((down + second[0]) / 2, (across + second[1]) / 2)
+    return math.hypot((left[0] + right[0]) / 2, (left[1] + right[1]) / 2)
 
 
 def _signed(at: int, length: int) -> int:
