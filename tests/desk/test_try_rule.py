@@ -3,12 +3,13 @@
 import unittest
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.motion.rule import MovementRule, Zone
 from eager_lens.desk.pages.movement.page import TRY
-from eager_lens.desk.pages.movement.try_view import AFTER
+from eager_lens.desk.pages.movement.try_view import AFTER, WEATHER
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with
 
@@ -18,8 +19,13 @@ CORNERS = ((0.1, 0.1), (0.4, 0.1), (0.4, 0.5), (0.1, 0.5))
 class TryCase(WindowCase):
     def setUp(self):
         super().setUp()
-        for name, value in (("QUICK_STRETCHES", 8), ("QUICK_VISITS", 6)):
-            patch = mock.patch(f"eager_lens.core.motion.day.{name}", value)
+        for name, value in (
+            ("day.QUICK_STRETCHES", 8),
+            ("day.QUICK_VISITS", 6),
+            ("tune.SENSITIVITIES", (10.0, 50.0)),
+            ("tune.UNSEEN_DAYS", 1),
+        ):
+            patch = mock.patch(f"eager_lens.core.motion.{name}", value)
             patch.start()
             self.addCleanup(patch.stop)
 
@@ -137,6 +143,280 @@ class Zones(TryCase):
         QApplication.processEvents()
         self.assertFalse(self.camera().rule.zones[0].leave_out)
 
+    def at(self, x, y):
+        area = self.view.scene.area()
+        return round(area.left() + x * area.width()), round(area.top() + y * area.height())
+
+    def with_zone(self):
+        rule = MovementRule(zones=(Zone(corners=CORNERS, leave_out=True),))
+        self.open_try(job_with([camera(1, rule=rule)]))
+        return self.view.scene
+
+    def zone(self):
+        return self.camera().rule.zones[0].corners
+
+    def test_a_corner_is_dragged(self):
+        scene = self.with_zone()
+        self.click(scene, self.at(0.25, 0.3))
+        self.drag(scene, self.at(0.4, 0.5), self.at(0.6, 0.7))
+        self.assertAlmostEqual(self.zone()[2][0], 0.6, delta=0.02)
+        self.assertEqual(self.zone()[0], CORNERS[0])
+        self.session.undo()
+        self.assertEqual(self.zone(), CORNERS)
+
+    def test_a_zone_is_moved_as_a_whole(self):
+        scene = self.with_zone()
+        self.drag(scene, self.at(0.25, 0.3), self.at(0.35, 0.3))
+        self.assertAlmostEqual(self.zone()[0][0], 0.2, delta=0.02)
+        self.assertAlmostEqual(self.zone()[1][0] - self.zone()[0][0], 0.3)
+
+    def test_a_corner_that_would_cross_the_zone_is_refused_and_nothing_is_lost(self):
+        scene = self.with_zone()
+        self.click(scene, self.at(0.25, 0.3))
+        self.drag(scene, self.at(0.4, 0.1), self.at(0.25, 0.7))
+        self.assertIn("crosses itself", self.last_notice())
+        self.assertEqual(self.zone(), CORNERS)
+
+    def test_a_corner_is_added_by_double_click(self):
+        scene = self.with_zone()
+        QTest.mouseDClick(scene, Qt.MouseButton.LeftButton, pos=QPoint(*self.at(0.25, 0.12)))
+        self.assertEqual(len(self.zone()), 5)
+
+    def test_the_whole_of_it_by_keyboard(self):
+        scene = self.with_zone()
+        scene.setFocus()
+        for key in (Qt.Key.Key_Space, Qt.Key.Key_C, Qt.Key.Key_C, Qt.Key.Key_Down, Qt.Key.Key_Plus):
+            self.key(scene, key)
+        self.assertAlmostEqual(self.zone()[1][1], 0.12)
+        self.assertEqual(len(self.zone()), 5)
+        self.key(scene, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.zone()), 4, "the corner that was chosen went, not the zone")
+        self.key(scene, Qt.Key.Key_N)
+        self.assertEqual(len(self.camera().rule.zones), 2)
+
+    def test_with_ctrl_a_new_zone_begins_inside_another(self):
+        scene = self.with_zone()
+        QTest.mousePress(
+            scene, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, QPoint(*self.at(0.2, 0.2))
+        )
+        self._move(scene, QPoint(*self.at(0.3, 0.3)), Qt.MouseButton.LeftButton)
+        QTest.mouseRelease(scene, Qt.MouseButton.LeftButton, pos=QPoint(*self.at(0.3, 0.3)))
+        self.assertEqual(len(self.camera().rule.zones), 2)
+
+
+class Lines(TryCase):
+    def test_a_line_is_drawn_turned_and_taken_away(self):
+        self.open_try()
+        self.view.tool.setCurrentIndex(2)
+        area = self.view.scene.area()
+        points = [(round(x * area.width()), round(y * area.height())) for x, y in ((0.2, 0.8), (0.8, 0.8))]
+        self.drag(self.view.scene, *points)
+        self.assertAlmostEqual(self.camera().rule.line.ends[0], 0.8, delta=0.02)
+        self.view.bar.direction.setCurrentText("to the left")
+        self.assertEqual(self.camera().rule.line.direction, "to the left")
+        self.view.scene.setFocus()
+        self.key(self.view.scene, Qt.Key.Key_Space)
+        self.key(self.view.scene, Qt.Key.Key_Up)
+        self.assertAlmostEqual(self.camera().rule.line.begins[1], 0.78, delta=0.02)
+        self.key(self.view.scene, Qt.Key.Key_Delete)
+        self.assertIsNone(self.camera().rule.line)
+
+    def test_kinds_are_ticked(self):
+        self.open_try()
+        self.view.bar._ticks["person"].trigger()
+        self.view.bar._ticks["vehicle"].trigger()
+        self.assertEqual(self.camera().rule.kinds, ("person", "vehicle"))
+        self.assertEqual(self.view.bar.kinds.text(), "Kinds: person, vehicle")
+        self.view.bar._ticks["person"].trigger()
+        self.assertEqual(self.camera().rule.kinds, ("vehicle",))
+
+
+class SavedRules(TryCase):
+    def test_a_rule_is_saved_given_to_others_and_forgotten(self):
+        rule = MovementRule(sensitivity=20)
+        self.open_try(job_with([camera(1, rule=rule), camera(2), camera(3)]))
+        self.press(self.page, "Save as…")
+        self.view.bar.name.setText("Yards in wind")
+        self.key(self.view.bar.name, Qt.Key.Key_Return)
+        self.assertEqual([one.name for one in self.session.job.rules], ["Yards in wind"])
+        self.session.choose(["cam-2", "cam-3"])
+        QApplication.processEvents()
+        self.view.bar.names.setCurrentIndex(1)
+        self.view.bar.names.activated.emit(1)
+        self.assertEqual([one.rule for one in self.session.job.cameras], [rule] * 3)
+        self.press(self.page, "Forget it")
+        self.assertEqual(self.session.job.rules, ())
+        self.assertEqual(self.camera(2).rule, rule)
+
+    def test_without_a_name_it_is_refused(self):
+        self.open_try()
+        self.press(self.page, "Save as…")
+        self.key(self.view.bar.name, Qt.Key.Key_Return)
+        self.assertIn("give the rule a name", self.last_notice())
+
+    def test_a_card_is_written(self):
+        self.open_try()
+        target = self.folder / "card.pdf"
+        self.window.asker.files = [target]
+        self.press(self.page, "Rule card…")
+        self.assertTrue(target.read_bytes().startswith(b"%PDF"))
+        self.window.asker.files = [self.folder / "no" / "card.pdf"]
+        self.press(self.page, "Rule card…")
+        self.assertIn("card.pdf", self.last_notice())
+
+
+class Weathers(TryCase):
+    def test_a_knob_makes_the_look_old_and_the_own_weather_comes_back(self):
+        self.open_try()
+        self.press(self.page, "Try it")
+        self.wait_for_work()
+        self.view.show_panel(WEATHER)
+        field = self.view.weather.fields["wind_m_per_s"]
+        field.setText("12")
+        self.key(field, Qt.Key.Key_Return)
+        self.wait_for_work()
+        self.assertEqual(self.camera().tried_weather.wind_m_per_s, 12)
+        self.assertIn("not tried with these settings yet", self.view._words.text())
+        self.press(self.page, "The scene's own weather")
+        self.assertIsNone(self.camera().tried_weather)
+
+    def test_shares_are_typed_in_per_cent_and_nonsense_is_told(self):
+        self.open_try()
+        self.view.show_panel(WEATHER)
+        for text, words in (("120", "cloud"), ("overcast", "Clouds")):
+            field = self.view.weather.fields["cloud"]
+            field.setText(text)
+            self.key(field, Qt.Key.Key_Return)
+            self.assertIn(words.lower(), self.last_notice().lower())
+        self.assertIsNone(self.camera().tried_weather)
+
+    def test_a_windy_week_is_seven_rows(self):
+        self.open_try()
+        self.view.extent.setCurrentIndex(2)
+        self.press(self.page, "Try it")
+        for _ in range(3):
+            self.wait_for_work()
+        self.assertEqual(len(self.view.day._rows), 7)
+        self.assertIn("windy week", self.view._words.text())
+        self.view.day.picked.emit(40_000.0, 6)
+        self.assertEqual(self.view._source.weekday, 6)
+
+
+class Watching(TryCase):
+    def looked(self):
+        self.open_try()
+        self.press(self.page, "Try it")
+        self.wait_for_work()
+        return self.view.player
+
+    def test_jumping_from_one_false_alarm_to_the_next(self):
+        player = self.looked()
+        alarms = self.view._outcome().alarms
+        self.assertTrue(alarms)
+        self.view.show_moment(0.0)
+        self.click(player.next_false)
+        self.assertAlmostEqual(player.at_s, max(0.0, alarms[0].begins_s - 1))
+        self.click(player.last_false)
+        self.assertAlmostEqual(player.at_s, alarms[-1].begins_s - 1)
+        self.assertFalse(player.next_miss.isEnabled(), "nobody was missed")
+
+    def test_playing_goes_on_and_stops(self):
+        player = self.looked()
+        self.view.show_moment(40_000.0)
+        self.click(player.play)
+        for _ in range(3):
+            player._on()
+        self.assertAlmostEqual(player.at_s, 40_000.6)
+        self.click(player.play)
+        self.assertFalse(player._timer.isActive())
+
+    def test_the_steps_of_the_detector_are_pictures_with_words(self):
+        player = self.looked()
+        begins_s = self.view._outcome().alarms[0].begins_s
+        self.view.show_moment(begins_s)
+        seen = set()
+        for at in range(player.step.count()):
+            player.step.setCurrentIndex(at)
+            seen.add(self.view.scene.accessibleDescription())
+        self.assertEqual(len(seen), 5)
+        self.assertTrue(any("counts" in mark.words for mark in self.view.scene._marks))
+
+
+class OnAClip(TryCase):
+    def setUp(self):
+        super().setUp()
+        from eager_lens.core.motion.places import presets
+        from eager_lens.core.motion.scene import Scene
+        from tests.clips import write_scene
+
+        view = presets()["yard"]
+        self.clip = write_scene(self.folder / "yard.mp4", Scene(view, 1), 46_800, 40.0)
+
+    def open_clip(self):
+        self.open_try()
+        self.window.asker.files = [self.clip]
+        self.view.view.setCurrentIndex(self.view.view.count() - 1)
+        self.view.view.activated.emit(self.view.view.count() - 1)
+        self.wait_for_work()
+
+    def test_a_clip_is_opened_marked_and_tried(self):
+        self.open_clip()
+        self.assertEqual(self.camera().tried_clip.path, str(self.clip))
+        self.press(self.page, "Is gone here")
+        self.assertIn("Mark first where somebody comes", self.last_notice())
+        self.view.show_moment(14.0)
+        self.press(self.page, "Comes here")
+        self.view.show_moment(22.0)
+        self.press(self.page, "Is gone here")
+        (mark,) = self.camera().tried_clip.marks
+        self.assertEqual((mark.begins_s, mark.ends_s, mark.kind), (14.0, 22.0, "person"))
+        self.wait_for_work()
+        self.press(self.page, "Try it")
+        self.wait_for_work()
+        self.assertIn("of 1 visit missed", self.view._words.text())
+        self.assertEqual(self.view.day._rows[-1].name, "Recorded")
+        self.assertIn("The closed formula gives", self.view.result.causes.text())
+        self.press(self.page, "Remove")
+        self.assertEqual(self.camera().tried_clip.marks, ())
+
+    def test_the_horizon_is_typed_in_per_cent(self):
+        self.open_clip()
+        field = self.view.marks.horizon
+        field.setText("40")
+        self.key(field, Qt.Key.Key_Return)
+        self.assertAlmostEqual(self.camera().tried_clip.horizon, 0.4)
+
+    def test_a_file_that_is_no_clip_is_told(self):
+        self.clip.write_bytes(b"nothing to see")
+        self.open_clip()
+        self.assertIn("no video that can be read", self.last_notice())
+
+    def test_no_file_chosen_changes_nothing(self):
+        self.open_try()
+        before = self.session.job
+        self.view.view.setCurrentIndex(self.view.view.count() - 1)
+        self.view.view.activated.emit(self.view.view.count() - 1)
+        self.assertIs(self.session.job, before)
+        self.assertEqual(self.view.view.currentData(), "yard")
+
+
+class SecondsAfter(TryCase):
+    def test_they_are_set_from_the_gaps(self):
+        self.open_try(job_with([camera(1, post_s=60)]))
+        self.view.show_panel(AFTER)
+        self.assertIn("Try the rule first", self.view.after.words.text())
+        self.press(self.page, "Try it")
+        self.wait_for_work()
+        self.assertRegex(self.view.after.words.text(), r"leave \d+ % of the visits in one clip")
+        self.click(self.view.after.set_after)
+        self.assertLess(self.camera().post_s, 60)
+
+    def test_events_typed_in_are_measured_no_longer(self):
+        self.open_try(job_with([camera(1, events_from="tried in “Depot yard”")]))
+        self.page.show_view(0)
+        self.put_cell(self.page.cameras, 0, "events_per_h", "9")
+        self.assertEqual((self.camera().events_per_h, self.camera().events_from), (9, ""))
+
 
 class Suggesting(TryCase):
     def test_a_better_rule_is_proposed_with_its_proof_and_taken_over_as_one_step(self):
@@ -154,8 +434,28 @@ class Suggesting(TryCase):
         self.assertIn("On days not seen before", words)
         self.press(self.page, "Take the rule over")
         self.assertEqual(self.camera().rule, proposal.rule)
+        self.wait_for_work()
         self.session.undo()
         self.assertIsNone(self.camera().rule)
+
+
+class Chart(TryCase):
+    def test_a_setting_of_the_curve_is_taken_by_keyboard(self):
+        self.open_try()
+        self.press(self.page, "Suggest a better rule")
+        for _ in range(4):
+            self.wait_for_work()
+        chart = self.view.result.chart
+        self.assertGreater(len(chart._tried), 10)
+        chart.setFocus()
+        self.key(chart, Qt.Key.Key_Right)
+        fewest = min(range(len(chart._tried)), key=lambda at: chart._tried[at][:2])
+        self.assertEqual(chart._at, fewest)
+        rule = self.view.proposal.points[fewest].rule
+        self.key(chart, Qt.Key.Key_Return)
+        self.assertEqual(self.camera().rule, rule)
+        self.wait_for_work()
+        self.assertIn("Take a setting of the curve", self.session.undo_label)
 
 
 if __name__ == "__main__":

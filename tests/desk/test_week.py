@@ -7,6 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.calendar_file import calendar_bytes
+from eager_lens.core.job.model import Week
 from eager_lens.core.recording.week import Span
 from eager_lens.desk.pages.week.dates import date_from, days_from
 from eager_lens.desk.pages.week.page import RECORDERS, YEAR
@@ -72,6 +74,42 @@ class Typed(WeekCase):
         self.open_week(job)
         self.press(self.page, "Fill the idle hours")
         self.assertEqual(self.week().plan.mon, (Span(0, 360, "movement"), Span(360, 1440, "always")))
+
+
+class Overlapping(WeekCase):
+    def test_hours_that_are_added_join_what_is_there(self):
+        page = self.open_week(job_with([camera(1)], weeks=(week_of("movement", 8, 18),)))
+        page.week._set_brush("input")
+        page.week.typed_from.setText("16:00")
+        page.week.typed_to.setText("20:00")
+        page.week.typed_days.setText("Mon")
+        self.press(page, "Add to it")
+        self.press(page, "Paint")
+        modes = [(span.start // 60, span.end // 60, span.mode) for span in self.week().plan.mon]
+        self.assertEqual(modes, [(8, 16, "movement"), (16, 18, "either"), (18, 20, "input")])
+        self.assertIn("on movement or input 2 h", page.week._cost.text())
+        self.session.undo()
+        self.press(page, "Add to it")
+        self.press(page, "Paint")
+        self.assertEqual([span.mode for span in self.week().plan.mon], ["movement", "input"], "later wins otherwise")
+
+    def test_hours_on_either_are_painted_and_go_out_to_a_calendar(self):
+        page = self.open_week(job_with([camera(1)], weeks=(Week(id="week-1", name="Nights"),)))
+        self.press(page, "On either")
+        self.press(page, "Fill the idle hours")
+        self.assertEqual({span.mode for span in self.week().plan.sun}, {"either"})
+        self.assertIn(b"CATEGORIES:either", calendar_bytes(self.session.job, 2026))
+
+    def test_what_is_kept_between_events_costs_at_once(self):
+        page = self.open_week(job_with([camera(1)], weeks=(week_of("movement"),)))
+        before = self.session.assessment.camera("cam-1").gb_per_day
+        self.put_cell(page.cameras, 0, "between", "key frames")
+        self.assertEqual(self.session.job.cameras[0].between, "key frames")
+        self.assertGreater(self.session.assessment.camera("cam-1").gb_per_day, before)
+        self.put_cell(page.cameras, 0, "input_pre_s", "30")
+        self.assertEqual(self.session.job.cameras[0].input_pre_s, 30)
+        self.put_cell(page.cameras, 0, "input_pre_s", "")
+        self.assertIsNone(self.session.job.cameras[0].input_pre_s)
 
 
 class Alarms(WeekCase):

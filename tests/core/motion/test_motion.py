@@ -1,5 +1,6 @@
 """Rules, drawn scenes, the detector, a day of both, and tuning."""
 
+import itertools
 import unittest
 from unittest import mock
 
@@ -17,7 +18,7 @@ from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import MovementRule, Zone, area_of
 from eager_lens.core.motion.scene import Scene, daylight, lens_of
 from eager_lens.core.motion.source import Visit
-from eager_lens.core.motion.tune import tuned
+from eager_lens.core.motion.tune import front_of, tuned
 from eager_lens.core.motion.view import Way
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
@@ -226,6 +227,23 @@ class Tuning(unittest.TestCase):
         self.assertLess(proposal.after.false_per_h, 0.5 * proposal.before.false_per_h)
         self.assertLessEqual(proposal.after.missed_share, 0.05)
         self.assertTrue(all(0 <= one.missed_share <= 1 for one in proposal.points))
+
+    def test_lamps_that_are_switched_are_left_out_and_nobody_is_missed_for_it(self):
+        proposal = finished(tuned(presets()["hall"], MovementRule(), 1))
+        self.assertTrue(proposal.zones)
+        for zone in proposal.zones:
+            (left, _), _, (right, bottom), _ = zone.corners
+            lamp = min(presets()["hall"].lamps, key=lambda one: abs(one[0] - left))
+            for one, other in ((left, lamp[0]), (right, lamp[2]), (bottom, lamp[3])):
+                self.assertAlmostEqual(one, other, delta=0.06)
+        self.assertLessEqual(proposal.after.missed_share, 0.05)
+
+    def test_the_curve_has_only_settings_that_no_other_beats(self):
+        proposal = finished(tuned(presets()["yard-rain"], MovementRule(), 1))
+        front = front_of(proposal.points, False)
+        for one, other in itertools.pairwise(front):
+            self.assertLess(one.false_per_h, other.false_per_h)
+            self.assertGreater(one.missed_share, other.missed_share)
 
     def test_where_nothing_is_wrong_nothing_is_proposed(self):
         self.assertFalse(finished(tuned(CALM, MovementRule(), 2)).is_better)

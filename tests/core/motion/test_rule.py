@@ -11,7 +11,7 @@ from eager_lens.core.motion.detector import Area, counts
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import HIGH, WIDE, Box
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import Line, MovementRule, Zone, is_inside
+from eager_lens.core.motion.rule import Line, MovementRule, Zone
 from eager_lens.core.motion.scene import Scene
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.stages import begins_at, stages_at
@@ -104,13 +104,6 @@ class Kinds(unittest.TestCase):
         outcome = finished(whole_day(view, rule, 5, (12.0, 12.5)))
         self.assertEqual({visit.kind for visit in outcome.visits}, {"person"})
         self.assertLess(outcome.missed_share, 0.2)
-
-
-class Inside(unittest.TestCase):
-    def test_a_point_in_a_polygon_with_a_bay(self):
-        bay = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.5, 0.2), (0.0, 1.0))
-        self.assertTrue(is_inside((0.1, 0.5), bay))
-        self.assertFalse(is_inside((0.5, 0.6), bay), "in the bay")
 
 
 class Stages(unittest.TestCase):

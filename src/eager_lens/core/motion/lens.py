@@ -38,6 +38,11 @@ class Box(NamedTuple):
         )
 
     @property
+    def middle(self) -> tuple[float, float]:
+        """Its middle."""
+        return (self.left + self.right) / 2, (self.top + self.bottom) / 2
+
+    @property
     def foot(self) -> tuple[float, float]:
         """The middle of its lower side: where it stands."""
         return (self.left + self.right) / 2, self.bottom

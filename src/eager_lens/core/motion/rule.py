@@ -104,16 +104,6 @@ def crosses_itself(corners: tuple[Corner, ...]) -> bool:
     return False
 
 
-def is_inside(point: Corner, corners: tuple[Corner, ...]) -> bool:
-    """Whether a point lies in a polygon, by the even-odd rule."""
-    x, y = point
-    inside = False
-    for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
-        if (y1 > y) != (y2 > y) and x < (x2 - x1) * (y - y1) / (y2 - y1) + x1:
-            inside = not inside
-    return inside
-
-
 def side(a: Corner, b: Corner, point: Corner) -> float:
     """On which side of the line from a to b a point lies: above 0 is to the right as the picture is seen."""
     return (b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0])

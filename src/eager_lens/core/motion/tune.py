@@ -12,9 +12,9 @@ from scipy import ndimage
 
 from eager_lens.core.motion.day import Sample, looked_at, pictures, sample_of, wanted
 from eager_lens.core.motion.detector import Area, Detector, counts, zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE
+from eager_lens.core.motion.lens import HIGH, WIDE, Box
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
-from eager_lens.core.motion.rule import Corner, MovementRule, Zone, is_inside
+from eager_lens.core.motion.rule import MovementRule, Zone
 from eager_lens.core.motion.scene import Scene
 from eager_lens.core.motion.source import FPS, Visit
 from eager_lens.core.motion.tracks import Tracks
@@ -37,6 +37,15 @@ FAR = {"sensitivity": 100.0, "smallest_m": 1.0, "largest_m": 8.0, "shortest_s": 
 """Between rules that do the same the nearest is taken: differences that weigh as one."""
 
 CELL_PX = 10
+
+LEAST_FALSE = 10
+"""With fewer false triggers than this no part is proposed to be left out."""
+
+QUIET_CELL, QUIET_ZONE = 0.02, 0.12
+"""Shares of all moments of visits that a cell and a zone may hold. Whether visits are missed for it is tried afterwards."""
+
+STILL_SEEN = 0.3
+"""An area still counts when so much of it is left to be looked at."""
 
 UNSEEN_DAYS = 2
 
@@ -170,7 +179,7 @@ def _judged(sample: Sample, at_s: float, area: Area) -> Trigger:
 def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits: Sequence[Visit]) -> Outcome:
     """What a rule of these sizes and this time, with these parts left out, would have made of what was found."""
     least = max(1, round(rule.shortest_s * FPS))
-    out = [zone.corners for zone in rule.zones if zone.leave_out]
+    looked = _Looked(rule)
     of_stretches: list[Trigger] = []
     of_visits: list[Trigger] = []
     tracks, before = None, -1
@@ -180,9 +189,7 @@ def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits
         kept = [
             one
             for one in moved.triggers
-            if counts(one.area, rule)
-            and one.area.pictures >= least
-            and not any(is_inside(_middle(one.area), corners) for corners in out)
+            if one.area.pictures >= least and counts(one.area, rule) and looked.at(one.area.box) >= STILL_SEEN
         ]
         if tracks is not None:
             crossing = tracks.crossing([one.area for one in kept])
@@ -191,9 +198,19 @@ def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits
     return outcome_of(of_stretches, sample.stretches, visits, of_visits)
 
 
-def _middle(area: Area) -> Corner:
-    box = area.box
-    return (box.left + box.right) / 2 / WIDE, (box.top + box.bottom) / 2 / HIGH
+class _Looked:
+    """How much of a box a rule's zones leave to be looked at; by sums over the mask, since it is asked very often."""
+
+    def __init__(self, rule: MovementRule) -> None:
+        sums = np.zeros((HIGH + 1, WIDE + 1))
+        sums[1:, 1:] = zone_mask(rule).cumsum(axis=0).cumsum(axis=1)
+        self._sums = sums.tolist()
+
+    def at(self, box: Box) -> float:
+        left, top, right, bottom = (int(edge) for edge in box)
+        upper, lower = self._sums[top], self._sums[bottom]
+        share: float = (lower[right] - lower[left] - upper[right] + upper[left]) / ((right - left) * (bottom - top))
+        return share
 
 
 def chosen_of(points: Sequence[Point], now: Point) -> Point:
@@ -222,27 +239,34 @@ def front_of(points: Sequence[Point], left_out: bool) -> list[Point]:
 
 
 def leave_out(found: Sequence[_Moved], rule: MovementRule) -> tuple[Zone, ...]:
-    """Rectangles from which false alarms come and visits do not."""
+    """Rectangles from which false alarms come and visits hardly do: where cells of the picture are noisy, the boxes of the
+    areas there, all but their outermost tenth."""
     rows, columns = HIGH // CELL_PX, WIDE // CELL_PX
     false, true = np.zeros((rows, columns)), np.zeros((rows, columns))
+    boxes: list[tuple[int, int, Box]] = []
     for moved in found:
         for one in moved.triggers:
             if counts(one.area, rule):
-                x, y = _middle(one.area)
-                cell = min(rows - 1, int(y * rows)), min(columns - 1, int(x * columns))
+                x, y = one.area.box.middle
+                cell = min(rows - 1, int(y // CELL_PX)), min(columns - 1, int(x // CELL_PX))
                 (true if one.visit is not None else false)[cell] += 1
+                if one.visit is None:
+                    boxes.append((*cell, one.area.box))
     total, visits = false.sum(), max(1.0, true.sum())
-    if total < 10:
+    if total < LEAST_FALSE:
         return ()
-    noisy = (false >= max(2.0, 0.01 * total)) & (true <= 0.01 * visits)
+    noisy = (false >= max(2.0, 0.01 * total)) & (true <= QUIET_CELL * visits)
     labels, many = ndimage.label(noisy, structure=np.ones((3, 3), dtype=int))
     zones = []
-    for place in ndimage.find_objects(labels, many):
-        ys, xs = place
-        if false[place].sum() >= 0.15 * total and true[place].sum() <= 0.03 * visits:
-            left, right = xs.start / columns, xs.stop / columns
-            top, bottom = ys.start / rows, ys.stop / rows
-            corners = ((left, top), (right, top), (right, bottom), (left, bottom))
+    for at in range(1, many + 1):
+        inside = labels == at
+        if false[inside].sum() >= 0.15 * total and true[inside].sum() <= QUIET_ZONE * visits:
+            here = np.array([box for row, column, box in boxes if inside[row, column]])
+            left, top = np.quantile(here[:, :2], 0.1, axis=0) / (WIDE, HIGH)
+            right, bottom = np.quantile(here[:, 2:], 0.9, axis=0) / (WIDE, HIGH)
+            corners = tuple(
+                (float(x), float(y)) for x, y in ((left, top), (right, top), (right, bottom), (left, bottom))
+            )
             zones.append(Zone(corners=corners, leave_out=True))
     return tuple(zones[:3])
 

@@ -192,7 +192,7 @@ class WeekView(QWidget):
             layout.addWidget(made)
         layout.addStretch(1)
         self._adds = button(
-            "Add",
+            "Add to it",
             kind="choice",
             tip="Strokes add to what is there: where movement and input hours overlap, either records",
         )
