@@ -65,9 +65,16 @@ class Typed(WeekCase):
     def test_each_stroke_tells_what_it_costs(self):
         self.open_week()
         self.type("00:00", "24:00", "Mon")
-        words = self.page.week._cost.text()
+        words = self.page.week._cost.words.text()
         self.assertRegex(words, r"The last stroke: \+\d+\.\d GB a day, -\d+\.\d days")
         self.assertIn("fewest days kept", words)
+        self.page.week._cost._simulate()
+        self.wait_for_work()
+        self.assertRegex(self.page.week._cost.words.text(), r"fewest days kept \S+, \S+ in 95 of 100 years")
+        self.type("00:00", "24:00", "Tue")
+        self.page.week._cost._simulate()
+        self.wait_for_work()
+        self.assertRegex(self.page.week._cost.words.text(), r"The last stroke: .* days, -\S+ in 95 of 100 years\.")
 
     def test_filling_leaves_what_is_there(self):
         job = job_with([camera(1)], weeks=(week_of("movement", 0, 6),))
@@ -87,7 +94,7 @@ class Overlapping(WeekCase):
         self.press(page, "Paint")
         modes = [(span.start // 60, span.end // 60, span.mode) for span in self.week().plan.mon]
         self.assertEqual(modes, [(8, 16, "movement"), (16, 18, "either"), (18, 20, "input")])
-        self.assertIn("on movement or input 2 h", page.week._cost.text())
+        self.assertIn("on movement or input 2 h", page.week._cost.words.text())
         self.session.undo()
         self.press(page, "Add to it")
         self.press(page, "Paint")
@@ -123,9 +130,9 @@ class Alarms(WeekCase):
         self.press(self.page, "Paint")
         self.assertEqual(self.week().alarms.wed, (Span(1200, 1440, "always"),))
         self.assertEqual(self.week().plan, before)
-        self.assertIn("Alarms pop up in 28 of 168 h", self.page.week._cost.text())
+        self.assertIn("Alarms pop up in 28 of 168 h", self.page.week._cost.words.text())
         self.press(self.page, "Pop-up alarms")
-        self.assertIn("on movement 168 h", self.page.week._cost.text())
+        self.assertIn("on movement 168 h", self.page.week._cost.words.text())
 
     def test_copying_a_day_copies_what_is_painted(self):
         self.open_week()

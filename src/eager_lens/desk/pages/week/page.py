@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.week.recorder_view import RecorderView
 from eager_lens.desk.pages.week.week_view import WeekView
@@ -33,7 +34,9 @@ class WeekPage(TabbedPage):
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the view in sight."""
-        self._tabs[YEAR].setText(f"Year {len(assessment.job.seasons)}" if assessment.job.seasons else "Year")
+        self._tabs[YEAR].setText(
+            f"Year, {count(len(assessment.job.seasons), 'season')}" if assessment.job.seasons else "Year"
+        )
         super().show_assessment(assessment)
 
     @property

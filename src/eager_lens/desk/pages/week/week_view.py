@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
@@ -12,7 +10,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import add_week, own_week, paint_week, remove_week, set_fields, set_week
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
-from eager_lens.core.job.model import Camera, Week, by_id
+from eager_lens.core.job.model import Week, by_id
 from eager_lens.core.recording.week import (
     DAY_WORDS,
     DAYS,
@@ -23,9 +21,9 @@ from eager_lens.core.recording.week import (
     Mode,
     Span,
     minute_of,
-    week_hours,
 )
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.core.units import count, fixed
+from eager_lens.desk.pages.week.cost_line import CostLine
 from eager_lens.desk.pages.week.dates import days_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -54,7 +52,9 @@ COLUMNS: tuple[TableColumn, ...] = (
         unit="h a day",
         align="right",
         width=90,
-        assumed=lambda camera, assessment: assessment.camera(camera.id).movement_h_per_day > 0,
+        assumed=lambda camera, assessment: (
+            assessment.camera(camera.id).movement_h_per_day > 0 and not camera.events_from
+        ),
     ),
     stored_column(96),
     device_column(field_named(CAMERA_FIELDS, "between"), 110),
@@ -63,43 +63,6 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "input_pre_s"), 104),
     device_column(field_named(CAMERA_FIELDS, "input_post_s"), 96, stretch=True),
 )
-
-
-class _Cost(NamedTuple):
-    """What a week's cameras store, and the fewest days that a recorder of theirs keeps (None: no limit), mean and low."""
-
-    gb_per_day: float
-    days: float | None
-    days_low: float | None
-
-    @property
-    def days_words(self) -> str:
-        """The days, with the low end of their range."""
-        if self.days is None or self.days_low is None:
-            return ""
-        return f"; fewest days kept {figure(self.days)}, {figure(self.days_low)} at the low end of 8 of 10 cases"
-
-    def against(self, after: _Cost) -> str:
-        """What changed since; empty when nothing did."""
-        gb = after.gb_per_day - self.gb_per_day
-        if abs(gb) < 0.05:
-            return ""
-        words = f" The last stroke: {gb:+.1f} GB a day"
-        if self.days is not None and after.days is not None:
-            days = after.days - self.days
-            words += f", {days:+.1f} days" if abs(days) >= 0.05 else ", days as before"
-        return words + "."
-
-
-def _cost_of(cameras: list[Camera], assessment: Assessment) -> _Cost:
-    gb = sum(assessment.camera(camera.id).gb_per_day for camera in cameras)
-    recorders = {
-        place.recorder for camera in cameras for place in camera.registered
-    } & assessment.facts.recorders.keys()
-    figures = [assessment.recorder(recorder_id) for recorder_id in recorders]
-    kept = [(one.days, one.days_low) for one in figures if one.days is not None]
-    days, low = min(kept, key=lambda one: one[0] or 0.0, default=(None, None))
-    return _Cost(gb, days, low)
 
 
 class WeekView(QWidget):
@@ -111,7 +74,6 @@ class WeekView(QWidget):
         self._week_id = ""
         self._copied: tuple[Span, ...] | None = None
         self.painting_alarms = False
-        self._cost_before: tuple[str, _Cost] | None = None
         self._gesture: str | None = None
         self._brushes: dict[Mode, QWidget] = {}
         self._weeks = QVBoxLayout()
@@ -155,7 +117,7 @@ class WeekView(QWidget):
             "choice",
             "Paint the hours in which alarms pop up, apart from recording",
         )
-        self._cost = label("", "muted", wrap=True)
+        self._cost = CostLine(session)
         self._none = label("", "muted", wrap=True)
         right = column(
             row(
@@ -237,25 +199,12 @@ class WeekView(QWidget):
             if not self._name.hasFocus():
                 self._name.setText(week.name)
             self.strip.show_plan(week.alarms if self.painting_alarms else week.plan)
-            self._cost.setText(self._cost_words(week, assessment))
+            if self.painting_alarms:
+                self._cost.show_alarms(week)
+            else:
+                self._cost.show_week(week, assessment)
         self.cameras.show_parts(assessment.job.cameras, assessment, marks_by_subject(assessment, "week"))
         self._draw_apply()
-
-    def _cost_words(self, week: Week, assessment: Assessment) -> str:
-        """Hours, GB and days of this week's cameras, and what the last change of it made of them."""
-        if self.painting_alarms:
-            hours = week_hours(week.alarms)["always"]
-            return f"Alarms pop up in {figure(hours)} of 168 h: useful at night, a nuisance by day. Recording has its own hours."
-        hours_by_mode = assessment.facts.week_hours[week.id]
-        modes = ", ".join(
-            f"{MODE_WORDS[mode]} {figure(hours_by_mode[mode])} h" for mode in MODES if hours_by_mode[mode]
-        )
-        used = [camera for camera in assessment.job.cameras if camera.week == week.id]
-        cost = _cost_of(used, assessment)
-        words = f"A week of 168 h: {modes}. {count(len(used), 'camera')}, {figure(cost.gb_per_day)} GB a day{cost.days_words}."
-        if self._cost_before is not None and self._cost_before[0] == week.id:
-            return words + self._cost_before[1].against(cost)
-        return words
 
     def _draw_weeks(self, assessment: Assessment) -> None:
         emptied(self._weeks)
@@ -299,8 +248,7 @@ class WeekView(QWidget):
         if week is None:
             return
         if gesture is None or gesture != self._gesture:
-            used = [camera for camera in assessment.job.cameras if camera.week == week.id]
-            self._cost_before = (week.id, _cost_of(used, assessment))
+            self._cost.remember(week, assessment)
             self._gesture = gesture
         words = "alarm hours" if self.painting_alarms else MODE_WORDS[self.strip.brush]
         add = self._adds.isChecked() and self.strip.brush != "idle"
