@@ -87,8 +87,8 @@ class Outcome:
 
     @property
     def false_error(self) -> float:
-        """Standard error of the false alarms an hour, from how stretches differ."""
-        if len(self.stretches) < 2:
+        """Standard error of the false alarms an hour, from how stretches differ; with none, that of a single one."""
+        if len(self.stretches) < 2 or not self.alarms:
             return math.sqrt(max(1, len(self.alarms))) * 3600 / max(1.0, self.watched_s)
         counts = np.zeros(len(self.stretches))
         for alarm in self.alarms:

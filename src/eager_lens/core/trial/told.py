@@ -30,7 +30,11 @@ def headline(looked: Looked) -> str:
         return ""
     first = next(iter(outcome.by_cause()), None)
     false = f"{figure(outcome.false_per_h)} ± {figure(outcome.false_error, 2)} false alarms an hour"
-    missed = f"{len(outcome.missed)} of {count(len(outcome.visits), 'visit')} missed (± {figure(100 * outcome.missed_error, 2)} %)"
+    missed = (
+        f"{len(outcome.missed)} of {count(len(outcome.visits), 'visit')} missed (± {figure(100 * outcome.missed_error, 2)} %)"
+        if outcome.visits
+        else "nobody came that it is there for"
+    )
     why = f"{first}, not people, fills it: " if first and outcome.false_per_h > MANY_PER_H else ""
     return f"{why}{false}, {missed}"
 

@@ -31,7 +31,8 @@ STEP = 0.02
 LEAST = 0.03
 """A drag of less than this share of the picture is a press."""
 
-HANDLE_PX = 9
+HANDLE_PX, BESIDE_PX = 9, 110
+"""How near to a corner a press takes it, and how much room words beside the picture need."""
 
 Tool = Literal["leave out", "look here", "line"]
 
@@ -101,7 +102,7 @@ class SceneView(QWidget):
         self.update()
 
     def show_caption(self, words: str) -> None:
-        """Show a sentence under the picture; inside it, where there is no room."""
+        """Show a sentence under or beside the picture; inside it, where there is no room."""
         self._caption = words
         self.setAccessibleDescription(words)
         self.update()
@@ -195,9 +196,11 @@ class SceneView(QWidget):
 
     def _draw_caption(self, painter: QPainter, area: QRectF) -> None:
         under = QRectF(area.left(), area.bottom() + 4, self.width(), self.height() - area.bottom() - 4)
-        if under.height() >= painter.fontMetrics().height():
+        beside = QRectF(area.right() + 8, 0, self.width() - area.right() - 8, self.height())
+        if under.height() >= painter.fontMetrics().height() or beside.width() >= look.px(BESIDE_PX):
             painter.setPen(look.color("muted"))
-            painter.drawText(under, Qt.TextFlag.TextWordWrap, self._caption)
+            free = beside if beside.width() >= look.px(BESIDE_PX) else under
+            painter.drawText(free, Qt.TextFlag.TextWordWrap, self._caption)
         elif self._caption:
             self._say(painter, area.bottomLeft() + QPointF(6, -8), self._caption, "ink")
 

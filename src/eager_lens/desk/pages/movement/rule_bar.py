@@ -63,6 +63,7 @@ class RuleBar(QWidget):
         self.direction.currentTextChanged.connect(self._turned)
         self.names = Choice()
         self.names.setAccessibleName("Saved rules")
+        self.names.setMinimumContentsLength(24)
         self.names.activated.connect(self._chosen)
         self.save = button("Save as…", self._ask_name, "quiet", "Under a name, for other cameras")
         self.name = QLineEdit()

@@ -60,7 +60,6 @@ COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "pre_s"), 52),
     device_column(field_named(CAMERA_FIELDS, "post_s"), 52),
     device_column(field_named(CAMERA_FIELDS, "movement_rule"), 62),
-    TableColumn("rule", "Rule", lambda camera, a: _rule_words(camera, a), width=110),
     TableColumn(
         "hours",
         "Watched",
@@ -88,9 +87,9 @@ COLUMNS: tuple[TableColumn, ...] = (
         unit="s",
         align="right",
         width=84,
-        stretch=True,
         assumed=lambda camera, a: not camera.events_from,
     ),
+    TableColumn("rule", "Rule", lambda camera, a: _rule_words(camera, a), width=150, stretch=True),
 )
 
 

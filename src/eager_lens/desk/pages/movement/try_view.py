@@ -152,15 +152,10 @@ class TryView(QWidget):
         )
         tools = row(label("A drag", "small"), self.tool, None, self.bar.direction, self._card, spacing=SPACE.TIGHT)
         for panel in (self.result, self.weather, self.after, self.marks):
-            self._panels.addWidget(panel)
+            self._panels.addWidget(_scrolled(panel))
         left = column(self.scene, self.player, tools, spacing=SPACE.TIGHT)
         left.setStretch(0, 1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._panels.setMinimumWidth(look.px(200))  # else the widest panel would make all of them too wide to see
-        scroll.setWidget(self._panels)
-        right = column(row(*self._tabs, None, spacing=SPACE.HALF), scroll, spacing=SPACE.TIGHT)
+        right = column(row(*self._tabs, None, spacing=SPACE.HALF), self._panels, spacing=SPACE.TIGHT)
         right.setStretch(1, 1)
         middle = row(left, right, spacing=SPACE.WIDE)
         middle.setStretch(0, 8)
@@ -514,6 +509,16 @@ class TryView(QWidget):
         camera = self.camera()
         if camera is not None and self.asker is not None:
             save_card(self.session, self.asker, camera)
+
+
+def _scrolled(panel: QWidget) -> QScrollArea:
+    """A panel that scrolls up and down where there is little room, each by itself."""
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    panel.setMinimumWidth(look.px(200))
+    scroll.setWidget(panel)
+    return scroll
 
 
 def _shares(box: Any) -> tuple[float, float, float, float]:
