@@ -218,7 +218,9 @@ class ThereAndBack(FolderCase):
                 result = read_cameras(table, guess_mapping(table), empty)
                 self.assertEqual(result.problems, ())
                 back = result.edit().apply(empty)
-                self.assertEqual(back.cameras, job.cameras)
+                # A movement rule is drawn on a picture: it has no column.
+                flat = tuple(one.model_copy(update={"rule": None, "tried_in": ""}) for one in job.cameras)
+                self.assertEqual(back.cameras, flat)
 
     def test_a_file_that_is_not_there(self):
         with self.assertRaises(FileTrouble):

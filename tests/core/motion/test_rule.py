@@ -57,7 +57,7 @@ class Lines(unittest.TestCase):
         counted = []
         for at in range(30):
             x = 40 + 3 * at
-            counted.append(bool(tracks.crossing([Area(Box(x - 3, 30, x + 3, 50), 1.7, 0.6, 9)])))
+            counted += tracks.crossed([Box(x - 3, 30, x + 3, 50)])
         crossed = next(at for at, one in enumerate(counted) if one)
         self.assertEqual(crossed, 14, "the feet pass the middle at x = 80")
         self.assertEqual(sum(counted), 5)
@@ -65,9 +65,8 @@ class Lines(unittest.TestCase):
     def test_two_that_walk_apart_are_not_taken_for_one_that_crosses(self):
         tracks = Tracks(UPRIGHT, 5)
         for _ in range(10):
-            near = Area(Box(20, 30, 26, 50), 1.7, 0.6, 9)
-            far = Area(Box(120, 30, 126, 50), 1.7, 0.6, 9)
-            self.assertEqual(tracks.crossing([near]) + tracks.crossing([far]), [])
+            near, far = Box(20, 30, 26, 50), Box(120, 30, 126, 50)
+            self.assertEqual(tracks.crossed([near]) + tracks.crossed([far]), [False, False])
 
     def test_who_goes_the_other_way_is_not_wanted(self):
         scene = Scene(ACROSS, 1)

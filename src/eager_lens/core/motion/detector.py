@@ -8,6 +8,7 @@ that crossed it.
 
 from __future__ import annotations
 
+import itertools
 from typing import NamedTuple
 
 import numpy as np
@@ -123,7 +124,10 @@ class Detector:
     def counting(self, areas: list[Area]) -> list[Area]:
         """Those of the areas that the rule lets count; to be asked once for each picture."""
         counted = [one for one in areas if counts(one, self.rule) and one.pictures >= self._least]
-        return counted if self._tracks is None else self._tracks.crossing(counted)
+        if self._tracks is None:
+            return counted
+        crossed = self._tracks.crossed([one.box for one in counted])
+        return list(itertools.compress(counted, crossed))
 
 
 def counts(area: Area, rule: MovementRule) -> bool:

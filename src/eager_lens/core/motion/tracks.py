@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from collections.abc import Sequence
 
-from eager_lens.core.motion.lens import HIGH, WIDE
+from eager_lens.core.motion.lens import HIGH, WIDE, Box
 from eager_lens.core.motion.rule import Corner, Line
-
-if TYPE_CHECKING:
-    from eager_lens.core.motion.detector import Area
 
 REACH = 0.09
 """Feet that are no farther from where some were than this share of the picture are the same ones."""
@@ -36,15 +33,15 @@ class Tracks:
         self._keeps, self._tells = round(KEEPS_S * fps), round(TELLS_S * fps)
         self._tracks: list[_Track] = []
 
-    def crossing(self, areas: list[Area]) -> list[Area]:
-        """Those areas of a picture whose feet crossed the line, now or shortly before."""
+    def crossed(self, boxes: Sequence[Box]) -> list[bool]:
+        """For each box of the next picture whether its feet crossed the line, now or shortly before."""
         for track in self._tracks:
             track.quiet += 1
             track.crossed = max(0, track.crossed - 1)
         counted = []
         free = list(self._tracks)
-        for area in areas:
-            x, y = area.box.foot
+        for box in boxes:
+            x, y = box.foot
             foot = (x / WIDE, y / HIGH)
             known = _nearest(free, foot)
             if known is None or math.dist(known.foot, foot) > REACH * (1 + known.quiet / 2):
@@ -56,8 +53,7 @@ class Tracks:
                 if self._line.is_crossed_by(track.foot, foot):
                     track.crossed = self._tells
                 track.foot, track.quiet = foot, 0
-            if track.crossed:
-                counted.append(area)
+            counted.append(track.crossed > 0)
         self._tracks = [track for track in self._tracks if track.quiet <= self._keeps]
         return counted
 

@@ -3,6 +3,7 @@ the best of them proved on pictures that it was not chosen on."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Generator, Sequence
 from typing import NamedTuple
@@ -192,8 +193,7 @@ def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits
             if one.area.pictures >= least and counts(one.area, rule) and looked.at(one.area.box) >= STILL_SEEN
         ]
         if tracks is not None:
-            crossing = tracks.crossing([one.area for one in kept])
-            kept = [one for one in kept if one.area in crossing]
+            kept = list(itertools.compress(kept, tracks.crossed([one.area.box for one in kept])))
         (of_stretches if moved.watched < len(sample.stretches) else of_visits).extend(kept)
     return outcome_of(of_stretches, sample.stretches, visits, of_visits)
 

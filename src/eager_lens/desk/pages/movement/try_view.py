@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.edits import Edit, set_fields
-from eager_lens.core.job.model import Camera, changed
-from eager_lens.core.job.saved_rules import give_rule, remove_rule, save_rule
-from eager_lens.core.motion.marks import TriedClip
-from eager_lens.core.motion.places import YARD, presets
-from eager_lens.core.motion.rule import Line, MovementRule, Zone
-from eager_lens.core.motion.weather import Weather
-from eager_lens.core.trial.tried import CLIP, Extent, Looked, Trial, trial_of
-from eager_lens.core.units import count, figure
+from eager_lens.core.job.model import Camera
+from eager_lens.core.motion.places import presets
+from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.trial.tried import CLIP, Extent, Looked, Trial
+from eager_lens.core.units import figure
 from eager_lens.desk.asking import Asker, FileKind
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.movement.after_panel import AfterPanel
@@ -28,6 +23,7 @@ from eager_lens.desk.pages.movement.marks_panel import MarksPanel
 from eager_lens.desk.pages.movement.player import Player
 from eager_lens.desk.pages.movement.result_panel import ResultPanel
 from eager_lens.desk.pages.movement.rule_bar import RuleBar
+from eager_lens.desk.pages.movement.rule_editor import RuleEditor
 from eager_lens.desk.pages.movement.weather_panel import WeatherPanel
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -77,6 +73,7 @@ class TryView(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.editor = RuleEditor(session)
         self.asker: Asker | None = None
         self.looked: Looked | None = None
         self.proposal: Proposal | None = None
@@ -101,16 +98,18 @@ class TryView(QWidget):
             "Suggest a better rule", self.tune, tip="Chosen on this day, proved on pictures that it has not seen"
         )
         self.bar = RuleBar()
-        self.bar.edited.connect(lambda rule, words: self._change(words, rule))
-        self.bar.given.connect(self._give)
-        self.bar.saved.connect(lambda name: self.session.attempt(lambda: save_rule(name, self.rule())))
-        self.bar.removed.connect(lambda rule_id: self.session.apply(remove_rule(rule_id)))
+        self.bar.edited.connect(self.editor.take)
+        self.bar.given.connect(self.editor.give)
+        self.bar.saved.connect(self.editor.save)
+        self.bar.removed.connect(self.editor.forget)
         self.scene = SceneView()
-        self.scene.drawn.connect(self._zone_drawn)
-        self.scene.moved.connect(self._zone_moved)
-        self.scene.removed.connect(self._zone_removed)
-        self.scene.line_drawn.connect(self._line_drawn)
-        self.scene.line_removed.connect(lambda: self._change("Take the line away", changed(self.rule(), line=None)))
+        self.scene.drawn.connect(
+            self._reshaped(lambda corners: self.editor.add_zone(corners, self.scene.tool != "look here"))
+        )
+        self.scene.moved.connect(self._reshaped(self.editor.move_zone))
+        self.scene.removed.connect(self._reshaped(self.editor.remove_zone))
+        self.scene.line_drawn.connect(self._reshaped(self.editor.draw_line))
+        self.scene.line_removed.connect(self.editor.remove_line)
         self.tool = Choice()
         self.tool.setAccessibleName("What a drag does")
         for tool, words in TOOLS:
@@ -121,11 +120,11 @@ class TryView(QWidget):
         self.player.step_chosen.connect(lambda: self.show_moment(self.player.at_s))
         self.result, self.weather = ResultPanel(), WeatherPanel()
         self.after, self.marks = AfterPanel(), MarksPanel()
-        self.result.taken.connect(lambda rule, words: self._take(rule, words))
-        self.weather.turned.connect(self._weather_turned)
-        self.after.after.connect(self._set_after)
-        self.after.events.connect(self._take_events)
-        self.marks.clip_changed.connect(lambda clip, words: self._set(words, tried_clip=clip))
+        self.result.taken.connect(self._take)
+        self.weather.turned.connect(self.editor.turn_weather)
+        self.after.after.connect(lambda post_s: self.editor.set(f"Record {figure(post_s)} s after", post_s=post_s))
+        self.after.events.connect(self.editor.take_events)
+        self.marks.clip_changed.connect(lambda clip, words: self.editor.set(words, tried_clip=clip))
         self.marks.picked.connect(self.show_moment)
         for part in (self.bar, self.weather, self.marks):
             part.refused.connect(lambda words: self.session.notice(words, needs=True))
@@ -178,29 +177,13 @@ class TryView(QWidget):
 
     # ---- what is in focus ------------------------------------------------------------------------------------------
 
-    def camera(self) -> Camera | None:
-        """The first chosen camera; else the first of the job."""
-        cameras = self.session.job.cameras
-        chosen = set(self.session.chosen)
-        return next((one for one in cameras if one.id in chosen), cameras[0] if cameras else None)
-
-    def rule(self) -> MovementRule:
-        """The rule of the camera in focus, or the default."""
-        camera = self.camera()
-        return camera.rule if camera is not None and camera.rule is not None else MovementRule()
-
-    def trial(self) -> Trial:
-        """What the camera in focus is tried in; where the job does not say, what was last chosen here."""
-        chosen = str(self.view.currentData() or YARD.name)
-        return trial_of(self.camera(), YARD.name if chosen == CLIP else chosen)
-
     def show_assessment(self, assessment: Assessment) -> None:
         """Show the camera's rule; a picture is drawn when there is none of this trial yet."""
-        camera, trial = self.camera(), self.trial()
+        camera, trial = self.editor.camera(), self.editor.trial()
         self.view.blockSignals(True)
         self.view.setCurrentIndex(self.view.findData(CLIP if trial.clip is not None else trial.view.name))
         self.view.blockSignals(False)
-        self.bar.show_rule(self.rule(), assessment.job.rules)
+        self.bar.show_rule(self.editor.rule(), assessment.job.rules)
         self.weather.show_view(trial.view, camera is None or camera.tried_weather is None)
         self._tabs[WEATHER].setVisible(trial.clip is None)
         self._tabs[MARKS].setVisible(trial.clip is not None)
@@ -222,7 +205,7 @@ class TryView(QWidget):
         return known[1] if known is not None and trial.clip is not None and known[0] == trial.clip.path else None
 
     def _draw_source(self, trial: Trial) -> None:
-        rule, known = self.rule(), self._known_clip(trial)
+        rule, known = self.editor.rule(), self._known_clip(trial)
 
         def work(task: Task) -> Work[Looked]:
             source = yield from trial.source(known)
@@ -234,7 +217,7 @@ class TryView(QWidget):
 
     def look(self) -> None:
         """Try the rule as it is, in as much of the trial as was asked for."""
-        trial, rule = self.trial(), self.rule()
+        trial, rule = self.editor.trial(), self.editor.rule()
         known, extent = self._known_clip(trial), self.extent.currentData()
 
         def work(task: Task) -> Work[Looked]:
@@ -247,7 +230,7 @@ class TryView(QWidget):
 
     def tune(self) -> None:
         """Look for a better rule, and prove it on pictures that it has not seen."""
-        trial, rule = self.trial(), self.rule()
+        trial, rule = self.editor.trial(), self.editor.rule()
         known = self._known_clip(trial)
 
         def work(task: Task) -> Work[Proposal]:
@@ -278,17 +261,21 @@ class TryView(QWidget):
     def _fitting(self) -> Looked | None:
         """What the rule as it is did in this trial; None when it was not tried so."""
         looked = self.looked
-        return looked if looked is not None and (looked.trial, looked.rule) == (self.trial(), self.rule()) else None
+        return (
+            looked
+            if looked is not None and (looked.trial, looked.rule) == (self.editor.trial(), self.editor.rule())
+            else None
+        )
 
     def _outcome(self) -> Outcome | None:
         looked = self._fitting()
         return looked.outcome if looked is not None else None
 
     def _fitting_proposal(self) -> Proposal | None:
-        return self.proposal if self._proposed_for == (self.trial(), self.rule()) else None
+        return self.proposal if self._proposed_for == (self.editor.trial(), self.editor.rule()) else None
 
     def _show(self) -> None:
-        camera, looked, outcome = self.camera(), self._fitting(), self._outcome()
+        camera, looked, outcome = self.editor.camera(), self._fitting(), self._outcome()
         if camera is None:
             self._words.setText("Add a camera first; its rule is tried here.")
         elif looked is None or (outcome is None and not looked.days):
@@ -297,7 +284,7 @@ class TryView(QWidget):
             from eager_lens.core.trial.told import headline
 
             self._words.setText(f"{camera.name}: {headline(looked)}")
-        self.result.show_result(outcome, self._told(outcome, camera), self._fitting_proposal(), self.rule())
+        self.result.show_result(outcome, self._told(outcome, camera), self._fitting_proposal(), self.editor.rule())
         self.after.show_outcome(outcome, camera)
         self._show_shapes()
         self._show_day(looked, outcome, camera)
@@ -347,7 +334,7 @@ class TryView(QWidget):
         self.day.show_rows(rows, watched, end_s)
 
     def _show_shapes(self) -> None:
-        rule, proposal = self.rule(), self._fitting_proposal()
+        rule, proposal = self.editor.rule(), self._fitting_proposal()
         zones = [ZoneShown(zone.corners, zone.leave_out) for zone in rule.zones]
         if proposal is not None and proposal.is_better:
             zones += [ZoneShown(zone.corners, True, True) for zone in proposal.zones]
@@ -384,7 +371,7 @@ class TryView(QWidget):
             from eager_lens.core.motion.stages import begins_at, stages_at
 
             since_s = begins_at(outcome.stretches if outcome is not None else (), at_s)
-            steps, reasons = stages_at(source, self.rule(), at_s, since_s)
+            steps, reasons = stages_at(source, self.editor.rule(), at_s, since_s)
             picture = steps[step].picture
             marks = [Marked(_shares(one.box), one.words, not one.is_counted) for one in reasons]
             self.scene.show_caption(steps[step].words + ("" if reasons else " Nothing moves here."))
@@ -396,117 +383,37 @@ class TryView(QWidget):
 
     # ---- edits -----------------------------------------------------------------------------------------------------
 
-    def _ids(self) -> list[str]:
-        known = {one.id for one in self.session.job.cameras}
-        camera = self.camera()
-        return [one for one in self.session.chosen if one in known] or ([camera.id] if camera is not None else [])
-
-    def _set(self, words: str, **fields: Any) -> None:
-        """Change fields of the chosen cameras, as one step."""
-        ids = self._ids()
-        if ids:
-            self.session.attempt(lambda: set_fields(ids, f"{words} on {count(len(ids), 'camera')}", **fields))
-
-    def _change(self, words: str, rule: MovementRule) -> None:
-        """Give the chosen cameras a rule, and note in what it is tried."""
-        trial = self.trial()
-        self._set(words, rule=rule, tried_in=CLIP if trial.clip is not None else trial.view.name)
-
-    def _attempt(self, words: str, **fields: Any) -> None:
-        """Change the rule; what is refused is told."""
-
-        def edit() -> Edit:
-            rule = changed(self.rule(), **fields)
-            return set_fields(self._ids(), f"{words} on {count(len(self._ids()), 'camera')}", rule=rule)
-
-        if self._ids():
-            self.session.attempt(edit)
-        self._show_shapes()
-
     def _take(self, rule: MovementRule, words: str) -> None:
-        self._change(words, rule)
+        self.editor.take(rule, words)
         self.look()
 
-    def _give(self, rule_id: str) -> None:
-        self.session.attempt(lambda: give_rule(self.session.job, rule_id, self._ids()))
+    def _reshaped(self, edit: Callable[..., None]) -> Callable[..., None]:
+        """An edit after which the shapes are those of the job again, also where it was refused."""
+
+        def act(*values: Any) -> None:
+            edit(*values)
+            self._show_shapes()
+
+        return act
 
     def _view_chosen(self) -> None:
         name = str(self.view.currentData())
-        if name == CLIP:
-            self._open_clip()
+        if name != CLIP:
+            self.editor.try_in(name)
         else:
-            self._set(f"Try in “{presets()[name].words}”", tried_in=name, tried_weather=None)
-            self.show_assessment(self.session.assessment)
-
-    def _open_clip(self) -> None:
-        """Ask for a clip; one camera at a time, since a clip shows one."""
-        camera = self.camera()
-        path = self.asker.open_file("A clip of this camera", (CLIP_FILE,), self.session.path) if self.asker else None
-        if camera is not None and path is not None:
-            self.open_clip(path)
-        else:
-            self.show_assessment(self.session.assessment)
-
-    def open_clip(self, path: Path) -> None:
-        """Try the rule of the camera in focus on a clip."""
-        camera = self.camera()
-        if camera is None:
-            return
-        known = camera.tried_clip
-        clip = known if known is not None and known.path == str(path) else TriedClip(path=str(path))
-        self.session.apply(set_fields([camera.id], f"Try on {path.name}", tried_in=CLIP, tried_clip=clip))
-        self.show_panel(MARKS)
-
-    def _weather_turned(self, weather: Weather | None) -> None:
-        self._set("Turn the weather", tried_weather=weather, tried_in=self.trial().view.name)
+            path = (
+                self.asker.open_file("A clip of this camera", (CLIP_FILE,), self.session.path) if self.asker else None
+            )
+            if path is not None:
+                self.editor.try_on(path)
+                self.show_panel(MARKS)
+        self.show_assessment(self.session.assessment)
 
     def _tool_chosen(self) -> None:
         self.scene.tool = self.tool.currentData()
 
-    def _zone_drawn(self, corners: Any) -> None:
-        leave_out = self.scene.tool != "look here"
-        words = "Leave a part out" if leave_out else "Look only here"
-        self._attempt(words, zones=(*self.rule().zones, Zone(corners=corners, leave_out=leave_out)))
-
-    def _zone_moved(self, at: int, corners: Any) -> None:
-        zones = list(self.rule().zones)
-        self._attempt_zone(at, corners, zones)
-
-    def _attempt_zone(self, at: int, corners: Any, zones: list[Zone]) -> None:
-        def edit() -> Edit:
-            zones[at] = changed(zones[at], corners=corners)
-            rule = changed(self.rule(), zones=tuple(zones))
-            return set_fields(self._ids(), f"Move a zone on {count(len(self._ids()), 'camera')}", rule=rule)
-
-        self.session.attempt(edit)
-        self._show_shapes()
-
-    def _zone_removed(self, at: int) -> None:
-        zones = tuple(zone for number, zone in enumerate(self.rule().zones) if number != at)
-        self._attempt("Take a zone away", zones=zones)
-
-    def _line_drawn(self, begins: Any, ends: Any) -> None:
-        now = self.rule().line
-
-        def edit() -> Edit:
-            line = Line(begins=begins, ends=ends) if now is None else changed(now, begins=begins, ends=ends)
-            rule = changed(self.rule(), line=line)
-            return set_fields(self._ids(), f"A line to cross on {count(len(self._ids()), 'camera')}", rule=rule)
-
-        self.session.attempt(edit)
-        self._show_shapes()
-
-    def _set_after(self, post_s: float) -> None:
-        self._set(f"Record {figure(post_s)} s after", post_s=post_s)
-
-    def _take_events(self, per_h: float, event_s: float) -> None:
-        """What triggered here, as the camera's events: sizing then reckons with them as measured."""
-        words = f"{figure(per_h)} events an hour of {figure(event_s, 2)} s, as tried"
-        origin = f"tried in “{self.trial().words}”"[:200]
-        self._set(words, events_per_h=per_h, event_s=event_s, events_from=origin)
-
     def _export_card(self) -> None:
-        camera = self.camera()
+        camera = self.editor.camera()
         if camera is not None and self.asker is not None:
             save_card(self.session, self.asker, camera)
 
