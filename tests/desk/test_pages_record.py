@@ -113,7 +113,7 @@ class Week(WindowCase):
         return self.session.job.weeks[0].plan.mon
 
     def test_paint_with_the_mouse_in_quarter_hours_as_one_step(self):
-        self.press(self.page, "On movement")
+        self.press(self.page, "Movement")
         self.drag(self.strip, self.point(0, 8.3), self.point(0, 17.6))
         self.assertEqual(self.monday()[1], Span(8 * 60 + 15, 17 * 60 + 45, "movement"))
         self.assertEqual(len(self.monday()), 3)
@@ -133,7 +133,7 @@ class Week(WindowCase):
             self.key(self.strip, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.key(self.strip, Qt.Key.Key_Delete)
         self.assertEqual(self.monday(), (Span(60, 1440, "always"),))
-        self.press(self.page, "On an input")
+        self.press(self.page, "Input")
         self.key(self.strip, Qt.Key.Key_Return)
         self.assertEqual(self.monday()[0], Span(0, 60, "input"))
 

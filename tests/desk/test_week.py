@@ -102,7 +102,7 @@ class Overlapping(WeekCase):
 
     def test_hours_on_either_are_painted_and_go_out_to_a_calendar(self):
         page = self.open_week(job_with([camera(1)], weeks=(Week(id="week-1", name="Nights"),)))
-        self.press(page, "On either")
+        self.press(page, "Either")
         self.press(page, "Fill the idle hours")
         self.assertEqual({span.mode for span in self.week().plan.sun}, {"either"})
         self.assertIn(b"CATEGORIES:either", calendar_bytes(self.session.job, 2026))

@@ -202,6 +202,15 @@ class AfterTimes(unittest.TestCase):
         self.assertAlmostEqual(per_h, 24.0)
         self.assertAlmostEqual(event_s, 0.4)
 
+    def test_of_a_sample_visits_count_at_the_rate_at_which_they_come(self):
+        visits = [Visit("person", 300.0 * at, 300.0 * at + 60, (0, 9), (1, 9), True) for at in range(4)]
+        of_visits = [Trigger(visit.begins_s + later, AREA, visit, None) for visit in visits[:3] for later in (0.0, 9.8)]
+        false = [Trigger(5000.0 + at, AREA, None, "foliage") for at in (0.0, 0.2, 60.0)]
+        outcome = outcome_of(false, [(4900.0, 5100.0), (9000.0, 9700.0)], visits, of_visits, 8.0)
+        per_h, event_s = events_of(outcome)
+        self.assertAlmostEqual(per_h, 8 * 0.75 + 2 * 4, msg="three of four caught, and two events in 15 minutes")
+        self.assertAlmostEqual(event_s, (6 * 10 + 8 * 0.3) / 14)
+
     def test_clips_and_formula_are_told_side_by_side(self):
         words = recorded(self.outcome(25.0), 5.0, 15.0, 4.0)
         self.assertRegex(

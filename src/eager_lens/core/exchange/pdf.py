@@ -120,7 +120,8 @@ class _Strip(Flowable):  # type: ignore[misc]
 
 
 class _Rule(Flowable):  # type: ignore[misc]
-    """A rule's place with its zones: hatched what is left out, framed what is looked at, an arrowless line to cross."""
+    """A rule's place with its zones: hatched what is left out, framed what is looked at, and a line to cross, with a dot on
+    the side to which it counts."""
 
     def __init__(self, rule: RulePicture) -> None:
         super().__init__()
@@ -142,6 +143,10 @@ class _Rule(Flowable):  # type: ignore[misc]
             canvas.setStrokeColor(DEEP)
             canvas.setLineWidth(2.2)
             canvas.line(*self._at(rule.line[0]), *self._at(rule.line[1]))
+            canvas.setFillColor(DEEP)
+            for middle, tip in rule.arrows:
+                canvas.line(*self._at(middle), *self._at(tip))
+                canvas.circle(*self._at(tip), 1.4 * mm, stroke=0, fill=1)
         canvas.restoreState()
 
     def _at(self, corner: tuple[float, float]) -> tuple[float, float]:
@@ -268,7 +273,7 @@ def _table(block: SheetTable) -> Iterator[Flowable]:
             ("LEFTPADDING", (0, 0), (-1, -1), 0),
             ("RIGHTPADDING", (0, 0), (-1, -1), 5),
             ("TOPPADDING", (0, 0), (-1, -1), 2.2),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), 2.6),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 2.6 + (4 * mm if block.to_write_in else 0)),
             ("LINEBELOW", (0, 0), (-1, -1), 0.4, RULE),
         ]
         if has_head:

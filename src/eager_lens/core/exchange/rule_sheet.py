@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 from eager_lens.core.assess.assessment import Assessment
@@ -10,16 +11,20 @@ from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, Sheet, SheetColumn, SheetSet, SheetTable
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
-from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.rule import Corner, MovementRule
 from eager_lens.core.motion.view import View
 from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import count, figure
+
+ARROW_SHARE = 0.12
 
 WALK_TEST: tuple[str, ...] = (
     "Ladder secured, nobody on it alone; look for hidden cables and pipes before drilling.",
     "Walk each way that people take, once at a walk and once slowly; note the time and whether a clip was made.",
     "Again after dark, and with the headlights of a car.",
     "Watch the picture for ten minutes with nobody there: what triggers now triggers all night in wind.",
+    "On some cameras extra picture data and a movement rule do not go together. Leave sound off unless the law and the "
+    "customer both allow it.",
     "Find one of the clips by its time on the recorder, and look whether the approach is in it.",
 )
 
@@ -50,7 +55,19 @@ def _picture(camera: Camera, rule: MovementRule, name: str, caption: str) -> Rul
     grey, wide, high = place_picture(trial.view) if drawn else (b"", 160, 90)
     zones = tuple((zone.corners, zone.leave_out) for zone in rule.zones)
     line = None if rule.line is None else (rule.line.begins, rule.line.ends)
-    return RulePicture(name, caption, grey, wide, high, zones, line)
+    return RulePicture(name, caption, grey, wide, high, zones, line, _arrows(rule, wide, high))
+
+
+def _arrows(rule: MovementRule, wide: int, high: int) -> tuple[tuple[Corner, Corner], ...]:
+    """From the middle of the rule's line to the sides to which it counts, in shares of the picture."""
+    if rule.line is None:
+        return ()
+    (x1, y1), (x2, y2) = ((x * wide, y * high) for x, y in (rule.line.begins, rule.line.ends))
+    along = math.dist((x1, y1), (x2, y2))
+    right = ((y1 - y2) / along * ARROW_SHARE * high, (x2 - x1) / along * ARROW_SHARE * high)
+    x, y = (x1 + x2) / 2, (y1 + y2) / 2
+    sides = {"to the right": (1,), "to the left": (-1,), "either way": (1, -1)}[rule.line.direction]
+    return tuple(((x / wide, y / high), ((x + way * right[0]) / wide, (y + way * right[1]) / high)) for way in sides)
 
 
 @lru_cache(maxsize=16)
@@ -140,6 +157,7 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
         SheetTable(
             (SheetColumn("Walked where", 0.5), SheetColumn("Time on the recorder", 0.25), SheetColumn("Caught", 0.25)),
             blank,
+            to_write_in=True,
         ),
     )
     intro = f"{assessment.job.name}. Local codes, the makers' instructions and licensed practice come before this card."

@@ -18,12 +18,14 @@ class SheetColumn(NamedTuple):
 
 @dataclass(frozen=True)
 class SheetTable:
-    """A table on a sheet, with a caption above it and a line of small print under that."""
+    """A table on a sheet, with a caption above it and a line of small print under that; ``to_write_in``: its rows are high
+    enough for a pen."""
 
     columns: tuple[SheetColumn, ...]
     rows: tuple[tuple[str, ...], ...]
     caption: str = ""
     note: str = ""
+    to_write_in: bool = False
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,7 @@ class RulePicture:
         grey: rows of grey levels of ``wide`` by ``high``; empty where there is no picture of the place.
         zones: corners in shares of the picture, and whether the zone is left out.
         line: the two ends of a line that has to be crossed, if there is one.
+        arrows: from the line's middle to either side that counts.
     """
 
     name: str
@@ -53,6 +56,7 @@ class RulePicture:
     high: int
     zones: tuple[tuple[tuple[tuple[float, float], ...], bool], ...]
     line: tuple[tuple[float, float], tuple[float, float]] | None = None
+    arrows: tuple[tuple[tuple[float, float], tuple[float, float]], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -36,12 +36,14 @@ class Sample(NamedTuple):
         stretches: for false alarms, in the order of time.
         visits: who is to be caught.
         apart: whether the visits lie outside the stretches and are watched on their own.
+        visits_per_h: how many come in an hour of the whole time, where they are watched on their own.
     """
 
     source: Source
     stretches: tuple[Stretch, ...]
     visits: tuple[Visit, ...]
     apart: bool
+    visits_per_h: float = 0.0
 
     @property
     def watched(self) -> list[tuple[Stretch, bool]]:
@@ -56,10 +58,11 @@ def sample_of(scene: Scene, seed: int) -> Sample:
     part = DAY_S / QUICK_STRETCHES
     begins = [at * part + float(chance.uniform(WARM_UP_S, part - QUICK_STRETCH_S)) for at in range(QUICK_STRETCHES)]
     counting = [visit for visit in scene.visits if visit.counts and visit.begins_s > WARM_UP_S]
+    per_h = len(counting) * 3600 / DAY_S
     if len(counting) > QUICK_VISITS:
         chosen = chance.choice(len(counting), QUICK_VISITS, replace=False)
         counting = [counting[at] for at in sorted(chosen)]
-    return Sample(scene, tuple((one, one + QUICK_STRETCH_S) for one in begins), tuple(counting), True)
+    return Sample(scene, tuple((one, one + QUICK_STRETCH_S) for one in begins), tuple(counting), True, per_h)
 
 
 def whole_of(source: Source, stretch: Stretch) -> Sample:
@@ -104,7 +107,9 @@ def looked_at(sample: Sample, rule: MovementRule) -> Generator[float, None, Outc
                 told_s = at_s
                 yield (number + (at_s - stretch[0]) / (stretch[1] - stretch[0])) / len(every)
         yield (number + 1) / len(every)
-    return outcome_of(triggers, sample.stretches, wanted(sample.visits, rule, sample.source), of_visits)
+    visits = wanted(sample.visits, rule, sample.source)
+    per_h = sample.visits_per_h * len(visits) / max(1, len(sample.visits))
+    return outcome_of(triggers, sample.stretches, visits, of_visits, per_h)
 
 
 def pictures(

@@ -48,6 +48,7 @@ class Outcome:
         alarms: false alarms. triggers: all moments of the stretches at which something counted.
         of_visits: moments at which something counted while a visit was watched on its own.
         stretches: what was looked at, as from and to.
+        visits_per_h: how many such visits come in an hour of the whole time, where they were watched on their own.
     """
 
     watched_s: float
@@ -57,6 +58,7 @@ class Outcome:
     triggers: tuple[Trigger, ...]
     stretches: tuple[Stretch, ...]
     of_visits: tuple[Trigger, ...] = ()
+    visits_per_h: float = 0.0
 
     @property
     def is_whole(self) -> bool:
@@ -108,14 +110,19 @@ class Outcome:
 
     def clips(self, pre_s: float, post_s: float) -> list[Stretch]:
         """The recorded clips, with seconds before and after; those that touch run together."""
-        found: list[Stretch] = []
-        for trigger in self.triggers:
-            begins, ends = trigger.at_s - pre_s, trigger.at_s + 1 / FPS + post_s
-            if found and begins <= found[-1][1]:
-                found[-1] = (found[-1][0], max(found[-1][1], ends))
-            else:
-                found.append((begins, ends))
-        return found
+        return clips_of(self.triggers, pre_s, post_s)
+
+
+def clips_of(triggers: Iterable[Trigger], pre_s: float, post_s: float) -> list[Stretch]:
+    """Clips of triggers in the order of time."""
+    found: list[Stretch] = []
+    for trigger in triggers:
+        begins, ends = trigger.at_s - pre_s, trigger.at_s + 1 / FPS + post_s
+        if found and begins <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], ends))
+        else:
+            found.append((begins, ends))
+    return found
 
 
 def outcome_of(
@@ -123,6 +130,7 @@ def outcome_of(
     stretches: Sequence[Stretch],
     visits: Iterable[Visit],
     of_visits: Sequence[Trigger] = (),
+    visits_per_h: float = 0.0,
 ) -> Outcome:
     """What triggers come to."""
     alarms: list[Alarm] = []
@@ -137,4 +145,6 @@ def outcome_of(
     hit = {one.visit for several in (triggers, of_visits) for one in several if one.visit is not None}
     watched_s = sum(ends - begins for begins, ends in stretches)
     caught = frozenset(visit for visit in counted if visit in hit)
-    return Outcome(watched_s, counted, caught, tuple(alarms), tuple(triggers), tuple(stretches), tuple(of_visits))
+    return Outcome(
+        watched_s, counted, caught, tuple(alarms), tuple(triggers), tuple(stretches), tuple(of_visits), visits_per_h
+    )

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from eager_lens.core.motion.outcome import Outcome
+from eager_lens.core.motion.outcome import Outcome, clips_of
 from eager_lens.core.motion.source import FPS
 from eager_lens.core.recording.clips import recorded_share
 
@@ -69,9 +69,19 @@ def sensible_after_s(times: Sequence[After]) -> After:
 
 def events_of(outcome: Outcome) -> tuple[float, float]:
     """Events an hour and how long one lasts, as the closed formula takes them; triggers no farther apart than ``JOINED_S``
-    are one event."""
-    events = outcome.clips(0.0, JOINED_S)
-    if not events or not outcome.watched_s:
+    are one event. Of a sample: the false ones of its stretches, and visits at the rate at which they come, by the share
+    that was caught."""
+    if not outcome.watched_s:
         return 0.0, 0.0
-    lasted_s = sum(ends - begins - JOINED_S for begins, ends in events)
-    return len(events) * 3600 / outcome.watched_s, lasted_s / len(events)
+    triggers = outcome.triggers
+    visits_per_h = visit_s = 0.0
+    if outcome.visits_per_h:
+        triggers = tuple(one for one in triggers if one.visit is None)
+        seen = [sum(gaps) + 1 / FPS for gaps in gaps_of(outcome)]
+        visits_per_h = outcome.visits_per_h * (1 - outcome.missed_share)
+        visit_s = sum(seen) / len(seen) if seen else 0.0
+    events = clips_of(triggers, 0.0, JOINED_S)
+    others_per_h = len(events) * 3600 / outcome.watched_s
+    others_s = sum(ends - begins - JOINED_S for begins, ends in events) / max(1, len(events))
+    per_h = visits_per_h + others_per_h
+    return per_h, (visits_per_h * visit_s + others_per_h * others_s) / per_h if per_h else 0.0

@@ -35,7 +35,10 @@ def headline(looked: Looked) -> str:
         if outcome.visits
         else "nobody came that it is there for"
     )
-    why = f"{first}, not people, fills it: " if first and outcome.false_per_h > MANY_PER_H else ""
+    many = outcome.false_per_h > MANY_PER_H
+    why = "" if not many or first is None else f"{first}, not people, fills it: "
+    if first == "not marked":
+        why = "it tells where nobody is marked: " if many else ""
     return f"{why}{false}, {missed}"
 
 

@@ -255,6 +255,8 @@ class SceneView(QWidget):
 
     def _say(self, painter: QPainter, at: QPointF, words: str, role: str) -> None:
         """Words on a dark ground of their own, so that they can be read on any picture, and inside it."""
+        if not words:
+            return
         metrics, area = painter.fontMetrics(), self.area()
         wide, high = metrics.horizontalAdvance(words) + 6, metrics.height() + 2
         x = max(area.left() + 4, min(at.x(), area.right() - wide))

@@ -53,11 +53,12 @@ class MarksPanel(QWidget):
         layout = column(
             label("Who is really there", "heading"),
             self.words,
-            row(self.kind, self.comes, self.goes, None),
+            row(label("Who", "small"), self.kind, None),
+            row(self.comes, self.goes, None),
             scroll,
             row(label("Horizon, % from the top", "small"), self.horizon, None),
         )
-        layout.setStretch(3, 1)
+        layout.setStretch(4, 1)
         self.setLayout(layout)
 
     def show_clip(self, clip: TriedClip | None) -> None:

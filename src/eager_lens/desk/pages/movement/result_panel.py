@@ -51,7 +51,7 @@ class ResultPanel(QWidget):
         """Show what is known."""
         self.proposal = proposal
         self.causes.setText(words)
-        self.causes.setVisible(bool(words))
+        self.causes.setVisible(bool(words) and proposal is None)
         self._show_chart(outcome, proposal)
         self.take.setVisible(proposal is not None and proposal.is_better)
         self.changes.setText("" if proposal is None else _changes(rule, proposal))

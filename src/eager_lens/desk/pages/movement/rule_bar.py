@@ -1,4 +1,7 @@
-"""The settings of a rule in a line, kinds, saved rules by name, and the way a line is crossed (laid out by the view)."""
+"""The settings of a rule in a line, kinds, and saved rules by name.
+
+The way a line is crossed, and saving and forgetting, belong to it too; the view lays them out under the picture.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,7 @@ from eager_lens.core.motion.rule import Direction, MovementRule
 from eager_lens.core.motion.view import KINDS, Kind
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, label, row
 
 FIELDS = (
     ("sensitivity", "Sensitivity", "of 100"),
@@ -63,7 +66,7 @@ class RuleBar(QWidget):
         self.direction.currentTextChanged.connect(self._turned)
         self.names = Choice()
         self.names.setAccessibleName("Saved rules")
-        self.names.setMinimumContentsLength(24)
+        self.names.setMinimumContentsLength(12)
         self.names.activated.connect(self._chosen)
         self.save = button("Save as…", self._ask_name, "quiet", "Under a name, for other cameras")
         self.name = QLineEdit()
@@ -74,10 +77,7 @@ class RuleBar(QWidget):
         self.remove = button(
             "Forget it", self._remove, "quiet", "Take the saved rule away; cameras keep their settings"
         )
-        self._saved = QWidget()
-        self._saved.setLayout(row(label("Saved rules", "small"), self.names, self.remove, None, spacing=SPACE.TIGHT))
-        first = row(*parts, self.kinds, None, self.save, self.name, spacing=SPACE.TIGHT)
-        self.setLayout(column(first, self._saved, spacing=SPACE.TIGHT))
+        self.setLayout(row(*parts, self.kinds, None, self.names, spacing=SPACE.TIGHT))
 
     def show_rule(self, rule: MovementRule, saved: Sequence[SavedRule]) -> None:
         """Show a rule, and the names it could be given."""
@@ -101,7 +101,7 @@ class RuleBar(QWidget):
         found = next((at for at, one in enumerate(saved, 1) if one.rule == rule), 0)
         self.names.setCurrentIndex(found)
         self.names.blockSignals(False)
-        self._saved.setVisible(bool(saved))
+        self.names.setVisible(bool(saved))
         self.remove.setVisible(found > 0)
 
     def _fill(self, name: str) -> None:

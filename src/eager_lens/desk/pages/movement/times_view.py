@@ -121,8 +121,8 @@ class TimesView(QWidget):
             self._chain_advice,
             label(
                 "2 to 10 s before is usual. Too few seconds after cut a visit into fragments; too many are continuous "
-                "recording by another name. Leave trees, flags, roads and reflections out of the area; then try it in "
-                "wind and after dark.",
+                "recording by another name. On some cameras extra picture data and a rule do not go together. Leave sound "
+                "off unless the law and the customer both allow it.",
                 "muted",
                 wrap=True,
             ),

@@ -149,7 +149,9 @@ class TryView(QWidget):
             self.suggest,
             spacing=SPACE.TIGHT,
         )
-        tools = row(label("A drag", "small"), self.tool, None, self.bar.direction, self._card, spacing=SPACE.TIGHT)
+        bar = self.bar
+        saving = (bar.remove, bar.save, bar.name, self._card)
+        tools = row(label("A drag", "small"), self.tool, bar.direction, None, *saving, spacing=SPACE.TIGHT)
         for panel in (self.result, self.weather, self.after, self.marks):
             self._panels.addWidget(_scrolled(panel))
         left = column(self.scene, self.player, tools, spacing=SPACE.TIGHT)
@@ -181,6 +183,8 @@ class TryView(QWidget):
         """Show the camera's rule; a picture is drawn when there is none of this trial yet."""
         camera, trial = self.editor.camera(), self.editor.trial()
         self.view.blockSignals(True)
+        words = "A clip of this camera…" if trial.clip is None else f"Clip {trial.words}, or another…"
+        self.view.setItemText(self.view.findData(CLIP), words)
         self.view.setCurrentIndex(self.view.findData(CLIP if trial.clip is not None else trial.view.name))
         self.view.blockSignals(False)
         self.bar.show_rule(self.editor.rule(), assessment.job.rules)
@@ -363,9 +367,11 @@ class TryView(QWidget):
             picture = source.picture(at_s)
             picture = picture * min(BRIGHTEST, DARK_LEVEL / max(1.0, float(picture.mean())))
             marks = [Marked(_shares(box), visit.kind, False) for visit, box in source.seen(at_s)]
+            named: set[str] = set()
             for one in outcome.triggers if outcome is not None else ():
                 if abs(one.at_s - at_s) <= SHOWN_NEAR_S and one.cause is not None:
-                    marks.append(Marked(_shares(one.area.box), one.cause, True))
+                    marks.append(Marked(_shares(one.area.box), "" if one.cause in named else one.cause, True))
+                    named.add(one.cause)
             self.scene.show_caption(TRUTH_LEGEND if outcome is not None else "")
         else:
             from eager_lens.core.motion.stages import begins_at, stages_at

@@ -35,9 +35,9 @@ from eager_lens.desk.widgets.week_strip import WeekStrip, week_stamp
 
 BRUSH_WORDS: dict[Mode, str] = {
     "always": "Always",
-    "movement": "On movement",
-    "input": "On an input",
-    "either": "On either",
+    "movement": "Movement",
+    "input": "Input",
+    "either": "Either",
     "idle": "Idle",
 }
 
