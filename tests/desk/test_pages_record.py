@@ -138,12 +138,12 @@ class Week(WindowCase):
         self.assertEqual(self.monday()[0], Span(0, 60, "input"))
 
     def test_hours_and_gb_follow_every_stroke(self):
-        before = self.page.week._cost.text()
+        before = self.page.week._cost.words.text()
         self.press(self.page, "Idle")
         self.drag(self.strip, self.point(3, 0.1), self.point(3, 23.9))
-        self.assertIn("always 144 h", self.page.week._cost.text())
-        self.assertIn("idle 24 h", self.page.week._cost.text())
-        self.assertNotEqual(before.split(",")[-1], self.page.week._cost.text().split(",")[-1])
+        self.assertIn("always 144 h", self.page.week._cost.words.text())
+        self.assertIn("idle 24 h", self.page.week._cost.words.text())
+        self.assertNotEqual(before.split(",")[-1], self.page.week._cost.words.text().split(",")[-1])
 
     def test_copy_a_day_and_paste_it(self):
         self.drag(self.strip, self.point(0, 0.1), self.point(0, 5.9), Qt.MouseButton.RightButton)

@@ -245,6 +245,25 @@ class ClosedFormula(unittest.TestCase):
         self.assertLess(abs(len(clips) / hours - wanted.clips_per_h), 3 * (wanted.clips_per_h / hours) ** 0.5)
 
 
+    def test_so_do_people_who_walk_through_a_scene_and_the_detector(self):
+        """Three hours of a still scene with arrivals at random: clips of what the detector caught, beside the formula for the
+        true rate and for the time that somebody is seen."""
+        from eager_lens.core.motion.day import whole_day
+        from eager_lens.core.recording.clips import event_clips
+
+        view = BUSY._replace(ways=(Way("person", (-8, 10), (8, 10), 40, 40),))
+        hours = 3
+        outcome = finished(whole_day(view, MovementRule(), 11, (10.0, 10.0 + hours)))
+        self.assertEqual(outcome.missed, ())
+        seen_s = [sum(gaps) + 0.2 for gaps in gaps_of(outcome)]
+        pre_s, post_s = 2.0, 10.0
+        wanted = event_clips(40.0, sum(seen_s) / len(seen_s), pre_s, post_s)
+        share = sum(ends - begins for begins, ends in outcome.clips(pre_s, post_s)) / outcome.watched_s
+        # The number of arrivals is what is uncertain: its standard error carries over in proportion.
+        error = wanted.recorded_share / (40.0 * hours) ** 0.5
+        self.assertLess(abs(share - wanted.recorded_share), 3 * error)
+
+
 class Clips(unittest.TestCase):
     def test_nobody_is_seen_on_a_clip_only_known_to_be_there(self):
         pictures = np.zeros((200, 90, 160), np.uint8)

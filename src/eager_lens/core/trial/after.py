@@ -41,7 +41,7 @@ def gaps_of(outcome: Outcome) -> list[list[float]]:
     for one in (*outcome.triggers, *outcome.of_visits):
         if one.visit is not None:
             times.setdefault(one.visit, []).append(one.at_s)
-    return [list(np.diff(sorted(set(moments)))) for moments in times.values()]
+    return [np.diff(sorted(set(moments))).tolist() for moments in times.values()]
 
 
 def after_times(outcome: Outcome, pre_s: float, per_h: float, event_s: float) -> tuple[After, ...]:
