@@ -14,6 +14,9 @@ WORKING_DAYS = (0, 1, 2, 3, 4)
 
 WALK = Way("person", (-9, 9), (9, 14), 6, 0.6, back_s=12)
 BACK = Way("person", (7, 18), (-7, 12), 4, 0.4)
+FAR = Way("person", (-15, 30), (15, 27), 1.5, 1.2)
+"""Far off, where infrared hardly reaches: low sensitivity misses them by night."""
+
 FOX = Way("animal", (-8, 11), (8, 9), 0.2, 2.0, False)
 CAR = Way("vehicle", (-16, 16), (16, 16), 3, 0.5)
 TRAM = Way("tram", (-20, 20), (20, 20), 1, 0, hours=((9, 18, 3),), days=RUNNING_DAYS)
@@ -25,7 +28,7 @@ YARD = View(
     4.5,
     70,
     0.30,
-    (WALK, BACK, FOX, TRAM, SHIFT),
+    (WALK, BACK, FAR, FOX, TRAM, SHIFT),
     foliage=((0.70, 0.10, 0.96, 0.58),),
     houses=((0.08, 0.14, 0.36, 0.40),),
     rails_m=(20.0,),
