@@ -22,7 +22,7 @@ from eager_lens.core.motion.view import Way
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished, part_of
 from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
-from eager_lens.core.trial.recorded import Clip, moved, read_clip
+from eager_lens.core.trial.recorded import Clip, halves, moved, read_clip, whole_clip
 from eager_lens.core.trial.told import causes, headline, recorded
 from eager_lens.core.trial.tried import CLIP, Trial, trial_of
 from tests.clips import write_scene
@@ -88,7 +88,7 @@ class Recorded(ClipCase):
 
     def test_a_rule_is_chosen_on_one_half_and_proved_on_the_other(self):
         clip = finished(read_clip(self.path, LENS, self.marks))
-        first, second = clip.halves()
+        first, second = halves(clip)
         self.assertEqual(first.stretches[0][1], second.stretches[0][0])
         trial = Trial(BUSY, TriedClip(path=str(self.path), marks=self.marks), 70, 4.5)
         proposal = finished(trial.suggest(clip, MovementRule()))
@@ -270,7 +270,7 @@ class Clips(unittest.TestCase):
         self.assertEqual(clip.seen(15.0), [])
         self.assertEqual(clip.blame(15.0, AREA.box), (None, "small animal"))
         self.assertEqual(clip.blame(30.0, AREA.box), (None, "not marked"))
-        self.assertEqual(clip.judged, (10.0, 40.0))
+        self.assertEqual(whole_clip(clip).stretches, ((10.0, 40.0),))
 
 
 if __name__ == "__main__":

@@ -65,9 +65,9 @@ def sample_of(scene: Scene, seed: int) -> Sample:
     return Sample(scene, tuple((one, one + QUICK_STRETCH_S) for one in begins), tuple(counting), True, per_h)
 
 
-def whole_of(source: Source, stretch: Stretch) -> Sample:
-    """Every picture of a stretch, and who comes in it."""
-    begins, ends = stretch
+def whole_of(source: Source, stretch: Stretch | None = None) -> Sample:
+    """Every picture of a stretch, or of all there is, and who comes in it."""
+    begins, ends = stretch = stretch or (0.0, source.duration_s)
     visits = [one for one in source.visits if one.counts and one.begins_s < ends and one.ends_s > begins]
     return Sample(source, (stretch,), tuple(visits), False)
 

@@ -72,6 +72,7 @@ class Scene:
 
     def __init__(self, view: View, seed: int, weekday: int = THURSDAY) -> None:
         self.view, self.lens, self.weekday = view, lens_of(view), weekday
+        self.duration_s = float(DAY_S)
         chance = np.random.default_rng(seed)
         look = np.random.default_rng(20_260_101)  # the place itself is the same on every day
         self._day = drawing.empty_place(view, self.lens, look)

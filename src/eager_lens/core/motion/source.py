@@ -50,6 +50,7 @@ class Source(Protocol):
     """What a detector looks at."""
 
     lens: Lens
+    duration_s: float
     visits: Sequence[Visit]
 
     def picture(self, at_s: float) -> Picture:

@@ -19,7 +19,7 @@ from eager_lens.core.clip.container import opened, refused
 from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
 from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
 from eager_lens.core.motion.marks import Mark
-from eager_lens.core.motion.source import FPS, Blame, Visit
+from eager_lens.core.motion.source import FPS, Blame, Source, Visit
 
 LONGEST_S = 3600.0
 
@@ -76,20 +76,22 @@ class Clip:
                 return Blame(visit, None) if visit.counts else Blame(None, "small animal")
         return Blame(None, "not marked")
 
-    @property
-    def judged(self) -> tuple[float, float]:
-        """From when on the detector knows the place, to the end."""
-        return min(WARM_UP_S, self.duration_s / 4), self.duration_s
 
-    def whole(self) -> Sample:
-        """All of it but what the detector learns from."""
-        return whole_of(self, self.judged)
+def _judged(source: Source) -> tuple[float, float]:
+    """From when on a detector knows the place, to the end."""
+    return min(WARM_UP_S, source.duration_s / 4), source.duration_s
 
-    def halves(self) -> tuple[Sample, Sample]:
-        """A half to choose a rule on, and a half to prove it on."""
-        begins, ends = self.judged
-        middle = (begins + ends) / 2
-        return whole_of(self, (begins, middle)), whole_of(self, (middle, ends))
+
+def whole_clip(source: Source) -> Sample:
+    """All of a clip but what the detector learns from."""
+    return whole_of(source, _judged(source))
+
+
+def halves(source: Source) -> tuple[Sample, Sample]:
+    """A half of a clip to choose a rule on, and a half to prove it on."""
+    begins, ends = _judged(source)
+    middle = (begins + ends) / 2
+    return whole_of(source, (begins, middle)), whole_of(source, (middle, ends))
 
 
 def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[float, None, Clip]:

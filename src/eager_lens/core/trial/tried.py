@@ -15,11 +15,10 @@ from eager_lens.core.motion.view import View
 
 if TYPE_CHECKING:
     from eager_lens.core.job.model import Camera
-    from eager_lens.core.motion.day import DayOfWeek
+    from eager_lens.core.motion.day import DayOfWeek, Sample
     from eager_lens.core.motion.outcome import Outcome
     from eager_lens.core.motion.source import Source
     from eager_lens.core.motion.tune import Proposal
-    from eager_lens.core.trial.recorded import Clip
 
 CLIP = "clip"
 """What ``tried_in`` says where the camera's own clip takes the place of a scene."""
@@ -43,7 +42,7 @@ class Trial:
         """What it is, for people."""
         return self.view.words if self.clip is None else Path(self.clip.path).name
 
-    def source(self, known: Clip | None = None) -> Generator[float, None, Source]:
+    def source(self, known: Source | None = None) -> Generator[float, None, Source]:
         """The pictures; yields how far it is. ``known`` is the clip as it was read before, if it was.
 
         Raises:
@@ -55,36 +54,44 @@ class Trial:
             yield 0.3
             return Scene(self.view, SEED)
         from eager_lens.core.motion.lens import lens_with
-        from eager_lens.core.trial.recorded import read_clip
+        from eager_lens.core.trial.recorded import Clip, read_clip
 
         lens = lens_with(self.view_deg, self.clip.horizon, max(0.5, self.height_m))
-        if known is not None:
+        if isinstance(known, Clip):
             return known.marked(self.clip.marks, lens)
         return (yield from read_clip(Path(self.clip.path), lens, self.clip.marks))
 
     def look(self, source: Source, rule: MovementRule, extent: Extent) -> Generator[float, None, Looked]:
         """Try a rule; yields how far it is. A clip is looked at as a whole."""
-        from eager_lens.core.motion.day import looked_at, sample_of, whole_of, windy_week
-        from eager_lens.core.motion.scene import DAY_S, Scene
+        from eager_lens.core.motion.day import looked_at, whole_of, windy_week
 
-        if not isinstance(source, Scene):
-            outcome = yield from looked_at(source.whole(), rule)  # type: ignore[attr-defined]
-        elif extent == "week":
+        if self.clip is None and extent == "week":
             days = yield from windy_week(self.view, rule, SEED)
             return Looked(self, source, rule, None, days)
-        else:
-            sample = sample_of(source, SEED) if extent == "sample" else whole_of(source, (0.0, DAY_S))
-            outcome = yield from looked_at(sample, rule)
+        sample = self._sample(source) if extent == "sample" or self.clip is not None else whole_of(source)
+        outcome = yield from looked_at(sample, rule)
         return Looked(self, source, rule, outcome)
+
+    def _sample(self, source: Source) -> Sample:
+        """A sample of a day; of a clip all that the detector does not need to learn the place."""
+        from eager_lens.core.motion.day import sample_of
+        from eager_lens.core.motion.scene import Scene
+
+        if isinstance(source, Scene):
+            return sample_of(source, SEED)
+        from eager_lens.core.trial.recorded import whole_clip
+
+        return whole_clip(source)
 
     def suggest(self, source: Source, rule: MovementRule) -> Generator[float, None, Proposal]:
         """A better rule, proved on other days of the scene, or on the second half of the clip; yields how far it is."""
-        from eager_lens.core.motion.scene import Scene
         from eager_lens.core.motion.tune import proposal, tuned
 
-        if isinstance(source, Scene):
+        if self.clip is None:
             return (yield from tuned(self.view, rule, SEED))
-        first, second = source.halves()  # type: ignore[attr-defined]
+        from eager_lens.core.trial.recorded import halves
+
+        first, second = halves(source)
         return (yield from proposal(first, [second], rule))
 
 

@@ -30,7 +30,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.current_stack import CurrentStack
-from eager_lens.desk.widgets.day_line import DayLine, LineRow
+from eager_lens.desk.widgets.day_line import DAY_S, DayLine, LineRow
 from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, ZoneShown
 from eager_lens.desk.widgets.scene_view import SceneView, Tool
 
@@ -38,7 +38,6 @@ if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
     from eager_lens.core.motion.source import Source
     from eager_lens.core.motion.tune import Proposal
-    from eager_lens.core.trial.recorded import Clip
 
 CLIP_FILE = FileKind("Clips", (".mp4", ".mkv", ".mov", ".avi", ".ts"))
 
@@ -78,8 +77,9 @@ class TryView(QWidget):
         self.looked: Looked | None = None
         self.proposal: Proposal | None = None
         self._proposed_for: tuple[Trial, MovementRule] | None = None
-        self._clip: tuple[str, Clip] | None = None
+        self._clip: tuple[str, Source] | None = None
         self._source: Source | None = None
+        self._asked_for: Trial | None = None
         self.busy = Busy(session, self)
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -198,12 +198,12 @@ class TryView(QWidget):
         for part in (self.look_button, self.suggest, self._card, self.bar, self.view):
             part.setEnabled(camera is not None)
         self._show()
-        if self.looked is None or self.looked.trial != trial:
+        if self._asked_for != trial:
             self._draw_source(trial)
 
     # ---- work ------------------------------------------------------------------------------------------------------
 
-    def _known_clip(self, trial: Trial) -> Clip | None:
+    def _known_clip(self, trial: Trial) -> Source | None:
         """The clip as it was read before."""
         known = self._clip
         return known[1] if known is not None and trial.clip is not None and known[0] == trial.clip.path else None
@@ -215,7 +215,7 @@ class TryView(QWidget):
             source = yield from trial.source(known)
             return Looked(trial, source, rule)
 
-        self.looked = None
+        self.looked, self._asked_for = None, trial
         self.player.stop()
         self.busy.begin(work, self._take_looked)
 
@@ -248,7 +248,7 @@ class TryView(QWidget):
         self.looked = looked
         self._source = looked.source
         if looked.trial.clip is not None:
-            self._clip = (looked.trial.clip.path, looked.source)  # type: ignore[assignment]
+            self._clip = (looked.trial.clip.path, looked.source)
         self._show()
         outcome = self._outcome()
         alarms = outcome.alarms if outcome is not None else ()
@@ -264,12 +264,8 @@ class TryView(QWidget):
 
     def _fitting(self) -> Looked | None:
         """What the rule as it is did in this trial; None when it was not tried so."""
-        looked = self.looked
-        return (
-            looked
-            if looked is not None and (looked.trial, looked.rule) == (self.editor.trial(), self.editor.rule())
-            else None
-        )
+        looked, now = self.looked, (self.editor.trial(), self.editor.rule())
+        return looked if looked is not None and (looked.trial, looked.rule) == now else None
 
     def _outcome(self) -> Outcome | None:
         looked = self._fitting()
@@ -309,9 +305,7 @@ class TryView(QWidget):
         watched: Sequence[tuple[float, float]] = ()
         alarms: list[float] = []
         missed: list[float] = []
-        end_s = 86_400.0
-        if self.looked is not None and self.looked.trial.clip is not None:
-            end_s = self.looked.source.duration_s  # type: ignore[attr-defined]
+        end_s = self.looked.source.duration_s if self.looked is not None else 0.0
         if outcome is not None and camera is not None:
             alarms, missed = [one.begins_s for one in outcome.alarms], [one.begins_s for one in outcome.missed]
             caught = tuple((one.begins_s, one.ends_s) for one in outcome.visits if one in outcome.caught)
@@ -334,8 +328,8 @@ class TryView(QWidget):
                 )
                 for day in looked.days
             )
-        self.player.show_moments(alarms, missed, end_s if self.looked is not None else 0.0)
-        self.day.show_rows(rows, watched, end_s)
+        self.player.show_moments(alarms, missed, end_s)
+        self.day.show_rows(rows, watched, end_s or DAY_S)
 
     def _show_shapes(self) -> None:
         rule, proposal = self.editor.rule(), self._fitting_proposal()
