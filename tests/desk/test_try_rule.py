@@ -231,6 +231,25 @@ class Lines(TryCase):
         self.assertEqual(self.camera().rule.kinds, ("vehicle",))
 
 
+class Sizes(TryCase):
+    def test_while_a_size_is_typed_it_stands_on_the_ground(self):
+        self.open_try()
+        field = self.view.bar.fields["largest_m"]
+        field.setFocus()
+        QApplication.processEvents()
+        sticks = self.view.scene._sticks
+        self.assertEqual(len(sticks), 6)
+        near, far = sticks[0], sticks[-2]
+        self.assertGreater(near.high, 2 * far.high)
+        self.assertGreater(near.foot[1], far.foot[1])
+        self.assertEqual(near.words, "0.4 m")
+        self.assertRegex(sticks[1].words, r"8 m, [\d.]+ m off")
+        self.assertTrue(all(0 <= stick.foot[0] <= 1 and stick.foot[1] <= 1 for stick in sticks))
+        self.view.scene.setFocus()
+        QApplication.processEvents()
+        self.assertEqual(self.view.scene._sticks, ())
+
+
 class SavedRules(TryCase):
     def test_a_rule_is_saved_given_to_others_and_forgotten(self):
         rule = MovementRule(sensitivity=20)
@@ -298,6 +317,7 @@ class Weathers(TryCase):
             self.wait_for_work()
         self.assertEqual(len(self.view.day._rows), 7)
         self.assertIn("windy week", self.view._words.text())
+        self.assertRegex(self.view.result.causes.text(), r"alarms? in 28 min")
         self.view.day.picked.emit(40_000.0, 6)
         self.assertEqual(self.view._source.weekday, 6)
 

@@ -30,3 +30,10 @@ def median_ms(work: Callable[[], object], runs: int) -> float:
         work()
         times.append(1000 * (time.perf_counter() - begun))
     return statistics.median(times)
+
+
+def in_turns_ms(one: Callable[[], object], other: Callable[[], object], rounds: int) -> tuple[float, float]:
+    """The median times of two pieces of work that take turns, so that a slow moment of the machine meets both."""
+    pairs = [(median_ms(one, 1), median_ms(other, 1)) for _ in range(rounds)]
+    first, second = (statistics.median(column) for column in zip(*pairs, strict=True))
+    return first, second

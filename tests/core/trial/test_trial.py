@@ -77,7 +77,7 @@ class Recorded(ClipCase):
         looked = finished(Trial(BUSY, TriedClip(path=str(self.path)), 70, 4.5).look(clip, MovementRule(), "day"))
         self.assertGreater(len(looked.outcome.alarms), 1)
         self.assertEqual(set(looked.outcome.by_cause()), {"not marked"})
-        self.assertIn("by not marked", causes(looked.outcome))
+        self.assertIn("by not marked", causes(looked.outcomes))
 
     def test_other_marks_need_no_second_reading(self):
         clip = finished(read_clip(self.path, LENS))

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
+
 from eager_lens.core.motion.outcome import Outcome
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.trial.after import events_of
@@ -42,12 +45,15 @@ def headline(looked: Looked) -> str:
     return f"{why}{false}, {missed}"
 
 
-def causes(outcome: Outcome) -> str:
-    """False alarms by what caused them."""
-    if not outcome.alarms:
-        return f"No false alarm in {figure(outcome.watched_s / 60)} min."
-    parts = ", ".join(f"{many} by {cause}" for cause, many in outcome.by_cause().items())
-    return f"False alarms in {figure(outcome.watched_s / 60)} min: {parts}."
+def causes(outcomes: Sequence[Outcome]) -> str:
+    """False alarms by what caused them, of one trial or of the days of a week."""
+    watched = f"{figure(sum(one.watched_s for one in outcomes) / 60)} min"
+    times: Counter[str] = Counter()
+    for one in outcomes:
+        times.update(one.by_cause())
+    if not times:
+        return f"No false alarm in {watched}."
+    return f"False alarms in {watched}: " + ", ".join(f"{many} by {cause}" for cause, many in times.most_common()) + "."
 
 
 def recorded(outcome: Outcome, pre_s: float, post_s: float, rate_mbps: float) -> str:

@@ -109,6 +109,11 @@ class Looked:
     outcome: Outcome | None = None
     days: tuple[DayOfWeek, ...] = ()
 
+    @property
+    def outcomes(self) -> tuple[Outcome, ...]:
+        """All outcomes: the one, or those of the days."""
+        return tuple(day.outcome for day in self.days) if self.outcome is None else (self.outcome,)
+
 
 def trial_of(camera: Camera | None, fallback: str = YARD.name) -> Trial:
     """What a camera's rule is tried in, as the job says; a scene by name where it says nothing."""

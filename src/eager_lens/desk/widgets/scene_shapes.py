@@ -35,6 +35,14 @@ class Marked(NamedTuple):
     false: bool
 
 
+class Stick(NamedTuple):
+    """A measure that stands on the ground: its foot and its height in shares of the picture, and a word."""
+
+    foot: Point
+    high: float
+    words: str
+
+
 def moved_by(corners: Corners, dx: float, dy: float) -> Corners:
     """A shape moved, as far as it stays in the picture."""
     dx = min(max(dx, -min(x for x, _ in corners)), 1 - max(x for x, _ in corners))

@@ -17,6 +17,7 @@ from eager_lens.desk.widgets.scene_shapes import (
     LineShown,
     Marked,
     Point,
+    Stick,
     ZoneShown,
     distance_to_side,
     moved_by,
@@ -59,6 +60,7 @@ class SceneView(QWidget):
         self._zones: tuple[ZoneShown, ...] = ()
         self._line: LineShown | None = None
         self._marks: tuple[Marked, ...] = ()
+        self._sticks: tuple[Stick, ...] = ()
         self._chosen = -1
         self._corner: int | None = None
         self._from: Point | None = None
@@ -99,6 +101,11 @@ class SceneView(QWidget):
     def show_marks(self, marks: Sequence[Marked]) -> None:
         """Show boxes over the picture."""
         self._marks = tuple(marks)
+        self.update()
+
+    def show_sticks(self, sticks: Sequence[Stick]) -> None:
+        """Show measures that stand on the ground."""
+        self._sticks = tuple(sticks)
         self.update()
 
     def show_caption(self, words: str) -> None:
@@ -185,6 +192,12 @@ class SceneView(QWidget):
             painter.setPen(QPen(look.on_picture(role), 2))
             painter.drawRect(rect)
             self._say(painter, rect.topRight() + QPointF(5, 10), mark.words, role)
+        for stick in self._sticks:
+            foot, head = self._at(stick.foot), self._at((stick.foot[0], stick.foot[1] - stick.high))
+            painter.setPen(QPen(look.on_picture("ink"), 3))
+            painter.drawLine(foot, head)
+            painter.drawLine(foot - QPointF(4, 0), foot + QPointF(4, 0))
+            self._say(painter, head + QPointF(6, 12), stick.words, "ink")
         if self._from is not None and self._to is not None:
             painter.setPen(QPen(look.on_picture("ink"), 1.5, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

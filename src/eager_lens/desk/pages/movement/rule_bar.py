@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import get_args
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from eager_lens.core.errors import EagerLensError
@@ -27,6 +27,8 @@ FIELDS = (
     ("shortest_s", "Moves for", "s"),
 )
 
+SIZES = ("smallest_m", "largest_m")
+
 OWN = "Its own settings"
 
 
@@ -38,6 +40,8 @@ class RuleBar(QWidget):
     saved = Signal(str)
     removed = Signal(str)
     refused = Signal(str)
+    sizes_focused = Signal(bool)
+    """A size is being typed, or no longer."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -49,6 +53,8 @@ class RuleBar(QWidget):
             field.setAccessibleName(f"{words}, {unit}")
             field.setMaximumWidth(look.px(52))
             field.editingFinished.connect(lambda name=name: self._typed(name))
+            if name in SIZES:
+                field.installEventFilter(self)
             parts += [label(f"{words}, {unit}", "small"), field]
         self.kinds = button(
             "All kinds", self._ask_kinds, "quiet", "Kinds that count, where the camera tells them apart"
@@ -103,6 +109,12 @@ class RuleBar(QWidget):
         self.names.blockSignals(False)
         self.names.setVisible(bool(saved))
         self.remove.setVisible(found > 0)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Tell when a size is being typed."""
+        if event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            self.sizes_focused.emit(event.type() == QEvent.Type.FocusIn)
+        return super().eventFilter(watched, event)
 
     def _fill(self, name: str) -> None:
         self.fields[name].setText(figure(getattr(self._rule, name), 4))

@@ -31,7 +31,7 @@ from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.day_line import DAY_S, DayLine, LineRow
-from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, ZoneShown
+from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, Stick, ZoneShown
 from eager_lens.desk.widgets.scene_view import SceneView, Tool
 
 if TYPE_CHECKING:
@@ -56,6 +56,9 @@ TOOLS: tuple[tuple[Tool, str], ...] = (
     ("look here", "looks only there"),
     ("line", "is a line to cross"),
 )
+
+STICKS_TIMES = (1.0, 1.7, 3.2)
+"""The sizes of a rule are shown so many times as far off as the ground is at the lower edge of the picture."""
 
 TRUTH_LEGEND = "White: really there. Orange: told falsely, with its cause."
 
@@ -102,6 +105,7 @@ class TryView(QWidget):
         self.bar.given.connect(self.editor.give)
         self.bar.saved.connect(self.editor.save)
         self.bar.removed.connect(self.editor.forget)
+        self.bar.sizes_focused.connect(self._show_sticks)
         self.scene = SceneView()
         self.scene.drawn.connect(
             self._reshaped(lambda corners: self.editor.add_zone(corners, self.scene.tool != "look here"))
@@ -278,24 +282,24 @@ class TryView(QWidget):
         camera, looked, outcome = self.editor.camera(), self._fitting(), self._outcome()
         if camera is None:
             self._words.setText("Add a camera first; its rule is tried here.")
-        elif looked is None or (outcome is None and not looked.days):
+        elif looked is None or not looked.outcomes:
             self._words.setText(f"{camera.name}: not tried with these settings yet.")
         else:
             from eager_lens.core.trial.told import headline
 
             self._words.setText(f"{camera.name}: {headline(looked)}")
-        self.result.show_result(outcome, self._told(outcome, camera), self._fitting_proposal(), self.editor.rule())
+        self.result.show_result(outcome, self._told(looked, camera), self._fitting_proposal(), self.editor.rule())
         self.after.show_outcome(outcome, camera)
         self._show_shapes()
         self._show_day(looked, outcome, camera)
 
-    def _told(self, outcome: Outcome | None, camera: Camera | None) -> str:
-        if outcome is None or camera is None:
+    def _told(self, looked: Looked | None, camera: Camera | None) -> str:
+        if looked is None or camera is None or not looked.outcomes:
             return ""
         from eager_lens.core.trial.told import causes, recorded
 
-        words = causes(outcome)
-        if outcome.is_whole:
+        words, outcome = causes(looked.outcomes), looked.outcome
+        if outcome is not None and outcome.is_whole:
             rate_mbps = self.session.assessment.camera(camera.id).rate_mbps
             words += " " + recorded(outcome, camera.pre_s, camera.post_s, rate_mbps)
         return words
@@ -341,6 +345,24 @@ class TryView(QWidget):
             way = rule.line.direction
             line = LineShown(rule.line.begins, rule.line.ends, way != "to the left", way != "to the right")
         self.scene.show_zones(zones, line)
+
+    def _show_sticks(self, shown: bool) -> None:
+        """While a size is typed, how high it stands on the ground near, farther and far off."""
+        if not shown or self._source is None:
+            self.scene.show_sticks(())
+            return
+        from eager_lens.core.motion.lens import HIGH, WIDE
+
+        lens, rule, sticks = self._source.lens, self.editor.rule(), []
+        for number, times in enumerate(STICKS_TIMES):
+            away_m = times * lens.away_m(HIGH * 0.95)
+            far = f"{figure(away_m, 2)} m off"
+            for across, tall_m in ((-0.1, rule.smallest_m), (0.02, rule.largest_m)):
+                x, y = lens.foot(0.0, away_m)
+                share = x / WIDE + (number - 1) * 0.28 + across
+                words = f"{figure(tall_m)} m" + (f", {far}" if across > 0 else "")
+                sticks.append(Stick((share, y / HIGH), lens.focal_px * tall_m / away_m / HIGH, words))
+        self.scene.show_sticks(sticks)
 
     def _picked(self, at_s: float, at_row: int) -> None:
         """Go to a moment of the time line; in a windy week of the day whose row it is."""

@@ -209,8 +209,8 @@ def network_columns() -> list[TableColumn]:
 def recorder_columns() -> list[TableColumn]:
     """Name, sockets and power, what stops with it, how cameras are attached, label."""
     first = "name place ports powered_ports budget_w"
-    rest = "attachment camera_subnet camera_address takes_events event_port takes_small outgoing_limit_mbps port_class own_w make"
-    rest += " hardware_address serial note"
+    rest = "attachment camera_subnet camera_address takes_events event_port before_memory_mb takes_small outgoing_limit_mbps"
+    rest += " port_class own_w make hardware_address serial note"
     return [*_fields(RECORDER_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(RECORDER_FIELDS, rest.split())]
 
 
