@@ -1,7 +1,7 @@
 """From movement in front of a camera to a clip on a recorder: every link of the chain, and the first that is broken.
 
 The camera detects and sends, the recorder accepts, its week allows. With one end only nothing is recorded, and nothing
-says so; the handbook's list of what both ends must agree on is this module.
+says so: what both ends must agree on is this module.
 """
 
 from __future__ import annotations
