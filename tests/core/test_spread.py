@@ -52,6 +52,11 @@ class Kept(unittest.TestCase):
         years = simulated_years(streams(), 24 * 800.25, **STEADY)
         np.testing.assert_allclose(years.worst, 800.25)
 
+    def test_space_for_whole_years_ends_with_one(self):
+        for space_gb, days in ((24 * 365.0, 365), (24 * 730.0, 730), (24 * 365.0 * 1e15, 365e15)):
+            years = simulated_years(streams(), space_gb, **STEADY)
+            np.testing.assert_allclose(years.worst, days, rtol=1e-9)
+
     def test_days_are_counted_back_from_each_evening(self):
         gb = np.array([[1.0, 2.0, 3.0, 4.0, 5.0]])
         for evening in range(5):

@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import date
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
@@ -75,6 +76,15 @@ class Typed(WeekCase):
         self.page.week._cost._simulate()
         self.wait_for_work()
         self.assertRegex(self.page.week._cost.words.text(), r"The last stroke: .* days, -[^,]+ in 95 of 100 years\.")
+
+    def test_where_hardly_anything_is_stored_no_promise_is_told_and_nobody_is_bothered(self):
+        self.open_week()
+        refused = RefusedInput("events_per_h", "so little is recorded that whole years may stay empty")
+        with mock.patch("eager_lens.core.assess.promise.promise", side_effect=refused):
+            self.page.week._cost._simulate()
+            self.wait_for_work()
+        self.assertNotIn("95 of 100", self.page.week._cost.words.text())
+        self.assertEqual(self.last_notice(), "")
 
     def test_filling_leaves_what_is_there(self):
         job = job_with([camera(1)], weeks=(week_of("movement", 0, 6),))

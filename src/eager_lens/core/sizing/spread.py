@@ -171,7 +171,8 @@ def kept_each_day(gb: Array, space_gb: float) -> Array:
     if not np.all(whole > 0):
         raise ValueError("nothing is stored in some year")
     rounds = np.floor(space_gb / whole)
-    rest = space_gb - rounds * whole
+    # Of very many rounds the difference is lost in rounding, and may come out on either side of nothing.
+    rest = np.clip(space_gb - rounds * whole, 0.0, whole)
     running = np.zeros((years, 2 * days + 1))
     np.cumsum(np.concatenate((gb, gb), axis=1), axis=1, out=running[:, 1:])
     ends = np.arange(days + 1, 2 * days + 1)
@@ -179,7 +180,8 @@ def kept_each_day(gb: Array, space_gb: float) -> Array:
     for year in range(years):
         line = running[year]
         from_gb = line[ends] - rest[year]
-        at = np.searchsorted(line, from_gb, side="right")
+        # Where the space ends with a year nothing lies behind the last evening.
+        at = np.minimum(np.searchsorted(line, from_gb, side="right"), 2 * days)
         # Within the day in which the oldest picture lies, it lies where its share of the day's bytes is reached.
         step = np.maximum(line[at] - line[at - 1], 1e-12)
         kept[year] = ends - (at - 1 + (from_gb - line[at - 1]) / step)

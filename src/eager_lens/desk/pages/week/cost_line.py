@@ -10,6 +10,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Week
 from eager_lens.core.recording.week import MODE_WORDS, MODES, week_hours
 from eager_lens.core.units import count, figure
@@ -130,7 +131,10 @@ class CostLine(QWidget):
             from eager_lens.core.assess.promise import promise
 
             yield 0.1
-            return promise(assessment, recorder_id)
+            try:
+                return promise(assessment, recorder_id)
+            except RefusedInput:
+                return None  # so little is stored that no days can be told; nobody asked, so nothing is said
 
         self._busy.begin(work, partial(self._simulated, assessment, recorder_id))
 
