@@ -22,7 +22,8 @@ from eager_lens.core.motion.view import Way
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished, part_of
 from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
-from eager_lens.core.trial.recorded import Clip, halves, moved, read_clip, whole_clip
+from eager_lens.core.trial.moving import moved
+from eager_lens.core.trial.recorded import Clip, frame_of, halves, read_clip, whole_clip
 from eager_lens.core.trial.told import causes, headline, recorded
 from eager_lens.core.trial.tried import CLIP, Trial, trial_of
 from tests.clips import write_scene
@@ -115,6 +116,18 @@ class Recorded(ClipCase):
             with self.subTest(words=words), self.assertRaises(RefusedInput) as caught:
                 finished(read_clip(path, LENS))
             self.assertIn(words, str(caught.exception))
+
+    def test_a_picture_of_another_shape_keeps_its_own(self):
+        self.assertEqual(frame_of(1920, 1080), (0, 0, 160, 90))
+        self.assertEqual(frame_of(4000, 3000), (20, 0, 120, 90))
+        self.assertEqual(frame_of(2560, 720), (0, 22, 160, 45))
+        square = write_scene(self.folder / "square.mp4", self.scene, NOON_S, 30.0, crop_px=120)
+        clip = finished(read_clip(square, LENS))
+        self.assertFalse(clip.picture(5.0)[:, :20].any() or clip.picture(5.0)[:, 140:].any())
+        self.assertTrue(clip.picture(5.0)[:, 22:138].all())
+        self.assertAlmostEqual(clip.lens.focal_px, 0.75 * LENS.focal_px)
+        tall_m = (clip.lens.box("person", 0, 9).bottom - clip.lens.box("person", 0, 9).top) * 9 / clip.lens.focal_px
+        self.assertAlmostEqual(tall_m, 1.75)
 
     def test_a_mark_that_ends_before_it_begins_is_refused(self):
         with self.assertRaises(RefusedInput) as caught:
