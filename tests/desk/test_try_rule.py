@@ -78,7 +78,7 @@ class Looking(TryCase):
     def test_nonsense_is_told_and_nothing_changes(self):
         self.open_try()
         before = self.session.job
-        for name, text, words in (("smallest_m", "tall", "smallest_m"), ("smallest_m", "20", "not under the largest")):
+        for name, text, words in (("smallest_m", "tall", "Smallest"), ("smallest_m", "20", "not under the largest")):
             field = self.view.bar.fields[name]
             field.setText(text)
             self.key(field, Qt.Key.Key_Return)

@@ -92,6 +92,11 @@ class Typed(WeekCase):
         self.press(self.page, "Fill the idle hours")
         self.assertEqual(self.week().plan.mon, (Span(0, 360, "movement"), Span(360, 1440, "always")))
 
+    def test_hours_that_a_file_calls_idle_are_idle(self):
+        self.open_week(job_with([camera(1)], weeks=(week_of("idle"),)))
+        self.press(self.page, "Fill the idle hours")
+        self.assertEqual(self.week().plan.mon, (Span(0, 1440, "always"),))
+
 
 class Overlapping(WeekCase):
     def test_hours_that_are_added_join_what_is_there(self):

@@ -183,6 +183,32 @@ class RecorderFigures(unittest.TestCase):
         self.assertLess(got.days_low, got.days)
         self.assertGreater(got.days_high, got.days)
 
+    def test_a_small_stream_that_is_kept_is_taken_in_too_and_only_once(self):
+        fields = {"measured_mbps": 2, "small_mbps": 0.5}
+        for takes_small, between, wanted in (
+            (False, "nothing", 4.0),
+            (False, "small stream", 4.5),
+            (True, "nothing", 5.0),
+            (True, "small stream", 5.0),
+        ):
+            with self.subTest(takes_small=takes_small, between=between):
+                cameras = [camera(1, between=between, **fields), camera(2, **fields)]
+                got = assess(
+                    job_with(cameras, recorders=[recorder(takes_small=takes_small)], weeks=(week_of("movement"),))
+                )
+                self.assertAlmostEqual(got.recorder("rec-1").incoming_mbps, wanted)
+
+    def test_what_movement_leaves_out_is_told_without_what_is_kept_thinly(self):
+        fields = {"measured_mbps": 2, "events_per_h": 6}
+        bare = assess(job_with([camera(1, **fields)], weeks=(week_of("movement"),))).camera("cam-1")
+        thin = assess(job_with([camera(1, between="key frames", **fields)], weeks=(week_of("movement"),))).camera(
+            "cam-1"
+        )
+        self.assertAlmostEqual(bare.left_out_h_per_day, 24 - bare.recorded_h_per_day)
+        self.assertAlmostEqual(thin.left_out_h_per_day, (24 - bare.recorded_h_per_day) * (1 - thin.key_share))
+        idle = assess(job_with([camera(1, idle_kept="key frames", **fields)], weeks=(week_of("movement", 0, 12),)))
+        self.assertAlmostEqual(idle.camera("cam-1").left_out_h_per_day, (24 - bare.recorded_h_per_day) / 2)
+
     def test_a_camera_on_two_recorders_counts_twice(self):
         both = tuple(Registration(recorder=f"rec-{n}", channel=1) for n in (1, 2))
         job = job_with([camera(1, measured_mbps=3, registered=both)], recorders=[recorder(1), recorder(2)])

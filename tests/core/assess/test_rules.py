@@ -183,6 +183,15 @@ class EachRule(unittest.TestCase):
             Severity.FAULT,
             lambda: moving({"measured_mbps": 8, "pre_s": 60}, before_memory_mb=40),
         ),
+        (
+            "before-memory",
+            Severity.FAULT,
+            lambda: job_with(
+                [camera(1, measured_mbps=8, pre_s=5, input_pre_s=60)],
+                recorders=[recorder(before_memory_mb=40)],
+                weeks=(week_of("either"),),
+            ),
+        ),
         ("nothing-after", Severity.DOUBT, lambda: job_with([camera(1, post_s=0)], weeks=(week_of("movement"),))),
         (
             "nearly-always",

@@ -211,7 +211,7 @@ class Days(unittest.TestCase):
 
     def test_misses_have_an_error_even_at_none(self):
         visits = tuple(Visit("person", at, at + 9.0, (0, 5), (1, 5), True) for at in range(20))
-        outcome = Outcome(100, visits, frozenset(visits), (), (), ((0, 100),))
+        outcome = Outcome(visits, frozenset(visits), (), (), ((0, 100),))
         self.assertEqual(outcome.missed_share, 0)
         self.assertTrue(0.02 < outcome.missed_error < 0.1)
 

@@ -31,7 +31,9 @@ class CameraFigures(NamedTuple):
     bytes; hours are means over the week; the low and high figures span quiet and busy scenes of the same kind.
 
     Movement hours take in those on either movement or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
-    full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too.
+    full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too;
+    ``left_out_h_per_day`` those that movement and input hours store less than recording all of them. ``small_kept_mbps`` is
+    the small stream where thin recording keeps it.
     """
 
     rate_mbps: float
@@ -46,12 +48,14 @@ class CameraFigures(NamedTuple):
     input_share: float
     recorded_h_per_day: float
     stored_h_per_day: float
+    left_out_h_per_day: float
     gb_per_day: float
     gb_low_per_day: float
     gb_high_per_day: float
     peak_mbps: float
     asked_mbps: float
     key_share: float
+    small_kept_mbps: float
 
 
 class RecorderFigures(NamedTuple):
@@ -162,13 +166,13 @@ def sent_by(camera: Camera, asked: StreamRate) -> Sent:
 
 
 class Kept(NamedTuple):
-    """What a camera's week keeps: recorded shares of movement and input hours, hours a day in full, and hours in full that
-    store as much as all that is kept."""
+    """What a camera's week keeps, as ``CameraFigures`` tells it."""
 
     movement_share: float
     input_share: float
     recorded_h_per_day: float
     stored_h_per_day: float
+    left_out_h_per_day: float
 
 
 def thin_share(camera: Camera, thin: Thin, rate_mbps: float, key_share: float) -> float:
@@ -198,7 +202,8 @@ def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: 
     between = thin_share(camera, camera.between, rate_mbps, key_share)
     idle = thin_share(camera, camera.idle_kept, rate_mbps, key_share)
     full += hours["always"]
-    return Kept(on_movement, on_input, full / 7, (full + quiet * between + hours["idle"] * idle) / 7)
+    stored = full + quiet * between + hours["idle"] * idle
+    return Kept(on_movement, on_input, full / 7, stored / 7, quiet * (1 - between) / 7)
 
 
 def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:
@@ -216,7 +221,9 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | Non
         rate, low, high, peak = sent_by(camera, asked)
         set_by_plan = camera.rate_control == "constant" and camera.cap_mbps is not None
         origin = "plan" if set_by_plan else "assumed"
-    got = kept(camera, hours, rate, key_share_of(asked))
+    key_share = key_share_of(asked)
+    got = kept(camera, hours, rate, key_share)
+    keeps_small = "small stream" in (camera.between, camera.idle_kept)
     always, movement, on_input, either = (hours[mode] / 7 for mode in ("always", "movement", "input", "either"))
     return CameraFigures(
         rate,
@@ -227,16 +234,14 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | Non
         movement + either,
         on_input,
         either,
-        got.movement_share,
-        got.input_share,
-        got.recorded_h_per_day,
-        got.stored_h_per_day,
+        *got,
         disk_space_gb(rate, got.stored_h_per_day, 1),
         disk_space_gb(low, got.stored_h_per_day, 1),
         disk_space_gb(high, got.stored_h_per_day, 1),
         peak,
         asked.rate_mbps,
-        key_share_of(asked),
+        key_share,
+        camera.small_mbps if keeps_small else 0.0,
     )
 
 
@@ -321,7 +326,8 @@ def life_of(recorder: Recorder, figures: RecorderFigures) -> DriveLife | None:
 
 
 def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small_mbps: float = 0.0) -> RecorderFigures:
-    """Figures of a recorder from those of the cameras registered on it, and the small streams that it fetches besides."""
+    """Figures of a recorder from those of the cameras registered on it, and the small streams that it fetches besides where
+    it takes all of them; else it fetches those that it keeps."""
     usable_tb, may_fail, trouble = 0.0, 0, ""
     if recorder.drives == 0:
         trouble = "it has no drives"
@@ -332,9 +338,11 @@ def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small
             )
         except RefusedInput as error:
             trouble = error.problem
-    joint = Joint()
+    joint, kept_mbps = Joint(), 0.0
     for stream in streams:
         joint.add(stream)
+        kept_mbps += stream.small_kept_mbps
+    small_mbps = small_mbps if recorder.takes_small else kept_mbps
     gb = joint.gb_per_day
     gb_low, gb_high = joint.gb_range()
     return RecorderFigures(

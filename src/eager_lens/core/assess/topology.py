@@ -223,13 +223,12 @@ def _on_the_way(job: Job, wiring: Wiring) -> dict[str, list[str]]:
 def _recorded(
     job: Job, figures: dict[str, CameraFigures], cameras_on: dict[str, list[Camera]]
 ) -> Iterator[tuple[str, str, float]]:
-    """What every camera sends to its recorders: its main stream, and the small one where that is fetched too."""
+    """What every camera sends to its recorders: its main stream, and the small one where that is fetched or kept too."""
     for recorder in job.recorders:
-        recorder_id, cameras = recorder.id, cameras_on[recorder.id]
-        if recorder.takes_small:
-            yield from ((c.id, recorder_id, figures[c.id].rate_mbps + c.small_mbps) for c in cameras)
-        else:
-            yield from ((c.id, recorder_id, figures[c.id].rate_mbps) for c in cameras)
+        for camera in cameras_on[recorder.id]:
+            got = figures[camera.id]
+            small_mbps = camera.small_mbps if recorder.takes_small else got.small_kept_mbps
+            yield camera.id, recorder.id, got.rate_mbps + small_mbps
 
 
 def _watched(

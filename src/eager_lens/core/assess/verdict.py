@@ -165,11 +165,7 @@ def _movement(assessment: Assessment) -> Verdict:
     watched = sum(figures.movement_h_per_day for figures in moving)
     kept = sum(figures.movement_h_per_day * figures.movement_share for figures in moving)
     sentence = f"Recording on movement leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
-    days = sum(
-        disk_space_gb(f.rate_mbps, f.recorded_h_per_day + f.movement_h_per_day * (1 - f.movement_share), 1)
-        for f in moving
-    )
-    saved = days - sum(f.gb_per_day for f in moving)
+    saved = sum(disk_space_gb(figures.rate_mbps, figures.left_out_h_per_day, 1) for figures in moving)
     return Verdict(
         sentence, f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
     )

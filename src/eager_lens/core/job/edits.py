@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.model import (
+    JOB_LISTS,
     MOST_CAMERAS,
     Camera,
     Check,
@@ -71,20 +72,7 @@ def set_job(what: str, **fields: Any) -> Edit:
 
 def _checked_fields(job: Job, fields: Mapping[str, Any]) -> dict[str, Any]:
     # Checked on a job without its long lists, so that a new name does not read 10,000 cameras again.
-    lists = (
-        *DEVICE_LISTS,
-        "weeks",
-        "seasons",
-        "rules",
-        "subnets",
-        "links",
-        "power",
-        "kinds",
-        "habits",
-        "bring_up",
-        "checks",
-    )
-    bare = job.model_copy(update={**dict.fromkeys(lists, ()), "rehearsal": None})
+    bare = job.model_copy(update={**dict.fromkeys(JOB_LISTS, ()), "rehearsal": None})
     checked = changed(bare, **fields)
     return {name: getattr(checked, name) for name in fields}
 

@@ -14,25 +14,11 @@ from typing import Any, NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
 from eager_lens.core.job.migrations import FORMAT, STEPS, VERSION, migrated
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import JOB_LISTS, Job
 from eager_lens.core.validation import parse_json, read_as
 
 ENDING = ".lens.json"
 LARGEST_FILE_BYTES = 256 * 2**20
-
-_LISTS = (
-    "subnets",
-    "weeks",
-    "recorders",
-    "network",
-    "cameras",
-    "links",
-    "power",
-    "kinds",
-    "habits",
-    "bring_up",
-    "checks",
-)
 
 
 class Stamp(NamedTuple):
@@ -49,13 +35,13 @@ def job_text(job: Job) -> str:
     """The job as the text of its file."""
     fields = job.model_dump(mode="json")
     lines = ["{", f' "format": {_json(FORMAT)},', f' "version": {VERSION},']
-    scalars = [name for name in Job.model_fields if name not in _LISTS]
+    scalars = [name for name in Job.model_fields if name not in JOB_LISTS]
     for name in scalars:
         lines.append(f' "{name}": {_json(fields[name])},')
-    for name in _LISTS:
+    for name in JOB_LISTS:
         rows = [f"  {_json(row)}" for row in fields[name]]
         body = "[\n" + ",\n".join(rows) + "\n ]" if rows else "[]"
-        lines.append(f' "{name}": {body}' + ("" if name == _LISTS[-1] else ","))
+        lines.append(f' "{name}": {body}' + ("" if name == JOB_LISTS[-1] else ","))
     return "\n".join([*lines, "}"]) + "\n"
 
 

@@ -533,6 +533,10 @@ class Job(Plain):
         yield from self.cameras
 
 
+JOB_LISTS: tuple[str, ...] = tuple(name for name, field in Job.model_fields.items() if field.default == ())
+"""The job's lists, in the order of its file; its other fields are single values."""
+
+
 def role_of(device: Device) -> Role:
     """The role of a device, as the address plan groups them."""
     if isinstance(device, NetworkDevice):

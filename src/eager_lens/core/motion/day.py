@@ -100,9 +100,8 @@ def looked_at(sample: Sample, rule: MovementRule) -> Generator[float, None, Outc
         (detector,) = detectors = [Detector(rule, sample.source.lens, FPS)]
         told_s = stretch[0]
         for at_s, (areas,) in pictures(sample.source, stretch, detectors):
-            for area in detector.counting(areas):
-                blame = sample.source.blame(at_s, area.box)
-                (of_visits if is_visit else triggers).append(Trigger(at_s, area, blame.visit, blame.cause))
+            found = of_visits if is_visit else triggers
+            found += [judged(sample.source, at_s, area) for area in detector.counting(areas)]
             if at_s - told_s >= TOLD_EACH_S:
                 told_s = at_s
                 yield (number + (at_s - stretch[0]) / (stretch[1] - stretch[0])) / len(every)
@@ -110,6 +109,12 @@ def looked_at(sample: Sample, rule: MovementRule) -> Generator[float, None, Outc
     visits = wanted(sample.visits, rule, sample.source)
     per_h = sample.visits_per_h * len(visits) / max(1, len(sample.visits))
     return outcome_of(triggers, sample.stretches, visits, of_visits, per_h)
+
+
+def judged(source: Source, at_s: float, area: Area) -> Trigger:
+    """An area that counted, and whose it was."""
+    blame = source.blame(at_s, area.box)
+    return Trigger(at_s, area, blame.visit, blame.cause)
 
 
 def pictures(

@@ -43,7 +43,6 @@ class Outcome:
     """What a rule did.
 
     Attributes:
-        watched_s: seconds looked at for false alarms.
         visits, caught: visits that are to be caught and were looked at, and those of them that were caught.
         alarms: false alarms. triggers: all moments of the stretches at which something counted.
         of_visits: moments at which something counted while a visit was watched on its own.
@@ -51,7 +50,6 @@ class Outcome:
         visits_per_h: how many such visits come in an hour of the whole time, where they were watched on their own.
     """
 
-    watched_s: float
     visits: tuple[Visit, ...]
     caught: frozenset[Visit]
     alarms: tuple[Alarm, ...]
@@ -59,6 +57,11 @@ class Outcome:
     stretches: tuple[Stretch, ...]
     of_visits: tuple[Trigger, ...] = ()
     visits_per_h: float = 0.0
+
+    @property
+    def watched_s(self) -> float:
+        """Seconds looked at for false alarms."""
+        return sum(ends - begins for begins, ends in self.stretches)
 
     @property
     def is_whole(self) -> bool:
@@ -143,8 +146,5 @@ def outcome_of(
             alarms.append(Alarm(one.at_s, one.at_s, one.cause, one.area.box))
     counted = tuple(visits)
     hit = {one.visit for several in (triggers, of_visits) for one in several if one.visit is not None}
-    watched_s = sum(ends - begins for begins, ends in stretches)
     caught = frozenset(visit for visit in counted if visit in hit)
-    return Outcome(
-        watched_s, counted, caught, tuple(alarms), tuple(triggers), tuple(stretches), tuple(of_visits), visits_per_h
-    )
+    return Outcome(counted, caught, tuple(alarms), tuple(triggers), tuple(stretches), tuple(of_visits), visits_per_h)

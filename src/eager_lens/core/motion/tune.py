@@ -11,8 +11,8 @@ from typing import NamedTuple
 import numpy as np
 from scipy import ndimage
 
-from eager_lens.core.motion.day import Sample, looked_at, pictures, sample_of, wanted
-from eager_lens.core.motion.detector import Area, Detector, counts, zone_mask
+from eager_lens.core.motion.day import Sample, judged, looked_at, pictures, sample_of, wanted
+from eager_lens.core.motion.detector import Detector, counts, zone_mask
 from eager_lens.core.motion.lens import HIGH, WIDE, Box
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
 from eager_lens.core.motion.rule import MovementRule, Zone
@@ -161,7 +161,7 @@ def _all_found(sample: Sample, rule: MovementRule) -> Generator[float, None, dic
         ]
         for at_s, several in pictures(sample.source, stretch, detectors):
             for some, areas in zip(found.values(), several, strict=True):
-                kept = [_judged(sample, at_s, area) for area in areas if area.pictures >= least]
+                kept = [judged(sample.source, at_s, area) for area in areas if area.pictures >= least]
                 if kept:
                     some.append(_Moved(number, kept))
         yield (number + 1) / len(every)
@@ -170,11 +170,6 @@ def _all_found(sample: Sample, rule: MovementRule) -> Generator[float, None, dic
 
 def _nearest(found: dict[float, list[_Moved]], rule: MovementRule) -> list[_Moved]:
     return found[min(found, key=lambda one: abs(one - rule.sensitivity))]
-
-
-def _judged(sample: Sample, at_s: float, area: Area) -> Trigger:
-    blame = sample.source.blame(at_s, area.box)
-    return Trigger(at_s, area, blame.visit, blame.cause)
 
 
 def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits: Sequence[Visit]) -> Outcome:

@@ -7,14 +7,18 @@ from collections.abc import Sequence
 
 from eager_lens.core.motion.outcome import Outcome
 from eager_lens.core.recording.clips import recorded_share
+from eager_lens.core.recording.week import DAY_WORDS, DAYS
 from eager_lens.core.trial.after import events_of
 from eager_lens.core.trial.tried import Looked
 from eager_lens.core.units import count, figure
 
-DAY_NAMES = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-
 MANY_PER_H = 5.0
 """From so many false alarms an hour on, what causes them is the first thing to say."""
+
+
+def day_name(weekday: int) -> str:
+    """A day of the week in three letters; Monday is 0."""
+    return DAY_WORDS[DAYS[weekday]][:3]
 
 
 def headline(looked: Looked) -> str:
@@ -26,7 +30,7 @@ def headline(looked: Looked) -> str:
         unseen = sum(len(day.outcome.missed) for day in looked.days)
         return (
             f"{figure(mean, 2)} false alarms an hour over a windy week, {figure(worst.outcome.false_per_h, 2)} on "
-            f"{DAY_NAMES[worst.weekday]} at {figure(worst.wind_m_per_s, 2)} m/s; {unseen} of {count(visits, 'visit')} missed"
+            f"{day_name(worst.weekday)} at {figure(worst.wind_m_per_s, 2)} m/s; {unseen} of {count(visits, 'visit')} missed"
         )
     outcome = looked.outcome
     if outcome is None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.chain import broken_link, chain_of
 from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera
@@ -124,12 +125,13 @@ def before_memory(facts: Facts) -> Iterator[Finding]:
     for recorder in facts.job.recorders:
         if recorder.before_memory_mb is None:
             continue
-        waiting = [one for one in facts.cameras_on[recorder.id] if facts.camera_figures[one.id].movement_h_per_day]
-        needed_mb = sum(pre_buffer_megabytes([facts.camera_figures[c.id].rate_mbps], c.pre_s) for c in waiting)
+        before_s = {camera.id: _before_s(camera, facts) for camera in facts.cameras_on[recorder.id]}
+        waiting = [camera for camera in facts.cameras_on[recorder.id] if before_s[camera.id]]
+        needed_mb = sum(pre_buffer_megabytes([facts.camera_figures[c.id].rate_mbps], before_s[c.id]) for c in waiting)
         if at_most(needed_mb, recorder.before_memory_mb):
             continue
         share = recorder.before_memory_mb / needed_mb
-        values = {camera.id: {"pre_s": math.floor(camera.pre_s * share * 10) / 10} for camera in waiting}
+        values = {camera.id: _shorter_before(camera, share) for camera in waiting}
         yield Finding(
             "before-memory",
             Severity.FAULT,
@@ -140,6 +142,22 @@ def before_memory(facts: Facts) -> Iterator[Finding]:
             (recorder.id, *(camera.id for camera in waiting)),
             set_each(f"Seconds before down to {figure(100 * share)} %", values),
         )
+
+
+def _before_s(camera: Camera, facts: Facts) -> float:
+    """How far back a camera's week may ask the recorder to go."""
+    got = facts.camera_figures[camera.id]
+    on_movement = camera.pre_s if got.movement_h_per_day else 0.0
+    on_input = input_clip_s(camera)[0] if got.input_h_per_day or got.either_h_per_day else 0.0
+    return max(on_movement, on_input)
+
+
+def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
+    """A camera's seconds before, and those of its inputs where it has them, cut to a share."""
+    values = {"pre_s": camera.pre_s}
+    if camera.input_pre_s is not None:
+        values["input_pre_s"] = camera.input_pre_s
+    return {name: math.floor(seconds * share * 10) / 10 for name, seconds in values.items()}
 
 
 RULES = (broken_chains, before_memory, nothing_after, nearly_always, before_is_shorter_than_key_frame)

@@ -84,8 +84,12 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
     for camera in assessment.facts.cameras_on[recorder_id]:
         rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
     origin = rates_origin(assessment)
-    small_mbps = sum(camera.small_mbps for camera in assessment.facts.cameras_on[recorder_id])
-    small = (Line("small streams", f"{figure(small_mbps)} Mb/s", "plan"),) if recorder.takes_small else ()
+    cameras = assessment.facts.cameras_on[recorder_id]
+    small_mbps = sum(
+        camera.small_mbps if recorder.takes_small else assessment.camera(camera.id).small_kept_mbps
+        for camera in cameras
+    )
+    small = (Line("small streams", f"{figure(small_mbps)} Mb/s", "plan"),) if small_mbps else ()
     lines = [
         Line(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
         for place, all_rates in sorted(rates.items(), key=lambda item: -sum(item[1]))
@@ -93,7 +97,7 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
     return Working(
         f"Incoming, {recorder.name}",
         f"{figure(got.incoming_mbps)} Mb/s",
-        "incoming = sum of the main streams of all cameras registered here, and of the small ones if it fetches them",
+        "incoming = sum of the main streams of all cameras registered here, and of the small ones if it fetches or keeps them",
         (
             *lines,
             *small,

@@ -5,16 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.marks import Mark, TriedClip
 from eager_lens.core.motion.view import KINDS
-from eager_lens.core.units import figure
-from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, row
+from eager_lens.desk.widgets.number_field import NumberField
 
 
 def moment_words(at_s: float) -> str:
@@ -39,10 +37,9 @@ class MarksPanel(QWidget):
         self.kind.addItems([*KINDS, "not to be caught"])
         self.comes = button("Comes here", self._comes, tip="At the moment that is shown")
         self.goes = button("Is gone here", self._goes, tip="At the moment that is shown")
-        self.horizon = QLineEdit()
-        self.horizon.setMaximumWidth(look.px(52))
-        self.horizon.setAccessibleName("Horizon, % of the height")
-        self.horizon.editingFinished.connect(self._horizon_typed)
+        self.horizon = NumberField("Horizon, from the top", "%", width=58)
+        self.horizon.typed.connect(self._horizon_typed)
+        self.horizon.refused.connect(self.refused)
         self.words = label("", "muted", wrap=True)
         self._list = QVBoxLayout()
         inner = QWidget()
@@ -56,7 +53,7 @@ class MarksPanel(QWidget):
             row(label("Who", "small"), self.kind, None),
             row(self.comes, self.goes, None),
             scroll,
-            row(label("Horizon, % from the top", "small"), self.horizon, None),
+            row(label("Horizon, from the top", "small"), self.horizon, None),
         )
         layout.setStretch(4, 1)
         self.setLayout(layout)
@@ -70,10 +67,8 @@ class MarksPanel(QWidget):
         if clip is None:
             self._begins_s = None
             self.words.setText("Marks belong to a recorded clip. The drawn scene knows who comes.")
-            self.horizon.setText("")
             return
-        if not self.horizon.hasFocus():
-            self.horizon.setText(figure(100 * clip.horizon, 3))
+        self.horizon.show_value(round(100 * clip.horizon, 6))
         if self._begins_s is None:
             self.words.setText("Go to where somebody comes and mark it; then to where they are gone.")
         else:
@@ -111,13 +106,11 @@ class MarksPanel(QWidget):
             marks = tuple(mark for number, mark in enumerate(self._clip.marks) if number != at)
             self.clip_changed.emit(changed(self._clip, marks=marks), "Remove a mark")
 
-    def _horizon_typed(self) -> None:
-        if self._clip is None or self.horizon.text() == figure(100 * self._clip.horizon, 3):
+    def _horizon_typed(self, value: float) -> None:
+        if self._clip is None:
             return
         try:
-            self.clip_changed.emit(
-                changed(self._clip, horizon=number_from(self.horizon.text(), "%") / 100), "Set the horizon"
-            )
-        except (EagerLensError, ValueError) as error:
-            self.refused.emit(f"Horizon: {getattr(error, 'problem', error)}")
-            self.horizon.setText(figure(100 * self._clip.horizon, 3))
+            self.clip_changed.emit(changed(self._clip, horizon=value / 100), "Set the horizon")
+        except EagerLensError as error:
+            self.refused.emit(str(error))
+        self.horizon.show_value(round(100 * self._clip.horizon, 6))

@@ -6,25 +6,26 @@ The way a line is crossed, and saving and forgetting, belong to it too; the view
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from typing import get_args
 
 from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import SavedRule, changed
 from eager_lens.core.motion.rule import Direction, MovementRule
 from eager_lens.core.motion.view import KINDS, Kind
 from eager_lens.core.units import figure
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, label, row
+from eager_lens.desk.widgets.number_field import NumberField
 
 FIELDS = (
-    ("sensitivity", "Sensitivity", "of 100"),
-    ("smallest_m", "Smallest", "m"),
-    ("largest_m", "Largest", "m"),
-    ("shortest_s", "Moves for", "s"),
+    ("sensitivity", "Sensitivity", "of 100", 72),
+    ("smallest_m", "Smallest", "m", 58),
+    ("largest_m", "Largest", "m", 58),
+    ("shortest_s", "Moves for", "s", 58),
 )
 
 SIZES = ("smallest_m", "largest_m")
@@ -46,16 +47,15 @@ class RuleBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._rule = MovementRule()
-        self.fields: dict[str, QLineEdit] = {}
+        self.fields: dict[str, NumberField] = {}
         parts: list[QWidget] = []
-        for name, words, unit in FIELDS:
-            field = self.fields[name] = QLineEdit()
-            field.setAccessibleName(f"{words}, {unit}")
-            field.setMaximumWidth(look.px(52))
-            field.editingFinished.connect(lambda name=name: self._typed(name))
+        for name, words, unit, width in FIELDS:
+            field = self.fields[name] = NumberField(words, unit, width=width)
+            field.typed.connect(partial(self._typed, name))
+            field.refused.connect(self.refused)
             if name in SIZES:
                 field.installEventFilter(self)
-            parts += [label(f"{words}, {unit}", "small"), field]
+            parts += [label(words, "small"), field]
         self.kinds = button(
             "All kinds", self._ask_kinds, "quiet", "Kinds that count, where the camera tells them apart"
         )
@@ -88,9 +88,8 @@ class RuleBar(QWidget):
     def show_rule(self, rule: MovementRule, saved: Sequence[SavedRule]) -> None:
         """Show a rule, and the names it could be given."""
         self._rule = rule
-        for name, _, _ in FIELDS:
-            if not self.fields[name].hasFocus():
-                self._fill(name)
+        for name, field in self.fields.items():
+            field.show_value(getattr(rule, name))
         for kind, tick in self._ticks.items():
             tick.setChecked(kind in rule.kinds)
         self.kinds.setText("Kinds: " + ", ".join(rule.kinds) if rule.kinds else "All kinds")
@@ -116,19 +115,13 @@ class RuleBar(QWidget):
             self.sizes_focused.emit(event.type() == QEvent.Type.FocusIn)
         return super().eventFilter(watched, event)
 
-    def _fill(self, name: str) -> None:
-        self.fields[name].setText(figure(getattr(self._rule, name), 4))
-
-    def _typed(self, name: str) -> None:
-        text = self.fields[name].text()
+    def _typed(self, name: str, value: float) -> None:
+        words, unit = next((words, unit) for field, words, unit, _ in FIELDS if field == name)
         try:
-            value = number_from(text)
-            if value != getattr(self._rule, name):
-                words = next(words for field, words, _ in FIELDS if field == name)
-                self.edited.emit(changed(self._rule, **{name: value}), f"{words} {text.strip()}")
-        except (EagerLensError, ValueError) as error:
-            self.refused.emit(f"{name}: {getattr(error, 'problem', error)}")
-        self._fill(name)
+            self.edited.emit(changed(self._rule, **{name: value}), f"{words} {figure(value)} {unit}")
+        except EagerLensError as error:
+            self.refused.emit(str(error))
+        self.fields[name].show_value(getattr(self._rule, name))
 
     def _ask_kinds(self) -> None:
         self._menu.popup(self.kinds.mapToGlobal(self.kinds.rect().bottomLeft()))

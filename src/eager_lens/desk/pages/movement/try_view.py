@@ -178,6 +178,7 @@ class TryView(QWidget):
     def show_panel(self, at: int) -> None:
         """Show what came of it, the weather's knobs, the seconds after, or the marks of a clip."""
         self._panels.setCurrentIndex(at)
+        self._show_after()
         for number, tab in enumerate(self._tabs):
             tab.setChecked(number == at)
 
@@ -289,9 +290,14 @@ class TryView(QWidget):
 
             self._words.setText(f"{camera.name}: {headline(looked)}")
         self.result.show_result(outcome, self._told(looked, camera), self._fitting_proposal(), self.editor.rule())
-        self.after.show_outcome(outcome, camera)
+        self._show_after()
         self._show_shapes()
         self._show_day(looked, outcome, camera)
+
+    def _show_after(self) -> None:
+        """Work the seconds after out when they are in sight: of a whole day that is no work for each edit."""
+        if self._panels.currentIndex() == AFTER:
+            self.after.show_outcome(self._outcome(), self.editor.camera())
 
     def _told(self, looked: Looked | None, camera: Camera | None) -> str:
         if looked is None or camera is None or not looked.outcomes:
@@ -322,11 +328,11 @@ class TryView(QWidget):
                 rows = (*rows, LineRow("Recorded", "muted", tuple(outcome.clips(camera.pre_s, camera.post_s))))
             watched = outcome.stretches
         elif looked is not None and looked.days:
-            from eager_lens.core.trial.told import DAY_NAMES
+            from eager_lens.core.trial.told import day_name
 
             rows = tuple(
                 LineRow(
-                    f"{DAY_NAMES[day.weekday]} {figure(day.wind_m_per_s, 2)} m/s",
+                    f"{day_name(day.weekday)} {figure(day.wind_m_per_s, 2)} m/s",
                     "need",
                     tuple((one.begins_s, one.ends_s + 1) for one in day.outcome.alarms),
                 )

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.view import View
 from eager_lens.core.motion.weather import KNOBS, Knob, Weather
-from eager_lens.core.units import figure
-from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.number_field import NumberField
 
 
 class WeatherPanel(QWidget):
@@ -24,17 +25,16 @@ class WeatherPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._weather = Weather()
-        self.fields: dict[str, QLineEdit] = {}
+        self.fields: dict[str, NumberField] = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(SPACE.HALF)
         grid.setVerticalSpacing(SPACE.TIGHT)
         for at, knob in enumerate(KNOBS):
-            field = self.fields[knob.field] = QLineEdit()
-            field.setAccessibleName(f"{knob.words}, {knob.unit}")
-            field.setMaximumWidth(look.px(48))
-            field.editingFinished.connect(lambda knob=knob: self._typed(knob))
+            field = self.fields[knob.field] = NumberField(knob.words, knob.unit, width=76)
+            field.typed.connect(partial(self._typed, knob))
+            field.refused.connect(self.refused)
             line, side = at % 5, at // 5 * 2
-            grid.addWidget(label(f"{knob.words}, {knob.unit}", "small", wrap=True), line, side)
+            grid.addWidget(label(knob.words, "small", wrap=True), line, side)
             grid.addWidget(field, line, side + 1)
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(2, 1)
@@ -45,19 +45,15 @@ class WeatherPanel(QWidget):
         """Show a scene's weather; ``is_own``: nobody turned a knob."""
         self._weather = view.weather
         for knob in KNOBS:
-            if not self.fields[knob.field].hasFocus():
-                self._fill(knob)
+            self._fill(knob)
         self._own.setEnabled(not is_own)
 
     def _fill(self, knob: Knob) -> None:
-        self.fields[knob.field].setText(figure(knob.scale * getattr(self._weather, knob.field), 3))
+        self.fields[knob.field].show_value(round(knob.scale * getattr(self._weather, knob.field), 6))
 
-    def _typed(self, knob: Knob) -> None:
-        text = self.fields[knob.field].text()
-        if text == figure(knob.scale * getattr(self._weather, knob.field), 3):
-            return
+    def _typed(self, knob: Knob, value: float) -> None:
         try:
-            self.turned.emit(changed(self._weather, **{knob.field: number_from(text) / knob.scale}))
-        except (EagerLensError, ValueError) as error:
-            self.refused.emit(f"{knob.words}: {getattr(error, 'problem', error)}")
-            self._fill(knob)
+            self.turned.emit(changed(self._weather, **{knob.field: value / knob.scale}))
+        except EagerLensError as error:
+            self.refused.emit(str(error))
+        self._fill(knob)

@@ -20,6 +20,7 @@ from eager_lens.core.recording.week import (
     Day,
     Mode,
     Span,
+    flat_spans,
     minute_of,
 )
 from eager_lens.core.units import count, fixed
@@ -278,7 +279,7 @@ class WeekView(QWidget):
         if week is not None and self.strip.brush != "idle":
             plan = week.alarms if self.painting_alarms else week.plan
             under = Span(0, MINUTES_A_DAY, self.strip.brush)
-            self._paint({day: [under, *plan.of_day(day)] for day in DAYS})
+            self._paint({day: [under, *flat_spans(plan.of_day(day))] for day in DAYS})
 
     def _toggle_alarms(self) -> None:
         """Paint alarm hours, or recording again."""
