@@ -14,9 +14,9 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.assess.working import FigureRef, Working
-from eager_lens.core.errors import EagerLensError
+from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.job.edits import Edit
-from eager_lens.core.job.file import ENDING, Stamp, read_job, write_job
+from eager_lens.core.job.file import ENDING, Stamp, read_job, write_job, write_whole
 from eager_lens.core.job.model import EMPTY_JOB, Job
 from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave
@@ -210,6 +210,15 @@ class Session(QObject):
         self._saved_job = None
         self._write_copy()
         self.state_changed.emit()
+
+    def export(self, path: Path, data: bytes) -> None:
+        """Write a file that was asked for, and tell so, or what went wrong."""
+        try:
+            write_whole(path, data)
+        except OSError as error:
+            self.notice(advice_for(error, path, "Writing"), needs=True)
+        else:
+            self.notice(f"Written: {path}")
 
     def beside(self, ending: str) -> Path:
         """Where something that is made from the job is proposed to be written: beside its file, under its name."""

@@ -1,9 +1,16 @@
 """What stands on printed sheets, as plain records. HTML and PDF only lay them out."""
 
 from dataclasses import dataclass
+from datetime import date
 from typing import Literal, NamedTuple
 
 from eager_lens.core.recording.week import Span
+
+
+def date_words(day: date) -> str:
+    """A date as it stands on a sheet."""
+    return f"{day.day} {day:%B %Y}"
+
 
 Align = Literal["left", "right"]
 

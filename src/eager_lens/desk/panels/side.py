@@ -6,14 +6,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics, QGuiApplication
-from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import STAGE_WORDS, Finding, Stage
 from eager_lens.core.assess.working import FigureRef, Working, working_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule
+from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled
 from eager_lens.desk.widgets.marks import Mark
 
 MOST_SHOWN = 40
@@ -70,10 +70,7 @@ class SidePanel(QWidget):
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addLayout(self._cards)
         outer.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         head = row(self._title, None, self._scope)
         head.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.TIGHT)
         self._working = _WorkingBox(session, self.hide_working)
@@ -175,10 +172,7 @@ class _WorkingBox(QFrame):
         content = column(self._lines, self._formula, self._source, None, spacing=SPACE.TIGHT)
         content.setContentsMargins(0, 0, SPACE.HALF, 0)
         inner.setLayout(content)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         head = row(self._title, button("Copy", self._copy, "quiet"), button("Close", close, "quiet"))
         head.setStretch(0, 1)
         layout = column(head, scroll, spacing=SPACE.TIGHT)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLayout,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -98,6 +99,15 @@ def _fill(layout: QHBoxLayout | QVBoxLayout, parts: tuple[QWidget | QLayout | No
             layout.addWidget(part)
         else:
             layout.addLayout(part)
+
+
+def scrolled(inner: QWidget) -> QScrollArea:
+    """A widget that scrolls up and down where there is little room, and is as wide as there is room."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inner)
+    return area
 
 
 def emptied(layout: QLayout) -> None:

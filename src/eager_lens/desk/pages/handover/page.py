@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.exchange.handover import handover_sheets, handover_tables
+from eager_lens.core.exchange.sheets import date_words
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import write_whole
@@ -55,7 +56,7 @@ FORM = (
 
 def written_date() -> str:
     """Today, as it stands on the sheets."""
-    return datetime.date.today().strftime("%-d %B %Y")
+    return date_words(datetime.date.today())
 
 
 class HandoverPage(Page):

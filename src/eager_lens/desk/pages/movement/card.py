@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import datetime
 
-from eager_lens.core.errors import EagerLensError, advice_for
-from eager_lens.core.job.file import write_whole
 from eager_lens.core.job.model import Camera
 from eager_lens.desk.asking import Asker, FileKind
 from eager_lens.desk.session import Session
@@ -20,11 +18,6 @@ def save_card(session: Session, asker: Asker, camera: Camera) -> None:
         return
     from eager_lens.core.exchange.pdf import handover_pdf
     from eager_lens.core.exchange.rule_sheet import rule_card
+    from eager_lens.core.exchange.sheets import date_words
 
-    date = datetime.date.today().strftime("%-d %B %Y")
-    try:
-        write_whole(path, handover_pdf(rule_card(session.assessment, camera, date)))
-    except OSError as error:
-        session.notice(str(EagerLensError(advice_for(error, path, "Writing"))), needs=True)
-        return
-    session.notice(f"Written: {path}")
+    session.export(path, handover_pdf(rule_card(session.assessment, camera, date_words(datetime.date.today()))))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.model import changed
@@ -42,20 +42,15 @@ class MarksPanel(QWidget):
         self.horizon.refused.connect(self.refused)
         self.words = label("", "muted", wrap=True)
         self._list = QVBoxLayout()
-        inner = QWidget()
-        inner.setLayout(column(self._list, None))
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
         layout = column(
             label("Who is really there", "heading"),
             self.words,
             row(label("Who", "small"), self.kind, None),
             row(self.comes, self.goes, None),
-            scroll,
+            self._list,
+            None,
             row(label("Horizon, from the top", "small"), self.horizon, None),
         )
-        layout.setStretch(4, 1)
         self.setLayout(layout)
 
     def show_clip(self, clip: TriedClip | None) -> None:

@@ -6,8 +6,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Camera
@@ -27,7 +26,7 @@ from eager_lens.desk.pages.movement.rule_editor import RuleEditor
 from eager_lens.desk.pages.movement.weather_panel import WeatherPanel
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.day_line import DAY_S, DayLine, LineRow
@@ -157,7 +156,8 @@ class TryView(QWidget):
         saving = (bar.remove, bar.save, bar.name, self._card)
         tools = row(label("A drag", "small"), self.tool, bar.direction, None, *saving, spacing=SPACE.TIGHT)
         for panel in (self.result, self.weather, self.after, self.marks):
-            self._panels.addWidget(_scrolled(panel))
+            panel.setMinimumWidth(look.px(200))
+            self._panels.addWidget(scrolled(panel))
         left = column(self.scene, self.player, tools, spacing=SPACE.TIGHT)
         left.setStretch(0, 1)
         right = column(row(*self._tabs, None, spacing=SPACE.HALF), self._panels, spacing=SPACE.TIGHT)
@@ -444,16 +444,6 @@ class TryView(QWidget):
         camera = self.editor.camera()
         if camera is not None and self.asker is not None:
             save_card(self.session, self.asker, camera)
-
-
-def _scrolled(panel: QWidget) -> QScrollArea:
-    """A panel that scrolls up and down where there is little room, each by itself."""
-    scroll = QScrollArea()
-    scroll.setWidgetResizable(True)
-    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    panel.setMinimumWidth(look.px(200))
-    scroll.setWidget(panel)
-    return scroll
 
 
 def _shares(box: Any) -> tuple[float, float, float, float]:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLineEdit, QScrollArea, QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
@@ -16,7 +15,7 @@ from eager_lens.core.units import count, figure
 from eager_lens.desk.pages.week.dates import date_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
 from eager_lens.desk.widgets.week_stack import StackRow, WeekStack
 
 MOST_ROWS = 512
@@ -39,10 +38,7 @@ class RecorderView(QWidget):
         self._words = label("", "muted", wrap=True)
         self.stack = WeekStack()
         self.stack.chosen.connect(lambda camera_id: session.choose([camera_id]))
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.stack)
+        scroll = scrolled(self.stack)
         top = row(
             label("Recorder", "small"),
             self.recorder,

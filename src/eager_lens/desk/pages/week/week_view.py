@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
@@ -28,7 +27,7 @@ from eager_lens.desk.pages.week.cost_line import CostLine
 from eager_lens.desk.pages.week.dates import days_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label, row
+from eager_lens.desk.widgets.basics import button, column, emptied, label, row, scrolled
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject, stored_column
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -81,10 +80,7 @@ class WeekView(QWidget):
         self._weeks.setSpacing(SPACE.TIGHT)
         inner = QWidget()
         inner.setLayout(column(self._weeks, None))
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         scroll.setFixedWidth(look.px(232))
         self._help = label(
             "Drag on the week to paint, with the right button to take away; or arrows, Shift, Return and Delete.",

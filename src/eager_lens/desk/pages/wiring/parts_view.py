@@ -6,10 +6,8 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.parts import parts_list
-from eager_lens.core.errors import advice_for
 from eager_lens.core.exchange.table_out import csv_bytes, parts_table, xlsx_bytes
 from eager_lens.core.job.edits import set_job
-from eager_lens.core.job.file import write_whole
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind
 from eager_lens.desk.pages.wiring.tables import ListedPart, part_columns
@@ -72,9 +70,4 @@ class PartsView(QWidget):
         if path is None:
             return
         table = parts_table(self.session.assessment.facts)
-        try:
-            write_whole(path, csv_bytes(table) if kind is CSV else xlsx_bytes([table]))
-        except OSError as error:
-            self.session.notice(advice_for(error, path, "Writing"), needs=True)
-        else:
-            self.session.notice(f"Written: {path}")
+        self.session.export(path, csv_bytes(table) if kind is CSV else xlsx_bytes([table]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QProgressBar, QScrollArea, QWidget
+from PySide6.QtWidgets import QGridLayout, QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.ways import SCHOOLS, WayFigures, way_figures
@@ -15,7 +15,7 @@ from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, emptied, label
+from eager_lens.desk.widgets.basics import button, column, emptied, label, scrolled
 
 NOTE = (
     "Each column is this job rewired in that way and assessed again. Only cameras whose cable ends at the new socket are "
@@ -37,10 +37,7 @@ class WaysView(QWidget):
         inner = QWidget()
         outer = column(self._grid, label(NOTE, "small", wrap=True), None)
         inner.setLayout(outer)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(inner)
+        area = scrolled(inner)
         self._progress = QProgressBar()
         self._progress.hide()
         layout = column(self._progress, area)
