@@ -206,6 +206,8 @@ class RecorderFigures(unittest.TestCase):
         )
         self.assertAlmostEqual(bare.left_out_h_per_day, 24 - bare.recorded_h_per_day)
         self.assertAlmostEqual(thin.left_out_h_per_day, (24 - bare.recorded_h_per_day) * (1 - thin.key_share))
+        on_input = assess(job_with([camera(1, **fields)], weeks=(week_of("input"),))).camera("cam-1")
+        self.assertEqual(on_input.left_out_h_per_day, 0)
         idle = assess(job_with([camera(1, idle_kept="key frames", **fields)], weeks=(week_of("movement", 0, 12),)))
         self.assertAlmostEqual(idle.camera("cam-1").left_out_h_per_day, (24 - bare.recorded_h_per_day) / 2)
 

@@ -32,7 +32,7 @@ class CameraFigures(NamedTuple):
 
     Movement hours take in those on either movement or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
     full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too;
-    ``left_out_h_per_day`` those that movement and input hours store less than recording all of them. ``small_kept_mbps`` is
+    ``left_out_h_per_day`` those that movement hours store less than recording all of them. ``small_kept_mbps`` is
     the small stream where thin recording keeps it.
     """
 
@@ -198,12 +198,13 @@ def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: 
     on_input = recorded_share(camera.inputs_per_h, camera.event_s, *input_clip_s(camera))
     on_either = 1 - (1 - on_movement) * (1 - on_input)
     full = hours["movement"] * on_movement + hours["input"] * on_input + hours["either"] * on_either
-    quiet = hours["movement"] + hours["input"] + hours["either"] - full
+    quiet_movement = hours["movement"] * (1 - on_movement) + hours["either"] * (1 - on_either)
+    quiet = quiet_movement + hours["input"] * (1 - on_input)
     between = thin_share(camera, camera.between, rate_mbps, key_share)
     idle = thin_share(camera, camera.idle_kept, rate_mbps, key_share)
     full += hours["always"]
     stored = full + quiet * between + hours["idle"] * idle
-    return Kept(on_movement, on_input, full / 7, stored / 7, quiet * (1 - between) / 7)
+    return Kept(on_movement, on_input, full / 7, stored / 7, quiet_movement * (1 - between) / 7)
 
 
 def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:

@@ -22,7 +22,7 @@ from eager_lens.desk.widgets.basics import Choice, button, label, row
 from eager_lens.desk.widgets.number_field import NumberField
 
 FIELDS = (
-    ("sensitivity", "Sensitivity", "of 100", 72),
+    ("sensitivity", "Sensitivity", "of 100", 82),
     ("smallest_m", "Smallest", "m", 58),
     ("largest_m", "Largest", "m", 58),
     ("shortest_s", "Moves for", "s", 58),

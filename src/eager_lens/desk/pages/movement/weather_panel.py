@@ -30,7 +30,7 @@ class WeatherPanel(QWidget):
         grid.setHorizontalSpacing(SPACE.HALF)
         grid.setVerticalSpacing(SPACE.TIGHT)
         for at, knob in enumerate(KNOBS):
-            field = self.fields[knob.field] = NumberField(knob.words, knob.unit, width=76)
+            field = self.fields[knob.field] = NumberField(knob.words, knob.unit, width=80)
             field.typed.connect(partial(self._typed, knob))
             field.refused.connect(self.refused)
             line, side = at % 5, at // 5 * 2
