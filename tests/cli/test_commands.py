@@ -21,7 +21,7 @@ def run(*words, given=""):
     with (
         contextlib.redirect_stdout(out),
         contextlib.redirect_stderr(err),
-        mock.patch("sys.stdin", io.StringIO(given)),
+        mock.patch("sys.stdin", io.TextIOWrapper(io.BytesIO(given if isinstance(given, bytes) else given.encode()))),
     ):
         try:
             status = main([str(word) for word in words])
@@ -43,6 +43,27 @@ class Calc(unittest.TestCase):
                 self.assertEqual((status, out), (2, ""))
                 self.assertEqual(len(err.splitlines()), 1)
                 self.assertNotIn("Traceback", err)
+
+    def test_what_no_file_can_hold_is_refused_by_its_field(self):
+        for given, words in (
+            (b'{"rate_mbps": 1, "\xff": 1}', "not UTF-8"),
+            (b'{"role": "x\\ud800"}', "role: the text holds U+D800"),
+            (b'{"a\\u0000b": 1}', "U+0000"),
+        ):
+            with self.subTest(given):
+                status, out, err = run("calc", "disk-space", given=given)
+                self.assertEqual((status, out, len(err.splitlines())), (2, "", 1))
+                self.assertIn(words, err)
+
+    def test_a_message_repeats_little_of_what_was_given(self):
+        for given in (
+            json.dumps({"x" * 100_000: 1}),
+            json.dumps({"rate_mbps": "y" * 100_000, "days": 1}),
+            "{" + ",".join(['"k": 1'] * 20_000) + "}",
+        ):
+            with self.subTest(given[:10]):
+                _, _, err = run("calc", "disk-space", given=given)
+                self.assertLess(len(err), 700)
 
     def test_not_a_number_is_named_by_its_field(self):
         _, _, err = run("calc", "disk-space", given='{"rate_mbps": NaN, "days": 1}')

@@ -1,6 +1,7 @@
 """The real window, without a screen: a session in a temporary folder, answers instead of dialogs, and helpers."""
 
 import sys
+import time
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
@@ -58,10 +59,18 @@ class SessionCase(FolderCase):
         self.addCleanup(session.close)
         return session
 
+    def until(self, holds, seconds=20):
+        """Let the event loop run until something holds."""
+        begun = time.monotonic()
+        while not holds():
+            self.assertLess(time.monotonic() - begun, seconds, "it never came to pass")
+            QTest.qWait(10)
+
     def wait_for_work(self):
         """Let work on other threads come to its end, and what it sends arrive."""
-        QThreadPool.globalInstance().waitForDone(20_000)
         for _ in range(3):
+            QThreadPool.globalInstance().waitForDone(20_000)
+            self.session._copying.waitForDone(20_000)
             QApplication.processEvents()
 
 

@@ -1,6 +1,7 @@
 """Registering, weeks, movement, proof and handover: each page's main task, by mouse and by keyboard."""
 
 import unittest
+from unittest import mock
 
 from PySide6.QtCore import QMimeData, QPointF, Qt
 from PySide6.QtGui import QDropEvent
@@ -9,8 +10,11 @@ from PySide6.QtWidgets import QApplication, QPlainTextEdit
 
 from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.files import write_whole
+from eager_lens.core.job.edits import set_job
 from eager_lens.core.recording.week import Span, week_hours
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
+from eager_lens.desk.pages.handover.sheet_view import KEPT
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with, recorder, week_of
@@ -238,10 +242,75 @@ class Proof(WindowCase):
 class Handover(WindowCase):
     def test_the_sheets_are_previewed(self):
         page = self.open_demo("handover")
+        self.until(lambda: page.sheets.drawn)
+        self.assertGreater(page.sheets.page_count, 7)
+        self.assertFalse(page._laying.is_running)
+        before = page.sheets.drawn
+        bar = page.sheets.verticalScrollBar()
+        bar.setValue(bar.maximum())
+        self.until(lambda: page.sheets.page_count - 1 in page.sheets.drawn)
+        self.assertNotEqual(page.sheets.drawn, before)
+
+    def test_few_pages_are_kept_however_many_there_are(self):
+        page = self.open_job(job_with([camera(n, address="") for n in range(1, 400)]), "handover")
+        self.until(lambda: page.sheets.drawn)
+        bar = page.sheets.verticalScrollBar()
+        for at in range(0, bar.maximum(), page.sheets.viewport().height()):
+            bar.setValue(at)
+            self.until(lambda: not page.sheets.missing())
+        self.assertGreater(page.sheets.page_count, KEPT)
+        self.assertLessEqual(len(page.sheets.drawn), KEPT)
+
+    def test_edits_in_quick_succession_while_sheets_are_drawn(self):
+        """Two threads in the library that draws pages would end the process."""
+        page = self.open_demo("handover")
+        page._wait.setInterval(0)
+        for at in range(40):
+            self.session.apply(set_job("name", name=f"Tramway {at}"))
+            page.sheets.resize(500 + at % 3, 400)
+            QTest.qWait(15)
+        self.until(lambda: page._previewed is self.session.assessment and not page.sheets.missing())
+        self.assertEqual(self.troubles, [])
+
+    def test_an_export_and_the_preview_do_not_stop_each_other(self):
+        page = self.open_demo("handover")
+        path = self.folder / "out.pdf"
+        self.asker.files = [path]
+        page._export(PDF)
+        self.session.apply(set_job("name", name="Another name"))
         page._draw_preview()
-        self.wait_for_work()
-        self.assertGreater(page._pages.count(), 7)
-        self.assertFalse(page._progress.isVisible())
+        self.until(path.exists)
+        self.until(lambda: page._previewed is self.session.assessment)
+        self.assertFalse([one.text for one in self.notices if "not written" in one.text or "Stopped" in one.text])
+
+    def test_other_files_are_replaced_only_after_a_question(self):
+        page = self.open_demo("handover")
+        theirs = self.folder / "out-still-open.csv"
+        theirs.write_text("theirs", "utf-8")
+        for answer, kept in ((1, True), (0, False)):
+            self.asker.files, self.asker.answers = [self.folder / "out.csv"], [answer]
+            page._export(CSV)
+            self.until(lambda: not page._exporting.is_running)
+            self.assertIn("out-still-open.csv", self.asker.asked[-1])
+            self.assertEqual(theirs.read_bytes() == b"theirs", kept)
+            self.assertEqual((self.folder / "out.csv").exists(), not kept)
+
+    def test_what_was_written_before_a_full_disk_is_told(self):
+        page = self.open_demo("handover")
+        real, done = write_whole, []
+
+        def fills_up(path, data, *more):
+            if len(done) == 2:
+                raise OSError(28, "No space left on device")
+            done.append(path)
+            real(path, data, *more)
+
+        self.asker.files = [self.folder / "out.csv"]
+        with mock.patch("eager_lens.desk.pages.handover.page.write_whole", fills_up):
+            page._export(CSV)
+            self.until(lambda: self.notices and "disk is full" in self.last_notice())
+        self.assertIn("2 of ", self.last_notice())
+        self.assertIn("out.csv", self.last_notice())
 
     def test_exports(self):
         page = self.open_demo("handover")
@@ -271,8 +340,8 @@ class Handover(WindowCase):
         path = self.folder / "long.pdf"
         self.asker.files = [path]
         page._export(PDF)
-        self.assertTrue(page._progress.isVisible())
-        self.press(page, "Cancel")
+        self.assertTrue(page._exporting.bar.isVisible())
+        self.press(page, "Stop")
         self.wait_for_work()
         self.assertFalse(path.exists())
         self.assertIn("long.pdf was not written", self.last_notice())

@@ -1,12 +1,15 @@
 """Device passwords in the real window: sealed, opened, copied for a moment, and nowhere else."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.exchange.convert import convert
 from eager_lens.core.job.edits import set_fields
+from eager_lens.core.sealed.vault import open_vault
 from eager_lens.desk.trouble import trouble_text
 from tests.desk.base import WindowCase
 
@@ -24,6 +27,7 @@ class Passwords(WindowCase):
             field.setFocus()
             QTest.keyClicks(field, PASSPHRASE)
         self.press(page, "Make the sealed file")
+        self.wait_for_work()
         return page
 
     def row(self, name):
@@ -54,10 +58,12 @@ class Passwords(WindowCase):
         self.press(page, "Passwords")
         QTest.keyClicks(self.view._first, "not the passphrase")
         self.key(self.view._first, Qt.Key.Key_Return)
+        self.wait_for_work()
         self.assertIn("the file itself is whole", self.last_notice())
         self.view._first.clear()
         QTest.keyClicks(self.view._first, PASSPHRASE)
         self.key(self.view._first, Qt.Key.Key_Return)
+        self.wait_for_work()
         self.assertEqual(self.view.vault.passwords, kept)
 
     def test_one_for_the_site_has_its_caution_and_a_way_back(self):
@@ -128,4 +134,71 @@ class Passwords(WindowCase):
         self.plant()
         self.window.open_demo()
         self.assertIsNone(self.view.vault)
-        self.assertEqual(self.view._passphrase, "")
+        self.assertEqual(self.view._first.text(), "")
+
+    def test_a_passphrase_that_is_easy_to_guess_makes_no_file(self):
+        page = self.open_demo("bench")
+        self.session.save_as(self.folder / "depot.lens.json")
+        self.press(page, "Passwords")
+        view = page.passwords
+        for easy in ("aaaaaaaaaaaaaa", "Brindlemoor2026", "qwertyuiop123"):
+            view._first.setText(easy)
+            view._again.setText(easy)
+            with self.subTest(easy):
+                self.assertIn("Too easy", view._strength.text())
+                self.press(page, "Make the sealed file")
+                self.assertIn("Not taken", self.last_notice())
+                self.assertFalse((self.folder / "depot.sealed.json").exists())
+        view._first.setText(PASSPHRASE)
+        self.assertEqual(view._strength.text(), "Hard to guess.")
+
+    def test_two_windows_on_one_file_lose_no_password(self):
+        page = self.opened()
+        self.press(page, "Make the missing ones")
+        mine = dict(self.view.vault.passwords)
+        other = open_vault(self.folder / "depot.sealed.json", PASSPHRASE)
+        other.change(lambda vault: replace(vault, passwords={**vault.passwords, "cam-1": "Theirs-123456"}))
+        other.change(lambda vault: replace(vault, passwords={**vault.passwords, "new-1": "Theirs-654321"}))
+        self.row("Road one")
+        self.press(page, "Make anew for the chosen")
+        kept = open_vault(self.folder / "depot.sealed.json", PASSPHRASE).vault.passwords
+        self.assertEqual((kept["cam-1"], kept["new-1"]), ("Theirs-123456", "Theirs-654321"))
+        for one in mine.keys() - {"cam-1"}:
+            self.assertIn(one, kept)
+
+    def test_what_another_window_changed_is_not_replaced_unseen(self):
+        page = self.opened()
+        self.press(page, "Make the missing ones")
+        self.row("Road one")
+        chosen = self.view.table.chosen_parts()[0].id
+        other = open_vault(self.folder / "depot.sealed.json", PASSPHRASE)
+        other.change(lambda vault: replace(vault, passwords={**vault.passwords, chosen: "Theirs-123456"}))
+        self.press(page, "Make anew for the chosen")
+        self.assertIn("changed in another window", self.last_notice())
+        self.assertEqual(self.view.vault.passwords[chosen], "Theirs-123456")
+        self.press(page, "Make anew for the chosen")
+        self.assertNotEqual(self.view.vault.passwords[chosen], "Theirs-123456")
+
+    def test_it_closes_by_itself_when_left_alone_or_put_away(self):
+        page = self.opened()
+        self.view._idle.timeout.emit()
+        self.assertIsNone(self.view.vault)
+        self.assertIn("nobody touched", self.last_notice())
+        self.view._first.setText(PASSPHRASE)
+        self.press(page, "Open")
+        self.wait_for_work()
+        self.assertIsNotNone(self.view.vault)
+        self.view._idle.stop()
+        QTest.keyClick(self.window, Qt.Key.Key_F6)
+        self.assertTrue(self.view._idle.isActive())
+        self.window.showMinimized()
+        QApplication.processEvents()
+        self.assertIsNone(self.view.vault)
+
+    def test_it_goes_along_under_another_name(self):
+        self.opened()
+        self.plant()
+        self.session.save_as(self.folder / "other.lens.json")
+        self.assertIn("copied to other.sealed.json", self.last_notice())
+        kept = open_vault(self.folder / "other.sealed.json", PASSPHRASE).vault.passwords
+        self.assertIn(PLANTED, kept.values())

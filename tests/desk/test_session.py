@@ -13,8 +13,8 @@ from PySide6.QtTest import QSignalSpy, QTest
 
 from eager_lens.core.errors import ChangedOnDisk, FileTrouble, RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
-from eager_lens.core.job.file import job_text, read_job
-from eager_lens.desk.autosave import Autosave, discard, left_work
+from eager_lens.core.job.file import job_text, read_job, stamp_of
+from eager_lens.desk.autosave import Autosave, LeftWork, discard, left_work
 from eager_lens.desk.background import start
 from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
 from tests.desk.base import SessionCase
@@ -230,7 +230,7 @@ class Copies(SessionCase):
                 process.wait()
                 process.stdout.close()
                 (work,) = left_work(where)
-                job, _ = read_job(work.copy)
+                job = read_job(work.copy).job
                 self.assertGreaterEqual(int(job.name.split()[1]), after)
                 self.assertEqual(work.job_path, "/tmp/own.lens.json")
                 discard(work)
@@ -241,7 +241,7 @@ class Copies(SessionCase):
         path.write_text(job_text(job_with([camera(1)])), "utf-8")
         copy = self.folder / "copy.lens.json"
         copy.write_text(job_text(job_with([camera(1, fps=3)])), "utf-8")
-        self.session.recover(copy, str(path))
+        self.session.recover(LeftWork(copy, str(path), "Own", 0.0, stamp_of(path)))
         self.assertEqual((self.session.path, self.session.unsaved), (path, True))
         self.session.save_as(path)
         self.assertEqual(read_job(path)[0].cameras[0].fps, 3)
@@ -314,9 +314,24 @@ class Background(SessionCase):
             yield 0.5
             raise ZeroDivisionError
 
-        self.assertEqual(self.told(breaks, wait_first=True), [("cancelled",)])
+        told = self.told(breaks, wait_first=True)
+        self.assertEqual(told, [("failed", "something went wrong inside the program (ZeroDivisionError)")])
         self.assertEqual([type(error) for error in self.troubles], [ZeroDivisionError])
         self.troubles.clear()
+
+    def test_no_kind_of_mistake_is_swallowed(self):
+        for kind in (RuntimeError, RecursionError, NotImplementedError, KeyError, AssertionError):
+
+            def breaks(task, kind=kind):
+                yield 0.5
+                raise kind("inside")
+
+            with self.subTest(kind.__name__):
+                (told,) = self.told(breaks, wait_first=True)
+                self.assertEqual(told[0], "failed")
+                self.assertIn(kind.__name__, told[1])
+                self.assertEqual([type(error) for error in self.troubles], [kind])
+                self.troubles.clear()
 
     def test_stopped_work_is_told_as_that(self):
         def waits(task):

@@ -376,7 +376,7 @@ class Diagram(Hands):
         self.assertIn("Workshop recorder", svg)
         self.assertIn("Wiring of Brindlemoor Tramway", svg)
         self.assertTrue((self.folder / "w.pdf").read_bytes().startswith(b"%PDF"))
-        self.assertIn("could not be written", self.last_notice())
+        self.assertIn("no such file or folder", self.last_notice())
 
     def test_another_job_begins_anew(self):
         self.page.lead_to("link-42")

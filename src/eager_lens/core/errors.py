@@ -12,9 +12,17 @@ from __future__ import annotations
 import errno
 from pathlib import Path
 
+from eager_lens.core.plain_text import clipped
+
+MOST_CHARACTERS = 600
+"""A sentence for people is no longer than this: what was given may be of any length."""
+
 
 class EagerLensError(Exception):
     """Base of every error whose text is meant to be read by the person at the desk."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(clipped(text, MOST_CHARACTERS))
 
 
 class RefusedInput(EagerLensError, ValueError):
@@ -24,9 +32,14 @@ class RefusedInput(EagerLensError, ValueError):
     """
 
     def __init__(self, path: str, problem: str) -> None:
+        path, problem = clipped(path, 120), clipped(problem, MOST_CHARACTERS - 150)
         self.path = path
         self.problem = problem
         super().__init__(f"{path}: {problem}" if path else problem)
+
+    def __reduce__(self) -> tuple[type[RefusedInput], tuple[str, str]]:
+        """As it is carried from one process to another."""
+        return type(self), (self.path, self.problem)
 
 
 class FileTrouble(EagerLensError):
@@ -51,6 +64,9 @@ def advice_for(error: OSError, path: Path, doing: str) -> str:
         errno.EDQUOT: "the disk quota is used up; free some space or choose another disk",
         errno.ENOENT: "there is no such file or folder; check the name",
         errno.EISDIR: "that is a folder, not a file; choose a file",
+        errno.EINVAL: "that is no file that can be written; choose another name",
+        errno.ENXIO: "it is a device or a pipe, not a file; choose a file",
+        errno.ELOOP: "its symbolic links lead in a circle; choose the file itself",
         errno.ENAMETOOLONG: "the name is too long; choose a shorter one",
     }.get(error.errno or 0, f"{(error.strerror or str(error)).lower()}")
     return f"{doing} {path} failed: {reason}."

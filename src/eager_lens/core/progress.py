@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator
+import threading
+from collections.abc import Callable, Generator, Iterator
+from contextlib import contextmanager
 from typing import TypeVar
 
 T = TypeVar("T")
@@ -29,3 +31,14 @@ def part_of(steps: Generator[float, None, T], begins: float, ends: float) -> Gen
             result: T = end.value
             return result
         yield begins + (ends - begins) * share
+
+
+@contextmanager
+def turn(lock: threading.Lock, step: Callable[[float], None]) -> Iterator[None]:
+    """Have a library to oneself that only one thread may be in; ``step`` is told while that is waited for, and may raise."""
+    while not lock.acquire(timeout=0.05):
+        step(0.0)
+    try:
+        yield
+    finally:
+        lock.release()

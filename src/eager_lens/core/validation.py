@@ -12,6 +12,7 @@ from typing import Annotated, Any, TypeVar
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.plain_text import cleaned, clipped, unwritable
 
 LARGEST = 1e15
 
@@ -91,8 +92,10 @@ def read_as(model: type[M], data: Any) -> M:
         raise RefusedInput("", "the input is nested too deeply") from None
 
 
-def parse_json(text: str) -> Any:
-    """JSON in which an object must not give one key twice.
+def parse_json(text: str, clean: bool = False) -> Any:
+    """JSON in which an object must not give one key twice, and no text holds what could not be written again.
+
+    ``clean`` takes such characters (half a surrogate pair, control characters) out of the texts; else they are refused.
 
     NaN and Infinity, which Python's reader lets through, are refused later by the field in which they stand, so that
     the message can name it.
@@ -101,7 +104,11 @@ def parse_json(text: str) -> Any:
         RefusedInput: with line and column where the text stops being JSON.
     """
     try:
-        return json.loads(text, object_pairs_hook=_no_twins)
+        found = json.loads(text, object_pairs_hook=_no_twins)
+        # Only an escape, or what stood so in the text itself, can bring one in; most inputs hold neither.
+        if "\\u" in text or unwritable(text) is not None:
+            found = _writable(found, (), clean)
+        return found
     except json.JSONDecodeError as error:
         raise RefusedInput("", f"not valid JSON at line {error.lineno}, column {error.colno}: {error.msg}") from None
     except RecursionError:
@@ -113,11 +120,32 @@ def parse_json(text: str) -> Any:
         raise RefusedInput("", f"not usable JSON: {error}") from None
 
 
+def _writable(value: Any, path: tuple[str | int, ...], clean: bool) -> Any:
+    """A parsed value whose texts, keys too, can all be written."""
+    if isinstance(value, str):
+        code = unwritable(value)
+        if code is None:
+            return value
+        if not clean:
+            raise RefusedInput(path_text(path), f"the text holds {code}, which no file can; take that character out")
+        return cleaned(value)
+    if isinstance(value, list):
+        return [_writable(one, (*path, at), clean) for at, one in enumerate(value)]
+    if isinstance(value, dict):
+        return {_writable(key, path, clean): _writable(one, (*path, key), clean) for key, one in value.items()}
+    return value
+
+
+def without_unwritable(value: Any) -> Any:
+    """A value that was typed, pasted or made, its texts without what no file can hold."""
+    return cleaned(value) if isinstance(value, str) else value
+
+
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found = dict(pairs)
     if len(found) != len(pairs):
-        keys = [key for key, _ in pairs]
-        twin = next(key for key in keys if keys.count(key) > 1)
+        seen: set[str] = set()
+        twin = next(key for key, _ in pairs if key in seen or seen.add(key))  # type: ignore[func-returns-value]
         raise RefusedInput(twin, "this key is given twice in one object; leave one")
     return found
 
@@ -156,6 +184,10 @@ def shown(value: Any) -> str:
     """A given value as it would stand in JSON, cut to a readable length."""
     if isinstance(value, float) and value.is_integer() and abs(value) <= LARGEST:
         value = int(value)
+    if isinstance(value, str):
+        value = clipped(value, 200)  # what is cut away below need not be made ready for it
+    elif isinstance(value, list | tuple | dict) and len(value) > 50:
+        return f"{'an object' if isinstance(value, dict) else 'a list'} of {len(value):,}"
     try:
         text = json.dumps(value, ensure_ascii=False)
     except (TypeError, ValueError, RecursionError):
@@ -191,7 +223,8 @@ def _allowed(kind: str, context: dict[str, Any], message: str) -> str:
     }
     if kind in limits:
         key, words = limits[kind]
-        return f"allowed is {words} {context[key]:g}"
+        limit = context[key]
+        return f"allowed is {words} {limit:g}" if isinstance(limit, int | float) else f"allowed is {words} {limit}"
     if kind in ("too_short", "too_long", "string_too_short", "string_too_long"):
         low, high = context.get("min_length"), context.get("max_length")
         return f"allowed is a length of at least {low}" if low is not None else f"allowed is a length of at most {high}"

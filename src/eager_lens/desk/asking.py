@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple, Protocol
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 
@@ -36,12 +37,30 @@ class Asker(Protocol):
         ...
 
     def save_file(self, title: str, kind: FileKind, proposed: Path) -> Path | None:
-        """A file to write, with one of the kind's endings; None when the person gives up."""
+        """A file to write, as it was typed; None when the person gives up. Ask by ``file_to_write``."""
         ...
 
     def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of several answers, each named by its act; ``safe`` is the one that loses nothing."""
         ...
+
+
+def file_to_write(asker: Asker, title: str, kind: FileKind, proposed: Path) -> Path | None:
+    """A file to write, with one of the kind's endings; None when the person gives up.
+
+    One that is there already, also under the ending that is added here, is written over only after a question.
+    """
+    while (path := asker.save_file(title, kind, proposed)) is not None:
+        if not path.name.lower().endswith(kind.endings):
+            path = path.with_name(path.name + kind.endings[0])
+        if not path.exists():
+            return path
+        answers = ("Replace it", "Choose another name…", "Write nothing")
+        answer = asker.choose("There already", f"{path.name} is there already, in {path.parent}.", answers, 2)
+        if answer != 1:
+            return path if answer == 0 else None
+        proposed = path
+    return None
 
 
 class DialogAsker:
@@ -58,15 +77,16 @@ class DialogAsker:
 
     def save_file(self, title: str, kind: FileKind, proposed: Path) -> Path | None:
         """A file to write."""
-        name, _ = QFileDialog.getSaveFileName(self._window, title, str(proposed), kind.filter)
-        if not name:
-            return None
-        return Path(name if name.endswith(kind.endings) else name + kind.endings[0])
+        # Whether it may be written over is asked once the whole name is known.
+        how = QFileDialog.Option.DontConfirmOverwrite
+        name, _ = QFileDialog.getSaveFileName(self._window, title, str(proposed), kind.filter, options=how)
+        return Path(name) if name else None
 
     def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of several answers."""
         box = QMessageBox(self._window)
         box.setWindowTitle(title)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(text)
         buttons = [box.addButton(answer, QMessageBox.ButtonRole.AcceptRole) for answer in answers]
         box.setDefaultButton(buttons[safe])

@@ -1,31 +1,46 @@
 """Copies of unsaved work, kept apart from the job's own file, and found again after a crash.
 
-Each running window owns one pair of files, ``ID.lens.json`` (the work) and ``ID.owner`` (whose it is), and holds a lock
-on the second for as long as it lives. The system lets go of the lock at any death, so a pair whose lock can be had was
-left behind.
+Each running window owns three files: ``ID.lens.json`` (the work), ``ID.owner`` (whose it is, and how the job's own file was
+when it was seen last) and ``ID.lock``, on which it holds a lock for as long as it lives. The system lets go of the lock at
+any death, so a copy whose lock can be had was left behind. A copy counts whatever became of the other two.
 """
 
+from __future__ import annotations
+
 import contextlib
+import datetime
 import fcntl
 import json
 import os
 import threading
 from pathlib import Path
-from typing import IO, NamedTuple
+from typing import IO, Any, NamedTuple
 
 import platformdirs
 
-from eager_lens.core.job.file import ENDING, job_text, write_whole
+from eager_lens.core.errors import FileTrouble, RefusedInput
+from eager_lens.core.files import PRIVATE, read_whole, sweep, write_whole
+from eager_lens.core.job.file import ENDING, RowTexts, Stamp, job_text
 from eager_lens.core.job.model import Job
+from eager_lens.core.validation import parse_json
+
+OWNER, LOCK = ".owner", ".lock"
+LARGEST_OWNER_BYTES = 2**16
 
 
 class LeftWork(NamedTuple):
-    """Work that a window left behind: the copy, the job's own file (empty if it had none), its name, its time."""
+    """Work that a window left behind: the copy, the job's own file (empty if it had none) and its stamp when it was seen
+    last (None: not known), the job's name, and when the copy was written."""
 
     copy: Path
     job_path: str
     job_name: str
     modified_s: float
+    stamp: Stamp | None = None
+
+    def kept_words(self) -> str:
+        """When it was kept, in words."""
+        return datetime.datetime.fromtimestamp(self.modified_s).strftime("%d %B %Y, %H:%M")
 
 
 def folder() -> Path:
@@ -39,7 +54,8 @@ class Autosave:
     def __init__(self, where: Path) -> None:
         self._where = where
         self._id = os.urandom(16).hex()
-        self._lock: IO[str] | None = None
+        self._lock: IO[bytes] | None = None
+        self._owner_text = ""
         # Copies are written on another thread; one that is still being written when the work is saved or given up
         # must not come to life afterwards.
         self._guard = threading.Lock()
@@ -50,37 +66,35 @@ class Autosave:
         """The file that holds the work."""
         return self._where / f"{self._id}{ENDING}"
 
-    @property
-    def _owner(self) -> Path:
-        return self._where / f"{self._id}.owner"
-
-    def write(self, job: Job, path: Path | None, epoch: int) -> None:
+    def write(
+        self, job: Job, path: Path | None, epoch: int, stamp: Stamp | None = None, rows: RowTexts | None = None
+    ) -> None:
         """Keep the work as it was at ``epoch``; does nothing when it was saved or given up since. Any thread.
 
         Raises:
-            OSError: when it cannot be written.
+            OSError: when it cannot be written. FileTrouble: when it could not be read again.
         """
-        data = job_text(job).encode("utf-8")
+        data = job_text(job, rows).encode("utf-8")
+        owner = json.dumps({"path": str(path or ""), "name": job.name, "stamp": stamp.digest if stamp else ""})
         with self._guard:
             if epoch != self.epoch:
                 return
-            self._where.mkdir(parents=True, exist_ok=True)
+            self._where.mkdir(mode=0o700, parents=True, exist_ok=True)
             if self._lock is None:
-                self._lock = self._owner.open("a+", encoding="utf-8")
+                held = os.open(_beside(self.copy, LOCK), os.O_CREAT | os.O_RDWR | os.O_CLOEXEC, PRIVATE)
+                self._lock = os.fdopen(held, "rb+")
                 fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            self._lock.seek(0)
-            self._lock.truncate()
-            json.dump({"path": str(path or ""), "name": job.name}, self._lock)
-            self._lock.flush()
-            write_whole(self.copy, data)
+            if owner != self._owner_text:
+                write_whole(_beside(self.copy, OWNER), owner.encode("utf-8"), PRIVATE, PRIVATE)
+                self._owner_text = owner
+            write_whole(self.copy, data, PRIVATE, PRIVATE)
 
     def clear(self) -> None:
         """The work is saved or given up: take the copy away."""
         with self._guard:
             self.epoch += 1
-            for path in (self.copy, self._owner):
-                with contextlib.suppress(OSError):
-                    path.unlink()
+            self._owner_text = ""
+            _remove(self.copy)
             if self._lock is not None:
                 self._lock.close()
                 self._lock = None
@@ -89,21 +103,65 @@ class Autosave:
 def left_work(where: Path) -> list[LeftWork]:
     """Copies whose window is gone, newest first."""
     found = []
-    for owner in where.glob("*.owner"):
-        copy = owner.with_name(owner.stem + ENDING)
+    for copy in where.glob(f"*{ENDING}"):
         try:
-            with owner.open("r+", encoding="utf-8") as file:
-                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                about = json.load(file)
-            found.append(LeftWork(copy, str(about["path"]), str(about["name"]), copy.stat().st_mtime))
-        except (OSError, ValueError, KeyError, TypeError):
-            # Held by a living window, or its owner died before anything was written.
-            continue
+            # Programs of before held the lock on the owner's file.
+            if _is_held(_beside(copy, LOCK)) or _is_held(_beside(copy, OWNER)):
+                continue
+            about = _about(copy)
+            stamp = str(about.get("stamp") or "")
+            name = str(about.get("name") or "") or "a job"
+            found.append(
+                LeftWork(
+                    copy, str(about.get("path") or ""), name, copy.stat().st_mtime, Stamp(stamp) if stamp else None
+                )
+            )
+        except OSError:
+            continue  # its window gave it up in this moment
     return sorted(found, key=lambda work: -work.modified_s)
+
+
+def left_of(where: Path, job_path: Path) -> LeftWork | None:
+    """The newest work that was left of one job file."""
+    wanted = os.path.realpath(job_path)
+    return next(
+        (work for work in left_work(where) if work.job_path and os.path.realpath(work.job_path) == wanted), None
+    )
 
 
 def discard(work: LeftWork) -> None:
     """Take left work away."""
-    for path in (work.copy, work.copy.with_name(work.copy.name.removesuffix(ENDING) + ".owner")):
+    _remove(work.copy)
+
+
+def _beside(copy: Path, ending: str) -> Path:
+    return copy.with_name(copy.name.removesuffix(ENDING) + ending)
+
+
+def _remove(copy: Path) -> None:
+    """The copy first: what is left of a removal that was cut short hides nothing."""
+    for path in (copy, _beside(copy, OWNER), _beside(copy, LOCK)):
         with contextlib.suppress(OSError):
+            sweep(path)
             path.unlink()
+
+
+def _is_held(lock: Path) -> bool:
+    """Whether a window that lives holds it."""
+    try:
+        with lock.open("rb") as file:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except FileNotFoundError:
+        return False
+    except OSError:
+        return True
+    return False
+
+
+def _about(copy: Path) -> dict[str, Any]:
+    """What is known of a copy's owner; nothing when that was cut short, which does not make the copy any worse."""
+    try:
+        about = parse_json(read_whole(_beside(copy, OWNER), LARGEST_OWNER_BYTES, "note").decode("utf-8"))
+    except (FileTrouble, UnicodeDecodeError, RefusedInput):
+        return {}
+    return about if isinstance(about, dict) else {}

@@ -2,15 +2,20 @@
 
 Work is a generator, given its task. Each ``yield`` gives its progress (0 to 1) and is a place to stop; what it returns is
 the result. Inside a call that cannot yield, ``task.step`` does the same. Work must touch nothing of the window. Signals
-arrive on the thread that made the task.
+arrive on the thread that made the task. An error that nobody foresaw fails the task with a sentence, and goes on to the
+program's own record of troubles; it is never dropped.
 """
 
 from __future__ import annotations
 
+import sys
+import threading
 from collections.abc import Callable, Generator
 from typing import Any, TypeVar
 
-from PySide6.QtCore import QObject, QRunnable, Qt, QThreadPool, Signal
+import shiboken6
+from PySide6.QtCore import QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
+from PySide6.QtWidgets import QApplication, QProgressDialog
 
 from eager_lens.core.errors import EagerLensError
 
@@ -23,12 +28,14 @@ class Stopped(Exception):
 
 
 class Task(QObject):
-    """A piece of work that runs, or ran. Exactly one of ``done``, ``failed`` and ``cancelled`` is sent, once."""
+    """A piece of work that runs, or ran. Exactly one of ``done``, ``failed`` and ``cancelled`` is sent, once, and then
+    ``over``, for what has to end however the work did."""
 
     progressed = Signal(float)
     done = Signal(object)
     failed = Signal(str)
     cancelled = Signal()
+    over = Signal()
     ended = Signal(str, object)
     """How the work came to its end, from its own thread; only this class listens to it."""
 
@@ -40,6 +47,9 @@ class Task(QObject):
         self.ended.connect(self._tell, Qt.ConnectionType.QueuedConnection)
 
     def _tell(self, how: str, what: object) -> None:
+        if isinstance(what, BaseException):
+            sys.excepthook(type(what), what, what.__traceback__)
+            what = f"something went wrong inside the program ({type(what).__name__})"
         if self._stop:
             self.cancelled.emit()  # what ended while it was being stopped is dropped too
         elif how == "done":
@@ -48,6 +58,7 @@ class Task(QObject):
             self.failed.emit(str(what))
         else:
             self.cancelled.emit()
+        self.over.emit()
 
     def cancel(self) -> None:
         """Ask the work to stop at its next place to stop."""
@@ -59,7 +70,8 @@ class Task(QObject):
         Raises:
             Stopped: to be let through by the work.
         """
-        if self._stop:
+        # A task that was deleted with its window has nobody left who waits for it.
+        if self._stop or not shiboken6.isValid(self):
             raise Stopped
         self.progressed.emit(share)
 
@@ -76,35 +88,82 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         """Run the work to its end, or until it is asked to stop."""
+        how, what = self._outcome()
         try:
-            self._run()
+            self._task.ended.emit(how, what)
         except RuntimeError:
-            # The task was deleted with its window while the work ran: there is nobody left to tell.
-            return
+            if shiboken6.isValid(self._task):
+                raise
 
-    def _run(self) -> None:
-        task = self._task
+    def _outcome(self) -> tuple[str, object]:
         try:
-            generator = self._work(task)
+            generator = self._work(self._task)
             while True:
-                if task.stopping:
+                if self._task.stopping:
                     generator.close()
-                    raise Stopped
-                task.progressed.emit(next(generator))
+                    return "cancelled", None
+                self._task.step(next(generator))
         except StopIteration as end:
-            task.ended.emit("done", end.value)
+            return "done", end.value
         except Stopped:
-            task.ended.emit("cancelled", None)
+            return "cancelled", None
         except EagerLensError as error:
-            task.ended.emit("failed", str(error))
-        except Exception:
-            # A mistake in the program: whoever waits is told that nothing comes, and the error goes its own way.
-            task.ended.emit("cancelled", None)
-            raise
+            return "failed", str(error)
+        except MemoryError:
+            return "failed", "there is not enough memory for it; close other programs, or try with less"
+        except Exception as error:  # noqa: BLE001  (a mistake in the program: told where the task was made)
+            return "failed", error
 
 
-def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None) -> Task:
-    """Start work in the application's thread pool; its end is told once control is back at the event loop."""
+def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool: QThreadPool | None = None) -> Task:
+    """Start work in a thread pool, the application's own unless another is given; its end is told once control is back
+    at the event loop."""
     task = Task(parent)
-    QThreadPool.globalInstance().start(_Runner(task, work))
+    (pool or QThreadPool.globalInstance()).start(_Runner(task, work))
     return task
+
+
+SLOW_AFTER_S = 0.2
+
+
+def waited_for(act: Callable[[], T], words: str) -> T:
+    """Do something that must be done before anything else may happen (saving), without standing still: where it takes
+    longer than a moment, a line says what is waited for, and the window goes on being painted.
+
+    Raises:
+        Exception: whatever ``act`` raises.
+    """
+    outcome: list[T] = []
+    trouble: list[BaseException] = []
+    over = threading.Event()
+
+    def run() -> None:
+        try:
+            outcome.append(act())
+        except BaseException as error:  # noqa: BLE001  (raised again where it was asked for)
+            trouble.append(error)
+        finally:
+            over.set()
+
+    threading.Thread(target=run, name=words, daemon=True).start()
+    if not over.wait(SLOW_AFTER_S):
+        _show_until(over, words)
+    if trouble:
+        raise trouble[0]
+    return outcome[0]
+
+
+def _show_until(over: threading.Event, words: str) -> None:
+    dialog = QProgressDialog(words, "", 0, 0, QApplication.activeWindow())
+    dialog.setCancelButton(None)
+    dialog.setWindowModality(Qt.WindowModality.ApplicationModal)
+    dialog.setMinimumDuration(0)
+    dialog.show()
+    loop = QEventLoop()
+    timer = QTimer(interval=20)
+    timer.timeout.connect(lambda: loop.quit() if over.is_set() else None)
+    timer.start()
+    loop.exec()
+    timer.stop()
+    dialog.close()
+    dialog.deleteLater()

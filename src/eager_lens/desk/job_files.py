@@ -5,9 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from eager_lens.core.errors import ChangedOnDisk, EagerLensError
-from eager_lens.core.job.file import ENDING
-from eager_lens.desk.asking import JOB_FILE, Asker
-from eager_lens.desk.autosave import LeftWork, discard
+from eager_lens.core.job.file import ENDING, stamp_of
+from eager_lens.desk.asking import JOB_FILE, Asker, file_to_write
+from eager_lens.desk.autosave import LeftWork, discard, left_of
 from eager_lens.desk.session import Session
 
 
@@ -19,6 +19,7 @@ class JobFiles:
 
     def may_leave(self) -> bool:
         """Ask what is to become of unsaved work; False when the person would rather stay."""
+        self._session.check_file()  # what was removed under us is not saved, though nothing was edited
         if not self._session.unsaved:
             return True
         answers = ("Save", "Give the changes up", "Stay here")
@@ -32,6 +33,16 @@ class JobFiles:
         """Open a job file, once what is open may be left."""
         if not self.may_leave():
             return False
+        work = left_of(self._session.autosave_folder, path)
+        if work is not None:
+            answers = ("Take the unsaved work up", "Open the file as it was saved", "Open neither")
+            text = (
+                f"A window with {path.name} ended before its work was saved; it was kept {work.kept_words()}. "
+                "If you open the file, the unsaved work stays on the start page."
+            )
+            answer = self._asker.choose("Unsaved work", text, answers, 2)
+            if answer != 1:
+                return answer == 0 and self._take_up(work)
         try:
             self._session.open(path)
         except EagerLensError as error:
@@ -48,13 +59,13 @@ class JobFiles:
     def save_as(self) -> bool:
         """Ask for a file and save to it."""
         proposed = self._session.beside(ENDING)
-        path = self._asker.save_file("Save the job", JOB_FILE, proposed)
+        path = file_to_write(self._asker, "Save the job", JOB_FILE, proposed)
         return path is not None and self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
         try:
             try:
-                # The file dialog has asked already whether another file may be written over.
+                # It was asked already whether another file may be written over.
                 self._session.save_as(path, force=path != self._session.path)
             except ChangedOnDisk as trouble:
                 answers = (
@@ -76,12 +87,25 @@ class JobFiles:
         """Open work that a window left behind."""
         if not self.may_leave():
             return False
+        return self._take_up(work)
+
+    def _take_up(self, work: LeftWork) -> bool:
+        """Open left work, after a question if its file is not as it was then."""
+        if work.job_path and stamp_of(Path(work.job_path)) != work.stamp:
+            name = Path(work.job_path).name
+            answers = ("Take the unsaved work up", "Leave it")
+            text = (
+                f"{name} is not as it was when the unsaved work was kept, {work.kept_words()}: it was changed, renamed or "
+                "removed since. The unsaved work can be taken up all the same; saving it will ask before it writes over "
+                "what is there."
+            )
+            if self._asker.choose("The file has changed", text, answers, 1) != 0:
+                return False
         try:
-            self._session.recover(work.copy, work.job_path)
+            self._session.recover(work)
         except EagerLensError as error:
             self._session.notice(str(error), needs=True)
             return False
-        discard(work)
         return True
 
     def give_up(self, work: LeftWork) -> bool:

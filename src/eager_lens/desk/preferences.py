@@ -9,7 +9,7 @@ import platformdirs
 from pydantic import Field
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.file import write_whole
+from eager_lens.core.files import write_whole
 from eager_lens.core.validation import Plain, parse_json, read_as
 
 MOST_RECENT = 10

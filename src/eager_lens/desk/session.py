@@ -1,29 +1,37 @@
 """The session: the job that is open, its history, its file, and what is chosen in it.
 
 It is the only thing that pages talk to. Widgets hold no truth of their own: they show the session's assessment and
-hand it edits. Everything here runs on the window's thread, except the writing of autosave copies.
+hand it edits. Everything here runs on the window's thread, except the writing of files.
 """
 
+import sys
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
-from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
+from PySide6.QtCore import QFileSystemWatcher, QObject, QThreadPool, QTimer, Signal
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.assess.working import FigureRef, Working
-from eager_lens.core.errors import EagerLensError, advice_for
+from eager_lens.core.errors import EagerLensError, FileTrouble, advice_for
+from eager_lens.core.files import file_name, write_whole
 from eager_lens.core.job.edits import Edit
-from eager_lens.core.job.file import ENDING, Stamp, read_job, write_job, write_whole
+from eager_lens.core.job.file import ENDING, RowTexts, Stamp, read_job, stamp_of, surplus_words, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
+from eager_lens.core.sealed.vault import take_along
 from eager_lens.desk import preferences as prefs
-from eager_lens.desk.autosave import Autosave
-from eager_lens.desk.background import Task, Work
+from eager_lens.desk.autosave import Autosave, LeftWork, discard
+from eager_lens.desk.background import Task, Work, waited_for
 from eager_lens.desk.background import start as start_work
 
-AUTOSAVE_AFTER_MS = 1500
+AUTOSAVE_AFTER_MS = 500
+"""At most this much work, and what it takes to write the copy, is lost when the program is ended by force."""
+COPY_AGAIN_MS = 5000
+"""So long after a safety copy failed it is tried again."""
+DISK_SETTLES_MS = 150
+"""Who replaces a file may take it away first: so long after a change it is looked at."""
 MOST_STEPS = 500
 
 
@@ -80,10 +88,17 @@ class Session(QObject):
         self._redo: list[_Step] = []
         self.autosave_folder = autosave_folder
         self._autosave = Autosave(autosave_folder)
+        self._rows = RowTexts()
+        # A thread of their own: safety copies wait for no other work.
+        self._copying = QThreadPool(self, maxThreadCount=1)
+        self.copy_trouble = ""
+        """Why there is no safety copy of the unsaved work; empty while there is one, or none is needed."""
         self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._autosave_timer.timeout.connect(self._write_copy)
         self._watcher = QFileSystemWatcher(self)
-        self._watcher.fileChanged.connect(self._seen_on_disk)
+        self._settled = QTimer(self, singleShot=True, interval=DISK_SETTLES_MS)
+        self._settled.timeout.connect(self.check_file)
+        self._watcher.fileChanged.connect(lambda _: self._settled.start())
 
     # ---- edits and history ---------------------------------------------------------------------------------------
 
@@ -139,11 +154,21 @@ class Session(QObject):
 
     def _become(self, job: Job) -> None:
         self.job = job
-        self.assessment = assess(job, self.assessment)
-        # Not started anew at each edit: work that never pauses is copied too.
-        if not self._autosave_timer.isActive():
-            self._autosave_timer.start()
-        self.assessed.emit(self.assessment)
+        # Before the figures, which the copy does not need. Not started anew at each edit: work that never pauses is
+        # copied too.
+        if not self._autosave_timer.isActive() or self._autosave_timer.interval() > AUTOSAVE_AFTER_MS:
+            self._autosave_timer.start(AUTOSAVE_AFTER_MS)
+        try:
+            self.assessment = assess(job, self.assessment)
+        except Exception as error:  # noqa: BLE001  (a mistake in a rule costs its figures, not the work)
+            sys.excepthook(type(error), error, error.__traceback__)
+            self.notice(
+                "The figures could not be worked out after this step; those in sight are from before it. "
+                "Your work is kept; undo the step to have the figures again.",
+                needs=True,
+            )
+        else:
+            self.assessed.emit(self.assessment)
         self.state_changed.emit()
 
     # ---- what is chosen ------------------------------------------------------------------------------------------
@@ -183,33 +208,37 @@ class Session(QObject):
         self._take(job, None, None)
 
     def open(self, path: Path) -> None:
-        """Open a job file.
+        """Open a job file. One that holds more than a job may is opened without a file of its own, so that saving cannot
+        write over what was left out.
 
         Raises:
             FileTrouble: when it cannot be read; what is open stays open.
         """
-        job, stamp = read_job(path)
+        job, stamp, surplus = read_job(path)
+        if surplus:
+            self._take(job, None, None)
+            self.notice(f"{surplus_words(surplus)} Saving asks for another name.", needs=True)
+            return
         self._take(job, path, stamp)
         self._remember(path)
 
-    def recover(self, copy: Path, own_path: str) -> None:
+    def recover(self, work: LeftWork) -> None:
         """Open left work. It belongs to its own file again, unsaved; saving asks first if that file changed since.
+
+        The copy that it came from goes only when this window's own copy is on the disk.
 
         Raises:
             FileTrouble: when the copy cannot be read.
         """
-        job, _ = read_job(copy)
-        stamp = None
-        path = Path(own_path) if own_path else None
-        if path is not None and path.exists():
-            try:
-                _, stamp = read_job(path)
-            except EagerLensError:
-                path = None
-        self._take(job, path, stamp)
+        job, _, surplus = read_job(work.copy)
+        path = Path(work.job_path) if work.job_path and not surplus else None
+        self._take(job, path, work.stamp)
         self._saved_job = None
-        self._write_copy()
         self.state_changed.emit()
+        if surplus:
+            self.notice(f"{surplus_words(surplus)} Saving asks for another name.", needs=True)
+        else:
+            self._write_copy(then=lambda: discard(work))
 
     def export(self, path: Path, data: bytes) -> None:
         """Write a file that was asked for, and tell so, or what went wrong."""
@@ -222,8 +251,9 @@ class Session(QObject):
 
     def beside(self, ending: str) -> Path:
         """Where something that is made from the job is proposed to be written: beside its file, under its name."""
-        name = self.path.name.removesuffix(ENDING) if self.path else self.job.name.replace("/", "-")[:80]
-        return (self.path.parent if self.path else Path.home()) / f"{name}{ending}"
+        name = self.path.name.removesuffix(ENDING) if self.path else self.job.name
+        folder = self.path.parent if self.path else Path.home()
+        return folder / file_name(name, ending)
 
     def save_as(self, path: Path, force: bool = False) -> None:
         """Save, to this file from now on.
@@ -232,24 +262,29 @@ class Session(QObject):
             ChangedOnDisk: when somebody else wrote the file since it was seen last.
             FileTrouble: when it cannot be written; the work is still here, unsaved.
         """
-        expected = self._stamp if path == self.path else None
+        before, job = self.path, self.job
+        expected = self._stamp if path == before else None
         self._unwatch()
         try:
-            self._stamp = write_job(path, self.job, expected, force)
+            self._stamp = waited_for(lambda: write_job(path, job, expected, force, self._rows), f"Saving {path.name}…")
         finally:
-            self._watch(self.path)
+            self._watch(before)
         self.path = path
-        self._saved_job = self.job
+        self._saved_job = job
         self._autosave_timer.stop()
         self._autosave.clear()
+        self.copy_trouble = ""
         self._remember(path)
         self._watch(path)
         self.state_changed.emit()
+        if before is not None and before != path and (words := take_along(before, path, ENDING)):
+            self.notice(words, needs=True)
 
     def close(self) -> None:
         """Give the open job up, with its autosave copy."""
         self._autosave_timer.stop()
         self._autosave.clear()
+        self.copy_trouble = ""
         self._unwatch()
         self.is_open = False
 
@@ -257,6 +292,7 @@ class Session(QObject):
         self._autosave_timer.stop()
         self._autosave.clear()
         self.path, self._stamp, self._saved_job = path, stamp, job
+        self.copy_trouble = ""
         self._undo.clear()
         self._redo.clear()
         self.is_open = True
@@ -278,22 +314,32 @@ class Session(QObject):
         if path is not None and path.exists():
             self._watcher.addPath(str(path))
 
-    def _seen_on_disk(self, name: str) -> None:
-        """The file changed under us: say so before somebody's work is written over."""
-        path = Path(name)
-        if self.path is None or path != self.path or not path.exists():
+    def check_file(self) -> None:
+        """Look whether the job's file is still as this window saw it last; if not, the work here is in no file, and that
+        is told."""
+        path = self.path
+        if not self.is_open or path is None or self._saved_job is None:
             return
-        try:
-            _, stamp = read_job(path)
-        except EagerLensError:
-            stamp = None
-        self._watch(path)
-        if stamp != self._stamp:
+        stamp = stamp_of(path)
+        if path.exists():
+            self._watch(path)
+        if stamp == self._stamp:
+            return
+        self._saved_job = None
+        self._autosave_timer.start(0)
+        self.state_changed.emit()
+        if path.exists():
             self.notice(
                 f"{path.name} was changed on disk by someone else. Saving will ask before it writes over that.",
                 needs=True,
                 action="Open their version",
                 act=lambda: self._reopen(path),
+            )
+        else:
+            self.notice(
+                f"{path.name} is no longer where it was: it was removed or renamed. The work in this window is in no file; "
+                "save it.",
+                needs=True,
             )
 
     def _reopen(self, path: Path) -> None:
@@ -318,30 +364,37 @@ class Session(QObject):
             prefs.save_preferences(self._config_folder, preferences)
             self.preferences_changed.emit()
 
-    def _write_copy(self) -> None:
+    def _write_copy(self, then: Callable[[], None] = lambda: None) -> None:
+        """Bring the safety copy up to date, off the window's thread; ``then`` is done when it is on the disk."""
         if not self.unsaved:
             self._autosave.clear()
+            self._tell_copy("")
             return
-        job, path, autosave = self.job, self.path, self._autosave
+        job, path, stamp, autosave = self.job, self.path, self._stamp, self._autosave
         epoch = autosave.epoch
 
         def work(task: Task) -> Work[None]:
             yield 0.0
-            autosave.write(job, path, epoch)
+            try:
+                autosave.write(job, path, epoch, stamp, self._rows)
+            except OSError as error:
+                raise FileTrouble(advice_for(error, autosave.copy.parent, "Writing a safety copy into")) from error
 
-        def failed(error: str) -> None:
-            self.notice(f"No safety copy could be written: {error}", needs=True)
+        def done(_: object) -> None:
+            self._tell_copy("")
+            then()
 
-        start_work(_told(work), self).failed.connect(failed)
+        task = start_work(work, self, self._copying)
+        task.done.connect(done)
+        task.failed.connect(self._tell_copy)
+        task.over.connect(task.deleteLater)
 
-
-def _told(work: Callable[[Task], Work[None]]) -> Callable[[Task], Work[None]]:
-    """Work whose errors of the system become errors for people."""
-
-    def wrapped(task: Task) -> Work[None]:
-        try:
-            yield from work(task)
-        except OSError as error:
-            raise EagerLensError(error.strerror or str(error)) from error
-
-    return wrapped
+    def _tell_copy(self, trouble: str) -> None:
+        """Keep in sight that there is no safety copy, and try again, for as long as that is so."""
+        if trouble and not self.copy_trouble:
+            self.notice(f"No safety copy could be written: {trouble} Save the job.", needs=True)
+        if trouble != self.copy_trouble:
+            self.copy_trouble = trouble
+            self.state_changed.emit()
+        if trouble and not self._autosave_timer.isActive():
+            self._autosave_timer.start(COPY_AGAIN_MS)

@@ -52,6 +52,7 @@ from eager_lens.desk.panels.start_page import StartPage
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.page import AddsCameras, Page
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -105,7 +106,9 @@ class Window(QWidget):
         self.stack.setMinimumSize(320, 240)
         self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up)
         self.stack.addWidget(self.start)
-        middle = row(self.rail, column(self.notices, self.stack, spacing=0), self.side, spacing=0)
+        self.reading = Busy(self.session, self)
+        notices = column(self.notices, self.reading.line("Reading the list"), self.stack, spacing=0)
+        middle = row(self.rail, notices, self.side, spacing=0)
         middle.setStretch(1, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -405,12 +408,7 @@ class Window(QWidget):
 
     def import_path(self, path: Path) -> None:
         """Show a camera list for confirmation."""
-        try:
-            table = read_table(path)
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
-            return
-        self._show_import(table, path.name)
+        self.reading.read(path, read_table, lambda table: self._show_import(table, path.name))
 
     def show_pasted(self, text: str) -> None:
         """Show a pasted list for confirmation."""

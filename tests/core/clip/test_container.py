@@ -12,7 +12,7 @@ from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.clip.accept import accept
 from eager_lens.core.clip.container import measured_rate
 from eager_lens.core.clip.drawn import Drawn, write_clip, write_repeated
-from eager_lens.core.errors import RefusedInput
+from eager_lens.core.errors import FileTrouble, RefusedInput
 from tests.support import FolderCase, camera, job_with
 
 SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)
@@ -97,7 +97,9 @@ class Broken(FolderCase):
     def test_what_is_no_video(self):
         self.refuses(self.put("a.mp4", b""), "empty (0 bytes)")
         self.refuses(self.put("a.mp4", b"name,place\nGate,Yard\n" * 50), "no video that can be read")
-        self.refuses(self.folder / "nothing.mp4", "cannot be read")
+        with self.assertRaises(FileTrouble) as caught:
+            measured_rate(self.folder / "nothing.mp4")
+        self.assertIn("no such file", str(caught.exception))
 
     def test_sound_only(self):
         sound = io.BytesIO()

@@ -11,7 +11,7 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.clip.drawn import Drawn, frames_of
 from eager_lens.core.clip.still import accept_still, measured_still, properties
-from eager_lens.core.errors import RefusedInput
+from eager_lens.core.errors import FileTrouble, RefusedInput
 from tests.support import FolderCase, camera, job_with
 
 
@@ -90,6 +90,6 @@ class Stills(FolderCase):
         with self.assertRaises(RefusedInput) as caught:
             measured_still(tiny)
         self.assertIn("too small", str(caught.exception))
-        with self.assertRaises(RefusedInput) as caught:
+        with self.assertRaises(FileTrouble) as caught:
             measured_still(self.folder / "gone.png")
-        self.assertIn("cannot be read", str(caught.exception))
+        self.assertIn("no such file", str(caught.exception))

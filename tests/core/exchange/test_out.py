@@ -9,12 +9,13 @@ import openpyxl
 import pypdfium2
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.exchange.cells import harmless
 from eager_lens.core.exchange.handover import CAUTIONS, handover_sheets, handover_tables
 from eager_lens.core.exchange.html import handover_html
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.rule_sheet import rule_card
 from eager_lens.core.exchange.sheets import RulePicture, SheetTable, WeekStrip
-from eager_lens.core.exchange.table_out import Table, camera_table, csv_bytes, harmless, job_tables, xlsx_bytes
+from eager_lens.core.exchange.table_out import Table, camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.job.model import EMPTY_JOB
 from tests.support import camera, demo_job, job_with
 

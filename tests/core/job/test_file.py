@@ -138,7 +138,7 @@ class Saving(FolderCase):
         stamp = write_job(self.path, self.job, None)
         after = set_fields(["cam-1"], "x", fps=3).apply(self.job)
         full = OSError(errno.ENOSPC, "No space left on device")
-        for step in ("os.fsync", "pathlib.Path.replace", "tempfile.mkstemp"):
+        for step in ("os.fsync", "pathlib.Path.replace", "os.link"):
             with self.subTest(step), mock.patch(step, side_effect=full), self.assertRaises(FileTrouble) as caught:
                 write_job(self.path, after, stamp)
             self.assertIn("disk is full", str(caught.exception))
@@ -156,7 +156,7 @@ class Saving(FolderCase):
 
     def test_no_right_to_write(self):
         denied = OSError(errno.EACCES, "Permission denied")
-        with mock.patch("tempfile.mkstemp", side_effect=denied), self.assertRaises(FileTrouble) as caught:
+        with mock.patch("os.open", side_effect=denied), self.assertRaises(FileTrouble) as caught:
             write_job(self.path, self.job, None)
         self.assertIn("choose another folder", str(caught.exception))
 

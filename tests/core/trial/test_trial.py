@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from eager_lens.core.errors import RefusedInput
+from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.detector import Area
@@ -112,8 +112,8 @@ class Recorded(ClipCase):
         short = write_scene(self.folder / "short.mp4", self.scene, NOON_S, 8.0)
         none = self.folder / "none.mp4"
         none.write_bytes(b"no video at all")
-        for path, words in ((short, "it lasts 8 s"), (none, "no video"), (self.folder / "gone.mp4", "cannot be read")):
-            with self.subTest(words=words), self.assertRaises(RefusedInput) as caught:
+        for path, words in ((short, "it lasts 8 s"), (none, "no video"), (self.folder / "gone.mp4", "no such file")):
+            with self.subTest(words=words), self.assertRaises(EagerLensError) as caught:
                 finished(read_clip(path, LENS))
             self.assertIn(words, str(caught.exception))
 

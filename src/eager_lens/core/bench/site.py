@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, datetime, timedelta
 from random import Random
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, TypeVar
 
 from eager_lens.core.bench.clockwork import Clockwork
 from eager_lens.core.bench.parts import Cable, Server, Side, Unit
 from eager_lens.core.bench.segments import Feet, segments
 from eager_lens.core.clock.zones import zone_named
+from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.rehearsal import Rehearsal
 
@@ -30,6 +31,20 @@ class Line(NamedTuple):
     unit_id: str
     words: str
     weight: Weight
+
+
+class NotOnSite(RefusedInput):
+    """A device that the site does not have: the job has changed since it was built."""
+
+
+T = TypeVar("T")
+
+
+class OnSite(dict[str, T]):
+    """Parts of a site by id; one that is not there is told in a sentence."""
+
+    def __missing__(self, part_id: str) -> T:
+        raise NotOnSite("", f"{part_id} is not on the simulated site; the job has changed since it was built")
 
 
 Handler = Callable[["Site", Unit, int], None]
@@ -53,9 +68,9 @@ class Site:
         self.job = job
         self.rehearsal = rehearsal
         self.clockwork = Clockwork()
-        self.units: dict[str, Unit] = {}
-        self.cables: dict[str, Cable] = {}
-        self.servers: dict[str, Server] = {}
+        self.units: dict[str, Unit] = OnSite()
+        self.cables: dict[str, Cable] = OnSite()
+        self.servers: dict[str, Server] = OnSite()
         self.tape: list[Line] = []
         self.version = 0
         self.contested: dict[int, dict[Feet, str]] = {}

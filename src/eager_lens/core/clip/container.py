@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from array import array
-from collections.abc import Callable, Generator
+from collections.abc import Callable, Generator, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -19,12 +19,14 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from eager_lens.core.errors import RefusedInput
+from eager_lens.core.errors import EagerLensError, RefusedInput
+from eager_lens.core.files import require_file
 from eager_lens.core.reference.streams import CODECS, Codec
 from eager_lens.core.sizing.spread import Z_OF_RANGE
 
 CODEC_OF: dict[str, Codec] = {"h264": "h264", "hevc": "h265", "mjpeg": "mjpeg"}
-LARGEST_SIDE_PX = 20_000
+LEAST_SIDE_PX, LARGEST_SIDE_PX, LARGEST_PX = 16, 20_000, 70_000_000
+LARGEST_CLIP_BYTES = 2**40
 STEP_FRAMES = 500
 LEAST_FRAMES = 8
 
@@ -89,22 +91,18 @@ def opened(path: Path) -> Generator[tuple[InputContainer, VideoStream], None, No
     Raises:
         RefusedInput: when it cannot be read, or holds no pictures that can be used.
     """
-    try:
-        size = path.stat().st_size
-    except OSError as error:
-        raise refused(path, f"it cannot be read: {error.strerror or error}") from error
-    if size == 0:
+    if require_file(path, LARGEST_CLIP_BYTES, "clip") == 0:
         raise refused(path, "the file is empty (0 bytes); record or copy it again")
     try:
         container = av.open(str(path))
-    except (av.error.FFmpegError, ValueError, OSError) as error:
+    except (*BROKEN, OSError) as error:
         cut = path.suffix.lower() in (".mp4", ".mov", ".m4v")
         raise refused(
             path,
             "it is no video that can be read"
             + (", or it is cut off: its index is missing. Export it again, as a whole" if cut else ""),
         ) from error
-    with container:
+    with container, _typed(path):
         if not container.streams.video:
             raise refused(path, "it holds sound only, no picture" if container.streams.audio else "it holds no picture")
         stream = container.streams.video[0]
@@ -113,18 +111,47 @@ def opened(path: Path) -> Generator[tuple[InputContainer, VideoStream], None, No
             raise refused(
                 path, "it tells no picture size that can be read: the header is missing, damaged or beyond reason"
             )
-        if width < 16 or height < 16 or max(width, height) > LARGEST_SIDE_PX:
+        require_size(path, width, height)
+        # A stream that the library knows no decoder for has no codec context at all.
+        name = stream.codec_context.name if stream.codec_context is not None else "something unknown"
+        if name not in CODEC_OF:
             raise refused(
                 path,
-                f"its picture says to be {width} × {height} px; 16 to {LARGEST_SIDE_PX} px a side can be read",
-            )
-        if stream.codec_context.name not in CODEC_OF:
-            raise refused(
-                path,
-                f"it is coded as {stream.codec_context.name}; recorders send {', '.join(CODECS)}: "
-                "export the clip as the camera sent it, not converted",
+                f"it is coded as {name}; recorders send {', '.join(CODECS)}: export the clip as the camera sent it, "
+                "not converted",
             )
         yield container, stream
+
+
+BROKEN = (av.error.FFmpegError, ArithmeticError, AttributeError, LookupError, TypeError, ValueError)
+"""What the library raises on files that are broken: some of it finds no stream where its header promised one."""
+
+
+@contextmanager
+def _typed(path: Path) -> Iterator[None]:
+    """While a clip is read: whatever the library fails on is told as the clip's fault."""
+    try:
+        yield
+    except EagerLensError:
+        raise
+    except BROKEN as error:
+        raise refused(
+            path, "it is damaged and cannot be read to its end; copy or export it again, as a whole"
+        ) from error
+
+
+def require_size(path: Path, width_px: int, height_px: int) -> None:
+    """Refuse a picture that is too small to tell anything, or larger than any camera's.
+
+    Raises:
+        RefusedInput: naming its size and what can be read.
+    """
+    if min(width_px, height_px) < LEAST_SIDE_PX or width_px * height_px > LARGEST_PX or width_px > LARGEST_SIDE_PX:
+        raise refused(
+            path,
+            f"its picture says to be {width_px} × {height_px} px; {LEAST_SIDE_PX} px a side to {LARGEST_PX // 10**6} "
+            "megapixels can be read",
+        )
 
 
 def measured_rate(

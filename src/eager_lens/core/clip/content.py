@@ -7,18 +7,22 @@ compressed, which takes away noise and fine detail: at low quality both come out
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import av
 import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.clip.container import ClipRate, opened, refused
+from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.sizing.stream_model import BLOCK, SHORT_S
 
 Array = NDArray[np.float64]
+Luma = NDArray[np.uint8]
+
+STRIPE_ROWS = 64 * BLOCK
 
 PAIRS = 8
 NOISE_OF_DIFFERENCE = 1.03 / 1.128
@@ -39,34 +43,90 @@ class Content(NamedTuple):
     luma_mean: float
 
 
-def estimated(pairs: list[tuple[Array, Array]]) -> Content:
+class Estimate:
+    """The properties of a fixed view, from pairs of luma pictures that are given one after the other.
+
+    Of each pair only means over blocks are kept, and pictures are gone through in stripes: a picture of 35 megapixels
+    takes some hundred MB, whatever the number of pairs.
+    """
+
+    def __init__(self) -> None:
+        self._differences: list[Array] = []
+        self._sum: NDArray[Any] | None = None
+
+    def add(self, first: NDArray[Any], later: NDArray[Any]) -> None:
+        """Take a pair in: pictures of one size, 1/15 s apart.
+
+        Raises:
+            ValueError: when they are smaller than a block, or of another size than those before.
+        """
+        if min(first.shape) < BLOCK or first.shape != later.shape:
+            raise ValueError("no pair of pictures to estimate from")
+        if self._sum is None:
+            # 16 pictures of 8 bits come to 12: a sum of them is exact in half the memory.
+            self._sum = np.zeros(first.shape, np.uint16 if first.dtype == np.uint8 else np.float64)
+        elif self._sum.shape != first.shape:
+            raise ValueError("the pictures change their size")
+        self._sum += first
+        self._sum += later
+
+        def of_rows(rows: slice) -> Array:
+            return block_means(np.abs(_floats(later, rows) - _floats(first, rows)))
+
+        self._differences.append(by_stripes(first.shape[0], of_rows))
+
+    def content(self) -> Content:
+        """The properties.
+
+        Raises:
+            ValueError: without pairs.
+        """
+        if self._sum is None:
+            raise ValueError("no pair of pictures to estimate from")
+        pictures, total = 2 * len(self._differences), self._sum
+        differences = np.stack(self._differences)
+        floor = np.quantile(differences, 0.25, axis=0)
+        floor = np.minimum(floor, 2 * np.median(floor) + 0.3)
+        noise = NOISE_OF_DIFFERENCE * float(np.median(floor))
+        change = np.sqrt(np.maximum(differences**2 - floor**2, 0.0))
+        moves = (change > MOVES_LEVELS) & (change > MOVES_NOISE * floor)
+        gradient = picture_gradient(total, pictures)
+        # What noise is left in the mean of so many pictures makes a gradient of its own; it adds in squares.
+        left = noise / math.sqrt(pictures) * 2 / math.sqrt(math.pi)
+        gradient = np.sqrt(np.maximum(gradient**2 - left**2, 0.0))
+        return Content(
+            detail=float(gradient.mean()),
+            detail_log=float(np.log2(1 + gradient).mean()),
+            flat_share=float((gradient < FLAT_GRADIENT).mean()),
+            noise_sigma=noise,
+            moving_share=float(moves.mean()),
+            motion_mad=float(np.where(moves, change, 0.0).mean()),
+            luma_mean=float(total.mean(dtype=np.float64)) / pictures,
+        )
+
+
+def estimated(pairs: Iterable[tuple[NDArray[Any], NDArray[Any]]]) -> Content:
     """The properties of a fixed view from pairs of luma pictures of one size, each pair 1/15 s apart.
 
     Raises:
         ValueError: without pairs, or when pictures are smaller than a block.
     """
-    if not pairs or min(pairs[0][0].shape) < BLOCK:
-        raise ValueError("no pair of pictures to estimate from")
-    differences = np.stack([block_means(np.abs(later - first)) for first, later in pairs])
-    floor = np.quantile(differences, 0.25, axis=0)
-    floor = np.minimum(floor, 2 * np.median(floor) + 0.3)
-    noise = NOISE_OF_DIFFERENCE * float(np.median(floor))
-    change = np.sqrt(np.maximum(differences**2 - floor**2, 0.0))
-    moves = (change > MOVES_LEVELS) & (change > MOVES_NOISE * floor)
-    mean_picture = np.mean([picture for pair in pairs for picture in pair], axis=0)
-    gradient = block_gradient(mean_picture)
-    # What noise is left in the mean of so many pictures makes a gradient of its own; it adds in squares.
-    left = noise / math.sqrt(2 * len(pairs)) * 2 / math.sqrt(math.pi)
-    gradient = np.sqrt(np.maximum(gradient**2 - left**2, 0.0))
-    return Content(
-        detail=float(gradient.mean()),
-        detail_log=float(np.log2(1 + gradient).mean()),
-        flat_share=float((gradient < FLAT_GRADIENT).mean()),
-        noise_sigma=noise,
-        moving_share=float(moves.mean()),
-        motion_mad=float(np.where(moves, change, 0.0).mean()),
-        luma_mean=float(mean_picture.mean()),
-    )
+    estimate = Estimate()
+    for first, later in pairs:
+        estimate.add(first, later)
+    return estimate.content()
+
+
+def by_stripes(high: int, of_rows: Callable[[slice], Array]) -> Array:
+    """A map over blocks, worked out for some rows of the picture at a time; rows that fill no block are left out."""
+    whole = high // BLOCK * BLOCK
+    stripes = [slice(top, min(top + STRIPE_ROWS, whole)) for top in range(0, whole, STRIPE_ROWS)]
+    return np.concatenate([of_rows(rows) for rows in stripes])
+
+
+def _floats(picture: NDArray[Any], rows: slice) -> Array:
+    part: Array = picture[rows].astype(np.float64)
+    return part
 
 
 def block_means(picture: Array) -> Array:
@@ -77,11 +137,18 @@ def block_means(picture: Array) -> Array:
     return means
 
 
-def block_gradient(picture: Array) -> Array:
-    """Mean of the absolute differences to the right and down, by block."""
-    across = np.abs(np.diff(picture, axis=1, append=picture[:, -1:]))
-    down = np.abs(np.diff(picture, axis=0, append=picture[-1:, :]))
-    return block_means((across + down) / 2)
+def picture_gradient(picture: NDArray[Any], over: float = 1.0) -> Array:
+    """Mean of the absolute differences to the right and down, by block, of a picture divided by ``over``."""
+
+    def of_rows(rows: slice) -> Array:
+        # The row below the stripe too, for the differences down from its last; the picture's last has none.
+        part = _floats(picture, slice(rows.start, rows.stop + 1)) / over
+        if len(part) == rows.stop - rows.start:
+            part = np.concatenate([part, part[-1:]])
+        across = np.abs(np.diff(part[:-1], axis=1, append=part[:-1, -1:]))
+        return block_means((across + np.abs(np.diff(part, axis=0))) / 2)
+
+    return by_stripes(picture.shape[0], of_rows)
 
 
 def content_of(path: Path, clip: ClipRate, step: Callable[[float], None] = lambda share: None) -> Content:
@@ -90,22 +157,27 @@ def content_of(path: Path, clip: ClipRate, step: Callable[[float], None] = lambd
     Raises:
         RefusedInput: when no frame can be decoded.
     """
-    pairs = []
+    estimate = Estimate()
     try:
-        for pair in _pairs(path, clip):
-            pairs.append(pair)
-            step(len(pairs) / PAIRS)
-        return estimated(pairs)
+        for at, pair in enumerate(_pairs(path, clip), 1):
+            estimate.add(*pair)
+            step(at / PAIRS)
+        return estimate.content()
+    except EagerLensError as error:
+        if isinstance(error, RefusedInput):
+            raise refused(path, "its pictures cannot be decoded; its rate can be used all the same") from error
+        raise
     except (av.error.FFmpegError, ValueError) as error:
         raise refused(path, "its pictures cannot be decoded; its rate can be used all the same") from error
 
 
-def _pairs(path: Path, clip: ClipRate) -> Iterator[tuple[Array, Array]]:
+def _pairs(path: Path, clip: ClipRate) -> Iterator[tuple[Luma, Luma]]:
     """Pairs of frames that are no key frames, since those are coded finer than the others."""
     apart = max(1, round(SHORT_S * clip.fps))
     every = max(apart + 1, clip.frames.size_bytes.size // PAIRS)
     with opened(path) as (container, stream):
-        stream.thread_type = "AUTO"
+        # Threads that work on frames of their own each hold some; those within a frame hold none.
+        stream.thread_type = "SLICE"
         seekable = stream.duration is not None and clip.duration_s > 20
         if seekable:
             for at in range(PAIRS):
@@ -114,7 +186,7 @@ def _pairs(path: Path, clip: ClipRate) -> Iterator[tuple[Array, Array]]:
                 if pair := _next_pair(container.decode(stream), apart):
                     yield pair
             return
-        waiting: dict[int, Array] = {}
+        waiting: dict[int, Luma] = {}
         given = 0
         for number, frame in enumerate(container.decode(stream)):
             begins = number % every == 2 or (every <= 2 and number % 2 == 0)
@@ -127,7 +199,7 @@ def _pairs(path: Path, clip: ClipRate) -> Iterator[tuple[Array, Array]]:
                     return
 
 
-def _next_pair(frames: Iterator[av.VideoFrame], apart: int) -> tuple[Array, Array] | None:
+def _next_pair(frames: Iterator[av.VideoFrame], apart: int) -> tuple[Luma, Luma] | None:
     first = None
     for number, frame in enumerate(frames):
         if number == 1:
@@ -137,7 +209,6 @@ def _next_pair(frames: Iterator[av.VideoFrame], apart: int) -> tuple[Array, Arra
     return None
 
 
-def luma(frame: av.VideoFrame) -> Array:
+def luma(frame: av.VideoFrame) -> Luma:
     """A frame's luma in levels 0 to 255."""
-    plane: Array = frame.to_ndarray(format="gray").astype(np.float64)
-    return plane
+    return frame.to_ndarray(format="gray").astype(np.uint8, copy=False)

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import UTC, date, datetime, time, timedelta
+from pathlib import Path
 from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
 from icalendar import Calendar, Event, vRecur
 
+from eager_lens.core.apart import run_apart
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.files import read_whole
 from eager_lens.core.job.model import Job, Season, Week
+from eager_lens.core.plain_text import cleaned
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Mode, Span, WeekPlan, flat_spans
 
 LARGEST_BYTES = 10 * 2**20
@@ -94,7 +98,22 @@ class CalendarRead(NamedTuple):
     passed_over: tuple[str, ...]
 
 
-def read_calendar(data: bytes, mode: Mode, zone: str) -> CalendarRead:
+def calendar_of(path: Path, mode: Mode, zone: str, step: Callable[[float], None] = lambda share: None) -> CalendarRead:
+    """As ``read_calendar``, of a file, read in a process of its own; ``step`` may raise to stop.
+
+    Raises:
+        FileTrouble: when it cannot be read. RefusedInput: when it is no calendar, or takes too long.
+    """
+    data = read_whole(path, LARGEST_BYTES, "calendar of opening hours")
+    found: CalendarRead = run_apart(
+        "eager_lens.core.exchange.calendar_file:read_calendar", data, mode, zone, step=step, what=path.name
+    )
+    return found
+
+
+def read_calendar(
+    data: bytes, mode: Mode, zone: str, step: Callable[[float], None] = lambda share: None
+) -> CalendarRead:
     """The weekly hours of a calendar in a mode, and its whole days.
 
     Args:
@@ -105,25 +124,22 @@ def read_calendar(data: bytes, mode: Mode, zone: str) -> CalendarRead:
     Raises:
         RefusedInput: when it is no calendar, or nothing in it comes back weekly or is of whole days.
     """
-    if len(data) > LARGEST_BYTES:
-        raise RefusedInput(
-            "calendar", f"it is larger than {LARGEST_BYTES // 2**20} MiB, which no calendar of opening hours is"
-        )
     try:
         calendar = Calendar.from_ical(data)
         events = list(calendar.walk("VEVENT"))
-    except (ValueError, KeyError, IndexError, AttributeError, TypeError) as error:
+    except (ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError, RecursionError) as error:
         raise RefusedInput(
             "calendar", f"this is no iCalendar file that can be read ({error}); export it anew as .ics"
         ) from None
     spans: dict[Day, list[Span]] = {day: [] for day in DAYS}
     whole: list[WholeDays] = []
     passed: list[str] = []
-    for event in events:
-        name = str(event.get("summary", "an event without a name"))[:80]
+    for at, event in enumerate(events):
+        step(at / len(events))
+        name = cleaned(str(event.get("summary", "an event without a name"))[:80])
         try:
             why = _take(event, name, mode, zone, spans, whole)
-        except (ValueError, KeyError, AttributeError, TypeError, OverflowError) as error:
+        except (ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError) as error:
             why = f"cannot be read ({error})"
         if why:
             passed.append(f"“{name}” {why}")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.edits import Edit, add_cameras
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
 from eager_lens.core.job.model import MOST_CAMERAS, Camera, Job, Registration, changed
@@ -19,8 +19,6 @@ EXTRA_TARGETS: dict[str, tuple[str, tuple[str, ...]]] = {
     HEIGHT: ("Picture height (px)", ("height", "picture height", "vertical")),
     KEY_FRAMES: ("Key frame every (frames)", ("key frame frames", "gop length", "gop frames")),
 }
-
-_UNIT_IN_HEADING = re.compile(r"^(.*?)\s*(?:[(\[]\s*([^)\]]*?)\s*[)\]]|,\s*([^,]+?))\s*$")
 
 
 class Column(NamedTuple):
@@ -118,10 +116,10 @@ def guess_mapping(table: RawTable) -> Mapping:
 
 def _guess(heading: str) -> Column:
     text, unit = heading.strip(), ""
-    match = _UNIT_IN_HEADING.match(text)
     whole = _target_of(_words(text))
-    if whole is None and match:
-        text, unit = match[1], (match[2] or match[3] or "").lower().replace("  ", " ")
+    words, in_brackets = heading_parts(text)
+    if whole is None and words != text:
+        text, unit = words, in_brackets.lower().replace("  ", " ")
         whole = _target_of(_words(text))
     if whole is None and " " in text:
         # "Bitrate kbps", "Key frame s": the last word may be the unit.

@@ -10,7 +10,8 @@ from eager_lens.core.exchange.camera_import import Problem, guess_mapping, read_
 from eager_lens.core.exchange.handover import handover_sheets
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
-from eager_lens.core.job.file import ENDING, job_text, read_job, write_whole
+from eager_lens.core.files import write_whole
+from eager_lens.core.job.file import ENDING, job_text, read_job
 from eager_lens.core.job.model import Job
 
 READS = (ENDING, ".csv", ".tsv", ".txt", ".xlsx")

@@ -11,9 +11,10 @@ from eager_lens.core.assess.ports import port_rows
 from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.rule_sheet import movement_sheet
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
-from eager_lens.core.exchange.table_out import Cell, Table
+from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, role_of
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, MODE_WORDS, MODES, Span, clock_of, flat_spans, week_hours

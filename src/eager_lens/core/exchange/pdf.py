@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import threading
 from collections.abc import Callable, Iterator
 from functools import cache
 from typing import Any
@@ -28,9 +29,12 @@ from reportlab.platypus import (
     Spacer,
     Table,
 )
+from reportlab.platypus.doctemplate import LayoutError
 
 from eager_lens.assets import asset
+from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
+from eager_lens.core.progress import turn
 from eager_lens.core.recording.week import MINUTES_A_DAY, PATTERNS, Mode, Span
 
 INK, MUTED, RULE, DEEP, NEED = (HexColor(code) for code in ("#1E2A2F", "#5B6770", "#D9D4C7", "#2B5C6B", "#B4471F"))
@@ -177,6 +181,15 @@ def handover_pdf(sheets: SheetSet, progress: Callable[[float], None] | None = No
 
     ``progress`` is told how much is done, 0 to 1, some times a second; it may raise to stop the work.
     """
+    with turn(_LAYOUT, progress or (lambda share: None)):
+        return _laid_out(sheets, progress)
+
+
+_LAYOUT = threading.Lock()
+"""The layout engine keeps fonts and settings for the whole process, so only one set is laid out at a time."""
+
+
+def _laid_out(sheets: SheetSet, progress: Callable[[float], None] | None) -> bytes:
     _register_fonts()
     data = io.BytesIO()
 
@@ -196,8 +209,18 @@ def handover_pdf(sheets: SheetSet, progress: Callable[[float], None] | None = No
     document.addPageTemplates(PageTemplate(frames=[frame], onPage=furniture))
     if progress is not None:
         document.setProgressCallBack(_share_of_story(progress))
-    document.build(list(_story(sheets)))
+    try:
+        document.build(list(_story(sheets)))
+    except LayoutError as error:
+        raise EagerLensError(
+            "The sheets cannot be laid out: something on them fits on no page. Shorten the longest names and notes."
+        ) from error
     return data.getvalue()
+
+
+def _marked_up(text: str) -> str:
+    """A text as the layout engine takes it, its lines kept."""
+    return escape(text).replace("\n", "<br/>")
 
 
 def _share_of_story(progress: Callable[[float], None]) -> Callable[[str, float], None]:
@@ -262,7 +285,7 @@ def _table(block: SheetTable) -> Iterator[Flowable]:
     chunk = ROWS_TO_A_TABLE
     for start in range(0, max(1, len(block.rows)), chunk):
         rows = [
-            [Paragraph(escape(cell), CELL_RIGHT if r else CELL) for cell, r in zip(row, right, strict=True)]
+            [Paragraph(_marked_up(cell), CELL_RIGHT if r else CELL) for cell, r in zip(row, right, strict=True)]
             for row in block.rows[start : start + chunk]
         ]
         content = (head if has_head else []) + rows
@@ -278,5 +301,6 @@ def _table(block: SheetTable) -> Iterator[Flowable]:
         ]
         if has_head:
             style.append(("LINEBELOW", (0, 0), (-1, 0), 0.6, INK))
-        yield Table(content, colWidths=widths, repeatRows=1 if has_head else 0, style=style)
+        # A cell that is higher than a page goes on on the next.
+        yield Table(content, colWidths=widths, repeatRows=1 if has_head else 0, style=style, splitInRow=1)
     yield Spacer(1, 4)

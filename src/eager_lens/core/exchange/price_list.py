@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import DriveOffer
 
@@ -34,9 +33,9 @@ def price_list(table: RawTable) -> PriceList:
     columns: dict[str, int] = {}
     currency = ""
     for at, heading in enumerate(table.rows[0]):
-        words, in_brackets = _heading(heading)
+        words, in_brackets = heading_parts(heading)
         for target, names in HEADINGS.items():
-            if words in names and target not in columns:
+            if words.lower() in names and target not in columns:
                 columns[target] = at
                 if target == "price":
                     currency = in_brackets
@@ -65,11 +64,3 @@ def price_list(table: RawTable) -> PriceList:
     if not offers:
         raise RefusedInput("price list", problems[0] if problems else "it has headings, but no row below them")
     return PriceList(tuple(offers), tuple(problems))
-
-
-def _heading(text: str) -> tuple[str, str]:
-    """A heading in plain words, and what stands in brackets or after a comma."""
-    match = re.fullmatch(r"\s*([^(\[,]+?)\s*(?:[(\[,]\s*([^)\]]*)[)\]]?)?\s*", text)
-    if match is None:
-        return text.strip().lower(), ""
-    return match[1].lower(), (match[2] or "").strip()

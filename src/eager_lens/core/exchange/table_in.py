@@ -4,17 +4,24 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
+from eager_lens.core.apart import run_apart
+from eager_lens.core.errors import DamagedFile
+from eager_lens.core.exchange.cells import typed_cell
+from eager_lens.core.files import read_whole
 from eager_lens.core.job.model import MOST_CAMERAS
+from eager_lens.core.plain_text import cleaned
 
-LARGEST_TABLE_BYTES = 64 * 2**20
-LARGEST_UNPACKED_BYTES = 512 * 2**20
+LARGEST_TABLE_BYTES = 24 * 2**20
 MOST_ROWS = MOST_CAMERAS + 1000
 MOST_COLUMNS = 200
+MOST_LINES = 10 * MOST_ROWS
+"""Blank lines count here too."""
+STEP_ROWS = 500
 MOST_CELL_CHARACTERS = 5000
 
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab"}
@@ -35,30 +42,26 @@ class RawTable:
     reading: str
 
 
-def read_table(path: Path) -> RawTable:
+def read_table(path: Path, step: Callable[[float], None] = lambda share: None) -> RawTable:
     """The table in a CSV, TSV, text or XLSX file, told apart by what is in it and not by its name.
+
+    ``step`` is told the share that is read, some times a second; it may raise to stop.
 
     Raises:
         FileTrouble: when it cannot be read.
         DamagedFile: when it is no table, or larger than any list of cameras.
     """
-    try:
-        if path.stat().st_size > LARGEST_TABLE_BYTES:
-            raise DamagedFile(f"{path} is larger than {LARGEST_TABLE_BYTES // 2**20} MiB and no list of cameras.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileTrouble(advice_for(error, path, "Reading")) from error
-    return table_from_bytes(data, str(path))
+    return table_from_bytes(read_whole(path, LARGEST_TABLE_BYTES, "list of cameras"), str(path), step)
 
 
-def table_from_bytes(data: bytes, name: str) -> RawTable:
+def table_from_bytes(data: bytes, name: str, step: Callable[[float], None] = lambda share: None) -> RawTable:
     """As ``read_table``, for content already read; ``name`` is used in messages."""
     if data[:4] == b"PK\x03\x04":
-        return _from_xlsx(data, name)
+        return _from_xlsx(data, name, step)
     text, encoding = _decoded(data)
     if "\0" in text:
         raise DamagedFile(f"{name} is not a text table (it holds zero bytes); save the list as CSV or XLSX.")
-    return table_from_text(text, name, encoding)
+    return table_from_text(text, name, encoding, step)
 
 
 def _decoded(data: bytes) -> tuple[str, str]:
@@ -73,26 +76,36 @@ def _decoded(data: bytes) -> tuple[str, str]:
         return data.decode("cp1252", errors="replace"), "Windows-1252"
 
 
-def table_from_text(text: str, name: str = "the pasted text", encoding: str = "") -> RawTable:
+def table_from_text(
+    text: str,
+    name: str = "the pasted text",
+    encoding: str = "",
+    step: Callable[[float], None] = lambda share: None,
+) -> RawTable:
     """The table in a text whose delimiter is found out.
 
     Raises:
         DamagedFile: when it has no row, or cannot be read as a table at all.
     """
+    if len(text) > LARGEST_TABLE_BYTES:
+        raise DamagedFile(
+            f"{name} is longer than {LARGEST_TABLE_BYTES // 2**20} million characters and no list of cameras."
+        )
     delimiter = _delimiter_of(text)
     rows: list[tuple[str, ...]] = []
     numbers: list[int] = []
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    source = io.StringIO(text, newline="")
+    reader = csv.reader(source, delimiter=delimiter)
     try:
         for row in reader:
             cells = tuple(_cell(cell) for cell in row[:MOST_COLUMNS])
             if any(cells):
                 rows.append(cells)
                 numbers.append(reader.line_num)
-            if len(rows) > MOST_ROWS:
-                raise DamagedFile(
-                    f"{name} has more than {MOST_ROWS:,} rows; a job holds at most {MOST_CAMERAS:,} cameras."
-                )
+            if len(rows) > MOST_ROWS or reader.line_num > MOST_LINES:
+                raise _too_long(name)
+            if reader.line_num % STEP_ROWS == 0:
+                step(min(1.0, source.tell() / max(1, len(text))))
     except csv.Error as error:
         raise DamagedFile(f"{name}, line {reader.line_num}: {error}; save the list as CSV or XLSX again.") from None
     reading = f"{DELIMITERS[delimiter]} between columns" + (f", {encoding}" if encoding else "")
@@ -119,9 +132,8 @@ def _cell(value: Any) -> str:
         return ""
     if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
         return str(int(value))
-    text = str(value).strip()[:MOST_CELL_CHARACTERS]
-    # The mark that makes a cell harmless to a spreadsheet (see table_out) is not part of the text.
-    return text[1:] if len(text) > 1 and text[0] == "'" and text[1] in "=+-@" else text
+    text = cleaned(str(value)[: 2 * MOST_CELL_CHARACTERS].strip()[:MOST_CELL_CHARACTERS])
+    return typed_cell(text)
 
 
 def _squared(rows: list[tuple[str, ...]], numbers: list[int], name: str, reading: str) -> RawTable:
@@ -133,31 +145,36 @@ def _squared(rows: list[tuple[str, ...]], numbers: list[int], name: str, reading
     return RawTable(padded, tuple(numbers), reading)
 
 
-def _from_xlsx(data: bytes, name: str) -> RawTable:
-    import zipfile  # these take a fifth of a second to load, and most sessions read no XLSX
+def heading_parts(heading: str) -> tuple[str, str]:
+    """A heading's words, and the unit behind them in brackets or after a comma: ``Price (EUR)``, ``Cable, m``."""
+    text = heading.strip()
+    whole = text[:-1] if text.endswith((")", "]")) else text
+    closed = max(whole.rfind(")"), whole.rfind("]"))
+    opens = min((at for at in (whole.find("(", closed + 1), whole.find("[", closed + 1)) if at >= 0), default=-1)
+    if opens >= 0:
+        return whole[:opens].strip(), whole[opens + 1 :].strip()
+    before, comma, after = text.rpartition(",")
+    return (before.strip(), after.strip()) if comma and after.strip() else (text, "")
 
-    import openpyxl
 
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if sum(info.file_size for info in archive.infolist()) > LARGEST_UNPACKED_BYTES:
-                raise DamagedFile(f"{name} unpacks to more than {LARGEST_UNPACKED_BYTES // 2**20} MiB and is no list.")
-        book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-        sheet = book.worksheets[0]
-        rows: list[tuple[str, ...]] = []
-        numbers: list[int] = []
-        for at, row in enumerate(sheet.iter_rows(max_col=MOST_COLUMNS, max_row=MOST_ROWS + 1, values_only=True), 1):
-            cells = tuple(_cell(cell) for cell in row)
-            if any(cells):
-                rows.append(cells)
-                numbers.append(at)
-        title = sheet.title
-    except DamagedFile:
-        raise
-    except Exception as error:
-        raise DamagedFile(
-            f"{name} cannot be read as an XLSX workbook ({type(error).__name__}); save it again, or as CSV."
-        ) from error
+def _from_xlsx(data: bytes, name: str, step: Callable[[float], None]) -> RawTable:
+    found, title = run_apart(
+        "eager_lens.core.exchange.workbook:workbook_rows",
+        *(data, name, MOST_ROWS, MOST_COLUMNS),
+        step=step,
+        what=name,
+    )
+    rows: list[tuple[str, ...]] = []
+    numbers: list[int] = []
+    for at, row in enumerate(found, 1):
+        cells = tuple(_cell(cell) for cell in row)
+        if any(cells):
+            rows.append(cells)
+            numbers.append(at)
     if len(rows) > MOST_ROWS:
-        raise DamagedFile(f"{name} has more than {MOST_ROWS:,} rows; a job holds at most {MOST_CAMERAS:,} cameras.")
+        raise _too_long(name)
     return _squared(rows, numbers, name, f"sheet “{title}”")
+
+
+def _too_long(name: str) -> DamagedFile:
+    return DamagedFile(f"{name} has more than {MOST_ROWS:,} rows; a job holds at most {MOST_CAMERAS:,} cameras.")

@@ -7,12 +7,13 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.parts import parts_list
+from eager_lens.core.exchange.cells import Cell, harmless
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
 from eager_lens.core.job.model import Device, Job
+from eager_lens.core.plain_text import cleaned
 
-Cell = str | float | int
-
-FORMULA_BEGINNINGS = ("=", "+", "-", "@", "\t", "\r")
+MOST_IN_A_CELL = 32_000
+"""Workbooks hold no longer text in one cell."""
 
 _SHEET_NAME_TABOO = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
 
@@ -23,11 +24,6 @@ class Table(NamedTuple):
     name: str
     headings: tuple[str, ...]
     rows: tuple[tuple[Cell, ...], ...]
-
-
-def harmless(cell: Cell) -> Cell:
-    """The cell with an apostrophe before it if it is a text that a spreadsheet would run as a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_BEGINNINGS) else cell
 
 
 def csv_bytes(table: Table) -> bytes:
@@ -65,9 +61,7 @@ def xlsx_bytes(tables: Sequence[Table]) -> bytes:
 
 def _xlsx_cell(cell: Cell) -> Cell:
     # Characters that XML cannot hold would make the whole workbook unreadable.
-    if isinstance(cell, str):
-        cell = "".join(letter for letter in cell if letter >= " " or letter in "\t\n")
-    return harmless(cell)
+    return harmless(cleaned(cell)[:MOST_IN_A_CELL] if isinstance(cell, str) else cell)
 
 
 def _device_table(name: str, fields: Sequence[DeviceField], devices: Sequence[Device], job: Job) -> Table:

@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.limits import require_room
 from eager_lens.core.job.model import (
     JOB_LISTS,
     MOST_CAMERAS,
@@ -54,7 +55,12 @@ class Edit:
 
 
 def with_parts(job: Job, **lists: Plain | tuple[Plain, ...] | None) -> Job:
-    """The job with whole lists replaced by parts that were checked already."""
+    """The job with whole lists replaced by parts that were checked already.
+
+    Raises:
+        RefusedInput: when a list would be longer than its file may hold.
+    """
+    require_room(job, lists)
     return job.model_copy(update=lists)
 
 
@@ -342,7 +348,7 @@ def add_week(name: str, like: str | None = None) -> Edit:
         source = by_id(job.weeks).get(like or "")
         week = changed(Week(id=new_id, name="Week"), name=name)
         if source is not None:
-            week = week.model_copy(update={"plan": source.plan, "alarms": source.alarms})
+            week = changed(week, plan=source.plan, alarms=source.alarms)
         return with_parts(job, weeks=(*job.weeks, week))
 
     return Edit(f"Add the week “{name}”", apply)
@@ -371,7 +377,7 @@ def paint_week(
     name, lay = "alarms" if alarms else "plan", added if add else painted
 
     def paint(week: Week) -> Week:
-        return week.model_copy(update={name: lay(getattr(week, name), strokes)})
+        return changed(week, **{name: lay(getattr(week, name), strokes)})
 
     def apply(job: Job) -> Job:
         return with_parts(job, weeks=tuple(paint(week) if week.id == week_id else week for week in job.weeks))

@@ -148,7 +148,7 @@ def _plain(text: str) -> str:
     return re.sub(r"[\s.\-_]", "", text).casefold()
 
 
-_PICTURE = re.compile(r"\s*(\d{2,5})\s*[x×*by]{1,2}\s*(\d{2,5})\s*(?:px)?\s*", re.ASCII | re.IGNORECASE)
+_PICTURE = re.compile(r"(\d{2,5}) *(?:[x×*]|by) *(\d{2,5}) *(?:px)?", re.ASCII | re.IGNORECASE)
 _BY_HEIGHT = {"720p": (1280, 720), "1080p": (1920, 1080), "1440p": (2560, 1440), "2160p": (3840, 2160)}
 
 
@@ -156,7 +156,7 @@ def _parse_picture(text: str, device: Any, job: Job) -> dict[str, Any]:
     short = text.strip().lower()
     if short in _BY_HEIGHT:
         width, height = _BY_HEIGHT[short]
-    elif match := _PICTURE.fullmatch(text):
+    elif match := _PICTURE.fullmatch(text.strip()):
         width, height = int(match[1]), int(match[2])
     else:
         raise RefusedInput(

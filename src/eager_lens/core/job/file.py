@@ -4,18 +4,21 @@ Saving writes a temporary file beside the target, flushes it to the disk, keeps 
 ``NAME.previous`` and only then renames. Reading checks everything and, on any trouble, says in one sentence what and where.
 """
 
-import contextlib
 import hashlib
 import json
 import os
-import tempfile
+import stat
+import threading
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
+from eager_lens.core.files import read_whole, write_whole
+from eager_lens.core.job.limits import read_document
 from eager_lens.core.job.migrations import FORMAT, STEPS, VERSION, migrated
 from eager_lens.core.job.model import JOB_LISTS, Job
-from eager_lens.core.validation import parse_json, read_as
+from eager_lens.core.validation import Plain, parse_json, read_as
 
 ENDING = ".lens.json"
 LARGEST_FILE_BYTES = 256 * 2**20
@@ -27,20 +30,98 @@ class Stamp(NamedTuple):
     digest: str
 
 
+class ReadJob(NamedTuple):
+    """A job as it was read: the stamp of its file, and a sentence for each part that was beyond a limit and left out."""
+
+    job: Job
+    stamp: Stamp
+    surplus: tuple[str, ...] = ()
+
+
 def _stamp(data: bytes) -> Stamp:
     return Stamp(hashlib.sha256(data).hexdigest())
 
 
-def job_text(job: Job) -> str:
-    """The job as the text of its file."""
-    fields = job.model_dump(mode="json")
+class RowTexts:
+    """The texts of a job's parts, each read again by the reader when it is first written.
+
+    A part that is still the same object keeps its text, so that a job of 10,000 cameras costs little to write again after
+    an edit. May be shared by threads.
+    """
+
+    def __init__(self) -> None:
+        self._texts: dict[int, tuple[Plain, str]] = {}
+        self._guard = threading.Lock()
+
+    def of(self, job: Job) -> dict[str, list[str]]:
+        """A line for each part of each list of the job.
+
+        Raises:
+            FileTrouble: naming a part that could not be read again.
+        """
+        with self._guard:
+            known, self._texts = self._texts, {}
+            lines: dict[str, list[str]] = {}
+            for name in JOB_LISTS:
+                lines[name] = rows = []
+                for at, part in enumerate(getattr(job, name)):
+                    # The part is kept beside its text: its id is no other's as long as it is.
+                    kept = known.get(id(part))
+                    if kept is None or kept[0] is not part:
+                        kept = (part, _proved(part, f"{name}[{at}]"))
+                    self._texts[id(part)] = kept
+                    rows.append(kept[1])
+            return lines
+
+
+def _proved(part: Plain, path: str) -> str:
+    """A part as text, after the same part was read out of that text.
+
+    Raises:
+        FileTrouble: when it was not.
+    """
+    text = _json(part.model_dump(mode="json"))
+    try:
+        again = read_as(type(part), parse_json(text, clean=True))
+    except RefusedInput as error:
+        raise FileTrouble(
+            f"This could not be opened again, so it was not written: {path}, {error}. Undo the last step."
+        ) from error
+    if again != part:
+        raise FileTrouble(
+            f"{path} would not be the same when it is opened again, so it was not written. Undo the last step."
+        )
+    return text
+
+
+def job_text(job: Job, rows: RowTexts | None = None) -> str:
+    """The job as the text of its file, proved: the reader has read the same job out of it.
+
+    Args:
+        job: what to write. rows: texts of parts that were written before.
+
+    Raises:
+        FileTrouble: when it could not be opened again; nobody is locked out of a file that was written.
+    """
+    texts = (rows or RowTexts()).of(job)
+    bare = job.model_copy(update=dict.fromkeys(JOB_LISTS, ()))
+    fields = bare.model_dump(mode="json")
+    try:
+        # The parts stand as they are: they were read again one by one.
+        lists = {name: getattr(job, name) for name in JOB_LISTS}
+        again = read_as(Job, {**parse_json(_json(fields), clean=True), **lists})
+    except RefusedInput as error:
+        raise FileTrouble(
+            f"The job could not be opened again, so it was not written: {error}. Undo the last step."
+        ) from error
+    if again.model_copy(update=dict.fromkeys(JOB_LISTS, ())) != bare:
+        raise FileTrouble(
+            "The job would not be the same when it is opened again, so it was not written. Undo the last step."
+        )
     lines = ["{", f' "format": {_json(FORMAT)},', f' "version": {VERSION},']
-    scalars = [name for name in Job.model_fields if name not in JOB_LISTS]
-    for name in scalars:
-        lines.append(f' "{name}": {_json(fields[name])},')
+    lines += [f' "{name}": {_json(fields[name])},' for name in Job.model_fields if name not in JOB_LISTS]
     for name in JOB_LISTS:
-        rows = [f"  {_json(row)}" for row in fields[name]]
-        body = "[\n" + ",\n".join(rows) + "\n ]" if rows else "[]"
+        body = "[\n  " + ",\n  ".join(texts[name]) + "\n ]" if texts[name] else "[]"
         lines.append(f' "{name}": {body}' + ("" if name == JOB_LISTS[-1] else ","))
     return "\n".join([*lines, "}"]) + "\n"
 
@@ -50,12 +131,16 @@ def _json(value: Any) -> str:
 
 
 def job_from_text(text: str) -> Job:
-    """The job in the text of a job file, of this version or an older one.
+    """The job in the text of a job file, of this version or an older one; surplus beyond a limit is left out.
 
     Raises:
         RefusedInput: when the text is no job of a version known here; the message names the first wrong field.
     """
-    document = parse_json(text)
+    return _read_text(text)[0]
+
+
+def _read_text(text: str) -> tuple[Job, tuple[str, ...]]:
+    document = parse_json(text, clean=True)
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise RefusedInput("format", f'this is not a job file of Eager Lens: it does not say "format": "{FORMAT}"')
     version = document.get("version")
@@ -67,24 +152,20 @@ def job_from_text(text: str) -> Job:
             f"the file is of version {version}, this program knows up to {VERSION}; open it with a newer Eager Lens",
         )
     document = migrated(document, version, VERSION, STEPS)
-    return read_as(Job, {key: value for key, value in document.items() if key not in ("format", "version")})
+    return read_document({key: value for key, value in document.items() if key not in ("format", "version")})
 
 
-def read_job(path: Path) -> tuple[Job, Stamp]:
+def read_job(path: Path) -> ReadJob:
     """The job in a file, and the stamp by which a later change of the file by others is seen.
 
     Raises:
         FileTrouble: when the file cannot be read.
         DamagedFile: when it is cut off, foreign, of a later version, or holds a value that cannot be.
     """
+    data = read_whole(path, LARGEST_FILE_BYTES, "job file", "Opening")
     try:
-        if path.stat().st_size > LARGEST_FILE_BYTES:
-            raise DamagedFile(f"{path} is larger than {LARGEST_FILE_BYTES // 2**20} MiB and is no job file.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileTrouble(advice_for(error, path, "Opening")) from error
-    try:
-        return job_from_text(data.decode("utf-8")), _stamp(data)
+        job, surplus = _read_text(data.decode("utf-8"))
+        return ReadJob(job, _stamp(data), surplus)
     except UnicodeDecodeError as error:
         raise DamagedFile(
             f"{path} is not UTF-8 text (byte {error.start}), so it is no job file; it was left as it is."
@@ -93,17 +174,32 @@ def read_job(path: Path) -> tuple[Job, Stamp]:
         raise DamagedFile(f"{path} cannot be opened: {error}. It was left as it is.{_previous_hint(path)}") from error
 
 
+def stamp_of(path: Path) -> Stamp | None:
+    """The stamp of a file as it is on the disk now; None when it is not there or cannot be read."""
+    try:
+        return _stamp(read_whole(path, LARGEST_FILE_BYTES, "job file", "Opening"))
+    except FileTrouble:
+        return None
+
+
+def surplus_words(surplus: Sequence[str]) -> str:
+    """What was left out of a file, in one sentence."""
+    more = f"; and {len(surplus) - 1} more like it" if len(surplus) > 1 else ""
+    return f"The file holds more than a job may: {surplus[0]}{more}. The file was left as it is."
+
+
 def _previous_hint(path: Path) -> str:
     previous = previous_version(path)
     return f" The version saved before it is {previous.name}, beside it." if previous.exists() else ""
 
 
 def previous_version(path: Path) -> Path:
-    """Where the version before the last save is kept."""
+    """Where the version before the last save is kept: beside the file itself, wherever a link to it may lie."""
+    path = Path(os.path.realpath(path))
     return path.with_name(path.name + ".previous")
 
 
-def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False) -> Stamp:
+def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False, rows: RowTexts | None = None) -> Stamp:
     """Save a job: all or nothing, the previous version kept.
 
     Args:
@@ -111,56 +207,33 @@ def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False)
         job: what to write.
         expected: the stamp of the file as it was last seen, or None for a file that should not be there yet.
         force: write even if somebody else wrote the file meanwhile (their version is then the one kept).
+        rows: texts of parts that were written before.
 
     Raises:
         ChangedOnDisk: when the file is not as it was last seen, and ``force`` is not given.
-        FileTrouble: when it cannot be written; the old file is still whole.
+        FileTrouble: when it cannot be written, or could not be read again; the old file is still whole.
     """
-    data = job_text(job).encode("utf-8")
+    data = job_text(job, rows).encode("utf-8")
     try:
-        current = path.read_bytes() if path.exists() else None
+        current = read_whole(path, LARGEST_FILE_BYTES, "job file", "Saving") if path.exists() else None
+        if not force and current is None and expected is not None:
+            raise ChangedOnDisk(
+                f"{path} is no longer there: it was removed or renamed since it was opened here. "
+                "Save under another name, or write it again."
+            )
         if not force and current is not None and (expected is None or _stamp(current) != expected):
             raise ChangedOnDisk(
                 f"{path} was written by someone else since it was opened here. "
                 "Save under another name, or write over it; theirs is then kept as the previous version."
             )
         if current is not None and current != data:
-            write_whole(previous_version(path), current)
+            # Nobody may read the previous version who may not read the job.
+            rights = stat.S_IMODE(path.stat().st_mode)
+            write_whole(previous_version(path), current, mode=rights, most_mode=rights)
         write_whole(path, data)
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Saving")) from error
     return _stamp(data)
-
-
-def write_whole(path: Path, data: bytes, mode: int = 0o644) -> None:
-    """Write a file so that at every moment either the old or the new content is there, whole; ``mode`` is that of a new one.
-
-    Raises:
-        OSError: when it cannot be written; the old content is untouched and no temporary file is left.
-    """
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:80]}.", suffix=".part")
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        Path(name).chmod(path.stat().st_mode & 0o777 if path.exists() else mode)
-        Path(name).replace(path)
-    except BaseException:
-        with contextlib.suppress(OSError):
-            Path(name).unlink()
-        raise
-    _sync_folder(path.parent)
-
-
-def _sync_folder(folder: Path) -> None:
-    """Make the rename itself last through a power cut; some file systems cannot, which is no failure of the save."""
-    with contextlib.suppress(OSError):
-        handle = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
 
 
 def job_schema() -> dict[str, Any]:

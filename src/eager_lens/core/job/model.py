@@ -28,7 +28,18 @@ from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.control import RateControl
 from eager_lens.core.sizing.drives import ArrayLevel
 from eager_lens.core.sizing.rate import Assumed, usual_assumptions
-from eager_lens.core.validation import AnySign, Count, Number, Plain, Positive, Share, Whole, one_of, read_as
+from eager_lens.core.validation import (
+    AnySign,
+    Count,
+    Number,
+    Plain,
+    Positive,
+    Share,
+    Whole,
+    one_of,
+    read_as,
+    without_unwritable,
+)
 
 MOST_CAMERAS = 20_000
 MOST_OTHERS = 5_000
@@ -553,6 +564,8 @@ def changed(part: P, **fields: Any) -> P:
     Raises:
         RefusedInput: naming the field, what was given and what is allowed.
     """
+    for name, value in fields.items():
+        fields[name] = without_unwritable(value)
     return read_as(type(part), {**part.__dict__, **fields})
 
 

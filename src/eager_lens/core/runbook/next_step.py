@@ -31,7 +31,7 @@ def next_step(site: Site, placed: Sequence[Placed]) -> NextStep:
     freed = {(one.step.frees, one.step.device_id) for one in placed if one.step.frees and one.step.key in done}
     for one in placed:
         step = one.step
-        left_s = step.under_way(site)
+        left_s = step.left_s(site)
         is_done = step.key in done
         if step.takes and (is_done or left_s) and (step.takes, step.device_id) not in freed:
             held.add(step.takes)
@@ -55,7 +55,7 @@ def _done(site: Site, placed: Sequence[Placed]) -> set[str]:
     done: set[str] = set()
     by_key = {one.step.key: one.step for one in placed}
     for one in sorted(placed, key=lambda one: -one.start_s):
-        if one.step.key not in done and not one.step.check(site):
+        if one.step.key not in done and not one.step.still_wrong(site):
             stack = [one.step.key]
             while stack:
                 key = stack.pop()

@@ -41,8 +41,8 @@ def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Play
         site.run_to(begun_s + late_s + one.start_s)
         for key in one.step.after:
             if key not in settled:
-                late_s += _wait_for(site, steps[key].check)
-                why = steps[key].check(site)
+                late_s += _wait_for(site, steps[key].still_wrong)
+                why = steps[key].still_wrong(site)
                 if why:
                     troubles[key] = why
                 settled.add(key)
@@ -57,9 +57,9 @@ def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Play
     last_s = max((one.end_s for one in placed), default=0.0)
     site.run_to(begun_s + late_s + last_s)
     for key, step in steps.items():
-        why = step.check(site) if key not in settled else ""
-        if why and _wait_for(site, step.check) >= LONGEST_S:
-            troubles[key] = step.check(site)
+        why = step.still_wrong(site) if key not in settled else ""
+        if why and _wait_for(site, step.still_wrong) >= LONGEST_S:
+            troubles[key] = step.still_wrong(site)
     return Played(tuple(deeds), troubles)
 
 

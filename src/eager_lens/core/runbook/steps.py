@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
-from eager_lens.core.bench.site import Site
+from eager_lens.core.bench.site import NotOnSite, Site
 
 Phase = Literal["network", "recorder", "laptop", "bridge", "camera"]
 
@@ -58,6 +58,20 @@ class Step(NamedTuple):
     deeds: tuple[StepDeed, ...]
     check: Check
     under_way: Wait
+
+    def still_wrong(self, site: Site) -> str:
+        """What is still wrong on a site for the step to count as done; empty when nothing is."""
+        try:
+            return self.check(site)
+        except NotOnSite as error:
+            return str(error)
+
+    def left_s(self, site: Site) -> float:
+        """Seconds that it still takes on a site by itself."""
+        try:
+            return self.under_way(site)
+        except NotOnSite:
+            return 0.0
 
 
 class Blocked(NamedTuple):

@@ -5,7 +5,7 @@ The clip is brought to the detector's small grey pictures, five a second, and ke
 
 from __future__ import annotations
 
-from collections.abc import Generator, Sequence
+from collections.abc import Callable, Generator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -13,6 +13,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_lens.core.apart import Limits, running_apart
 from eager_lens.core.clip.container import opened, refused
 from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
 from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
@@ -23,6 +24,9 @@ from eager_lens.core.trial.moving import moved
 LONGEST_S = 3600.0
 
 LEAST_S = 20.0
+
+BATCH = 50
+"""Pictures that come from the child at a time."""
 
 NEAR_S = 1.0
 """A trigger so shortly before or after a mark is taken for it: marks are set by hand."""
@@ -106,14 +110,48 @@ def halves(source: Source) -> tuple[Sample, Sample]:
 
 
 def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[float, None, Clip]:
-    """Read a clip; yields how far it is.
+    """Read a clip, in a process of its own; yields how far it is.
 
     Raises:
         RefusedInput: when it cannot be read, is shorter than 20 s, or its camera moves.
     """
-    kept: list[NDArray[np.uint8]] = []
+    lies, parts = FULL, []
+
+    def take(part: tuple[Frame, NDArray[np.uint8]]) -> None:
+        nonlocal lies
+        lies = part[0]
+        parts.append(part[1])
+
+    yield from running_apart(
+        "eager_lens.core.trial.recorded:small_pictures", path, limits=Limits(time_s=None), what=path.name, part=take
+    )
+    length = sum(len(part) for part in parts)
+    if length < LEAST_S * FPS:
+        raise refused(path, f"it lasts {length / FPS:.0f} s; a rule needs at least {LEAST_S:.0f} s to be tried on")
+    pictures = np.zeros((length, HIGH, WIDE), dtype=np.uint8)
+    inside = pictures[:, lies.top : lies.top + lies.high, lies.left : lies.left + lies.wide]
+    at = 0
+    for part in parts:
+        inside[at : at + len(part)] = part
+        at += len(part)
+    shift = moved(inside)
+    if shift.moves:
+        raise refused(
+            path,
+            f"its camera moves (by {shift.worst_px:.0f} of {WIDE} px at {shift.at_s:.0f} s); a rule is tried on a camera "
+            "that stands still. Record it again from the fixed mount, without turning or zooming",
+        )
+    return Clip(path.name, pictures, lens, marks, lies)
+
+
+def small_pictures(
+    path: Path, *, step: Callable[[float], None]
+) -> Generator[tuple[Frame, NDArray[np.uint8]], None, None]:
+    """A clip's small pictures, some at a time, with where they lie in the detector's. Runs in the child."""
+    batch: list[NDArray[np.uint8]] = []
+    given = 0
     with opened(path) as (container, stream):
-        stream.thread_type = "AUTO"
+        stream.thread_type = "SLICE"
         whole_s = float(container.duration or 0) / av.time_base or LONGEST_S
         first: float | None = None
         lies = frame_of(stream.width, stream.height)
@@ -125,27 +163,18 @@ def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[f
                 at_s = frame.time - first
                 if at_s > LONGEST_S:
                     break
-                if at_s * FPS < len(kept):
+                count = given + len(batch)
+                if at_s * FPS < count:
                     continue
                 small = frame.reformat(lies.wide, lies.high, "gray8").to_ndarray().astype(np.uint8)
                 # A camera that sends fewer pictures than are looked at shows the last one again.
-                kept += [small] * max(1, int(at_s * FPS) - len(kept) + 1)
-                if len(kept) % 50 == 0:
-                    yield min(0.9, at_s / whole_s)
+                batch += [small] * max(1, int(at_s * FPS) - count + 1)
+                if len(batch) >= BATCH:
+                    yield lies, np.stack(batch)
+                    given, batch = given + len(batch), []
+                    step(min(0.9, at_s / whole_s))
         except av.error.FFmpegError as error:
-            if not kept:
+            if not given and not batch:
                 raise refused(path, "its pictures cannot be decoded") from error
-    if len(kept) < LEAST_S * FPS:
-        raise refused(path, f"it lasts {len(kept) / FPS:.0f} s; a rule needs at least {LEAST_S:.0f} s to be tried on")
-    pictures = np.zeros((len(kept), HIGH, WIDE), dtype=np.uint8)
-    inside = pictures[:, lies.top : lies.top + lies.high, lies.left : lies.left + lies.wide]
-    for at, small in enumerate(kept):
-        inside[at] = small
-    shift = moved(inside)
-    if shift.moves:
-        raise refused(
-            path,
-            f"its camera moves (by {shift.worst_px:.0f} of {WIDE} px at {shift.at_s:.0f} s); a rule is tried on a camera "
-            "that stands still. Record it again from the fixed mount, without turning or zooming",
-        )
-    return Clip(path.name, pictures, lens, marks, lies)
+    if batch:
+        yield lies, np.stack(batch)

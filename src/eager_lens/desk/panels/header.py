@@ -14,6 +14,7 @@ from eager_lens.desk.actions import ACTIONS
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, label
+from eager_lens.desk.widgets.plain_words import set_tip
 
 MOST_RESULTS = 12
 
@@ -187,9 +188,11 @@ class Header(QWidget):
         self._findings.setText(f"Findings ({len(session.assessment.findings)})")
         name = session.job.name
         self._name.setText(name if len(name) <= 32 else name[:31] + "…")
-        self._name.setToolTip(f"{name}\n{session.path or 'in no file yet'}")
+        set_tip(self._name, f"{name}\n{session.path or 'in no file yet'}")
         saved = "not saved" if session.unsaved else ("saved" if session.path else "in no file")
-        self._state.setText(f"{saved} · {count(len(session.job.cameras), 'camera')}")
+        copied = " · NO SAFETY COPY" if session.copy_trouble else ""
+        self._state.setText(f"{saved}{copied} · {count(len(session.job.cameras), 'camera')}")
+        set_tip(self._state, f"No safety copy can be written: {session.copy_trouble}" if copied else "")
         self._show_undo()
 
     def _show_undo(self) -> None:
@@ -200,7 +203,7 @@ class Header(QWidget):
         words = f"↶ Undo “{short}”" if self.width() >= look.px(NARROW) else "↶ Undo"
         self._undo.setText(words if step else "")
         self._undo.setMinimumWidth(look.px(70))
-        self._undo.setToolTip(f"Undo “{step}” (Ctrl+Z)")
+        set_tip(self._undo, f"Undo “{step}” (Ctrl+Z)")
         self._undo.setVisible(bool(step) and self._session.is_open)
 
     def resizeEvent(self, event: object) -> None:

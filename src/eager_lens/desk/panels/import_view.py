@@ -21,6 +21,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, label, row
+from eager_lens.desk.widgets.plain_words import set_tip
 
 MOST_SHOWN_ROWS = 200
 
@@ -102,7 +103,7 @@ class ImportView(QWidget):
                 box.addItem(text, target)
             box.setCurrentIndex(list(words).index(column.target))
             box.activated.connect(lambda _, at=at, box=box: self._target_changed(at, str(box.currentData())))
-            box.setToolTip(f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
+            set_tip(box, f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
             grid.setCellWidget(0, at, box)
             for down, cells in enumerate(shown, 1):
                 item = QTableWidgetItem(cells[at])

@@ -18,6 +18,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_mark
+from eager_lens.desk.widgets.plain_words import set_tip
 
 
 @dataclass(frozen=True)
@@ -147,9 +148,10 @@ class ReadoutCell(QWidget):
         """Show a figure."""
         self._reading = reading
         self.setAccessibleName(f"{reading.words}: {reading.figure} {reading.rest}")
-        self.setToolTip(
+        set_tip(
+            self,
             f"{reading.words}: {reading.figure} {reading.rest}"
-            + (". Press to see how it came about." if reading.ref else "")
+            + (". Press to see how it came about." if reading.ref else ""),
         )
         self.setCursor(Qt.CursorShape.PointingHandCursor if reading.ref else Qt.CursorShape.ArrowCursor)
         self.update()

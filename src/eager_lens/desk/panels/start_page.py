@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,6 +12,7 @@ from eager_lens.core.assess.finding import STAGE_WORDS, Stage
 from eager_lens.desk.autosave import LeftWork
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
+from eager_lens.desk.widgets.plain_words import as_label
 
 _ORDER: tuple[tuple[Stage, str], ...] = (
     ("wiring", "what is on site, and where"),
@@ -102,7 +102,7 @@ class StartPage(QScrollArea):
             layout.addWidget(label("Jobs that you save or open are listed here.", "muted", wrap=True))
         for text in recent:
             path = Path(text)
-            made = button(path.name, lambda path=path: self._open_path(path), "quiet", tip=text)  # type: ignore[misc]
+            made = button(as_label(path.name), lambda path=path: self._open_path(path), "quiet", tip=text)  # type: ignore[misc]
             made.setEnabled(path.exists())
             there = str(path.parent) if path.exists() else f"{path.parent} (no longer there)"
             layout.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
@@ -128,10 +128,9 @@ class StartPage(QScrollArea):
             spacing=SPACE.HALF,
         )
         for work in left[:5]:
-            when = datetime.datetime.fromtimestamp(work.modified_s).strftime("%d %B %Y, %H:%M")
             where = work.job_path or "in no file yet"
             line = row(
-                label(f"{work.job_name}, kept {when} ({where})", wrap=True),
+                label(f"{work.job_name}, kept {work.kept_words()} ({where})", wrap=True),
                 button("Take it up again", lambda work=work: self._take_up(work), "main"),  # type: ignore[misc]
                 button("Give it up", lambda work=work: self._give_up(work), "quiet"),  # type: ignore[misc]
             )

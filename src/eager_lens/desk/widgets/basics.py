@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.plain_words import set_tip
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
 ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card"]
@@ -49,7 +50,7 @@ def button(
     if act is not None:
         made.clicked.connect(lambda *_: act())
     if tip:
-        made.setToolTip(tip)
+        set_tip(made, tip)
     return made
 
 

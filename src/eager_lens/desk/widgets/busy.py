@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from pathlib import Path
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QProgressBar, QWidget
 
+from eager_lens.core.errors import EagerLensError
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
-from eager_lens.desk.widgets.basics import button
+from eager_lens.desk.widgets.basics import button, label, row
+
+T = TypeVar("T")
 
 
 class Busy(QObject):
@@ -36,17 +40,38 @@ class Busy(QObject):
         """Whether work runs."""
         return self._task is not None
 
-    def begin(self, work: Callable[[Task], Work[Any]], done: Callable[[Any], None]) -> None:
-        """Run work off the window's thread; ``done`` gets its result, an error becomes a notice."""
+    def begin(
+        self,
+        work: Callable[[Task], Work[Any]],
+        done: Callable[[Any], None],
+        stopped: Callable[[], None] = lambda: None,
+    ) -> None:
+        """Run work off the window's thread; ``done`` gets its result, an error becomes a notice, and ``stopped`` is called
+        when it has stopped because that was asked for."""
         self.stop()
         task = self._task = start(work, self)
         self.bar.setValue(0)
         task.progressed.connect(lambda share: self.bar.setValue(round(100 * share)))
         task.done.connect(done)
         task.failed.connect(lambda text: self._session.notice(text, needs=True))
-        for ended in (task.done, task.failed, task.cancelled):
-            ended.connect(lambda *_: self._ended(task))
+        task.cancelled.connect(stopped)
+        task.over.connect(lambda: self._ended(task))
         self._show()
+
+    def read(self, path: Path, read: Callable[[Path, Callable[[float], None]], T], done: Callable[[T], object]) -> None:
+        """Read a file that somebody chose: ``read`` is given it and a step; ``done`` may refuse what was read."""
+
+        def work(task: Task) -> Work[T]:
+            yield 0.0
+            return read(path, task.step)
+
+        def take(found: T) -> None:
+            try:
+                done(found)
+            except EagerLensError as error:
+                self._session.notice(str(error), needs=True)
+
+        self.begin(work, take, lambda: self._session.notice(f"{path.name} was not read: stopped"))
 
     def stop(self) -> None:
         """Stop the work that runs, if any; its result is dropped."""
@@ -55,7 +80,18 @@ class Busy(QObject):
             self._task = None
             self._show()
 
+    def line(self, words: str) -> QWidget:
+        """What runs, its bar and the button, in sight while work runs."""
+        whole = QWidget()
+        layout = row(label(words, "small"), self.bar, self.stop_button)
+        layout.setStretch(1, 1)
+        whole.setLayout(layout)
+        self.changed.connect(lambda: whole.setVisible(self.is_running))
+        whole.hide()
+        return whole
+
     def _ended(self, task: Task) -> None:
+        task.deleteLater()
         if task is self._task:
             self._task = None
             self._show()

@@ -13,6 +13,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.marks import paint_mark
+from eager_lens.desk.widgets.plain_words import set_tip
 
 ROW, LINK_WIDE = 30, 16
 
@@ -39,7 +40,7 @@ class ChainStrip(QWidget):
         self._links = tuple(links)
         said = "; ".join(f"{one.name}: {one.words}{'' if one.holds else ', broken'}" for one in links)
         self.setAccessibleName(f"Chain from movement to clip: {said}")
-        self.setToolTip("\n".join(f"{one.name}: {one.words}" for one in links))
+        set_tip(self, "\n".join(f"{one.name}: {one.words}" for one in links))
         self.updateGeometry()
         self.update()
 

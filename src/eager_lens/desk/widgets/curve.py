@@ -7,11 +7,12 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.plain_words import show_tip
 
 
 class Level(NamedTuple):
@@ -215,7 +216,7 @@ class CurveChart(QWidget):
             at = self._nearest(event.position().x(), self._data)
             span = f"{figure(self._data.lows[at])} to {figure(self._data.highs[at])}"
             words = f"{figure(self._data.xs[at])}: {figure(self._data.ys[at])} {self._data.y_words} ({span})"
-            QToolTip.showText(event.globalPosition().toPoint(), words, self)
+            show_tip(event.globalPosition().toPoint(), words, self)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Offer the value under the pointer."""

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.curve import ticks
+from eager_lens.desk.widgets.plain_words import show_tip
 
 STROKES = 1200
 """So many strokes at most; of more frames, the largest of each stretch is drawn."""
@@ -131,4 +132,4 @@ class FrameChart(QWidget):
         at = min(max(0, bisect.bisect_left(shown.time_s, time_s)), len(shown.time_s) - 1)
         kind = "key frame" if shown.is_key[at] else "frame"
         words = f"{figure(shown.time_s[at])} s: {kind}, {figure(shown.size_kb[at])} kB"
-        QToolTip.showText(event.globalPosition().toPoint(), words, self)
+        show_tip(event.globalPosition().toPoint(), words, self)

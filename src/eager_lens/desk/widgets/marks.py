@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.theme import look
+from eager_lens.desk.widgets.plain_words import set_tip
 
 
 def paint_mark(painter: QPainter, center: QPointF, severity: Severity | None, size: float = 11) -> None:
@@ -46,7 +47,7 @@ class Mark(QWidget):
         super().__init__(parent)
         self._severity = severity
         word = severity.word if severity is not None else "done"
-        self.setToolTip(word)
+        set_tip(self, word)
         self.setAccessibleName(word)
         self.setFixedSize(QSize(look.px(16), look.px(18)))
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.plain_words import set_tip
 
 
 class Meter(QWidget):
@@ -38,7 +39,7 @@ class Meter(QWidget):
         self._words, self._figures, self._share, self._needs = words, figures, share, needs
         self._assumed, self._level = assumed, level
         self.setAccessibleName(f"{words}: {figures}")
-        self.setToolTip(f"{words}: {figures}. Press to see how it came about.")
+        set_tip(self, f"{words}: {figures}. Press to see how it came about.")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

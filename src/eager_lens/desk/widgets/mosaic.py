@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.addressing.ipv4 import Subnet, address_text
 from eager_lens.core.addressing.plan import Role
@@ -15,6 +15,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_mark
+from eager_lens.desk.widgets.plain_words import show_tip
 
 TILES_ACROSS = 16
 MOST_TILES = 1024
@@ -271,7 +272,7 @@ class Mosaic(QWidget):
         if isinstance(event, QHelpEvent):
             tile = self._tile_at(QPointF(event.pos()))
             if tile is not None:
-                QToolTip.showText(event.globalPos(), self.tile_words(tile), self)
+                show_tip(event.globalPos(), self.tile_words(tile), self)
                 return True
         return super().event(event)  # type: ignore[arg-type]
 

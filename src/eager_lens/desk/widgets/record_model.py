@@ -16,6 +16,7 @@ from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
 from eager_lens.desk.widgets.dragging import devices_mime
+from eager_lens.desk.widgets.plain_words import as_plain
 
 Index = QModelIndex | QPersistentModelIndex
 ANY_INDEX = QModelIndex()
@@ -221,7 +222,8 @@ class RecordModel(QAbstractTableModel):
         if role == CellRole.CHOICES:
             return None if column.choices is None else list(column.choices(part, self._assessment.job))
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self._tip(column, part)
+            tip = self._tip(column, part)
+            return None if tip is None else as_plain(tip)
         return None
 
     def _tip(self, column: TableColumn, part: Any) -> str | None:

@@ -46,6 +46,7 @@ from PySide6.QtWidgets import (
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.cells import pasted_cell, typed_cell
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
@@ -415,14 +416,15 @@ class RecordTable(QTableView):
         lines = [[str(model.headerData(at, Qt.Orientation.Horizontal)) for at in range(model.columnCount())]]
         for row in rows:
             if not isinstance(model.at(row), GroupRow):
-                lines.append([str(model.index(row, at).data() or "") for at in range(model.columnCount())])
+                cells = (str(model.index(row, at).data() or "") for at in range(model.columnCount()))
+                lines.append([pasted_cell(cell) for cell in cells])
         if len(lines) > 1:
             QGuiApplication.clipboard().setText("\n".join("\t".join(line) for line in lines))
             self.session.notice(f"{count(len(lines) - 1, 'row')} copied")
 
     def paste(self, text: str) -> None:
         """Paste one value into all chosen rows, or a block of cells from the current cell on."""
-        lines = [line.split("\t") for line in text.rstrip("\r\n").splitlines()]
+        lines = [[typed_cell(cell) for cell in line.split("\t")] for line in text.rstrip("\r\n").splitlines()]
         current = self.currentIndex()
         if not lines:
             return

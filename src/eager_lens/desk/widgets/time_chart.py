@@ -7,10 +7,11 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.plain_words import show_tip
 
 LEFT, LANE, AXIS, WAITS, LEGEND = 92, 26, 22, 30, 18
 
@@ -208,7 +209,7 @@ class TimeChart(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Tell the step under the pointer."""
         bar = self.bar_at(event.position())
-        QToolTip.showText(event.globalPosition().toPoint(), bar.words if bar else "", self)
+        show_tip(event.globalPosition().toPoint(), bar.words if bar else "", self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Left and right go from step to step."""

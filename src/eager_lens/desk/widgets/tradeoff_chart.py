@@ -8,11 +8,12 @@ from typing import Literal, NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.plain_words import show_tip
 
 LEFT, TOP, BOTTOM, RIGHT = 34, 8, 36, 10
 
@@ -173,7 +174,7 @@ class TradeoffChart(QWidget):
         """Tell the setting under the pointer."""
         at = self._nearest(event.position())
         if at is not None:
-            QToolTip.showText(event.globalPosition().toPoint(), self._told(at), self)
+            show_tip(event.globalPosition().toPoint(), self._told(at), self)
 
     def _told(self, at: int) -> str:
         one = self._tried[at]
@@ -198,7 +199,7 @@ class TradeoffChart(QWidget):
             now = order.index(self._at) if self._at is not None else -step if step > 0 else 0
             self._at = order[(now + step) % len(order)]
             point = self._point(self._tried[self._at].false_per_h, self._tried[self._at].missed_share)
-            QToolTip.showText(self.mapToGlobal(point.toPoint()), self._told(self._at), self)
+            show_tip(self.mapToGlobal(point.toPoint()), self._told(self._at), self)
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at is not None:
             self.picked.emit(self._at)

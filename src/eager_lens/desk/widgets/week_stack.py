@@ -7,11 +7,12 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, MODE_WORDS, Mode, Span, clock_of
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.plain_words import show_tip
 from eager_lens.desk.widgets.week_strip import paint_mode
 
 LEFT, ROW, HEAD, SUM = 150, 15, 20, 34
@@ -142,7 +143,7 @@ class WeekStack(QWidget):
         day, at = divmod(int(minute), MINUTES_A_DAY)
         mode: Mode = next((span.mode for span in one.days[day] if span.start <= at < span.end), "idle")
         words = f"{one.name}, {DAY_WORDS[DAYS[day]]} {clock_of(at // 15 * 15)}: {MODE_WORDS[mode]}"
-        QToolTip.showText(event.globalPosition().toPoint(), words, self)
+        show_tip(event.globalPosition().toPoint(), words, self)
 
 
 def _always_by_quarter(rows: Sequence[StackRow]) -> list[int]:

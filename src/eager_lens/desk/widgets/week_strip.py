@@ -19,6 +19,7 @@ from eager_lens.core.recording.week import (
 )
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.plain_words import set_tip
 
 QUARTER = 15
 QUARTERS_A_DAY = MINUTES_A_DAY // QUARTER
@@ -179,7 +180,7 @@ class WeekStrip(QWidget):
             if cell != self._last:
                 self._drag_to(cell, event)
         else:
-            self.setToolTip(f"{DAY_WORDS[DAYS[cell[0]]]} {clock_of(cell[1] * QUARTER)}")
+            set_tip(self, f"{DAY_WORDS[DAYS[cell[0]]]} {clock_of(cell[1] * QUARTER)}")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End the stroke."""

@@ -7,9 +7,8 @@ a double line is fibre; what needs somebody is in the one warm colour, with its 
 from __future__ import annotations
 
 import math
-from pathlib import Path
 
-from PySide6.QtCore import QMarginsF, QPoint, QPointF, QRect, QRectF, QSize, QSizeF, Qt, Signal
+from PySide6.QtCore import QBuffer, QMarginsF, QPoint, QPointF, QRect, QRectF, QSize, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -28,7 +27,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 from PySide6.QtSvg import QSvgGenerator
-from PySide6.QtWidgets import QApplication, QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from eager_lens.core.assess.diagram import LOOSE, Box, Diagram, Line
 from eager_lens.core.units import count, figure
@@ -36,6 +35,7 @@ from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from
 from eager_lens.desk.widgets.marks import paint_mark
+from eager_lens.desk.widgets.plain_words import show_tip
 
 SMALLEST_ZOOM, LARGEST_ZOOM = 0.08, 3.0
 READABLE_ZOOM = 0.8
@@ -511,7 +511,7 @@ class WiringDiagram(QWidget):
             box = self._box_at(point)
             line = None if box else self._line_at(point)
             words = _told(box) if box else _told_line(line, self._diagram) if line else ""
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)  # type: ignore[arg-type]
 
@@ -604,35 +604,38 @@ class WiringDiagram(QWidget):
         wide, tall = self._diagram.width, self._diagram.height
         return QSize(math.ceil(wide + 2 * EXPORT_MARGIN), math.ceil(tall + 2 * EXPORT_MARGIN))
 
-    def save_svg(self, path: Path, title: str) -> bool:
-        """Write the whole diagram as SVG; whether it could be written."""
+    def svg_bytes(self, title: str) -> bytes:
+        """The whole diagram as SVG."""
+        buffer = QBuffer()
         generator = QSvgGenerator()
-        generator.setFileName(str(path))
+        generator.setOutputDevice(buffer)
         generator.setSize(self._whole_size())
         generator.setViewBox(QRect(QPoint(0, 0), self._whole_size()))
         generator.setTitle(title)
-        return self._save_on(generator)
+        return self._drawn_on(generator, buffer)
 
-    def save_pdf(self, path: Path, title: str) -> bool:
-        """Write the whole diagram as one page of PDF that fits it; whether it could be written."""
-        writer = QPdfWriter(str(path))
+    def pdf_bytes(self, title: str) -> bytes:
+        """The whole diagram as one page of PDF that fits it."""
+        buffer = QBuffer()
+        buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+        writer = QPdfWriter(buffer)
         writer.setTitle(title)
         writer.setResolution(96)
         size = self._whole_size()
         writer.setPageSize(QPageSize(QSizeF(size.width() * 0.75, size.height() * 0.75), QPageSize.Unit.Point))
         writer.setPageMargins(QMarginsF(0, 0, 0, 0))
-        return self._save_on(writer)
+        return self._drawn_on(writer, buffer)
 
-    def _save_on(self, device: QSvgGenerator | QPdfWriter) -> bool:
+    def _drawn_on(self, device: QSvgGenerator | QPdfWriter, buffer: QBuffer) -> bytes:
         was_dark = look.dark
         look.dark = False  # paper is light, whatever the window looks like
-        painter = QPainter()
-        began = painter.begin(device)
-        if began:
+        try:
+            painter = QPainter(device)
             self._paint_whole(painter)
             painter.end()
-        look.dark = was_dark
-        return began
+        finally:
+            look.dark = was_dark
+        return bytes(buffer.data().data())
 
 
 def line_width(load_mbps: float) -> float:

@@ -8,10 +8,11 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.plain_words import show_tip
 
 LEFT, ROW, HEAD = 44, 22, 18
 
@@ -144,9 +145,7 @@ class YearBoard(QWidget):
             self.update()
         else:
             shown = self._days.get(day)
-            QToolTip.showText(
-                event.globalPosition().toPoint(), f"{day:%A %d %B}{': ' + shown.words if shown else ''}", self
-            )
+            show_tip(event.globalPosition().toPoint(), f"{day:%A %d %B}{': ' + shown.words if shown else ''}", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """What was chosen."""

@@ -19,6 +19,7 @@ from eager_lens.desk.asking import LIST_FILE, Asker
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -87,8 +88,9 @@ class FoundView(QWidget):
             spacing=SPACE.HALF,
         )
         head.setStretch(0, 1)
-        layout = column(head, self.table, self._means, spacing=SPACE.TIGHT)
-        layout.setStretch(1, 1)
+        self._reading = Busy(session, self)
+        layout = column(head, self._reading.line("Reading the list"), self.table, self._means, spacing=SPACE.TIGHT)
+        layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
         self._show()
@@ -150,10 +152,7 @@ class FoundView(QWidget):
 
     def read_file(self, path: Path) -> None:
         """Take a list from a file."""
-        try:
-            self.read(read_table(path))
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
+        self._reading.read(path, read_table, self.read)
 
     def _take_over(self) -> None:
         """Take the chosen lines over, or all when none is chosen."""

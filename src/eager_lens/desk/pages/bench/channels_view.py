@@ -20,6 +20,7 @@ from eager_lens.desk.widgets.basics import button, column, emptied, label, row
 from eager_lens.desk.widgets.channel_board import ChannelBoard, Holder
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject, rate_column
 from eager_lens.desk.widgets.meter import Meter
+from eager_lens.desk.widgets.plain_words import as_label
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -154,7 +155,7 @@ class ChannelsView(QWidget):
     def _fill_menu(self) -> None:
         self._put_menu.clear()
         for recorder in self.session.job.recorders:
-            self._put_menu.addAction(recorder.name, partial(self._register, recorder.id, False))
+            self._put_menu.addAction(as_label(recorder.name), partial(self._register, recorder.id, False))
             self._put_menu.addAction(
                 f"{recorder.name}, besides where they are", partial(self._register, recorder.id, True)
             )

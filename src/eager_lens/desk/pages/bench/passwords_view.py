@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import QEvent, QObject, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QHideEvent
-from PySide6.QtWidgets import QCheckBox, QLineEdit, QSizePolicy, QStackedWidget, QWidget
+from PySide6.QtWidgets import QApplication, QCheckBox, QLineEdit, QSizePolicy, QStackedWidget, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.job.model import role_of
+from eager_lens.core.sealed.passphrase import weakness as passphrase_weakness
 from eager_lens.core.sealed.passwords import made, weakness
-from eager_lens.core.sealed.vault import Vault, read_vault, sealed_path, write_vault
+from eager_lens.core.sealed.vault import OpenVault, Vault, create, open_vault, sealed_path
 from eager_lens.core.units import count
+from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 CLEARED_AFTER_MS = 30_000
+CLOSED_AFTER_MS = 5 * 60_000
+"""So long nobody has touched the program, and the sealed file is closed."""
+TOUCHES = frozenset(
+    {
+        QEvent.Type.KeyPress,
+        QEvent.Type.MouseButtonPress,
+        QEvent.Type.MouseMove,
+        QEvent.Type.Wheel,
+        QEvent.Type.TouchBegin,
+    }
+)
 HIDDEN = "••••••••"
 CLOSED_PAGE, OPEN_PAGE = 0, 1
 
@@ -53,9 +69,10 @@ class PasswordsView(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.vault: Vault | None = None
+        self.open_file: OpenVault | None = None
         self._before: Vault | None = None
-        self._passphrase = ""
+        self._busy = Busy(session, self)
+        self._busy.changed.connect(lambda: self._go.setEnabled(not self._busy.is_running))
         self._path: Path | None = None
         self._opened = session.times_opened
         self._pages = QStackedWidget()
@@ -75,6 +92,8 @@ class PasswordsView(QWidget):
         self._clear.timeout.connect(self.clear_clipboard)
         self._copied = ""
         QGuiApplication.clipboard().dataChanged.connect(self._watch_clipboard)
+        self._idle = QTimer(self, singleShot=True, interval=CLOSED_AFTER_MS)
+        self._idle.timeout.connect(self._left_alone)
         session.state_changed.connect(self._follow_job)
 
     def _made_closed(self) -> QWidget:
@@ -87,8 +106,11 @@ class PasswordsView(QWidget):
             field.setMaximumWidth(look.px(340))
             field.returnPressed.connect(self._open)
         self._go = button("Open", self._open, "main")
+        self._strength = label("", "muted", wrap=True)
+        self._first.textChanged.connect(lambda _: self._show_strength())
         whole = QWidget()
-        whole.setLayout(column(self._why, row(self._first, None), row(self._again, None), row(self._go, None), None))
+        go = row(self._go, self._busy.bar, None)
+        whole.setLayout(column(self._why, row(self._first, None), self._strength, row(self._again, None), go, None))
         return whole
 
     def _made_open(self) -> QWidget:
@@ -135,14 +157,17 @@ class PasswordsView(QWidget):
     def _follow_job(self) -> None:
         """What belongs to another job, or to another file of it, is closed."""
         path = None if self.session.path is None else sealed_path(self.session.path, ENDING)
-        if self.vault is not None and (self._opened != self.session.times_opened or path != self._path):
+        if self.open_file is not None and (self._opened != self.session.times_opened or path != self._path):
             self.shut()
         if self.isVisible():
             self._show()
 
     def shut(self) -> None:
         """Forget everything, and close."""
-        self.vault, self._before, self._passphrase = None, None, ""
+        self._busy.stop()
+        self.open_file, self._before = None, None
+        self._idle.stop()
+        QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         for field in (self._first, self._again, self._own):
             field.clear()
         self._shown.setChecked(False)
@@ -150,9 +175,26 @@ class PasswordsView(QWidget):
         self._show()
 
     def hideEvent(self, event: QHideEvent) -> None:
-        """Leaving the view closes it."""
-        if not event.spontaneous():
+        """Leaving the view closes it, and so does putting the window away."""
+        self.shut()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """While it is open: whether somebody is there, and whether the window is put away."""
+        if event.type() in TOUCHES:
+            self._idle.start()
+        elif event.type() == QEvent.Type.WindowStateChange and self.window().isMinimized():
             self.shut()
+        return False
+
+    def _left_alone(self) -> None:
+        self.shut()
+        minutes = CLOSED_AFTER_MS // 60_000
+        self.session.notice(f"The sealed file was closed: nobody touched the program for {minutes} minutes")
+
+    @property
+    def vault(self) -> Vault | None:
+        """What is sealed, while it is open."""
+        return None if self.open_file is None else self.open_file.vault
 
     def _show(self) -> None:
         self._path = None if self.session.path is None else sealed_path(self.session.path, ENDING)
@@ -164,6 +206,7 @@ class PasswordsView(QWidget):
             self._again.setVisible(self._path is not None and not there)
             self._go.setVisible(self._path is not None)
             self._go.setText("Open" if there else "Make the sealed file")
+            self._show_strength()
             if self._path is None:
                 self._why.setText(
                     "Save the job first: passwords stand in a sealed file beside it, never in the job itself."
@@ -174,8 +217,8 @@ class PasswordsView(QWidget):
                 )
             else:
                 self._why.setText(
-                    f"They will be sealed in {self._path.name}, beside the job. Choose a passphrase of ten "
-                    "characters or more that you will remember: nobody can recover it."
+                    f"They will be sealed in {self._path.name}, beside the job. Choose a passphrase that you will "
+                    "remember, such as five words that do not belong together: nobody can recover it."
                 )
             self.table.show_parts([], self.session.assessment)
             return
@@ -197,43 +240,65 @@ class PasswordsView(QWidget):
     def _seen(self, password: str) -> str:
         return password if self._shown.isChecked() else HIDDEN
 
+    def _show_strength(self) -> None:
+        """While a new file's passphrase is typed: how good it is."""
+        new = self._path is not None and not self._path.exists() and self._first.text() != ""
+        self._strength.setVisible(new)
+        if new:
+            why = self._weakness(self._first.text())
+            self._strength.setText(f"Too easy to guess: {why}." if why else "Hard to guess.")
+
+    def _weakness(self, passphrase: str) -> str:
+        job = self.session.job
+        return passphrase_weakness(passphrase, (job.name, job.customer, job.site))
+
     def _open(self) -> None:
-        if self._path is None:
+        if self._path is None or self._busy.is_running:
             return
-        passphrase, there = self._first.text(), self._path.exists()
-        try:
-            if there:
-                vault = read_vault(self._path, passphrase)
-            elif passphrase != self._again.text():
-                self.session.notice("The two passphrases differ; type the same one twice", needs=True)
+        path, passphrase, opened = self._path, self._first.text(), self.session.times_opened
+        act = open_vault
+        if not path.exists():
+            act = create
+            why = self._weakness(passphrase)
+            if why or passphrase != self._again.text():
+                self.session.notice(
+                    f"Not taken: {why}" if why else "The two passphrases differ; type the same one twice", needs=True
+                )
                 return
-            else:
-                vault = Vault()
-                write_vault(self._path, vault, passphrase)
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
-            self._first.selectAll()
+
+        def work(task: Task) -> Work[OpenVault]:
+            yield 0.1
+            return act(path, passphrase)
+
+        self._busy.begin(work, lambda got: self._take(got, opened))
+        self._first.selectAll()
+
+    def _take(self, got: OpenVault, opened: int) -> None:
+        """The file is open, unless another job is by now or the view was left."""
+        if opened != self.session.times_opened or got.path != self._path or not self.isVisible():
             return
-        self.vault, self._passphrase, self._opened = vault, passphrase, self.session.times_opened
+        self.open_file, self._opened = got, opened
         for field in (self._first, self._again):
             field.clear()
+        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        self._idle.start()
         self._show()
         self.table.setFocus()
 
     # ---- passwords -----------------------------------------------------------------------------------------------
 
-    def _keep(self, passwords: dict[str, str], one_for_all: bool | None = None) -> bool:
-        """Seal with other passwords; what was sealed stays when that fails."""
-        if self.vault is None or self._path is None:
+    def _keep(self, make: Callable[[Vault], Vault], over: Iterable[str] = ()) -> bool:
+        """Make a change in what is sealed; it stays as it was when that fails."""
+        if self.open_file is None:
             return False
-        only = self.vault.one_for_all if one_for_all is None else one_for_all
-        vault = Vault({**self.vault.passwords, **passwords}, only)
+        before = self.open_file.vault
         try:
-            write_vault(self._path, vault, self._passphrase)
+            self.open_file.change(make, frozenset(over))
         except EagerLensError as error:
             self.session.notice(str(error), needs=True)
+            self._show()
             return False
-        self._before, self.vault = self.vault, vault
+        self._before = before
         self._show()
         return True
 
@@ -242,17 +307,23 @@ class PasswordsView(QWidget):
         self.session.notice(text, action="Undo", act=self._take_back)
 
     def _take_back(self) -> None:
-        """Seal again what was sealed before the last change."""
-        before = self._before
-        if before is None or self.vault is None or self._path is None:
+        """Seal again what this window's last change replaced; what others sealed meanwhile stays."""
+        before, now = self._before, self.vault
+        if before is None or now is None:
             return
-        try:
-            write_vault(self._path, before, self._passphrase)
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
-            return
-        self.vault, self._before = before, None
-        self._show()
+        changed = {
+            one for one in {*before.passwords, *now.passwords} if before.passwords.get(one) != now.passwords.get(one)
+        }
+
+        def make(vault: Vault) -> Vault:
+            kept = {one: word for one, word in vault.passwords.items() if one not in changed}
+            return Vault(
+                {**kept, **{one: before.passwords[one] for one in changed & before.passwords.keys()}},
+                before.one_for_all,
+            )
+
+        if self._keep(make, changed):
+            self._before = None
 
     def _ids(self, chosen: bool) -> list[str]:
         if chosen:
@@ -262,24 +333,30 @@ class PasswordsView(QWidget):
     def _make_missing(self) -> None:
         if self.vault is None:
             return
-        missing = [one for one in self._ids(chosen=False) if one not in self.vault.passwords]
-        if not missing:
+        ids, made_now = self._ids(chosen=False), 0
+
+        def make(vault: Vault) -> Vault:
+            nonlocal made_now
+            missing = [one for one in ids if one not in vault.passwords]
+            made_now = len(missing)
+            shared = _shared(vault)
+            new = {one: shared if vault.one_for_all else made() for one in missing}
+            return replace(vault, passwords={**vault.passwords, **new})
+
+        if all(one in self.vault.passwords for one in ids):
             self.session.notice("Every device has its password")
-            return
-        present = next(iter(self.vault.passwords.values()), None) if self.vault.one_for_all else None
-        shared = present or made()
-        new = {one: shared if self.vault.one_for_all else made() for one in missing}
-        if self._keep(new):
-            self._told(f"{count(len(new), 'password')} made and sealed")
+        elif self._keep(make):
+            self._told(f"{count(made_now, 'password')} made and sealed")
 
     def _make_anew(self) -> None:
         chosen = self._ids(chosen=True)
         if not chosen or self.vault is None:
             self.session.notice("Choose the devices first whose passwords are to be made anew", needs=True)
             return
-        shared = made()
-        ids = self._ids(chosen=False) if self.vault.one_for_all else chosen
-        if self._keep({one: shared if self.vault.one_for_all else made() for one in ids}):
+        shared, one_for_all = made(), self.vault.one_for_all
+        ids = self._ids(chosen=False) if one_for_all else chosen
+        new = {one: shared if one_for_all else made() for one in ids}
+        if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), ids):
             self._told("Made anew and sealed; set them on the devices too")
 
     def _type_own(self) -> None:
@@ -290,16 +367,17 @@ class PasswordsView(QWidget):
                 f"Not taken: {wrong}" if wrong else "Choose the devices first that it is for", needs=True
             )
             return
-        if self._keep(dict.fromkeys(chosen, typed)):
+        new = dict.fromkeys(chosen, typed)
+        if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), chosen):
             self._own.clear()
             self._told(f"Sealed for {count(len(chosen), 'device')}")
 
     def _set_one_for_all(self, on: bool) -> None:
         if self.vault is None:
             return
-        ids = self._ids(chosen=False)
-        shared = next(iter(self.vault.passwords.values()), None) or made()
-        if self._keep(dict.fromkeys(ids, shared) if on else {one: made() for one in ids}, one_for_all=on):
+        ids, shared = self._ids(chosen=False), _shared(self.vault)
+        new = dict.fromkeys(ids, shared) if on else {one: made() for one in ids}
+        if self._keep(lambda vault: Vault({**vault.passwords, **new}, on), ids):
             self._told("One password for every device" if on else "A password of its own for each device")
 
     def _copy(self) -> None:
@@ -325,3 +403,8 @@ class PasswordsView(QWidget):
         if self._copied and QGuiApplication.clipboard().text() == self._copied:
             QGuiApplication.clipboard().clear()
         self._copied = ""
+
+
+def _shared(vault: Vault) -> str:
+    """The password that all devices of a site have, or a new one."""
+    return next(iter(vault.passwords.values()), None) or made()

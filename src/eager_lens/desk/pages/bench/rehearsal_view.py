@@ -29,6 +29,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.lights import lights_icon
+from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -318,7 +319,7 @@ class RehearsalView(QWidget):
         site = self.rehearser.site
         if site is not None:
             self._clock.setText(f"{site.local():%a %d %b %H:%M:%S}")
-            self._clock.setToolTip(f"{site.now_s / 60:.1f} min since the start")
+            set_tip(self._clock, f"{site.now_s / 60:.1f} min since the start")
 
     def show_next_step(self) -> None:
         """Tell what the plan wants next."""
@@ -340,7 +341,7 @@ class RehearsalView(QWidget):
             words = f"Next by the plan, {so_far}: {one.step.title}.{typed}"
         self._plan_words.setText(words)
         self._plan_do.setText("Let it pass" if one is not None and one.waits_s else "Do this step")
-        self._plan_words.setToolTip(one.step.caution if one is not None and one.step is not None else "")
+        set_tip(self._plan_words, one.step.caution if one is not None and one.step is not None else "")
 
     def begin(self) -> None:
         """Begin a rehearsal with what is typed for it."""

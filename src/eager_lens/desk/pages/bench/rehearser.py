@@ -16,7 +16,7 @@ from eager_lens.core.bench.replay import Replay, replaying
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_rehearsal
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import Job, changed
 from eager_lens.core.job.rehearsal import LONGEST_S, Deed, Rehearsal
 from eager_lens.core.runbook.next_step import NextStep, next_step
 from eager_lens.core.runbook.play import Played, playing
@@ -159,7 +159,11 @@ class Rehearser(QObject):
         if self.site is None or self._own is None:
             return
         kept = (*self._own.deeds, *deeds)
-        self._own = self._own.model_copy(update={"deeds": kept, "now_s": min(self.site.now_s, LONGEST_S)})
+        try:
+            self._own = changed(self._own, deeds=kept, now_s=min(self.site.now_s, LONGEST_S))
+        except RefusedInput as error:
+            self._session.notice(f"The rehearsal cannot go on: {error}", needs=True)
+            return
         self._session.apply(set_rehearsal(label, self._own, gesture))
         self.changed.emit()
 
@@ -216,15 +220,13 @@ class Rehearser(QObject):
         """Go back to a moment: what was done from then on is not done."""
         if self._own is not None:
             kept = tuple(deed for deed in self._own.deeds if deed.at_s < at_s)
-            self._session.apply(
-                set_rehearsal("Go back in the rehearsal", self._own.model_copy(update={"deeds": kept, "now_s": at_s}))
-            )
+            self._session.apply(set_rehearsal("Go back in the rehearsal", changed(self._own, deeds=kept, now_s=at_s)))
 
     def back_one(self) -> None:
         """Take the last deed back, and the time since."""
         if self._own is not None and self._own.deeds:
             last = self._own.deeds[-1]
-            kept = self._own.model_copy(update={"deeds": self._own.deeds[:-1], "now_s": last.at_s})
+            kept = changed(self._own, deeds=self._own.deeds[:-1], now_s=last.at_s)
             self._session.apply(set_rehearsal("Take the last deed back", kept))
 
     # ---- the plan --------------------------------------------------------------------------------------------------
@@ -251,7 +253,7 @@ class Rehearser(QObject):
                 self.follow(self._session.assessment)
                 return
             self.site, self._parts = site, parts
-            self._own = rehearsal.model_copy(update={"deeds": played.deeds, "now_s": site.now_s})
+            self._own = changed(rehearsal, deeds=played.deeds, now_s=min(site.now_s, LONGEST_S))
             self._session.apply(set_rehearsal("Play the bring-up", self._own))
             receiving = sum(entry.shown == "receiving" for one in site.recorders() for entry in one.entries.values())
             trouble = f"; {next(iter(played.troubles.values()))}" if played.troubles else ""

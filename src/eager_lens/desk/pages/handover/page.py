@@ -6,33 +6,25 @@ import datetime
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, Qt, QTimer
-from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import (
-    QFormLayout,
-    QFrame,
-    QLabel,
-    QLineEdit,
-    QPlainTextEdit,
-    QProgressBar,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QEvent, QTimer
+from PySide6.QtWidgets import QFormLayout, QLineEdit, QPlainTextEdit, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.exchange.handover import handover_sheets, handover_tables
+from eager_lens.core.exchange.pdf_pages import PagePicture, drawn_pages, page_shapes
 from eager_lens.core.exchange.sheets import date_words
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.files import write_whole
 from eager_lens.core.job.edits import set_job
-from eager_lens.core.job.file import write_whole
 from eager_lens.core.units import count
-from eager_lens.desk.asking import Asker, FileKind
-from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.background import Task, Work
+from eager_lens.desk.pages.handover.sheet_view import SheetView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label, row
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.page import Page
 
 PDF = FileKind("PDF", (".pdf",))
@@ -42,8 +34,8 @@ XLSX = FileKind("XLSX workbook", (".xlsx",))
 
 Progress = Callable[[float], None]
 
-PREVIEW_PAGES = 60
 PREVIEW_AFTER_MS = 350
+DRAW_AFTER_MS = 30
 
 FORM = (
     ("name", "Job"),
@@ -67,7 +59,6 @@ class HandoverPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.asker: Asker | None = None
-        self._task: Task | None = None
         self._previewed: Assessment | None = None
         for words, act in (
             ("Export PDF…", lambda: self._export(PDF)),
@@ -104,31 +95,29 @@ class HandoverPage(Page):
                 None,
             )
         )
-        self._pages = QVBoxLayout()
-        self._pages.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.FULL, SPACE.FULL)
-        self._pages.setSpacing(SPACE.FULL)
-        inner = QWidget()
-        inner.setLayout(self._pages)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setWidget(inner)
-        self._progress = QProgressBar()
-        self._progress.setRange(0, 100)
-        self._progress.setFormat("drawing the sheets")
-        self._cancel = button("Cancel", self._cancel_task, "quiet")
-        bar = row(self._progress, self._cancel)
-        right = column(bar, self._scroll)
-        right.setStretch(1, 1)
+        # Sheets that are looked at and files that are written know nothing of each other: neither stops the other.
+        self._laying, self._drawing, self._exporting = (Busy(session, self) for _ in range(3))
+        self.sheets = SheetView()
+        self._draw_soon = QTimer(self, singleShot=True, interval=DRAW_AFTER_MS)
+        self._draw_soon.timeout.connect(self._draw_pages)
+        self.sheets.wanted.connect(self._draw_soon.start)
+        right = column(
+            self._exporting.line("Writing"),
+            self._laying.line("Laying the sheets out"),
+            self.sheets,
+        )
+        right.setStretch(2, 1)
         both = row(side, right, spacing=SPACE.FULL)
         both.setStretch(1, 1)
         self.body.addLayout(both, 1)
-        self._busy(False)
+        self._pdf = b""
         self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
         self._wait.timeout.connect(self._draw_preview)
 
-    def _busy(self, busy: bool) -> None:
-        self._progress.setVisible(busy)
-        self._cancel.setVisible(busy)
+    def showEvent(self, event: object) -> None:
+        """Sheets that were not laid out while the page was out of sight are now."""
+        super().showEvent(event)
+        self._wait.start()
 
     # ---- preview -------------------------------------------------------------------------------------------------
 
@@ -142,56 +131,40 @@ class HandoverPage(Page):
         self._wait.start()
 
     def _draw_preview(self) -> None:
+        """Lay the sheets out anew, unless they are of this assessment; their pages are drawn as they come into sight."""
         assessment = self.session.assessment
-        if assessment is self._previewed:
+        if assessment is self._previewed or not self.isVisible():
             return
-        self._cancel_task()
-        date, ratio = written_date(), self.devicePixelRatioF()
-        width_px = max(320, min(760, self._scroll.width() - 2 * SPACE.FULL - 20))
+        date = written_date()
 
-        def work(task: Task) -> Work[list[QImage]]:
+        def work(task: Task) -> Work[tuple[bytes, tuple[tuple[float, float], ...]]]:
             yield 0.02
-            pdf = _pdf(assessment, date, lambda share: task.step(share * 0.5))
-            yield 0.5
-            return (yield from _page_images(pdf, round(width_px * ratio)))
+            pdf = _pdf(assessment, date, task.step)
+            return pdf, page_shapes(pdf, task.step)
 
-        task = start(work, self)
-        self._task = task
-        self._busy(True)
-        task.progressed.connect(
-            lambda share: self._progress.setValue(round(100 * share)) if task is self._task else None
-        )
-        task.done.connect(lambda images: self._show_pages(images, ratio, assessment) if task is self._task else None)
-        task.failed.connect(lambda text: self._failed(text) if task is self._task else None)
+        def done(made: tuple[bytes, tuple[tuple[float, float], ...]]) -> None:
+            self._previewed = assessment
+            self._drawing.stop()
+            self._pdf, shapes = made
+            self.sheets.show_shapes(shapes)
 
-    def _show_pages(self, images: list[QImage], ratio: float, assessment: Assessment) -> None:
-        self._busy(False)
-        self._previewed = assessment
-        at = self._scroll.verticalScrollBar().value()
-        emptied(self._pages)
-        for number, image in enumerate(images, 1):
-            pixmap = QPixmap.fromImage(image)
-            pixmap.setDevicePixelRatio(ratio)
-            frame = QLabel()
-            frame.setProperty("role", "frame")
-            frame.setFrameShape(QFrame.Shape.Box)
-            frame.setPixmap(pixmap)
-            frame.setAccessibleName(f"Page {number}")
-            self._pages.addWidget(frame, 0, Qt.AlignmentFlag.AlignHCenter)
-        if len(images) == PREVIEW_PAGES:
-            self._pages.addWidget(label("More pages follow in the export.", "muted"))
-        self._pages.addStretch(1)
-        QTimer.singleShot(0, lambda: self._scroll.verticalScrollBar().setValue(at))
+        self._laying.begin(work, done)
 
-    def _failed(self, text: str) -> None:
-        self._busy(False)
-        self.session.notice(f"The sheets could not be drawn: {text}", needs=True)
+    def _draw_pages(self) -> None:
+        """Draw the pages in sight that are not drawn yet."""
+        numbers, pdf, width_px = self.sheets.missing(), self._pdf, self.sheets.page_width_px()
+        if not numbers or not pdf:
+            return
 
-    def _cancel_task(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-            self._task = None
-        self._busy(False)
+        def work(task: Task) -> Work[list[PagePicture]]:
+            yield 0.0
+            return drawn_pages(pdf, numbers, width_px, task.step)
+
+        self._drawing.begin(work, lambda pictures: self._show_pages(pictures, pdf))
+
+    def _show_pages(self, pictures: list[PagePicture], pdf: bytes) -> None:
+        if pdf is self._pdf:
+            self.sheets.show_pictures(pictures)
 
     # ---- edits and export ----------------------------------------------------------------------------------------
 
@@ -213,35 +186,53 @@ class HandoverPage(Page):
     def _export(self, kind: FileKind) -> None:
         if self.asker is None:
             return
-        path = self.asker.save_file(f"Export {kind.words}", kind, self.session.beside(kind.endings[0]))
+        path = file_to_write(self.asker, f"Export {kind.words}", kind, self.session.beside(kind.endings[0]))
         if path is None:
             return
         assessment, date = self.session.assessment, written_date()
         make = _MAKERS[kind]
 
-        def work(task: Task) -> Work[list[Path]]:
+        def work(task: Task) -> Work[dict[Path, bytes]]:
             yield 0.02
-            files = make(path, assessment, date, lambda share: task.step(share * 0.9))
-            yield 0.9
+            return make(path, assessment, date, lambda share: task.step(share * 0.9))
+
+        self._exporting.begin(
+            work,
+            lambda files: self._write(path, files),
+            lambda: self.session.notice(f"Stopped: {path.name} was not written"),
+        )
+
+    def _write(self, path: Path, files: dict[Path, bytes]) -> None:
+        """Write what was made; other files than the one that was named are replaced only after a question."""
+        others = [other for other in files if other != path and other.exists()]
+        if others and self.asker is not None:
+            names = ", ".join(other.name for other in others[:6]) + (", …" if len(others) > 6 else "")
+            text = f"Beside {path.name} these would be replaced, which are there already: {names}."
+            answers = (f"Replace {count(len(others), 'file')}", "Write nothing")
+            if self.asker.choose("There already", text, answers, 1) != 0:
+                self.session.notice(f"{path.name} was not written")
+                return
+        written: list[Path] = []
+
+        def so_far() -> str:
+            names = ", ".join(one.name for one in written[:6]) + (", …" if len(written) > 6 else "")
+            return f"{len(written)} of {count(len(files), 'file')} were written{': ' if written else ''}{names}"
+
+        def work(task: Task) -> Work[None]:
             for target, data in files.items():
+                yield len(written) / len(files)
                 try:
                     write_whole(target, data)
                 except OSError as error:
-                    raise EagerLensError(advice_for(error, target, "Writing")) from error
-            return list(files)
+                    more = f" {so_far()}." if len(files) > 1 else ""
+                    raise EagerLensError(f"{advice_for(error, target, 'Writing')}{more}") from error
+                written.append(target)
 
-        task = start(work, self)
-        self._busy(True)
-        self._task = task
-        task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
-        task.done.connect(self._exported)
-        task.failed.connect(self._failed)
-        task.cancelled.connect(lambda: self.session.notice(f"{path.name} was not written"))
+        def done(_: object) -> None:
+            more = f" and {count(len(files) - 1, 'file')} beside it" if len(files) > 1 else ""
+            self.session.notice(f"Written: {path}{more}")
 
-    def _exported(self, paths: list[Path]) -> None:
-        self._busy(False)
-        more = f" and {count(len(paths) - 1, 'file')} beside it" if len(paths) > 1 else ""
-        self.session.notice(f"Written: {paths[0]}{more}")
+        self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {so_far()}", needs=True))
 
 
 def _pdf(assessment: Assessment, date: str, progress: Progress) -> bytes:
@@ -276,23 +267,3 @@ _MAKERS: dict[FileKind, Callable[[Path, Assessment, str, Progress], dict[Path, b
     CSV: lambda path, assessment, date, progress: _csv(path, assessment),
 }
 """The files of an export, by kind."""
-
-
-def _page_images(pdf: bytes, width_px: int) -> Work[list[QImage]]:
-    """The pages of a PDF as images of a width, as the printed sheet will look."""
-    import pypdfium2
-
-    document = pypdfium2.PdfDocument(pdf)
-    images: list[QImage] = []
-    try:
-        pages = min(len(document), PREVIEW_PAGES)
-        for at in range(pages):
-            page = document[at]
-            bitmap = page.render(scale=width_px / page.get_width())
-            raw = bitmap.to_pil().convert("RGB")
-            image = QImage(raw.tobytes(), raw.width, raw.height, raw.width * 3, QImage.Format.Format_RGB888)
-            images.append(image.copy())
-            yield 0.5 + 0.5 * (at + 1) / pages
-    finally:
-        document.close()
-    return images

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 
 from eager_lens.core.job.model import Camera
-from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.session import Session
 
 PDF = FileKind("PDF", (".pdf",))
@@ -13,7 +13,7 @@ PDF = FileKind("PDF", (".pdf",))
 
 def save_card(session: Session, asker: Asker, camera: Camera) -> None:
     """Ask where to, and write the card as a PDF."""
-    path = asker.save_file("The rule's card", PDF, session.beside(f"-rule-{camera.id}.pdf"))
+    path = file_to_write(asker, "The rule's card", PDF, session.beside(f"-rule-{camera.id}.pdf"))
     if path is None:
         return
     from eager_lens.core.exchange.pdf import handover_pdf

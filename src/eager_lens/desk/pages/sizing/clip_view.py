@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import assumed_rate_of
+from eager_lens.core.clip.apart import measuring, seeing, trying
 from eager_lens.core.job.model import Camera, by_id
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions
 from eager_lens.core.sizing.rate import Assumed
@@ -27,8 +28,7 @@ from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
-    from eager_lens.core.clip.container import ClipRate
-    from eager_lens.core.clip.content import Content
+    from eager_lens.core.clip.measure import Measured
     from eager_lens.core.clip.still import Still
     from eager_lens.core.clip.trial import Trial
 
@@ -51,15 +51,6 @@ class Found(NamedTuple):
     words: str
     found: str
     planned: str
-
-
-class Measured(NamedTuple):
-    """A clip that was read: its file, what it was sent as, and what is in it, if that could be decoded."""
-
-    path: Path
-    rate: ClipRate
-    content: Content | None
-    trouble: str
 
 
 COLUMNS = (
@@ -173,22 +164,11 @@ class ClipView(QWidget):
         planned_fps = camera.fps if camera is not None else None
 
         if path.suffix.lower() in STILLS:
-            self._begin(f"Reading {path.name} …", partial(_read_still, path), self._was_seen)
+            self._begin(f"Reading {path.name} …", lambda task: seeing(path), self._was_seen)
             return
-
-        def work(task: Task) -> Work[Measured]:
-            from eager_lens.core.clip.container import measured_rate
-            from eager_lens.core.clip.content import content_of
-            from eager_lens.core.errors import RefusedInput
-
-            yield 0.0
-            rate = measured_rate(path, lambda share: task.step(0.5 * share), planned_fps)
-            try:
-                return Measured(path, rate, content_of(path, rate, lambda share: task.step(0.5 + 0.5 * share)), "")
-            except RefusedInput as trouble:
-                return Measured(path, rate, None, str(trouble))
-
-        self._begin(f"Reading {path.name} …", work, partial(self._was_read, by_night))
+        self._begin(
+            f"Reading {path.name} …", lambda task: measuring(path, planned_fps), partial(self._was_read, by_night)
+        )
 
     def _begin(self, words: str, work: Callable[[Task], Work[Any]], done: Callable[[Any], None]) -> None:
         self._busy.begin(work, done)
@@ -306,7 +286,7 @@ class ClipView(QWidget):
     def _try(self) -> None:
         if self.day is None:
             return
-        from eager_lens.core.clip.trial import Settings, tried
+        from eager_lens.core.clip.trial import Settings
 
         day, camera = self.day, self._camera
         codec: Codec = self._codec.currentData()
@@ -320,22 +300,15 @@ class ClipView(QWidget):
         wanted = Settings(int(width), fps, codec, quality, key_s)
         own: Quality = camera.quality if camera is not None else "medium"
 
-        def work(task: Task) -> Work[Trial]:
-            yield 0.0
-            return tried(day.path, day.rate, own, wanted, task.step)
-
-        self._begin(f"Encoding {day.path.name} at other settings …", work, self._was_tried)
+        self._begin(
+            f"Encoding {day.path.name} at other settings …",
+            lambda task: trying(day.path, day.rate, own, wanted),
+            self._was_tried,
+        )
 
     def _was_tried(self, trial: Trial) -> None:
         self.trials.append(trial)
         self._show_found()
-
-
-def _read_still(path: Path, task: Task) -> Work[Still]:
-    from eager_lens.core.clip.still import measured_still
-
-    yield 0.0
-    return measured_still(path)
 
 
 def _still_rows(still: Still, camera: Camera | None, told: Assumed) -> list[Found]:

@@ -21,6 +21,7 @@ from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -74,8 +75,9 @@ class DrivesView(QWidget):
             spacing=SPACE.HALF,
         )
         head.setStretch(0, 1)
-        layout = column(head, self.table, spacing=SPACE.TIGHT)
-        layout.setStretch(1, 1)
+        self._reading = Busy(session, self)
+        layout = column(head, self._reading.line("Reading the price list"), self.table, spacing=SPACE.TIGHT)
+        layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
 
@@ -137,10 +139,7 @@ class DrivesView(QWidget):
 
     def read(self, path: Path) -> None:
         """Take a price list from a file."""
-        try:
-            self._take_list(read_table(path))
-        except EagerLensError as error:
-            self.session.notice(str(error), needs=True)
+        self._reading.read(path, read_table, self._take_list)
 
     def _paste(self) -> None:
         try:

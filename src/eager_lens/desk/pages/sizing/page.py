@@ -35,6 +35,7 @@ from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
 
 CAMERAS, RECORDERS, PROMISE, LEVERS, BEST, PURPOSE, CLIP = range(7)
@@ -174,7 +175,7 @@ class SizingPage(Page):
         words = self.tabs[self.tab].hint
         fits = self._hint.fontMetrics().horizontalAdvance(words) + 2 * SPACE.HALF <= self._hint.width()
         self._hint.setText(words if fits else "")
-        self._hint.setToolTip(words)
+        set_tip(self._hint, words)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """See whether the hint fits."""

@@ -11,19 +11,19 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.seasons import SeasonFigures, season_figures
-from eager_lens.core.errors import EagerLensError, RefusedInput
-from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, read_calendar
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, calendar_of
 from eager_lens.core.job.edits import Edit, add_season, add_week, remove_seasons, set_season, with_parts
-from eager_lens.core.job.file import write_whole
 from eager_lens.core.job.model import Job, Season, by_id, changed
 from eager_lens.core.recording.week import DAYS, MODE_WORDS, MODES
 from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
 from eager_lens.core.units import count, figure, fixed
-from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.week.dates import date_from, days_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -102,8 +102,10 @@ class YearView(QWidget):
         self._add = button("Add a season on these days", self._add_season, "main")
         self._dates = label("", "small")
         below = row(self._add, self._dates, None, button("Remove the chosen", self._remove, "quiet"))
-        layout = column(top, self.board, self._legend, self._hours, below, self.table, spacing=SPACE.HALF)
-        layout.setStretch(5, 1)
+        self._reading = Busy(session, self)
+        reading = self._reading.line("Reading the calendar")
+        layout = column(top, reading, self.board, self._legend, self._hours, below, self.table, spacing=SPACE.HALF)
+        layout.setStretch(6, 1)
         self.setLayout(layout)
 
     def _columns(self) -> tuple[TableColumn, ...]:
@@ -264,15 +266,9 @@ class YearView(QWidget):
     def _export(self) -> None:
         path = None
         if self.asker is not None:
-            path = self.asker.save_file("Weeks as a calendar", CALENDAR, self.session.beside(".ics"))
+            path = file_to_write(self.asker, "Weeks as a calendar", CALENDAR, self.session.beside(".ics"))
         if path is not None:
-            try:
-                write_whole(path, calendar_bytes(self.session.job, self.year))
-                self.session.notice(
-                    f"{path.name} written: {count(len(self.session.job.weeks), 'week')} from {self.year} on"
-                )
-            except OSError as error:
-                self.session.notice(f"{path} could not be written: {error.strerror}", needs=True)
+            self.session.export(path, calendar_bytes(self.session.job, self.year))
 
     def _import(self) -> None:
         path = self.asker.open_file("Opening hours from a calendar", (CALENDAR,)) if self.asker is not None else None
@@ -281,12 +277,14 @@ class YearView(QWidget):
 
     def read(self, path: Path) -> None:
         """Take a calendar's hours as a new week, and its whole days as seasons, as one step."""
-        try:
-            data = path.read_bytes()
-            got = read_calendar(data, "always", self.session.job.time_zone)
-        except (OSError, EagerLensError) as error:
-            self.session.notice(f"{path.name}: {error}", needs=True)
-            return
+        zone = self.session.job.time_zone
+        self._reading.read(
+            path,
+            lambda chosen, step: calendar_of(chosen, "always", zone, step),
+            lambda got: self._take_calendar(path, got),
+        )
+
+    def _take_calendar(self, path: Path, got: CalendarRead) -> None:
         if self.session.apply(taken_from(got, path.stem, str(self._base.currentData() or ""))):
             passed = (
                 f"; {count(len(got.passed_over), 'event')} passed over: {got.passed_over[0]}" if got.passed_over else ""

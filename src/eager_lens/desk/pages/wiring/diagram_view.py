@@ -14,7 +14,7 @@ from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.job.model import Camera, Link
 from eager_lens.core.job.wiring import put_on, unplug
 from eager_lens.core.units import count
-from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.radio_panel import RadioPanel
 from eager_lens.desk.pages.wiring.tables import link_columns, port_columns
 from eager_lens.desk.session import Session
@@ -227,11 +227,8 @@ class DiagramView(QWidget):
         if self.asker is None:
             return
         proposed = self.session.beside(f"-wiring{kind.endings[0]}")
-        path = self.asker.save_file(f"Export {kind.words}", kind, proposed)
+        path = file_to_write(self.asker, f"Export {kind.words}", kind, proposed)
         if path is None:
             return
-        save = self.diagram.save_svg if kind is SVG else self.diagram.save_pdf
-        if save(path, f"Wiring of {self.session.job.name}"):
-            self.session.notice(f"Written: {path}")
-        else:
-            self.session.notice(f"{path} could not be written; choose a folder where you may write", needs=True)
+        drawn = self.diagram.svg_bytes if kind is SVG else self.diagram.pdf_bytes
+        self.session.export(path, drawn(f"Wiring of {self.session.job.name}"))

@@ -34,6 +34,7 @@ from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.device_tables import add_more_like
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.plain_words import as_label
 
 VIEWS = ("Diagram", "Devices", "What if it fails?", "Four ways", "Parts list")
 DIAGRAM, DEVICES, FAILING, WAYS, PARTS = range(5)
@@ -135,7 +136,7 @@ class WiringPage(Page):
         used = sockets_used(self.session.job.links)
         for device in suppliers(self.session.job):
             free = count(len(free_sockets(device, used)), "free socket")
-            self._put_menu.addAction(f"{device.name}   ({free})", partial(self._put_on, device.id))
+            self._put_menu.addAction(as_label(f"{device.name}   ({free})"), partial(self._put_on, device.id))
         if not self._put_menu.actions():
             self._put_menu.addAction("Add a switch first").setEnabled(False)
 
@@ -148,7 +149,7 @@ class WiringPage(Page):
                 of_role = menu.addMenu(role.capitalize())
                 for kind in kinds_of(self.session.job).values():
                     if kind.role == role:
-                        of_role.addAction(kind.label, partial(self._add_kind, kind))
+                        of_role.addAction(as_label(kind.label), partial(self._add_kind, kind))
                 of_role.addSeparator()
                 of_role.addAction("Of another size", partial(self._add_network, role))
         menu.addSeparator()

@@ -9,7 +9,7 @@ from eager_lens.core.assess.parts import parts_list
 from eager_lens.core.exchange.table_out import csv_bytes, parts_table, xlsx_bytes
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.units import count
-from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.tables import ListedPart, part_columns
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, column, label, row
@@ -66,7 +66,7 @@ class PartsView(QWidget):
     def _export(self, kind: FileKind) -> None:
         if self.asker is None:
             return
-        path = self.asker.save_file(f"Export {kind.words}", kind, self.session.beside(f"-parts{kind.endings[0]}"))
+        path = file_to_write(self.asker, f"Export {kind.words}", kind, self.session.beside(f"-parts{kind.endings[0]}"))
         if path is None:
             return
         table = parts_table(self.session.assessment.facts)

@@ -1,0 +1,27 @@
+"""Cells of tables on their way to and from spreadsheets: harmless there, and the same when they come back."""
+
+from __future__ import annotations
+
+from eager_lens.core.plain_text import cleaned
+
+Cell = str | float | int
+
+FORMULA_BEGINNINGS = ("=", "+", "-", "@", "\t", "\r")
+MARK = "'"
+
+
+def harmless(cell: Cell) -> Cell:
+    """The cell with an apostrophe before it if it is a text that a spreadsheet would run as a formula."""
+    return f"{MARK}{cell}" if isinstance(cell, str) and cell.lstrip(MARK).startswith(FORMULA_BEGINNINGS) else cell
+
+
+def pasted_cell(text: str) -> str:
+    """A text as it is put on the clipboard, in one cell of one row."""
+    return str(harmless(" ".join(cleaned(text).split("\t")).replace("\n", " ").replace("\r", " ")))
+
+
+def typed_cell(text: str) -> str:
+    """A cell as it came from a spreadsheet, without the mark that made it harmless there."""
+    if text.startswith(MARK) and text.lstrip(MARK).startswith(FORMULA_BEGINNINGS):
+        return text[1:]
+    return text

@@ -1,0 +1,102 @@
+"""Reading in a process of its own: what comes back, and how it ends when it takes too much."""
+
+import time
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from eager_lens.core.apart import BeyondLimit, Limits, run_apart, running_apart
+from eager_lens.core.errors import DamagedFile, EagerLensError, RefusedInput
+
+HERE = "tests.core.test_apart"
+
+
+def doubled(number, *, step):
+    step(0.5)
+    print("what a library prints is no answer")
+    return 2 * number
+
+
+def counted(number, *, step):
+    for at in range(number):
+        yield np.full(3, at)
+
+
+def refuses(*, step):
+    raise RefusedInput("cameras[3].fps", "a number is wanted")
+
+
+def damaged(*, step):
+    raise DamagedFile("It is damaged.")
+
+
+def mistaken(*, step):
+    raise KeyError("secret of the file")
+
+
+def takes_memory(*, step):
+    kept = []
+    while True:
+        kept.append(bytearray(20_000_000))
+
+
+def never_ends(*, step):
+    while True:
+        time.sleep(0.01)
+
+
+def dies(*, step):
+    import os
+
+    os.abort()
+
+
+class Apart(unittest.TestCase):
+    def test_an_answer_and_progress(self):
+        told = []
+        self.assertEqual(run_apart(f"{HERE}:doubled", 21, step=told.append), 42)
+        self.assertIn(0.5, told)
+
+    def test_parts_come_one_by_one_in_order(self):
+        parts = []
+        for _ in running_apart(f"{HERE}:counted", 40, part=parts.append):
+            pass
+        self.assertEqual([int(part[0]) for part in parts], list(range(40)))
+
+    def test_errors_for_people_come_through_as_they_are(self):
+        with self.assertRaises(RefusedInput) as caught:
+            run_apart(f"{HERE}:refuses")
+        self.assertEqual((caught.exception.path, caught.exception.problem), ("cameras[3].fps", "a number is wanted"))
+        with self.assertRaises(DamagedFile) as caught:
+            run_apart(f"{HERE}:damaged")
+        self.assertEqual(str(caught.exception), "It is damaged.")
+
+    def test_any_other_error_is_one_sentence_about_the_file(self):
+        for target in ("mistaken", "dies", "is_not_there"):
+            with self.subTest(target), self.assertRaises(EagerLensError) as caught:
+                run_apart(f"{HERE}:{target}", what="list.xlsx")
+            self.assertIn("list.xlsx cannot be read", str(caught.exception))
+            self.assertNotIn("secret", str(caught.exception))
+
+    def test_memory_is_bounded(self):
+        with self.assertRaises(BeyondLimit) as caught:
+            run_apart(f"{HERE}:takes_memory", limits=Limits(memory_mb=200))
+        self.assertIn("more than 200 MB", str(caught.exception))
+
+    def test_time_is_bounded(self):
+        with self.assertRaises(BeyondLimit) as caught:
+            run_apart(f"{HERE}:never_ends", limits=Limits(time_s=0.5))
+        self.assertIn("longer than 0.5 s", str(caught.exception))
+
+    def test_who_stops_ends_the_child(self):
+        running = running_apart(f"{HERE}:never_ends", limits=Limits(time_s=None))
+        next(running)
+        children = set(_children())
+        running.close()
+        self.assertTrue(children)
+        self.assertFalse(children & set(_children()))
+
+
+def _children():
+    return Path(f"/proc/self/task/{__import__('os').getpid()}/children").read_text("ascii").split()
