@@ -3,17 +3,20 @@
 import re
 import unittest
 from pathlib import Path
+from unittest import mock
 
-from PySide6.QtCore import QModelIndex, Qt
+from PySide6.QtCore import QAbstractTableModel, Qt
 from PySide6.QtGui import Qt as GuiQt
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QLabel, QMenu, QMessageBox, QWidget
 
 import eager_lens.desk
 from eager_lens.core.assess.finding import STAGES
+from eager_lens.core.exchange.cells import pasted_cell, typed_cell
 from eager_lens.core.job.file import ENDING, write_job
 from eager_lens.core.job.model import changed
 from eager_lens.desk.asking import DialogAsker
 from eager_lens.desk.widgets.plain_words import as_label, as_plain
+from eager_lens.desk.widgets.record_table import RecordTable
 from tests.desk.base import WindowCase
 from tests.support import demo_job
 
@@ -62,7 +65,7 @@ def interpreted(root):
         if isinstance(widget, QAbstractItemView) and widget.model() is not None:
             model = widget.model()
             for row in range(min(ROWS_LOOKED_AT, model.rowCount())):
-                for column in range(model.columnCount(QModelIndex())):
+                for column in range(model.columnCount() if isinstance(model, QAbstractTableModel) else 1):
                     look_at(f"{name} cell tip", model.index(row, column).data(Qt.ItemDataRole.ToolTipRole))
     return found
 
@@ -126,8 +129,6 @@ class EveryPage(WindowCase):
             seen.append((box.textFormat(), box.text()))
             return 0
 
-        from unittest import mock
-
         with mock.patch.object(QMessageBox, "exec", look):
             DialogAsker(self.window).choose("Title", HOSTILE, ("Yes", "No"), 1)
         self.assertEqual(seen, [(Qt.TextFormat.PlainText, HOSTILE)])
@@ -135,10 +136,13 @@ class EveryPage(WindowCase):
 
 class Clipboard(WindowCase):
     def test_copied_rows_run_nothing_and_come_back_as_they_were(self):
-        page = self.open_demo("wiring")
-        page.show_view(2) if hasattr(page, "show_view") else None
-        from eager_lens.core.exchange.cells import pasted_cell, typed_cell
-
+        job = demo_job()
+        cameras = (changed(job.cameras[0], name="=1+1", place="a\tb"), *job.cameras[1:])
+        table = self.open_job(job.model_copy(update={"cameras": cameras}), "sizing").findChild(RecordTable)
+        table.lead_to(cameras[0].id)
+        table.copy()
+        self.assertIn("'=1+1\t", self.clipboard())
+        self.assertNotIn("a\tb", self.clipboard())
         for text in ("=cmd|' /C calc'!A0", "+1", "-2", "@sum", "'=x", "plain", "it's"):
             with self.subTest(text):
                 copied = pasted_cell(text)

@@ -21,21 +21,21 @@ class _Placeholder(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the grounds, and tell once that they are in sight."""
-        painter = QPainter(self)
-        wide, tall = self.width(), self.height()
-        painter.fillRect(self.rect(), look.color("paper"))
-        painter.fillRect(0, 0, wide, look.px(38), look.color("panel"))
-        painter.fillRect(0, look.px(38), look.px(176), tall, look.color("panel"))
-        painter.fillRect(0, tall - look.px(56), wide, look.px(56), look.color("panel"))
-        painter.setPen(look.color("rule"))
-        painter.drawLine(0, look.px(38), wide, look.px(38))
-        painter.drawLine(look.px(176), look.px(38), look.px(176), tall)
-        painter.drawLine(0, tall - look.px(56), wide, tall - look.px(56))
-        painter.setFont(look.font(HEADING))
-        painter.setPen(look.color("muted"))
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._words)
-        painted, self._painted = self._painted, _nothing
-        QTimer.singleShot(0, painted)
+        with QPainter(self) as painter:
+            wide, tall = self.width(), self.height()
+            painter.fillRect(self.rect(), look.color("paper"))
+            painter.fillRect(0, 0, wide, look.px(38), look.color("panel"))
+            painter.fillRect(0, look.px(38), look.px(176), tall, look.color("panel"))
+            painter.fillRect(0, tall - look.px(56), wide, look.px(56), look.color("panel"))
+            painter.setPen(look.color("rule"))
+            painter.drawLine(0, look.px(38), wide, look.px(38))
+            painter.drawLine(look.px(176), look.px(38), look.px(176), tall)
+            painter.drawLine(0, tall - look.px(56), wide, tall - look.px(56))
+            painter.setFont(look.font(HEADING))
+            painter.setPen(look.color("muted"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._words)
+            painted, self._painted = self._painted, _nothing
+            QTimer.singleShot(0, painted)
 
 
 def _nothing() -> None:

@@ -22,8 +22,14 @@ def has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
 
 
+SWITCH_S = 0.0001
+"""Most calls of the toolkit let other threads run and then wait for their turn: at Python's usual 5 ms a paint of a
+thousand calls would take seconds while something is worked out in the background."""
+
+
 def application() -> QApplication:
     """The application with fonts, palette and style sheet."""
+    sys.setswitchinterval(SWITCH_S)
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("eager-lens")

@@ -66,6 +66,11 @@ class _Planner:
         self._first_with: dict[str, Device] = {}
         for device in self.facts.devices:
             self._first_with.setdefault(device.address, device)
+        self._held = {address_number(device.address) for device in self.job.devices() if device.address}
+        self._order = {device.id: at for at, device in enumerate(self.job.devices())}
+        self._reservers: list[Unit] = []
+        self._near: dict[Feet, str] = {}
+        self._dark_told: set[str] = set()
         self.blocked: list[Blocked] = []
         self.dark = dark_when_all_is_in(assessment)
         lit = all_lit(assessment)
@@ -156,6 +161,7 @@ class _Planner:
             if unit.id in self.site.servers and unit.role == "router":
                 lines = [one for one in self.facts.devices if self._is_reserved_by(one, unit)]
                 if lines:
+                    self._reservers.append(unit)
                     self._add(
                         f"{unit.id}/reserve",
                         "network",
@@ -224,10 +230,17 @@ class _Planner:
         members = [self.units[unit_id] for unit_id in dict.fromkeys(unit_id for unit_id, _ in sorted(feet))]
         bridges = [unit for unit in self._in_order(members) if unit.role == "bridge" and unit.antenna is not None]
         cameras = [unit for unit in self._in_order(members) if unit.role == "camera"]
-        own = [unit for unit in cameras if self._taken_by_itself(unit, feet) and self._has_power(unit)]
-        by_hand = [unit for unit in cameras if unit not in own and self._has_power(unit) and self._has_address(unit)]
+        takers = [unit for unit in members if unit.role == "recorder" and (unit.id, CAMERAS) in feet]
+        own, by_hand = [], []
+        for unit in cameras:
+            if not self._has_power(unit):
+                continue
+            if any(same_maker(one, unit) for one in takers):
+                own.append(unit)
+            elif self._has_address(unit):
+                by_hand.append(unit)
         for unit in own:
-            self._own_port_camera(unit, feet)
+            self._own_port_camera(unit, takers[0])
         if not bridges and not by_hand:
             return before
         laptop = self._laptop(feet, members, (*bridges, *by_hand), before)
@@ -245,9 +258,8 @@ class _Planner:
             used += self._camera(unit, laptop, joined)
         return (laptop, *used)
 
-    def _in_order(self, members: list[Unit]) -> Iterator[Unit]:
-        wanted = {unit.id for unit in members}
-        return (self.units[device.id] for device in self.job.devices() if device.id in wanted)
+    def _in_order(self, members: list[Unit]) -> list[Unit]:
+        return sorted((one for one in members if one.id in self._order), key=lambda one: self._order[one.id])
 
     def _laptop(self, feet: Feet, members: list[Unit], to_reach: Iterable[Unit], before: tuple[str, ...]) -> str:
         host = next((unit for unit in members if unit.role == "switch"), None)
@@ -279,7 +291,7 @@ class _Planner:
     def _laptop_addresses(self, to_reach: Iterable[Unit]) -> Iterator[str]:
         """One address for the laptop in the planned subnet of each device, and in its subnet out of the box."""
         seen: set[tuple[int, int]] = set()
-        held = {address_number(device.address) for device in self.job.devices() if device.address}
+        held = set(self._held)
         for unit in to_reach:
             device = unit.device
             plan = self.subnets.get(device.subnet) if device is not None else None
@@ -368,10 +380,11 @@ class _Planner:
 
     def _has_power(self, unit: Unit) -> bool:
         """Whether a device lights up when all is in; why not is noted, once."""
-        blocked = Blocked(unit.id, self.dark.get(unit.id, ""), "wiring")
-        if blocked.why and blocked not in self.blocked:
-            self.blocked.append(blocked)
-        return not blocked.why
+        why = self.dark.get(unit.id, "")
+        if why and unit.id not in self._dark_told:
+            self._dark_told.add(unit.id)
+            self.blocked.append(Blocked(unit.id, why, "wiring"))
+        return not why
 
     def _has_address(self, unit: Unit) -> bool:
         """Whether a camera that is set up by hand has an address that can be typed in; why not is noted."""
@@ -398,14 +411,11 @@ class _Planner:
         if side.way != "fixed" or not side.address:
             return ""
         feet = self.joined.get((unit.id, ""), frozenset({(unit.id, "")}))
-        return f"{address_text(side.address)} near {min(feet)[0]}"
+        if feet not in self._near:
+            self._near[feet] = min(feet)[0]
+        return f"{address_text(side.address)} near {self._near[feet]}"
 
-    def _taken_by_itself(self, unit: Unit, feet: Feet) -> bool:
-        """Whether a recorder takes a camera on its own ports without a hand."""
-        return any((one.id, CAMERAS) in feet and same_maker(one, unit) for one in self.site.recorders())
-
-    def _own_port_camera(self, unit: Unit, feet: Feet) -> None:
-        recorder = next(one for one in self.site.recorders() if (one.id, CAMERAS) in feet)
+    def _own_port_camera(self, unit: Unit, recorder: Unit) -> None:
         self._add(
             f"{unit.id}/plug",
             "camera",
@@ -444,8 +454,7 @@ class _Planner:
         )
         address = {"address": f"{camera.address}/{subnet_of(plan.cidr).prefix}", "gateway": plan.gateway}
         typed = _typed(camera.address, plan)
-        routers = [f"{one.id}/reserve" for one in self.units.values() if self._is_reserved_by(camera, one)]
-        reserved = next((key for key in routers if key in self._keys), "")
+        reserved = next((f"{one.id}/reserve" for one in self._reservers if self._is_reserved_by(camera, one)), "")
         if reserved:
             address, typed = {"way": "lease"}, f"let it lease; the router gives it {camera.address}"
         set_up = self._add(

@@ -57,29 +57,29 @@ class Rail(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the rows."""
-        painter = QPainter(self)
-        painter.setPen(look.color("rule"))
-        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
-        row = look.px(self.ROW)
-        for at, stage in enumerate(STAGES):
-            top = SPACE.HALF + at * row
-            rect = QRectF(0, top, self.width() - 1, row)
-            here = stage == self._stage
-            if here:
-                painter.fillRect(rect, look.color("tint"))
-                painter.fillRect(QRectF(0, top, 3, row), look.color("chosen"))
-            size = look.px(18)
-            painter.drawPixmap(look.px(18), int(rect.center().y() - size / 2), look.pixmap(stage, size, "chosen"))
-            painter.setFont(look.font(HEADING, strong=here))
-            painter.setPen(look.color("ink"))
-            area = rect.adjusted(look.px(46), 0, 0, 0)
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, STAGE_WORDS[stage])
-            if stage in self._counts:
-                self._count(painter, rect, *self._counts[stage])
-        if self.hasFocus():
-            painter.setPen(look.color("chosen"))
-            at = STAGES.index(self._stage)
-            painter.drawRect(QRectF(2, SPACE.HALF + at * row + 2, self.width() - 6, row - 4))
+        with QPainter(self) as painter:
+            painter.setPen(look.color("rule"))
+            painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+            row = look.px(self.ROW)
+            for at, stage in enumerate(STAGES):
+                top = SPACE.HALF + at * row
+                rect = QRectF(0, top, self.width() - 1, row)
+                here = stage == self._stage
+                if here:
+                    painter.fillRect(rect, look.color("tint"))
+                    painter.fillRect(QRectF(0, top, 3, row), look.color("chosen"))
+                size = look.px(18)
+                painter.drawPixmap(look.px(18), int(rect.center().y() - size / 2), look.pixmap(stage, size, "chosen"))
+                painter.setFont(look.font(HEADING, strong=here))
+                painter.setPen(look.color("ink"))
+                area = rect.adjusted(look.px(46), 0, 0, 0)
+                painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, STAGE_WORDS[stage])
+                if stage in self._counts:
+                    self._count(painter, rect, *self._counts[stage])
+            if self.hasFocus():
+                painter.setPen(look.color("chosen"))
+                at = STAGES.index(self._stage)
+                painter.drawRect(QRectF(2, SPACE.HALF + at * row + 2, self.width() - 6, row - 4))
 
     def _count(self, painter: QPainter, rect: QRectF, number: int, worst: Severity) -> None:
         painter.setFont(look.font(NORMAL, figures=True))

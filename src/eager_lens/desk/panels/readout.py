@@ -158,39 +158,43 @@ class ReadoutCell(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the words, the mark and the figure."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        reading, left = self._reading, SPACE.FULL
-        painter.setFont(look.font(SMALL))
-        painter.setPen(look.color("muted"))
-        wide = self.width() - left - SPACE.HALF
-        words = painter.fontMetrics().elidedText(reading.words, Qt.TextElideMode.ElideRight, wide)
-        painter.drawText(QRectF(left, look.px(8), wide, look.px(18)), Qt.AlignmentFlag.AlignVCenter, words)
-        line = QRectF(left, look.px(26), wide, look.px(24))
-        needs = reading.severity is not None and reading.severity > Severity.NOTE
-        x = float(left)
-        if needs:
-            paint_mark(painter, QPointF(x + look.px(6), line.center().y()), reading.severity, look.px(11))
-            x += look.px(18)
-        painter.setFont(look.font(17, strong=True, figures=True))
-        painter.setPen(look.color("need" if needs else "ink"))
-        long = painter.fontMetrics().horizontalAdvance(reading.figure)
-        painter.drawText(QRectF(x, line.top(), long + 2, line.height()), Qt.AlignmentFlag.AlignVCenter, reading.figure)
-        if reading.assumed:
-            painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DashLine))
-            painter.drawLine(QPointF(x, line.bottom() - 1), QPointF(x + long, line.bottom() - 1))
-        x += long + look.px(6)
-        painter.setFont(look.font())
-        painter.setPen(look.color("muted"))
-        rest = painter.fontMetrics().elidedText(reading.rest, Qt.TextElideMode.ElideRight, int(self.width() - x - 4))
-        painter.drawText(
-            QRectF(x, line.top() + 1, self.width() - x, line.height()), Qt.AlignmentFlag.AlignVCenter, rest
-        )
-        painter.setPen(look.color("rule"))
-        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
-        if self.hasFocus():
-            painter.setPen(look.color("chosen"))
-            painter.drawRect(QRectF(self.rect()).adjusted(2, 2, -4, -3))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            reading, left = self._reading, SPACE.FULL
+            painter.setFont(look.font(SMALL))
+            painter.setPen(look.color("muted"))
+            wide = self.width() - left - SPACE.HALF
+            words = painter.fontMetrics().elidedText(reading.words, Qt.TextElideMode.ElideRight, wide)
+            painter.drawText(QRectF(left, look.px(8), wide, look.px(18)), Qt.AlignmentFlag.AlignVCenter, words)
+            line = QRectF(left, look.px(26), wide, look.px(24))
+            needs = reading.severity is not None and reading.severity > Severity.NOTE
+            x = float(left)
+            if needs:
+                paint_mark(painter, QPointF(x + look.px(6), line.center().y()), reading.severity, look.px(11))
+                x += look.px(18)
+            painter.setFont(look.font(17, strong=True, figures=True))
+            painter.setPen(look.color("need" if needs else "ink"))
+            long = painter.fontMetrics().horizontalAdvance(reading.figure)
+            painter.drawText(
+                QRectF(x, line.top(), long + 2, line.height()), Qt.AlignmentFlag.AlignVCenter, reading.figure
+            )
+            if reading.assumed:
+                painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DashLine))
+                painter.drawLine(QPointF(x, line.bottom() - 1), QPointF(x + long, line.bottom() - 1))
+            x += long + look.px(6)
+            painter.setFont(look.font())
+            painter.setPen(look.color("muted"))
+            rest = painter.fontMetrics().elidedText(
+                reading.rest, Qt.TextElideMode.ElideRight, int(self.width() - x - 4)
+            )
+            painter.drawText(
+                QRectF(x, line.top() + 1, self.width() - x, line.height()), Qt.AlignmentFlag.AlignVCenter, rest
+            )
+            painter.setPen(look.color("rule"))
+            painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+            if self.hasFocus():
+                painter.setPen(look.color("chosen"))
+                painter.drawRect(QRectF(self.rect()).adjusted(2, 2, -4, -3))
 
     def _ask(self) -> None:
         if self._reading.ref is not None:

@@ -105,10 +105,9 @@ class Look(QObject):
         renderer = QSvgRenderer(QByteArray(code.encode("utf-8")))
         pixmap = QPixmap(QSize(size, size))
         pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        renderer.render(painter)
-        painter.end()
-        return pixmap
+        with QPainter(pixmap) as painter:
+            renderer.render(painter)
+            return pixmap
 
     def set_to(self, dark: bool, large: bool) -> None:
         """Change theme or type size for the whole application."""

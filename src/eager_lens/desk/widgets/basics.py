@@ -60,11 +60,11 @@ class Choice(QComboBox):
     def paintEvent(self, event: QPaintEvent) -> None:
         """The field, then the arrow: a style sheet could only show a picture of one colour."""
         super().paintEvent(event)
-        painter = QPainter(self)
-        size = look.px(12)
-        painter.drawPixmap(
-            self.width() - size - SPACE.TIGHT, (self.height() - size) // 2, look.pixmap("down", size, "muted")
-        )
+        with QPainter(self) as painter:
+            size = look.px(12)
+            painter.drawPixmap(
+                self.width() - size - SPACE.TIGHT, (self.height() - size) // 2, look.pixmap("down", size, "muted")
+            )
 
 
 def rule() -> QFrame:

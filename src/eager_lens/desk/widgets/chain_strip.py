@@ -54,10 +54,10 @@ class ChainStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the links."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for at, one in enumerate(self._links):
-            self._draw(painter, at, one)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for at, one in enumerate(self._links):
+                self._draw(painter, at, one)
 
     def _draw(self, painter: QPainter, at: int, one: LinkShown) -> None:
         high = look.px(ROW)

@@ -99,10 +99,10 @@ class ChannelBoard(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw every channel."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for channel in range(1, self._channels + 1):
-            self._tile(painter, channel, self._holders.get(channel, []))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for channel in range(1, self._channels + 1):
+                self._tile(painter, channel, self._holders.get(channel, []))
 
     def _tile(self, painter: QPainter, channel: int, holders: list[Holder]) -> None:
         rect = self._rect(channel)

@@ -111,28 +111,28 @@ class CurveChart(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw grid, spread, curve, limits and the present point."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        data = self._data
-        if data is None:
-            painter.setPen(look.color("muted"))
-            area = self.rect().adjusted(look.px(8), 0, -look.px(8), 0)
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty_words)
-            return
-        self._grid(painter, data)
-        painter.save()
-        painter.setClipRect(self._plot().adjusted(0, -2, 0, 2))
-        spread = [self._point(x, y, data) for x, y in zip(data.xs, data.highs, strict=True)]
-        spread += [self._point(x, y, data) for x, y in zip(data.xs[::-1], data.lows[::-1], strict=True)]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.color("tint"))
-        painter.drawPolygon(QPolygonF(spread))
-        painter.setPen(QPen(look.series(0), 2))
-        painter.drawPolyline([self._point(x, y, data) for x, y in zip(data.xs, data.ys, strict=True)])
-        painter.restore()
-        self._limits(painter, data)
-        self._dots(painter, data)
-        self._marked(painter, data)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            data = self._data
+            if data is None:
+                painter.setPen(look.color("muted"))
+                area = self.rect().adjusted(look.px(8), 0, -look.px(8), 0)
+                painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty_words)
+                return
+            self._grid(painter, data)
+            painter.save()
+            painter.setClipRect(self._plot().adjusted(0, -2, 0, 2))
+            spread = [self._point(x, y, data) for x, y in zip(data.xs, data.highs, strict=True)]
+            spread += [self._point(x, y, data) for x, y in zip(data.xs[::-1], data.lows[::-1], strict=True)]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.color("tint"))
+            painter.drawPolygon(QPolygonF(spread))
+            painter.setPen(QPen(look.series(0), 2))
+            painter.drawPolyline([self._point(x, y, data) for x, y in zip(data.xs, data.ys, strict=True)])
+            painter.restore()
+            self._limits(painter, data)
+            self._dots(painter, data)
+            self._marked(painter, data)
 
     def _grid(self, painter: QPainter, data: CurveData) -> None:
         plot = self._plot()

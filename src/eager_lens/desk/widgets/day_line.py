@@ -63,26 +63,26 @@ class DayLine(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw rows, hours, and the moment."""
-        painter = QPainter(self)
-        painter.setFont(look.font(SMALL))
-        high = look.px(ROW)
-        for begins, ends in self._watched:
-            area = QRectF(self._x(begins), 0, max(1.0, self._x(ends) - self._x(begins)), high * len(self._rows))
-            painter.fillRect(area, look.color("panel"))
-        for at, one in enumerate(self._rows):
-            painter.setPen(look.color("ink"))
-            painter.drawText(QRectF(0, at * high, look.px(LEFT), high), Qt.AlignmentFlag.AlignVCenter, one.name)
-            for begins, ends in one.stretches:
-                wide = max(2.0, self._x(ends) - self._x(begins))
-                painter.fillRect(QRectF(self._x(begins), at * high + 3, wide, high - 6), look.color(one.role))
-        painter.setFont(look.font(SMALL, figures=True))
-        painter.setPen(look.color("muted"))
-        for at_s, words in self._ticks():
-            wide = painter.fontMetrics().horizontalAdvance(words)
-            x = min(self._x(at_s) - wide / 2, self.width() - wide)
-            painter.drawText(QPointF(x, high * len(self._rows) + look.px(14)), words)
-        if self._at_s is not None:
-            painter.fillRect(QRectF(self._x(self._at_s), 0, 1.5, high * len(self._rows)), look.color("ink"))
+        with QPainter(self) as painter:
+            painter.setFont(look.font(SMALL))
+            high = look.px(ROW)
+            for begins, ends in self._watched:
+                area = QRectF(self._x(begins), 0, max(1.0, self._x(ends) - self._x(begins)), high * len(self._rows))
+                painter.fillRect(area, look.color("panel"))
+            for at, one in enumerate(self._rows):
+                painter.setPen(look.color("ink"))
+                painter.drawText(QRectF(0, at * high, look.px(LEFT), high), Qt.AlignmentFlag.AlignVCenter, one.name)
+                for begins, ends in one.stretches:
+                    wide = max(2.0, self._x(ends) - self._x(begins))
+                    painter.fillRect(QRectF(self._x(begins), at * high + 3, wide, high - 6), look.color(one.role))
+            painter.setFont(look.font(SMALL, figures=True))
+            painter.setPen(look.color("muted"))
+            for at_s, words in self._ticks():
+                wide = painter.fontMetrics().horizontalAdvance(words)
+                x = min(self._x(at_s) - wide / 2, self.width() - wide)
+                painter.drawText(QPointF(x, high * len(self._rows) + look.px(14)), words)
+            if self._at_s is not None:
+                painter.fillRect(QRectF(self._x(self._at_s), 0, 1.5, high * len(self._rows)), look.color("ink"))
 
     def _ticks(self) -> list[tuple[float, str]]:
         """Each third hour of a day, or eight moments of a clip in minutes and seconds."""

@@ -56,30 +56,32 @@ class Elevation(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw ground, obstacles, zone, line of sight and ends."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        path = self._path
-        if path is None:
-            painter.setPen(look.color("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The path is drawn when its length is known.")
-            return
-        area = QRectF(look.px(34), look.px(8), self.width() - look.px(68), self.height() - look.px(30))
-        zone = max(zone_m(path.length_m / 2, path.length_m, path.frequency_ghz), 0.5)
-        top_m = 1.05 * max(
-            path.a_height_m,
-            path.b_height_m,
-            (path.a_height_m + path.b_height_m) / 2 + zone,
-            *(h for _, h in path.obstacles),
-        )
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            path = self._path
+            if path is None:
+                painter.setPen(look.color("muted"))
+                painter.drawText(
+                    self.rect(), Qt.AlignmentFlag.AlignCenter, "The path is drawn when its length is known."
+                )
+                return
+            area = QRectF(look.px(34), look.px(8), self.width() - look.px(68), self.height() - look.px(30))
+            zone = max(zone_m(path.length_m / 2, path.length_m, path.frequency_ghz), 0.5)
+            top_m = 1.05 * max(
+                path.a_height_m,
+                path.b_height_m,
+                (path.a_height_m + path.b_height_m) / 2 + zone,
+                *(h for _, h in path.obstacles),
+            )
 
-        def at(distance_m: float, height_m: float) -> QPointF:
-            across = area.left() + area.width() * distance_m / path.length_m
-            return QPointF(across, area.bottom() - area.height() * height_m / top_m)
+            def at(distance_m: float, height_m: float) -> QPointF:
+                across = area.left() + area.width() * distance_m / path.length_m
+                return QPointF(across, area.bottom() - area.height() * height_m / top_m)
 
-        self._zone(painter, path, at)
-        self._ground(painter, path, at, area)
-        self._obstacles(painter, path, at)
-        self._ends(painter, path, at, area)
+            self._zone(painter, path, at)
+            self._ground(painter, path, at, area)
+            self._obstacles(painter, path, at)
+            self._ends(painter, path, at, area)
 
     def _steps(self, path: Path) -> list[float]:
         return [path.length_m * step / STEPS for step in range(STEPS + 1)]

@@ -79,49 +79,49 @@ class FrameChart(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the strokes over a quiet grid."""
-        painter = QPainter(self)
-        shown, plot = self._shown, self._plot()
-        if shown is None:
-            painter.setPen(look.color("muted"))
-            how = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(24, 0, -24, 0), how, self._empty_words)
-            return
-        top = 1.05 * max(shown.size_kb)
-        painter.setFont(look.font(SMALL, figures=True))
-        metrics = painter.fontMetrics()
-        for value in ticks(0, top, 5):
-            y = plot.bottom() - plot.height() * value / top
-            painter.setPen(QPen(look.color("rule"), 1))
+        with QPainter(self) as painter:
+            shown, plot = self._shown, self._plot()
+            if shown is None:
+                painter.setPen(look.color("muted"))
+                how = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(self.rect().adjusted(24, 0, -24, 0), how, self._empty_words)
+                return
+            top = 1.05 * max(shown.size_kb)
+            painter.setFont(look.font(SMALL, figures=True))
+            metrics = painter.fontMetrics()
+            for value in ticks(0, top, 5):
+                y = plot.bottom() - plot.height() * value / top
+                painter.setPen(QPen(look.color("rule"), 1))
+                painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+                painter.setPen(look.color("muted"))
+                words = figure(value)
+                painter.drawText(QPointF(plot.left() - metrics.horizontalAdvance(words) - 6, y + 4), words)
+            for value in ticks(0, shown.time_s[-1], 9):
+                words = figure(value)
+                x = self._x(value, shown) - metrics.horizontalAdvance(words) / 2
+                painter.drawText(QPointF(x, plot.bottom() + metrics.ascent() + 5), words)
+            painter.setFont(look.font(SMALL))
+            painter.drawText(QPointF(look.px(4), look.px(11)), "kB a frame")
+            words = "s"
+            painter.drawText(QPointF(plot.right() - 4, plot.bottom() + look.px(30)), words)
+            wide = max(1.0, min(4.0, plot.width() / len(shown.time_s) * 0.6))
+            for time_s, size_kb, is_key in zip(shown.time_s, shown.size_kb, shown.is_key, strict=True):
+                x, y = self._x(time_s, shown), plot.bottom() - plot.height() * size_kb / top
+                painter.setPen(QPen(look.color("chosen", 1.0 if is_key else 0.45), wide))
+                painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, y))
+            every_key = all(shown.is_key)
+            if not every_key:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(look.color("ink"))
+                for time_s, is_key in zip(shown.time_s, shown.is_key, strict=True):
+                    if is_key:
+                        painter.drawEllipse(QPointF(self._x(time_s, shown), plot.top() - 6), 2.2, 2.2)
+            y = plot.bottom() - plot.height() * shown.mean_kb / top
+            painter.setPen(QPen(look.color("ink"), 1.2, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
-            painter.setPen(look.color("muted"))
-            words = figure(value)
-            painter.drawText(QPointF(plot.left() - metrics.horizontalAdvance(words) - 6, y + 4), words)
-        for value in ticks(0, shown.time_s[-1], 9):
-            words = figure(value)
-            x = self._x(value, shown) - metrics.horizontalAdvance(words) / 2
-            painter.drawText(QPointF(x, plot.bottom() + metrics.ascent() + 5), words)
-        painter.setFont(look.font(SMALL))
-        painter.drawText(QPointF(look.px(4), look.px(11)), "kB a frame")
-        words = "s"
-        painter.drawText(QPointF(plot.right() - 4, plot.bottom() + look.px(30)), words)
-        wide = max(1.0, min(4.0, plot.width() / len(shown.time_s) * 0.6))
-        for time_s, size_kb, is_key in zip(shown.time_s, shown.size_kb, shown.is_key, strict=True):
-            x, y = self._x(time_s, shown), plot.bottom() - plot.height() * size_kb / top
-            painter.setPen(QPen(look.color("chosen", 1.0 if is_key else 0.45), wide))
-            painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, y))
-        every_key = all(shown.is_key)
-        if not every_key:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(look.color("ink"))
-            for time_s, is_key in zip(shown.time_s, shown.is_key, strict=True):
-                if is_key:
-                    painter.drawEllipse(QPointF(self._x(time_s, shown), plot.top() - 6), 2.2, 2.2)
-        y = plot.bottom() - plot.height() * shown.mean_kb / top
-        painter.setPen(QPen(look.color("ink"), 1.2, Qt.PenStyle.DotLine))
-        painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
-        words = f"mean {figure(shown.mean_kb)} kB" + ("" if every_key else "   • key frame")
-        painter.setPen(look.color("ink"))
-        painter.drawText(QPointF(plot.right() - painter.fontMetrics().horizontalAdvance(words), look.px(11)), words)
+            words = f"mean {figure(shown.mean_kb)} kB" + ("" if every_key else "   • key frame")
+            painter.setPen(look.color("ink"))
+            painter.drawText(QPointF(plot.right() - painter.fontMetrics().horizontalAdvance(words), look.px(11)), words)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Tell the frame under the pointer."""

@@ -72,27 +72,27 @@ class LensSketch(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw both views."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._camera is None or self._seen is None:
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self._camera is None or self._seen is None:
+                painter.setPen(look.color("muted"))
+                how = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(self.rect().adjusted(24, 0, -24, 0), how, self.words())
+                return
+            head, foot = look.px(HEAD_PX), look.px(FOOT_PX)
+            high = self.height() - head - foot
+            split = self.width() * 0.54
+            left = QRectF(6, head, split - 30, high)
+            right = QRectF(split, head, self.width() - split - 8, high)
             painter.setPen(look.color("muted"))
-            how = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(24, 0, -24, 0), how, self.words())
-            return
-        head, foot = look.px(HEAD_PX), look.px(FOOT_PX)
-        high = self.height() - head - foot
-        split = self.width() * 0.54
-        left = QRectF(6, head, split - 30, high)
-        right = QRectF(split, head, self.width() - split - 8, high)
-        painter.setPen(look.color("muted"))
-        painter.setFont(look.font(SMALL))
-        fitted = painter.fontMetrics().elidedText(
-            f"{self._camera.name}, from above", Qt.TextElideMode.ElideMiddle, int(left.width())
-        )
-        painter.drawText(QPointF(left.left(), head - 10), fitted)
-        painter.drawText(QPointF(right.left(), head - 10), "From the side, heights stretched")
-        self._plan(painter, left, self._seen)
-        self._side(painter, right, self._seen, self._camera.mount_height_m)
+            painter.setFont(look.font(SMALL))
+            fitted = painter.fontMetrics().elidedText(
+                f"{self._camera.name}, from above", Qt.TextElideMode.ElideMiddle, int(left.width())
+            )
+            painter.drawText(QPointF(left.left(), head - 10), fitted)
+            painter.drawText(QPointF(right.left(), head - 10), "From the side, heights stretched")
+            self._plan(painter, left, self._seen)
+            self._side(painter, right, self._seen, self._camera.mount_height_m)
 
     def _need(self) -> str:
         """The colour of what is wanted: a fault's where it is missed."""

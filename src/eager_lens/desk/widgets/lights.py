@@ -33,13 +33,12 @@ def _icon(words: str, dark: bool, high: int) -> QIcon:
     wide = high * WIDE // HIGH
     pixmap = QPixmap(wide, high)
     pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for at, light in enumerate(OF_WORDS.get(words, ("dark",) * 3)):
-        area = QRectF(at * wide / 3 + 1.5, 2.5, high - 5, high - 5)
-        _light(painter, area, at, light)
-    painter.end()
-    return QIcon(pixmap)
+    with QPainter(pixmap) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for at, light in enumerate(OF_WORDS.get(words, ("dark",) * 3)):
+            area = QRectF(at * wide / 3 + 1.5, 2.5, high - 5, high - 5)
+            _light(painter, area, at, light)
+        return QIcon(pixmap)
 
 
 def _light(painter: QPainter, area: QRectF, shape: int, light: str) -> None:

@@ -53,4 +53,5 @@ class Mark(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the mark."""
-        paint_mark(QPainter(self), QPointF(self.width() / 2, self.height() / 2), self._severity, look.px(11))
+        with QPainter(self) as painter:
+            paint_mark(painter, QPointF(self.width() / 2, self.height() / 2), self._severity, look.px(11))

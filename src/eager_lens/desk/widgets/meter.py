@@ -44,33 +44,36 @@ class Meter(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw words, figures and bar."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        wide, text_height = self.width(), look.px(20)
-        painter.setFont(look.font(SMALL))
-        painter.setPen(look.color("muted"))
-        painter.drawText(
-            QRectF(0, 0, wide, text_height), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self._words
-        )
-        painter.setFont(look.font(NORMAL, figures=True))
-        painter.setPen(look.color("need" if self._needs else "ink"))
-        painter.drawText(
-            QRectF(0, 0, wide, text_height), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._figures
-        )
-        if self._assumed:
-            long = painter.fontMetrics().horizontalAdvance(self._figures)
-            painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DashLine))
-            painter.drawLine(wide - long, text_height - 1, wide, text_height - 1)
-        top = text_height + look.px(3)
-        painter.fillRect(QRectF(0, top, wide, look.px(5)), look.color("rule"))
-        painter.fillRect(
-            QRectF(0, top, wide * min(1.0, self._share), look.px(5)), look.color("need" if self._needs else "chosen")
-        )
-        if self._level is not None and self._level <= 1:
-            painter.fillRect(QRectF(wide * self._level - 1, top - 3, 2, look.px(11)), look.color("ink"))
-        if self.hasFocus():
-            painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
-            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            wide, text_height = self.width(), look.px(20)
+            painter.setFont(look.font(SMALL))
+            painter.setPen(look.color("muted"))
+            painter.drawText(
+                QRectF(0, 0, wide, text_height), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self._words
+            )
+            painter.setFont(look.font(NORMAL, figures=True))
+            painter.setPen(look.color("need" if self._needs else "ink"))
+            painter.drawText(
+                QRectF(0, 0, wide, text_height),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                self._figures,
+            )
+            if self._assumed:
+                long = painter.fontMetrics().horizontalAdvance(self._figures)
+                painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DashLine))
+                painter.drawLine(wide - long, text_height - 1, wide, text_height - 1)
+            top = text_height + look.px(3)
+            painter.fillRect(QRectF(0, top, wide, look.px(5)), look.color("rule"))
+            painter.fillRect(
+                QRectF(0, top, wide * min(1.0, self._share), look.px(5)),
+                look.color("need" if self._needs else "chosen"),
+            )
+            if self._level is not None and self._level <= 1:
+                painter.fillRect(QRectF(wide * self._level - 1, top - 3, 2, look.px(11)), look.color("ink"))
+            if self.hasFocus():
+                painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
+                painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Ask for the working."""

@@ -130,20 +130,20 @@ class Mosaic(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw every tile, then the legend."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._data is None:
-            painter.setPen(look.color("muted"))
-            words = "Add the site's subnet above; its addresses appear here."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
-            return
-        self._scale(painter)
-        by_tile: dict[int, list[Tenant]] = {}
-        for number, tenants in self._data.tenants.items():
-            by_tile.setdefault((number - self._data.subnet.network) // self._per_tile(), []).extend(tenants)
-        for tile in range(self._tile_count()):
-            self._tile(painter, tile, by_tile.get(tile, []))
-        self._legend(painter)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self._data is None:
+                painter.setPen(look.color("muted"))
+                words = "Add the site's subnet above; its addresses appear here."
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+                return
+            self._scale(painter)
+            by_tile: dict[int, list[Tenant]] = {}
+            for number, tenants in self._data.tenants.items():
+                by_tile.setdefault((number - self._data.subnet.network) // self._per_tile(), []).extend(tenants)
+            for tile in range(self._tile_count()):
+                self._tile(painter, tile, by_tile.get(tile, []))
+            self._legend(painter)
 
     def _scale(self, painter: QPainter) -> None:
         """The last part of the address at each row's start, and the steps above."""

@@ -241,12 +241,12 @@ class RecordTable(QTableView):
         """An empty table says what to do."""
         super().paintEvent(event)
         if self.records.rowCount() == 0 and self.empty_words:
-            painter = QPainter(self.viewport())
-            painter.setFont(look.font())
-            painter.setPen(look.color("muted"))
-            area = self.viewport().rect().adjusted(look.px(24), look.px(16), -look.px(24), 0)
-            how = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-            painter.drawText(area, how, self.empty_words)
+            with QPainter(self.viewport()) as painter:
+                painter.setFont(look.font())
+                painter.setPen(look.color("muted"))
+                area = self.viewport().rect().adjusted(look.px(24), look.px(16), -look.px(24), 0)
+                how = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+                painter.drawText(area, how, self.empty_words)
 
     # ---- content and selection -----------------------------------------------------------------------------------
 

@@ -25,20 +25,19 @@ def scene_picture(scene_id: str) -> QPixmap:
     scale = look.px(100) / 100 * 2  # drawn at twice the size, so that it stays sharp
     picture = QPixmap(round(WIDE * scale), round(HIGH * scale))
     picture.fill(look.color("panel"))
-    painter = QPainter(picture)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.scale(scale, scale)
-    kind, _, light = scene_id.partition("-")
-    painter.setPen(QPen(look.color("ink"), 1))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    _DRAWN.get(kind, _store)(painter)
-    if light == "dark" or kind in ("store", "hall", "concourse"):
-        night = look.color("paper" if look.dark else "ink", 0.62 if light == "dark" else 0.3)
-        painter.fillRect(QRectF(WIDE / 2, 0, WIDE / 2, HIGH), night)
-    painter.setPen(QPen(look.color("rule"), 1))
-    painter.drawRect(QRectF(0.5, 0.5, WIDE - 1, HIGH - 1))
-    painter.end()
-    return picture
+    with QPainter(picture) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.scale(scale, scale)
+        kind, _, light = scene_id.partition("-")
+        painter.setPen(QPen(look.color("ink"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        _DRAWN.get(kind, _store)(painter)
+        if light == "dark" or kind in ("store", "hall", "concourse"):
+            night = look.color("paper" if look.dark else "ink", 0.62 if light == "dark" else 0.3)
+            painter.fillRect(QRectF(WIDE / 2, 0, WIDE / 2, HIGH), night)
+        painter.setPen(QPen(look.color("rule"), 1))
+        painter.drawRect(QRectF(0.5, 0.5, WIDE - 1, HIGH - 1))
+        return picture
 
 
 def _line(painter: QPainter, *points: tuple[float, float]) -> None:

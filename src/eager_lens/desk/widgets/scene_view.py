@@ -167,45 +167,45 @@ class SceneView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw picture, zones, line, marks, and what is being dragged."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        area = self.area()
-        if self._image is None:
-            painter.fillRect(area, look.color("panel"))
-            painter.setPen(look.color("muted"))
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, self.empty_words)
-            return
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(area, self._image)
-        painter.setFont(look.font(SMALL))
-        self._draw_caption(painter, area)
-        painter.setClipRect(area)
-        for at, zone in enumerate(self._zones):
-            self._draw_zone(painter, at, zone)
-        if self._line is not None:
-            self._draw_line(painter, self._line)
-        for mark in self._marks:
-            left, top, right, bottom = mark.box
-            rect = QRectF(self._at((left, top)), self._at((right, bottom)))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            role = "need" if mark.false else "ink"
-            painter.setPen(QPen(look.on_picture(role), 2))
-            painter.drawRect(rect)
-            self._say(painter, rect.topRight() + QPointF(5, 10), mark.words, role)
-        for stick in self._sticks:
-            foot, head = self._at(stick.foot), self._at((stick.foot[0], stick.foot[1] - stick.high))
-            painter.setPen(QPen(look.on_picture("ink"), 3))
-            painter.drawLine(foot, head)
-            painter.drawLine(foot - QPointF(4, 0), foot + QPointF(4, 0))
-            self._say(painter, head + QPointF(6, 12), stick.words, "ink")
-        if self._from is not None and self._to is not None:
-            painter.setPen(QPen(look.on_picture("ink"), 1.5, Qt.PenStyle.DashLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            begun, ended = self._at(self._from), self._at(self._to)
-            if self.tool == "line":
-                painter.drawLine(begun, ended)
-            else:
-                painter.drawRect(QRectF(begun, ended).normalized())
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            area = self.area()
+            if self._image is None:
+                painter.fillRect(area, look.color("panel"))
+                painter.setPen(look.color("muted"))
+                painter.drawText(area, Qt.AlignmentFlag.AlignCenter, self.empty_words)
+                return
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(area, self._image)
+            painter.setFont(look.font(SMALL))
+            self._draw_caption(painter, area)
+            painter.setClipRect(area)
+            for at, zone in enumerate(self._zones):
+                self._draw_zone(painter, at, zone)
+            if self._line is not None:
+                self._draw_line(painter, self._line)
+            for mark in self._marks:
+                left, top, right, bottom = mark.box
+                rect = QRectF(self._at((left, top)), self._at((right, bottom)))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                role = "need" if mark.false else "ink"
+                painter.setPen(QPen(look.on_picture(role), 2))
+                painter.drawRect(rect)
+                self._say(painter, rect.topRight() + QPointF(5, 10), mark.words, role)
+            for stick in self._sticks:
+                foot, head = self._at(stick.foot), self._at((stick.foot[0], stick.foot[1] - stick.high))
+                painter.setPen(QPen(look.on_picture("ink"), 3))
+                painter.drawLine(foot, head)
+                painter.drawLine(foot - QPointF(4, 0), foot + QPointF(4, 0))
+                self._say(painter, head + QPointF(6, 12), stick.words, "ink")
+            if self._from is not None and self._to is not None:
+                painter.setPen(QPen(look.on_picture("ink"), 1.5, Qt.PenStyle.DashLine))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                begun, ended = self._at(self._from), self._at(self._to)
+                if self.tool == "line":
+                    painter.drawLine(begun, ended)
+                else:
+                    painter.drawRect(QRectF(begun, ended).normalized())
 
     def _draw_caption(self, painter: QPainter, area: QRectF) -> None:
         under = QRectF(area.left(), area.bottom() + 4, self.width(), self.height() - area.bottom() - 4)

@@ -98,27 +98,27 @@ class TimeChart(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw lanes, blocks, what goes on by itself, and the axis."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(look.font(SMALL))
-        for person in range(self._people):
-            lane = self._lane(person)
-            painter.setPen(look.color("muted"))
-            words = "One person" if self._people == 1 else f"Person {person + 1}"
-            painter.drawText(lane, Qt.AlignmentFlag.AlignVCenter, words)
-            painter.fillRect(
-                QRectF(self._x(0), lane.bottom() + 1, self._x(self._whole_s()) - self._x(0), 1), look.color("rule")
-            )
-        for bar in self._bars:
-            self._draw(painter, bar)
-        self._draw_waits(painter)
-        self._draw_chosen(painter)
-        self._draw_axis(painter)
-        self._draw_legend(painter)
-        if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.color("ink"), 1, Qt.PenStyle.DotLine))
-            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -1, -1))
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(look.font(SMALL))
+            for person in range(self._people):
+                lane = self._lane(person)
+                painter.setPen(look.color("muted"))
+                words = "One person" if self._people == 1 else f"Person {person + 1}"
+                painter.drawText(lane, Qt.AlignmentFlag.AlignVCenter, words)
+                painter.fillRect(
+                    QRectF(self._x(0), lane.bottom() + 1, self._x(self._whole_s()) - self._x(0), 1), look.color("rule")
+                )
+            for bar in self._bars:
+                self._draw(painter, bar)
+            self._draw_waits(painter)
+            self._draw_chosen(painter)
+            self._draw_axis(painter)
+            self._draw_legend(painter)
+            if self.hasFocus():
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(look.color("ink"), 1, Qt.PenStyle.DotLine))
+                painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -1, -1))
 
     def _draw(self, painter: QPainter, bar: Bar) -> None:
         block = self._block(bar).adjusted(0, 0, -0.6, 0)

@@ -99,29 +99,29 @@ class TradeoffChart(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw axes, dots, curves and named points."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(look.font(SMALL))
-        if not self._tried and not self._spots:
-            painter.setPen(look.color("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, self.empty_words)
-            return
-        self._draw_axes(painter)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.color("rule"))
-        for one in self._tried:
-            painter.drawEllipse(self._point(one.false_per_h, one.missed_share), 2.5, 2.5)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for front, dashed in self._fronts:
-            style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(look.color("muted" if dashed else "chosen"), 2, style))
-            painter.drawPolyline(QPolygonF([self._point(one.false_per_h, one.missed_share) for one in front]))
-        if self._at is not None:
-            chosen = self._tried[self._at]
-            painter.setPen(QPen(look.color("ink"), 1.5))
-            painter.drawEllipse(self._point(chosen.false_per_h, chosen.missed_share), 6, 6)
-        for spot in self._spots:
-            self._draw_spot(painter, spot)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(look.font(SMALL))
+            if not self._tried and not self._spots:
+                painter.setPen(look.color("muted"))
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, self.empty_words)
+                return
+            self._draw_axes(painter)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.color("rule"))
+            for one in self._tried:
+                painter.drawEllipse(self._point(one.false_per_h, one.missed_share), 2.5, 2.5)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for front, dashed in self._fronts:
+                style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+                painter.setPen(QPen(look.color("muted" if dashed else "chosen"), 2, style))
+                painter.drawPolyline(QPolygonF([self._point(one.false_per_h, one.missed_share) for one in front]))
+            if self._at is not None:
+                chosen = self._tried[self._at]
+                painter.setPen(QPen(look.color("ink"), 1.5))
+                painter.drawEllipse(self._point(chosen.false_per_h, chosen.missed_share), 6, 6)
+            for spot in self._spots:
+                self._draw_spot(painter, spot)
 
     def _draw_axes(self, painter: QPainter) -> None:
         bottom = self._point(0, 0).y()

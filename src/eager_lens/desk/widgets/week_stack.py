@@ -69,22 +69,22 @@ class WeekStack(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw days, rows, and the sum below."""
-        painter = QPainter(self)
-        painter.setFont(look.font(SMALL))
-        for at, day in enumerate(DAYS):
-            left, right = self._x(at * MINUTES_A_DAY), self._x((at + 1) * MINUTES_A_DAY)
-            painter.setPen(look.color("muted"))
-            area = QRectF(left + 4, 0, right - left - 4, look.px(HEAD - 4))
-            words = painter.fontMetrics().elidedText(DAY_WORDS[day], Qt.TextElideMode.ElideRight, int(area.width()))
-            painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
-        for at, one in enumerate(self._rows):
-            self._draw_row(painter, at, one)
-        bottom = self._row_rect(len(self._rows)).top()
-        painter.setPen(QPen(look.color("rule"), 1))
-        for at in range(8):
-            x = self._x(at * MINUTES_A_DAY)
-            painter.drawLine(QPointF(x, look.px(HEAD - 4)), QPointF(x, bottom + look.px(SUM)))
-        self._draw_sum(painter, bottom)
+        with QPainter(self) as painter:
+            painter.setFont(look.font(SMALL))
+            for at, day in enumerate(DAYS):
+                left, right = self._x(at * MINUTES_A_DAY), self._x((at + 1) * MINUTES_A_DAY)
+                painter.setPen(look.color("muted"))
+                area = QRectF(left + 4, 0, right - left - 4, look.px(HEAD - 4))
+                words = painter.fontMetrics().elidedText(DAY_WORDS[day], Qt.TextElideMode.ElideRight, int(area.width()))
+                painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+            for at, one in enumerate(self._rows):
+                self._draw_row(painter, at, one)
+            bottom = self._row_rect(len(self._rows)).top()
+            painter.setPen(QPen(look.color("rule"), 1))
+            for at in range(8):
+                x = self._x(at * MINUTES_A_DAY)
+                painter.drawLine(QPointF(x, look.px(HEAD - 4)), QPointF(x, bottom + look.px(SUM)))
+            self._draw_sum(painter, bottom)
 
     def _draw_row(self, painter: QPainter, at: int, one: StackRow) -> None:
         area = self._row_rect(at)

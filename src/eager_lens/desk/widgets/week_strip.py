@@ -112,35 +112,35 @@ class WeekStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the days, the hours, and where the cursor stands."""
-        painter = QPainter(self)
-        painter.setFont(look.font(SMALL))
-        for at, day in enumerate(DAYS):
-            rect = self._row_rect(at)
-            painter.setPen(look.color("ink" if at == self._cursor[0] and self.hasFocus() else "muted"))
-            area = QRectF(0, rect.top(), self._left() - 8, rect.height())
-            painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, DAY_WORDS[day])
-            painter.fillRect(rect, look.color("panel"))
-            if self._plan is not None:
-                for span in flat_spans(self._plan.of_day(day)):
-                    left = rect.left() + rect.width() * span.start / MINUTES_A_DAY
-                    wide = rect.width() * (span.end - span.start) / MINUTES_A_DAY
-                    paint_mode(painter, QRectF(left, rect.top(), wide, rect.height()), span.mode)
-            painter.setPen(QPen(look.color("rule"), 1))
-            for hour in range(0, 25, 6):
+        with QPainter(self) as painter:
+            painter.setFont(look.font(SMALL))
+            for at, day in enumerate(DAYS):
+                rect = self._row_rect(at)
+                painter.setPen(look.color("ink" if at == self._cursor[0] and self.hasFocus() else "muted"))
+                area = QRectF(0, rect.top(), self._left() - 8, rect.height())
+                painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, DAY_WORDS[day])
+                painter.fillRect(rect, look.color("panel"))
+                if self._plan is not None:
+                    for span in flat_spans(self._plan.of_day(day)):
+                        left = rect.left() + rect.width() * span.start / MINUTES_A_DAY
+                        wide = rect.width() * (span.end - span.start) / MINUTES_A_DAY
+                        paint_mode(painter, QRectF(left, rect.top(), wide, rect.height()), span.mode)
+                painter.setPen(QPen(look.color("rule"), 1))
+                for hour in range(0, 25, 6):
+                    x = self._x_of(hour * 4)
+                    painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+            painter.setFont(look.font(SMALL, figures=True))
+            painter.setPen(look.color("muted"))
+            bottom = look.px(7 * 30)
+            for hour in range(0, 25, 3):
+                text = clock_of(hour * 60)
                 x = self._x_of(hour * 4)
-                painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
-        painter.setFont(look.font(SMALL, figures=True))
-        painter.setPen(look.color("muted"))
-        bottom = look.px(7 * 30)
-        for hour in range(0, 25, 3):
-            text = clock_of(hour * 60)
-            x = self._x_of(hour * 4)
-            wide = painter.fontMetrics().horizontalAdvance(text)
-            painter.drawText(QPointF(x - wide / 2, bottom + look.px(12)), text)
-        if self.hasFocus():
-            painter.setPen(QPen(look.color("ink"), 1.5))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self._selection_rect())
+                wide = painter.fontMetrics().horizontalAdvance(text)
+                painter.drawText(QPointF(x - wide / 2, bottom + look.px(12)), text)
+            if self.hasFocus():
+                painter.setPen(QPen(look.color("ink"), 1.5))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self._selection_rect())
 
     def _selection_rect(self) -> QRectF:
         (day, quarter), (other_day, other) = self._cursor, self._anchor or self._cursor
@@ -235,13 +235,12 @@ def week_stamp(plan: WeekPlan) -> QPixmap:
     """A week at the size of a stamp, for lists."""
     pixmap = QPixmap(look.px(64), look.px(7 * 5))
     pixmap.fill(look.color("paper"))
-    painter = QPainter(pixmap)
-    height, wide = pixmap.height() / 7, pixmap.width()
-    for at, day in enumerate(DAYS):
-        painter.fillRect(QRectF(0, at * height, wide, height - 1), look.color("rule"))
-        for span in flat_spans(plan.of_day(day)):
-            left, long = wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
-            shade = {"always": 1.0, "either": 0.65, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
-            painter.fillRect(QRectF(left, at * height, long, height - 1), look.color("chosen", shade))
-    painter.end()
-    return pixmap
+    with QPainter(pixmap) as painter:
+        height, wide = pixmap.height() / 7, pixmap.width()
+        for at, day in enumerate(DAYS):
+            painter.fillRect(QRectF(0, at * height, wide, height - 1), look.color("rule"))
+            for span in flat_spans(plan.of_day(day)):
+                left, long = wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
+                shade = {"always": 1.0, "either": 0.65, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
+                painter.fillRect(QRectF(left, at * height, long, height - 1), look.color("chosen", shade))
+        return pixmap

@@ -260,20 +260,20 @@ class WiringDiagram(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw lines, then boxes, then what is being dragged."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if not self._diagram.boxes:
-            painter.setPen(look.color("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_words)
-            return
-        self._draw(painter, QRectF(self.rect()))
-        self._draw_beyond(painter)
-        if self.hasFocus() and self._current is None and self._line is None:
-            painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        if self._dragging and self._moved is not None and self._pressed_box is not None:
-            self._draw_dragged(painter, self._moved, self._pressed_box)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if not self._diagram.boxes:
+                painter.setPen(look.color("muted"))
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_words)
+                return
+            self._draw(painter, QRectF(self.rect()))
+            self._draw_beyond(painter)
+            if self.hasFocus() and self._current is None and self._line is None:
+                painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+            if self._dragging and self._moved is not None and self._pressed_box is not None:
+                self._draw_dragged(painter, self._moved, self._pressed_box)
 
     def _draw(self, painter: QPainter, area: QRectF) -> None:
         for line in self._diagram.lines:
@@ -630,9 +630,8 @@ class WiringDiagram(QWidget):
         was_dark = look.dark
         look.dark = False  # paper is light, whatever the window looks like
         try:
-            painter = QPainter(device)
-            self._paint_whole(painter)
-            painter.end()
+            with QPainter(device) as painter:
+                self._paint_whole(painter)
         finally:
             look.dark = was_dark
         return bytes(buffer.data().data())

@@ -88,24 +88,24 @@ class YearBoard(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw every day."""
-        painter = QPainter(self)
-        painter.setFont(look.font(SMALL, figures=True))
-        painter.setPen(look.color("muted"))
-        for at in (1, 5, 10, 15, 20, 25, 31):
-            cell = self.cell(date(self._year, 1, at))
-            head = QRectF(cell.left() - 6, 0, cell.width() + 12, look.px(HEAD))
-            painter.drawText(head, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, str(at))
-        first, last = self.chosen
-        day = date(self._year, 1, 1)
-        while day.year == self._year:
-            if day.day == 1:
-                cell = self.cell(day)
-                painter.setFont(look.font(SMALL))
-                painter.setPen(look.color("muted"))
-                area = QRectF(0, cell.top(), look.px(LEFT), cell.height())
-                painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, f"{day:%b}")
-            self._draw(painter, day, first <= day <= last)
-            day += timedelta(days=1)
+        with QPainter(self) as painter:
+            painter.setFont(look.font(SMALL, figures=True))
+            painter.setPen(look.color("muted"))
+            for at in (1, 5, 10, 15, 20, 25, 31):
+                cell = self.cell(date(self._year, 1, at))
+                head = QRectF(cell.left() - 6, 0, cell.width() + 12, look.px(HEAD))
+                painter.drawText(head, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, str(at))
+            first, last = self.chosen
+            day = date(self._year, 1, 1)
+            while day.year == self._year:
+                if day.day == 1:
+                    cell = self.cell(day)
+                    painter.setFont(look.font(SMALL))
+                    painter.setPen(look.color("muted"))
+                    area = QRectF(0, cell.top(), look.px(LEFT), cell.height())
+                    painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, f"{day:%b}")
+                self._draw(painter, day, first <= day <= last)
+                day += timedelta(days=1)
 
     def _draw(self, painter: QPainter, day: date, chosen: bool) -> None:
         cell, shown = self.cell(day), self._days.get(day)

@@ -125,17 +125,17 @@ class _Stack(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Pages, or white paper where one is still being drawn."""
-        painter = QPainter(self)
-        for number, area in enumerate(self._areas):
-            if not area.intersects(event.rect()):
-                continue
-            image = self.images.get(number)
-            if image is not None:
-                painter.drawImage(QRectF(area), image)
-            else:
-                painter.fillRect(area, Qt.GlobalColor.white)
-                painter.setPen(Qt.GlobalColor.darkGray)
-                painter.setFont(look.font())
-                painter.drawText(area, Qt.AlignmentFlag.AlignCenter, f"page {number + 1}")
-            painter.setPen(look.color("rule"))
-            painter.drawRect(area.adjusted(0, 0, -1, -1))
+        with QPainter(self) as painter:
+            for number, area in enumerate(self._areas):
+                if not area.intersects(event.rect()):
+                    continue
+                image = self.images.get(number)
+                if image is not None:
+                    painter.drawImage(QRectF(area), image)
+                else:
+                    painter.fillRect(area, Qt.GlobalColor.white)
+                    painter.setPen(Qt.GlobalColor.darkGray)
+                    painter.setFont(look.font())
+                    painter.drawText(area, Qt.AlignmentFlag.AlignCenter, f"page {number + 1}")
+                painter.setPen(look.color("rule"))
+                painter.drawRect(area.adjusted(0, 0, -1, -1))
