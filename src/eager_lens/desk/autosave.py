@@ -13,6 +13,7 @@ import fcntl
 import json
 import os
 import threading
+from collections.abc import Callable
 from pathlib import Path
 from typing import IO, Any, NamedTuple
 
@@ -67,14 +68,22 @@ class Autosave:
         return self._where / f"{self._id}{ENDING}"
 
     def write(
-        self, job: Job, path: Path | None, epoch: int, stamp: Stamp | None = None, rows: RowTexts | None = None
+        self,
+        job: Job,
+        path: Path | None,
+        epoch: int,
+        stamp: Stamp | None = None,
+        rows: RowTexts | None = None,
+        step: Callable[[float], None] = lambda share: None,
     ) -> None:
         """Keep the work as it was at ``epoch``; does nothing when it was saved or given up since. Any thread.
+
+        ``step`` is told while the text is made, many times a second.
 
         Raises:
             OSError: when it cannot be written. FileTrouble: when it could not be read again.
         """
-        data = job_text(job, rows).encode("utf-8")
+        data = job_text(job, rows, step).encode("utf-8")
         owner = json.dumps({"path": str(path or ""), "name": job.name, "stamp": stamp.digest if stamp else ""})
         with self._guard:
             if epoch != self.epoch:

@@ -27,6 +27,39 @@ class Stopped(Exception):
     """The work was asked to stop, and does."""
 
 
+class RightOfWay:
+    """The window goes first: while an edit is worked out and painted, work in the background waits at its next step.
+
+    Python runs one thread at a time, so work that goes on would take half of the edit's time, and each call of the
+    toolkit would wait for its turn.
+    """
+
+    LONGEST_S = 0.5
+    AFTER_MS = 40
+    """So long after the last edit it holds, so that it is painted too."""
+
+    def __init__(self) -> None:
+        self._free = threading.Event()
+        self._free.set()
+        self._release: QTimer | None = None
+
+    def take(self) -> None:
+        """Hold others until the window has nothing to do any more. On the window's thread."""
+        if self._release is None:
+            self._release = QTimer(singleShot=True, interval=self.AFTER_MS)
+            self._release.timeout.connect(self._free.set)
+        self._free.clear()
+        self._release.start()
+
+    def wait(self) -> None:
+        """Let the window go first. On any other thread."""
+        if not self._free.is_set():
+            self._free.wait(self.LONGEST_S)
+
+
+RIGHT_OF_WAY = RightOfWay()
+
+
 class Task(QObject):
     """A piece of work that runs, or ran. Exactly one of ``done``, ``failed`` and ``cancelled`` is sent, once, and then
     ``over``, for what has to end however the work did."""
@@ -71,6 +104,7 @@ class Task(QObject):
             Stopped: to be let through by the work.
         """
         # A task that was deleted with its window has nobody left who waits for it.
+        RIGHT_OF_WAY.wait()
         if self._stop or not shiboken6.isValid(self):
             raise Stopped
         self.progressed.emit(share)

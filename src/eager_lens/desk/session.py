@@ -23,8 +23,9 @@ from eager_lens.core.job.model import EMPTY_JOB, Job
 from eager_lens.core.sealed.vault import take_along
 from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave, LeftWork, discard
-from eager_lens.desk.background import Task, Work, waited_for
+from eager_lens.desk.background import RIGHT_OF_WAY, Task, Work, waited_for
 from eager_lens.desk.background import start as start_work
+from eager_lens.desk.rubbish import keep_out
 
 AUTOSAVE_AFTER_MS = 500
 """At most this much work, and what it takes to write the copy, is lost when the program is ended by force."""
@@ -153,6 +154,7 @@ class Session(QObject):
         return self._redo[-1].label if self._redo else ""
 
     def _become(self, job: Job) -> None:
+        RIGHT_OF_WAY.take()
         self.job = job
         # Before the figures, which the copy does not need. Not started anew at each edit: work that never pauses is
         # copied too.
@@ -214,7 +216,7 @@ class Session(QObject):
         Raises:
             FileTrouble: when it cannot be read; what is open stays open.
         """
-        job, stamp, surplus = read_job(path)
+        job, stamp, surplus = waited_for(lambda: read_job(path), f"Opening {path.name}…")
         if surplus:
             self._take(job, None, None)
             self.notice(f"{surplus_words(surplus)} Saving asks for another name.", needs=True)
@@ -230,7 +232,7 @@ class Session(QObject):
         Raises:
             FileTrouble: when the copy cannot be read.
         """
-        job, _, surplus = read_job(work.copy)
+        job, _, surplus = waited_for(lambda: read_job(work.copy), f"Opening {work.job_name}…")
         path = Path(work.job_path) if work.job_path and not surplus else None
         self._take(job, path, work.stamp)
         self._saved_job = None
@@ -289,6 +291,8 @@ class Session(QObject):
         self.is_open = False
 
     def _take(self, job: Job, path: Path | None, stamp: Stamp | None) -> None:
+        # First, so that a job whose figures cannot be worked out leaves what is open as it is.
+        assessment = waited_for(lambda: assess(job), f"Working out {job.name}…")
         self._autosave_timer.stop()
         self._autosave.clear()
         self.path, self._stamp, self._saved_job = path, stamp, job
@@ -299,8 +303,9 @@ class Session(QObject):
         self.times_opened += 1  # a view that remembers parts by id forgets them in another job
         self.chosen = ()
         self.job = job
-        self.assessment = assess(job)
+        self.assessment = assessment
         self._watch(path)
+        keep_out()
         self.assessed.emit(self.assessment)
         self.chosen_changed.emit()
         self.state_changed.emit()
@@ -376,7 +381,7 @@ class Session(QObject):
         def work(task: Task) -> Work[None]:
             yield 0.0
             try:
-                autosave.write(job, path, epoch, stamp, self._rows)
+                autosave.write(job, path, epoch, stamp, self._rows, task.step)
             except OSError as error:
                 raise FileTrouble(advice_for(error, autosave.copy.parent, "Writing a safety copy into")) from error
 

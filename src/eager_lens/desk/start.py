@@ -72,6 +72,7 @@ def open_window(
 def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
     """The window's content, with the job that was asked for."""
     from eager_lens.desk import autosave, preferences
+    from eager_lens.desk.rubbish import Rubbish, keep_out
     from eager_lens.desk.session import Session
     from eager_lens.desk.trouble import catch_troubles
     from eager_lens.desk.window import Window
@@ -83,8 +84,8 @@ def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
         window.open_demo()
     elif job_path is not None:
         window.open_path(job_path)
-    gc.freeze()
-    gc.enable()
+    keep_out()
+    Rubbish(window)
     if tell:
         QTimer.singleShot(0, lambda: print("job drawn", flush=True))
     return window

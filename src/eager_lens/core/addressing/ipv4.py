@@ -26,6 +26,7 @@ def address_number(text: str) -> int:
         ) from None
 
 
+@lru_cache(maxsize=65536)
 def address_text(number: int) -> str:
     """A whole number as a dotted address."""
     return str(ipaddress.IPv4Address(number))

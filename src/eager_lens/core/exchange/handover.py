@@ -40,8 +40,9 @@ CUSTOMER_NOTES: tuple[str, ...] = (
 )
 
 
-def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
-    """The sheet set of a job. ``date`` comes from outside, so that one job and one day always give one set."""
+def handover_sheets(assessment: Assessment, date: str, step: Callable[[float], None] = lambda share: None) -> SheetSet:
+    """The sheet set of a job. ``date`` comes from outside, so that one job and one day always give one set. ``step`` is
+    told between sheets, and may raise to stop."""
     job = assessment.job
     makers: tuple[Callable[[Assessment], Sheet], ...] = (
         _cover,
@@ -58,7 +59,11 @@ def handover_sheets(assessment: Assessment, date: str) -> SheetSet:
         _cautions,
     )
     subtitle = ", ".join(part for part in (job.customer, job.site) if part)
-    return SheetSet(job.name, subtitle, date, tuple(make(assessment) for make in makers))
+    sheets = []
+    for make in makers:
+        step(0.0)
+        sheets.append(make(assessment))
+    return SheetSet(job.name, subtitle, date, tuple(sheets))
 
 
 def _cover(assessment: Assessment) -> Sheet:

@@ -210,7 +210,12 @@ def _laid_out(sheets: SheetSet, progress: Callable[[float], None] | None) -> byt
     if progress is not None:
         document.setProgressCallBack(_share_of_story(progress))
     try:
-        document.build(list(_story(sheets)))
+        story = []
+        for flowable in _story(sheets):
+            story.append(flowable)
+            if progress is not None:
+                progress(0.0)
+        document.build(story)
     except LayoutError as error:
         raise EagerLensError(
             "The sheets cannot be laid out: something on them fits on no page. Shorten the longest names and notes."

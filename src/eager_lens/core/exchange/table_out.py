@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
@@ -35,19 +35,22 @@ def csv_bytes(table: Table) -> bytes:
     return text.getvalue().encode("utf-8-sig")
 
 
-def xlsx_bytes(tables: Sequence[Table]) -> bytes:
-    """Tables as the sheets of one XLSX workbook, headings bold and kept in sight."""
+def xlsx_bytes(tables: Sequence[Table], step: Callable[[float], None] = lambda share: None) -> bytes:
+    """Tables as the sheets of one XLSX workbook, headings bold and kept in sight. ``step`` is told the share that is done,
+    and may raise to stop."""
     import openpyxl  # loaded only when something is exported
     from openpyxl.styles import Font
     from openpyxl.utils import get_column_letter
 
     book = openpyxl.Workbook(write_only=False)
     book.remove(book.active)
-    for table in tables:
+    for done, table in enumerate(tables):
         sheet = book.create_sheet(table.name.translate(_SHEET_NAME_TABOO)[:31])
         sheet.append(list(table.headings))
-        for row in table.rows:
+        for at, row in enumerate(table.rows):
             sheet.append([_xlsx_cell(cell) for cell in row])
+            if at % 50 == 0:
+                step(0.5 * (done + at / len(table.rows)) / len(tables))
         for cell in sheet[1]:
             cell.font = Font(bold=True)
         sheet.freeze_panes = "A2"

@@ -9,7 +9,7 @@ import json
 import os
 import stat
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -53,8 +53,8 @@ class RowTexts:
         self._texts: dict[int, tuple[Plain, str]] = {}
         self._guard = threading.Lock()
 
-    def of(self, job: Job) -> dict[str, list[str]]:
-        """A line for each part of each list of the job.
+    def of(self, job: Job, step: Callable[[float], None] = lambda share: None) -> dict[str, list[str]]:
+        """A line for each part of each list of the job. ``step`` is told after every hundred that are new.
 
         Raises:
             FileTrouble: naming a part that could not be read again.
@@ -62,6 +62,7 @@ class RowTexts:
         with self._guard:
             known, self._texts = self._texts, {}
             lines: dict[str, list[str]] = {}
+            new = 0
             for name in JOB_LISTS:
                 lines[name] = rows = []
                 for at, part in enumerate(getattr(job, name)):
@@ -69,6 +70,9 @@ class RowTexts:
                     kept = known.get(id(part))
                     if kept is None or kept[0] is not part:
                         kept = (part, _proved(part, f"{name}[{at}]"))
+                        new += 1
+                        if new % 100 == 0:
+                            step(0.5)
                     self._texts[id(part)] = kept
                     rows.append(kept[1])
             return lines
@@ -94,16 +98,16 @@ def _proved(part: Plain, path: str) -> str:
     return text
 
 
-def job_text(job: Job, rows: RowTexts | None = None) -> str:
+def job_text(job: Job, rows: RowTexts | None = None, step: Callable[[float], None] = lambda share: None) -> str:
     """The job as the text of its file, proved: the reader has read the same job out of it.
 
     Args:
-        job: what to write. rows: texts of parts that were written before.
+        job: what to write. rows: texts of parts that were written before. step: told while they are made; may raise.
 
     Raises:
         FileTrouble: when it could not be opened again; nobody is locked out of a file that was written.
     """
-    texts = (rows or RowTexts()).of(job)
+    texts = (rows or RowTexts()).of(job, step)
     bare = job.model_copy(update=dict.fromkeys(JOB_LISTS, ()))
     fields = bare.model_dump(mode="json")
     try:

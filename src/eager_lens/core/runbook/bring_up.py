@@ -7,7 +7,7 @@ simulated site itself (power), by the recorders' own rules (codec, picture), and
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
@@ -48,13 +48,15 @@ SETTLES_S = 30.0
 """So long a recorder may take to show a new channel."""
 
 
-def bring_up(assessment: Assessment) -> BringUp:
-    """The bring-up of a job."""
-    return _Planner(assessment).planned()
+def bring_up(assessment: Assessment, step: Callable[[float], None] = lambda share: None) -> BringUp:
+    """The bring-up of a job. ``step`` is told the share that is planned, and may raise to stop."""
+    return _Planner(assessment, step).planned()
 
 
 class _Planner:
-    def __init__(self, assessment: Assessment) -> None:
+    def __init__(self, assessment: Assessment, step: Callable[[float], None]) -> None:
+        self._step = step
+        self._step(0.0)
         self.job: Job = assessment.job
         self.facts: Facts = assessment.facts
         self.site = site_of(assessment, Rehearsal())
@@ -72,7 +74,9 @@ class _Planner:
         self._near: dict[Feet, str] = {}
         self._dark_told: set[str] = set()
         self.blocked: list[Blocked] = []
+        self._step(0.0)
         self.dark = dark_when_all_is_in(assessment)
+        self._step(0.0)
         lit = all_lit(assessment)
         self.islands = segments(lit.units, lit.cables.values())
         for cable in lit.cables.values():
@@ -131,6 +135,8 @@ class _Planner:
             )
         )
         self._keys.add(key)
+        if len(self.steps) % 20 == 0:
+            self._step(min(1.0, len(self.steps) / (6 * len(self.units) + 1)))
         if phase == "bridge":
             self._bridge_keys.append(key)
         return key

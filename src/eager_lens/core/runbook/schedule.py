@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from heapq import heappop, heappush
 from typing import NamedTuple
 
@@ -23,7 +23,9 @@ _Entry = tuple[float, int, Step]
 """A step that can begin: urgency (negative, for the heap), its place in the list, and itself."""
 
 
-def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
+def scheduled(
+    steps: Sequence[Step], people: int, step_told: Callable[[float], None] = lambda share: None
+) -> list[Placed]:
     """Place all steps, each as early as people, tools and addresses out of the box allow.
 
     Serial list scheduling: whenever somebody is free, the most urgent step that can begin is taken. Urgent is what sets an
@@ -33,7 +35,7 @@ def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
 
     Args:
         steps: any order in which ``after`` leads back only.
-        people: 1 or more.
+        people: 1 or more. step_told: told the share that is placed; may raise to stop.
     """
     urgency = _urgency(steps)
     waiting_for = {step.key: set(step.after) for step in steps}
@@ -80,6 +82,8 @@ def scheduled(steps: Sequence[Step], people: int) -> list[Placed]:
             busy.update(wants)
             one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
             placed.append(one)
+            if len(placed) % 200 == 0:
+                step_told(len(placed) / len(steps))
             heappush(due, (one.hands_end_s, order[step.key], "hands", one))
         if not due:
             break

@@ -82,6 +82,11 @@ class CellRole(IntEnum):
     CELL_MARK = Qt.ItemDataRole.UserRole + 6
 
 
+# Made once: a selection of all rows asks for the flags of every cell.
+PLAIN = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDragEnabled
+EDITABLE = PLAIN | Qt.ItemFlag.ItemIsEditable
+
+
 class RecordModel(QAbstractTableModel):
     """Parts of a job as rows. It holds no truth: ``show`` gives it parts, and editing is left to ``on_edit``."""
 
@@ -249,10 +254,9 @@ class RecordModel(QAbstractTableModel):
         """Groups can be walked to; cells with an edit can be edited."""
         if not index.isValid():
             return Qt.ItemFlag.NoItemFlags
-        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDragEnabled
-        if not isinstance(self._rows[index.row()], GroupRow) and self.columns[index.column()].edit is not None:
-            flags |= Qt.ItemFlag.ItemIsEditable
-        return flags
+        if self.columns[index.column()].edit is not None and not isinstance(self._rows[index.row()], GroupRow):
+            return EDITABLE
+        return PLAIN
 
     def mimeData(self, indexes: Sequence[QModelIndex]) -> QMimeData:
         """What is dragged out of the table: the ids of the rows' parts; a group stands for its parts."""

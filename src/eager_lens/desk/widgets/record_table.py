@@ -9,6 +9,7 @@ from PySide6.QtCore import (
     QEvent,
     QItemSelection,
     QItemSelectionModel,
+    QItemSelectionRange,
     QModelIndex,
     QPointF,
     QRect,
@@ -216,6 +217,8 @@ class RecordTable(QTableView):
         )
         header = self.horizontalHeader()
         header.setHighlightSections(False)
+        # Of its own and always empty: with the table's, each paint of a heading looks at every row that is selected.
+        header.setSelectionModel(QItemSelectionModel(self.records, header))
         header.setMinimumSectionSize(36)
         self._size_columns()
         look.changed.connect(self._size_columns)
@@ -279,11 +282,19 @@ class RecordTable(QTableView):
     def chosen_parts(self) -> list[Any]:
         """The parts of the chosen rows; a chosen group stands for its parts."""
         found: dict[str, Any] = {}
-        for index in self.selectionModel().selectedRows():
-            part = self.records.at(index.row())
+        for row in self._selected_rows():
+            part = self.records.at(row)
             for one in part.parts if isinstance(part, GroupRow) else (part,):
                 found[one.id] = one
         return list(found.values())
+
+    def _selected_rows(self) -> list[int]:
+        """Rows that are selected, in order. By ranges: asking for each of 10,000 rows by itself takes seconds."""
+        rows: set[int] = set()
+        selection = self.selectionModel().selection()
+        for chunk in map(selection.at, range(selection.count())):
+            rows.update(range(chunk.top(), chunk.bottom() + 1))
+        return sorted(rows)
 
     def _selection_changed(self) -> None:
         if self._shares_choice and not self._taking:
@@ -296,10 +307,9 @@ class RecordTable(QTableView):
         self._taking = True
         selection = QItemSelection()
         last = self.records.columnCount() - 1
-        for part_id in self.session.chosen:
-            row = self.records.row_of(part_id)
-            if row is not None:
-                selection.select(self.records.index(row, 0), self.records.index(row, last))
+        rows = sorted(row for one in self.session.chosen if (row := self.records.row_of(one)) is not None)
+        for first, end in runs_of(rows):
+            selection.append(QItemSelectionRange(self.records.index(first, 0), self.records.index(end, last)))
         self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
         self._taking = False
 
@@ -412,7 +422,7 @@ class RecordTable(QTableView):
     def copy(self) -> None:
         """Copy the chosen rows with headings, as a spreadsheet takes them."""
         model = self.records
-        rows = sorted({index.row() for index in self.selectionModel().selectedRows()})
+        rows = self._selected_rows()
         lines = [[str(model.headerData(at, Qt.Orientation.Horizontal)) for at in range(model.columnCount())]]
         for row in rows:
             if not isinstance(model.at(row), GroupRow):
@@ -461,6 +471,17 @@ class RecordTable(QTableView):
             return job
 
         return Edit(f"Paste {count(len(lines), 'row')}", apply)
+
+
+def runs_of(rows: Sequence[int]) -> list[tuple[int, int]]:
+    """First and last of each run of rows that follow one another; ``rows`` are in order."""
+    runs: list[tuple[int, int]] = []
+    for row in rows:
+        if runs and row == runs[-1][1] + 1:
+            runs[-1] = (runs[-1][0], row)
+        else:
+            runs.append((row, row))
+    return runs
 
 
 def _typed(column: TableColumn, part_id: str, text: str, job: Job) -> Job:

@@ -221,9 +221,11 @@ class PlanView(QWidget):
 
         def work(task: Task) -> Work[Made]:
             yield 0.1
-            plan = bring_up(assessment)
-            yield 0.6
-            return Made(job, plan, (scheduled(plan.steps, 1), scheduled(plan.steps, 2)))
+            plan = bring_up(assessment, lambda share: task.step(0.1 + 0.6 * share))
+            alone, both = (
+                scheduled(plan.steps, people, lambda share: task.step(0.7 + 0.3 * share)) for people in (1, 2)
+            )
+            return Made(job, plan, (alone, both))
 
         self.busy.begin(work, self._take_plan)
 

@@ -119,6 +119,12 @@ class HandoverPage(Page):
         super().showEvent(event)
         self._wait.start()
 
+    def hideEvent(self, event: object) -> None:
+        """Nobody looks at the sheets: what is laid out for that is not worth its time. A file that is written goes on."""
+        self._laying.stop()
+        self._drawing.stop()
+        super().hideEvent(event)  # type: ignore[arg-type]
+
     # ---- preview -------------------------------------------------------------------------------------------------
 
     def show_assessment(self, assessment: Assessment) -> None:
@@ -238,23 +244,24 @@ class HandoverPage(Page):
 def _pdf(assessment: Assessment, date: str, progress: Progress) -> bytes:
     from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
 
-    return handover_pdf(handover_sheets(assessment, date), progress)
+    return handover_pdf(handover_sheets(assessment, date, progress), progress)
 
 
-def _html(assessment: Assessment, date: str) -> bytes:
+def _html(assessment: Assessment, date: str, progress: Progress) -> bytes:
     from eager_lens.core.exchange.html import handover_html
 
-    return handover_html(handover_sheets(assessment, date)).encode("utf-8")
+    return handover_html(handover_sheets(assessment, date, progress)).encode("utf-8")
 
 
-def _xlsx(assessment: Assessment, date: str) -> bytes:
-    return xlsx_bytes([*job_tables(assessment.job), *handover_tables(handover_sheets(assessment, date))])
+def _xlsx(assessment: Assessment, date: str, progress: Progress) -> bytes:
+    tables = [*job_tables(assessment.job), *handover_tables(handover_sheets(assessment, date, progress))]
+    return xlsx_bytes(tables, progress)
 
 
-def _csv(path: Path, assessment: Assessment) -> dict[Path, bytes]:
+def _csv(path: Path, assessment: Assessment, date: str, progress: Progress) -> dict[Path, bytes]:
     """A CSV holds one table: the camera list under the name that was given, the sheets' tables beside it."""
     files = {path: csv_bytes(camera_table(assessment.job))}
-    for table in handover_tables(handover_sheets(assessment, written_date())):
+    for table in handover_tables(handover_sheets(assessment, date, progress)):
         name = table.name.lower().replace(" ", "-")
         files[path.with_name(f"{path.stem}-{name}.csv")] = csv_bytes(table)
     return files
@@ -262,8 +269,8 @@ def _csv(path: Path, assessment: Assessment) -> dict[Path, bytes]:
 
 _MAKERS: dict[FileKind, Callable[[Path, Assessment, str, Progress], dict[Path, bytes]]] = {
     PDF: lambda path, assessment, date, progress: {path: _pdf(assessment, date, progress)},
-    HTML: lambda path, assessment, date, progress: {path: _html(assessment, date)},
-    XLSX: lambda path, assessment, date, progress: {path: _xlsx(assessment, date)},
-    CSV: lambda path, assessment, date, progress: _csv(path, assessment),
+    HTML: lambda path, assessment, date, progress: {path: _html(assessment, date, progress)},
+    XLSX: lambda path, assessment, date, progress: {path: _xlsx(assessment, date, progress)},
+    CSV: lambda path, assessment, date, progress: _csv(path, assessment, date, progress),
 }
 """The files of an export, by kind."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from functools import partial
 
 from PySide6.QtCore import Qt
@@ -111,7 +112,8 @@ class DiagramView(QWidget):
             self._show_links(links, assessment)
             return
         if self._device not in facts.by_device_id:
-            suppliers = sorted(facts.suppliers, key=lambda device: -len(port_rows(facts, device.id)))
+            ends = Counter(end for link in facts.job.links if link.a != link.b for end in (link.a, link.b))
+            suppliers = sorted(facts.suppliers, key=lambda device: -max(ends[device.id], getattr(device, "ports", 0)))
             self._device = suppliers[0].id if suppliers and facts.job.links else ""
         rows = port_rows(facts, self._device)
         device = facts.by_device_id.get(self._device)

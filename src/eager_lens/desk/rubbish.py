@@ -1,0 +1,44 @@
+"""Looking for rubbish (objects that only hold each other) on the window's thread, when it has time.
+
+Left to itself Python looks whenever enough objects were made, on whichever thread made the last: in the middle of an edit
+of a large job that takes half a second, and on another thread it would end timers and widgets that are not its own, which
+ends the process.
+"""
+
+from __future__ import annotations
+
+import gc
+
+from PySide6.QtCore import QObject, QTimer
+
+EVERY_MS = 1000
+YOUNG, MIDDLE = 20_000, 20
+"""So many new objects, or so many looks at those, are worth a look."""
+
+
+class Rubbish(QObject):
+    """Takes over from Python's own collector for as long as it lives."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        gc.disable()
+        self._looks = 0
+        self._timer = QTimer(self, interval=EVERY_MS)
+        self._timer.timeout.connect(self.look)
+        self._timer.start()
+
+    def look(self) -> None:
+        """Look through what is new, if there is much of it."""
+        if gc.get_count()[0] < YOUNG:
+            return
+        self._looks += 1
+        if self._looks % MIDDLE:
+            gc.collect(1)
+        else:
+            gc.collect(2)
+            gc.freeze()
+
+
+def keep_out() -> None:
+    """What lives now will live for long (a job was opened): it is not looked through again."""
+    gc.freeze()
