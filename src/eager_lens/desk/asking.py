@@ -7,6 +7,8 @@ from typing import NamedTuple, Protocol
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from eager_lens.desk.theme import look
+
 
 class FileKind(NamedTuple):
     """A kind of file: what it is called, and its endings."""
@@ -85,6 +87,7 @@ class DialogAsker:
     def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of several answers."""
         box = QMessageBox(self._window)
+        look.dress(box)
         box.setWindowTitle(title)
         box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(text)

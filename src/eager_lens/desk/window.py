@@ -107,7 +107,8 @@ class Window(QWidget):
         self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up)
         self.stack.addWidget(self.start)
         self.reading = Busy(self.session, self)
-        notices = column(self.notices, self.reading.line("Reading the list"), self.stack, spacing=0)
+        self._reading_line = self.reading.line("Reading the list")
+        notices = column(self.notices, self._reading_line, self.stack, spacing=0)
         middle = row(self.rail, notices, self.side, spacing=0)
         middle.setStretch(1, 1)
         layout = QVBoxLayout(self)
@@ -219,6 +220,7 @@ class Window(QWidget):
     def show_start(self) -> None:
         """Show the start page."""
         self.start.show_choices(self.session.preferences.recent, left_work(self.session.autosave_folder))
+        look.dress(self.start)
         self.stack.setCurrentWidget(self.start)
         for part in (self.rail, self.side, self.readout):
             part.hide()
@@ -292,6 +294,7 @@ class Window(QWidget):
     def show_shortcuts(self) -> None:
         """List all keys."""
         box = QMessageBox(self)
+        look.dress(box)
         box.setWindowTitle("Shortcuts")
         box.setTextFormat(Qt.TextFormat.RichText)
         rows = "".join(
@@ -319,10 +322,18 @@ class Window(QWidget):
         new = "imperial" if preferences.lengths == "metric" else "metric"
         self.session.set_preferences(preferences.model_copy(update={"lengths": new}))
 
+    def _dress(self) -> None:
+        """Style what is in sight; pages that are not are styled when they come into sight."""
+        for part in (self.header, self.rail, self.side, self.readout, self.notices, self._reading_line):
+            look.dress(part)
+        if (seen := self.stack.currentWidget()) is not None:
+            look.dress(seen)
+
     def _apply_preferences(self) -> None:
         preferences = self.session.preferences
         if (look.dark, look.large) != (preferences.dark, preferences.large_type):
             look.set_to(preferences.dark, preferences.large_type)
+        self._dress()
         for name, on in (
             ("dark", preferences.dark),
             ("large", preferences.large_type),
@@ -427,6 +438,7 @@ class Window(QWidget):
             self.go("wiring")
         view = ImportView(self.session, lambda: self._leave_import(view))
         self.stack.addWidget(view)
+        look.dress(view)
         self.stack.setCurrentWidget(view)
         view.show_table(table, name)
 

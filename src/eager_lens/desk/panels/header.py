@@ -86,6 +86,7 @@ class SearchBox(QLineEdit):
     def _search(self, text: str) -> None:
         if self.results.parent() is None and self.window() is not self:
             self.results.setParent(self.window())
+        look.dress(self.results)
         self.results.clear()
         hits = search(text, self._session)
         for hit in hits:

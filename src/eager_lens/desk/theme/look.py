@@ -9,7 +9,7 @@ from string import Template
 from PySide6.QtCore import QByteArray, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from eager_lens.assets import asset
 from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
@@ -43,6 +43,7 @@ class Look(QObject):
         self.dark = False
         self.large = False
         self._families: tuple[str, str] = ("", "")
+        self._sheet = ""
 
     @property
     def palette(self) -> Palette:
@@ -116,15 +117,25 @@ class Look(QObject):
         self.changed.emit()
 
     def apply(self) -> None:
-        """Give the application its fonts, palette and style sheet."""
+        """Give the application its fonts and palette, and make the style sheet that its parts are dressed in."""
         app = QApplication.instance()
         if not isinstance(app, QApplication):
             return
-        self._families = _families()
-        app.setStyle("Fusion")
+        if not self._sheet:
+            self._families = _families()
+            app.setStyle("Fusion")
         app.setFont(self.font())
         app.setPalette(self._qt_palette())
-        app.setStyleSheet(self._style_sheet())
+        self._sheet = self._style_sheet()
+
+    def dress(self, part: QWidget) -> None:
+        """Give a part of the window, or a dialog, the style sheet of now.
+
+        Parts are dressed one by one, when they come into sight: a sheet for the whole application is applied to every
+        widget of every page at each change, which takes more than a second.
+        """
+        if part.styleSheet() != self._sheet:
+            part.setStyleSheet(self._sheet)
 
     def _qt_palette(self) -> QPalette:
         palette = QPalette()

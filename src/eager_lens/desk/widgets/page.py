@@ -13,7 +13,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, label
 from eager_lens.desk.widgets.current_stack import CurrentStack
 
@@ -71,6 +71,7 @@ class Page(QWidget):
 
     def showEvent(self, event: object) -> None:
         """Catch up with what changed while the page was out of sight."""
+        look.dress(self)
         if self._shown is not self.session.assessment:
             self._show(self.session.assessment)
 

@@ -132,6 +132,7 @@ class HandoverPage(Page):
         for name, line in self._lines.items():
             if not line.hasFocus():
                 line.setText(getattr(assessment.job, name))
+                line.setCursorPosition(0)
         if not self._note.hasFocus() and self._note.toPlainText() != assessment.job.note:
             self._note.setPlainText(assessment.job.note)
         self._wait.start()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QRect, Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
@@ -38,6 +38,7 @@ class SheetView(QScrollArea):
         """Put drawn pages in their places."""
         for one in pictures:
             image = QImage(one.rgb, one.width_px, one.height_px, one.width_px * 3, QImage.Format.Format_RGB888).copy()
+            image.setDevicePixelRatio(self.devicePixelRatioF())
             self._stack.put(one.number, image)
         self._ask()
 
@@ -131,7 +132,8 @@ class _Stack(QWidget):
                     continue
                 image = self.images.get(number)
                 if image is not None:
-                    painter.drawImage(QRectF(area), image)
+                    # As it was drawn, never fitted by a pixel: that would take a row out of a line of text.
+                    painter.drawImage(area.topLeft(), image)
                 else:
                     painter.fillRect(area, Qt.GlobalColor.white)
                     painter.setPen(Qt.GlobalColor.darkGray)

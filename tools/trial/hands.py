@@ -1,0 +1,302 @@
+"""Random keys, clicks, drags and texts on every page of the real window, with a watchdog on its event loop."""
+
+from __future__ import annotations
+
+import json
+import os
+import random
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+from tools.trial.forked import forked, kill
+from tools.trial.report import Row
+
+STALL_S = 1.0
+EVERY_MS = 8
+MOST_GROWTH = 1.3
+TEXTS = (
+    *(
+        "12",
+        "0",
+        "-5",
+        "1e9",
+        "Gate",
+        "172.22.40.61",
+        "02:4c:00:00:00:1f",
+        "1920x1080",
+        "",
+        "x" * 300,
+        "\0\ud800",
+        "0,5",
+    ),
+    *("<img src='file:///dev/zero'>", "=1+1", "08:15", "Name\tPlace\nGate\tYard\n", "2026-02-30", "漢字\u202e"),
+)
+
+
+def random_use(minutes: float, seed: int, progress: bool = False) -> list[Row]:
+    """So many minutes of random use, in a process of its own."""
+    with tempfile.TemporaryDirectory(prefix="trial-") as name:
+        folder = Path(name)
+        told = folder / "told.json"
+        child = forked(lambda: _use(minutes, seed, folder, told), quiet=not progress)
+        # Twice the time, for a machine that does something else too.
+        deadline = time.monotonic() + minutes * 120 + 120
+        status = None
+        while status is None and time.monotonic() < deadline:
+            ended, code = os.waitpid(child, os.WNOHANG)
+            status = code if ended else None
+            time.sleep(0.2)
+        if status is None:
+            kill(child)
+        found = json.loads(told.read_text("utf-8")) if told.exists() else {}
+    acts, errors, stalls = found.get("acts", 0), found.get("errors", []), found.get("stalls", 0)
+    ended = (
+        ""
+        if status == 0 and found.get("ended")
+        else f"seed {seed}: the process ended by status {status}; last: {found.get('last')}"
+    )
+    memory = found.get("memory_mb", [])
+    third = max(1, len(memory) // 3)
+    first, last = (
+        sorted(part)[len(part) // 2] if part else 0.0 for part in (memory[third : 2 * third], memory[-third:])
+    )
+    growth = last / first if first else 1.0
+    measured = f"{minutes:g} min, {len(found.get('pages', []))} pages; worst stall {found.get('worst_s', 0):.2f} s"
+    return [
+        Row("random use: errors and ends", acts, len(errors) + bool(ended), (errors or [ended])[0], measured),
+        Row("random use: stalls over 1 s", acts, stalls, found.get("worst_at", "") if stalls else ""),
+        Row(
+            "random use: memory, last third against the middle",
+            len(memory),
+            int(growth > MOST_GROWTH),
+            "",
+            f"{first:.0f} to {last:.0f} MB, {growth:.2f} times",
+        ),
+    ]
+
+
+def _use(minutes: float, seed: int, folder: Path, told: Path) -> None:
+    from PySide6.QtCore import QTimer
+    from tools.trial.watchdog import Watchdog, resident_mb
+    from tools.trial.windows import Answers, demo_job, window_in
+
+    from eager_lens.core.assess.finding import STAGES
+
+    chance = random.Random(seed)
+    files = folder / "files"
+    files.mkdir()
+    app, window = window_in(folder / "home", Answers(files, chance))
+    window.session.start_job(demo_job())
+    window.go("wiring")
+    errors: list[str] = []
+    found: dict[str, Any] = {"acts": 0, "errors": errors, "memory_mb": [], "pages": [], "last": ""}
+
+    def hook(kind: Any, error: Any, trace: Any) -> None:
+        import traceback
+
+        frames = traceback.extract_tb(trace)
+        where = " < ".join(f"{Path(one.filename).name}:{one.lineno}" for one in frames[::-1][:5])
+        errors.append(
+            f"seed {seed}, act {found['acts']} ({found['last']}): {kind.__name__} {str(error)[:90]!r} at {where}"
+        )
+        print(errors[-1], file=sys.stderr, flush=True)
+
+    sys.excepthook = hook
+    watch = Watchdog(app, STALL_S)
+    begun = time.monotonic()
+    hand = Hand(window, chance)
+    next_memory = next_page = 0.0
+
+    def save(ended: bool) -> None:
+        found.update(worst_s=watch.worst_s, worst_at=watch.worst_at, stalls=watch.stalls, ended=ended)
+        told.write_text(json.dumps(found), "utf-8")
+
+    def act() -> None:
+        nonlocal next_memory, next_page
+        passed = time.monotonic() - begun
+        if passed > minutes * 60:
+            timer.stop()
+            save(True)
+            window.session.close()
+            app.exit(0)
+            return
+        if passed > next_memory:
+            next_memory = passed + min(15.0, minutes * 2)
+            found["memory_mb"].append(resident_mb())
+            save(False)
+        if passed > next_page:
+            next_page = passed + min(20.0, minutes * 6)
+            stage = (
+                STAGES[len(found["pages"]) % len(STAGES)]
+                if len(found["pages"]) < len(STAGES)
+                else chance.choice(STAGES)
+            )
+            if not window.session.is_open:
+                window.session.start_job(demo_job())
+            window.go(stage)
+            if stage not in found["pages"]:
+                found["pages"].append(stage)
+        found["acts"] += 1
+        found["last"] = hand.act()
+
+    timer = QTimer(interval=EVERY_MS)
+    timer.timeout.connect(act)
+    timer.start()
+    app.exec()
+
+
+class Hand:
+    """Does one thing at a time to whatever is in sight."""
+
+    def __init__(self, window: Any, chance: random.Random) -> None:
+        self._window, self._chance = window, chance
+
+    def act(self) -> str:
+        """One act; what it was."""
+        from PySide6.QtWidgets import QApplication, QWidget
+
+        chance = self._chance
+        popup = QApplication.activePopupWidget() or QApplication.activeModalWidget()
+        root = popup or self._window
+        seen = [one for one in root.findChildren(QWidget) if one.isVisible() and one.width() > 2 and one.height() > 2]
+        if not seen:
+            if popup is not None:
+                popup.close()
+            return "nothing in sight"
+        how = chance.random()
+        if popup is not None and how < 0.3:
+            popup.close()
+            return "close what popped up"
+        if how < 0.06:
+            return self._history()
+        if how < 0.10:
+            return self._shortcut()
+        target = chance.choice(seen)
+        if how < 0.55:
+            return self._click(target)
+        if how < 0.63:
+            return self._drag(target)
+        if how < 0.70:
+            return self._wheel(target)
+        if how < 0.82:
+            return self._type(target)
+        return self._key()
+
+    def _history(self) -> str:
+        session = self._window.session
+        act = self._chance.choice((session.undo, session.undo, session.redo))
+        act()
+        return act.__name__
+
+    def _shortcut(self) -> str:
+        from eager_lens.desk.actions import ACTIONS
+
+        action = self._chance.choice([one for one in ACTIONS if one.id not in ("quit", "start")])
+        self._window.run(action.id)
+        return f"command {action.id}"
+
+    def _place(self, target: Any) -> Any:
+        from PySide6.QtCore import QPoint
+
+        return QPoint(self._chance.randrange(target.width()), self._chance.randrange(target.height()))
+
+    def _click(self, target: Any) -> str:
+        from PySide6.QtCore import Qt
+        from PySide6.QtTest import QTest
+
+        none = Qt.KeyboardModifier.NoModifier
+        keys = self._chance.choice(
+            (none, none, none, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier)
+        )
+        button = self._chance.choice((Qt.MouseButton.LeftButton,) * 6 + (Qt.MouseButton.RightButton,))
+        act = QTest.mouseDClick if self._chance.random() < 0.12 else QTest.mouseClick
+        act(target, button, keys, self._place(target))
+        return f"click {type(target).__name__}"
+
+    def _drag(self, target: Any) -> str:
+        from PySide6.QtCore import QEvent, QPointF, Qt
+        from PySide6.QtGui import QMouseEvent
+        from PySide6.QtTest import QTest
+        from PySide6.QtWidgets import QAbstractItemView, QApplication
+
+        if isinstance(target.parent(), QAbstractItemView):
+            return "no drag out of a table: it would wait for a hand"
+        start, end = self._place(target), self._place(target)
+        QTest.mousePress(target, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+        for share in (0.3, 0.7, 1.0):
+            at = QPointF(start) + (QPointF(end) - QPointF(start)) * share
+            left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+            event = QMouseEvent(QEvent.Type.MouseMove, at, QPointF(target.mapToGlobal(at)), left, left, none)
+            QApplication.sendEvent(target, event)
+        QTest.mouseRelease(target, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
+        return f"drag on {type(target).__name__}"
+
+    def _wheel(self, target: Any) -> str:
+        from PySide6.QtCore import QPoint, QPointF, Qt
+        from PySide6.QtGui import QWheelEvent
+        from PySide6.QtWidgets import QApplication
+
+        at = QPointF(self._place(target))
+        keys = self._chance.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier))
+        turn = QPoint(0, self._chance.choice((-480, -120, 120, 480)))
+        phase = Qt.ScrollPhase.NoScrollPhase
+        none = Qt.MouseButton.NoButton
+        QApplication.sendEvent(
+            target, QWheelEvent(at, QPointF(target.mapToGlobal(at)), QPoint(), turn, none, keys, phase, False)
+        )
+        return f"wheel on {type(target).__name__}"
+
+    def _type(self, target: Any) -> str:
+        from PySide6.QtCore import Qt
+        from PySide6.QtGui import QGuiApplication
+        from PySide6.QtTest import QTest
+        from PySide6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit
+
+        target = QApplication.focusWidget() or target
+        text = self._chance.choice(TEXTS)
+        if isinstance(target, QLineEdit | QPlainTextEdit) or self._chance.random() < 0.3:
+            QGuiApplication.clipboard().setText(text.encode("utf-8", "replace").decode())
+            QTest.keyClick(target, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        else:
+            QTest.keyClicks(
+                target, "".join(letter for letter in text[:12] if letter.isascii() and letter.isprintable())
+            )
+        if self._chance.random() < 0.6:
+            QTest.keyClick(target, self._chance.choice((Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape)))
+        return f"type {text[:12]!r} into {type(target).__name__}"
+
+    def _key(self) -> str:
+        from PySide6.QtCore import Qt
+        from PySide6.QtTest import QTest
+        from PySide6.QtWidgets import QApplication
+
+        keys = (
+            *(Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Space),
+            *(
+                Qt.Key.Key_Tab,
+                Qt.Key.Key_Delete,
+                Qt.Key.Key_Escape,
+                Qt.Key.Key_Home,
+                Qt.Key.Key_End,
+                Qt.Key.Key_PageDown,
+            ),
+            *(
+                Qt.Key.Key_F2,
+                Qt.Key.Key_F6,
+                Qt.Key.Key_Plus,
+                Qt.Key.Key_Minus,
+                Qt.Key.Key_A,
+                Qt.Key.Key_M,
+                Qt.Key.Key_Backspace,
+            ),
+        )
+        key = self._chance.choice(keys)
+        none = Qt.KeyboardModifier.NoModifier
+        modifier = self._chance.choice(
+            (none, none, none, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier)
+        )
+        QTest.keyClick(QApplication.focusWidget() or self._window, key, modifier)
+        return f"key {key.name}"

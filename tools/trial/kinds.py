@@ -1,0 +1,390 @@
+"""Kinds of input: seeds to begin with, a reader as the program calls it, and a way to spoil them by their grammar."""
+
+from __future__ import annotations
+
+import io
+import json
+import random
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from tools.trial.windows import demo_job
+
+import eager_lens
+from eager_lens.assets import asset
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.catalogue import CALCULATORS
+from eager_lens.core.exchange.calendar_file import calendar_bytes, read_calendar
+from eager_lens.core.exchange.camera_import import guess_mapping, read_cameras
+from eager_lens.core.exchange.price_list import price_list
+from eager_lens.core.exchange.scan_list import scan_list
+from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.exchange.workbook import workbook_rows
+from eager_lens.core.files import read_whole
+from eager_lens.core.job.file import ENDING, job_text, read_job
+from eager_lens.core.job.model import Job
+from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
+from eager_lens.core.validation import parse_json
+
+HOSTILE: tuple[Any, ...] = (
+    *(None, True, False, 0, -1, 1, 0.5, 1e308, -1e308, 10**30, 2**63, float("nan"), float("inf"), "", "x" * 5000, "\0"),
+    *(
+        "\ud800",
+        "\uffff",
+        "<img src='file:///dev/zero'>",
+        "=cmd()",
+        "2026-13-45",
+        "0001-01-01",
+        "9999-12-31",
+        "255.255.255.255",
+    ),
+    *(
+        "172.22.40.0/33",
+        "24:00",
+        "-0",
+        [],
+        [[]],
+        {},
+        {"": 1},
+        ["08:00", "07:00", "always"],
+        [1] * 3000,
+        "cam-1",
+        "rec-1",
+    ),
+)
+
+
+class Kind(NamedTuple):
+    """A kind of input. ``weight`` is its share of all inputs; those that take long to read have a small one."""
+
+    name: str
+    ending: str
+    weight: float
+    seeds: Callable[[Path], list[bytes]]
+    read: Callable[[Path], object]
+    spoil: Callable[[bytes, random.Random], bytes] | None = None
+
+
+# ---- JSON ----------------------------------------------------------------------------------------------------------
+
+
+def spoil_json(data: bytes, chance: random.Random) -> bytes:
+    """A JSON text with some values, keys or parts of it replaced, removed, doubled or put elsewhere."""
+    try:
+        document = json.loads(data)
+    except (ValueError, RecursionError):
+        return data
+    for _ in range(chance.choice((1, 1, 1, 2, 4))):
+        places = list(_places(document))
+        if not places:
+            break
+        holder, key = chance.choice(places)
+        how = chance.randrange(7)
+        if how <= 2:
+            holder[key] = chance.choice(HOSTILE)
+        elif how == 3:
+            del holder[key]
+        elif how == 4 and isinstance(holder, list):
+            holder.insert(key, holder[key])
+        elif how == 4:
+            holder[chance.choice(("id", "name", "extra", "\0", "x" * 300))] = holder[key]
+        elif how == 5:
+            other, there = chance.choice(places)
+            if isinstance(other, list) and there >= len(other):
+                continue
+            holder[key] = other[there] if there in other or isinstance(other, list) else None
+        elif isinstance(holder[key], int | float) and not isinstance(holder[key], bool):
+            holder[key] = holder[key] * chance.choice((-1, 0, 1e-12, 1e12, 1.0000001))
+    try:
+        text = json.dumps(document, ensure_ascii=chance.random() < 0.5)
+    except (ValueError, RecursionError):
+        return data
+    if chance.random() < 0.02:
+        text = text.replace("{", '{"twin": 1, "twin": 2, ', 1)
+    return text.encode("utf-8", "surrogatepass")
+
+
+def _places(value: Any) -> list[tuple[Any, Any]]:
+    found: list[tuple[Any, Any]] = []
+    waiting = [value]
+    while waiting and len(found) < 4000:
+        here = waiting.pop()
+        items = here.items() if isinstance(here, dict) else enumerate(here) if isinstance(here, list) else ()
+        for key, inner in items:
+            found.append((here, key))
+            waiting.append(inner)
+    return found
+
+
+def _jobs(folder: Path) -> list[bytes]:
+    return [asset("demo", f"brindlemoor{ENDING}").read_bytes(), job_text(Job()).encode()]
+
+
+def _read_job(path: Path) -> object:
+    """As opening does: read, then all figures and findings, then as it is written again."""
+    job = read_job(path).job
+    assess(job)
+    return job_text(job)
+
+
+def _calculations(folder: Path) -> list[bytes]:
+    vectors = Path(eager_lens.__file__).parents[2] / "tests" / "data" / "vectors"
+    found = []
+    for path in sorted(vectors.glob("*.json")):
+        for case in json.loads(path.read_text("utf-8"))[:12]:
+            if "in" in case:
+                found.append(json.dumps({"calculator": path.stem, "in": case["in"]}).encode())
+    return found
+
+
+def _calculate(path: Path) -> object:
+    given = parse_json(path.read_bytes().decode("utf-8", "replace"))
+    name = given.get("calculator") if isinstance(given, dict) else None
+    calculator = CALCULATORS.get(name if isinstance(name, str) else "") or next(iter(CALCULATORS.values()))
+    answer = calculator.answer(given.get("in") if isinstance(given, dict) else given)
+    return json.dumps(answer, allow_nan=False)
+
+
+_KEY: Key = key_of("trial", b"salt" * 4, Costs(2**14, 1, 1))
+
+
+def _vaults(folder: Path) -> list[bytes]:
+    return [sealed(Vault({"cam-1": "Secret-12"}), _KEY), sealed(Vault(), _KEY)]
+
+
+def _read_vault(path: Path) -> object:
+    return unsealed(read_whole(path, 2**24, "sealed file"), _KEY, path.name)
+
+
+def _read_preferences(path: Path) -> object:
+    from eager_lens.desk.preferences import load_preferences
+
+    path.replace(path.with_name("preferences.json"))
+    return load_preferences(path.parent)
+
+
+def _read_left_work(path: Path) -> object:
+    from eager_lens.desk.autosave import OWNER, left_work
+
+    state = path.parent / f"state-{path.stem}"
+    state.mkdir(exist_ok=True)
+    (state / f"x{ENDING}").write_bytes(path.read_bytes())
+    path.replace(state / f"x{OWNER}")
+    found = left_work(state)
+    assert len(found) == 1, "the copy is hidden"
+    return found[0].kept_words()
+
+
+# ---- tables --------------------------------------------------------------------------------------------------------
+
+CELLS = (
+    *(
+        "",
+        "x" * 6000,
+        "=1+1",
+        "\0",
+        "1e999",
+        "-5",
+        "0,5",
+        "1.296,5",
+        "(",
+        "Name (" + " " * 4000,
+        " " * 5000 + "x",
+        "24/7",
+    ),
+    *(
+        "172.22.40.300",
+        "02:00:00:00:00",
+        "1920 x",
+        "1920bb1080",
+        "Mb/s",
+        "key frame",
+        "\ud7ff",
+        "Rate, measured (kb/s)",
+        "Channel",
+    ),
+)
+
+
+def spoil_csv(data: bytes, chance: random.Random) -> bytes:
+    """A table with cells, rows and columns changed."""
+    rows = [line.split(",") for line in data.decode("utf-8", "replace").splitlines()] or [[""]]
+    for _ in range(chance.choice((1, 2, 6))):
+        row = chance.choice(rows)
+        how = chance.randrange(5)
+        if how == 0 and row:
+            row[chance.randrange(len(row))] = chance.choice(CELLS)
+        elif how == 1:
+            row.insert(chance.randrange(len(row) + 1), chance.choice(CELLS))
+        elif how == 2:
+            rows.insert(chance.randrange(len(rows) + 1), row[:])
+        elif how == 3:
+            chance.shuffle(row)
+        else:
+            rows[0][:] = [chance.choice((cell, cell.upper(), f"{cell} (kbps)", f"{cell},,")) for cell in rows[0]]
+    joint = chance.choice((",", ",", ";", "\t"))
+    return "\n".join(joint.join(row) for row in rows).encode("utf-8", "replace")
+
+
+def _camera_lists(folder: Path) -> list[bytes]:
+    short = b"Name;Place;IP;Resolution;fps;Bitrate kbps\nGate;Yard;172.22.40.60;1920x1080;12,5;2048\n"
+    return [csv_bytes(camera_table(demo_job())), short, b"\xff\xfe" + short.decode().encode("utf-16-le")]
+
+
+def _import(path: Path) -> object:
+    table = read_table(path)
+    return read_cameras(table, guess_mapping(table), demo_job())
+
+
+def _scans(folder: Path) -> list[bytes]:
+    return [
+        b"IP address,MAC address,Serial,Model\n172.22.40.60,02:4c:00:00:00:1f,S-1,Cam\n172.22.40.61,024c.0000.0020,,\n",
+        b"172.22.40.60   02-4c-00-00-00-1f  camera\n172.22.40.61 02:4c:00:00:00:20\n",
+    ]
+
+
+def _prices(folder: Path) -> list[bytes]:
+    return [b"Name,TB,Price (EUR)\nDrive A,8,199.90\nDrive B,16,399\n", b"Drive;Capacity (TB);Cost [GBP]\nA;4;80,5\n"]
+
+
+def _workbooks(folder: Path) -> list[bytes]:
+    return [xlsx_bytes(job_tables(demo_job())[:1]), xlsx_bytes(job_tables(Job()))]
+
+
+def _read_workbook(path: Path) -> object:
+    return workbook_rows(path.read_bytes(), path.name, 21_000, 200, step=lambda share: None)
+
+
+def spoil_zip(data: bytes, chance: random.Random) -> bytes:
+    """A workbook with one of its inner files changed, and packed again."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            parts = {name: archive.read(name) for name in archive.namelist()}
+    except (zipfile.BadZipFile, ValueError, KeyError, OSError):
+        return data
+    name = chance.choice(list(parts))
+    text = parts[name]
+    at = chance.randrange(len(text) + 1)
+    token = chance.choice(
+        (b"<row>", b"<c r='XFD1048576'><v>1</v></c>", b"&lol;", b"<![CDATA[", b"\0", b"t='e'", b"9" * 400)
+    )
+    how = chance.randrange(4)
+    if how == 0:
+        parts[name] = text[:at]
+    elif how == 1:
+        parts[name] = text[:at] + token + text[at:]
+    elif how == 2:
+        del parts[name]
+    else:
+        parts[name] = text[:at] + text[at : at + 60] * 2000 + text[at:]
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for one, content in parts.items():
+            archive.writestr(one, content)
+    return out.getvalue()
+
+
+# ---- calendars -----------------------------------------------------------------------------------------------------
+
+CALENDAR_LINES = (
+    *(
+        "DTSTART:00010101T000000",
+        "DTSTART:99991231T235959Z",
+        "DTEND:00000000",
+        "DURATION:P99999999D",
+        "RRULE:FREQ=WEEKLY",
+    ),
+    *(
+        "RRULE:FREQ=WEEKLY;INTERVAL=0;BYDAY=XX",
+        "DTSTART;TZID=Mars/Olympus:20260101T080000",
+        "BEGIN:VEVENT",
+        "END:VCALENDAR",
+    ),
+    *(
+        "SUMMARY:" + "x" * 5000,
+        "RRULE:FREQ=YEARLY;UNTIL=bad",
+        "DTSTART;VALUE=DATE:20260230",
+        "DURATION:-PT1H",
+        "X" * 300,
+    ),
+)
+
+
+def spoil_lines(data: bytes, chance: random.Random) -> bytes:
+    """A text of lines with lines changed, moved, doubled."""
+    lines = data.decode("utf-8", "replace").splitlines()
+    for _ in range(chance.choice((1, 2, 8))):
+        at = chance.randrange(len(lines) + 1)
+        how = chance.randrange(3)
+        if how == 0 or not lines:
+            lines.insert(at, chance.choice(CALENDAR_LINES))
+        elif how == 1:
+            del lines[at % len(lines)]
+        else:
+            lines[at % len(lines)] = chance.choice(CALENDAR_LINES)
+    return "\r\n".join(lines).encode("utf-8")
+
+
+def _calendars(folder: Path) -> list[bytes]:
+    return [calendar_bytes(demo_job(), 2026)]
+
+
+def _read_calendar(path: Path) -> object:
+    return read_calendar(path.read_bytes(), "always", "Europe/London")
+
+
+# ---- pictures ------------------------------------------------------------------------------------------------------
+
+
+def _clips(ending: str) -> Callable[[Path], list[bytes]]:
+    def made(folder: Path) -> list[bytes]:
+        from eager_lens.core.clip.drawn import Drawn, write_clip
+
+        drawn = Drawn(width_px=64, height_px=48, fps=10, duration_s=2)
+        return [write_clip(folder / f"seed{ending}", drawn, quality=30).read_bytes()]
+
+    return made
+
+
+def _measure(path: Path) -> object:
+    from eager_lens.core.clip.measure import measured
+
+    return measured(path, 10.0)
+
+
+def _stills(folder: Path) -> list[bytes]:
+    from PIL import Image
+
+    picture, found = Image.effect_noise((64, 48), 40), []
+    for kind in ("PNG", "JPEG"):
+        data = io.BytesIO()
+        picture.save(data, kind)
+        found.append(data.getvalue())
+    return found
+
+
+def _see(path: Path) -> object:
+    from eager_lens.core.clip.still import measured_still
+
+    return measured_still(path)
+
+
+KINDS: tuple[Kind, ...] = (
+    Kind("job files", ENDING, 22, _jobs, _read_job, spoil_json),
+    Kind("calculator inputs", ".json", 24, _calculations, _calculate, spoil_json),
+    Kind("camera lists", ".csv", 14, _camera_lists, _import, spoil_csv),
+    Kind("scan lists", ".csv", 7, _scans, lambda path: scan_list(read_table(path)), spoil_csv),
+    Kind("price lists", ".csv", 7, _prices, lambda path: price_list(read_table(path)), spoil_csv),
+    Kind("workbooks", ".xlsx", 5, _workbooks, _read_workbook, spoil_zip),
+    Kind("calendars", ".ics", 5, _calendars, _read_calendar, spoil_lines),
+    Kind("sealed files", ".json", 5, _vaults, _read_vault, spoil_json),
+    Kind("preferences", ".json", 3, lambda _: [b'{"dark": true, "recent": ["/a"]}'], _read_preferences, spoil_json),
+    Kind("left work", ".json", 3, lambda _: [b'{"path": "/a", "name": "n", "stamp": ""}'], _read_left_work, spoil_json),
+    Kind("clips, MP4", ".mp4", 1.5, _clips(".mp4"), _measure),
+    Kind("clips, MKV", ".mkv", 1.5, _clips(".mkv"), _measure),
+    Kind("clips, MPEG-TS", ".ts", 1, _clips(".ts"), _measure),
+    Kind("stills", ".png", 1, _stills, _see),
+)

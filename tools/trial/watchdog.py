@@ -1,0 +1,67 @@
+"""How long the event loop stands still, and where."""
+
+from __future__ import annotations
+
+import faulthandler
+import sys
+import tempfile
+import threading
+import time
+
+from PySide6.QtCore import QObject, QTimer
+
+BEAT_MS = 10
+
+
+class Watchdog:
+    """Beats on the window's thread and is listened to on another; what stands longer than ``told_s`` is told with its
+    place in the code."""
+
+    def __init__(self, parent: QObject, told_s: float) -> None:
+        self.worst_s = 0.0
+        self.worst_at = ""
+        self.stalls = 0
+        self._told_s = told_s
+        self._beat_s = time.monotonic()
+        self._told = False
+        self._timer = QTimer(parent, interval=BEAT_MS)
+        self._timer.timeout.connect(self._beat)
+        self._timer.start()
+        # Not through Python's own frames: whoever holds those keeps painters alive beyond their paint.
+        self._dump = tempfile.TemporaryFile("w+")  # noqa: SIM115
+        threading.Thread(target=self._listen, daemon=True).start()
+
+    def reset(self) -> None:
+        """Measure anew from now on."""
+        self.worst_s, self.worst_at, self._beat_s = 0.0, "", time.monotonic()
+
+    def _beat(self) -> None:
+        self._beat_s = time.monotonic()
+        self._told = False
+
+    def _listen(self) -> None:
+        while True:
+            time.sleep(0.05)
+            stood_s = time.monotonic() - self._beat_s
+            if stood_s > self.worst_s:
+                self.worst_s = stood_s
+                if stood_s > self._told_s:
+                    self.worst_at = self._place()
+            if stood_s > self._told_s and not self._told:
+                self._told = True
+                self.stalls += 1
+                print(f"stands still: {self._place()}", file=sys.stderr, flush=True)
+
+    def _place(self) -> str:
+        self._dump.seek(0)
+        self._dump.truncate()
+        faulthandler.dump_traceback(self._dump)
+        self._dump.seek(0)
+        lines = self._dump.read().strip().split("\n\n")[-1].splitlines()[1:7]
+        return " < ".join(line.split("/")[-1].replace('", line ', ":").replace(" in ", " ") for line in lines)
+
+
+def resident_mb() -> float:
+    """What the process holds in memory."""
+    with open("/proc/self/statm", encoding="ascii") as file:  # noqa: PTH123
+        return int(file.read().split()[1]) * 4096 / 1e6
