@@ -75,6 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     perf.add_argument("--tuning", action="store_true", help="tune a rule in all ten scenes instead; some minutes")
     command("test", "run the tests (from a checkout)", _not_here)
     command("check", "run the linters (from a checkout)", _not_here)
+    command("trial", "a hard trial: kills, hostile inputs, random use (from a checkout)", _not_here)
     return parser
 
 

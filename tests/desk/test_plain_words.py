@@ -138,7 +138,8 @@ class Clipboard(WindowCase):
     def test_copied_rows_run_nothing_and_come_back_as_they_were(self):
         job = demo_job()
         cameras = (changed(job.cameras[0], name="=1+1", place="a\tb"), *job.cameras[1:])
-        table = self.open_job(job.model_copy(update={"cameras": cameras}), "sizing").findChild(RecordTable)
+        page = self.open_job(job.model_copy(update={"cameras": cameras}), "sizing")
+        table = next(one for one in page.findChildren(RecordTable) if one.records.row_of(cameras[0].id) is not None)
         table.lead_to(cameras[0].id)
         table.copy()
         self.assertIn("'=1+1\t", self.clipboard())

@@ -244,6 +244,7 @@ class Year(WeekCase):
         self.press(self.page, "To a calendar")
         self.assertIn(b"BEGIN:VCALENDAR", path.read_bytes())
         self.press(self.page, "From a calendar")
+        self.wait_for_work()
         self.assertEqual(self.session.job.weeks[-1].name, "out")
         self.session.undo()
         self.assertEqual(len(self.session.job.weeks), 2)
@@ -252,8 +253,10 @@ class Year(WeekCase):
         before = self.session.job
         self.asker.files = [self.write("bad.ics", "hello"), self.folder / "missing.ics"]
         self.press(self.page, "From a calendar")
+        self.wait_for_work()
         self.assertIn("bad.ics: calendar", self.last_notice())
         self.press(self.page, "From a calendar")
+        self.wait_for_work()
         self.assertIn("missing.ics", self.last_notice())
         self.assertIs(self.session.job, before)
 
@@ -262,6 +265,7 @@ class Year(WeekCase):
         text += "DTSTART;VALUE=DATE:20260504\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
         self.asker.files = [self.write("holidays.ics", text)]
         self.press(self.page, "From a calendar")
+        self.wait_for_work()
         (season,) = self.session.job.seasons
         self.assertEqual((season.name, season.first, season.last), ("Closed", date(2026, 5, 4), date(2026, 5, 4)))
         self.assertIn("no hours and 1 season", self.last_notice())

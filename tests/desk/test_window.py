@@ -440,6 +440,7 @@ class Looks(WindowCase):
         self.open_demo()
         self.window.run("dark")
         self.assertTrue(look.dark)
+        QApplication.processEvents()
         light_text = self.window.grab().toImage().pixelColor(600, 400)
         self.window.run("large")
         self.assertEqual(self.window.rail.width(), look.px(176))

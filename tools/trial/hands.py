@@ -17,6 +17,8 @@ from tools.trial.report import Row
 STALL_S = 1.0
 EVERY_MS = 8
 MOST_GROWTH = 1.3
+SEGMENT_MIN = 10.0
+"""Each process is used for so long."""
 TEXTS = (
     *(
         "12",
@@ -37,7 +39,58 @@ TEXTS = (
 
 
 def random_use(minutes: float, seed: int, progress: bool = False) -> list[Row]:
-    """So many minutes of random use, in a process of its own."""
+    """So many minutes of random use, in processes of their own, each with the next seed."""
+    parts: list[dict[str, Any]] = []
+    problems: list[str] = []
+    left = minutes
+    while left > 0:
+        length = min(left, SEGMENT_MIN)
+        part, ended = _segment(length, seed + len(parts), progress)
+        problems += [*part.get("errors", []), *([ended] if ended else [])]
+        parts.append(part)
+        left -= length
+    acts = sum(part.get("acts", 0) for part in parts)
+    stalls = sum(part.get("stalls", 0) for part in parts)
+    worst = max(parts, key=lambda part: part.get("worst_s", 0.0))
+    pages = {page for part in parts for page in part.get("pages", [])}
+    growths = [_growth(part.get("memory_mb", [])) for part in parts]
+    most = max(growths, key=lambda one: one[0])
+    return [
+        Row(
+            "random use: errors and ends",
+            acts,
+            len(problems),
+            problems[0] if problems else "",
+            f"{minutes:g} min, {len(pages)} pages",
+        ),
+        Row(
+            "random use: stalls over 1 s",
+            acts,
+            stalls,
+            worst.get("worst_at", "") if stalls else "",
+            f"worst {worst.get('worst_s', 0):.2f} s",
+        ),
+        Row(
+            "random use: memory grows over 1.3 times",
+            len(parts),
+            sum(one[0] > MOST_GROWTH for one in growths),
+            "",
+            f"most: {most[1]:.0f} to {most[2]:.0f} MB, {most[0]:.2f} times",
+        ),
+    ]
+
+
+def _growth(memory_mb: list[float]) -> tuple[float, float, float]:
+    """The last third against the middle one, by their medians: pages are seen for the first time in the first."""
+    third = max(1, len(memory_mb) // 3)
+    middle, last = (
+        sorted(part)[len(part) // 2] if part else 0.0 for part in (memory_mb[third : 2 * third], memory_mb[-third:])
+    )
+    return (last / middle if middle else 1.0), middle, last
+
+
+def _segment(minutes: float, seed: int, progress: bool) -> tuple[dict[str, Any], str]:
+    """What one process told, and how it ended if not by itself."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
         folder = Path(name)
         told = folder / "told.json"
@@ -51,31 +104,10 @@ def random_use(minutes: float, seed: int, progress: bool = False) -> list[Row]:
             time.sleep(0.2)
         if status is None:
             kill(child)
-        found = json.loads(told.read_text("utf-8")) if told.exists() else {}
-    acts, errors, stalls = found.get("acts", 0), found.get("errors", []), found.get("stalls", 0)
-    ended = (
-        ""
-        if status == 0 and found.get("ended")
-        else f"seed {seed}: the process ended by status {status}; last: {found.get('last')}"
-    )
-    memory = found.get("memory_mb", [])
-    third = max(1, len(memory) // 3)
-    first, last = (
-        sorted(part)[len(part) // 2] if part else 0.0 for part in (memory[third : 2 * third], memory[-third:])
-    )
-    growth = last / first if first else 1.0
-    measured = f"{minutes:g} min, {len(found.get('pages', []))} pages; worst stall {found.get('worst_s', 0):.2f} s"
-    return [
-        Row("random use: errors and ends", acts, len(errors) + bool(ended), (errors or [ended])[0], measured),
-        Row("random use: stalls over 1 s", acts, stalls, found.get("worst_at", "") if stalls else ""),
-        Row(
-            "random use: memory, last third against the middle",
-            len(memory),
-            int(growth > MOST_GROWTH),
-            "",
-            f"{first:.0f} to {last:.0f} MB, {growth:.2f} times",
-        ),
-    ]
+        found: dict[str, Any] = json.loads(told.read_text("utf-8")) if told.exists() else {}
+    if status == 0 and found.get("ended"):
+        return found, ""
+    return found, f"seed {seed}: the process ended by status {status}; last: {found.get('last')}"
 
 
 def _use(minutes: float, seed: int, folder: Path, told: Path) -> None:

@@ -24,7 +24,7 @@ from tools.trial.windows import demo_job, window_in
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import ENDING, previous_version, read_job, write_job
-from eager_lens.core.sealed.vault import Vault, create, open_vault, previous_of, sealed_path
+from eager_lens.core.sealed.vault import Vault, create, previous_of, sealed_path, unsealed
 from eager_lens.desk.autosave import left_work
 
 MOST_LOST_S = 2.0
@@ -291,9 +291,10 @@ def _seal(folder: Path) -> None:
 def _vault_wrong(folder: Path) -> str:
     path = sealed_path(folder / NAME, ENDING)
     try:
-        kept = open_vault(path, PASSPHRASE).vault.passwords
+        key = _prepare_vault_cache["key"].key
+        kept = unsealed(path.read_bytes(), key, path.name).passwords
         if previous_of(path).exists():
-            open_vault(previous_of(path), PASSPHRASE)
+            unsealed(previous_of(path).read_bytes(), key, path.name)
     except EagerLensError as error:
         return str(error)
     return "" if kept.get("cam-1") == "first" else "a password is gone"

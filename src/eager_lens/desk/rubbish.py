@@ -12,8 +12,11 @@ import gc
 from PySide6.QtCore import QObject, QTimer
 
 EVERY_MS = 1000
-YOUNG, MIDDLE = 20_000, 20
-"""So many new objects, or so many looks at those, are worth a look."""
+YOUNG, WHOLE = 5_000, 20
+"""So many new objects are worth a look, and every so-maniest look is one at everything that is not kept out."""
+
+MOST_KEPT_OUT = 500_000
+"""More objects than this take too long to be looked through again when another job is opened."""
 
 
 class Rubbish(QObject):
@@ -29,16 +32,14 @@ class Rubbish(QObject):
 
     def look(self) -> None:
         """Look through what is new, if there is much of it."""
-        if gc.get_count()[0] < YOUNG:
-            return
-        self._looks += 1
-        if self._looks % MIDDLE:
-            gc.collect(1)
-        else:
-            gc.collect(2)
-            gc.freeze()
+        if gc.get_count()[0] >= YOUNG:
+            self._looks += 1
+            gc.collect(2 if self._looks % WHOLE == 0 else 1)
 
 
 def keep_out() -> None:
-    """What lives now will live for long (a job was opened): it is not looked through again."""
+    """What lives now will live for long (a job was opened): it is not looked through again until the next is."""
+    if gc.get_freeze_count() < MOST_KEPT_OUT:
+        gc.unfreeze()
+        gc.collect()
     gc.freeze()

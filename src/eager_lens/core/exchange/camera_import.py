@@ -1,7 +1,7 @@
 """From a table of texts to cameras: guess what each column means, read every row, tell each trouble by row and column."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -178,14 +178,21 @@ def _decimal_comma(rows: Sequence[Sequence[str]]) -> bool:
     return marks.count(",") > marks.count(".")
 
 
-def read_cameras(table: RawTable, mapping: Mapping, job: Job) -> ImportResult:
-    """Read every row by a mapping. A row with a cell that would make a wrong camera is left out and told."""
+def read_cameras(
+    table: RawTable, mapping: Mapping, job: Job, step: Callable[[float], None] = lambda share: None
+) -> ImportResult:
+    """Read every row by a mapping. A row with a cell that would make a wrong camera is left out and told.
+
+    ``step`` is told the share that is read, and may raise to stop.
+    """
     cameras: list[dict[str, Any]] = []
     problems: list[Problem] = []
     left_out: list[tuple[str, ...]] = []
     held = {(place.recorder, place.channel) for camera in job.cameras for place in camera.registered}
     start = 1 if mapping.has_headings else 0
     for row, number in zip(table.rows[start:], table.numbers[start:], strict=True):
+        if number % 50 == 0:
+            step(len(cameras) / len(table.rows))
         fields, troubles = _read_row(row, number, mapping, job, len(cameras) + 1, held)
         problems += troubles
         if any(not trouble.row_kept for trouble in troubles):

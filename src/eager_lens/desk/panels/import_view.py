@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QStandardItem, QStandardItemModel
 from PySide6.QtWidgets import (
     QCheckBox,
     QHeaderView,
@@ -18,12 +19,16 @@ from PySide6.QtWidgets import (
 from eager_lens.core.exchange.camera_import import ImportResult, Mapping, guess_mapping, read_cameras, targets
 from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.units import count
+from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.plain_words import set_tip
 
-MOST_SHOWN_ROWS = 200
+MOST_SHOWN_ROWS, MOST_SHOWN_CELLS = 200, 6000
+AT_ONCE = 200
+"""Longer lists are read off the window's thread."""
 
 
 class ImportView(QWidget):
@@ -36,6 +41,12 @@ class ImportView(QWidget):
         self._table: RawTable | None = None
         self._mapping: Mapping | None = None
         self._result: ImportResult | None = None
+        self._busy = Busy(session, self)
+        self._meanings = QStandardItemModel(self)
+        for target, text in targets().items():
+            item = QStandardItem(text)
+            item.setData(target, Qt.ItemDataRole.UserRole)
+            self._meanings.appendRow(item)
         self._verdict = label("", "verdict", wrap=True)
         self._reading = label("", "muted", wrap=True)
         self._headings = QCheckBox("The first row holds headings")
@@ -63,6 +74,7 @@ class ImportView(QWidget):
             label("Above each column: what it is taken for. Change it where the guess is wrong.", "small", wrap=True)
         )
         layout.addWidget(self._grid, 1)
+        layout.addWidget(self._busy.line("Reading the rows"))
         layout.addLayout(row(self._problems_words, None, self._copy))
         layout.addWidget(self._problems)
         layout.addLayout(row(None, button("Cancel", leave), self._add))
@@ -81,27 +93,44 @@ class ImportView(QWidget):
         """Read the list by a mapping and show what comes of it."""
         assert self._table is not None
         self._mapping = mapping
-        self._result = read_cameras(self._table, mapping, self._session.job)
         for box, value in ((self._headings, mapping.has_headings), (self._comma, mapping.decimal_comma)):
             box.blockSignals(True)
             box.setChecked(value)
             box.blockSignals(False)
-        self._fill_grid(self._table, mapping)
-        self._fill_problems(self._result)
+        table, job = self._table, self._session.job
+        if len(table.rows) <= AT_ONCE:
+            self._busy.stop()
+            self._show_read(read_cameras(table, mapping, job))
+            return
+        self._result = None
+        self._verdict.setText(f"Reading {count(len(table.rows), 'row')} …")
+        self._add.setEnabled(False)
+        self._fill_grid(table, mapping)
+
+        def work(task: Task) -> Work[ImportResult]:
+            yield 0.0
+            return read_cameras(table, mapping, job, task.step)
+
+        self._busy.begin(work, self._show_read, lambda: self._verdict.setText("Stopped: nothing was read"))
+
+    def _show_read(self, result: ImportResult) -> None:
+        assert self._table is not None and self._mapping is not None
+        self._result = result
+        self._fill_grid(self._table, self._mapping)
+        self._fill_problems(result)
 
     def _fill_grid(self, table: RawTable, mapping: Mapping) -> None:
-        shown = table.rows[:MOST_SHOWN_ROWS]
+        shown = table.rows[: min(MOST_SHOWN_ROWS, MOST_SHOWN_CELLS // max(1, len(mapping.columns)))]
         grid = self._grid
         grid.clear()
         grid.setColumnCount(len(mapping.columns))
         grid.setRowCount(len(shown) + 1)
         bad = {problem.row for problem in self._result.problems} if self._result else set()
-        words = targets()
+        words = list(targets())
         for at, column in enumerate(mapping.columns):
             box = Choice()
-            for target, text in words.items():
-                box.addItem(text, target)
-            box.setCurrentIndex(list(words).index(column.target))
+            box.setModel(self._meanings)  # one list for all columns: there may be two hundred of them
+            box.setCurrentIndex(words.index(column.target))
             box.activated.connect(lambda _, at=at, box=box: self._target_changed(at, str(box.currentData())))
             set_tip(box, f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
             grid.setCellWidget(0, at, box)

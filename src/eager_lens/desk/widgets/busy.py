@@ -63,13 +63,16 @@ class Busy(QObject):
 
         def work(task: Task) -> Work[T]:
             yield 0.0
-            return read(path, task.step)
+            try:
+                return read(path, task.step)
+            except EagerLensError as error:
+                raise _of_file(path, error) from error
 
         def take(found: T) -> None:
             try:
                 done(found)
             except EagerLensError as error:
-                self._session.notice(str(error), needs=True)
+                self._session.notice(str(_of_file(path, error)), needs=True)
 
         self.begin(work, take, lambda: self._session.notice(f"{path.name} was not read: stopped"))
 
@@ -100,3 +103,8 @@ class Busy(QObject):
         self.bar.setVisible(self.is_running)
         self.stop_button.setVisible(self.is_running)
         self.changed.emit()
+
+
+def _of_file(path: Path, error: EagerLensError) -> EagerLensError:
+    """An error that names the file that it is about."""
+    return error if path.name in str(error) else EagerLensError(f"{path.name}: {error}")

@@ -68,6 +68,9 @@ EMPTY_WORDS = (
 class _CellDelegate(QStyledItemDelegate):
     """Draws cells with their marks, bars and dashed lines, and makes editors."""
 
+    _for: object = None
+    """The row that is typed into, by its key."""
+
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Draw one cell."""
         painter.save()
@@ -135,6 +138,7 @@ class _CellDelegate(QStyledItemDelegate):
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         """A list to choose from where there is one, else a line."""
         choices = index.data(CellRole.CHOICES)
+        self._for = index.model().key_of(index.row())  # type: ignore[attr-defined]
         if choices is None:
             return QLineEdit(parent)
         box = QComboBox(parent)
@@ -173,6 +177,8 @@ class _CellDelegate(QStyledItemDelegate):
 
     def setModelData(self, editor: QWidget, model: Any, index: Index) -> None:
         """Hand what was typed on."""
+        if model.key_of(index.row()) != self._for:
+            return  # rows came or went while it was typed: it was meant for another
         text = editor.currentText() if isinstance(editor, QComboBox) else getattr(editor, "text", str)()
         if text != str(index.data(Qt.ItemDataRole.EditRole) or ""):
             model.setData(index, text, Qt.ItemDataRole.EditRole)
@@ -329,6 +335,8 @@ class RecordTable(QTableView):
         """A text was typed into a cell: it counts for all chosen rows, if the cell's row is among them."""
         column = self.records.columns[index.column()]
         part = self.records.at(index.row())
+        if isinstance(part, GroupRow):
+            return False
         chosen = self.chosen_parts()
         several = not column.one_by_one and any(one.id == part.id for one in chosen)
         parts = chosen if several else [part]

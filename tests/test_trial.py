@@ -1,0 +1,117 @@
+"""The trial in its short form: a little of everything that it tries, and that it sees what is broken."""
+
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from tools.trial import kinds
+from tools.trial.inputs import mutant, mutated_inputs
+from tools.trial.kills import every_call
+from tools.trial.kinds import KINDS, Kind
+from tools.trial.report import Row, percentile, table
+
+from eager_lens.core.errors import RefusedInput
+
+ROOT = Path(__file__).parents[1]
+
+
+def reads(data):
+    """A reader with a fault of each sort."""
+    if data.startswith(b"untyped"):
+        raise KeyError("inside")
+    if data.startswith(b"wordy"):
+        raise RefusedInput("field", "x" * 5)
+    if data.startswith(b"dies"):
+        import os
+
+        os.abort()
+    if data.startswith(b"hungry"):
+        return bytearray(10**9)
+    return data
+
+
+class Short(unittest.TestCase):
+    def test_nothing_fails(self):
+        command = [sys.executable, "-m", "tools.trial", "--short"]
+        ended = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=300)
+        self.assertEqual(ended.returncode, 0, ended.stdout[-4000:] + ended.stderr[-2000:])
+        for part in ("killed at every call", "a folder that is full", "a planted secret", "job files", "random use"):
+            self.assertIn(part, ended.stdout)
+
+
+class Sees(unittest.TestCase):
+    """A trial that cannot fail proves nothing."""
+
+    def tried(self, *seeds):
+        kind = Kind("faulty", ".x", 1, lambda _: list(seeds), lambda path: reads(path.read_bytes()))
+        in_turn = mock.patch("tools.trial.inputs.mutant", lambda kind, seeds, seed, at: seeds[at % len(seeds)])
+        with mock.patch("tools.trial.inputs.KINDS", (kind,)), in_turn:
+            (row,) = mutated_inputs(40, 1)
+        return row
+
+    def test_what_is_read_or_refused_is_no_failure(self):
+        self.assertEqual(self.tried(b"fine", b"wordy")[1:4], (40, 0, ""))
+
+    def test_faults_are_counted_and_the_first_is_named_by_its_seed(self):
+        row = self.tried(b"fine", b"untyped")
+        self.assertEqual(row.failed, 20)
+        self.assertIn("faulty 1:1: KeyError", row.first)
+
+    def test_a_reader_that_ends_or_takes_all_memory_is_seen_and_the_rest_goes_on(self):
+        row = self.tried(b"fine", b"dies", b"hungry", b"fine")
+        self.assertEqual(row.failed, 20)
+        self.assertIn("SIGABRT", row.first)
+
+    def test_a_save_that_is_not_whole_is_seen(self):
+        from eager_lens.core import files
+
+        def plain(path, data, mode=0o666, most_mode=0o777):
+            handle = files.os.open(path, files.os.O_CREAT | files.os.O_WRONLY | files.os.O_TRUNC)
+            with files.os.fdopen(handle, "wb") as file:
+                file.write(data)
+
+        with mock.patch("eager_lens.core.job.file.write_whole", plain):
+            row = every_call()[0]
+        self.assertGreater(row.failed, 0)
+
+
+class Inputs(unittest.TestCase):
+    def test_an_input_comes_out_the_same_again(self):
+        with tempfile.TemporaryDirectory() as name:
+            for kind in KINDS[:6]:
+                seeds = kind.seeds(Path(name))
+                for number in range(len(seeds), len(seeds) + 30):
+                    self.assertEqual(mutant(kind, seeds, 3, number), mutant(kind, seeds, 3, number), kind.name)
+
+    def test_every_kind_takes_its_first_seed(self):
+        with tempfile.TemporaryDirectory() as name:
+            for kind in KINDS:
+                path = Path(name) / f"seed{kind.ending}"
+                path.write_bytes(kind.seeds(Path(name))[0])
+                with self.subTest(kind.name):
+                    kind.read(path)
+
+    def test_spoiled_json_is_mostly_json_still(self):
+        import json
+        import random
+
+        data = kinds._jobs(Path())[1]
+        good = 0
+        for at in range(50):
+            try:
+                json.loads(kinds.spoil_json(data, random.Random(at)))
+                good += 1
+            except ValueError:
+                continue
+        self.assertGreater(good, 40)
+
+
+class Report(unittest.TestCase):
+    def test_one_table(self):
+        text = table([Row("kills", 1000, 1, "seed 1:7: gone", "lost 0.3 s")])
+        self.assertIn("| kills | 1,000 |      1 | lost 0.3 s | seed 1:7: gone |", text)
+        self.assertEqual(percentile([3, 1, 2], 0.5), 2)
+        self.assertEqual(percentile([], 0.5), 0)

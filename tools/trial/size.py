@@ -1,0 +1,116 @@
+"""A job of thousands of cameras in the real window: how long the event loop stands still on each page, how long an edit and
+an undo take all told, and what 200 of them leave in memory."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from tools.trial.forked import forked
+from tools.trial.report import Row
+
+EDIT_S, STALL_S, MOST_GROWTH = 0.25, 0.3, 1.3
+
+
+def large_job(cameras: int, edits: int) -> list[Row]:
+    """Visit every page, select everything, edit and undo; in a process of its own."""
+    with tempfile.TemporaryDirectory(prefix="trial-") as name:
+        told = Path(name) / "told.json"
+        _, status = os.waitpid(forked(lambda: _use(cameras, edits, Path(name), told)), 0)
+        found = json.loads(told.read_text("utf-8")) if told.exists() and not status else {}
+    if not found:
+        return [Row(f"{cameras:,} cameras", 1, 1, f"the window ended by status {status}")]
+    stalls: dict[str, float] = found["stalls"]
+    worst = max(stalls, key=lambda one: stalls[one])
+    slow = [f"{one}: {1000 * stalls[one]:.0f} ms" for one in stalls if stalls[one] > STALL_S]
+    edit, undo = statistics.median(found["edits"]), statistics.median(found["undos"])
+    growth = found["memory_mb"][1] / found["memory_mb"][0]
+    size = f"{cameras:,} cameras"
+    return [
+        Row(
+            f"{size}: event loop stands still over {1000 * STALL_S:.0f} ms",
+            len(stalls),
+            len(slow),
+            "; ".join(slow[:4]),
+            f"worst {1000 * stalls[worst]:.0f} ms, {worst}",
+        ),
+        Row(
+            f"{size}: an edit in the window over {1000 * EDIT_S:.0f} ms",
+            edits,
+            int(edit > EDIT_S),
+            "",
+            f"{1000 * edit:.0f} ms",
+        ),
+        Row(f"{size}: an undo dearer than an edit", edits, int(undo > 1.25 * edit), "", f"{1000 * undo:.0f} ms"),
+        Row(
+            f"{size}: memory after {edits} edits and undos",
+            1,
+            int(growth > MOST_GROWTH),
+            "",
+            f"{found['memory_mb'][0]:.0f} to {found['memory_mb'][1]:.0f} MB, {growth:.2f} times",
+        ),
+    ]
+
+
+def _use(cameras: int, edits: int, folder: Path, told: Path) -> None:
+    from PySide6.QtCore import QEventLoop, QTimer
+    from tools.trial.watchdog import Watchdog, resident_mb
+    from tools.trial.windows import window_in
+
+    from eager_lens.cli.perf import job_of
+    from eager_lens.core.assess.finding import STAGES
+    from eager_lens.core.job.edits import set_fields
+    from eager_lens.desk.widgets.record_table import RecordTable
+
+    job = job_of(cameras)
+    app, window = window_in(folder / "home")
+    watch = Watchdog(app, 60.0)
+    stalls: dict[str, float] = {}
+
+    def wait(seconds: float) -> None:
+        loop = QEventLoop()
+        QTimer.singleShot(round(1000 * seconds), loop.quit)
+        loop.exec()
+
+    def measured(name: str, act: Callable[[], object], seconds: float) -> None:
+        wait(0.1)
+        watch.reset()
+        QTimer.singleShot(0, act)
+        wait(seconds)
+        stalls[name] = max(stalls.get(name, 0.0), watch.worst_s)
+
+    measured("opened", lambda: window.session.start_job(job), 3)
+    for stage in STAGES:
+        measured(f"{stage}, seen first", lambda stage=stage: window.go(stage), 3)  # type: ignore[misc]
+    for stage in STAGES:
+        measured(f"{stage}, seen again", lambda stage=stage: window.go(stage), 1)  # type: ignore[misc]
+        tables = [one for one in window.pages[stage].findChildren(RecordTable) if one.isVisible()]
+        for table in tables[:1]:
+            measured(f"{stage}, all selected", table.selectAll, 1)
+            measured(f"{stage}, none selected", table.clearSelection, 1)
+    memory = [resident_mb()]
+    took: dict[str, list[float]] = {"edits": [], "undos": []}
+
+    def timed(kind: str, act: Callable[[], Any]) -> None:
+        """From the act to when the window has painted what came of it."""
+        begun = time.perf_counter()
+        act()
+        app.processEvents()
+        took[kind].append(time.perf_counter() - begun)
+
+    window.go("wiring")
+    wait(2)
+    for at in range(edits):
+        timed("edits", lambda at=at: window.session.apply(set_fields(["cam-5"], "Set", fps=5 + at % 20)))  # type: ignore[misc]
+    for _ in range(edits):
+        timed("undos", window.session.undo)
+    wait(3)
+    memory.append(resident_mb())
+    told.write_text(json.dumps({"stalls": stalls, "memory_mb": memory, **took}), "utf-8")
+    os._exit(0)
