@@ -133,8 +133,21 @@ def _weight(seen: Seen, entry: Entry) -> Weight:
 
 
 def settle_rounds(site: Site) -> None:
-    """Whatever changed, recorders look soon after."""
-    for recorder in site.recorders():
+    """Recorders look soon after a change that may concern them: of an address that they have on a channel, of a camera on
+    their own ports, or of anything that passes others on."""
+    stirred = site.take_stirred()
+    if stirred is None or any(unit.role not in ("camera", "laptop", "phone") for unit in stirred[0]):
+        concerned = list(site.recorders())
+    else:
+        units, numbers = stirred
+        concerned = site.listeners(numbers)
+        for recorder in site.recorders() if units else ():
+            side = camera_side(recorder)
+            if side is not None:
+                members = site.segment(recorder, side)
+                if any((unit.id, "") in members for unit in units):
+                    concerned.append(recorder)
+    for recorder in concerned:
         if recorder.runs:
             site.want_round(recorder)
 
@@ -174,6 +187,7 @@ def _adopt(site: Site, recorder: Unit, side: Side, unit: Unit, foot: Side) -> No
     unit.clock.polled += 1
     site.clockwork.after(1.0, unit.id, "poll clock", unit.clock.polled)
     recorder.entries[number] = Entry(foot.address, "own", unit.access.password, unit.name, since_s=site.now_s)
+    site.listens(recorder, foot.address)
     site.tell(
         recorder,
         f"{recorder.name} found {unit.name} on its own ports: set up with the recorder's password, at "

@@ -56,7 +56,7 @@ def poll_clock(site: Site, unit: Unit, mark: int) -> None:
         if found.unit is not None and found.unit is not unit and serves_time(found.unit):
             if clock.last_ok_s < 0:
                 site.tell(unit, f"{unit.name} took the time from {found.unit.name}", "quiet")
-                for recorder in site.recorders():
+                for recorder in site.listeners(side.address for side in unit.sides):
                     site.want_round(recorder)
             set_clock(site, unit, error_s(site, found.unit))
             clock.last_ok_s = site.now_s

@@ -100,7 +100,8 @@ def phone_comes(site: Site, unit: Unit, mark: int) -> None:
     )
     phone.sides[0].way = "lease"
     site.units[phone_id] = phone
-    site.changed()
+    site.guest_came()
+    site.changed(phone)
     site.clockwork.after(1.0, phone_id, "ask lease", 0)
     if mark:
         site.clockwork.after(site.chance.expovariate(1.0) * mark, unit.id, "phone comes", mark)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
+
 from eager_lens.core.bench.parts import Cable, Unit
 from eager_lens.core.bench.site import Site
 from eager_lens.core.power.poe import POWER_CLASSES
@@ -13,8 +15,16 @@ HEAT_FULL_C, HEAT_NONE_C = 20.0, 45.0
 
 def settle_power(site: Site) -> None:
     """Feed what can be fed now; what lost its power goes dark, what got some starts."""
-    fed = _sources(site)
-    for unit in site.units.values():
+    groups = _groups(site)
+    touched = site.take_touched()
+    if touched is None:
+        units: Iterable[Unit] = list(site.units.values())
+    else:
+        # What hangs together by power stands together in a group; nothing changes outside the groups that changed.
+        concerned = [groups.get(one.id, (one,)) for one in touched]
+        units = [unit for group in {id(group): group for group in concerned}.values() for unit in group]
+    fed = _sources(site, list(units))
+    for unit in units:
         if unit.role in ("laptop", "phone"):
             continue
         source = fed.get(unit.id, "")
@@ -25,6 +35,32 @@ def settle_power(site: Site) -> None:
         elif not source and unit.phase != "off":
             _go_dark(site, unit)
         unit.feeding.source = source if unit.phase != "off" else ""
+
+
+def _groups(site: Site) -> dict[str, tuple[Unit, ...]]:
+    """By id, the units that feed one another, over any lead or cable that there is; those never change."""
+    if site.power_groups is None:
+        top = {unit.id: unit.id for unit in site.units.values()}
+
+        def root(one: str) -> str:
+            while top[one] != one:
+                top[one] = top[top[one]]
+                one = top[one]
+            return one
+
+        for unit in site.units.values():
+            if unit.feeding.lead == "unit" and unit.feeding.unit_id in top:
+                top[root(unit.id)] = root(unit.feeding.unit_id)
+        for cable in site.cables.values():
+            for giver, port, taker in ((cable.a, cable.a_port, cable.b), (cable.b, cable.b_port, cable.a)):
+                takes = cable.medium == "copper" and site.units[taker].feeding.lead == "cable"
+                if takes and gives_power(site.units[giver], port):
+                    top[root(taker)] = root(giver)
+        found: dict[str, list[Unit]] = {}
+        for unit in site.units.values():
+            found.setdefault(root(unit.id), []).append(unit)
+        site.power_groups = {unit.id: group for units in found.values() for group in (tuple(units),) for unit in units}
+    return site.power_groups
 
 
 def _start(site: Site, unit: Unit, source: str) -> None:
@@ -39,7 +75,8 @@ def _start(site: Site, unit: Unit, source: str) -> None:
     by = site.units.get(source)
     how = f", fed by {by.name}" if by is not None and by is not unit else ""
     site.tell(unit, f"{unit.name} has power{how}; it starts, about {unit.habits.start_s:.0f} s", "quiet")
-    site.changed()
+    site.joined(unit)
+    site.changed(unit, wiring=False)
 
 
 def box_limit_s(site: Site, unit: Unit) -> float:
@@ -66,15 +103,15 @@ def _go_dark(site: Site, unit: Unit) -> None:
     else:
         why = f": {unit.feeding.why_dark}" if unit.feeding.why_dark else ""
         site.tell(unit, f"{unit.name} is dark{why}", "lesson" if why else "quiet")
-    site.changed()
+    site.changed(unit)
 
 
-def _sources(site: Site) -> dict[str, str]:
+def _sources(site: Site, among: Sequence[Unit]) -> dict[str, str]:
     """By id of each unit that has power, what feeds it. Feeders come before what they feed; a unit that gives power has
     to run before it does."""
     units = site.units
     fed: dict[str, str] = {}
-    for unit in units.values():
+    for unit in among:
         feeding = unit.feeding
         if feeding.lead == "mains":
             feeding.why_dark = "" if feeding.lead_in else "its mains lead is out"
@@ -84,12 +121,12 @@ def _sources(site: Site) -> dict[str, str]:
             _feed_by_unit(unit, units, fed)
     while True:
         before = len(fed)
-        for giver in units.values():
+        for giver in among:
             if giver.id in fed and giver.runs and giver.feeding.powered_ports:
                 _feed_ports(site, giver, fed)
         if len(fed) == before:
             break
-    for unit in units.values():
+    for unit in among:
         if unit.feeding.lead == "cable" and unit.id not in fed and not _hangs_on_a_giver(site, unit):
             unit.feeding.why_dark = "no powered port or injector at the end of its cable"
     return fed
@@ -198,7 +235,8 @@ def started(site: Site, unit: Unit, mark: int) -> None:
         if unit.clock.server:
             unit.clock.polled += 1
             site.clockwork.after(5.0 + 10 * unit.chance.random(), unit.id, "poll clock", unit.clock.polled)
-    site.changed()
+        site.joined(unit)
+    site.changed(unit, wiring=unit.phase == "broken")
 
 
 def too_hot(site: Site, unit: Unit, mark: int) -> None:
@@ -213,9 +251,9 @@ def too_hot(site: Site, unit: Unit, mark: int) -> None:
         f"{unit.name} switched itself off: too hot in its box. Take care, the housing may burn; let it cool, and unpack it",
         "lesson",
     )
-    site.changed()
+    site.changed(unit)
 
 
 def cooled(site: Site, unit: Unit, mark: int) -> None:
     """A unit that was too hot may have power again."""
-    site.changed()
+    site.changed(unit)

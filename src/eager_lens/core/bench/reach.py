@@ -48,6 +48,7 @@ def resolved(site: Site, asker: Unit, side: Side, number: int) -> Reached:
     turn = site.contested.get(number, {}).get(members)
     unit, foot = next(((u, s) for u, s in holders if u.id == turn), holders[0])
     side.neighbours[number] = Neighbour(unit.id, site.now_s + REMEMBERED_S)
+    site.remembers(asker, side, number)
     return Reached(unit, foot, "", len(holders) > 1)
 
 
@@ -120,21 +121,17 @@ def ping(site: Site, asker: Unit, number: int) -> str:
 
 def take_address(site: Site, unit: Unit, side: Side, number: int, prefix: int, gateway: int) -> None:
     """Give a side an address; a unit that announces itself is asked for anew by its neighbours."""
+    before = side.address
     side.address, side.prefix, side.gateway = number, prefix, gateway
-    site.changed()
+    site.changed(unit, wiring=False)
+    site.stir(before)
     if number and unit.runs and unit.habits.announces:
-        for _, foot in site.heard(unit, side):
-            foot.neighbours.pop(number, None)
+        site.forget(site.segment(unit, side), number)
 
 
 def settle_twins(site: Site) -> None:
     """See which addresses are held more than once in one segment; take turns where they are."""
-    times: dict[int, int] = {}
-    for unit in site.units.values():
-        if unit.runs:
-            for side in unit.sides:
-                times[side.address] = times.get(side.address, 0) + 1
-    twins = {number: _twins_at(site, number) for number, held in times.items() if number and held > 1}
+    twins = {number: _twins_at(site, number) for number in site.shared()}
     for number, by_segment in twins.items():
         before = site.contested.get(number, {})
         if by_segment and not before:

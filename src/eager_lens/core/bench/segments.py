@@ -8,7 +8,19 @@ from eager_lens.core.bench.air import is_associated, radio_rests
 from eager_lens.core.bench.parts import Cable, Unit
 
 Foot = tuple[str, str]
-Feet = frozenset[Foot]
+
+
+class Feet(set[Foot]):
+    """Feet that hear each other. It is known by being itself, not by its members, which may become more."""
+
+    __hash__ = object.__hash__  # type: ignore[assignment]
+
+    def __eq__(self, other: object) -> bool:
+        return self is other
+
+    def __ne__(self, other: object) -> bool:
+        return self is not other
+
 
 INTERNET = "internet"
 """The name of a router's side at its internet socket."""
@@ -43,27 +55,39 @@ def _rests(cable: Cable, cables: list[Cable], units: Mapping[str, Unit]) -> bool
     return any(radio_rests(units[end], cables, units) for end in (cable.a, cable.b))
 
 
+class Segments:
+    """The broadcast domains of a site: by foot, all feet that hear it. Domains that come together are joined, the smaller
+    into the larger, so that a site that is plugged in cable by cable is worked out in step with its size. What comes apart
+    is worked out anew."""
+
+    def __init__(self, units: Mapping[str, Unit], cables: Iterable[Cable]) -> None:
+        self.of: dict[Foot, Feet] = {}
+        cables = list(cables)
+        for cable in cables:
+            if is_up(cable, units) and not (cable.medium == "radio" and _rests(cable, cables, units)):
+                self.join_cable(cable, units)
+        for unit in units.values():
+            if unit.host and unit.host in units and units[unit.host].runs:
+                self._join((unit.id, ""), (unit.host, unit.host_side))
+
+    def join_cable(self, cable: Cable, units: Mapping[str, Unit]) -> None:
+        """A cable carries something: both ends hear each other."""
+        self._join(foot_of(units[cable.a], cable.a_port, cable.id), foot_of(units[cable.b], cable.b_port, cable.id))
+
+    def _join(self, a: Foot, b: Foot) -> None:
+        one, other = (self.of.get(foot) or self._alone(foot) for foot in (a, b))
+        if one is other:
+            return
+        small, large = sorted((one, other), key=len)
+        large |= small
+        for foot in small:
+            self.of[foot] = large
+
+    def _alone(self, foot: Foot) -> Feet:
+        feet = self.of[foot] = Feet((foot,))
+        return feet
+
+
 def segments(units: Mapping[str, Unit], cables: Iterable[Cable]) -> dict[Foot, Feet]:
     """By foot, all feet of its broadcast domain. A router's internet side is no part of its local one."""
-    root: dict[Foot, Foot] = {}
-
-    def top(foot: Foot) -> Foot:
-        root.setdefault(foot, foot)
-        while root[foot] != foot:
-            root[foot] = root[root[foot]]
-            foot = root[foot]
-        return foot
-
-    cables = list(cables)
-    for cable in cables:
-        if is_up(cable, units) and not (cable.medium == "radio" and _rests(cable, cables, units)):
-            a = top(foot_of(units[cable.a], cable.a_port, cable.id))
-            b = top(foot_of(units[cable.b], cable.b_port, cable.id))
-            root[a] = b
-    for unit in units.values():
-        if unit.host and unit.host in units and units[unit.host].runs:
-            root[top((unit.id, ""))] = top((unit.host, unit.host_side))
-    members: dict[Foot, set[Foot]] = {}
-    for foot in list(root):
-        members.setdefault(top(foot), set()).add(foot)
-    return {foot: frozen for group in members.values() for frozen in (frozenset(group),) for foot in group}
+    return Segments(units, cables).of

@@ -50,7 +50,7 @@ def reset(site: Site, unit: Unit, full: bool) -> None:
         f"its software as delivered, {lost} stored clips lost" if full else f"its software and {lost} stored clips kept"
     )
     site.tell(unit, f"{unit.name} is reset: address, users and settings as out of the box; {kept}", "lesson")
-    site.changed()
+    site.changed(unit, wiring=unit.role != "camera")
 
 
 def update(site: Site, unit: Unit) -> None:
@@ -63,7 +63,7 @@ def update(site: Site, unit: Unit) -> None:
         unit,
         f"{unit.name} updates itself to {unit.habits.firmware_now}: about {unit.habits.update_s:.0f} s, keep its power on",
     )
-    site.changed()
+    site.changed(unit, wiring=unit.role != "camera")
 
 
 def updated(site: Site, unit: Unit, mark: int) -> None:
@@ -75,4 +75,4 @@ def updated(site: Site, unit: Unit, mark: int) -> None:
     unit.phase = "starting"
     unit.ready_s = site.now_s + unit.habits.start_s
     site.clockwork.after(unit.habits.start_s, unit.id, "started", unit.boots)
-    site.changed()
+    site.changed(unit, wiring=unit.role != "camera")

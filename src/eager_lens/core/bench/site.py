@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple, TypeVar
 
 from eager_lens.core.bench.clockwork import Clockwork
 from eager_lens.core.bench.parts import Cable, Server, Side, Unit
-from eager_lens.core.bench.segments import Feet, segments
+from eager_lens.core.bench.segments import Feet, Segments, is_up
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Job
@@ -77,9 +77,21 @@ class Site:
         self._round_due: set[str] = set()
         self.chance = Random(f"{rehearsal.seed}:site")
         self._handlers, self._settlers = handlers, tuple(settlers)
-        self._segments: tuple[int, dict[tuple[str, str], Feet]] = (-1, {})
+        self._segments: Segments | None = None
         self._cables_at: dict[str, list[Cable]] = {}
-        self._holding: tuple[int, dict[int, list[tuple[Unit, Side]]]] = (-1, {})
+        # What changed since power, and since recorders, were settled last; None: anything may have.
+        self._touched: dict[str, None] | None = None
+        self._stirred: dict[str, None] | None = None
+        self._stirred_numbers: set[int] = set()
+        # Who holds which address, kept up to date unit by unit; None: to be worked out anew.
+        self._holders: dict[int, list[tuple[Unit, Side]]] | None = None
+        self._held_by: dict[str, tuple[int, ...]] = {}
+        self._shared: set[int] = set()
+        self._place: dict[str, int] = {}
+        self._listeners: dict[int, dict[str, None]] = {}
+        self._remembering: dict[int, dict[tuple[str, str], Side]] = {}
+        self.power_groups: dict[str, tuple[Unit, ...]] | None = None
+        self._has_guests = False
         local = datetime.fromisoformat(rehearsal.begins).replace(tzinfo=zone_named(job.time_zone))
         self.begins_utc = local.astimezone(UTC)
 
@@ -122,9 +134,64 @@ class Site:
 
     # ---- change --------------------------------------------------------------------------------------------------
 
-    def changed(self) -> None:
-        """Say that power, wiring or an address changed."""
+    def changed(self, unit: Unit | None = None, wiring: bool = True) -> None:
+        """Say that power, wiring or an address changed: of one unit, or of any (None).
+
+        ``wiring`` says that what hears what may have come apart, or come together in another way than ``joined`` tells.
+        """
         self.version += 1
+        if wiring:
+            self._segments = None
+        if unit is None:
+            self._touched, self._stirred, self._holders = None, None, None
+            return
+        if self._touched is not None:
+            self._touched[unit.id] = None
+        if self._stirred is not None:
+            self._stirred[unit.id] = None
+            self._stirred_numbers.update(self._held_by.get(unit.id, ()))
+            self._stirred_numbers.update(side.address for side in unit.sides)
+        self._hold(unit)
+
+    def touch(self, unit: Unit) -> None:
+        """Say that the power of a unit, and of what it feeds, may be another now."""
+        if self._touched is not None:
+            self._touched[unit.id] = None
+
+    def stir(self, number: int) -> None:
+        """Have those who look at an address look at it anew."""
+        self._stirred_numbers.add(number)
+
+    def joined(self, unit: Unit) -> None:
+        """Cables of a unit may carry something now that did not; nothing else changed in what hears what."""
+        cables = self.cables_of(unit)
+        hosted = any(
+            other.host == unit.id for other in (*self._guests(), self.units.get("laptop")) if other is not None
+        )
+        if self._segments is None or hosted or any(cable.medium == "radio" for cable in cables):
+            self._segments = None
+            return
+        for cable in cables:
+            if is_up(cable, self.units):
+                self._segments.join_cable(cable, self.units)
+
+    def guest_came(self) -> None:
+        """A device came that is not in the job."""
+        self._has_guests = True
+
+    def _guests(self) -> list[Unit]:
+        return [unit for unit in self.units.values() if unit.role == "phone"] if self._has_guests else []
+
+    def take_touched(self) -> list[Unit] | None:
+        """Units that changed since this was asked for last, and that is forgotten; None for all."""
+        touched, self._touched = self._touched, {}
+        return None if touched is None else [self.units[one] for one in touched if one in self.units]
+
+    def take_stirred(self) -> tuple[list[Unit], set[int]] | None:
+        """As ``take_touched``, for those who look at others' addresses; with the addresses that the units had and have."""
+        stirred, numbers = self._stirred, self._stirred_numbers
+        self._stirred, self._stirred_numbers = {}, set()
+        return None if stirred is None else ([self.units[one] for one in stirred if one in self.units], numbers)
 
     def settle(self) -> None:
         """Let all that follows from a change follow, until nothing changes any more."""
@@ -164,29 +231,87 @@ class Site:
 
     def segment(self, unit: Unit, side: Side) -> Feet:
         """Units (and which side of them) that hear a broadcast of a unit's side, itself among them."""
-        if self._segments[0] != self.version:
-            self._segments = (self.version, segments(self.units, self.cables.values()))
-        return self._segments[1].get((unit.id, side.name), frozenset({(unit.id, side.name)}))
+        if self._segments is None:
+            self._segments = Segments(self.units, self.cables.values())
+        found = self._segments.of.get((unit.id, side.name))
+        return Feet({(unit.id, side.name)}) if found is None else found
 
     def holding(self, number: int) -> list[tuple[Unit, Side]]:
-        """The running units that have an address, wherever they are."""
-        if self._holding[0] != self.version:
-            found: dict[int, list[tuple[Unit, Side]]] = {}
-            for unit in self.units.values():
-                if unit.runs:
-                    for side in unit.sides:
-                        if side.address:
-                            found.setdefault(side.address, []).append((unit, side))
-            self._holding = (self.version, found)
-        return self._holding[1].get(number, [])
+        """The running units that have an address, wherever they are, in the order of the site."""
+        return self._held().get(number, [])
+
+    def shared(self) -> list[int]:
+        """Addresses that are held more than once, in the order of the site."""
+        held = self._held()
+        return sorted(self._shared, key=lambda number: (self._order(held[number][0][0].id), number))
+
+    def _held(self) -> dict[int, list[tuple[Unit, Side]]]:
+        if self._holders is None:
+            self._holders, self._held_by, self._shared = {}, {}, set()
+            for unit in list(self.units.values()):
+                self._hold(unit)
+        return self._holders
+
+    def _hold(self, unit: Unit) -> None:
+        """Keep note of a unit's addresses, in place of those that it had."""
+        held = self._holders
+        if held is None:
+            return
+        for number in self._held_by.pop(unit.id, ()):
+            held[number] = [pair for pair in held[number] if pair[0] is not unit]
+            self._note_shared(number)
+        numbers = [side.address for side in unit.sides if side.address] if unit.runs else []
+        for side in unit.sides if numbers else ():
+            if side.address:
+                pairs = held.setdefault(side.address, [])
+                pairs.append((unit, side))
+                if len(pairs) > 1:
+                    pairs.sort(key=lambda pair: self._order(pair[0].id))
+        for number in numbers:
+            self._note_shared(number)
+        if numbers:
+            self._held_by[unit.id] = tuple(numbers)
+
+    def _note_shared(self, number: int) -> None:
+        if self._holders is not None and len(self._holders.get(number, ())) > 1:
+            self._shared.add(number)
+        else:
+            self._shared.discard(number)
+
+    def _order(self, unit_id: str) -> int:
+        if len(self._place) != len(self.units):
+            self._place = {one: at for at, one in enumerate(self.units)}
+        return self._place[unit_id]
 
     def heard(self, unit: Unit, side: Side) -> Iterable[tuple[Unit, Side]]:
         """The running others in a segment, in the order of the site."""
         members = self.segment(unit, side)
-        for other in self.units.values():
+        there = {unit_id for unit_id, _ in members if unit_id in self.units}
+        for other_id in sorted(there, key=self._order):
+            other = self.units[other_id]
             for foot in other.sides:
                 if (other.id, foot.name) in members and other.runs and (other is not unit or foot is not side):
                     yield other, foot
+
+    def listens(self, recorder: Unit, number: int) -> None:
+        """Say that a recorder has a channel for an address."""
+        self._listeners.setdefault(number, {})[recorder.id] = None
+
+    def listeners(self, numbers: Iterable[int]) -> list[Unit]:
+        """The recorders that have, or had, a channel for any of some addresses."""
+        found = {one: None for number in numbers for one in self._listeners.get(number, ())}
+        return [self.units[one] for one in found if one in self.units]
+
+    def remembers(self, unit: Unit, side: Side, number: int) -> None:
+        """Say that a unit remembers who has an address."""
+        self._remembering.setdefault(number, {})[(unit.id, side.name)] = side
+
+    def forget(self, members: Feet, number: int) -> None:
+        """Have all of a segment ask anew who has an address."""
+        for foot, side in list(self._remembering.get(number, {}).items()):
+            if foot in members:
+                side.neighbours.pop(number, None)
+                del self._remembering[number][foot]
 
     def cables_of(self, unit: Unit) -> list[Cable]:
         """The cables at a unit, plugged in or not; their ends never change."""

@@ -416,7 +416,7 @@ class _Planner:
         side = unit.sides[0]
         if side.way != "fixed" or not side.address:
             return ""
-        feet = self.joined.get((unit.id, ""), frozenset({(unit.id, "")}))
+        feet = self.joined.get((unit.id, "")) or Feet({(unit.id, "")})
         if feet not in self._near:
             self._near[feet] = min(feet)[0]
         return f"{address_text(side.address)} near {self._near[feet]}"
@@ -592,7 +592,7 @@ class _Planner:
         ]
 
     def _is_heard(self, unit: Unit, recorder: Unit) -> bool:
-        feet = self.joined.get((unit.id, ""), frozenset())
+        feet: Feet = self.joined.get((unit.id, "")) or Feet()
         return any((recorder.id, side.name) in feet for side in recorder.sides)
 
     def _address_of(self, recorder: Unit, unit: Unit) -> str:

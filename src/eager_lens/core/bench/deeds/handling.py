@@ -16,7 +16,7 @@ def _lead(site: Site, unit: Unit, put_in: bool) -> Outcome:
     if unit.feeding.lead_in == put_in:
         return Outcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'} already")
     unit.feeding.lead_in = put_in
-    site.changed()
+    site.changed(unit, wiring=False)
     return told(site, unit, Outcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'}"))
 
 
@@ -31,7 +31,11 @@ def _plug(site: Site, unit: Unit, put_in: bool) -> Outcome:
     for at, side in enumerate(unit.sides):
         if put_in and side.way == "lease" and unit.runs:
             site.clockwork.after(2.0, unit.id, "ask lease", at)
-    site.changed()
+    for cable in cables:
+        site.touch(site.units[cable.far_end(unit.id)[0]])
+    site.changed(unit, wiring=not put_in)
+    if put_in:
+        site.joined(unit)
     ends = " and ".join(site.units[cable.far_end(unit.id)[0]].name for cable in cables)
     words = f"{unit.name} is plugged into {ends}" if put_in else f"{unit.name} is unplugged from {ends}"
     return told(site, unit, Outcome(True, words))
@@ -43,7 +47,7 @@ def _laptop_to(site: Site, unit: Unit, values: Values) -> Outcome:
     laptop.host_side = CAMERAS if values.get("side") == CAMERAS and len(unit.sides) > 1 else ""
     for side in laptop.sides:
         side.neighbours.clear()
-    site.changed()
+    site.changed(laptop)
     side_words = ", on its cameras' side" if laptop.host_side else ""
     return told(site, laptop, Outcome(True, f"The laptop is plugged into {unit.name}{side_words}"))
 
@@ -55,13 +59,13 @@ def _laptop_address(site: Site, unit: Unit, values: Values) -> Outcome:
         return Outcome(True, f"The laptop has {address_text(number)}/{prefix} already")
     laptop.sides = [side for side in laptop.sides if side.address]
     laptop.sides.append(Side("", number, prefix))
-    site.changed()
+    site.changed(laptop, wiring=False)
     return told(site, laptop, Outcome(True, f"The laptop takes {address_text(number)}/{prefix}"))
 
 
 def _laptop_bare(site: Site, unit: Unit, values: Values) -> Outcome:
     site.laptop.sides = [Side()]
-    site.changed()
+    site.changed(site.laptop, wiring=False)
     return told(site, site.laptop, Outcome(True, "The laptop gives up all its addresses"))
 
 
@@ -70,7 +74,7 @@ def _laptop_lease(site: Site, unit: Unit, values: Values) -> Outcome:
     laptop.sides = [side for side in laptop.sides if side.address and side.way == "fixed"]
     laptop.sides.append(Side(way="lease"))
     site.clockwork.after(1.0, laptop.id, "ask lease", len(laptop.sides) - 1)
-    site.changed()
+    site.changed(laptop, wiring=False)
     return told(site, laptop, Outcome(True, "The laptop asks for an address"))
 
 
@@ -85,7 +89,7 @@ def _box(site: Site, unit: Unit, boxed: bool) -> Outcome:
         return Outcome(False, f"{unit.name} may not run in its box; unpack it first")
     unit.in_box_since_s = site.now_s if boxed else None
     if boxed and unit.is_lit:
-        site.changed()
+        site.changed(unit, wiring=False)
         return told(site, unit, Outcome(False, f"{unit.name} is warm already; put it in its box before it has power"))
     where = "in its box" if boxed else "out of its box"
     return told(site, unit, Outcome(True, f"{unit.name} is {where}"))

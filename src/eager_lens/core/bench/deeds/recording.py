@@ -74,6 +74,7 @@ def _add(site: Site, recorder: Unit, values: Values) -> Outcome:
     recorder.entries[number] = Entry(
         address, "own" if protocol == "own" else "open", password, name, since_s=site.now_s
     )
+    site.listens(recorder, address)
     site.want_round(recorder)
     return told(
         site,
@@ -103,6 +104,7 @@ def _take_own_make(site: Site, recorder: Unit, values: Values) -> Outcome:
                 return told(site, recorder, Outcome(False, f"{recorder.name} has no channel left; {added} added"))
             password = stand_in(values.get("password", "site"), unit)
             recorder.entries[number] = Entry(foot.address, "own", password, unit.given_name, since_s=site.now_s)
+            site.listens(recorder, foot.address)
             held.add(foot.address)
             added += 1
     site.want_round(recorder)

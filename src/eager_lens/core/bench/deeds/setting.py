@@ -70,7 +70,7 @@ def _set_up(site: Site, unit: Unit, values: Values) -> Outcome:
     set_clock(site, other, 0.0)
     if isinstance(other.device, Recorder):
         _addresses_of_recorder(site, other, other.device)
-    site.changed()
+    site.changed(other, wiring=False)
     noted = "" if other.access.recovery else "; no recovery contact: a forgotten password means a factory reset"
     outcome = Outcome(not words, f"{words + ', and ' if words else ''}{other.name} is set up{noted}")
     return told(site, unit, outcome, lesson=bool(noted))
@@ -118,7 +118,7 @@ def _open_protocol(site: Site, unit: Unit, values: Values) -> Outcome:
         return told(site, unit, Outcome(False, f"The open protocol of {unit.name} stays as it is: {words}"))
     other.access.open_on = True
     other.access.open_password = user
-    site.changed()
+    site.changed(other, wiring=False)
     words = f"{words}; " if words else ""
     return told(
         site, unit, Outcome(not words, f"{words}the open protocol of {other.name} is on, with a user of its own")
@@ -138,7 +138,7 @@ def _time(site: Site, unit: Unit, values: Values) -> Outcome:
         site.clockwork.after(1.0, other.id, "poll clock", other.clock.polled)
     else:
         set_clock(site, other, 0.0)
-    site.changed()
+    site.changed(other, wiring=False)
     fixed = zone[:1] in "+-"
     source = f"asks {server} for the time" if number else "is set from the laptop"
     note = "; a fixed offset misses summer time" if fixed else ""
