@@ -16,7 +16,7 @@ from tools.trial.inputs import mutated_inputs
 from tools.trial.kills import every_call, random_kills
 from tools.trial.planted import planted_secret
 from tools.trial.report import Row, table
-from tools.trial.size import large_job
+from tools.trial.size import large_job, themes
 
 SHORT = {"kills": 3, "inputs": 1500, "minutes": 0.15}
 WHOLE = {"kills": 1000, "inputs": 100_000, "minutes": 60.0}
@@ -52,7 +52,7 @@ PARTS: dict[str, Callable[[argparse.Namespace], list[Row]]] = {
     "kills": lambda given: random_kills(given.kills, given.seed, 0.5 if given.short else 3.0),
     "inputs": lambda given: mutated_inputs(given.inputs, given.seed, given.only),
     "random": lambda given: random_use(given.minutes, given.seed),
-    "size": lambda given: large_job(10_000, 200),
+    "size": lambda given: [*themes(), *large_job(10_000, 200)],
 }
 """By name, in the order in which they are run."""
 

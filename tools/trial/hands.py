@@ -15,7 +15,7 @@ from tools.trial.forked import forked, kill
 from tools.trial.report import Row
 
 STALL_S = 1.0
-EVERY_MS = 8
+EVERY_MS = 30
 MOST_GROWTH = 1.3
 SEGMENT_MIN = 10.0
 """Each process is used for so long."""

@@ -58,6 +58,45 @@ def large_job(cameras: int, edits: int) -> list[Row]:
     ]
 
 
+def themes(cameras: int = 300) -> list[Row]:
+    """Switch theme and type size on every page, all pages seen before."""
+    with tempfile.TemporaryDirectory(prefix="trial-") as name:
+        told = Path(name) / "told.json"
+        os.waitpid(forked(lambda: _switch(cameras, Path(name), told)), 0)
+        took: dict[str, float] = json.loads(told.read_text("utf-8")) if told.exists() else {}
+    slow = [f"{one}: {1000 * took[one]:.0f} ms" for one in took if took[one] > STALL_S]
+    worst = max(took, key=lambda one: took[one], default="")
+    measured = f"worst {1000 * took[worst]:.0f} ms, {worst}" if took else "the window ended"
+    name = f"theme and type size, {cameras} cameras, over {1000 * STALL_S:.0f} ms"
+    return [Row(name, len(took), len(slow) + (not took), "; ".join(slow[:3]), measured)]
+
+
+def _switch(cameras: int, folder: Path, told: Path) -> None:
+    from tools.trial.windows import window_in
+
+    from eager_lens.cli.perf import job_of
+    from eager_lens.core.assess.finding import STAGES
+
+    app, window = window_in(folder / "home")
+    window.session.start_job(job_of(cameras))
+    for stage in STAGES:
+        window.go(stage)
+        app.processEvents()
+    took: dict[str, float] = {}
+    for stage in STAGES:
+        window.go(stage)
+        for _ in range(20):
+            app.processEvents()
+            time.sleep(0.02)
+        for command in ("dark", "large"):
+            begun = time.perf_counter()
+            window.run(command)
+            app.processEvents()
+            took[f"{command} on {stage}"] = time.perf_counter() - begun
+    told.write_text(json.dumps(took), "utf-8")
+    os._exit(0)
+
+
 def _use(cameras: int, edits: int, folder: Path, told: Path) -> None:
     from PySide6.QtCore import QEventLoop, QTimer
     from tools.trial.watchdog import Watchdog, resident_mb

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import statistics
 import time
 from collections.abc import Callable
@@ -11,7 +12,11 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Measurement:
     """One benchmark: what took how long, against which reference, and the ratio that it is to keep to (if any). A ``unit``
-    other than ms is that of a figure which is no time."""
+    other than ms is that of a figure which is no time.
+
+    ``growth`` is the exponent by which the time grows with the size, between a quarter of it and the whole: 1 is in step
+    with it, 2 with its square; None for what has no size.
+    """
 
     name: str
     ms: float
@@ -20,6 +25,12 @@ class Measurement:
     ratio: float
     wanted: str
     unit: str = "ms"
+    growth: float | None = None
+
+
+def exponent(quarter_ms: float, whole_ms: float) -> float:
+    """By which power of the size a time grew, from the times at a quarter of the size and at the whole."""
+    return math.log(max(whole_ms, 1e-6) / max(quarter_ms, 1e-6)) / math.log(4)
 
 
 def median_ms(work: Callable[[], object], runs: int) -> float:

@@ -7,9 +7,13 @@ ends the process.
 
 from __future__ import annotations
 
+import ctypes
 import gc
 
 from PySide6.QtCore import QObject, QTimer
+
+_C = ctypes.CDLL(None)
+M_ARENA_MAX = -8  # malloc.h
 
 EVERY_MS = 1000
 YOUNG, WHOLE = 5_000, 20
@@ -25,6 +29,7 @@ class Rubbish(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         gc.disable()
+        few_arenas()
         self._looks = 0
         self._timer = QTimer(self, interval=EVERY_MS)
         self._timer.timeout.connect(self.look)
@@ -32,9 +37,29 @@ class Rubbish(QObject):
 
     def look(self) -> None:
         """Look through what is new, if there is much of it."""
-        if gc.get_count()[0] >= YOUNG:
-            self._looks += 1
-            gc.collect(2 if self._looks % WHOLE == 0 else 1)
+        if gc.get_count()[0] < YOUNG:
+            return
+        self._looks += 1
+        if self._looks % WHOLE:
+            gc.collect(1)
+        else:
+            gc.collect(2)
+            _give_back()
+
+
+def _give_back() -> None:
+    """Have the C library hand memory that nobody uses any more back to the system, where it can."""
+    trim = getattr(_C, "malloc_trim", None)
+    if trim is not None:
+        trim(0)
+
+
+def few_arenas() -> None:
+    """Have the C library keep few stores of free memory: by itself it keeps eight a processor, and large pictures that come
+    and go on many threads leave all of them full of holes."""
+    option = getattr(_C, "mallopt", None)
+    if option is not None:
+        option(M_ARENA_MAX, 2)
 
 
 def keep_out() -> None:

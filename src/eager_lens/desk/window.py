@@ -80,6 +80,7 @@ class Window(QWidget):
         self.stage: Stage = "sizing"
         self._side_asked = False
         self.pages: dict[Stage, Page] = {}
+        self._import_view: QWidget | None = None
         self._actions: dict[str, QAction] = {}
         self._make_actions()
         self._build()
@@ -230,6 +231,7 @@ class Window(QWidget):
         """Show a stage's page, and there a subject."""
         if not self.session.is_open:
             return
+        self._drop_import()
         if stage not in self.pages:
             page = make_page(stage, self.session)
             page.asker = self.asker  # type: ignore[attr-defined]
@@ -436,16 +438,23 @@ class Window(QWidget):
         if not self.session.is_open:
             self.session.start_job(new_job())
             self.go("wiring")
-        view = ImportView(self.session, lambda: self._leave_import(view))
+        self._drop_import()
+        view = self._import_view = ImportView(self.session, self._leave_import)
         self.stack.addWidget(view)
         look.dress(view)
         self.stack.setCurrentWidget(view)
         view.show_table(table, name)
 
-    def _leave_import(self, view: QWidget) -> None:
-        self.stack.removeWidget(view)
-        view.deleteLater()
+    def _leave_import(self) -> None:
+        self._drop_import()
         self.go(self.stage)
+
+    def _drop_import(self) -> None:
+        """A list that was not taken is given up: when it is left, and when somebody goes elsewhere or shows another."""
+        view, self._import_view = self._import_view, None
+        if view is not None:
+            self.stack.removeWidget(view)
+            view.deleteLater()
 
     # ---- closing and dropping ------------------------------------------------------------------------------------
 
