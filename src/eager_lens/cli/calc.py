@@ -13,7 +13,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.validation import parse_json
 
 REFUSED = 2
-MOST_BYTES = 64 * 2**20
+MOST_BYTES = 16 * 2**20
 """No input of a calculator is larger; an endless one is refused when it comes to this."""
 
 

@@ -16,6 +16,9 @@ from eager_lens.core.plain_text import cleaned, clipped, unwritable
 
 LARGEST = 1e15
 
+MOST_VALUES, MOST_OBJECTS = 6_000_000, 1_600_000
+"""More than the largest job has: each takes some hundred bytes of memory once it is read."""
+
 # A threshold counts as met when it is missed by at most this share of it, so that a value right on the line does not
 # depend on the order of the arithmetic.
 THRESHOLD_TOLERANCE = 1e-9
@@ -103,6 +106,11 @@ def parse_json(text: str, clean: bool = False) -> Any:
     Raises:
         RefusedInput: with line and column where the text stops being JSON.
     """
+    if text.count("{") > MOST_OBJECTS or text.count(",") + text.count("[") > MOST_VALUES:
+        raise RefusedInput(
+            "",
+            f"it holds more than {MOST_VALUES:,} values, or {MOST_OBJECTS:,} objects, and is no file of this program",
+        )
     try:
         found = json.loads(text, object_pairs_hook=_no_twins)
         # Only an escape, or what stood so in the text itself, can bring one in; most inputs hold neither.

@@ -21,7 +21,8 @@ from eager_lens.core.job.model import JOB_LISTS, Job
 from eager_lens.core.validation import Plain, parse_json, read_as
 
 ENDING = ".lens.json"
-LARGEST_FILE_BYTES = 256 * 2**20
+LARGEST_FILE_BYTES = 64 * 2**20
+"""A job of 20,000 cameras has about 35 MB."""
 
 
 class Stamp(NamedTuple):
@@ -127,7 +128,14 @@ def job_text(job: Job, rows: RowTexts | None = None, step: Callable[[float], Non
     for name in JOB_LISTS:
         body = "[\n  " + ",\n  ".join(texts[name]) + "\n ]" if texts[name] else "[]"
         lines.append(f' "{name}": {body}' + ("" if name == JOB_LISTS[-1] else ","))
-    return "\n".join([*lines, "}"]) + "\n"
+    text = "\n".join([*lines, "}"]) + "\n"
+    # Letters take up to four bytes; only a text that may be too large is counted exactly.
+    if len(text) > LARGEST_FILE_BYTES // 4 and len(text.encode("utf-8")) > LARGEST_FILE_BYTES:
+        raise FileTrouble(
+            f"The job would be larger than {LARGEST_FILE_BYTES // 2**20} MiB and could not be opened again, so it was not "
+            "written. Divide it into two, or remove checks and rehearsals that are not needed."
+        )
+    return text
 
 
 def _json(value: Any) -> str:
@@ -168,8 +176,10 @@ def read_job(path: Path) -> ReadJob:
     """
     data = read_whole(path, LARGEST_FILE_BYTES, "job file", "Opening")
     try:
-        job, surplus = _read_text(data.decode("utf-8"))
-        return ReadJob(job, _stamp(data), surplus)
+        stamp, text = _stamp(data), data.decode("utf-8")
+        del data  # of a large file, nothing is held twice
+        job, surplus = _read_text(text)
+        return ReadJob(job, stamp, surplus)
     except UnicodeDecodeError as error:
         raise DamagedFile(
             f"{path} is not UTF-8 text (byte {error.start}), so it is no job file; it was left as it is."
