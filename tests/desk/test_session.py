@@ -1,9 +1,12 @@
 """The session: named undo, unsaved work, files changed by others, copies that outlive a kill."""
 
+import gc
 import os
 import signal
 import subprocess
 import sys
+import threading
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -15,8 +18,9 @@ from eager_lens.core.errors import ChangedOnDisk, FileTrouble, RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.file import job_text, read_job, stamp_of
 from eager_lens.desk.autosave import Autosave, LeftWork, discard, left_work
-from eager_lens.desk.background import start
+from eager_lens.desk.background import RIGHT_OF_WAY, start, waited_for
 from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
+from eager_lens.desk.rubbish import Rubbish, keep_out
 from tests.desk.base import SessionCase
 from tests.support import camera, demo_job, job_with
 
@@ -273,6 +277,60 @@ class PreferenceFile(SessionCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class WindowFirst(SessionCase):
+    def test_work_waits_while_an_edit_is_worked_out_and_goes_on_after_it(self):
+        RIGHT_OF_WAY.take()
+        begun = time.monotonic()
+        done = threading.Event()
+
+        def waits():
+            RIGHT_OF_WAY.wait()
+            done.set()
+
+        threading.Thread(target=waits, daemon=True).start()
+        self.assertFalse(done.wait(0.02))
+        while not done.is_set() and time.monotonic() - begun < 5:
+            QTest.qWait(5)
+        self.assertTrue(done.is_set())
+
+    def test_nobody_waits_for_ever_for_a_window_that_stands_still(self):
+        RIGHT_OF_WAY.take()
+        begun = time.monotonic()
+        thread = threading.Thread(target=RIGHT_OF_WAY.wait)
+        thread.start()
+        thread.join(5)
+        self.assertFalse(thread.is_alive())
+        self.assertGreater(time.monotonic() - begun, RIGHT_OF_WAY.LONGEST_S / 2)
+
+    def test_what_is_waited_for_gives_its_result_or_its_error(self):
+        self.assertEqual(waited_for(lambda: 7, "Waiting…"), 7)
+        with self.assertRaises(RefusedInput):
+            waited_for(self.refuse, "Waiting…")
+
+    def refuse(self):
+        raise RefusedInput("x", "no")
+
+    def test_rubbish_is_looked_for_on_this_thread_only(self):
+        self.addCleanup(gc.enable)
+        rubbish = Rubbish()
+        self.assertFalse(gc.isenabled())
+        threads = []
+
+        class Told:
+            def __del__(self):
+                threads.append(threading.current_thread())
+
+        ring = Told()
+        ring.own = ring
+        del ring
+        with mock.patch("eager_lens.desk.rubbish.YOUNG", 0):
+            rubbish.look()
+        self.assertEqual(threads, [threading.main_thread()])
+        keep_out()
+        self.assertGreater(gc.get_freeze_count(), 0)
+        gc.unfreeze()
 
 
 class Background(SessionCase):

@@ -185,7 +185,8 @@ def _serve() -> None:
             tell("step", share)
 
     target, arguments, limits = pickle.loads(sys.stdin.buffer.read())
-    most_bytes = limits.memory_mb * 1_000_000
+    # What is asked for and not used counts here; what is used is watched by the parent.
+    most_bytes = int(limits.memory_mb * 1.2e6)
     resource.setrlimit(resource.RLIMIT_DATA, (most_bytes, most_bytes))
     if limits.time_s is not None:
         # Should the parent be gone, nothing runs on.

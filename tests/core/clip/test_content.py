@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from eager_lens.core.clip.container import measured_rate
-from eager_lens.core.clip.content import content_of, estimated
+from eager_lens.core.clip.content import MOST_PX, STRIPE_ROWS, Estimate, bands_of, content_of, estimated
 from eager_lens.core.clip.drawn import Drawn, write_clip
 from eager_lens.core.clip.trial import settings_of, tried
 from eager_lens.core.errors import RefusedInput
@@ -55,6 +55,36 @@ class Estimated(unittest.TestCase):
             estimated([])
         with self.assertRaises(ValueError):
             estimated([(np.zeros((4, 4)), np.zeros((4, 4)))])
+
+
+class Large(unittest.TestCase):
+    def test_only_bands_of_large_pictures_are_taken_at_full_size_and_evenly(self):
+        self.assertIsNone(bands_of((2160, 3840)))
+        bands = bands_of((4320, 8192))
+        self.assertLessEqual(len(bands) * STRIPE_ROWS * 8192, MOST_PX)
+        self.assertEqual(bands[0].start, 0)
+        self.assertGreater(bands[-1].stop, 4320 - 2 * STRIPE_ROWS)
+        self.assertEqual(len({band.start for band in bands}), len(bands))
+
+    def test_what_is_told_of_bands_is_what_is_told_of_the_whole(self):
+        random = np.random.default_rng(5)
+        view = random.integers(60, 180, (256, 256)).astype(np.uint8)
+        view = np.tile(np.kron(view, np.ones((8, 8), np.uint8)), (2, 4))
+        whole, banded = Estimate(), Estimate()
+        for _ in range(3):
+            first, later = (np.clip(view + random.normal(0, 2, view.shape), 0, 255).astype(np.uint8) for _ in range(2))
+            whole.add(first, later)
+            banded.add_large(first, later)
+        one, other = whole.content(), banded.content()
+        for name in ("detail", "detail_log", "noise_sigma", "luma_mean"):
+            self.assertAlmostEqual(getattr(other, name) / getattr(one, name), 1, delta=0.02)
+
+    def test_pictures_of_another_size_are_refused(self):
+        estimate = Estimate()
+        estimate.add(np.zeros((16, 16)), np.zeros((16, 16)))
+        for pair in ((np.zeros((16, 24)),) * 2, (np.zeros((16, 16)), np.zeros((8, 16)))):
+            with self.assertRaises(ValueError):
+                estimate.add(*pair)
 
 
 class OfAClip(FolderCase):

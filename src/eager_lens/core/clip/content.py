@@ -22,7 +22,8 @@ from eager_lens.core.sizing.stream_model import BLOCK, SHORT_S
 Array = NDArray[np.float64]
 Luma = NDArray[np.uint8]
 
-STRIPE_ROWS = 64 * BLOCK
+STRIPE_ROWS = 32 * BLOCK
+MOST_PX = 2 * 3840 * 2160
 
 PAIRS = 8
 NOISE_OF_DIFFERENCE = 1.03 / 1.128
@@ -51,8 +52,9 @@ class Estimate:
     """
 
     def __init__(self) -> None:
-        self._differences: list[Array] = []
+        self._differences: list[NDArray[np.float32]] = []
         self._sum: NDArray[Any] | None = None
+        self._in_bands = False
 
     def add(self, first: NDArray[Any], later: NDArray[Any]) -> None:
         """Take a pair in: pictures of one size, 1/15 s apart.
@@ -73,7 +75,16 @@ class Estimate:
         def of_rows(rows: slice) -> Array:
             return block_means(np.abs(_floats(later, rows) - _floats(first, rows)))
 
-        self._differences.append(by_stripes(first.shape[0], of_rows))
+        self._differences.append(by_stripes(first.shape[0], of_rows).astype(np.float32))
+
+    def add_large(self, first: NDArray[Any], later: NDArray[Any]) -> None:
+        """As ``add``; of large pictures only bands are taken, evenly over the height."""
+        bands = bands_of(first.shape)
+        self._in_bands = bands is not None
+        if bands is None or first.shape != later.shape:
+            self.add(first, later)
+        else:
+            self.add(*(np.concatenate([picture[rows] for rows in bands]) for picture in (first, later)))
 
     def content(self) -> Content:
         """The properties.
@@ -84,13 +95,13 @@ class Estimate:
         if self._sum is None:
             raise ValueError("no pair of pictures to estimate from")
         pictures, total = 2 * len(self._differences), self._sum
-        differences = np.stack(self._differences)
+        differences = np.stack(self._differences).astype(np.float64)
         floor = np.quantile(differences, 0.25, axis=0)
         floor = np.minimum(floor, 2 * np.median(floor) + 0.3)
         noise = NOISE_OF_DIFFERENCE * float(np.median(floor))
         change = np.sqrt(np.maximum(differences**2 - floor**2, 0.0))
         moves = (change > MOVES_LEVELS) & (change > MOVES_NOISE * floor)
-        gradient = picture_gradient(total, pictures)
+        gradient = picture_gradient(total, pictures, self._in_bands)
         # What noise is left in the mean of so many pictures makes a gradient of its own; it adds in squares.
         left = noise / math.sqrt(pictures) * 2 / math.sqrt(math.pi)
         gradient = np.sqrt(np.maximum(gradient**2 - left**2, 0.0))
@@ -137,12 +148,26 @@ def block_means(picture: Array) -> Array:
     return means
 
 
-def picture_gradient(picture: NDArray[Any], over: float = 1.0) -> Array:
-    """Mean of the absolute differences to the right and down, by block, of a picture divided by ``over``."""
+def bands_of(shape: tuple[int, ...]) -> list[slice] | None:
+    """Bands of rows to take of a picture that is larger than twice 4K; None for one that is taken as a whole.
+
+    At full size within each band: a picture that is made smaller loses the noise and the fine detail that are looked for.
+    """
+    high, wide = shape
+    count, most = high // STRIPE_ROWS, max(1, MOST_PX // (wide * STRIPE_ROWS))
+    if high * wide <= MOST_PX or count <= most:
+        return None
+    tops = [round(at * (count - 1) / max(1, most - 1)) * STRIPE_ROWS for at in range(most)]
+    return [slice(top, top + STRIPE_ROWS) for top in dict.fromkeys(tops)]
+
+
+def picture_gradient(picture: NDArray[Any], over: float = 1.0, in_bands: bool = False) -> Array:
+    """Mean of the absolute differences to the right and down, by block, of a picture divided by ``over``; one that is put
+    together of bands has nothing below the last row of each."""
 
     def of_rows(rows: slice) -> Array:
         # The row below the stripe too, for the differences down from its last; the picture's last has none.
-        part = _floats(picture, slice(rows.start, rows.stop + 1)) / over
+        part = _floats(picture, slice(rows.start, rows.stop + (not in_bands))) / over
         if len(part) == rows.stop - rows.start:
             part = np.concatenate([part, part[-1:]])
         across = np.abs(np.diff(part[:-1], axis=1, append=part[:-1, -1:]))
@@ -160,7 +185,7 @@ def content_of(path: Path, clip: ClipRate, step: Callable[[float], None] = lambd
     estimate = Estimate()
     try:
         for at, pair in enumerate(_pairs(path, clip), 1):
-            estimate.add(*pair)
+            estimate.add_large(*pair)
             step(at / PAIRS)
         return estimate.content()
     except EagerLensError as error:
