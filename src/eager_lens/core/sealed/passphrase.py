@@ -43,4 +43,5 @@ def weakness(passphrase: str, known: Iterable[str] = ()) -> str:
         return ""
     feedback = estimate["feedback"]
     why = str(feedback["warning"]).rstrip(".") or "it is short, or made of common words"
-    return f"about 10^{max(0, round(guesses))} guesses find it ({why}); four or five words that do not belong together are good"
+    find = f"about {10 ** max(0, round(guesses)):,} guesses find it ({why})"
+    return f"{find}; four or five words that do not belong together are good"

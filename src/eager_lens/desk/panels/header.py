@@ -13,7 +13,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.actions import ACTIONS
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, label
+from eager_lens.desk.widgets.basics import button, label, repolished
 from eager_lens.desk.widgets.plain_words import set_tip
 
 MOST_RESULTS = 12
@@ -191,7 +191,8 @@ class Header(QWidget):
         self._name.setText(name if len(name) <= 32 else name[:31] + "…")
         set_tip(self._name, f"{name}\n{session.path or 'in no file yet'}")
         saved = "not saved" if session.unsaved else ("saved" if session.path else "in no file")
-        copied = " · NO SAFETY COPY" if session.copy_trouble else ""
+        copied = " · no safety copy" if session.copy_trouble else ""
+        repolished(self._state, "role", "need" if copied else "small")
         self._state.setText(f"{saved}{copied} · {count(len(session.job.cameras), 'camera')}")
         set_tip(self._state, f"No safety copy can be written: {session.copy_trouble}" if copied else "")
         self._show_undo()

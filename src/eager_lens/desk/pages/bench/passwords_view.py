@@ -103,7 +103,7 @@ class PasswordsView(QWidget):
             field.setEchoMode(QLineEdit.EchoMode.Password)
             field.setPlaceholderText(name)
             field.setAccessibleName(name)
-            field.setMaximumWidth(look.px(340))
+            field.setFixedWidth(look.px(340))
             field.returnPressed.connect(self._open)
         self._go = button("Open", self._open, "main")
         self._strength = label("", "muted", wrap=True)

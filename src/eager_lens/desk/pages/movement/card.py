@@ -6,6 +6,7 @@ import datetime
 
 from eager_lens.core.job.model import Camera
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
 
 PDF = FileKind("PDF", (".pdf",))
@@ -20,4 +21,6 @@ def save_card(session: Session, asker: Asker, camera: Camera) -> None:
     from eager_lens.core.exchange.rule_sheet import rule_card
     from eager_lens.core.exchange.sheets import date_words
 
-    session.export(path, handover_pdf(rule_card(session.assessment, camera, date_words(datetime.date.today()))))
+    sheets = rule_card(session.assessment, camera, date_words(datetime.date.today()))
+    # Others may be in the layout engine: their turn is waited for without standing still.
+    session.export(path, waited_for(lambda: handover_pdf(sheets), "Drawing the card…"))
