@@ -92,6 +92,7 @@ class Task(QObject):
         else:
             self.cancelled.emit()
         self.over.emit()
+        self.deleteLater()  # a view that lives for a day starts thousands
 
     def cancel(self) -> None:
         """Ask the work to stop at its next place to stop."""

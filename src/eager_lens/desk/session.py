@@ -392,7 +392,6 @@ class Session(QObject):
         task = start_work(work, self, self._copying)
         task.done.connect(done)
         task.failed.connect(self._tell_copy)
-        task.over.connect(task.deleteLater)
 
     def _tell_copy(self, trouble: str) -> None:
         """Keep in sight that there is no safety copy, and try again, for as long as that is so."""

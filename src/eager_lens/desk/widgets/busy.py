@@ -94,7 +94,6 @@ class Busy(QObject):
         return whole
 
     def _ended(self, task: Task) -> None:
-        task.deleteLater()
         if task is self._task:
             self._task = None
             self._show()

@@ -114,7 +114,11 @@ class LeversView(QWidget):
         self._task = start(work, self)
         self._task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self._task.done.connect(partial(self._done, self._shown))
-        self._task.failed.connect(lambda text: self.session.notice(text, needs=True))
+        self._task.failed.connect(self._failed)
+
+    def _failed(self, text: str) -> None:
+        self._progress.hide()
+        self.session.notice(text, needs=True)
 
     def _done(self, what: tuple[str, Assessment] | None, found: list[Lever]) -> None:
         if what is not None and what == self._shown:

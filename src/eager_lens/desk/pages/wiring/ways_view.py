@@ -67,7 +67,11 @@ class WaysView(QWidget):
         self._task = start(work, self)
         self._task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self._task.done.connect(partial(self._done, assessment))
-        self._task.failed.connect(lambda text: self.session.notice(text, needs=True))
+        self._task.failed.connect(self._failed)
+
+    def _failed(self, text: str) -> None:
+        self._progress.hide()
+        self.session.notice(text, needs=True)
 
     def _done(self, assessment: Assessment, found: list[WayFigures]) -> None:
         if self._shown is not assessment:
