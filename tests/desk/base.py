@@ -59,7 +59,7 @@ class SessionCase(FolderCase):
         self.addCleanup(session.close)
         return session
 
-    def until(self, holds, seconds=20):
+    def until(self, holds, seconds=60):
         """Let the event loop run until something holds."""
         begun = time.monotonic()
         while not holds():

@@ -19,6 +19,7 @@ class Import(WindowCase):
     def test_from_a_file_to_cameras_and_back_by_one_undo(self):
         self.asker.files = [self.write("list.csv", self.LIST)]
         self.window.run("import")
+        self.wait_for_work()
         view = self.window.stack.currentWidget()
         self.assertIn("1 camera can be imported; 1 row left out", view._verdict.text())
         self.assertIn("Row 3, IP", view._problems.toPlainText())
@@ -31,6 +32,7 @@ class Import(WindowCase):
 
     def test_a_wrong_guess_is_put_right(self):
         self.window.import_path(self.write("list.csv", self.LIST))
+        self.wait_for_work()
         view = self.window.stack.currentWidget()
         box = view._grid.cellWidget(0, 5)
         self.assertEqual(box.currentData(), "")
@@ -41,6 +43,7 @@ class Import(WindowCase):
 
     def test_rows_left_out_can_be_copied_put_right_and_pasted(self):
         self.window.import_path(self.write("list.csv", self.LIST))
+        self.wait_for_work()
         view = self.window.stack.currentWidget()
         self.press(view, "Copy the rows left out")
         self.press(view, "Import 1 camera")
@@ -52,6 +55,7 @@ class Import(WindowCase):
     def test_cancel_changes_nothing(self):
         self.open_job(job_with([camera(1)]))
         self.window.import_path(self.write("list.csv", self.LIST))
+        self.wait_for_work()
         self.press(self.window.stack.currentWidget(), "Cancel")
         self.assertEqual(len(self.session.job.cameras), 1)
         self.assertEqual(self.session.undo_label, "")
@@ -61,6 +65,7 @@ class Import(WindowCase):
         path = self.folder / "broken.xlsx"
         path.write_bytes(b"PK\x03\x04 nothing")
         self.window.open_path(path)
+        self.wait_for_work()
         self.assertIn("cannot be read as an XLSX", self.last_notice())
         self.clipboard("")
         self.open_job(EMPTY_JOB)

@@ -252,8 +252,8 @@ class Handover(WindowCase):
         self.assertNotEqual(page.sheets.drawn, before)
 
     def test_few_pages_are_kept_however_many_there_are(self):
-        page = self.open_job(job_with([camera(n, address="") for n in range(1, 400)]), "handover")
-        self.until(lambda: page.sheets.drawn)
+        page = self.open_job(job_with([camera(n, address="") for n in range(1, 160)]), "handover")
+        self.until(lambda: page.sheets.drawn, 60)
         bar = page.sheets.verticalScrollBar()
         for at in range(0, bar.maximum(), page.sheets.viewport().height()):
             bar.setValue(at)

@@ -164,7 +164,7 @@ class Copies(SessionCase):
             self.session._write_copy()
             self.wait_for_work()
         self.assertIn("RecursionError", self.session.copy_trouble)
-        self.assertEqual([type(error) for error in self.troubles], [RecursionError])
+        self.assertEqual({type(error) for error in self.troubles}, {RecursionError})
         self.troubles.clear()
 
     def test_figures_that_fail_stop_neither_the_edit_nor_its_copy(self):

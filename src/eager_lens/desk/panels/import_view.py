@@ -41,6 +41,7 @@ class ImportView(QWidget):
         self._table: RawTable | None = None
         self._mapping: Mapping | None = None
         self._result: ImportResult | None = None
+        self._filled: RawTable | None = None
         self._busy = Busy(session, self)
         self._meanings = QStandardItemModel(self)
         for target, text in targets().items():
@@ -122,33 +123,44 @@ class ImportView(QWidget):
     def _fill_grid(self, table: RawTable, mapping: Mapping) -> None:
         shown = table.rows[: min(MOST_SHOWN_ROWS, MOST_SHOWN_CELLS // max(1, len(mapping.columns)))]
         grid = self._grid
-        grid.clear()
-        grid.setColumnCount(len(mapping.columns))
-        grid.setRowCount(len(shown) + 1)
+        anew = self._filled is not table
+        if anew:
+            self._filled = table
+            grid.clear()
+            grid.setColumnCount(len(mapping.columns))
+            grid.setRowCount(len(shown) + 1)
         bad = {problem.row for problem in self._result.problems} if self._result else set()
         words = list(targets())
+        strong, plain = look.font(strong=True), look.font()
+        need, muted, ink = (look.color(name) for name in ("need", "muted", "ink"))
         for at, column in enumerate(mapping.columns):
-            box = Choice()
-            box.setModel(self._meanings)  # one list for all columns: there may be two hundred of them
+            box = self._box_of(at) if anew else grid.cellWidget(0, at)
+            assert isinstance(box, Choice)
             box.setCurrentIndex(words.index(column.target))
-            box.activated.connect(lambda _, at=at, box=box: self._target_changed(at, str(box.currentData())))
             set_tip(box, f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
-            grid.setCellWidget(0, at, box)
             for down, cells in enumerate(shown, 1):
-                item = QTableWidgetItem(cells[at])
-                if down == 1 and mapping.has_headings:
-                    item.setFont(look.font(strong=True))
-                elif not column.target:
-                    item.setForeground(look.color("muted"))
-                if table.numbers[down - 1] in bad:
-                    item.setForeground(look.color("need"))
-                grid.setItem(down, at, item)
+                if anew:
+                    grid.setItem(down, at, QTableWidgetItem(cells[at]))
+                item = grid.item(down, at)
+                assert item is not None
+                is_heading = down == 1 and mapping.has_headings
+                needs = table.numbers[down - 1] in bad
+                item.setFont(strong if is_heading else plain)
+                item.setForeground(need if needs else muted if not column.target and not is_heading else ink)
         grid.setVerticalHeaderLabels(["", *(str(number) for number in table.numbers[: len(shown)])])
         grid.setRowHeight(0, look.px(30))
         for at in range(len(mapping.columns)):
             grid.setColumnWidth(at, look.px(132))
         if len(mapping.columns) * look.px(132) < grid.viewport().width():
             grid.horizontalHeader().setSectionResizeMode(len(mapping.columns) - 1, QHeaderView.ResizeMode.Stretch)
+
+    def _box_of(self, at: int) -> Choice:
+        """The list above a column of what it may be taken for."""
+        box = Choice()
+        box.setModel(self._meanings)  # one list for all columns: there may be two hundred of them
+        box.activated.connect(lambda _: self._target_changed(at, str(box.currentData())))
+        self._grid.setCellWidget(0, at, box)
+        return box
 
     def _fill_problems(self, result: ImportResult) -> None:
         cameras, left = len(result.cameras), len(result.left_out)
