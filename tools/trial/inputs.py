@@ -21,6 +21,7 @@ from tools.trial.report import Failures, Row
 from eager_lens.core.errors import EagerLensError
 
 MOST_S, MOST_MB, MOST_CHARACTERS = 10.0, 500, 900
+LONGEST_BYTES = 2**22
 BATCH = 40
 """Inputs that one child reads; it tells which one it is at, so that the one that ends it is known."""
 
@@ -148,8 +149,9 @@ def mutant(kind: Kind, seeds: list[bytes], seed: int, number: int) -> bytes:
         if chance.random() < 0.8:
             return data
     for _ in range(chance.choice((1, 1, 2, 5, 20))):
-        data = _blind(data, chance, seeds)
-    return data[: 2**22]
+        # Cut each time: what is doubled and doubled again would fill the child's memory before anything is read.
+        data = _blind(data, chance, seeds)[:LONGEST_BYTES]
+    return data
 
 
 def _blind(data: bytes, chance: random.Random, seeds: list[bytes]) -> bytes:
@@ -160,7 +162,8 @@ def _blind(data: bytes, chance: random.Random, seeds: list[bytes]) -> bytes:
     if how == 1:
         return data[:at] + data[end:]
     if how == 2:
-        return data[:end] + data[at:end] * chance.choice((1, 2, 50)) + data[end:]
+        many = chance.choice((1, 2, 50))
+        return data[:end] + data[at:end] * (many if len(data) < LONGEST_BYTES // 8 else 1) + data[end:]
     if how == 3:
         return data[:at] + chance.randbytes(chance.choice((1, 4, 64))) + data[at:]
     if how == 4:
