@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLineEdit
 
 from eager_lens.core.apart import BeyondLimit, Limits, run_apart
 from eager_lens.core.errors import DamagedFile, EagerLensError
-from eager_lens.core.exchange.calendar_file import calendar_of
+from eager_lens.core.exchange.calendar_file import calendar_of, read_calendar
 from eager_lens.core.exchange.table_in import LARGEST_TABLE_BYTES, heading_parts, read_table, table_from_text
 from eager_lens.core.exchange.table_out import Table, xlsx_bytes
 from eager_lens.core.validation import MOST_OBJECTS, parse_json
@@ -165,6 +165,11 @@ class Hostile(FolderCase):
                 calendar_of(path, "always", "Europe/London")
             except EagerLensError as error:
                 self.assertNotIn("%", str(error))
+
+    def test_a_time_zone_with_an_endless_name(self):
+        start = f"DTSTART;TZID={'Mars' * 200}:20260101T080000"
+        text = f"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\n{start}\r\nRRULE:FREQ=WEEKLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
+        self.refused(lambda: read_calendar(text.encode(), "always", "UTC"), "calendar")
 
     def test_messages_say_little_of_long_input(self):
         document = {"format": "eager-lens-job", "version": 1, "cameras": [{"id": "x" * 100_000, "name": "n"}]}

@@ -20,6 +20,9 @@ from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Mode, Span,
 
 LARGEST_BYTES = 10 * 2**20
 
+BROKEN = (ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError, OSError)
+"""What the library raises on calendars that are broken; a time zone with an endless name is looked for as a file."""
+
 ICAL_DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 
 
@@ -127,7 +130,7 @@ def read_calendar(
     try:
         calendar = Calendar.from_ical(data)
         events = list(calendar.walk("VEVENT"))
-    except (ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError, RecursionError) as error:
+    except (*BROKEN, RecursionError) as error:
         raise RefusedInput(
             "calendar", f"this is no iCalendar file that can be read ({error}); export it anew as .ics"
         ) from None
@@ -139,7 +142,7 @@ def read_calendar(
         name = cleaned(str(event.get("summary", "an event without a name"))[:80])
         try:
             why = _take(event, name, mode, zone, spans, whole)
-        except (ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError) as error:
+        except BROKEN as error:
             why = f"cannot be read ({error})"
         if why:
             passed.append(f"“{name}” {why}")
