@@ -42,7 +42,8 @@ def main() -> int:
         print(f"trial: {part} …", file=sys.stderr, flush=True)
         rows += PARTS[part](given)
     print(table(rows))
-    return 1 if any(row.failed for row in rows) else 0
+    # In the short form, which runs with the tests, what depends on the machine's pace is told and fails nothing.
+    return 1 if any(row.failed and not (given.short and row.timed) for row in rows) else 0
 
 
 PARTS: dict[str, Callable[[argparse.Namespace], list[Row]]] = {

@@ -69,6 +69,7 @@ def random_use(minutes: float, seed: int, progress: bool = False) -> list[Row]:
             stalls,
             worst.get("worst_at", "") if stalls else "",
             f"worst {worst.get('worst_s', 0):.2f} s",
+            timed=True,
         ),
         Row(
             "random use: memory grows over 1.3 times",
@@ -76,6 +77,7 @@ def random_use(minutes: float, seed: int, progress: bool = False) -> list[Row]:
             sum(one[0] > MOST_GROWTH for one in growths),
             "",
             f"most: {most[1]:.0f} to {most[2]:.0f} MB, {most[0]:.2f} times",
+            timed=True,
         ),
     ]
 

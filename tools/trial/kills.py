@@ -55,7 +55,14 @@ def random_kills(count: int, seed: int, slowest_s: float = 3.0) -> list[Row]:
     measured = f"lost: median {percentile(lost, 0.5):.2f} s, 99 % {percentile(lost, 0.99):.2f} s, most {max(lost, default=0):.2f} s"
     return [
         Row("kills: files that are broken", count, broken.count, broken.first),
-        Row("kills: over 2 s lost in over 1 of 100", count, too_many, late.first, f"{late.count} over 2 s; {measured}"),
+        Row(
+            "kills: over 2 s lost in over 1 of 100",
+            count,
+            too_many,
+            late.first,
+            f"{late.count} over 2 s; {measured}",
+            timed=True,
+        ),
         Row("kills: temporary files left beside the job", count, litter.count, litter.first),
     ]
 

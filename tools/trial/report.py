@@ -14,6 +14,8 @@ class Row(NamedTuple):
     failed: int
     first: str = ""
     measured: str = ""
+    timed: bool = False
+    """Whether it depends on the machine's pace, and on what else runs on it."""
 
 
 class Failures:
