@@ -41,6 +41,7 @@ class Drives(WindowCase):
         self.asker.files = [self.write("drives.csv", LIST)]
         self.press(page, "Load a price list")
         self.wait_for_work()
+        self.wait_for_work()
         self.assertEqual([offer.name for offer in self.session.job.drive_offers], ["Small", "Middle", "Large"])
         self.clipboard(LIST + "Odd;many;3\n")
         self.press(page, "Paste one")

@@ -50,6 +50,7 @@ class AsFound(WindowCase):
         page.show_found()
         self.asker.files = [self.write("scan.csv", "IP;MAC\n172.22.40.40;025b1e000040\n")]
         self.press(page, "Load one")
+        self.wait_for_work()
         self.assertEqual(
             self.cell(page.found.table, self.row_named(page.found.table, "Hall doors east"), "outcome"), "as planned"
         )
