@@ -11,8 +11,9 @@ from unittest import mock
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.errors import ChangedOnDisk
+from eager_lens.core.files import previous_version
 from eager_lens.core.job.edits import Edit, set_fields, set_job
-from eager_lens.core.job.file import ENDING, Stamp, job_text, previous_version, read_job, stamp_of, write_job
+from eager_lens.core.job.file import ENDING, Stamp, job_text, read_job, stamp_of, write_job
 from eager_lens.core.job.model import LongText
 from eager_lens.desk.asking import JOB_FILE, FileKind, file_to_write
 from eager_lens.desk.autosave import LOCK, OWNER, Autosave, LeftWork, left_of, left_work

@@ -22,9 +22,10 @@ from tools.trial.report import Failures, Row, percentile
 from tools.trial.windows import demo_job, window_in
 
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.files import previous_version
 from eager_lens.core.job.edits import set_job
-from eager_lens.core.job.file import ENDING, previous_version, read_job, write_job
-from eager_lens.core.sealed.vault import Vault, create, previous_of, sealed_path, unsealed
+from eager_lens.core.job.file import ENDING, read_job, write_job
+from eager_lens.core.sealed.vault import Vault, create, sealed_path, unsealed
 from eager_lens.desk.autosave import left_work
 
 MOST_LOST_S = 2.0
@@ -302,8 +303,8 @@ def _vault_wrong(folder: Path) -> str:
     try:
         key = _prepare_vault_cache["key"].key
         kept = unsealed(path.read_bytes(), key, path.name).passwords
-        if previous_of(path).exists():
-            unsealed(previous_of(path).read_bytes(), key, path.name)
+        if previous_version(path).exists():
+            unsealed(previous_version(path).read_bytes(), key, path.name)
     except EagerLensError as error:
         return str(error)
     return "" if kept.get("cam-1") == "first" else "a password is gone"

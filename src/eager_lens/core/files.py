@@ -19,6 +19,7 @@ from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
 PRIVATE = 0o600
 """The mode of what nobody else may read: passwords, safety copies."""
 
+PREVIOUS = ".previous"
 _PART_ENDING = ".part"
 
 
@@ -69,6 +70,17 @@ def _require_plain(status: os.stat_result, path: Path, doing: str) -> None:
         raise FileTrouble(f"{doing} {path} failed: it is a device or a pipe, not a file; choose a file.")
 
 
+def real_path(path: Path) -> Path:
+    """Where a file really is: links are followed, as far as they lead anywhere (a ring of them is no error here)."""
+    return Path(os.path.realpath(path))
+
+
+def previous_version(path: Path) -> Path:
+    """Where the version before the last save is kept: beside the file itself, wherever a link to it may lie."""
+    real = real_path(path)
+    return real.with_name(real.name + PREVIOUS)
+
+
 def _size_words(size_bytes: int) -> str:
     return f"{size_bytes / 2**20:g} MiB"
 
@@ -85,7 +97,7 @@ def write_whole(path: Path, data: bytes, mode: int = 0o666, most_mode: int = 0o7
     Raises:
         OSError: when it cannot be written; the old content is untouched and no temporary file is left.
     """
-    path = Path(os.path.realpath(path))
+    path = real_path(path)
     try:
         old: os.stat_result | None = path.stat()
     except FileNotFoundError:
@@ -166,14 +178,16 @@ def sweep(path: Path) -> None:
     with contextlib.suppress(OSError):
         for part in list(path.parent.iterdir()):
             middle = part.name.removeprefix(prefix).removesuffix(_PART_ENDING)
-            if part.name == f"{prefix}{middle}{_PART_ENDING}" and len(middle) == 12 and not _is_held(part):
+            if part.name == f"{prefix}{middle}{_PART_ENDING}" and len(middle) == 12 and not is_held(part):
                 part.unlink(missing_ok=True)
 
 
-def _is_held(part: Path) -> bool:
-    """Whether somebody who lives is writing to it."""
+def is_held(path: Path) -> bool:
+    """Whether somebody who lives holds the lock on a file; where that cannot be told, it counts as held."""
     try:
-        handle = os.open(part, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+    except FileNotFoundError:
+        return False
     except OSError:
         return True
     try:

@@ -20,7 +20,7 @@ from typing import IO, Any, NamedTuple
 import platformdirs
 
 from eager_lens.core.errors import FileTrouble, RefusedInput
-from eager_lens.core.files import PRIVATE, read_whole, sweep, write_whole
+from eager_lens.core.files import PRIVATE, is_held, read_whole, real_path, sweep, write_whole
 from eager_lens.core.job.file import ENDING, RowTexts, Stamp, job_text
 from eager_lens.core.job.model import Job
 from eager_lens.core.validation import parse_json
@@ -115,7 +115,7 @@ def left_work(where: Path) -> list[LeftWork]:
     for copy in where.glob(f"*{ENDING}"):
         try:
             # Programs of before held the lock on the owner's file.
-            if _is_held(_beside(copy, LOCK)) or _is_held(_beside(copy, OWNER)):
+            if is_held(_beside(copy, LOCK)) or is_held(_beside(copy, OWNER)):
                 continue
             about = _about(copy)
             stamp = str(about.get("stamp") or "")
@@ -132,10 +132,8 @@ def left_work(where: Path) -> list[LeftWork]:
 
 def left_of(where: Path, job_path: Path) -> LeftWork | None:
     """The newest work that was left of one job file."""
-    wanted = os.path.realpath(job_path)
-    return next(
-        (work for work in left_work(where) if work.job_path and os.path.realpath(work.job_path) == wanted), None
-    )
+    wanted = real_path(job_path)
+    return next((work for work in left_work(where) if work.job_path and real_path(Path(work.job_path)) == wanted), None)
 
 
 def discard(work: LeftWork) -> None:
@@ -153,18 +151,6 @@ def _remove(copy: Path) -> None:
         with contextlib.suppress(OSError):
             sweep(path)
             path.unlink()
-
-
-def _is_held(lock: Path) -> bool:
-    """Whether a window that lives holds it."""
-    try:
-        with lock.open("rb") as file:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except FileNotFoundError:
-        return False
-    except OSError:
-        return True
-    return False
 
 
 def _about(copy: Path) -> dict[str, Any]:

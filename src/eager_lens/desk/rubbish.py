@@ -17,7 +17,7 @@ M_ARENA_MAX = -8  # malloc.h
 
 EVERY_MS = 1000
 YOUNG, WHOLE = 5_000, 20
-"""So many new objects are worth a look, and every so-maniest look is one at everything that is not kept out."""
+"""So many new objects are worth a look, and every so many looks one goes through everything that is not kept out."""
 
 MOST_KEPT_OUT = 500_000
 """More objects than this take too long to be looked through again when another job is opened."""
@@ -29,7 +29,7 @@ class Rubbish(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         gc.disable()
-        few_arenas()
+        _few_arenas()
         self._looks = 0
         self._timer = QTimer(self, interval=EVERY_MS)
         self._timer.timeout.connect(self.look)
@@ -54,7 +54,7 @@ def _give_back() -> None:
         trim(0)
 
 
-def few_arenas() -> None:
+def _few_arenas() -> None:
     """Have the C library keep few stores of free memory: by itself it keeps eight a processor, and large pictures that come
     and go on many threads leave all of them full of holes."""
     option = getattr(_C, "mallopt", None)

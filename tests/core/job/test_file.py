@@ -9,13 +9,13 @@ from pathlib import Path
 from unittest import mock
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput
+from eager_lens.core.files import previous_version
 from eager_lens.core.job import file as job_file
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.file import (
     job_from_text,
     job_schema,
     job_text,
-    previous_version,
     read_job,
     write_job,
     write_whole,

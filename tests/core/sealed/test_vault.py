@@ -11,6 +11,7 @@ import unittest
 from dataclasses import replace
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble
+from eager_lens.core.files import previous_version
 from eager_lens.core.sealed.passphrase import normalised
 from eager_lens.core.sealed.passphrase import weakness as passphrase_weakness
 from eager_lens.core.sealed.passwords import LONGEST, RULE, SIGNS, Rule, made, weakness
@@ -22,7 +23,6 @@ from eager_lens.core.sealed.vault import (
     create,
     key_of,
     open_vault,
-    previous_of,
     sealed,
     sealed_path,
     take_along,
@@ -58,7 +58,7 @@ class Sealed(FolderCase):
         opened = create(self.path, PASSPHRASE)
         opened.change(lambda vault: self.vault)
         opened.change(with_more(more="x"))
-        for path in (self.path, previous_of(self.path)):
+        for path in (self.path, previous_version(self.path)):
             self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
             data = path.read_bytes()
             for secret in (PLANTED, "cam-1", PASSPHRASE):
@@ -182,7 +182,7 @@ class TwoWindows(FolderCase):
     def test_the_version_before_is_kept(self):
         self.one.change(with_more(cam="first"))
         self.one.change(with_more(cam="second"))
-        before = unsealed(previous_of(self.path).read_bytes(), self.one.key, "x")
+        before = unsealed(previous_version(self.path).read_bytes(), self.one.key, "x")
         self.assertEqual(before.passwords, {"cam": "first"})
 
     def test_a_file_that_is_made_twice_is_told(self):

@@ -6,7 +6,6 @@ Saving writes a temporary file beside the target, flushes it to the disk, keeps 
 
 import hashlib
 import json
-import os
 import stat
 import threading
 from collections.abc import Callable, Sequence
@@ -14,7 +13,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
-from eager_lens.core.files import read_whole, write_whole
+from eager_lens.core.files import previous_version, read_whole, write_whole
 from eager_lens.core.job.limits import read_document
 from eager_lens.core.job.migrations import FORMAT, STEPS, VERSION, migrated
 from eager_lens.core.job.model import JOB_LISTS, Job
@@ -205,12 +204,6 @@ def surplus_words(surplus: Sequence[str]) -> str:
 def _previous_hint(path: Path) -> str:
     previous = previous_version(path)
     return f" The version saved before it is {previous.name}, beside it." if previous.exists() else ""
-
-
-def previous_version(path: Path) -> Path:
-    """Where the version before the last save is kept: beside the file itself, wherever a link to it may lie."""
-    path = Path(os.path.realpath(path))
-    return path.with_name(path.name + ".previous")
 
 
 def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False, rows: RowTexts | None = None) -> Stamp:

@@ -22,13 +22,12 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
-from eager_lens.core.files import PRIVATE, folder_lock, read_whole, write_whole
+from eager_lens.core.files import PREVIOUS, PRIVATE, folder_lock, previous_version, read_whole, real_path, write_whole
 from eager_lens.core.sealed.passphrase import normalised
 
 FORMAT, VERSION = "eager-lens-sealed", 2
 """Version 1 took the passphrase as it was typed; 2 takes it in one form (see ``passphrase``)."""
 ENDING = ".sealed.json"
-PREVIOUS = ".previous"
 PAD_TO_BYTES = 512
 LARGEST_BYTES = 16 * 2**20
 MOST_PASSWORDS = 100_000
@@ -122,7 +121,7 @@ class OpenVault:
             FileTrouble, WrongPassphrase: when the file cannot be read or written; what was there stays.
         """
         try:
-            with folder_lock(Path(os.path.realpath(self.path)).parent):
+            with folder_lock(real_path(self.path).parent):
                 self._change(make, over)
         except OSError as error:
             raise FileTrouble(advice_for(error, self.path, "Saving")) from error
@@ -141,7 +140,7 @@ class OpenVault:
         new = make(self.vault)
         written = sealed(new, self.key)
         if data is not None:
-            write_whole(previous_of(self.path), data, PRIVATE, PRIVATE)
+            write_whole(previous_version(self.path), data, PRIVATE, PRIVATE)
         write_whole(self.path, written, PRIVATE, PRIVATE)
         self.vault, self.digest = new, _digest(written)
 
@@ -159,14 +158,8 @@ class OpenVault:
 
 def sealed_path(job_path: Path, job_ending: str) -> Path:
     """The sealed file of a job file: beside it, wherever a link to the job may lie."""
-    real = Path(os.path.realpath(job_path))
+    real = real_path(job_path)
     return real.with_name(real.name.removesuffix(job_ending) + ENDING)
-
-
-def previous_of(path: Path) -> Path:
-    """Where the version before the last change is kept."""
-    real = Path(os.path.realpath(path))
-    return real.with_name(real.name + PREVIOUS)
 
 
 def take_along(before: Path, now: Path, job_ending: str) -> str:
@@ -197,7 +190,7 @@ def create(path: Path, passphrase: str) -> OpenVault:
     key = key_of(normalised(passphrase), os.urandom(16), COSTS)
     data = sealed(Vault(), key)
     try:
-        with folder_lock(Path(os.path.realpath(path)).parent):
+        with folder_lock(real_path(path).parent):
             if path.exists():
                 raise ChangedOnDisk(f"{path.name} was made in another window meanwhile; open it with its passphrase.")
             write_whole(path, data, PRIVATE, PRIVATE)
