@@ -4,28 +4,107 @@ import random
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.rules import RULES
+from eager_lens.core.assess.rules.kept import kept_by
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
 from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.changes import DEVICE_MODELS
+from eager_lens.core.job.model import changed
 from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.core.job.wiring import put_on, unplug
 from eager_lens.core.recording.week import DAYS, MODES, Span
 from tests.support import demo_job
 
 
-def told(assessment):
-    """Everything that an assessment says; fixes are told by their labels."""
-    findings = [
+def findings(assessment):
+    """The findings; fixes are told by their labels."""
+    return [
         (f.code, f.severity, f.stage, f.title, f.why, f.action, f.subjects, f.fix.label if f.fix else None)
         for f in assessment.findings
     ]
+
+
+def told(assessment):
+    """Everything that an assessment says."""
     facts = assessment.facts
     wiring = facts.topology.wiring
     same = (facts.topology[1:], wiring.capacity_mbps, wiring.feeders, wiring.sockets, wiring.loops, facts.failures)
-    return findings, facts.camera_figures, facts.recorder_figures, same
+    return findings(assessment), facts.camera_figures, facts.recorder_figures, same
+
+
+def spied(part, seen, prefix):
+    """A copy of a part of the job that notes which of its fields are read."""
+    fields = type(part).model_fields
+
+    class Spied(type(part)):
+        def __getattribute__(self, name):
+            if name in fields:
+                seen.add(prefix + name)
+            return super().__getattribute__(name)
+
+    return Spied.model_construct(**part.__dict__)
+
+
+def spied_job(job, seen):
+    lists = {
+        name: tuple(spied(part, seen, f"{name}.") for part in getattr(job, name))
+        for name in ("cameras", "recorders", "network")
+    }
+    return spied(job.model_copy(update=lists), seen, "")
+
+
+def with_much_wrong():
+    """The demo job with devices that break rules which read one field each."""
+    job = demo_job()
+    for edit in (
+        edits.set_fields(["cam-3", "rec-1"], "x", hardware_address="02:4c:00:00:00:1f", subnet=""),
+        edits.set_fields(["cam-2", "cam-5"], "x", name="Twin", address="172.22.40.61", movement_rule=False),
+        edits.set_fields(["cam-2", "cam-6"], "x", address_way="recorder", event_target="10.0.0.1", codec="mjpeg"),
+        edits.set_fields(["cam-7", "cam-8"], "x", address_way="reserved", hardware_address=""),
+        edits.set_fields(["cam-4", "cam-9"], "x", width_px=9000, height_px=6000, event_port=81, address=""),
+    ):
+        job = edit.apply(job)
+    return job
+
+
+def covered(reads):
+    """The names of fields that are read, those of lists that are read whole among them."""
+    whole = {f"{name}.{field}" for name in reads & DEVICE_MODELS.keys() for field in DEVICE_MODELS[name].model_fields}
+    return reads | whole
 
 
 class Incremental(unittest.TestCase):
+    def test_a_rule_that_keeps_its_findings_reads_only_the_fields_that_it_names(self):
+        seen = set()
+        kept = [rule for rule in RULES if kept_by(rule) is not None]
+        self.assertGreater(len(kept), 8)
+        for job in (demo_job(), with_much_wrong()):
+            facts = assess(spied_job(job, seen)).facts
+            for rule in kept:
+                # What facts make when they are first asked for belongs to nobody.
+                tuple(rule(facts))
+                seen.clear()
+                tuple(rule(facts))
+                names = {name for name in seen if not name.endswith(".id") and name not in DEVICE_MODELS}
+                self.assertLessEqual(names, covered(kept_by(rule)), rule.__name__)
+
+    def test_any_field_of_a_device_changed_says_what_an_assessment_from_nothing_says(self):
+        wrong = with_much_wrong()
+        for one, other in ((demo_job(), wrong), (wrong, demo_job())):
+            before = assess(one)
+            for name in DEVICE_MODELS:
+                for at, was in enumerate(getattr(one, name)):
+                    part = getattr(other, name)[at]
+                    for field in type(part).model_fields:
+                        if getattr(part, field) == getattr(was, field):
+                            continue
+                        parts = list(getattr(one, name))
+                        parts[at] = changed(was, **{field: getattr(part, field)})
+                        after = one.model_copy(update={name: tuple(parts)})
+                        with self.subTest(device=was.id, field=field):
+                            self.assertEqual(findings(assess(after, before)), findings(assess(after)))
+
     def random_edit(self, job, source):
         ids = [camera.id for camera in job.cameras]
         some = source.sample(ids, min(len(ids), source.randint(1, 5)))

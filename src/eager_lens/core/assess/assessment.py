@@ -1,6 +1,7 @@
 """The assessment of a job: every figure and finding, worked out anew only where something changed."""
 
 from dataclasses import dataclass
+from itertools import chain
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
@@ -13,21 +14,15 @@ from eager_lens.core.assess.figures import (
     recorder_figures,
 )
 from eager_lens.core.assess.finding import Finding, Severity, Stage
+from eager_lens.core.assess.groups import Groups, Known, groups_after, groups_of
 from eager_lens.core.assess.rules import RULES
 from eager_lens.core.assess.rules.addressing import address_trouble, subnets_by_id
+from eager_lens.core.assess.rules.kept import of_devices, still_holds
 from eager_lens.core.assess.topology import topology
-from eager_lens.core.assess.traits import TRAITS, Trait, traits_of
+from eager_lens.core.assess.traits import traits_of
+from eager_lens.core.job.changes import Changes, changes, checked_names
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
-from eager_lens.core.recording.week import WeekPlan
-
-
-class _Known(NamedTuple):
-    """What was told of a camera, and from what: while camera and plan are the same objects, it holds."""
-
-    camera: Camera
-    plan: WeekPlan | None
-    figures: CameraFigures
-    traits: tuple[Trait, ...]
+from eager_lens.core.recording.week import Mode
 
 
 class _Judged(NamedTuple):
@@ -43,8 +38,10 @@ class Assessment:
 
     facts: Facts
     findings: tuple[Finding, ...]
-    known: dict[str, _Known]
+    known: dict[str, Known]
+    groups: Groups
     judged: dict[str, _Judged]
+    by_rule: tuple[tuple[Finding, ...], ...]
 
     @property
     def job(self) -> Job:
@@ -78,50 +75,23 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     ``before`` is any earlier assessment; it changes nothing in the result and only spares work: what was told of a
     camera is taken over when the camera and its week's plan are the very same objects, and so on.
     """
+    since = changes(job, before.job) if before else None
     hours = before.facts.week_hours if before and before.job.weeks is job.weeks else hours_by_week(job.weeks)
-    plans = {week.id: week.plan for week in job.weeks}
-    told = job.assumed.as_assumed()
-    old = before.known if before and before.job.assumed == job.assumed else {}
-    known: dict[str, _Known] = {}
-    with_trait: dict[Trait, list[Camera]] = {trait: [] for trait in TRAITS}
-    cameras_on: dict[str, list[Camera]] = {recorder.id: [] for recorder in job.recorders}
-    held: dict[str, dict[int, list[str]]] = {recorder.id: {} for recorder in job.recorders}
-    leading_nowhere: list[Camera] = []
-    for camera in job.cameras:
-        camera_id = camera.id
-        plan = plans.get(camera.week)
-        had = old.get(camera_id)
-        if had is None or had.camera is not camera or had.plan is not plan:
-            figures = camera_figures(camera, hours.get(camera.week, NO_HOURS), told)
-            had = _Known(camera, plan, figures, traits_of(camera, figures))
-        known[camera_id] = had
-        for trait in had.traits:
-            with_trait[trait].append(camera)
-        for place in camera.registered:
-            if place.recorder in held:
-                cameras_on[place.recorder].append(camera)
-                held[place.recorder].setdefault(place.channel, []).append(camera_id)
-            else:
-                leading_nowhere.append(camera)
+    known = _known(job, hours, before, since)
+    groups = groups_after(before.groups, job, known, before.known, since) if before and since else groups_of(job, known)
     devices = tuple(job.devices())
-    judged = _judge_addresses(job, devices, before)
-    all_figures = {camera_id: had.figures for camera_id, had in known.items()}
-    streams_on = {
-        recorder.id: [known[camera.id].figures for camera in cameras_on[recorder.id]] for recorder in job.recorders
-    }
+    judged = _judge_addresses(job, devices, before, since)
+    figures = {camera_id: had.figures for camera_id, had in known.items()}
     facts = Facts(
         job=job,
-        camera_figures=all_figures,
-        topology=topology(job, all_figures, cameras_on, before.facts.topology if before else None),
-        recorder_figures={
-            recorder.id: _recorder_figures(recorder, streams_on[recorder.id], cameras_on[recorder.id], before)
-            for recorder in job.recorders
-        },
-        streams_on=streams_on,
-        with_trait=with_trait,
-        cameras_on=cameras_on,
-        held=held,
-        leading_nowhere=leading_nowhere,
+        camera_figures=figures,
+        topology=topology(job, figures, groups.cameras_on, before.facts.topology if before else None, since),
+        recorder_figures={recorder.id: _recorder_figures(recorder, groups, before) for recorder in job.recorders},
+        streams_on=groups.streams_on,
+        with_trait=groups.with_trait,
+        cameras_on=groups.cameras_on,
+        held=groups.held,
+        leading_nowhere=groups.leading_nowhere,
         address_findings=[had.finding for had in judged.values() if had.finding is not None],
         week_hours=hours,
         recorders=by_id(job.recorders),
@@ -129,17 +99,42 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         subnets=by_id(job.subnets),
         devices=devices,
     )
-    findings = [finding for rule in RULES for finding in rule(facts)]
-    findings.sort(key=lambda finding: -finding.severity)
-    return Assessment(facts, tuple(findings), known, judged)
+    by_rule = tuple(
+        before.by_rule[at] if before and since and still_holds(rule, since) else tuple(rule(facts))
+        for at, rule in enumerate(RULES)
+    )
+    findings = sorted(chain.from_iterable(by_rule), key=lambda finding: -finding.severity)
+    return Assessment(facts, tuple(findings), known, groups, judged, by_rule)
 
 
-def _recorder_figures(
-    recorder: Recorder, streams: list[CameraFigures], cameras: list[Camera], before: Assessment | None
-) -> RecorderFigures:
+def _known(
+    job: Job, hours: dict[str, dict[Mode, float]], before: Assessment | None, since: Changes | None
+) -> dict[str, Known]:
+    """What is known of each camera by itself."""
+    plans = {week.id: week.plan for week in job.weeks}
+    assumed = job.assumed.as_assumed()
+
+    def known_of(camera: Camera) -> Known:
+        figures = camera_figures(camera, hours.get(camera.week, NO_HOURS), assumed)
+        return Known(camera, plans.get(camera.week), figures, traits_of(camera, figures))
+
+    if before is None or since is None or before.job.assumed != job.assumed:
+        return {camera.id: known_of(camera) for camera in job.cameras}
+    if since.cameras is not None and "weeks" not in since.names:
+        return before.known | {camera.id: known_of(camera) for camera in since.cameras}
+    known = {}
+    for camera in job.cameras:
+        had = before.known.get(camera.id)
+        holds = had is not None and had.camera is camera and had.plan is plans.get(camera.week)
+        known[camera.id] = had if had is not None and holds else known_of(camera)
+    return known
+
+
+def _recorder_figures(recorder: Recorder, groups: Groups, before: Assessment | None) -> RecorderFigures:
     """A recorder's figures; those of before where neither it nor any of its streams changed."""
+    streams = groups.streams_on[recorder.id]
     if recorder.takes_small:
-        return recorder_figures(recorder, streams, sum(camera.small_mbps for camera in cameras))
+        return recorder_figures(recorder, streams, sum(camera.small_mbps for camera in groups.cameras_on[recorder.id]))
     if (
         before is not None
         and before.facts.recorders.get(recorder.id) is recorder
@@ -149,7 +144,15 @@ def _recorder_figures(
     return recorder_figures(recorder, streams)
 
 
-def _judge_addresses(job: Job, devices: tuple[Device, ...], before: Assessment | None) -> dict[str, _Judged]:
+JUDGED_BY = checked_names("subnets", "network.role", *of_devices("name", "address", "subnet", "address_way"))
+"""What is looked at when a device's address is judged by itself."""
+
+
+def _judge_addresses(
+    job: Job, devices: tuple[Device, ...], before: Assessment | None, since: Changes | None
+) -> dict[str, _Judged]:
+    if before is not None and since is not None and not since.touch(JUDGED_BY):
+        return before.judged
     old = before.judged if before and before.job.subnets is job.subnets else {}
     nets = subnets_by_id(job)
     judged: dict[str, _Judged] = {}

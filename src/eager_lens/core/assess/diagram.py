@@ -131,11 +131,10 @@ class _Drawing:
         lost = {link.id for link in facts.topology.wiring.dangling}
         self.links = [link for link in facts.job.links if link.id not in lost]
         self.hanging: dict[str, dict[str, list[str]]] = {}
-        feeders = facts.topology.wiring.feeders
+        hangs_on = facts.topology.wiring.hangs_on
         for camera in facts.job.cameras:
-            feeder = feeders.get(camera.id)
-            if feeder is not None:
-                other = feeder.far_end(camera.id)[0]
+            other = hangs_on.get(camera.id)
+            if other is not None:
                 self.hanging.setdefault(other, {}).setdefault(camera.place, []).append(camera.id)
         self.is_large = len(self.devices) > most_open
         self.drafts: dict[str, _Draft] = {}
@@ -301,7 +300,7 @@ class _Drawing:
             out = f"{figure(used)} of {figure(router.upload_mbps)} Mb/s"
             return "Internet", "", out, used / router.upload_mbps, "of the line outward"
         if draft.kind in ("cameras", "loose"):
-            cameras = [one for one in facts.job.cameras if one.id in frozenset(draft.devices)]
+            cameras = [facts.find_camera(one) for one in draft.devices]
             title = "Not plugged in" if draft.kind == "loose" else cameras[0].place or "No place"
             return title, count(len(cameras), "camera"), self._load_words(cameras), None, ""
         if draft.kind == "camera":

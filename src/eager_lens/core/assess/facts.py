@@ -113,7 +113,7 @@ class Facts:
         Raises:
             KeyError: when the job has none.
         """
-        for camera in self.job.cameras:
-            if camera.id == camera_id:
-                return camera
-        raise KeyError(camera_id)
+        camera = self.by_device_id[camera_id]
+        if not isinstance(camera, Camera):
+            raise KeyError(camera_id)
+        return camera

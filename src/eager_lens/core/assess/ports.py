@@ -48,10 +48,9 @@ def port_rows(facts: Facts, device_id: str) -> list[PortRow]:
     if not isinstance(device, NetworkDevice | Recorder):
         return []
     rows: list[PortRow] = []
-    for link in facts.job.links:
-        if device_id in (link.a, link.b) and link.a != link.b:
-            port = link.a_port if link.a == device_id else link.b_port
-            rows.append(_row(facts, device, link, port))
+    for link in facts.topology.wiring.links_at.get(device_id, ()):
+        port = link.a_port if link.a == device_id else link.b_port
+        rows.append(_row(facts, device, link, port))
     nothing = PortRow("", 0, "", "free", "", "", None, None, None, None, None, None)
     for port in free_sockets(device, facts.topology.wiring.sockets):
         rows.append(nothing._replace(id=f"free-{port}", port=port))

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from eager_lens.core.assess.figures import CameraFigures
 from eager_lens.core.assess.power import Supply, supplies_of
 from eager_lens.core.assess.radio import radio_figures
+from eager_lens.core.job.changes import Changes, checked_names
 from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import sockets_used
 from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_the_way
@@ -34,6 +35,8 @@ class Wiring(NamedTuple):
         network: links and devices as a network.
         capacity_mbps: by link id, what it carries each way.
         feeders: by camera id, the link that it hangs on.
+        hangs_on: by camera id, the device at the other end of that link.
+        links_at: by device id, its links, those that lead nowhere among them.
         feeding: by camera id, the device that can feed it over that link: those that hang on copper.
         sockets: by device and socket number, the links plugged in there.
         loops: ids of links that close a loop.
@@ -48,6 +51,8 @@ class Wiring(NamedTuple):
     network: Network
     capacity_mbps: dict[str, float]
     feeders: dict[str, Link]
+    hangs_on: dict[str, str]
+    links_at: dict[str, list[Link]]
     feeding: dict[str, str]
     sockets: dict[str, dict[int, list[str]]]
     loops: tuple[str, ...]
@@ -123,6 +128,11 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
     for link in good.values():
         for end in cameras.intersection((link.a, link.b)):
             feeders.setdefault(end, link)
+    hangs_on = {camera: link.far_end(camera)[0] for camera, link in feeders.items()}
+    links_at: dict[str, list[Link]] = {}
+    for link in job.links:
+        for end in (link.a, link.b) if link.a != link.b else ():
+            links_at.setdefault(end, []).append(link)
     return Wiring(
         links=job.links,
         recorders=job.recorders,
@@ -131,7 +141,9 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
         network=network,
         capacity_mbps=capacity_mbps,
         feeders=feeders,
-        feeding={camera: link.far_end(camera)[0] for camera, link in feeders.items() if link.medium == "copper"},
+        hangs_on=hangs_on,
+        links_at=links_at,
+        feeding={camera: hangs_on[camera] for camera, link in feeders.items() if link.medium == "copper"},
         sockets=sockets_used(job.links),
         loops=tuple(network.loop_links()),
         dangling=tuple(link for link in job.links if link.id not in good),
@@ -162,13 +174,14 @@ def topology(
     figures: dict[str, CameraFigures],
     cameras_on: dict[str, list[Camera]],
     before: Topology | None = None,
+    since: Changes | None = None,
 ) -> Topology:
     """Figures of the wiring of a job.
 
     Args:
         job, figures: the job, and the figures of its cameras.
         cameras_on: by recorder id, the cameras registered there.
-        before: any earlier one; it only spares work.
+        before, since: any earlier one, and what changed in the job after it; they only spare work.
     """
     wiring = wiring_of(job, before.wiring if before else None)
     watched, unwatched = _watched(job, figures, wiring.network)
@@ -181,8 +194,10 @@ def topology(
     return Topology(
         wiring=wiring,
         loads=loads,
-        supplies=supplies_of(job, wiring.feeding),
-        on_the_way=_on_the_way(job, wiring),
+        supplies=before.supplies
+        if before and since and not since.touch(SUPPLIED_BY)
+        else supplies_of(job, wiring.feeding),
+        on_the_way=before.on_the_way if before and since and not since.touch(WAYS_BY) else _on_the_way(job, wiring),
         air_share=_air_share(wiring, loads),
         watched=watched,
         outgoing_mbps=outgoing_mbps,
@@ -193,6 +208,11 @@ def topology(
 
 
 NO_LOADS = Loads({}, {}, ())
+
+WIRED = ("links", "network", "recorders", "cameras.id")
+SUPPLIED_BY = checked_names(*WIRED, "power", "cameras.power_class", "cameras.power_w")
+WAYS_BY = checked_names(*WIRED, "cameras.registered")
+"""What power and ways are told by."""
 
 SLOW_MBPS = 50.0
 """Up to here a link is called slow: a key frame takes long to cross it."""

@@ -98,14 +98,16 @@ class ChannelBoard(QWidget):
     # ---- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw every channel."""
+        """Draw the channels in sight."""
+        in_sight = QRectF(event.rect())
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             for channel in range(1, self._channels + 1):
-                self._tile(painter, channel, self._holders.get(channel, []))
+                rect = self._rect(channel)
+                if rect.intersects(in_sight):
+                    self._tile(painter, rect, channel, self._holders.get(channel, []))
 
-    def _tile(self, painter: QPainter, channel: int, holders: list[Holder]) -> None:
-        rect = self._rect(channel)
+    def _tile(self, painter: QPainter, rect: QRectF, channel: int, holders: list[Holder]) -> None:
         chosen = any(holder.id in self._chosen for holder in holders)
         wrong = len(holders) > 1 or channel > self._real
         free = not holders

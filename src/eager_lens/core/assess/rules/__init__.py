@@ -5,10 +5,6 @@ A rule takes the facts and yields findings. Rules of one file stand in the order
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.rules import (
     addressing,
     drives,
@@ -24,8 +20,7 @@ from eager_lens.core.assess.rules import (
     sizing,
     week,
 )
-
-Rule = Callable[[Facts], Iterator[Finding]]
+from eager_lens.core.assess.rules.kept import Rule
 
 RULES: tuple[Rule, ...] = (
     *inventory.RULES,

@@ -9,6 +9,7 @@ from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
 from eager_lens.core.job.model import Device, Job, SubnetPlan, role_of
@@ -112,6 +113,7 @@ def address_troubles(facts: Facts) -> Iterator[Finding]:
     yield from _told_together(facts.address_findings)
 
 
+@reads(*of_devices("name", "address_way", "hardware_address"))
 def reservations(facts: Facts) -> Iterator[Finding]:
     """Addresses that rest on the router's word: what it needs for that, and what is lost with it."""
     reserved = [device for device in facts.devices if device.address_way == "reserved"]
@@ -138,6 +140,7 @@ def reservations(facts: Facts) -> Iterator[Finding]:
         )
 
 
+@reads("recorders", "cameras.name", "cameras.address_way", "cameras.registered")
 def given_by_recorder(facts: Facts) -> Iterator[Finding]:
     """Cameras that are to get their address from a recorder on whose ports they do not hang."""
     own_ports = {
@@ -237,6 +240,7 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
         )
 
 
+@reads(*of_devices("name", "address"))
 def duplicates(facts: Facts) -> Iterator[Finding]:
     """Two devices on one address."""
     given = [device.address for device in facts.devices if device.address]
@@ -275,6 +279,7 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         )
 
 
+@reads(*of_devices("name", "hardware_address"))
 def same_hardware(facts: Facts) -> Iterator[Finding]:
     """Two devices with one hardware address: one of them was read wrongly."""
     read = [device.hardware_address for device in facts.devices if device.hardware_address]
@@ -298,6 +303,7 @@ def same_hardware(facts: Facts) -> Iterator[Finding]:
             )
 
 
+@reads("subnets", *of_devices("address"))
 def no_address(facts: Facts) -> Iterator[Finding]:
     """Devices that the plan has not reached yet."""
     without = [device for device in facts.devices if not device.address]
@@ -317,6 +323,7 @@ def no_address(facts: Facts) -> Iterator[Finding]:
     )
 
 
+@reads("subnets", *of_devices("name", "address", "subnet"))
 def no_subnet(facts: Facts) -> Iterator[Finding]:
     """Devices with an address that belong to no subnet of the job."""
     lost = [device for device in facts.devices if device.address and device.subnet not in facts.subnets]
@@ -332,6 +339,7 @@ def no_subnet(facts: Facts) -> Iterator[Finding]:
         )
 
 
+@reads("recorders", "cameras.name", "cameras.registered", "cameras.subnet")
 def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
     """A camera in another subnet than its recorder is reached only through a router, or not at all."""
     apart = [

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.units import count
 
 
+@reads("checks", *of_devices("name"))
 def failed_checks(facts: Facts) -> Iterator[Finding]:
     """Checks that were made and failed."""
     known = {device.id for device in facts.devices}

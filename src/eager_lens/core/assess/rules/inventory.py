@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.units import count
 
 
+@reads(*of_devices("name"))
 def same_name(facts: Facts) -> Iterator[Finding]:
     """Two devices of one name cannot be told apart in a search, on a label or in a report."""
     names = [device.name for device in facts.devices]

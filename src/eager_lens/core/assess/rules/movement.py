@@ -9,6 +9,7 @@ from eager_lens.core.assess.chain import broken_link, chain_of
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera
 from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
@@ -16,6 +17,12 @@ from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
 USUAL_POST_S = 15.0
+
+CHAIN_FIELDS = (
+    *("name", "subnet", "week", "registered", "movement_rule", "event_port", "event_target"),
+    *("pre_s", "post_s", "event_s"),
+)
+"""What the chain from movement to clip looks at in a camera."""
 
 
 def nothing_after(facts: Facts) -> Iterator[Finding]:
@@ -72,6 +79,7 @@ def _intervals(camera: Camera) -> str:
     return f"{camera.name} ({figure(camera.pre_s)} s, key frame every {figure(camera.key_frame_s)} s)"
 
 
+@reads("recorders", "links", "network", "weeks", *(f"cameras.{field}" for field in CHAIN_FIELDS))
 def broken_chains(facts: Facts) -> Iterator[Finding]:
     """Cameras whose movement reaches no clip: the first broken link of each, told together by link.
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.traits import NEAR_SHARE
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
@@ -148,6 +149,7 @@ def incoming(facts: Facts) -> Iterator[Finding]:
             )
 
 
+@reads("recorders", *(f"cameras.{field}" for field in ("name", "registered", "width_px", "height_px", "codec")))
 def not_accepted(facts: Facts) -> Iterator[Finding]:
     """A picture or codec that the recorder cannot take."""
     labels = stream_assumptions().codec_label

@@ -8,6 +8,7 @@ from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.addressing import plan_for, suggested_subnet
+from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.sides import TWO_SIDED, right_target
 from eager_lens.core.job.edits import Edit, add_subnet, set_fields
 from eager_lens.core.job.model import Camera, Job, Recorder
@@ -75,6 +76,7 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
             )
 
 
+@reads("recorders", "cameras.name", "cameras.registered", "cameras.event_target", "cameras.subnet")
 def event_targets(facts: Facts) -> Iterator[Finding]:
     """Event messages sent where no recorder of the camera listens: the other side, or somewhere else."""
     wrong: list[tuple[Camera, str]] = []

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.seasons import may_run_short, season_figures
 from eager_lens.core.job.edits import remove_seasons, remove_week, set_fields
 from eager_lens.core.recording.year import overlaps
@@ -38,9 +39,9 @@ def no_week(facts: Facts) -> Iterator[Finding]:
 
 def records_nothing(facts: Facts) -> Iterator[Finding]:
     """A week without an hour of recording, or movement hours in which nothing is expected to move."""
-    used = {camera.week for camera in facts.job.cameras}
-    empty = [week for week in facts.job.weeks if week.id in used and facts.week_hours[week.id]["idle"] == 168]
-    for week in empty:
+    idle = [week for week in facts.job.weeks if facts.week_hours[week.id]["idle"] == 168]
+    used = {camera.week for camera in facts.job.cameras} if idle else set()
+    for week in (week for week in idle if week.id in used):
         yield Finding(
             "empty-week",
             Severity.FAULT,
@@ -67,6 +68,7 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
         )
 
 
+@reads("weeks", "seasons", "cameras.week")
 def unused_week(facts: Facts) -> Iterator[Finding]:
     """A week that no camera has."""
     used = {camera.week for camera in facts.job.cameras} | {season.week for season in facts.job.seasons}

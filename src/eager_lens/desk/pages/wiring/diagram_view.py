@@ -107,7 +107,8 @@ class DiagramView(QWidget):
 
     def _show_details(self, assessment: Assessment) -> None:
         facts = assessment.facts
-        links = [link for link in facts.job.links if link.id in frozenset(self._links)]
+        wanted = frozenset(self._links)
+        links = [link for link in facts.job.links if link.id in wanted] if wanted else []
         if links:
             self._show_links(links, assessment)
             return
