@@ -190,7 +190,7 @@ class Hands(WindowCase):
         return center.x(), center.y()
 
     def drag_box(self, name, onto):
-        self.drag(self.page.diagram.diagram, self.at(name), self.at(onto))
+        self.drag(self.page.diagram.diagram.viewport(), self.at(name), self.at(onto))
 
     def wires(self):
         """The links by names: what hangs on what."""
@@ -225,7 +225,7 @@ class FromNothing(Hands):
         )
         ports = {link.a: link.b_port for link in self.session.job.links}
         self.assertEqual(ports, {"cam-1": 1, "cam-2": 2, "cam-3": 3, "rec-1": 9, "net-2": 10})
-        self.click(page.diagram.diagram, self.at("Switch 1"))
+        self.click(page.diagram.diagram.viewport(), self.at("Switch 1"))
         self.assertEqual(self.cell(page.diagram.ports, 0, "what"), "Camera 1")
         self.session.undo()
         self.assertNotIn(("Router 1", "Switch 1"), self.wires())
@@ -304,8 +304,9 @@ class Diagram(Hands):
 
     def test_panning_zooming_and_fitting(self):
         before = self.drawn.rect_of("net-2")
-        self.drag(self.drawn, (6, 6), (66, 46))
-        self.assertEqual(self.drawn.rect_of("net-2").topLeft() - before.topLeft(), QPoint(60, 40))
+        self.assertFalse(any(self.drawn.rect_of(box).contains(66, 16) for box in self.drawn.shown.boxes))
+        self.drag(self.drawn.viewport(), (66, 16), (26, 6))
+        self.assertEqual(self.drawn.rect_of("net-2").topLeft() - before.topLeft(), QPoint(-40, -10))
         self.key(self.drawn, Qt.Key.Key_Plus)
         self.assertGreater(self.drawn.rect_of("net-2").width(), before.width())
         self.key(self.drawn, Qt.Key.Key_0)
@@ -372,6 +373,7 @@ class Diagram(Hands):
         )
         for entry in ("Diagram as SVG", "Diagram as PDF", "Diagram as SVG"):
             self.pick(menu, entry)
+            self.wait_for_work()
         svg = (self.folder / "w.svg").read_text("utf-8")
         self.assertIn("Workshop recorder", svg)
         self.assertIn("Wiring of Brindlemoor Tramway", svg)
@@ -403,7 +405,7 @@ class Views(Hands):
         table.selectRow(self.row_named(table, "Router"))
         self.assertIn("29 cameras can only no longer be watched from outside", self.page.failing._words.text())
         drawn = self.page.failing.diagram
-        self.click(drawn, (drawn.rect_of("net-8").center().x(), drawn.rect_of("net-8").center().y()))
+        self.click(drawn.viewport(), (drawn.rect_of("net-8").center().x(), drawn.rect_of("net-8").center().y()))
         self.assertIn("recording goes on everywhere", self.page.failing._words.text())
 
     def test_the_four_ways_are_compared_and_one_is_chosen(self):

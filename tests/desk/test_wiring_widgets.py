@@ -16,7 +16,8 @@ from eager_lens.desk.pages.wiring.failing_view import part_name, what_it_takes
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.dragging import devices_mime
 from eager_lens.desk.widgets.elevation import Elevation, Path
-from eager_lens.desk.widgets.wiring_diagram import WiringDiagram, line_width
+from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
+from eager_lens.desk.widgets.wiring_drawing import line_width
 from tests.desk.base import SessionCase, WindowCase
 from tests.support import camera, codes, demo_job, job_with, recorder, switch
 
@@ -112,7 +113,8 @@ class Alone(SessionCase):
 
     def tip_at(self, point):
         place = point.toPoint()
-        QApplication.sendEvent(self.widget, QHelpEvent(QEvent.Type.ToolTip, place, self.widget.mapToGlobal(place)))
+        at = self.widget.viewport().mapToGlobal(place)
+        QApplication.sendEvent(self.widget.viewport(), QHelpEvent(QEvent.Type.ToolTip, place, at))
         return QToolTip.text()
 
     def test_hovering_tells_load_power_and_what_needs_somebody(self):
@@ -121,7 +123,7 @@ class Alone(SessionCase):
             self.assertIn(words, told)
         between = (self.widget.rect_of("net-1").right() + self.widget.rect_of("net-2").left()) / 2
         line = next(line for line in self.widget.shown.lines if line.links == ("link-38",))
-        middle = self.widget._path(line).pointAtPercent(0.5)
+        middle = self.widget.middle_of(line.id)
         self.assertAlmostEqual(middle.x(), between, delta=3)
         self.assertIn("4.5 of 1\u2009000 Mb/s", self.tip_at(middle))
 
@@ -131,8 +133,9 @@ class Alone(SessionCase):
             event = QWheelEvent(
                 at, at, QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, modifier, Qt.ScrollPhase.NoScrollPhase, False
             )
-            QApplication.sendEvent(self.widget, event)
+            QApplication.sendEvent(self.widget.viewport(), event)
 
+        self.widget.zoom_by(2)
         before = self.widget.rect_of("net-2")
         turn(Qt.KeyboardModifier.NoModifier)
         self.assertEqual(self.widget.rect_of("net-2").top() - before.top(), 60)
@@ -159,7 +162,7 @@ class Alone(SessionCase):
         self.widget.zoom_by(2.5)
         pile = next(box.id for box in self.widget.shown.boxes.values() if box.title == "Depot yard")
         self.widget.lead_to(pile)
-        QTest.mouseDClick(self.widget, Qt.MouseButton.LeftButton, pos=self.center(pile).toPoint())
+        QTest.mouseDClick(self.widget.viewport(), Qt.MouseButton.LeftButton, pos=self.center(pile).toPoint())
         self.assertEqual(toggled, [pile])
         self.widget.see_all()
         inside = [self.widget.rect().contains(self.widget.rect_of(box)) for box in self.widget.shown.boxes]

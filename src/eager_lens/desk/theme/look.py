@@ -45,6 +45,12 @@ class Look(QObject):
         self._families: tuple[str, str] = ("", "")
         self._sheet = ""
 
+    def on_paper(self) -> Look:
+        """What paper looks like, whatever the window does: light, in normal type."""
+        paper = Look()
+        paper._families = self._families
+        return paper
+
     @property
     def palette(self) -> Palette:
         """The colours now."""

@@ -8,11 +8,14 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.theme import look
+from eager_lens.desk.theme.look import Look
 from eager_lens.desk.widgets.plain_words import set_tip
 
 
-def paint_mark(painter: QPainter, center: QPointF, severity: Severity | None, size: float = 11) -> None:
-    """Paint the mark of a severity, or the tick of what is done for None."""
+def paint_mark(
+    painter: QPainter, center: QPointF, severity: Severity | None, size: float = 11, look: Look = look
+) -> None:
+    """Paint the mark of a severity, or the tick of what is done for None; on paper by its own look."""
     half = size / 2
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -1,55 +1,51 @@
 """The wiring diagram on screen: pan, zoom, travel by keyboard, choose, open and fold, plug in by dragging.
 
-What is drawn comes whole from ``core.assess.diagram``; nothing is placed by hand. Line width is load, dashes are radio,
-a double line is fibre; what needs somebody is in the one warm colour, with its mark.
+What is drawn comes whole from ``core.assess.diagram``; nothing is placed by hand.
 """
 
 from __future__ import annotations
 
-import math
-
-from PySide6.QtCore import QBuffer, QMarginsF, QPoint, QPointF, QRect, QRectF, QSize, QSizeF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QDragEnterEvent,
+    QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
-    QFontMetricsF,
+    QFocusEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
-    QPageSize,
     QPainter,
-    QPainterPath,
     QPaintEvent,
-    QPdfWriter,
     QPen,
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtSvg import QSvgGenerator
-from PySide6.QtWidgets import QApplication, QSizePolicy, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QGraphicsView, QScrollBar, QWidget
 
 from eager_lens.core.assess.diagram import LOOSE, Box, Diagram, Line
 from eager_lens.core.units import count, figure
 from eager_lens.desk.theme import look
-from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from
-from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.plain_words import show_tip
+from eager_lens.desk.widgets.wiring_drawing import rect_of
+from eager_lens.desk.widgets.wiring_scene import WiringScene
 
 SMALLEST_ZOOM, LARGEST_ZOOM = 0.08, 3.0
 READABLE_ZOOM = 0.8
 """A diagram is not shrunk below this to fit; it is panned instead."""
 
-NEARLY_FULL = 0.8
-"""From here on a bar asks for somebody: a fifth is usually left spare."""
+WHEEL_STEP_PX = 60
+SIGN_WIDTH = 26.0
+"""A click so near to the left of a box opens or folds it."""
 
-MARGIN = 12.0
-EXPORT_MARGIN = 24.0
+TAKES_NOTHING = ("cameras", "camera", "loose", "internet", "folded")
+"""Boxes that nothing can be plugged into."""
 
 
-class WiringDiagram(QWidget):
-    """Draws a ``Diagram``. Widths and distances grow with the type size."""
+class WiringDiagram(QGraphicsView):
+    """Shows a ``Diagram``. Widths and distances grow with the type size."""
 
     picked = Signal(object)
     """A Box or a Line was chosen, or None."""
@@ -60,25 +56,24 @@ class WiringDiagram(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._diagram = Diagram({}, (), {})
-        self._chosen: frozenset[str] = frozenset()
-        self._current: str | None = None
-        self._line: str | None = None
-        self._dimmed: frozenset[str] | None = None
-        self._zoom, self._left, self._top = 1.0, 0.0, 0.0
+        self._scene = WiringScene(self)
+        self.setScene(self._scene)
+        self._zoom = 1.0
         self._fitted = True
         self._pressed: QPointF | None = None
         self._pressed_box: Box | None = None
         self._moved: QPointF | None = None
         self._dragging = False
-        self._over: str | None = None
         self.empty_words = "Nothing is plugged in yet."
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAcceptDrops(True)
-        self.setMouseTracking(True)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.viewport().setMouseTracking(True)
         self.setMinimumHeight(look.px(150))
         self.setAccessibleName("Wiring diagram")
+        for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
+            bar.actionTriggered.connect(self._scrolled)
         look.changed.connect(self._look_changed)
 
     def sizeHint(self) -> QSize:
@@ -88,328 +83,158 @@ class WiringDiagram(QWidget):
     def _look_changed(self) -> None:
         if self._fitted:
             self.fit()
-        self.update()
+        else:
+            self._set_zoom(self._zoom)
+        self._scene.update()
 
     # ---- what is shown -------------------------------------------------------------------------------------------
 
     @property
     def shown(self) -> Diagram:
         """The diagram that is drawn now."""
-        return self._diagram
+        return self._scene.diagram
 
     @property
     def current(self) -> str | None:
         """The box that the keyboard is at, by id."""
-        return self._current
+        return self._scene.current or None
 
     def show_diagram(self, diagram: Diagram, chosen: frozenset[str]) -> None:
         """Draw another diagram; the view stays where it is, unless everything was in sight."""
-        same_size = (diagram.width, diagram.height) == (self._diagram.width, self._diagram.height)
-        self._diagram, self._chosen = diagram, chosen
-        if self._current not in diagram.boxes:
-            self._current = None
-        if self._line not in {line.id for line in diagram.lines}:
-            self._line = None
+        same_size = (diagram.width, diagram.height) == (self.shown.width, self.shown.height)
+        self._scene.chosen = chosen
+        self._scene.show_diagram(diagram)
         if self._fitted and not same_size:
             self.fit()
-        self.update()
+        self.viewport().update()
 
     def forget(self) -> None:
         """Begin anew: nothing current, and what is shown next is fitted."""
-        self._diagram, self._current, self._line, self._fitted = Diagram({}, (), {}), None, None, True
+        self._scene.show_diagram(Diagram({}, (), {}))
+        self._fitted = True
 
     def show_chosen(self, chosen: frozenset[str]) -> None:
         """Show which devices are chosen."""
-        self._chosen = chosen
-        self.update()
+        self._scene.chosen = chosen
+        self._scene.show_states()
 
     def show_lost(self, lost: frozenset[str] | None) -> None:
         """Grey out everything but what is lost with a part; None: show everything as usual."""
-        self._dimmed = lost
-        self.update()
+        self._scene.kept = lost
+        self._scene.show_states()
 
     def lead_to(self, box_id: str) -> None:
         """Make a box the current one, and bring it into sight."""
-        if box_id in self._diagram.boxes:
-            self._current, self._line = box_id, None
-            self._into_sight(self._rect(self._diagram.boxes[box_id]))
-            self._tell()
-            self.update()
+        if box_id in self.shown.boxes:
+            self._into_sight(self.shown.boxes[box_id])
+            self._set_current(box_id)
 
     def choose_line(self, line_id: str) -> None:
         """Make a line the current thing."""
-        self._line, self._current = line_id, None
-        self.update()
+        self._scene.line, self._scene.current = line_id, ""
+        self._scene.show_states()
 
-    def _tell(self) -> None:
-        box = self._diagram.boxes.get(self._current or "")
+    def _set_current(self, box_id: str) -> None:
+        self._scene.current, self._scene.line = box_id, ""
+        self._scene.show_states()
+        box = self.shown.boxes.get(box_id)
         if box is not None:
             self.setAccessibleDescription(_told(box))
 
     # ---- geometry ------------------------------------------------------------------------------------------------
 
-    def _scale(self) -> float:
-        return self._zoom * look.px(100) / 100
-
-    def _point(self, x: float, y: float) -> QPointF:
-        scale = self._scale()
-        return QPointF(self._left + x * scale, self._top + y * scale)
-
-    def _rect(self, box: Box) -> QRectF:
-        scale = self._scale()
-        return QRectF(self._point(box.spot.x, box.spot.y), QSizeF(box.spot.width * scale, box.spot.height * scale))
-
     def rect_of(self, box_id: str) -> QRect:
-        """Where a box is drawn, in the widget."""
-        return self._rect(self._diagram.boxes[box_id]).toRect()
+        """Where a box is drawn, in the viewport."""
+        return self.mapFromScene(rect_of(self.shown.boxes[box_id])).boundingRect()
+
+    def middle_of(self, line_id: str) -> QPointF:
+        """Where the middle of a line is drawn, in the viewport."""
+        return QPointF(self.mapFromScene(self._scene.path_of(line_id).pointAtPercent(0.5)))
+
+    def _fitting(self) -> float:
+        """The zoom at which everything is in sight."""
+        area, unit = self.sceneRect(), look.px(100) / 100
+        # Without scroll bars: nothing is scrolled then.
+        room = self.maximumViewportSize()
+        return min(room.width() / (area.width() * unit), room.height() / (area.height() * unit))
+
+    def _set_zoom(self, zoom: float) -> None:
+        self._zoom = zoom
+        self.resetTransform()
+        scale = zoom * look.px(100) / 100
+        self.scale(scale, scale)
 
     def fit(self) -> None:
         """Show everything, as large as it goes; what would get too small to read is panned to instead."""
+        boxes = self.shown.boxes
+        if boxes:
+            self._set_zoom(min(1.0, max(self._fitting(), READABLE_ZOOM)))
+            # Where not all of it fits, what everything hangs on stands in the middle.
+            root = rect_of(min(boxes.values(), key=lambda box: box.spot.column))
+            self.centerOn(QPointF(self.sceneRect().left(), root.center().y()))
         self._fitted = True
-        wide, tall = max(1.0, self._diagram.width), max(1.0, self._diagram.height)
-        unit = look.px(100) / 100
-        fits = min((self.width() - 2 * MARGIN) / (wide * unit), (self.height() - 2 * MARGIN) / (tall * unit))
-        self._zoom = min(1.0, max(fits, READABLE_ZOOM))
-        scale = self._scale()
-        self._left = max(MARGIN, (self.width() - wide * scale) / 2)
-        self._top = (self.height() - tall * scale) / 2
-        if self._top < MARGIN:
-            # Not all of it fits: what everything hangs on stands in the middle.
-            root = min(self._diagram.boxes.values(), key=lambda box: box.spot.column)
-            middle = (root.spot.y + root.spot.height / 2) * scale
-            self._top = min(MARGIN, max(self.height() / 2 - middle, self.height() - MARGIN - tall * scale))
-        self.update()
 
     def see_all(self) -> None:
         """Show everything at once, however small."""
-        wide, tall = max(1.0, self._diagram.width), max(1.0, self._diagram.height)
-        unit = look.px(100) / 100
-        fits = min((self.width() - 2 * MARGIN) / (wide * unit), (self.height() - 2 * MARGIN) / (tall * unit))
-        self._zoom = min(1.0, max(fits, SMALLEST_ZOOM))
-        scale = self._scale()
-        self._left, self._top = (self.width() - wide * scale) / 2, (self.height() - tall * scale) / 2
+        if self.shown.boxes:
+            self._set_zoom(min(1.0, max(self._fitting(), SMALLEST_ZOOM)))
         self._fitted = False
-        self.update()
 
     def zoom_by(self, factor: float, about: QPointF | None = None) -> None:
-        """Zoom about a point, or about the middle."""
-        about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)
-        new = min(LARGEST_ZOOM, max(SMALLEST_ZOOM, self._zoom * factor))
-        ratio = new / self._zoom
-        self._left = about.x() - (about.x() - self._left) * ratio
-        self._top = about.y() - (about.y() - self._top) * ratio
-        self._zoom, self._fitted = new, False
-        self.update()
+        """Zoom about a point of the viewport, or about the middle."""
+        about = about if about is not None else QPointF(self.viewport().rect().center())
+        there = self.mapToScene(about.toPoint())
+        self._set_zoom(min(LARGEST_ZOOM, max(SMALLEST_ZOOM, self._zoom * factor)))
+        moved = self.mapFromScene(there) - about.toPoint()
+        self._pan(moved.x(), moved.y())
 
-    def _into_sight(self, rect: QRectF) -> None:
-        margin = look.px(16)
-        if rect.left() < margin or rect.right() > self.width() - margin:
-            self._left += self.width() / 2 - rect.center().x()
+    def _pan(self, right_px: float, down_px: float) -> None:
+        for bar, step in ((self.horizontalScrollBar(), right_px), (self.verticalScrollBar(), down_px)):
+            bar.setValue(bar.value() + round(step))
+        self._fitted = False
+
+    def _scrolled(self, action: int) -> None:
+        if action != QScrollBar.SliderAction.SliderNoAction.value:
             self._fitted = False
-        if rect.top() < margin or rect.bottom() > self.height() - margin:
-            self._top += self.height() / 2 - rect.center().y()
+
+    def _into_sight(self, box: Box) -> None:
+        area = rect_of(box)
+        if not self.mapToScene(self.viewport().rect()).boundingRect().contains(area):
+            self.centerOn(area.center())
             self._fitted = False
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Fit again, as long as nobody zoomed or panned."""
+        super().resizeEvent(event)
         if self._fitted:
             self.fit()
 
+    def _at(self, point: QPointF) -> Box | Line | None:
+        return self._scene.at(self.mapToScene(point.toPoint()))
+
     def _box_at(self, point: QPointF) -> Box | None:
-        return next((box for box in self._diagram.boxes.values() if self._rect(box).contains(point)), None)
-
-    def _line_at(self, point: QPointF) -> Line | None:
-        near = 6.0
-        for line in self._diagram.lines:
-            path = self._path(line)
-            if path.boundingRect().adjusted(-near, -near, near, near).contains(point):
-                for step in range(41):
-                    at = path.pointAtPercent(step / 40)
-                    if math.hypot(at.x() - point.x(), at.y() - point.y()) <= near:
-                        return line
-        return None
-
-    def _path(self, line: Line) -> QPainterPath:
-        one, other = self._diagram.boxes[line.a], self._diagram.boxes[line.b]
-        if one.spot.column > other.spot.column:
-            one, other = other, one
-        start, end = self._rect(one), self._rect(other)
-        path = QPainterPath()
-        if one.spot.column == other.spot.column:
-            upper, lower = (start, end) if start.top() < end.top() else (end, start)
-            middle = upper.center().x()
-            if abs(lower.top() - upper.bottom()) < 30 * self._scale():
-                path.moveTo(middle, upper.bottom())
-                path.lineTo(middle, lower.top())
-            else:
-                # A second way within a column goes round what stands between.
-                path.moveTo(upper.right(), upper.center().y())
-                reach = upper.right() + 34 * self._scale()
-                path.cubicTo(reach, upper.center().y(), reach, lower.center().y(), lower.right(), lower.center().y())
-            return path
-        path.moveTo(start.right(), start.center().y())
-        bend = min(60 * self._scale(), (end.left() - start.right()) * 0.55)
-        path.cubicTo(
-            QPointF(start.right() + bend, start.center().y()),
-            QPointF(end.left() - bend, end.center().y()),
-            QPointF(end.left(), end.center().y()),
-        )
-        return path
+        found = self._at(point)
+        return found if isinstance(found, Box) else None
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw lines, then boxes, then what is being dragged."""
-        with QPainter(self) as painter:
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            if not self._diagram.boxes:
+        """Draw the diagram, then what is being dragged."""
+        super().paintEvent(event)
+        with QPainter(self.viewport()) as painter:
+            area = self.viewport().rect()
+            if not self.shown.boxes:
                 painter.setPen(look.color("muted"))
-                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_words)
-                return
-            self._draw(painter, QRectF(self.rect()))
-            self._draw_beyond(painter)
-            if self.hasFocus() and self._current is None and self._line is None:
+                painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_words)
+            elif self.hasFocus() and not self._scene.current and not self._scene.line:
                 painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+                painter.drawRect(area.adjusted(0, 0, -1, -1))
             if self._dragging and self._moved is not None and self._pressed_box is not None:
                 self._draw_dragged(painter, self._moved, self._pressed_box)
 
-    def _draw(self, painter: QPainter, area: QRectF) -> None:
-        for line in self._diagram.lines:
-            self._draw_line(painter, line)
-        for box in self._diagram.boxes.values():
-            if self._rect(box).intersects(area):
-                self._draw_box(painter, box)
-
-    def _draw_beyond(self, painter: QPainter) -> None:
-        """At each edge, how many boxes lie beyond it."""
-        rects = [self._rect(box) for box in self._diagram.boxes.values()]
-        width, height = self.width(), self.height()
-        painter.setFont(look.font(SMALL))
-        metrics = painter.fontMetrics()
-        for number, sign, x, y in (
-            (sum(rect.top() > height - 4 for rect in rects), "↓", 0, height - metrics.height() - 4),
-            (sum(rect.bottom() < 4 for rect in rects), "↑", 0, 0),
-            (sum(rect.left() > width - 4 for rect in rects), "→", width - 40, height / 2),
-            (sum(rect.right() < 4 for rect in rects), "←", 40, height / 2),
-        ):
-            if number:
-                words = f"{number} more {sign}"
-                wide = metrics.horizontalAdvance(words) + look.px(12)
-                tag = QRectF(min(width - wide - 1, max(1, x - wide / 2)), y + 1, wide, metrics.height() + 2)
-                painter.setPen(QPen(look.color("rule"), 1))
-                painter.setBrush(look.color("panel"))
-                painter.drawRoundedRect(tag, 4, 4)
-                painter.setPen(look.color("muted"))
-                painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _is_dim(self, devices: tuple[str, ...]) -> bool:
-        return self._dimmed is not None and not self._dimmed.intersection(devices)
-
-    def _draw_line(self, painter: QPainter, line: Line) -> None:
-        path, scale = self._path(line), self._scale()
-        ends = self._diagram.boxes[line.a].devices + self._diagram.boxes[line.b].devices + line.links
-        chosen = line.id == self._line
-        alpha = 0.12 if self._is_dim(ends) else 1.0 if chosen or line.severity is not None else 0.5
-        width = line_width(line.load_mbps) * scale
-        pen = QPen(look.heat(line.share, alpha) if line.severity is None else look.color("need", alpha), width)
-        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-        if line.medium == "radio":
-            pen.setDashPattern([max(1.6, 7 * scale / width), max(1.0, 4 * scale / width)])
-        elif not line.in_tree:
-            pen.setDashPattern([1.0, 1.5])
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(pen)
-        painter.drawPath(path)
-        if line.medium == "fibre":
-            # A light core makes the line double, whatever its width.
-            painter.setPen(QPen(look.color("paper"), max(1.0, width * 0.35)))
-            painter.drawPath(path)
-        if line.severity is not None:
-            paint_mark(painter, path.pointAtPercent(0.5), line.severity, 11 * scale)
-
-    def _draw_box(self, painter: QPainter, box: Box) -> None:
-        rect, scale = self._rect(box), self._scale()
-        chosen = bool(self._chosen.intersection(box.devices)) and box.kind != "internet"
-        dim = self._is_dim(box.devices)
-        painter.setOpacity(0.3 if dim else 1.0)
-        is_over = self._over == box.id
-        needs = box.severity is not None
-        edge = "need" if needs else "chosen" if chosen or is_over else "rule"
-        painter.setBrush(look.color("tint" if chosen or is_over else "panel" if box.kind == "internet" else "paper"))
-        pen = QPen(look.color(edge), (2.2 if is_over or box.id == self._current else 1.2))
-        if box.kind == "loose":
-            pen.setStyle(Qt.PenStyle.DashLine)
-        if box.opens:
-            # What stands for many looks like a pile.
-            painter.setPen(QPen(look.color(edge), 1))
-            painter.drawRoundedRect(rect.translated(3 * scale, 3 * scale), 4 * scale, 4 * scale)
-        painter.setPen(pen)
-        painter.drawRoundedRect(rect, 4 * scale, 4 * scale)
-        if box.id == self._current and self.hasFocus():
-            painter.setPen(QPen(look.color("ink"), 1, Qt.PenStyle.DotLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(rect.adjusted(-3, -3, 3, 3), 5 * scale, 5 * scale)
-        self._draw_words(painter, box, rect, scale)
-        painter.setOpacity(1.0)
-
-    def _draw_words(self, painter: QPainter, box: Box, rect: QRectF, scale: float) -> None:
-        zoom = self._zoom
-        inner = rect.adjusted(9 * scale, 0, -9 * scale, 0)
-        mark_room = 16 * scale if box.severity is not None else 0.0
-        small = box.spot.height < 40
-        title_font = look.font(NORMAL, strong=not small)
-        title_font.setPixelSize(max(1, round(look.px(NORMAL) * zoom)))
-        figure_font = look.font(SMALL, figures=True)
-        figure_font.setPixelSize(max(1, round(look.px(SMALL) * zoom)))
-        figure_width = QFontMetricsF(figure_font).horizontalAdvance(box.figure_words)
-        if small:
-            title_room = inner.width() - mark_room - figure_width - 8 * scale
-            top, height = rect.top(), rect.height()
-        else:
-            title_room, top, height = inner.width() - mark_room, rect.top() + 5 * scale, 18 * scale
-        flags = Qt.AlignmentFlag.AlignVCenter
-        painter.setFont(title_font)
-        painter.setPen(look.color("ink"))
-        title = QFontMetricsF(title_font).elidedText(box.title, Qt.TextElideMode.ElideRight, title_room)
-        painter.drawText(QRectF(inner.left(), top, title_room, height), flags | Qt.AlignmentFlag.AlignLeft, title)
-        if box.severity is not None:
-            paint_mark(painter, QPointF(inner.right() - 4 * scale, top + height / 2), box.severity, 11 * scale)
-        second = QRectF(inner.left(), rect.top() + 22 * scale, inner.width(), 16 * scale)
-        if small:
-            second = QRectF(inner.left(), rect.top(), inner.width() - mark_room, rect.height())
-        painter.setFont(figure_font)
-        over = box.bar_share is not None and box.bar_share > 1
-        painter.setPen(look.color("need" if over else "ink"))
-        painter.drawText(second, flags | Qt.AlignmentFlag.AlignRight, box.figure_words)
-        if not small:
-            words_font = look.font(SMALL)
-            words_font.setPixelSize(max(1, round(look.px(SMALL) * zoom)))
-            painter.setFont(words_font)
-            painter.setPen(look.color("muted"))
-            sign = "▸ " if box.opens else ""
-            room = inner.width() - figure_width - 6 * scale
-            words = QFontMetricsF(words_font).elidedText(sign + box.words, Qt.TextElideMode.ElideRight, room)
-            painter.drawText(second, flags | Qt.AlignmentFlag.AlignLeft, words)
-            if box.bar_share is not None:
-                self._draw_bar(painter, box, inner, rect, scale)
-        elif box.opens is False:
-            painter.setPen(look.color("muted"))
-            painter.drawText(QRectF(rect.left() - 14 * scale, rect.top(), 12 * scale, rect.height()), flags, "▾")
-
-    def _draw_bar(self, painter: QPainter, box: Box, inner: QRectF, rect: QRectF, scale: float) -> None:
-        assert box.bar_share is not None
-        groove = QRectF(inner.left(), rect.bottom() - 6 * scale, inner.width(), 2.5 * scale)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.color("rule"))
-        painter.drawRect(groove)
-        groove.setWidth(groove.width() * min(1.0, box.bar_share))
-        painter.setBrush(look.color("need" if box.bar_share > NEARLY_FULL else "chosen"))
-        painter.drawRect(groove)
-
     def _draw_dragged(self, painter: QPainter, at: QPointF, box: Box) -> None:
-        target = self._diagram.boxes.get(self._over or "")
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        target = self.shown.boxes.get(self._scene.over)
         words = count(len(self._carried(box)), "device") if len(box.devices) > 1 else box.title
         words = f"{words} → {target.title}" if target is not None else words
         painter.setFont(look.font(SMALL, strong=True))
@@ -425,7 +250,6 @@ class WiringDiagram(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Begin a click, a drag of devices, or panning."""
-        self.setFocus(Qt.FocusReason.MouseFocusReason)
         self._pressed = self._moved = event.position()
         self._pressed_box = self._box_at(event.position())
         self._dragging = False
@@ -433,38 +257,40 @@ class WiringDiagram(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Pan, or carry devices to what they are to be plugged into."""
         if self._pressed is None or self._moved is None:
-            hand = self._box_at(event.position()) or self._line_at(event.position())
-            self.setCursor(Qt.CursorShape.PointingHandCursor if hand else Qt.CursorShape.ArrowCursor)
+            hand = self._at(event.position()) is not None
+            self.viewport().setCursor(Qt.CursorShape.PointingHandCursor if hand else Qt.CursorShape.ArrowCursor)
             return
         far = (event.position() - self._pressed).manhattanLength() >= QApplication.startDragDistance()
-        if far:
-            self._dragging = True
-        if self._dragging and self._pressed_box is None:
-            step = event.position() - self._moved
-            self._left, self._top, self._fitted = self._left + step.x(), self._top + step.y(), False
-        elif self._dragging and self._pressed_box is not None:
-            self._over = self._target_at(event.position(), self._carried(self._pressed_box))
+        self._dragging = self._dragging or far
+        if not self._dragging:
+            return
+        if self._pressed_box is None:
+            step = self._moved - event.position()
+            self._pan(step.x(), step.y())
+        else:
+            self._show_over(self._target_at(event.position(), self._carried(self._pressed_box)))
         self._moved = event.position()
-        self.update()
+        self.viewport().update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End a click or a drag."""
-        box, dragging, over = self._pressed_box, self._dragging, self._over
-        self._pressed = self._pressed_box = self._over = None
+        box, dragging, over = self._pressed_box, self._dragging, self._scene.over
+        self._pressed = self._pressed_box = None
         self._dragging = False
-        self.update()
+        self._show_over("")
         if dragging:
-            if box is not None and over is not None:
+            if box is not None and over:
                 self.dropped.emit(self._carried(box), over)
             return
+        found = self._at(event.position())
         if box is not None:
             self._pick_box(box)
-            if box.opens is not None and self._rect(box).left() + 26 * self._scale() > event.position().x():
+            from_left = event.position().x() - self.rect_of(box.id).left()
+            if box.opens is not None and from_left < SIGN_WIDTH * self.transform().m11():
                 self.toggled.emit(box.fold)
             return
-        line = self._line_at(event.position())
-        self._line, self._current = (line.id if line else None), None
-        self.update()
+        line = found if isinstance(found, Line) else None
+        self.choose_line(line.id if line else "")
         self.picked.emit(line)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -475,45 +301,43 @@ class WiringDiagram(QWidget):
         elif box.opens is not None:
             self.toggled.emit(box.fold)
 
+    def _show_over(self, box_id: str) -> None:
+        self._scene.over = box_id
+        self._scene.show_states()
+        self.viewport().update()
+
     def _carried(self, box: Box) -> list[str]:
         """What is dragged with a box: all that is chosen if it is among it, else what it stands for."""
-        if self._chosen.intersection(box.devices):
-            return [device for device in self._diagram.box_of if device in self._chosen]
+        chosen = self._scene.chosen
+        if chosen.intersection(box.devices):
+            return [device for device in self.shown.box_of if device in chosen]
         return list(box.devices)
 
-    def _target_at(self, point: QPointF, carried: list[str]) -> str | None:
+    def _target_at(self, point: QPointF, carried: list[str]) -> str:
         box = self._box_at(point)
-        if box is None or box.kind in ("cameras", "camera", "loose", "internet", "folded") or box.id in carried:
-            return None
-        return box.id
+        return "" if box is None or box.kind in TAKES_NOTHING or box.id in carried else box.id
 
     def _pick_box(self, box: Box) -> None:
-        self._current, self._line = box.id, None
-        self._tell()
-        self.update()
+        self._set_current(box.id)
         self.picked.emit(box)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom with Ctrl, else pan."""
+        turned = event.angleDelta()
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.zoom_by(1.0015 ** event.angleDelta().y(), event.position())
+            self.zoom_by(1.0015 ** turned.y(), event.position())
         else:
-            self._left += event.angleDelta().x() / 2
-            self._top += event.angleDelta().y() / 2
-            self._fitted = False
-            self.update()
+            self._pan(-turned.x() / 120 * WHEEL_STEP_PX, -turned.y() / 120 * WHEEL_STEP_PX)
         event.accept()
 
-    def event(self, event: object) -> bool:
+    def viewportEvent(self, event: QEvent) -> bool:
         """Tell load and power of what is under the pointer."""
         if isinstance(event, QHelpEvent):
-            point = QPointF(event.pos())
-            box = self._box_at(point)
-            line = None if box else self._line_at(point)
-            words = _told(box) if box else _told_line(line, self._diagram) if line else ""
+            found = self._at(QPointF(event.pos()))
+            words = _told(found) if isinstance(found, Box) else _told_line(found, self.shown) if found else ""
             show_tip(event.globalPos(), words, self)
             return True
-        return super().event(event)  # type: ignore[arg-type]
+        return super().viewportEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take devices that are dragged here from a table."""
@@ -522,61 +346,77 @@ class WiringDiagram(QWidget):
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
         """Show what they would be plugged into."""
-        self._over = self._target_at(event.position(), devices_from(event.mimeData()))
-        self.update()
-        if self._over is not None:
+        self._show_over(self._target_at(event.position(), devices_from(event.mimeData())))
+        if self._scene.over:
             event.acceptProposedAction()
         else:
             event.ignore()
 
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        """Nothing would be plugged in here."""
+        self._show_over("")
+
     def dropEvent(self, event: QDropEvent) -> None:
         """Plug them in."""
-        over, self._over = self._over, None
-        if over is not None:
+        over = self._scene.over
+        self._show_over("")
+        if over:
             self.dropped.emit(devices_from(event.mimeData()), over)
             event.acceptProposedAction()
-        self.update()
 
     # ---- keyboard ------------------------------------------------------------------------------------------------
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Show where the keyboard is."""
+        super().focusInEvent(event)
+        self._show_focus(True)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """The keyboard is elsewhere."""
+        super().focusOutEvent(event)
+        self._show_focus(False)
+
+    def _show_focus(self, focused: bool) -> None:
+        self._scene.focused = focused
+        self._scene.show_states()
+        self.viewport().update()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows travel, Return and Space choose, + and - zoom, 0 fits; Return on a pile opens it."""
+        """Arrows travel, Return and Space choose, + and - zoom, 0 fits; Return on a box that stands for many opens it."""
         key = event.key()
         arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
-        if not self._diagram.boxes:
-            super().keyPressEvent(event)
+        current = self.shown.boxes.get(self._scene.current)
+        if not self.shown.boxes:
+            event.ignore()
         elif key in arrows:
             self._travel(Qt.Key(key))
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self._current is not None:
-            box = self._diagram.boxes[self._current]
-            if box.opens is not None and key != Qt.Key.Key_Space:
-                self.toggled.emit(box.fold)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and current is not None:
+            if current.opens is not None and key != Qt.Key.Key_Space:
+                self.toggled.emit(current.fold)
             else:
-                self._pick_box(box)
+                self._pick_box(current)
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom_by(1.25)
         elif key == Qt.Key.Key_Minus:
             self.zoom_by(0.8)
         elif key == Qt.Key.Key_0:
             self.fit()
-        elif key == Qt.Key.Key_Escape and self._line is not None:
-            self._line = None
+        elif key == Qt.Key.Key_Escape and self._scene.line:
+            self.choose_line("")
             self.picked.emit(None)
-            self.update()
         else:
-            super().keyPressEvent(event)
+            event.ignore()
 
     def _travel(self, key: Qt.Key) -> None:
-        boxes = self._diagram.boxes
-        here = boxes.get(self._current or "")
+        boxes = self.shown.boxes
+        here = boxes.get(self._scene.current)
         if here is None:
-            first = next((box for box in boxes.values() if box.kind != "internet"), None)
-            there: Box | None = first
+            there = next((box for box in boxes.values() if box.kind != "internet"), None)
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             wanted = here.spot.column + (1 if key == Qt.Key.Key_Right else -1)
             joined = [
                 boxes[line.b if line.a == here.id else line.a]
-                for line in self._diagram.lines
+                for line in self.shown.lines
                 if here.id in (line.a, line.b)
             ]
             there = min((b for b in joined if b.spot.column == wanted), key=lambda b: b.spot.y, default=None)
@@ -586,60 +426,8 @@ class WiringDiagram(QWidget):
             beyond = [box for box in column if (box.spot.y > here.spot.y if down else box.spot.y < here.spot.y)]
             there = min(beyond, key=lambda box: abs(box.spot.y - here.spot.y), default=None)
         if there is not None:
-            self._into_sight(self._rect(there))
+            self._into_sight(there)
             self._pick_box(there)
-
-    # ---- files ---------------------------------------------------------------------------------------------------
-
-    def _paint_whole(self, painter: QPainter) -> None:
-        """Paint the whole diagram at its own size, as a new view of it."""
-        whole = WiringDiagram()
-        whole._diagram, whole._zoom = self._diagram, 100 / look.px(100)
-        whole._left = whole._top = EXPORT_MARGIN
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        whole._draw(painter, QRectF(0, 0, 1e9, 1e9))
-        whole.deleteLater()
-
-    def _whole_size(self) -> QSize:
-        wide, tall = self._diagram.width, self._diagram.height
-        return QSize(math.ceil(wide + 2 * EXPORT_MARGIN), math.ceil(tall + 2 * EXPORT_MARGIN))
-
-    def svg_bytes(self, title: str) -> bytes:
-        """The whole diagram as SVG."""
-        buffer = QBuffer()
-        generator = QSvgGenerator()
-        generator.setOutputDevice(buffer)
-        generator.setSize(self._whole_size())
-        generator.setViewBox(QRect(QPoint(0, 0), self._whole_size()))
-        generator.setTitle(title)
-        return self._drawn_on(generator, buffer)
-
-    def pdf_bytes(self, title: str) -> bytes:
-        """The whole diagram as one page of PDF that fits it."""
-        buffer = QBuffer()
-        buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-        writer = QPdfWriter(buffer)
-        writer.setTitle(title)
-        writer.setResolution(96)
-        size = self._whole_size()
-        writer.setPageSize(QPageSize(QSizeF(size.width() * 0.75, size.height() * 0.75), QPageSize.Unit.Point))
-        writer.setPageMargins(QMarginsF(0, 0, 0, 0))
-        return self._drawn_on(writer, buffer)
-
-    def _drawn_on(self, device: QSvgGenerator | QPdfWriter, buffer: QBuffer) -> bytes:
-        was_dark = look.dark
-        look.dark = False  # paper is light, whatever the window looks like
-        try:
-            with QPainter(device) as painter:
-                self._paint_whole(painter)
-        finally:
-            look.dark = was_dark
-        return bytes(buffer.data().data())
-
-
-def line_width(load_mbps: float) -> float:
-    """Width of a line by its load: from a hair for nothing to 9 px at 500 Mb/s, by the logarithm."""
-    return min(9.0, 1.0 + 1.3 * math.log2(1 + load_mbps / 4))
 
 
 def _told(box: Box) -> str:

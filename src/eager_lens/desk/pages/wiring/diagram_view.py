@@ -19,10 +19,13 @@ from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.radio_panel import RadioPanel
 from eager_lens.desk.pages.wiring.tables import link_columns, port_columns
 from eager_lens.desk.session import Session
+from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
+from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
 
 SVG = FileKind("SVG", (".svg",))
 PDF = FileKind("PDF", (".pdf",))
@@ -49,6 +52,7 @@ class DiagramView(QWidget):
         self.diagram.picked.connect(self._picked)
         self.diagram.toggled.connect(self._toggle)
         self.diagram.dropped.connect(self._dropped)
+        self._exporting = Busy(session, self)
         export = button("Export ▾", kind="quiet")
         menu = QMenu(export)
         menu.addAction("Diagram as SVG…", partial(self._export, SVG))
@@ -78,7 +82,7 @@ class DiagramView(QWidget):
         below.setStretch(1, 1)
         lower.setLayout(below)
         upper = QWidget()
-        above = column(self.diagram, label(LEGEND, "small", wrap=True), spacing=4)
+        above = column(self.diagram, self._exporting.line("Drawing"), label(LEGEND, "small", wrap=True), spacing=4)
         above.setStretch(0, 1)
         upper.setLayout(above)
         self._split = QSplitter(Qt.Orientation.Vertical)
@@ -233,5 +237,10 @@ class DiagramView(QWidget):
         path = file_to_write(self.asker, f"Export {kind.words}", kind, proposed)
         if path is None:
             return
-        drawn = self.diagram.svg_bytes if kind is SVG else self.diagram.pdf_bytes
-        self.session.export(path, drawn(f"Wiring of {self.session.job.name}"))
+        drawing = wiring_svg if kind is SVG else wiring_pdf
+        shown, title, paper = self.diagram.shown, f"Wiring of {self.session.job.name}", look.on_paper()
+        self._exporting.begin(
+            lambda task: drawing(shown, title, paper),
+            lambda data: self.session.export(path, data),
+            lambda: self.session.notice(f"Stopped: {path.name} was not written"),
+        )
