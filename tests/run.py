@@ -1,60 +1,197 @@
-"""Runs the whole suite headless; the last line is ``N passed, N failed, N skipped``.
+"""Runs the whole suite headless, on all processors; the last line is ``N passed, N failed, N skipped``.
 
 ./eager-lens test                      everything
-./eager-lens test tests.core           one package or module, by its dotted name
+./eager-lens test tests.core           one package or module, class or test, by its dotted name
 ./eager-lens test -k "leased pool"     tests whose name holds a text
+./eager-lens test --jobs 1             one process
+
+Test modules are given to processes one by one, those that take long first. What tests print is shown of those that failed.
 """
 
 import argparse
 import faulthandler
+import json
 import os
+import queue
+import select
+import subprocess
 import sys
 import tempfile
+import threading
 import time
+import traceback
 import unittest
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+LONGEST_S = 600
+"""A module that takes longer hangs."""
+
+LONG = ("tests.test_trial", "tests.test_project", "tests.desk.test_try_rule", "tests.desk.test_scene_shapes")
+"""Modules that take long although they are short."""
 
 
 def main():
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("names", nargs="*")
     parser.add_argument("-k", metavar="TEXT", default="")
-    parser.add_argument("-v", action="store_true", help="name every test")
-    arguments = parser.parse_args()
-    faulthandler.enable()
+    parser.add_argument("-v", action="store_true", help="name every module with its time")
+    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="processes; as many as processors")
+    parser.add_argument("--serve", type=int, default=0, help=argparse.SUPPRESS)
+    given = parser.parse_args()
     sys.path[:0] = [str(ROOT), str(ROOT / "src")]
+    if given.serve:
+        serve(given.serve, given.k)
+    names = [name for wanted in given.names or ["tests"] for name in modules_of(_dotted(wanted))]
+    begun = time.monotonic()
+    results = Run(sorted(names, key=_weight, reverse=True), given.k, given.v).on(max(1, given.jobs))
+    tests, skipped = (sum(result[key] for result in results) for key in ("tests", "skipped"))
+    troubles = [trouble for result in results for trouble in result["troubles"]]
+    for name, text in troubles:
+        print(f"\n{'=' * 70}\n{name}\n{'-' * 70}\n{text}")
+    failed = len({name for name, _ in troubles})
+    print(f"{time.monotonic() - begun:.0f} s")
+    print(f"{tests - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
+    sys.exit(1 if failed or not tests else 0)
+
+
+def modules_of(name):
+    """The test modules of a package; what is no package stands for itself."""
+    folder = ROOT.joinpath(*name.split("."))
+    if not folder.is_dir():
+        return [name]
+    return [_dotted(str(path.relative_to(ROOT))) for path in sorted(folder.rglob("test_*.py"))]
+
+
+def _dotted(name):
+    return name.removesuffix(".py").replace("/", ".").strip(".")
+
+
+def _weight(name):
+    """What is likely to take long: windows more than figures, long modules more than short ones."""
+    path = ROOT.joinpath(*name.split(".")).with_suffix(".py")
+    size = path.stat().st_size if path.exists() else 0
+    return (name in LONG, name.startswith("tests.desk."), size)
+
+
+class Run:
+    """Gives modules to processes and gathers what came of them."""
+
+    def __init__(self, names, wanted, verbose):
+        self._waiting = queue.SimpleQueue()
+        for name in names:
+            self._waiting.put(name)
+        self._count, self._wanted, self._verbose = len(names), wanted, verbose
+        self._results, self._told = [], threading.Lock()
+
+    def on(self, jobs):
+        """The results of all modules, on so many processes."""
+        threads = [threading.Thread(target=self._feed) for _ in range(min(jobs, self._count))]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        return self._results
+
+    def _feed(self):
+        worker = None
+        while True:
+            try:
+                name = self._waiting.get_nowait()
+            except queue.Empty:
+                break
+            worker = worker or Worker(self._wanted)
+            begun = time.monotonic()
+            result = worker.run(name)
+            if result is None:
+                result = {"tests": 1, "skipped": 0, "troubles": [(name, worker.last_words())]}
+                worker = None
+            self._tell(name, result, time.monotonic() - begun)
+        if worker is not None:
+            worker.end()
+
+    def _tell(self, name, result, seconds):
+        with self._told:
+            self._results.append(result)
+            done, tests = len(self._results), sum(one["tests"] for one in self._results)
+            failed = sum(len(one["troubles"]) for one in self._results)
+            line = f"{done} of {self._count} modules, {tests} tests, {failed} failed"
+            if self._verbose:
+                print(f"{seconds:6.1f} s  {name}", flush=True)
+            elif sys.stdout.isatty():
+                print(f"\r{line}", end="\n" if done == self._count else "", flush=True)
+            elif done % 10 == 0 or done == self._count:
+                print(line, flush=True)
+
+
+class Worker:
+    """A process that runs the modules that it is given, one after the other."""
+
+    def __init__(self, wanted):
+        self._said = tempfile.TemporaryFile("w+", errors="replace")  # noqa: SIM115  (as long as the process)
+        self._told, telling = os.pipe()
+        command = [sys.executable, __file__, "--serve", str(telling), "-k", wanted]
+        self._process = subprocess.Popen(
+            command, stdin=subprocess.PIPE, stdout=self._said, stderr=self._said, pass_fds=[telling], text=True
+        )
+        os.close(telling)
+        self._text = b""
+
+    def run(self, name):
+        """What came of a module; None when the process ended over it, or had to be ended."""
+        print(name, file=self._process.stdin, flush=True)
+        ends = time.monotonic() + LONGEST_S
+        while b"\n" not in self._text:
+            ready, _, _ = select.select([self._told], [], [], max(0.0, ends - time.monotonic()))
+            part = os.read(self._told, 1 << 16) if ready else b""
+            if not part:
+                self._process.kill()
+                return None
+            self._text += part
+        line, _, self._text = self._text.partition(b"\n")
+        return json.loads(line)
+
+    def last_words(self):
+        """How the process ended, and the last of what it said."""
+        status = self._process.wait()
+        self._said.seek(0)
+        return f"the process ended by status {status}\n" + "".join(self._said.readlines()[-60:])
+
+    def end(self):
+        """Let the process go."""
+        self._process.stdin.close()
+        self._process.wait()
+        os.close(self._told)
+
+
+def serve(telling, wanted):
+    """Run the modules whose names come in, and tell what came of each."""
+    faulthandler.enable()
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     # Nothing that a test does may reach the settings or the unsaved work of whoever runs it.
     home = tempfile.mkdtemp(prefix="eager-lens-tests-")
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         os.environ[name] = str(Path(home) / name.lower())
     loader = unittest.TestLoader()
-    if arguments.k:
-        wanted = arguments.k.replace(" ", "_")
-        loader.testNamePatterns = [f"*{wanted}*"]
-    suite = unittest.TestSuite(_loaded(loader, _dotted(name)) for name in arguments.names or ["tests"])
-    begun = time.monotonic()
-    result = unittest.TextTestRunner(verbosity=2 if arguments.v else 1, stream=sys.stdout).run(suite)
-    failed = len({id(test) for test, _ in (*result.failures, *result.errors)}) + len(result.unexpectedSuccesses)
-    skipped = len(result.skipped)
-    print(f"{time.monotonic() - begun:.0f} s")
-    print(f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
+    if wanted:
+        loader.testNamePatterns = [f"*{wanted.replace(' ', '_')}*"]
+    for line in sys.stdin:
+        found = json.dumps(outcome_of(loader, line.strip()))
+        os.write(telling, found.encode() + b"\n")
     # Leave at once: the toolkit's own teardown after hundreds of windows proves nothing.
-    os._exit(1 if failed or not result.testsRun else 0)
+    os._exit(0)
 
 
-def _loaded(loader, name):
-    """A package with all that is below it, or one module, class or test."""
-    folder = ROOT.joinpath(*name.split("."))
-    if folder.is_dir():
-        return loader.discover(str(folder), top_level_dir=str(ROOT))
-    return loader.loadTestsFromName(name)
-
-
-def _dotted(name):
-    return name.removesuffix(".py").replace("/", ".").strip(".")
+def outcome_of(loader, name):
+    """Run a module: how many tests, how many skipped, and what was wrong."""
+    result = unittest.TestResult()
+    try:
+        loader.loadTestsFromName(name).run(result)
+    except Exception:  # noqa: BLE001  (a module that cannot be loaded is a failure like any other)
+        return {"tests": 1, "skipped": 0, "troubles": [(name, traceback.format_exc())]}
+    troubles = [(str(test), text) for test, text in (*result.failures, *result.errors)]
+    troubles += [(str(test), "succeeded, although it is marked as failing") for test in result.unexpectedSuccesses]
+    return {"tests": result.testsRun, "skipped": len(result.skipped), "troubles": troubles}
 
 
 if __name__ == "__main__":

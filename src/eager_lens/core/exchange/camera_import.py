@@ -217,24 +217,49 @@ def _read_row(
     fields: dict[str, Any] = {}
     problems: list[Problem] = []
 
-    def take(target: str, text: str, column: Column) -> None:
+    def take(texts: dict[str, tuple[Column, str]]) -> None:
+        """Take cells by target; all are checked at once, which is what makes a long list quick."""
         nonlocal camera
-        try:
-            new = _values(target, text, column, camera, job, mapping.decimal_comma)
-            camera = changed(camera, **new)
-            fields.update(new)
-        except (RefusedInput, ValueError) as error:
-            problem = error.problem if isinstance(error, RefusedInput) else str(error)
+        read: dict[str, dict[str, Any]] = {}
+
+        def refuse(target: str, problem: str) -> None:
+            read.pop(target, None)
+            column, text = texts[target]
             problems.append(Problem(number, column.heading, text, problem, target in _SOFT))
 
-    for target, (column, text) in cells.items():
-        if text and target not in (WIDTH, HEIGHT, KEY_FRAMES, "recorder", "channel"):
-            take(target, text, column)
+        for target, (column, text) in texts.items():
+            try:
+                read[target] = _values(target, text, column, camera, job, mapping.decimal_comma)
+            except (RefusedInput, ValueError) as error:
+                refuse(target, error.problem if isinstance(error, RefusedInput) else str(error))
+        while read:
+            new = {name: value for values in read.values() for name, value in values.items()}
+            try:
+                camera = changed(camera, **new)
+            except RefusedInput as error:
+                name = error.path.partition(".")[0].partition("[")[0]
+                named = next((target for target in read if name in read[target]), None)
+                # What is refused for two cells together is put down to the later one.
+                refuse(named or list(read)[-1], error.problem)
+            else:
+                fields.update(new)
+                return
+
+    take(
+        {
+            target: (column, text)
+            for target, (column, text) in cells.items()
+            if text and target not in (WIDTH, HEIGHT, KEY_FRAMES, "recorder", "channel")
+        }
+    )
+    later = {}
     if WIDTH in cells and HEIGHT in cells and cells[WIDTH][1] and cells[HEIGHT][1]:
-        take("picture", f"{cells[WIDTH][1]}×{cells[HEIGHT][1]}", cells[WIDTH][0])
+        later["picture"] = (cells[WIDTH][0], f"{cells[WIDTH][1]}×{cells[HEIGHT][1]}")
     # The frame rate is known by now, which key frames counted in frames need.
     if KEY_FRAMES in cells and cells[KEY_FRAMES][1]:
-        take(KEY_FRAMES, cells[KEY_FRAMES][1], cells[KEY_FRAMES][0])
+        later[KEY_FRAMES] = cells[KEY_FRAMES]
+    if later:
+        take(later)
     if "recorder" in cells and cells["recorder"][1]:
         channel = cells.get("channel", (cells["recorder"][0], ""))
         problems += _register(cells["recorder"], channel, number, fields, job, held)

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from typing import Any, Literal, get_args
 
 from eager_lens.core.addressing.plan import ROLES
@@ -144,6 +145,7 @@ def _chosen(text: str, labels: dict[str, str], spellings: dict[str, str], headin
     raise RefusedInput(heading, f"{text.strip()!r} is not in the list; allowed are {known}")
 
 
+@lru_cache(maxsize=4096)
 def _plain(text: str) -> str:
     return re.sub(r"[\s.\-_]", "", text).casefold()
 
