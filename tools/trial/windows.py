@@ -43,7 +43,7 @@ def demo_job() -> Job:
 def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
     """A window whose preferences and copies lie in a folder."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from eager_lens.desk.pages import LoadAhead
+    from eager_lens.desk.ahead import Ahead
     from eager_lens.desk.rubbish import Rubbish
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
@@ -55,7 +55,7 @@ def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
     catch_troubles(home, lambda text: session.notice(text, needs=True))
     window = Window(session, answers or Answers(home))
     Rubbish(window)
-    LoadAhead(window)
+    Ahead(window)
     window.resize(1280, 800)
     window.show()
     sys.stdout.flush()

@@ -51,6 +51,11 @@ class RightOfWay:
         self._free.clear()
         self._release.start()
 
+    @property
+    def is_free(self) -> bool:
+        """Whether the window has nothing to do."""
+        return self._free.is_set()
+
     def wait(self) -> None:
         """Let the window go first. On any other thread."""
         if not self._free.is_set():

@@ -72,7 +72,7 @@ def open_window(
 def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
     """The window's content, with the job that was asked for."""
     from eager_lens.desk import autosave, preferences
-    from eager_lens.desk.pages import LoadAhead
+    from eager_lens.desk.ahead import Ahead
     from eager_lens.desk.rubbish import Rubbish, keep_out
     from eager_lens.desk.session import Session
     from eager_lens.desk.trouble import catch_troubles
@@ -87,7 +87,7 @@ def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
         window.open_path(job_path)
     keep_out()
     Rubbish(window)
-    LoadAhead(window)
+    Ahead(window)
     if tell:
         QTimer.singleShot(0, lambda: print("job drawn", flush=True))
     return window

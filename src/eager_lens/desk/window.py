@@ -227,11 +227,8 @@ class Window(QWidget):
             part.hide()
         self.start.setFocus()
 
-    def go(self, stage: Stage, subject: str = "") -> None:
-        """Show a stage's page, and there a subject."""
-        if not self.session.is_open:
-            return
-        self._drop_import()
+    def make_ready(self, stage: Stage) -> None:
+        """Make a stage's page, if that was not done yet, in its dress of now."""
         if stage not in self.pages:
             page = make_page(stage, self.session)
             page.asker = self.asker  # type: ignore[attr-defined]
@@ -239,6 +236,14 @@ class Window(QWidget):
                 table.pasted_rows.connect(self.show_pasted)
             self.pages[stage] = page
             self.stack.addWidget(page)
+            look.dress(page)
+
+    def go(self, stage: Stage, subject: str = "") -> None:
+        """Show a stage's page, and there a subject."""
+        if not self.session.is_open:
+            return
+        self._drop_import()
+        self.make_ready(stage)
         self.stage = stage
         self.rail.show_stage(stage)
         self.side.show_stage(stage)

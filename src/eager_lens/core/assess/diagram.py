@@ -130,12 +130,7 @@ class _Drawing:
         self.devices: dict[str, NetworkDevice | Recorder] = {device.id: device for device in facts.suppliers}
         lost = {link.id for link in facts.topology.wiring.dangling}
         self.links = [link for link in facts.job.links if link.id not in lost]
-        self.hanging: dict[str, dict[str, list[str]]] = {}
-        hangs_on = facts.topology.wiring.hangs_on
-        for camera in facts.job.cameras:
-            other = hangs_on.get(camera.id)
-            if other is not None:
-                self.hanging.setdefault(other, {}).setdefault(camera.place, []).append(camera.id)
+        self.hanging = facts.topology.hanging
         self.is_large = len(self.devices) > most_open
         self.drafts: dict[str, _Draft] = {}
         self.parent: dict[str, str] = {}

@@ -65,6 +65,7 @@ class Topology(NamedTuple):
 
     Attributes:
         wiring: what holds whatever the cameras send and draw.
+        hanging: by device and place, the cameras that hang there, by id.
         loads: by link id, the load each way in Mb/s; dangling links have none.
         supplies: by the id of a device or power unit, for those that feed something.
         on_the_way: by the id of a router or slow link, the cameras whose way to a recorder passes it.
@@ -76,6 +77,7 @@ class Topology(NamedTuple):
     """
 
     wiring: Wiring
+    hanging: dict[str, dict[str, list[str]]]
     loads: Loads
     supplies: dict[str, Supply]
     on_the_way: dict[str, list[str]]
@@ -193,6 +195,7 @@ def topology(
         outgoing_mbps[recorder_id] = outgoing_mbps.get(recorder_id, 0.0) + rate_mbps
     return Topology(
         wiring=wiring,
+        hanging=before.hanging if before and since and not since.touch(HANGING_BY) else _hanging(job, wiring),
         loads=loads,
         supplies=before.supplies
         if before and since and not since.touch(SUPPLIED_BY)
@@ -212,7 +215,18 @@ NO_LOADS = Loads({}, {}, ())
 WIRED = ("links", "network", "recorders", "cameras.id")
 SUPPLIED_BY = checked_names(*WIRED, "power", "cameras.power_class", "cameras.power_w")
 WAYS_BY = checked_names(*WIRED, "cameras.registered")
-"""What power and ways are told by."""
+HANGING_BY = checked_names(*WIRED, "cameras.place")
+"""What power, ways, and what hangs where are told by."""
+
+
+def _hanging(job: Job, wiring: Wiring) -> dict[str, dict[str, list[str]]]:
+    found: dict[str, dict[str, list[str]]] = {}
+    for camera in job.cameras:
+        other = wiring.hangs_on.get(camera.id)
+        if other is not None:
+            found.setdefault(other, {}).setdefault(camera.place, []).append(camera.id)
+    return found
+
 
 SLOW_MBPS = 50.0
 """Up to here a link is called slow: a key frame takes long to cross it."""

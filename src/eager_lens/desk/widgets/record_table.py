@@ -29,6 +29,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QShowEvent,
 )
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -227,7 +228,7 @@ class RecordTable(QTableView):
         header.setSelectionModel(QItemSelectionModel(self.records, header))
         header.setMinimumSectionSize(36)
         self._size_columns()
-        look.changed.connect(self._size_columns)
+        look.changed.connect(self._look_changed)
         self.records.modelAboutToBeReset.connect(self._before_reset)
         self.records.modelReset.connect(self._after_reset)
         self.doubleClicked.connect(self._double_clicked)
@@ -236,7 +237,19 @@ class RecordTable(QTableView):
             session.chosen_changed.connect(self._take_choice)
         self._taking = False
 
+    def _look_changed(self) -> None:
+        self._sized = False
+        if self.isVisible():
+            self._size_columns()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Columns follow the type size; of a table out of sight when it comes into sight."""
+        if not self._sized:
+            self._size_columns()
+        super().showEvent(event)
+
     def _size_columns(self) -> None:
+        self._sized = True
         header = self.horizontalHeader()
         self.verticalHeader().setDefaultSectionSize(look.px(25))
         metrics = QFontMetrics(look.font(SMALL))
