@@ -47,7 +47,7 @@ def _tried(name: str, spoil: Callable[[Path], None]) -> Row:
             child = forked(lambda act=act, made=made, told=told: _write_in(Path(made) / "disk", spoil, act, told))  # type: ignore[misc]
             os.waitpid(child, 0)
             how = told.read_text("utf-8") if told.exists() else "it ended without a word"
-        if how == "left out":
+        if how == "skipped":
             left_out += 1
         elif how:
             failures.add(f"{writer}: {how}")
@@ -62,7 +62,7 @@ def _write_in(disk: Path, spoil: Callable[[Path], None], act: Callable[[Any, Pat
 
     disk.mkdir()
     if spoil is not _take_away and not _own_disk(disk):
-        told.write_text("left out", "utf-8")
+        told.write_text("skipped", "utf-8")
         return
     path = disk / f"job{ENDING}"
     stamp = write_job(path, demo_job(), None)
@@ -160,9 +160,12 @@ def _csv(window: Any) -> bytes:
 
 
 def _diagram(window: Any) -> bytes:
+    from eager_lens.core.progress import finished
+    from eager_lens.desk.theme import look
+    from eager_lens.desk.wiring_file import wiring_svg
+
     window.go("wiring")
-    svg: bytes = window.pages["wiring"].diagram.diagram.svg_bytes("Wiring")
-    return svg * 5
+    return finished(wiring_svg(window.pages["wiring"].diagram.diagram.shown, "Wiring", look.on_paper())) * 5
 
 
 WRITERS: dict[str, Callable[[Any, Path], None]] = {
