@@ -2,7 +2,7 @@
 
 ./eager-lens test                      everything
 ./eager-lens test tests.core           one package or module, class or test, by its dotted name
-./eager-lens test -k "leased pool"     tests whose name holds a text
+./eager-lens test -k "DHCP pool"     tests whose name holds a text
 ./eager-lens test --jobs 1             one process
 
 Test modules are given to processes one by one, those that take long first. What tests print is shown of those that failed.
@@ -164,10 +164,42 @@ class Worker:
         os.close(self._told)
 
 
+OWN_NOISE = ("This plugin does not support",)
+"""What the toolkit's plug-in without a screen says of itself."""
+
+SAID = []
+"""Warnings of the toolkit since the last test."""
+
+
+class Listening(unittest.TestResult):
+    """A test during which the toolkit warns of something has failed."""
+
+    def startTest(self, test):  # noqa: N802  (unittest calls it so)
+        SAID.clear()
+        super().startTest(test)
+
+    def stopTest(self, test):  # noqa: N802
+        if SAID:
+            self.failures.append((test, "the toolkit warns:\n" + "\n".join(SAID)))
+        super().stopTest(test)
+
+
+def listen():
+    """Gather what the toolkit warns of."""
+    from PySide6.QtCore import QtMsgType, qInstallMessageHandler
+
+    def hear(kind, context, text):
+        if kind is not QtMsgType.QtDebugMsg and not text.startswith(OWN_NOISE):
+            SAID.append(text)
+
+    qInstallMessageHandler(hear)
+
+
 def serve(telling, wanted):
     """Run the modules whose names come in, and tell what came of each."""
     faulthandler.enable()
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    listen()
     # Nothing that a test does may reach the settings or the unsaved work of whoever runs it.
     home = tempfile.mkdtemp(prefix="eager-lens-tests-")
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
@@ -184,7 +216,7 @@ def serve(telling, wanted):
 
 def outcome_of(loader, name):
     """Run a module: how many tests, how many skipped, and what was wrong."""
-    result = unittest.TestResult()
+    result = Listening()
     try:
         loader.loadTestsFromName(name).run(result)
     except Exception:  # noqa: BLE001  (a module that cannot be loaded is a failure like any other)

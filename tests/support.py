@@ -13,8 +13,8 @@ from eager_lens.core.job.model import (
     Recorder,
     Registration,
     Retention,
+    Schedule,
     SubnetPlan,
-    Week,
 )
 from eager_lens.core.recording.week import DAYS, Span, WeekPlan
 
@@ -25,9 +25,9 @@ def demo_job():
     return job_from_text(DEMO_PATH.read_text("utf-8"))
 
 
-def week_of(mode="always", start_h=0, end_h=24, id="week-1", name="Round the clock"):
+def week_of(mode="continuous", start_h=0, end_h=24, id="week-1", name="Round the clock"):
     spans = (Span(round(start_h * 60), round(end_h * 60), mode),)
-    return Week(id=id, name=name, plan=WeekPlan(**dict.fromkeys(DAYS, spans)))
+    return Schedule(id=id, name=name, plan=WeekPlan(**dict.fromkeys(DAYS, spans)))
 
 
 def lan(id="lan-1", cidr="172.22.40.0/24", gateway="172.22.40.1", first="172.22.40.100", last="172.22.40.199", **more):
@@ -42,7 +42,7 @@ def camera(number, **fields):
         "place": "Hall",
         "subnet": "lan-1",
         "address": f"172.22.40.{39 + number}",
-        "week": "week-1",
+        "schedule": "week-1",
         "registered": (Registration(recorder="rec-1", channel=number),),
     }
     return Camera(**{**base, **fields})
@@ -71,7 +71,7 @@ def job_with(cameras=(), recorders=None, **fields):
         "contact": "214",
         "retention": Retention(least_days=1),
         "subnets": (lan(),),
-        "weeks": (week_of(),),
+        "schedules": (week_of(),),
         "recorders": (recorder(),) if recorders is None else tuple(recorders),
         "cameras": tuple(cameras),
     }

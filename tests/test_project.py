@@ -103,7 +103,7 @@ class Committed(unittest.TestCase):
         readme = (ROOT / "README.md").read_text("utf-8")
         pictures = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
         self.assertTrue(
-            {"start.png", "sizing.png", "addresses.png", "week.png", "handover.png"} <= {p.name for p in pictures}
+            {"start.png", "sizing.png", "addresses.png", "schedule.png", "handover.png"} <= {p.name for p in pictures}
         )
         for picture in pictures:
             self.assertIn(f"docs/screenshots/{picture.name}", readme)

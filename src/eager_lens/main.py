@@ -71,7 +71,7 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", "print the JSON Schema of the job file", _schema)
     perf = command("perf", "the benchmarks, as ratios against a reference of the same run", _perf)
     perf.add_argument("--json", action="store_true")
-    perf.add_argument("--movement", action="store_true", help="those of movement only")
+    perf.add_argument("--motion", action="store_true", help="those of motion only")
     perf.add_argument("--tuning", action="store_true", help="tune a rule in all ten scenes instead; some minutes")
     command("test", "run the tests (from a checkout)", _not_here)
     command("check", "run the linters (from a checkout)", _not_here)
@@ -128,7 +128,7 @@ def _perf(arguments: argparse.Namespace) -> int:
         return tuning()
     from eager_lens.cli.perf import run
 
-    return run(as_json=arguments.json, only_movement=arguments.movement)
+    return run(as_json=arguments.json, only_movement=arguments.motion)
 
 
 def _not_here(arguments: argparse.Namespace) -> int:

@@ -1,4 +1,4 @@
-"""The benchmarks of movement: the area under a curve, and the table of tuned scenes."""
+"""The benchmarks of motion: the area under a curve, and the table of tuned scenes."""
 
 import io
 import unittest

@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eager_lens.core.addressing.ipv4 import address_number, address_text, hardware_address, subnet_of
+from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address, subnet_of
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.errors import RefusedInput
@@ -184,14 +184,14 @@ class Texts(unittest.TestCase):
                 net = subnet_of(cidr)
                 self.assertEqual((net.mask_text, net.hosts, net.prefix), (mask, hosts, int(cidr.split("/")[1])))
 
-    def test_hardware_addresses_in_any_usual_spelling(self):
+    def test_mac_addresses_in_any_usual_spelling(self):
         for text in ("02:5B:1E:00:00:40", "02-5b-1e-00-00-40", "025b.1e00.0040", "025b1e000040", " 02:5b:1e:00:00:40 "):
             with self.subTest(text):
-                self.assertEqual(hardware_address(text), "02:5b:1e:00:00:40")
-        self.assertEqual(hardware_address("  "), "")
+                self.assertEqual(mac_address(text), "02:5b:1e:00:00:40")
+        self.assertEqual(mac_address("  "), "")
         for text in ("02:5b:1e:00:00", "02:5b:1e:00:00:4g", "hello"):
             with self.subTest(text), self.assertRaises(ValueError):
-                hardware_address(text)
+                mac_address(text)
 
 
 if __name__ == "__main__":

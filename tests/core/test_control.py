@@ -18,25 +18,25 @@ class Modes(unittest.TestCase):
         self.assertAlmostEqual(got.peak_mbps, 6.0 * 1.8)
 
     def test_a_cap_takes_from_the_night_only_when_only_the_night_reaches_it(self):
-        got = sent(RATE, "capped", 3.0, 0)
+        got = sent(RATE, "capped VBR", 3.0, 0)
         self.assertAlmostEqual(got.mean_mbps, (2.0 + 3.0) / 2)
         self.assertEqual((got.high_mbps, got.peak_mbps), (3.0, 3.0))
         self.assertLessEqual(got.low_mbps, got.mean_mbps)
-        self.assertEqual(sent(RATE, "capped", 50.0, 0)[:3], RATE[:3])
+        self.assertEqual(sent(RATE, "capped VBR", 50.0, 0)[:3], RATE[:3])
 
     def test_a_constant_rate_is_what_is_set_for_quiet_and_busy_scenes(self):
-        got = sent(RATE, "constant", 2.0, 0)
+        got = sent(RATE, "CBR", 2.0, 0)
         self.assertEqual((got.mean_mbps, got.peak_mbps), (2.0, 2.0))
         self.assertLess(got.high_mbps, 2.1)
 
     def test_saving_when_quiet_stretches_key_frames_and_leaves_the_peak(self):
-        quiet, busy = sent(RATE, "quiet", None, 0.0), sent(RATE, "quiet", None, 1.0)
+        quiet, busy = sent(RATE, "smart codec", None, 0.0), sent(RATE, "smart codec", None, 1.0)
         self.assertAlmostEqual(quiet.mean_mbps, 3.0 + 1.0 / QUIET_STRETCH)
         self.assertAlmostEqual(busy.mean_mbps, 4.0)
         self.assertEqual(quiet.peak_mbps, sent(RATE, "quality", None, 0).peak_mbps)
 
     def test_without_a_cap_the_picture_decides(self):
-        for control in ("capped", "constant"):
+        for control in ("capped VBR", "CBR"):
             self.assertEqual(sent(RATE, control, None, 0), sent(RATE, "quality", None, 0))
 
 
@@ -45,20 +45,18 @@ class InTheJob(unittest.TestCase):
         return assess(job_with([camera(1, **fields)])).camera("cam-1")
 
     def test_a_constant_rate_is_no_assumption(self):
-        got = self.figures(rate_control="constant", cap_mbps=2)
+        got = self.figures(rate_control="CBR", cap_mbps=2)
         self.assertEqual((got.rate_mbps, got.rate_origin), (2, "plan"))
-        self.assertNotIn("assumed-rates", codes(job_with([camera(1, rate_control="constant", cap_mbps=2)])))
-        working = working_of(
-            FigureRef("rate", "cam-1"), assess(job_with([camera(1, rate_control="constant", cap_mbps=2)]))
-        )
+        self.assertNotIn("assumed-rates", codes(job_with([camera(1, rate_control="CBR", cap_mbps=2)])))
+        working = working_of(FigureRef("rate", "cam-1"), assess(job_with([camera(1, rate_control="CBR", cap_mbps=2)])))
         self.assertEqual([line.origin for line in working.lines], ["plan", "assumed"])
 
     def test_a_measured_rate_stands_whatever_the_mode(self):
-        self.assertEqual(self.figures(rate_control="constant", cap_mbps=2, measured_mbps=5).rate_mbps, 5)
+        self.assertEqual(self.figures(rate_control="CBR", cap_mbps=2, measured_mbps=5).rate_mbps, 5)
 
     def test_quiet_scenes_save_and_busy_ones_do_not(self):
-        still = self.figures(rate_control="quiet", events_per_h=0)
-        busy = self.figures(rate_control="quiet", events_per_h=5000, event_s=60)
+        still = self.figures(rate_control="smart codec", events_per_h=0)
+        busy = self.figures(rate_control="smart codec", events_per_h=5000, event_s=60)
         plain = self.figures()
         self.assertLess(still.rate_mbps, 0.9 * plain.rate_mbps)
         self.assertAlmostEqual(busy.rate_mbps, plain.rate_mbps)

@@ -3,7 +3,7 @@
 import random
 import unittest
 
-from eager_lens.core.wiring.network import Network, Stream, Wire, link_loads, needed_by, stopped_by
+from eager_lens.core.wiring.network import Flow, Network, Wire, link_loads, needed_by, stopped_by
 
 
 def reachable(devices, wires, target, without=None):
@@ -49,7 +49,7 @@ class ByHand(unittest.TestCase):
         self.network = Network(self.DEVICES, self.WIRES)
 
     def test_loads_along_the_way(self):
-        streams = [Stream("c1", "rec", 4), Stream("c2", "rec", 6), Stream("c3", "rec", 1), Stream("rec", "router", 2)]
+        streams = [Flow("c1", "rec", 4), Flow("c2", "rec", 6), Flow("c3", "rec", 1), Flow("rec", "router", 2)]
         loads = link_loads(self.network, streams)
         self.assertEqual((loads["p1"].back_mbps, loads["p1"].forth_mbps), (4, 0))
         self.assertEqual(loads["p2"].forth_mbps, 6)
@@ -59,7 +59,7 @@ class ByHand(unittest.TestCase):
         self.assertEqual(loads["up"].worst_mbps, 11)
 
     def test_a_stream_without_a_way_is_told(self):
-        got = link_loads(self.network, [Stream("lost", "rec", 3), Stream("c1", "nowhere", 1)])
+        got = link_loads(self.network, [Flow("lost", "rec", 3), Flow("c1", "nowhere", 1)])
         self.assertEqual([stream.source for stream in got.unreached], ["lost", "c1"])
         self.assertEqual(sum(load.worst_mbps for load in got.values()), 0)
 
@@ -117,7 +117,7 @@ class AgainstBruteForce(unittest.TestCase):
             source = random.Random(seed)
             names, wires = random_network(source, 12, 4)
             network = Network(names, wires)
-            streams = [Stream(source.choice(names), source.choice(names[:3]), source.randint(1, 9)) for _ in range(25)]
+            streams = [Flow(source.choice(names), source.choice(names[:3]), source.randint(1, 9)) for _ in range(25)]
             wanted = {wire.id: [0.0, 0.0] for wire in wires}
             for stream in streams:
                 if stream.source not in reachable(names, wires, stream.target):

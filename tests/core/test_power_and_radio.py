@@ -7,7 +7,7 @@ from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.power.dc import area_of_awg_mm2, dc_run
 from eager_lens.core.power.load import settled
-from eager_lens.core.power.poe import POWER_CLASSES, poe_run
+from eager_lens.core.power.poe import POE_CLASSES, poe_run
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM, SENSITIVITY_DBM_AT_20_MHZ, budget
 
 
@@ -54,8 +54,8 @@ class Loads(unittest.TestCase):
         )
 
     def test_every_class_may_draw_less_than_is_set_aside_for_it(self):
-        for limits in POWER_CLASSES:
-            self.assertLess(limits.device_w, limits.set_aside_w)
+        for limits in POE_CLASSES:
+            self.assertLess(limits.device_w, limits.allocated_w)
             self.assertLess(limits.device_least_v, limits.supply_least_v)
 
     def test_null_is_not_the_same_as_left_out(self):

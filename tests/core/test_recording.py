@@ -20,8 +20,8 @@ from eager_lens.core.recording.week import (
     flat_spans,
     minute_of,
     painted,
+    schedule_hours,
     union_mode,
-    week_hours,
 )
 
 SPANS = st.lists(
@@ -33,7 +33,7 @@ SPANS = st.lists(
 
 
 def minute_by_minute(spans):
-    minutes = ["idle"] * MINUTES_A_DAY
+    minutes = ["off"] * MINUTES_A_DAY
     for span in spans:
         for minute in range(span.start, span.end):
             minutes[minute] = span.mode
@@ -64,7 +64,7 @@ class Weeks(unittest.TestCase):
                 one.end < following.start or (one.end == following.start and one.mode != following.mode),
                 (one, following),
             )
-        self.assertNotIn("idle", [span.mode for span in flat])
+        self.assertNotIn("off", [span.mode for span in flat])
 
     @settings(max_examples=60, deadline=None, derandomize=True)
     @given(SPANS, SPANS)
@@ -85,12 +85,12 @@ class Weeks(unittest.TestCase):
 
     def test_the_union_of_two_modes(self):
         for one, other, both in (
-            ("movement", "input", "either"),
-            ("movement", "either", "either"),
-            ("always", "movement", "always"),
-            ("idle", "input", "input"),
-            ("movement", "idle", "movement"),
-            ("input", "input", "input"),
+            ("motion", "alarm input", "motion or alarm"),
+            ("motion", "motion or alarm", "motion or alarm"),
+            ("continuous", "motion", "continuous"),
+            ("off", "alarm input", "alarm input"),
+            ("motion", "off", "motion"),
+            ("alarm input", "alarm input", "alarm input"),
         ):
             with self.subTest(one=one, other=other):
                 self.assertEqual((union_mode(one, other), union_mode(other, one)), (both, both))
@@ -98,12 +98,12 @@ class Weeks(unittest.TestCase):
     @settings(max_examples=60, deadline=None, derandomize=True)
     @given(SPANS)
     def test_the_modes_add_up_to_a_week(self, spans):
-        self.assertAlmostEqual(sum(week_hours(WeekPlan(**dict.fromkeys(DAYS, tuple(spans)))).values()), 168)
+        self.assertAlmostEqual(sum(schedule_hours(WeekPlan(**dict.fromkeys(DAYS, tuple(spans)))).values()), 168)
 
     def test_spans_keep_their_form_in_json(self):
-        plan = WeekPlan.model_validate({"fri": [["22:00", "24:00", "input"]]})
-        self.assertEqual(plan.fri, (Span(1320, 1440, "input"),))
-        self.assertEqual(plan.model_dump(mode="json")["fri"], [["22:00", "24:00", "input"]])
+        plan = WeekPlan.model_validate({"fri": [["22:00", "24:00", "alarm input"]]})
+        self.assertEqual(plan.fri, (Span(1320, 1440, "alarm input"),))
+        self.assertEqual(plan.model_dump(mode="json")["fri"], [["22:00", "24:00", "alarm input"]])
 
 
 class Clips(unittest.TestCase):

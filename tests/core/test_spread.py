@@ -18,7 +18,7 @@ def streams(cameras=1, **given):
         "log_up": np.zeros(cameras),
         "group": np.zeros(cameras, dtype=np.int64),
         "always_h": np.full((cameras, 7), 24.0),
-        "movement_h": np.zeros((cameras, 7)),
+        "motion_h": np.zeros((cameras, 7)),
         "input_h": np.zeros((cameras, 7)),
         "events_per_h": np.zeros(cameras),
         "inputs_per_h": np.zeros(cameras),
@@ -32,11 +32,11 @@ def streams(cameras=1, **given):
     return Streams(**{**base, **given})
 
 
-def on_movement(events_per_h, cameras=1, **given):
+def on_motion(events_per_h, cameras=1, **given):
     return streams(
         cameras,
         always_h=np.zeros((cameras, 7)),
-        movement_h=np.full((cameras, 7), 24.0),
+        motion_h=np.full((cameras, 7), 24.0),
         events_per_h=np.full(cameras, float(events_per_h)),
         **given,
     )
@@ -85,7 +85,7 @@ class Union(unittest.TestCase):
     def test_what_is_kept_between_events_and_in_idle_hours_is_stored_for_sure(self):
         thin = streams(
             always_h=np.full((1, 7), 10.0),
-            movement_h=np.full((1, 7), 8.0),
+            motion_h=np.full((1, 7), 8.0),
             idle_h=np.full((1, 7), 6.0),
             between=np.array([0.25]),
             idle=np.array([0.5]),
@@ -123,7 +123,7 @@ class Chance(unittest.TestCase):
 
     def test_the_years_agree_with_years_drawn_clip_by_clip(self):
         clip_s, per_h, cameras, space = 120.0, 6.0, 3, 3 * 24 * 0.18 * 20
-        got = simulated_years(on_movement(per_h, cameras, clip_s=np.full(cameras, clip_s)), space, **STEADY)
+        got = simulated_years(on_motion(per_h, cameras, clip_s=np.full(cameras, clip_s)), space, **STEADY)
         random = np.random.default_rng(9)
         gb = np.zeros((60, 365))
         for _ in range(cameras):
@@ -152,13 +152,13 @@ class Chance(unittest.TestCase):
         self.assertLess(np.std(np.log(simulated_years(measured, 2400 * 30, **STEADY).worst)), 0.06)
 
     def test_a_busy_season_shortens_the_worst_day_and_not_the_typical_one(self):
-        calm = simulated_years(on_movement(10), 2.6 * 30, **STEADY)
-        busy = simulated_years(on_movement(10), 2.6 * 30, **{**STEADY, "busy_days": 60, "busy_factor": 2.0})
+        calm = simulated_years(on_motion(10), 2.6 * 30, **STEADY)
+        busy = simulated_years(on_motion(10), 2.6 * 30, **{**STEADY, "busy_days": 60, "busy_factor": 2.0})
         self.assertLess(busy.worst.mean(), 0.62 * calm.worst.mean())
         self.assertAlmostEqual(busy.median.mean() / calm.median.mean(), 1, delta=0.05)
 
     def test_the_same_seed_gives_the_same_years_and_another_others(self):
         uneven = {**STEADY, "day_spread": 0.4}
-        first, again = (simulated_years(on_movement(8), 60, **uneven).worst for _ in range(2))
+        first, again = (simulated_years(on_motion(8), 60, **uneven).worst for _ in range(2))
         np.testing.assert_array_equal(first, again)
-        self.assertFalse(np.array_equal(first, simulated_years(on_movement(8), 60, **{**uneven, "seed": 2}).worst))
+        self.assertFalse(np.array_equal(first, simulated_years(on_motion(8), 60, **{**uneven, "seed": 2}).worst))

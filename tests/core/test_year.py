@@ -1,4 +1,4 @@
-"""A year of weeks: seasons, and days on which the clocks change."""
+"""A year of weeks: exceptions, and days on which the clocks change."""
 
 import unittest
 from datetime import date
@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.seasons import season_figures
+from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
 from eager_lens.core.job.file import job_from_text, job_text
@@ -18,7 +18,7 @@ from eager_lens.core.recording.year import (
     hours_on,
     minutes_on,
     overlaps,
-    week_on,
+    schedule_on,
     year_hours,
 )
 from tests.support import camera, codes, finding_of, job_with, week_of
@@ -30,30 +30,32 @@ CLOSED = Dates("s1", date(2025, 11, 1), date(2026, 3, 31), True, (), "run", "clo
 LANTERNS = Dates("s2", date(2026, 12, 5), date(2026, 12, 20), False, ("sat", "sun"), "run", "run")
 
 
-def night(start_h, end_h, mode="always"):
+def night(start_h, end_h, mode="continuous"):
     return (Span(round(start_h * 60), round(end_h * 60), mode),)
 
 
-class Seasons(unittest.TestCase):
+class Exceptions(unittest.TestCase):
     def test_a_yearly_one_may_go_over_new_year(self):
         for day, wanted in ((date(2031, 1, 15), "closed"), (date(2031, 10, 31), "run"), (date(2031, 11, 1), "closed")):
-            self.assertEqual(week_on(day, "run", [CLOSED]), wanted)
+            self.assertEqual(schedule_on(day, "run", [CLOSED]), wanted)
 
     def test_both_ends_belong_to_it_and_other_weeks_do_not(self):
-        self.assertEqual(week_on(date(2026, 3, 31), "run", [CLOSED]), "closed")
-        self.assertEqual(week_on(date(2026, 4, 1), "run", [CLOSED]), "run")
-        self.assertEqual(week_on(date(2026, 1, 1), "office", [CLOSED]), "office")
+        self.assertEqual(schedule_on(date(2026, 3, 31), "run", [CLOSED]), "closed")
+        self.assertEqual(schedule_on(date(2026, 4, 1), "run", [CLOSED]), "run")
+        self.assertEqual(schedule_on(date(2026, 1, 1), "office", [CLOSED]), "office")
 
     def test_the_later_one_wins_on_its_days_only(self):
-        seasons = [CLOSED, LANTERNS]
-        self.assertEqual(week_on(date(2026, 12, 5), "run", seasons), "run")
-        self.assertEqual(week_on(date(2026, 12, 7), "run", seasons), "closed")
-        self.assertEqual(week_on(date(2027, 12, 5), "run", seasons), "closed", "it came once only")
+        exceptions = [CLOSED, LANTERNS]
+        self.assertEqual(schedule_on(date(2026, 12, 5), "run", exceptions), "run")
+        self.assertEqual(schedule_on(date(2026, 12, 7), "run", exceptions), "closed")
+        self.assertEqual(schedule_on(date(2027, 12, 5), "run", exceptions), "closed", "it came once only")
 
     def test_a_year_of_dates(self):
-        weeks = [week_on(day, "run", [CLOSED]) for day in days_of(2026)]
-        self.assertEqual(weeks.count("run"), (date(2026, 10, 31) - date(2026, 3, 31)).days)
-        self.assertEqual((weeks[89], weeks[90], weeks[303], weeks[304]), ("closed", "run", "run", "closed"))
+        schedules = [schedule_on(day, "run", [CLOSED]) for day in days_of(2026)]
+        self.assertEqual(schedules.count("run"), (date(2026, 10, 31) - date(2026, 3, 31)).days)
+        self.assertEqual(
+            (schedules[89], schedules[90], schedules[303], schedules[304]), ("closed", "run", "run", "closed")
+        )
 
     def test_overlaps_are_found_with_their_first_day(self):
         ((one, other, day),) = overlaps((CLOSED, LANTERNS), 2026)
@@ -68,14 +70,14 @@ class ClockChanges(unittest.TestCase):
 
     def test_an_hour_left_out_is_not_recorded_and_one_that_comes_twice_is_twice(self):
         one_to_two = night(1, 2)
-        self.assertEqual(hours_on(FORWARD, one_to_two, LONDON)["always"], 0)
-        self.assertEqual(hours_on(BACK, one_to_two, LONDON)["always"], 2)
-        self.assertEqual(hours_on(BACK, night(0, 1.5), LONDON)["always"], 2.0)
-        self.assertEqual(hours_on(date(2026, 6, 1), one_to_two, LONDON)["always"], 1)
+        self.assertEqual(hours_on(FORWARD, one_to_two, LONDON)["continuous"], 0)
+        self.assertEqual(hours_on(BACK, one_to_two, LONDON)["continuous"], 2)
+        self.assertEqual(hours_on(BACK, night(0, 1.5), LONDON)["continuous"], 2.0)
+        self.assertEqual(hours_on(date(2026, 6, 1), one_to_two, LONDON)["continuous"], 1)
 
     @given(st.dates(date(2020, 1, 1), date(2030, 12, 31)), st.integers(0, 94), st.integers(1, 30))
     def test_the_modes_of_a_day_add_up_to_its_length(self, day, start, long):
-        spans = (Span(start * 15, min(1440, (start + long) * 15), "movement"), Span(600, 700, "always"))
+        spans = (Span(start * 15, min(1440, (start + long) * 15), "motion"), Span(600, 700, "continuous"))
         hours = hours_on(day, spans, LONDON)
         self.assertAlmostEqual(sum(hours.values()), minutes_on(day, LONDON) / 60)
         if minutes_on(day, LONDON) == 1440:
@@ -85,73 +87,73 @@ class ClockChanges(unittest.TestCase):
         plans = {"run": WeekPlan(mon=night(8, 18)), "closed": WeekPlan()}
         hours = year_hours(2026, "run", plans, [CLOSED], LONDON)
         mondays = sum(day.weekday() == 0 and 4 <= day.month <= 10 for day in days_of(2026))
-        self.assertEqual(hours["always"], 10 * mondays)
+        self.assertEqual(hours["continuous"], 10 * mondays)
         self.assertAlmostEqual(sum(hours[mode] for mode in MODES), 8760)
         self.assertAlmostEqual(sum(year_hours(2028, "run", plans, [], LONDON).values()), 8784)
 
 
 class InTheJob(unittest.TestCase):
     def setUp(self):
-        weeks = (week_of(), week_of("movement", id="week-2", name="Closed"))
-        self.job = job_with([camera(1, measured_mbps=4), camera(2, measured_mbps=4)], weeks=weeks)
+        schedules = (week_of(), week_of("motion", id="week-2", name="Closed"))
+        self.job = job_with([camera(1, measured_mbps=4), camera(2, measured_mbps=4)], schedules=schedules)
 
-    def with_season(self, **fields):
-        base = {"instead_of": "week-1", "week": "week-2", "yearly": True}
-        edit = edits.add_season("Winter", date(2025, 11, 1), date(2026, 3, 31), **{**base, **fields})
+    def with_exception(self, **fields):
+        base = {"instead_of": "week-1", "schedule": "week-2", "yearly": True}
+        edit = edits.add_exception("Winter", date(2025, 11, 1), date(2026, 3, 31), **{**base, **fields})
         return edit.apply(self.job)
 
     def test_through_the_file_and_back(self):
-        job = self.with_season(days=("sat", "sun"))
-        self.assertEqual(job_from_text(job_text(job)).seasons, job.seasons)
+        job = self.with_exception(days=("sat", "sun"))
+        self.assertEqual(job_from_text(job_text(job)).exceptions, job.exceptions)
 
     def test_a_season_that_ends_before_it_begins_is_refused(self):
         with self.assertRaises(RefusedInput) as caught:
-            edits.add_season("Odd", date(2026, 5, 2), date(2026, 5, 1)).apply(self.job)
+            edits.add_exception("Odd", date(2026, 5, 2), date(2026, 5, 1)).apply(self.job)
         self.assertIn("is before its first", str(caught.exception))
 
     def test_changed_and_taken_out(self):
-        job = edits.set_season(["season-1"], "Rename", name="Closure").apply(self.with_season())
-        self.assertEqual(job.seasons[0].name, "Closure")
-        self.assertEqual(edits.remove_seasons(["season-1"]).apply(job).seasons, ())
+        job = edits.set_exception(["exception-1"], "Rename", name="Closure").apply(self.with_exception())
+        self.assertEqual(job.exceptions[0].name, "Closure")
+        self.assertEqual(edits.remove_exceptions(["exception-1"]).apply(job).exceptions, ())
 
     def test_what_is_stored_in_a_season(self):
-        (got,) = season_figures(assess(self.with_season()).facts)
+        (got,) = exception_figures(assess(self.with_exception()).facts)
         usual = assess(self.job).recorder("rec-1").gb_per_day
         self.assertLess(got.gb_per_day, usual / 3)
-        fixed = season_figures(assess(self.with_season(instead_of="week-9")).facts)
+        fixed = exception_figures(assess(self.with_exception(instead_of="week-9")).facts)
         self.assertEqual(fixed, [], "no camera has that week, so nothing changes")
 
     def test_findings_of_seasons(self):
-        lost = self.with_season(week="week-9")
-        self.assertIn("season-without-week", codes(lost))
-        self.assertNotIn("season-without-week", codes(finding_of(lost, "season-without-week").fix.apply(lost)))
-        both = edits.add_season("Fair", date(2026, 1, 3), date(2026, 1, 4), instead_of="", week="week-1").apply(
-            self.with_season()
+        lost = self.with_exception(schedule="week-9")
+        self.assertIn("exception-without-week", codes(lost))
+        self.assertNotIn("exception-without-week", codes(finding_of(lost, "exception-without-week").fix.apply(lost)))
+        both = edits.add_exception("Fair", date(2026, 1, 3), date(2026, 1, 4), instead_of="", schedule="week-1").apply(
+            self.with_exception()
         )
-        self.assertIn("From 3 January", finding_of(both, "seasons-overlap").why)
+        self.assertIn("From 3 January", finding_of(both, "exceptions-overlap").why)
 
     def test_a_season_that_would_not_keep_the_days_is_a_doubt(self):
         keep = edits.set_retention(60, None)
-        cameras = [camera(n, measured_mbps=8, week="week-2", events_per_h=2) for n in (1, 2)]
-        job = keep.apply(job_with(cameras, weeks=self.job.weeks))
+        cameras = [camera(n, measured_mbps=8, schedule="week-2", events_per_h=2) for n in (1, 2)]
+        job = keep.apply(job_with(cameras, schedules=self.job.schedules))
         self.assertNotIn("days-short", codes(job))
-        fair = edits.add_season("Fair", date(2026, 7, 1), date(2026, 8, 31), instead_of="week-2", week="week-1").apply(
-            job
-        )
-        finding = finding_of(fair, "season-short")
+        fair = edits.add_exception(
+            "Fair", date(2026, 7, 1), date(2026, 8, 31), instead_of="week-2", schedule="week-1"
+        ).apply(job)
+        finding = finding_of(fair, "exception-short")
         self.assertIn("GB a day are stored then", finding.why)
         self.assertNotIn("unused-week", codes(fair))
 
     def test_a_week_of_its_own_is_a_copy_for_one(self):
-        job = edits.own_week("cam-2").apply(self.job)
-        self.assertEqual([c.week for c in job.cameras], ["week-1", "week-3"])
-        self.assertEqual(job.weeks[-1].plan, job.weeks[0].plan)
-        self.assertEqual(job.weeks[-1].name, "Round the clock, Camera 2")
+        job = edits.own_schedule("cam-2").apply(self.job)
+        self.assertEqual([c.schedule for c in job.cameras], ["week-1", "schedule-1"])
+        self.assertEqual(job.schedules[-1].plan, job.schedules[0].plan)
+        self.assertEqual(job.schedules[-1].name, "Round the clock, Camera 2")
 
     def test_alarm_hours_are_painted_apart(self):
-        job = edits.paint_week("week-1", {"mon": night(22, 24)}, "Alarms", alarms=True).apply(self.job)
-        self.assertEqual(job.weeks[0].alarms.mon, night(22, 24))
-        self.assertEqual(job.weeks[0].plan, self.job.weeks[0].plan)
+        job = edits.paint_schedule("week-1", {"mon": night(22, 24)}, "Alarms", alarms=True).apply(self.job)
+        self.assertEqual(job.schedules[0].alarms.mon, night(22, 24))
+        self.assertEqual(job.schedules[0].plan, self.job.schedules[0].plan)
 
 
 if __name__ == "__main__":

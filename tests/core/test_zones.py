@@ -1,13 +1,13 @@
-"""Named time zones, and habits of makes."""
+"""Named time zones, and make profile of makes."""
 
 import unittest
 from datetime import UTC, datetime
 
 from eager_lens.core.clock.zones import zone_named, zone_offset_s
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.edits import set_habits, set_job, tick_steps, untick_steps
+from eager_lens.core.job.edits import set_job, set_make_profiles, tick_steps, untick_steps
 from eager_lens.core.job.file import job_from_text, job_text
-from eager_lens.core.job.habits import Habits, habits_of, maker_of, usual_habits
+from eager_lens.core.job.make_profiles import MakeProfile, maker_of, profile_of, usual_profile
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.rehearsal import Tick
 
@@ -35,29 +35,29 @@ class Zones(unittest.TestCase):
 
 
 class HabitsOfMakes(unittest.TestCase):
-    QUILL, QUILL_R = Habits(make="Quillmark", start_s=95), Habits(make="Quillmark R", start_s=160)
+    QUILL, QUILL_R = MakeProfile(make="Quillmark", start_s=95), MakeProfile(make="Quillmark R", start_s=160)
 
     def test_the_longest_beginning_counts_and_capitals_do_not(self):
         described = (self.QUILL, self.QUILL_R)
-        self.assertEqual(habits_of("quillmark r32", described), self.QUILL_R)
-        self.assertEqual(habits_of("Quillmark B4", described), self.QUILL)
-        self.assertIs(habits_of("Ospine", described), usual_habits())
-        self.assertIs(habits_of("", (Habits(make=""),)), usual_habits())
+        self.assertEqual(profile_of("quillmark r32", described), self.QUILL_R)
+        self.assertEqual(profile_of("Quillmark B4", described), self.QUILL)
+        self.assertIs(profile_of("Ospine", described), usual_profile())
+        self.assertIs(profile_of("", (MakeProfile(make=""),)), usual_profile())
 
     def test_the_maker_is_the_first_word(self):
         self.assertEqual((maker_of("Quillmark B4"), maker_of("  ")), ("quillmark", ""))
 
     def test_habits_and_ticks_go_through_the_file(self):
-        job = set_habits("Describe", [self.QUILL, self.QUILL_R]).apply(Job())
+        job = set_make_profiles("Describe", [self.QUILL, self.QUILL_R]).apply(Job())
         job = tick_steps([Tick(step="cam-1/plug", by="WA", at="2026-11-25T09:00")]).apply(job)
         again = job_from_text(job_text(job))
-        self.assertEqual((again.habits, again.bring_up), (job.habits, job.bring_up))
+        self.assertEqual((again.make_profiles, again.commissioning), (job.make_profiles, job.commissioning))
 
     def test_a_later_tick_takes_the_place_of_an_earlier_one(self):
         job = tick_steps([Tick(step="a"), Tick(step="b")]).apply(Job())
-        job = tick_steps([Tick(step="a", outcome="left out")]).apply(job)
-        self.assertEqual({tick.step: tick.outcome for tick in job.bring_up}, {"b": "done", "a": "left out"})
-        self.assertEqual([tick.step for tick in untick_steps(["a"]).apply(job).bring_up], ["b"])
+        job = tick_steps([Tick(step="a", outcome="skipped")]).apply(job)
+        self.assertEqual({tick.step: tick.outcome for tick in job.commissioning}, {"b": "done", "a": "skipped"})
+        self.assertEqual([tick.step for tick in untick_steps(["a"]).apply(job).commissioning], ["b"])
 
     def test_a_wrong_first_address_is_refused(self):
         with self.assertRaises(RefusedInput):

@@ -30,7 +30,7 @@ class FakeAsker:
         self.asked.append(title)
         return self.files.pop(0) if self.files else None
 
-    def choose(self, title, text, answers, safe):
+    def ask(self, title, text, answers, safe):
         self.asked.append(text)
         return self.answers.pop(0) if self.answers else safe
 

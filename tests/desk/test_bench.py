@@ -1,4 +1,4 @@
-"""The bench in the real window: a whole bring-up, faults off the plan, taking back, ticks, makes."""
+"""The bench in the real window: a whole commissioning, faults off the plan, taking back, ticks, makes."""
 
 import unittest
 from unittest import mock
@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from eager_lens.core.job.edits import remove_devices, set_fields
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.job.rehearsal import Rehearsal
-from eager_lens.core.runbook.schedule import duration_s
+from eager_lens.core.runbook.timing import duration_s
 from eager_lens.desk.pages.bench.makes_view import in_words
 from eager_lens.desk.pages.bench.page import MAKES, PLAN, REHEARSAL
 from eager_lens.desk.pages.bench.plan_view import minutes
@@ -30,7 +30,7 @@ class BenchCase(WindowCase):
 
     def begin(self, job=None):
         self.open_bench(job)
-        self.press(self.page, "Begin a rehearsal")
+        self.press(self.page, "Start a rehearsal")
         self.wait_for_work()
         return self.site()
 
@@ -50,13 +50,13 @@ class BenchCase(WindowCase):
         action.trigger()
         QApplication.processEvents()
 
-    def choose(self, unit_id):
+    def select(self, unit_id):
         self.view.shelf.lead_to(unit_id)
         QApplication.processEvents()
 
-    def hand(self, deed, **values):
-        """Choose a deed in the list, type its values, press Do it."""
-        self.view.hand.choose(deed)
+    def hand(self, action, **values):
+        """Select a action in the list, type its values, press Do it."""
+        self.view.hand.select(action)
         for name, text in values.items():
             field = self.view.hand.fields[name]
             if hasattr(field, "findData"):
@@ -64,7 +64,7 @@ class BenchCase(WindowCase):
             else:
                 field.clear()
                 QTest.keyClicks(field, text)
-        self.press(self.page, "Do it")
+        self.press(self.page, "Do action")
         return self.view.hand.outcome.text()
 
 
@@ -109,19 +109,19 @@ class ByHand(BenchCase):
     def up_to_cameras(self):
         self.begin(bench_job(cameras=3))
         for unit_id in ("rec-1", "net-1", "net-9"):
-            self.choose(unit_id)
+            self.select(unit_id)
             self.hand("power on")
         for _ in range(3):
             self.press(self.page, "+1 min")
-        self.choose("rec-1")
+        self.select("rec-1")
         self.assertIn("is set up", self.hand("set up"))
-        self.choose("laptop")
+        self.select("laptop")
         self.hand("laptop address", address="172.22.40.250/24")
         self.hand("laptop address", address="172.29.0.2/24")
 
     def test_a_whole_camera_by_mouse(self):
         self.up_to_cameras()
-        self.choose("cam-1")
+        self.select("cam-1")
         self.assertEqual(self.view.hand.kind.name, "plug", "what a dark camera wants first is offered first")
         self.hand("plug")
         self.press(self.page, "+1 min")
@@ -131,7 +131,7 @@ class ByHand(BenchCase):
         self.assertEqual(self.view.hand.kind.name, "address")
         self.assertEqual(self.view.hand.fields["address"].text(), "172.22.40.40/24", "the plan's own value is proposed")
         self.hand("address")
-        self.choose("rec-1")
+        self.select("rec-1")
         self.hand("add")
         self.press(self.page, "Refresh")
         self.assertEqual(self.receiving(), {"cam-1"})
@@ -140,20 +140,20 @@ class ByHand(BenchCase):
     def test_two_at_once_is_the_taught_fault_and_can_be_taken_back(self):
         self.up_to_cameras()
         for unit_id in ("cam-1", "cam-2"):
-            self.choose(unit_id)
+            self.select(unit_id)
             self.hand("plug")
         self.press(self.page, "+1 min")
         self.press(self.page, "+1 min")
         self.press(self.page, "Search now")
         twins = [row for row in range(self.view.found.records.rowCount()) if self.view.found.records.at(row).twins]
         self.assertEqual(len(twins), 2)
-        self.choose("cam-1")
+        self.select("cam-1")
         words = self.hand("set up")
-        self.choose("cam-2")
+        self.select("cam-2")
         words += self.hand("set up")
         self.assertIn("answered at 172.29.0.8 instead of", words)
         for _ in range(4):
-            self.press(self.page, "Take back")
+            self.press(self.page, "Undo action")
             self.wait_for_work()
         self.assertFalse(self.site().units["cam-2"].is_lit)
         self.assertTrue(self.site().units["cam-1"].is_lit)
@@ -166,7 +166,7 @@ class ByHand(BenchCase):
             if self.view.tape.records.at(row).line.words == "Recorder 1 is ready"
         )
         self.view.tape.selectRow(row)
-        self.menu_action("Back to the chosen line")
+        self.menu_action("Back to the selected line")
         self.wait_for_work()
         self.assertFalse(self.site().units["rec-1"].access.is_set_up)
         self.shortcut(Qt.Key.Key_Z)
@@ -176,7 +176,7 @@ class ByHand(BenchCase):
     def test_nonsense_is_told_and_nothing_is_remembered(self):
         self.up_to_cameras()
         before = self.session.job.rehearsal
-        self.choose("laptop")
+        self.select("laptop")
         self.hand("ping", address="somewhere")
         self.assertIn("is no IPv4 address", self.last_notice())
         self.assertIs(self.session.job.rehearsal, before)
@@ -184,14 +184,14 @@ class ByHand(BenchCase):
     def test_by_keyboard_alone(self):
         self.begin(bench_job(cameras=1))
         self.view.shelf.setFocus()
-        self.choose("rec-1")
-        self.view.hand.deeds.setFocus()
-        self.key(self.view.hand.deeds, Qt.Key.Key_Tab)
+        self.select("rec-1")
+        self.view.hand.act_menu.setFocus()
+        self.key(self.view.hand.act_menu, Qt.Key.Key_Tab)
         self.assertIs(self.window.focusWidget(), self.view.hand.go)
         self.key(self.view.hand.go, Qt.Key.Key_Space)
         self.assertTrue(self.site().units["rec-1"].is_lit)
-        self.choose("laptop")
-        self.view.hand.choose("laptop address")
+        self.select("laptop")
+        self.view.hand.select("laptop address")
         field = self.view.hand.fields["address"]
         field.setFocus()
         field.clear()
@@ -201,14 +201,14 @@ class ByHand(BenchCase):
 
     def test_a_line_of_the_search_list_leads_to_its_device(self):
         self.up_to_cameras()
-        self.choose("cam-1")
+        self.select("cam-1")
         self.hand("plug")
         self.press(self.page, "+1 min")
         self.press(self.page, "Search now")
-        self.choose("laptop")
+        self.select("laptop")
         row = next(r for r in range(2) if self.view.found.records.at(r).id == "cam-1")
         self.view.found.selectRow(row)
-        self.assertEqual(self.view.chosen_unit().id, "cam-1")
+        self.assertEqual(self.view.selected_unit().id, "cam-1")
 
 
 class TheClock(BenchCase):
@@ -222,13 +222,13 @@ class TheClock(BenchCase):
             rehearser._tick()
         self.assertAlmostEqual(self.site().now_s, 60.0)
         self.assertTrue(rehearser.is_running)
-        self.window.go("week")
+        self.window.go("schedule")
         self.assertFalse(rehearser.is_running)
         self.assertAlmostEqual(self.session.job.rehearsal.now_s, self.site().now_s)
 
     def test_to_the_next_event(self):
         self.begin(bench_job(cameras=1))
-        self.choose("net-1")
+        self.select("net-1")
         self.hand("power on")
         self.press(self.page, "Next event")
         self.assertAlmostEqual(self.site().now_s, 25.0)
@@ -238,14 +238,14 @@ class TheClock(BenchCase):
         self.open_bench(bench_job(cameras=1))
         self.view.begins.setText("2026-03-28T22:00")
         self.view.warmth.setText("31")
-        self.press(self.page, "Begin a rehearsal")
+        self.press(self.page, "Start a rehearsal")
         self.wait_for_work()
         self.assertEqual(f"{self.site().local():%d %b %H:%M}", "28 Mar 22:00")
         self.assertEqual(self.session.job.rehearsal.ambient_c, 31)
         self.menu_action("Start over")
         for text in ("tomorrow", "2026-13-45T10:00"):
             self.view.begins.setText(text)
-            self.press(self.page, "Begin a rehearsal")
+            self.press(self.page, "Start a rehearsal")
             self.assertIn("cannot begin", self.last_notice())
             self.assertIsNone(self.session.job.rehearsal)
 
@@ -253,7 +253,7 @@ class TheClock(BenchCase):
 class AJobThatChanges(BenchCase):
     def test_a_renamed_camera_is_renamed_on_the_shelf_and_nothing_is_lost(self):
         self.begin(bench_job(cameras=2))
-        self.choose("rec-1")
+        self.select("rec-1")
         self.hand("power on")
         self.session.apply(set_fields(["cam-1"], "Rename", name="Kiosk till"))
         self.wait_for_work()
@@ -262,12 +262,12 @@ class AJobThatChanges(BenchCase):
 
     def test_a_device_taken_out_of_the_job_is_told_and_its_deeds_are_kept(self):
         self.begin(bench_job(cameras=2))
-        self.choose("cam-2")
+        self.select("cam-2")
         self.hand("plug")
         self.session.apply(remove_devices(["cam-2"], "Remove"))
         self.wait_for_work()
         self.assertIn("The job has changed since", self.last_notice())
-        self.assertEqual(len(self.session.job.rehearsal.deeds), 1)
+        self.assertEqual(len(self.session.job.rehearsal.actions), 1)
         self.shortcut(Qt.Key.Key_Z)
         self.wait_for_work()
         self.assertTrue(self.site().cables["link-2"].plugged)
@@ -277,7 +277,7 @@ class AJobThatChanges(BenchCase):
         self.assertIn("Add recorders and cameras on the Wiring page", self.view.empty.text())
         self.page.show_view(PLAN)
         self.wait_for_work()
-        self.assertEqual(self.plan._words.text(), "Nothing to bring up yet")
+        self.assertEqual(self.plan._words.text(), "Nothing to commission yet")
 
     def test_half_a_thousand_cameras_have_a_plan_and_a_shelf(self):
         from eager_lens.cli.perf import job_of
@@ -301,32 +301,34 @@ class ThePlan(BenchCase):
         self.assertEqual({one.person for one in self.plan.placed}, {0, 1})
 
     def test_ticks_are_kept_undone_and_lead_on(self):
-        first = self.plan.table.chosen_parts()[0].id
+        first = self.plan.table.selected_parts()[0].id
         self.press(self.page, "Done")
-        self.assertEqual([tick.step for tick in self.session.job.bring_up], [first])
-        self.assertNotEqual(self.plan.table.chosen_parts()[0].id, first)
-        self.press(self.page, "Left out")
-        self.assertEqual(self.session.job.bring_up[1].outcome, "left out")
+        self.assertEqual([tick.step for tick in self.session.job.commissioning], [first])
+        self.assertNotEqual(self.plan.table.selected_parts()[0].id, first)
+        self.press(self.page, "Skipped")
+        self.assertEqual(self.session.job.commissioning[1].outcome, "skipped")
         self.plan.table.lead_to(first)
         self.press(self.page, "Open again")
-        self.assertEqual([tick.outcome for tick in self.session.job.bring_up], ["left out"])
+        self.assertEqual([tick.outcome for tick in self.session.job.commissioning], ["skipped"])
         self.shortcut(Qt.Key.Key_Z)
-        self.assertEqual(len(self.session.job.bring_up), 2)
+        self.assertEqual(len(self.session.job.commissioning), 2)
 
     def test_the_chart_and_the_list_choose_the_same_step(self):
         chart = self.plan.chart
         bar = next(bar for bar in chart._bars if bar.id == "rec-1/set-up")
         self.click(chart, (round(chart._block(bar).center().x()), round(chart._block(bar).center().y())))
-        self.assertEqual(self.plan.table.chosen_parts()[0].id, "rec-1/set-up")
+        self.assertEqual(self.plan.table.selected_parts()[0].id, "rec-1/set-up")
         self.assertIn("172.22.40.20", self.plan._step_type.text())
         chart.setFocus()
         self.key(chart, Qt.Key.Key_Right)
-        self.assertNotEqual(self.plan.table.chosen_parts()[0].id, "rec-1/set-up")
+        self.assertNotEqual(self.plan.table.selected_parts()[0].id, "rec-1/set-up")
         self.assertIsNone(chart.bar_at(QPoint(0, 0)))
 
     def test_what_cannot_come_up_leads_to_the_device(self):
         self.press(self.page, "Not as planned 7")
-        row = next(row for row in range(7) if "too few volts" in self.plan.blocked.records.at(row).why)
+        row = next(
+            row for row in range(7) if "the voltage at the camera is too low" in self.plan.blocked.records.at(row).why
+        )
         self.plan._to_finding(row)
         self.assertEqual(self.window.stage, "wiring")
 
@@ -335,12 +337,12 @@ class ThePlan(BenchCase):
         self.plan.found.setText("172.22.40.77 02:5b:1e:00:00:40 QU-3100")
         self.key(self.plan.found, Qt.Key.Key_Return)
         self.assertIn("Hall doors east: elsewhere. Planned at 172.22.40.40", self.plan._found_words.text())
-        self.press(self.page, "Take it over")
+        self.press(self.page, "Apply")
         self.assertEqual(self.session.job.cameras[0].address, "172.22.40.77")
         self.session.undo()
         self.plan.found.setText("02:5b:1e:00:00:41 172.22.40.41")
         self.key(self.plan.found, Qt.Key.Key_Return)
-        self.assertIn("not the device of the chosen step", self.last_notice())
+        self.assertIn("not the device of the selected step", self.last_notice())
         self.plan.found.setText("hello")
         self.key(self.plan.found, Qt.Key.Key_Return)
         self.assertTrue(self.notices[-1].needs)
@@ -357,7 +359,7 @@ class PastedResults(BenchCase):
         words = self.plan._found_words.text()
         for part in ("3 answers", "1 as planned", "1 elsewhere", "1 stranger"):
             self.assertIn(part, words)
-        self.press(self.page, "Take it over")
+        self.press(self.page, "Apply")
         self.assertEqual(self.session.job.cameras[1].address, "172.22.40.99")
         self.assertEqual(self.plan.found.text(), "")
 
@@ -377,7 +379,7 @@ class Makes(BenchCase):
         table = self.page.makes.table
         before = self.plan._words.text()
         self.put_cell(table, self.row_named(table, "Quillmark"), "takes_lease", "yes")
-        self.assertTrue(self.session.job.habits[0].takes_lease)
+        self.assertTrue(self.session.job.make_profiles[0].takes_lease)
         self.page.show_view(PLAN)
         self.wait_for_work()
         self.assertNotEqual(self.plan._words.text(), before)
@@ -393,14 +395,14 @@ class Makes(BenchCase):
         self.assertIs(self.session.job, before)
 
     def test_makes_are_added_described_in_words_and_taken_out(self):
-        self.open_bench(bench_job(habits=()), view=MAKES)
+        self.open_bench(bench_job(make_profiles=()), view=MAKES)
         self.assertIn("Quillmark", self.page.makes._missing.text())
         self.press(self.page, "Add the makes")
-        self.assertEqual([one.make for one in self.session.job.habits], ["Quillmark"])
-        self.assertIn("comes at 172.30.0.50/24; as all of them do", in_words(self.session.job.habits[0]))
+        self.assertEqual([one.make for one in self.session.job.make_profiles], ["Quillmark"])
+        self.assertIn("comes at 172.30.0.50/24; as all of them do", in_words(self.session.job.make_profiles[0]))
         self.page.makes.table.selectRow(0)
-        self.press(self.page, "Take the chosen out")
-        self.assertEqual(self.session.job.habits, ())
+        self.press(self.page, "Remove selected")
+        self.assertEqual(self.session.job.make_profiles, ())
 
     def test_the_time_zone_of_the_site(self):
         self.open_bench(view=MAKES)
@@ -420,10 +422,10 @@ class Secrets(BenchCase):
         self.press(self.page, "Play it")
         self.wait_for_work()
         said = {
-            deed.values[key]
-            for deed in self.session.job.rehearsal.deeds
+            action.values[key]
+            for action in self.session.job.rehearsal.actions
             for key in ("new", "password")
-            if key in deed.values
+            if key in action.values
         }
         self.assertEqual(said, {"own"})
         self.assertIsInstance(self.session.job.rehearsal, Rehearsal)

@@ -1,4 +1,4 @@
-"""The bench's, the week's and the movement's own widgets by themselves: what they draw, choose and say."""
+"""The bench's, the week's and the motion's own widgets by themselves: what they draw, select and say."""
 
 import unittest
 from datetime import date
@@ -63,7 +63,7 @@ class Times(WidgetCase):
     def chart(self):
         chart = TimeChart()
         chart.show_bars(self.bars(), 2, ("lead", "recorder", "camera"))
-        chart.chosen.connect(self.said.append)
+        chart.selected.connect(self.said.append)
         return self.shown(chart, 700, chart.sizeHint().height())
 
     def test_each_person_has_a_lane(self):
@@ -77,7 +77,7 @@ class Times(WidgetCase):
         self.assert_changes(chart, lambda: self.press(chart, chart._block(self.bars()[0]).center()))
         self.assertEqual(self.said, ["a"])
         self.press(chart, QPointF(2, 2))
-        self.assertEqual(self.said, ["a"], "beside the blocks nothing is chosen")
+        self.assertEqual(self.said, ["a"], "beside the blocks nothing is selected")
 
     def test_arrows_go_from_step_to_step_in_time_and_stop_at_the_ends(self):
         chart = self.chart()
@@ -132,7 +132,7 @@ class Years(WidgetCase):
     def board(self):
         board = YearBoard()
         board.show_year(2026, {date(2026, 5, 4): DayShown(1, "Closed", 1440), date(2026, 3, 29): DayShown(0, "", 1380)})
-        board.dates_chosen.connect(lambda first, last: self.said.append((first, last)))
+        board.dates_selected.connect(lambda first, last: self.said.append((first, last)))
         return self.shown(board, 700, board.sizeHint().height())
 
     def test_a_day_is_where_it_is_drawn(self):
@@ -163,7 +163,7 @@ class Years(WidgetCase):
         board = self.board()
         self.press(board, board.cell(date(2026, 2, 28)).center())
         board.show_year(2028, {})
-        self.assertEqual(board.chosen, (date(2028, 2, 28), date(2028, 2, 28)))
+        self.assertEqual(board.selected, (date(2028, 2, 28), date(2028, 2, 28)))
 
     def test_the_legend_numbers_the_seasons(self):
         self.assertEqual(legend_words(["Closed", "Fair"]), "1 Closed   2 Fair")
@@ -171,10 +171,10 @@ class Years(WidgetCase):
 
 class Stacks(WidgetCase):
     def stack(self):
-        always = tuple((Span(0, 1440, "always"),) for _ in DAYS)
-        night = tuple((Span(0, 360, "movement"),) for _ in DAYS)
+        always = tuple((Span(0, 1440, "continuous"),) for _ in DAYS)
+        night = tuple((Span(0, 360, "motion"),) for _ in DAYS)
         stack = WeekStack()
-        stack.chosen.connect(self.said.append)
+        stack.selected.connect(self.said.append)
         stack.show_rows([StackRow("cam-1", "1", "Gate", always), StackRow("cam-2", "2", "Yard", night)], frozenset())
         return self.shown(stack, 700, stack.sizeHint().height())
 
@@ -213,7 +213,7 @@ class Scenes(WidgetCase):
         self.assertEqual(self.said, [0])
         self.press(view, view._at((0.8, 0.8)))
         self.key(view, Qt.Key.Key_Delete)
-        self.assertEqual(self.said, [0], "beside it nothing is chosen")
+        self.assertEqual(self.said, [0], "beside it nothing is selected")
 
     def test_what_is_only_proposed_cannot_be_changed(self):
         view = self.scene([ZoneShown(SQUARE, True, True)])
@@ -241,7 +241,7 @@ class DayLines(WidgetCase):
         line = DayLine()
         line.picked.connect(lambda at_s, row: self.said.append(at_s))
         rows = [
-            LineRow("Really there", "ink", ((3600, 3700), (7200, 7300))),
+            LineRow("Truth", "ink", ((3600, 3700), (7200, 7300))),
             LineRow("False", "need", ((50_000, 50_001),)),
         ]
         line.show_rows(rows, ((0, 1800),))

@@ -1,4 +1,4 @@
-"""Measuring a clip in the real window: dropped, chosen, taken, tried, refused."""
+"""Measuring a clip in the real window: dropped, selected, taken, tried, refused."""
 
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
@@ -33,7 +33,7 @@ class Clip(WindowCase):
         self.drop(page, write_clip(self.folder / "road.mp4", SMALL), at)
         self.assertTrue(page.clip.chart.isVisible())
         self.assertEqual(self.found(page, "Picture"), "160 × 96 px")
-        self.assertEqual(self.found(page, "Key frame every"), "2 s")
+        self.assertEqual(self.found(page, "Key-frame interval"), "2 s")
         self.assertIn("too short", page.clip._notes.text())
         self.press(page, "Use it for Road one")
         taken = next(camera for camera in self.session.job.cameras if camera.name == "Road one")
@@ -54,17 +54,17 @@ class Clip(WindowCase):
 
     def test_by_day_and_by_night(self):
         page = self.open_demo()
-        self.session.choose(["cam-3"])
+        self.session.select(["cam-3"])
         self.asker.files = [
             write_clip(self.folder / "day.mp4", SMALL),
             write_clip(self.folder / "night.mp4", SMALL._replace(noise_sigma=8)),
         ]
         page._show_tab(CLIP)
-        self.press(page, "Choose a clip")
+        self.press(page, "Select a clip")
         self.wait_for_work()
         self.press(page, "Add a night clip")
         self.wait_for_work()
-        self.assertIn("Mb/s", self.found(page, "Bit rate by night"))
+        self.assertIn("Mb/s", self.found(page, "Bit rate at night"))
         self.press(page, "Use it for Road one")
         camera = next(camera for camera in self.session.job.cameras if camera.id == "cam-3")
         rates = page.clip.day.rate.rate_mbps, page.clip.night.rate.rate_mbps
@@ -101,7 +101,7 @@ class Clip(WindowCase):
         page.clip._busy.stop_button.click()
         self.wait_for_work()
         self.assertFalse(page.clip._busy.bar.isVisible())
-        self.assertTrue(page.clip._choose.isVisible())
+        self.assertTrue(page.clip._select.isVisible())
 
     def test_a_still_betters_the_assumption(self):
         page = self.open_demo()
@@ -109,7 +109,7 @@ class Clip(WindowCase):
         picture = next(frames_of(SMALL._replace(width_px=320, height_px=192)))
         page.show_clip(write_still(self.folder / "road.png", picture), "cam-3")
         self.wait_for_work()
-        self.assertIn("Mb/s", self.found(page, "Bit rate that is assumed"))
+        self.assertIn("Mb/s", self.found(page, "Estimated bit rate"))
         page.grab()
         self.press(page, "Use it for Road one")
         got = self.session.assessment.camera("cam-3")

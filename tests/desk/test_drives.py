@@ -19,12 +19,12 @@ class Drives(WindowCase):
         self.assertGreater(table.records.rowCount(), 3)
         table.setFocus()
         table.selectRow(0)
-        chosen = table.chosen_parts()[0]
-        self.press(page, "Put these in")
+        selected = table.selected_parts()[0]
+        self.press(page, "Apply these drives")
         self.wait_for_work()
         recorder = self.session.job.recorders[0]
-        put_in = (chosen.drives, chosen.offer.tb, chosen.level)
-        self.assertEqual((recorder.drives, recorder.drive_tb, recorder.level), put_in)
+        put_in = (selected.drives, selected.offer.tb, selected.level)
+        self.assertEqual((recorder.drives, recorder.drive_tb, recorder.raid_level), put_in)
         self.assertGreater(self.session.assessment.recorder("rec-1").days, 31)
         self.session.undo()
         self.assertEqual(self.session.job.recorders[0].drives, 3)

@@ -28,7 +28,7 @@ class AsFound(WindowCase):
         )
         self.assertEqual(self.cell(table, self.row_named(table, "Road one"), "outcome"), "in its place")
         table.clearSelection()
-        self.press(page, "Take over what was found")
+        self.press(page, "Apply what was found")
         west = next(camera for camera in self.session.job.cameras if camera.id == "cam-2")
         self.assertEqual(west.address, "172.22.40.77")
         self.assertEqual(self.cell(table, self.row_named(table, "Hall doors west"), "outcome"), "as planned")

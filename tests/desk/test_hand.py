@@ -1,16 +1,16 @@
 """The hand at the rehearsal: what it offers first, and what it proposes to type."""
 
-from eager_lens.core.bench.deeds import DEEDS
-from eager_lens.desk.pages.bench.hand_view import likely_deeds, proposed
+from eager_lens.core.bench.actions import SITE_ACTIONS
+from eager_lens.desk.pages.bench.hand_view import likely_actions, proposed
 from tests.core.bench.base import BenchCase, at_recorder, bench_job
 
 
 class Hand(BenchCase):
     def offered(self, unit_id):
-        return [kind.name for kind in likely_deeds(self.site, self.unit(unit_id))]
+        return [kind.name for kind in likely_actions(self.site, self.unit(unit_id))]
 
-    def value(self, deed, unit_id, field):
-        kind = DEEDS[deed]
+    def value(self, action, unit_id, field):
+        kind = SITE_ACTIONS[action]
         one = next(one for one in kind.fields if one.name == field)
         return proposed(self.site, self.unit(unit_id), kind, one)
 

@@ -38,8 +38,8 @@ class Contrast(unittest.TestCase):
                 ("muted", "panel"),
                 ("need", "paper"),
                 ("need", "panel"),
-                ("chosen", "paper"),
-                ("on_chosen", "chosen"),
+                ("accent", "paper"),
+                ("on_accent", "accent"),
             ):
                 with self.subTest(theme=name, text=text, ground=ground):
                     self.assertGreaterEqual(contrast(getattr(palette, text), getattr(palette, ground)), 4.5)
@@ -89,7 +89,7 @@ class Painted(unittest.TestCase):
         self.assertEqual(QFontInfo(look.font(figures=True)).family(), "B612")
 
     def test_charts_draw_whatever_they_are_given(self):
-        chart = CurveChart("nothing yet")
+        chart = CurveChart("none yet")
         chart.resize(300, 200)
         for data in (
             None,

@@ -21,12 +21,12 @@ class Import(WindowCase):
         self.window.run("import")
         self.wait_for_work()
         view = self.window.stack.currentWidget()
-        self.assertIn("1 camera can be imported; 1 row left out", view._verdict.text())
+        self.assertIn("1 camera can be imported; 1 row skipped", view._verdict.text())
         self.assertIn("Row 3, IP", view._problems.toPlainText())
         self.press(view, "Import 1 camera")
         made = self.session.job.cameras[0]
         self.assertEqual((made.name, made.fps, made.key_frame_s), ("Gate", 12.5, 2))
-        self.assertEqual(self.session.chosen, (made.id,))
+        self.assertEqual(self.session.selected, (made.id,))
         self.shortcut(Qt.Key.Key_Z)
         self.assertEqual(self.session.job.cameras, ())
 
@@ -45,7 +45,7 @@ class Import(WindowCase):
         self.window.import_path(self.write("list.csv", self.LIST))
         self.wait_for_work()
         view = self.window.stack.currentWidget()
-        self.press(view, "Copy the rows left out")
+        self.press(view, "Copy the skipped rows")
         self.press(view, "Import 1 camera")
         self.clipboard(self.clipboard().replace("300.1.1.1", "172.22.40.91"))
         self.window.run("paste-list")
@@ -76,7 +76,7 @@ class Import(WindowCase):
 class Sizing(WindowCase):
     def test_the_curve_follows_choice_and_setting_and_a_point_is_adopted(self):
         page = self.open_demo()
-        self.session.choose(["cam-22"])
+        self.session.select(["cam-22"])
         self.assertEqual(page.curve.chart._data.now, 12)
         page.curve.setting.setCurrentIndex(page.curve.setting.findData("key_frame_s"))
         self.assertEqual(page.curve.chart._data.now, 2)
@@ -133,7 +133,7 @@ class Sizing(WindowCase):
         self.assertEqual(days, sorted(days, reverse=True))
         table.setFocus()
         table.selectRow(self.row_named(table, "One more 5 TB drive"))
-        self.press(page, "Make this change")
+        self.press(page, "Apply this change")
         self.wait_for_work()
         self.assertAlmostEqual(self.session.assessment.recorder("rec-1").days, 38.93, places=2)
         self.assertEqual(self.session.undo_label, "Add a 5 TB drive to Car hall recorder")
@@ -215,11 +215,11 @@ class Sizing(WindowCase):
         self.assertTrue(page.purpose.sketch.isVisible())
         row = self.row_named(table, "Yard gate")
         self.assertEqual((self.cell(table, row, "serves"), self.cell(table, row, "needed")), ("recognise", "11.1"))
-        self.assertIn("Yard gate: 20 m wide at 22 m, 135 px per m", page.purpose.sketch.words())
+        self.assertIn("Yard gate: 20 m wide at 22 m, 135 px/m", page.purpose.sketch.words())
         self.put_cell(table, row, "focal_mm", "12")
         self.assertEqual(self.cell(table, row, "serves"), "identify")
         self.assertNotIn("purpose-missed", codes(self.session.job))
-        self.assertIn("serves to identify", page.purpose.sketch.words())
+        self.assertIn("good for identify", page.purpose.sketch.words())
         self.session.undo()
         self.assertIn("purpose-missed", codes(self.session.job))
 
@@ -227,11 +227,11 @@ class Sizing(WindowCase):
         page = self.open_job(job_with([camera(1), camera(2, target_m=9)]))
         page.show_purpose()
         self.assertIn("Camera 2: ", page.purpose.sketch.words())
-        self.session.choose(["cam-1"])
-        self.assertIn("How far off is what Camera 1 is to show?", page.purpose.sketch.words())
+        self.session.select(["cam-1"])
+        self.assertIn("How far away is the target of Camera 1?", page.purpose.sketch.words())
         page.grab()
         self.open_job(job_with(cameras=[]))
-        self.assertIn("Choose a camera below", page.purpose.sketch.words())
+        self.assertIn("Select a camera below", page.purpose.sketch.words())
         page.grab()
 
     def test_odd_views_are_drawn(self):
@@ -244,7 +244,7 @@ class Sizing(WindowCase):
         ):
             with self.subTest(fields):
                 self.session.apply(set_each("Odd view", {"cam-26": fields}))
-                self.session.choose(["cam-26"])
+                self.session.select(["cam-26"])
                 self.assertFalse(page.purpose.sketch.grab().isNull())
 
     def test_the_remedy_is_in_the_findings(self):
@@ -293,13 +293,13 @@ class Addresses(WindowCase):
     def test_table_and_mosaic_lead_to_each_other(self):
         page = self.open_demo("addresses")
         page.devices.lead_to("cam-30")
-        self.assertIn("cam-30", page.mosaic._chosen_ids)
+        self.assertIn("cam-30", page.mosaic._selected_ids)
         tile = 55
         rect = page.mosaic._rect(tile)
         self.click(page.mosaic, (round(rect.center().x()), round(rect.center().y())))
-        names = {c.name for c in self.session.job.cameras if c.id in self.session.chosen}
+        names = {c.name for c in self.session.job.cameras if c.id in self.session.selected}
         self.assertEqual(names, {"Fan of tracks north", "Fan of tracks south"})
-        self.assertEqual({part.name for part in page.devices.chosen_parts()}, names)
+        self.assertEqual({part.name for part in page.devices.selected_parts()}, names)
 
     def test_the_mosaic_by_keyboard(self):
         page = self.open_job(job_with([camera(1)]), "addresses")
@@ -308,9 +308,9 @@ class Addresses(WindowCase):
             self.key(page.mosaic, Qt.Key.Key_Down)
         for _ in range(8):
             self.key(page.mosaic, Qt.Key.Key_Right)
-        self.assertEqual(self.session.chosen, ("cam-1",))
+        self.assertEqual(self.session.selected, ("cam-1",))
         self.assertIn("172.22.40.40: Camera 1", page.mosaic.tile_words(40))
-        for tile, words in ((0, "own address"), (255, "broadcast"), (1, "gateway"), (150, "leased pool"), (60, "free")):
+        for tile, words in ((0, "own address"), (255, "broadcast"), (1, "gateway"), (150, "DHCP pool"), (60, "free")):
             self.assertIn(words, page.mosaic.tile_words(tile))
 
     def test_a_wide_subnet_is_shown_in_runs_of_addresses(self):
@@ -359,7 +359,7 @@ class BestPicture(WindowCase):
         self.press(page, "Working")
         self.assertIn("% of the best picture", self.window.side._working._title.text())
         before = self.session.job
-        self.press(page, "Set it so")
+        self.press(page, "Apply proposal")
         self.assertIn("Best picture on", self.session.undo_label)
         self.assertGreater(self.session.assessment.recorder("rec-1").days, 31)
         self.session.undo()
@@ -404,6 +404,7 @@ class BestPicture(WindowCase):
 class Room(WindowCase):
     def test_a_tall_tab_takes_no_room_from_the_next(self):
         page = self.open_demo()
+        self.wait_for_work()
         before = page.cameras.height()
         for at in range(len(page.tabs)):
             page._show_tab(at)

@@ -1,4 +1,4 @@
-"""Registering, weeks, movement, proof and handover: each page's main task, by mouse and by keyboard."""
+"""Registering, weeks, motion, proof and handover: each page's main task, by mouse and by keyboard."""
 
 import unittest
 from unittest import mock
@@ -12,7 +12,7 @@ from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.edits import set_job
-from eager_lens.core.recording.week import Span, week_hours
+from eager_lens.core.recording.week import Span, schedule_hours
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
 from eager_lens.desk.pages.handover.sheet_view import KEPT
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
@@ -69,19 +69,19 @@ class Bench(WindowCase):
         self.key(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.channels(), {1: ["cam-2"], 2: ["cam-1"]})
         self.key(self.board, Qt.Key.Key_Return)
-        self.assertEqual(self.session.chosen, ("cam-1",))
+        self.assertEqual(self.session.selected, ("cam-1",))
         self.key(self.board, Qt.Key.Key_Delete)
         self.assertEqual(self.channels(), {1: ["cam-2"]})
 
     def test_register_the_chosen_and_take_them_off(self):
-        self.session.choose(["cam-1", "cam-3"])
+        self.session.select(["cam-1", "cam-3"])
         self.page.channels._register("rec-2", False)
         self.assertEqual(self.channels("rec-2"), {1: ["cam-1"], 2: ["cam-3"]})
-        self.press(self.page, "Take the chosen off")
+        self.press(self.page, "Unregister selected")
         self.assertEqual(self.channels("rec-2"), {})
-        self.session.choose([])
-        self.press(self.page, "Take the chosen off")
-        self.assertIn("Choose cameras first", self.last_notice())
+        self.session.select([])
+        self.press(self.page, "Unregister selected")
+        self.assertIn("Select cameras first", self.last_notice())
 
     def test_rows_are_dragged_from_the_table_to_the_board(self):
         records = self.page.cameras.records
@@ -103,10 +103,10 @@ class Bench(WindowCase):
         self.assertIn("no channel is left for 3", self.last_notice())
 
 
-class Week(WindowCase):
+class Schedule(WindowCase):
     def setUp(self):
         super().setUp()
-        self.page = self.open_job(job_with([camera(1), camera(2)]), "week")
+        self.page = self.open_job(job_with([camera(1), camera(2)]), "schedule")
         self.strip = self.page.strip
 
     def point(self, day, hour):
@@ -114,21 +114,21 @@ class Week(WindowCase):
         return (round(row.left() + row.width() * hour / 24), round(row.center().y()))
 
     def monday(self):
-        return self.session.job.weeks[0].plan.mon
+        return self.session.job.schedules[0].plan.mon
 
     def test_paint_with_the_mouse_in_quarter_hours_as_one_step(self):
-        self.press(self.page, "Movement")
+        self.press(self.page, "Motion")
         self.drag(self.strip, self.point(0, 8.3), self.point(0, 17.6))
-        self.assertEqual(self.monday()[1], Span(8 * 60 + 15, 17 * 60 + 45, "movement"))
+        self.assertEqual(self.monday()[1], Span(8 * 60 + 15, 17 * 60 + 45, "motion"))
         self.assertEqual(len(self.monday()), 3)
-        self.assertEqual(self.session.undo_label, "Paint on movement")
+        self.assertEqual(self.session.undo_label, "Paint motion")
         self.session.undo()
-        self.assertEqual(self.monday(), (Span(0, 1440, "always"),))
+        self.assertEqual(self.monday(), (Span(0, 1440, "continuous"),))
 
     def test_over_several_days_and_taking_away(self):
         self.drag(self.strip, self.point(0, 1.1), self.point(2, 5.1), Qt.MouseButton.RightButton)
-        hours = week_hours(self.session.job.weeks[0].plan)
-        self.assertAlmostEqual(hours["idle"], 3 * 4.25)
+        hours = schedule_hours(self.session.job.schedules[0].plan)
+        self.assertAlmostEqual(hours["off"], 3 * 4.25)
 
     def test_paint_with_the_keyboard(self):
         self.strip.setFocus()
@@ -136,18 +136,18 @@ class Week(WindowCase):
         for _ in range(3):
             self.key(self.strip, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.key(self.strip, Qt.Key.Key_Delete)
-        self.assertEqual(self.monday(), (Span(60, 1440, "always"),))
-        self.press(self.page, "Input")
+        self.assertEqual(self.monday(), (Span(60, 1440, "continuous"),))
+        self.press(self.page, "Alarm input")
         self.key(self.strip, Qt.Key.Key_Return)
-        self.assertEqual(self.monday()[0], Span(0, 60, "input"))
+        self.assertEqual(self.monday()[0], Span(0, 60, "alarm input"))
 
     def test_hours_and_gb_follow_every_stroke(self):
-        before = self.page.week._cost.words.text()
-        self.press(self.page, "Idle")
+        before = self.page.schedule._cost.words.text()
+        self.press(self.page, "Off")
         self.drag(self.strip, self.point(3, 0.1), self.point(3, 23.9))
-        self.assertIn("always 144 h", self.page.week._cost.words.text())
-        self.assertIn("idle 24 h", self.page.week._cost.words.text())
-        self.assertNotEqual(before.split(",")[-1], self.page.week._cost.words.text().split(",")[-1])
+        self.assertIn("continuous 144 h", self.page.schedule._cost.words.text())
+        self.assertIn("off 24 h", self.page.schedule._cost.words.text())
+        self.assertNotEqual(before.split(",")[-1], self.page.schedule._cost.words.text().split(",")[-1])
 
     def test_copy_a_day_and_paste_it(self):
         self.drag(self.strip, self.point(0, 0.1), self.point(0, 5.9), Qt.MouseButton.RightButton)
@@ -155,64 +155,66 @@ class Week(WindowCase):
         self.key(self.strip, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         self.key(self.strip, Qt.Key.Key_Down)
         self.key(self.strip, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
-        plan = self.session.job.weeks[0].plan
+        plan = self.session.job.schedules[0].plan
         self.assertEqual(plan.tue, plan.mon)
         self.press(self.page, "Copy this day to all")
-        plan = self.session.job.weeks[0].plan
+        plan = self.session.job.schedules[0].plan
         self.assertEqual(plan.sun, plan.mon)
 
     def test_weeks_are_named_copied_applied_and_removed(self):
-        self.press(self.page, "Add a week")
+        self.press(self.page, "Add a schedule")
         editor = self.window.focusWidget()
         editor.selectAll()
         QTest.keyClicks(editor, "Running days")
         self.key(editor, Qt.Key.Key_Return)
-        self.assertEqual([week.name for week in self.session.job.weeks], ["Round the clock", "Running days"])
-        self.session.choose(["cam-1", "cam-2"])
+        self.assertEqual(
+            [schedule.name for schedule in self.session.job.schedules], ["Round the clock", "Running days"]
+        )
+        self.session.select(["cam-1", "cam-2"])
         self.press(self.page, "Give “Running days” to 2")
-        self.assertEqual({c.week for c in self.session.job.cameras}, {"week-2"})
-        self.press(self.page, "Copy it")
-        self.assertEqual(self.session.job.weeks[2].name, "Running days, copy")
+        self.assertEqual({c.schedule for c in self.session.job.cameras}, {"schedule-1"})
+        self.press(self.page, "Copy")
+        self.assertEqual(self.session.job.schedules[2].name, "Running days, copy")
         self.press(self.page, "Remove")
-        self.assertEqual(len(self.session.job.weeks), 2)
+        self.assertEqual(len(self.session.job.schedules), 2)
 
     def test_without_a_week_the_page_says_what_to_do(self):
-        page = self.open_job(job_with([camera(1, week="")], weeks=()), "week")
-        self.assertIn("Add a week", page.week._none.text())
+        page = self.open_job(job_with([camera(1, schedule="")], schedules=()), "schedule")
+        self.assertIn("Add a schedule", page.schedule._none.text())
         self.assertFalse(page.strip.isVisible())
 
 
 class Movement(WindowCase):
     def test_a_point_of_the_curve_is_adopted(self):
-        page = self.open_demo("movement")
-        self.session.choose(["cam-14"])
+        page = self.open_demo("motion")
+        self.session.select(["cam-14"])
         self.assertEqual(page.times._chart._data.now, 30)
         page.times._chart.setFocus()
         self.key(page.times._chart, Qt.Key.Key_Left)
         self.key(page.times._chart, Qt.Key.Key_Return)
-        self.press(page, "Set 25 s after")
-        self.assertEqual(next(c.post_s for c in self.session.job.cameras if c.id == "cam-14"), 25)
+        self.press(page, "Set 25 s")
+        self.assertEqual(next(c.post_recording_s for c in self.session.job.cameras if c.id == "cam-14"), 25)
 
     def test_events_that_run_together_are_one_clip(self):
-        job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], weeks=(job_with().weeks[0],))
-        page = self.open_job(job, "movement")
+        job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], schedules=(job_with().schedules[0],))
+        page = self.open_job(job, "motion")
         self.assertEqual(self.cell(page.cameras, 0, "mean"), "–")
-        self.assertIn("No camera records on movement", page._verdict.text())
+        self.assertIn("No camera records on motion", page._verdict.text())
 
 
 class Chain(WindowCase):
     def test_the_chain_follows_the_choice_and_names_what_is_broken(self):
-        page = self.open_demo("movement")
-        self.session.choose(["cam-1"])
-        self.assertIn("both ends agree", page.times._chain_words.text())
-        self.session.choose(["cam-11"])
+        page = self.open_demo("motion")
+        self.session.select(["cam-1"])
+        self.assertIn("camera and recorder agree", page.times._chain_words.text())
+        self.session.select(["cam-11"])
         self.assertEqual(page.times._chain_words.text(), "Workshop door: broken at “the same port”")
         self.assertIn("the same port: the camera sends to 7443", page.times.chain.accessibleName())
-        self.put_cell(page.cameras, self.row_named(page.cameras, "Workshop door"), "movement_rule", "no")
+        self.put_cell(page.cameras, self.row_named(page.cameras, "Workshop door"), "motion_rule_on", "no")
         self.assertIn("the camera's rule", page.times._chain_words.text(), "the first broken link is named")
 
     def test_a_camera_on_no_recorder(self):
-        page = self.open_job(job_with([camera(1, registered=())], weeks=(week_of("movement"),)), "movement")
+        page = self.open_job(job_with([camera(1, registered=())], schedules=(week_of("motion"),)), "motion")
         self.assertIn("on no recorder yet", page.times._chain_advice.text())
 
 
@@ -227,11 +229,11 @@ class Proof(WindowCase):
             self.key(page.cameras, Qt.Key.Key_Space)
             outcomes.append([check.outcome for check in self.session.job.checks])
         self.assertEqual(outcomes, [["passed"], ["failed"], []])
-        self.put_cell(page.cameras, 0, "movement", "passed 5 of 5")
+        self.put_cell(page.cameras, 0, "motion", "passed 5 of 5")
         (check,) = self.session.job.checks
         self.assertEqual((check.outcome, check.value, check.by), ("passed", "5 of 5", "WA"))
         self.assertTrue(check.at)
-        self.put_cell(page.cameras, 0, "movement", "perhaps")
+        self.put_cell(page.cameras, 0, "motion", "perhaps")
         self.assertIn("begin with passed or failed", self.last_notice())
 
     def test_there_is_a_column_for_every_check(self):

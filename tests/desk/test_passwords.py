@@ -160,7 +160,7 @@ class Passwords(WindowCase):
         other.change(lambda vault: replace(vault, passwords={**vault.passwords, "cam-1": "Theirs-123456"}))
         other.change(lambda vault: replace(vault, passwords={**vault.passwords, "new-1": "Theirs-654321"}))
         self.row("Road one")
-        self.press(page, "Make anew for the chosen")
+        self.press(page, "Make anew for the selected")
         kept = open_vault(self.folder / "depot.sealed.json", PASSPHRASE).vault.passwords
         self.assertEqual((kept["cam-1"], kept["new-1"]), ("Theirs-123456", "Theirs-654321"))
         for one in mine.keys() - {"cam-1"}:
@@ -170,14 +170,14 @@ class Passwords(WindowCase):
         page = self.opened()
         self.press(page, "Make the missing ones")
         self.row("Road one")
-        chosen = self.view.table.chosen_parts()[0].id
+        selected = self.view.table.selected_parts()[0].id
         other = open_vault(self.folder / "depot.sealed.json", PASSPHRASE)
-        other.change(lambda vault: replace(vault, passwords={**vault.passwords, chosen: "Theirs-123456"}))
-        self.press(page, "Make anew for the chosen")
+        other.change(lambda vault: replace(vault, passwords={**vault.passwords, selected: "Theirs-123456"}))
+        self.press(page, "Make anew for the selected")
         self.assertIn("changed in another window", self.last_notice())
-        self.assertEqual(self.view.vault.passwords[chosen], "Theirs-123456")
-        self.press(page, "Make anew for the chosen")
-        self.assertNotEqual(self.view.vault.passwords[chosen], "Theirs-123456")
+        self.assertEqual(self.view.vault.passwords[selected], "Theirs-123456")
+        self.press(page, "Make anew for the selected")
+        self.assertNotEqual(self.view.vault.passwords[selected], "Theirs-123456")
 
     def test_it_closes_by_itself_when_left_alone_or_put_away(self):
         page = self.opened()

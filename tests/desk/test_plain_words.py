@@ -38,7 +38,7 @@ def hostile_job():
     job = demo_job()
     lists = {
         name: tuple(map(spoiled, getattr(job, name)))
-        for name in ("cameras", "recorders", "network", "power", "subnets", "weeks", "seasons", "rules")
+        for name in ("cameras", "recorders", "network", "power_units", "subnets", "schedules", "exceptions", "rules")
     }
     texts = dict.fromkeys(("name", "customer", "site", "prepared_by", "contact", "note"), HOSTILE)
     return job.model_copy(update={**lists, **texts})
@@ -130,7 +130,7 @@ class EveryPage(WindowCase):
             return 0
 
         with mock.patch.object(QMessageBox, "exec", look):
-            DialogAsker(self.window).choose("Title", HOSTILE, ("Yes", "No"), 1)
+            DialogAsker(self.window).ask("Title", HOSTILE, ("Yes", "No"), 1)
         self.assertEqual(seen, [(Qt.TextFormat.PlainText, HOSTILE)])
 
 

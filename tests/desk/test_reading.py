@@ -152,7 +152,7 @@ class Hostile(FolderCase):
         with self.assertRaises(BeyondLimit):
             run_apart(
                 "eager_lens.core.exchange.calendar_file:read_calendar",
-                *(text.encode(), "always", "UTC"),
+                *(text.encode(), "continuous", "UTC"),
                 limits=Limits(time_s=0.4),
             )
 
@@ -162,14 +162,14 @@ class Hostile(FolderCase):
             path = self.folder / "ends.ics"
             path.write_text(text, "utf-8")
             try:
-                calendar_of(path, "always", "Europe/London")
+                calendar_of(path, "continuous", "Europe/London")
             except EagerLensError as error:
                 self.assertNotIn("%", str(error))
 
     def test_a_time_zone_with_an_endless_name(self):
         start = f"DTSTART;TZID={'Mars' * 200}:20260101T080000"
         text = f"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\n{start}\r\nRRULE:FREQ=WEEKLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
-        self.refused(lambda: read_calendar(text.encode(), "always", "UTC"), "calendar")
+        self.refused(lambda: read_calendar(text.encode(), "continuous", "UTC"), "calendar")
 
     def test_messages_say_little_of_long_input(self):
         document = {"format": "eager-lens-job", "version": 1, "cameras": [{"id": "x" * 100_000, "name": "n"}]}

@@ -93,10 +93,10 @@ class History(SessionCase):
             self.session.apply(Edit("x", broken))
 
     def test_the_choice_is_shared_and_announced_only_when_it_changes(self):
-        spy = QSignalSpy(self.session.chosen_changed)
-        self.session.choose(["cam-1"])
-        self.session.choose(["cam-1"])
-        self.assertEqual((spy.count(), self.session.chosen), (1, ("cam-1",)))
+        spy = QSignalSpy(self.session.selection_changed)
+        self.session.select(["cam-1"])
+        self.session.select(["cam-1"])
+        self.assertEqual((spy.count(), self.session.selected), (1, ("cam-1",)))
 
 
 class Files(SessionCase):

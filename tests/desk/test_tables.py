@@ -20,7 +20,7 @@ class Editing(WindowCase):
         self.page = self.open_job(job_with(cameras))
         self.table = self.page.cameras
 
-    def choose_rows(self, *rows):
+    def select_rows(self, *rows):
         self.table.clearSelection()
         for row in rows:
             index = self.table.records.index(row, 0)
@@ -38,7 +38,7 @@ class Editing(WindowCase):
     def test_several_rows_at_once_are_one_step(self):
         index = self.table.records.index(1, 2)
         self.table.setCurrentIndex(index)
-        self.choose_rows(1, 2, 4)
+        self.select_rows(1, 2, 4)
         self.table.records.setData(index, "6 fps")
         self.assertEqual(self.rates(), [6, 6, 6])
         self.assertEqual(self.session.undo_label, "Set frame rate 6 fps on 3 devices")
@@ -48,7 +48,7 @@ class Editing(WindowCase):
     def test_a_name_or_an_address_is_given_to_one_device_only(self):
         index = self.table.records.index(1, 0)
         self.table.setCurrentIndex(index)
-        self.choose_rows(1, 2, 4)
+        self.select_rows(1, 2, 4)
         self.table.records.setData(index, "Gate")
         self.assertEqual([c.name for c in self.session.job.cameras], ["Gate", "Camera 2", "Camera 3"])
 
@@ -56,7 +56,7 @@ class Editing(WindowCase):
         column = next(at for at, c in enumerate(self.table.records.columns) if c.id == "rate")
         menu = self.table.cell_menu(self.table.records.index(1, column))
         words = [action.text().split("\t")[0] for action in menu.actions()]
-        self.assertEqual(words, ["Edit", "How it came about", "Copy rows", "Paste", "Take out"])
+        self.assertEqual(words, ["Edit", "Working", "Copy rows", "Paste", "Remove"])
         menu.actions()[1].trigger()
         self.assertIn("Bit rate, Camera 1", self.window.side._working._title.text())
 
@@ -83,11 +83,11 @@ class Editing(WindowCase):
         self.assertEqual(self.session.job.cameras[0].codec, "h264")
 
     def test_copy_gives_rows_with_headings(self):
-        self.choose_rows(0, 1, 2)
+        self.select_rows(0, 1, 2)
         self.table.setFocus()
         self.key(self.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         lines = self.clipboard().split("\n")
-        self.assertEqual(lines[0].split("\t")[:3], ["Camera", "Picture, px", "fps"])
+        self.assertEqual(lines[0].split("\t")[:3], ["Camera", "Resolution, px", "fps"])
         self.assertEqual([line.split("\t")[0] for line in lines[1:]], ["Camera 1", "Camera 2"])
 
     def test_paste_a_block_is_one_step(self):
@@ -108,7 +108,7 @@ class Editing(WindowCase):
 
     def test_one_value_goes_into_all_chosen_rows(self):
         self.table.setCurrentIndex(self.table.records.index(1, 2))
-        self.choose_rows(1, 2)
+        self.select_rows(1, 2)
         self.table.paste("4")
         self.assertEqual(self.rates(), [4, 4, 12])
 
@@ -125,7 +125,7 @@ class Editing(WindowCase):
         self.assertEqual([c.name for c in self.session.job.cameras[3:]], ["Gate", "Door"])
 
     def test_delete_takes_out_and_undo_brings_back(self):
-        self.choose_rows(1)
+        self.select_rows(1)
         self.table.setFocus()
         self.key(self.table, Qt.Key.Key_Delete)
         self.assertEqual(len(self.session.job.cameras), 2)
@@ -143,14 +143,14 @@ class Editing(WindowCase):
         self.assertEqual(self.table.records.rowCount(), 5)
 
     def test_a_chosen_group_stands_for_its_cameras(self):
-        self.choose_rows(0)
-        self.assertEqual([part.id for part in self.table.chosen_parts()], ["cam-1", "cam-2"])
+        self.select_rows(0)
+        self.assertEqual([part.id for part in self.table.selected_parts()], ["cam-1", "cam-2"])
 
     def test_the_choice_follows_to_another_page(self):
-        self.choose_rows(4)
-        self.assertEqual(self.session.chosen, ("cam-3",))
+        self.select_rows(4)
+        self.assertEqual(self.session.selected, ("cam-3",))
         self.window.go("bench")
-        self.assertEqual([part.id for part in self.window.pages["bench"].cameras.chosen_parts()], ["cam-3"])
+        self.assertEqual([part.id for part in self.window.pages["bench"].cameras.selected_parts()], ["cam-3"])
 
     def test_a_working_opens_from_a_worked_out_cell(self):
         column = next(at for at, c in enumerate(self.table.records.columns) if c.id == "gb")
@@ -176,7 +176,7 @@ class Models(WindowCase):
     def test_qt_finds_nothing_wrong_with_the_models(self):
         self.open_job(job_with([camera(n, place=f"P{n % 3}") for n in range(1, 12)], recorders=[recorder(1)]))
         testers = []
-        for stage in ("wiring", "sizing", "addresses", "bench", "week", "movement", "proof"):
+        for stage in ("wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof"):
             self.window.go(stage)
             for table in self.window.pages[stage].findChildren(RecordTable):
                 mode = QAbstractItemModelTester.FailureReportingMode.Fatal

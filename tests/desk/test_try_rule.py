@@ -7,9 +7,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from eager_lens.core.motion.rule import MovementRule, Zone
-from eager_lens.desk.pages.movement.page import TRY
-from eager_lens.desk.pages.movement.try_view import AFTER, WEATHER
+from eager_lens.core.motion.rule import MotionRule, Zone
+from eager_lens.desk.pages.motion.page import TRY
+from eager_lens.desk.pages.motion.try_view import AFTER, WEATHER
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with
 
@@ -29,9 +29,9 @@ class TryCase(WindowCase):
             patch.start()
             self.addCleanup(patch.stop)
 
-    def open_try(self, job=None, chosen=("cam-1",)):
-        self.page = self.open_job(job or job_with([camera(1), camera(2)]), "movement")
-        self.session.choose(chosen)
+    def open_try(self, job=None, selected=("cam-1",)):
+        self.page = self.open_job(job or job_with([camera(1), camera(2)]), "motion")
+        self.session.select(selected)
         self.page.show_view(TRY)
         self.wait_for_work()
         self.view = self.page.trying
@@ -48,7 +48,7 @@ class Looking(TryCase):
         self.press(self.page, "Try it")
         self.wait_for_work()
         self.assertRegex(self.view._words.text(), r"\d ± [\d.]+ false alarms an hour, \d of 6 visits missed")
-        self.assertEqual([one.name for one in self.view.day._rows], ["Really there", "Caught", "False"])
+        self.assertEqual([one.name for one in self.view.day._rows], ["Truth", "Caught", "False"])
         self.view.day.setFocus()
         before = self.view.day._at_s
         self.key(self.view.day, Qt.Key.Key_Right)
@@ -61,10 +61,10 @@ class Looking(TryCase):
         field = self.view.bar.fields["sensitivity"]
         field.setText("30")
         self.key(field, Qt.Key.Key_Return)
-        self.assertEqual(self.camera().rule.sensitivity, 30)
+        self.assertEqual(self.camera().motion_rule.sensitivity, 30)
         self.assertIn("not tried with these settings yet", self.view._words.text())
         self.session.undo()
-        self.assertIsNone(self.camera().rule)
+        self.assertIsNone(self.camera().motion_rule)
 
     def test_it_can_be_stopped(self):
         self.open_try()
@@ -86,7 +86,7 @@ class Looking(TryCase):
         self.assertIs(self.session.job, before)
 
     def test_without_a_camera_it_says_what_to_do(self):
-        self.open_try(job_with([]), chosen=())
+        self.open_try(job_with([]), selected=())
         self.assertIn("Add a camera first", self.view._words.text())
         self.assertFalse(self.view.look_button.isEnabled())
 
@@ -96,7 +96,7 @@ class Looking(TryCase):
         self.wait_for_work()
         before = self.camera().events_per_h
         self.view.show_panel(AFTER)
-        self.press(self.page, "Take its events over")
+        self.press(self.page, "Use these events")
         self.assertNotEqual(self.camera().events_per_h, before)
         self.assertIn("as tried", self.session.undo_label)
         self.assertIn("Depot yard", self.camera().events_from)
@@ -104,7 +104,7 @@ class Looking(TryCase):
 
 class Zones(TryCase):
     def test_a_dragged_rectangle_is_left_out_for_all_chosen(self):
-        self.open_try(chosen=("cam-1", "cam-2"))
+        self.open_try(selected=("cam-1", "cam-2"))
         area = self.view.scene.area()
         points = [
             (round(area.left() + x * area.width()), round(area.top() + y * area.height()))
@@ -112,48 +112,48 @@ class Zones(TryCase):
         ]
         self.drag(self.view.scene, *points)
         for one in self.session.job.cameras:
-            (zone,) = one.rule.zones
+            (zone,) = one.motion_rule.zones
             self.assertTrue(zone.leave_out)
             self.assertAlmostEqual(zone.corners[2][0], 0.4, delta=0.02)
         self.session.undo()
-        self.assertIsNone(self.camera(1).rule)
+        self.assertIsNone(self.camera(1).motion_rule)
 
     def test_a_press_is_no_zone(self):
         self.open_try()
         self.click(self.view.scene, (40, 40))
-        self.assertIsNone(self.camera().rule)
+        self.assertIsNone(self.camera().motion_rule)
 
     def test_by_keyboard_a_zone_is_moved_and_taken_away(self):
-        rule = MovementRule(zones=(Zone(corners=CORNERS, leave_out=True),))
-        self.open_try(job_with([camera(1, rule=rule)]))
+        rule = MotionRule(zones=(Zone(corners=CORNERS, leave_out=True),))
+        self.open_try(job_with([camera(1, motion_rule=rule)]))
         self.view.scene.setFocus()
         self.key(self.view.scene, Qt.Key.Key_Space)
         self.key(self.view.scene, Qt.Key.Key_Right)
-        self.assertAlmostEqual(self.camera().rule.zones[0].corners[0][0], 0.12)
+        self.assertAlmostEqual(self.camera().motion_rule.zones[0].corners[0][0], 0.12)
         for _ in range(60):
             self.key(self.view.scene, Qt.Key.Key_Left)
-        self.assertAlmostEqual(self.camera().rule.zones[0].corners[0][0], 0.0, msg="it stays in the picture")
+        self.assertAlmostEqual(self.camera().motion_rule.zones[0].corners[0][0], 0.0, msg="it stays in the picture")
         self.key(self.view.scene, Qt.Key.Key_Delete)
-        self.assertEqual(self.camera().rule.zones, ())
+        self.assertEqual(self.camera().motion_rule.zones, ())
 
     def test_look_only_here(self):
         self.open_try()
         self.view.tool.setCurrentIndex(1)
         self.view.scene.drawn.emit(CORNERS)
         QApplication.processEvents()
-        self.assertFalse(self.camera().rule.zones[0].leave_out)
+        self.assertFalse(self.camera().motion_rule.zones[0].leave_out)
 
     def at(self, x, y):
         area = self.view.scene.area()
         return round(area.left() + x * area.width()), round(area.top() + y * area.height())
 
     def with_zone(self):
-        rule = MovementRule(zones=(Zone(corners=CORNERS, leave_out=True),))
-        self.open_try(job_with([camera(1, rule=rule)]))
+        rule = MotionRule(zones=(Zone(corners=CORNERS, leave_out=True),))
+        self.open_try(job_with([camera(1, motion_rule=rule)]))
         return self.view.scene
 
     def zone(self):
-        return self.camera().rule.zones[0].corners
+        return self.camera().motion_rule.zones[0].corners
 
     def test_a_corner_is_dragged(self):
         scene = self.with_zone()
@@ -190,9 +190,9 @@ class Zones(TryCase):
         self.assertAlmostEqual(self.zone()[1][1], 0.12)
         self.assertEqual(len(self.zone()), 5)
         self.key(scene, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.zone()), 4, "the corner that was chosen went, not the zone")
+        self.assertEqual(len(self.zone()), 4, "the corner that was selected went, not the zone")
         self.key(scene, Qt.Key.Key_N)
-        self.assertEqual(len(self.camera().rule.zones), 2)
+        self.assertEqual(len(self.camera().motion_rule.zones), 2)
 
     def test_with_ctrl_a_new_zone_begins_inside_another(self):
         scene = self.with_zone()
@@ -201,7 +201,7 @@ class Zones(TryCase):
         )
         self._move(scene, QPoint(*self.at(0.3, 0.3)), Qt.MouseButton.LeftButton)
         QTest.mouseRelease(scene, Qt.MouseButton.LeftButton, pos=QPoint(*self.at(0.3, 0.3)))
-        self.assertEqual(len(self.camera().rule.zones), 2)
+        self.assertEqual(len(self.camera().motion_rule.zones), 2)
 
 
 class Lines(TryCase):
@@ -211,24 +211,24 @@ class Lines(TryCase):
         area = self.view.scene.area()
         points = [(round(x * area.width()), round(y * area.height())) for x, y in ((0.2, 0.8), (0.8, 0.8))]
         self.drag(self.view.scene, *points)
-        self.assertAlmostEqual(self.camera().rule.line.ends[0], 0.8, delta=0.02)
+        self.assertAlmostEqual(self.camera().motion_rule.line.ends[0], 0.8, delta=0.02)
         self.view.bar.direction.setCurrentText("to the left")
-        self.assertEqual(self.camera().rule.line.direction, "to the left")
+        self.assertEqual(self.camera().motion_rule.line.direction, "to the left")
         self.view.scene.setFocus()
         self.key(self.view.scene, Qt.Key.Key_Space)
         self.key(self.view.scene, Qt.Key.Key_Up)
-        self.assertAlmostEqual(self.camera().rule.line.begins[1], 0.78, delta=0.02)
+        self.assertAlmostEqual(self.camera().motion_rule.line.begins[1], 0.78, delta=0.02)
         self.key(self.view.scene, Qt.Key.Key_Delete)
-        self.assertIsNone(self.camera().rule.line)
+        self.assertIsNone(self.camera().motion_rule.line)
 
     def test_kinds_are_ticked(self):
         self.open_try()
         self.view.bar._ticks["person"].trigger()
         self.view.bar._ticks["vehicle"].trigger()
-        self.assertEqual(self.camera().rule.kinds, ("person", "vehicle"))
-        self.assertEqual(self.view.bar.kinds.text(), "Kinds: person, vehicle")
+        self.assertEqual(self.camera().motion_rule.kinds, ("person", "vehicle"))
+        self.assertEqual(self.view.bar.kinds.text(), "Objects: person, vehicle")
         self.view.bar._ticks["person"].trigger()
-        self.assertEqual(self.camera().rule.kinds, ("vehicle",))
+        self.assertEqual(self.camera().motion_rule.kinds, ("vehicle",))
 
 
 class Sizes(TryCase):
@@ -252,20 +252,20 @@ class Sizes(TryCase):
 
 class SavedRules(TryCase):
     def test_a_rule_is_saved_given_to_others_and_forgotten(self):
-        rule = MovementRule(sensitivity=20)
-        self.open_try(job_with([camera(1, rule=rule), camera(2), camera(3)]))
+        rule = MotionRule(sensitivity=20)
+        self.open_try(job_with([camera(1, motion_rule=rule), camera(2), camera(3)]))
         self.press(self.page, "Save as…")
         self.view.bar.name.setText("Yards in wind")
         self.key(self.view.bar.name, Qt.Key.Key_Return)
         self.assertEqual([one.name for one in self.session.job.rules], ["Yards in wind"])
-        self.session.choose(["cam-2", "cam-3"])
+        self.session.select(["cam-2", "cam-3"])
         QApplication.processEvents()
         self.view.bar.names.setCurrentIndex(1)
         self.view.bar.names.activated.emit(1)
-        self.assertEqual([one.rule for one in self.session.job.cameras], [rule] * 3)
-        self.press(self.page, "Forget it")
+        self.assertEqual([one.motion_rule for one in self.session.job.cameras], [rule] * 3)
+        self.press(self.page, "Remove")
         self.assertEqual(self.session.job.rules, ())
-        self.assertEqual(self.camera(2).rule, rule)
+        self.assertEqual(self.camera(2).motion_rule, rule)
 
     def test_without_a_name_it_is_refused(self):
         self.open_try()
@@ -366,11 +366,11 @@ class OnAClip(TryCase):
     def setUp(self):
         super().setUp()
         from eager_lens.core.motion.places import presets
-        from eager_lens.core.motion.scene import Scene
+        from eager_lens.core.motion.scene import DrawnScene
         from tests.clips import write_scene
 
         view = presets()["yard"]
-        self.clip = write_scene(self.folder / "yard.mp4", Scene(view, 1), 46_800, 40.0)
+        self.clip = write_scene(self.folder / "yard.mp4", DrawnScene(view, 1), 46_800, 40.0)
 
     def open_clip(self):
         self.open_try()
@@ -422,14 +422,14 @@ class OnAClip(TryCase):
 
 class SecondsAfter(TryCase):
     def test_they_are_set_from_the_gaps(self):
-        self.open_try(job_with([camera(1, post_s=60)]))
+        self.open_try(job_with([camera(1, post_recording_s=60)]))
         self.view.show_panel(AFTER)
         self.assertIn("Try the rule first", self.view.after.words.text())
         self.press(self.page, "Try it")
         self.wait_for_work()
         self.assertRegex(self.view.after.words.text(), r"leave \d+ % of the visits in one clip")
         self.click(self.view.after.set_after)
-        self.assertLess(self.camera().post_s, 60)
+        self.assertLess(self.camera().post_recording_s, 60)
 
     def test_events_typed_in_are_measured_no_longer(self):
         self.open_try(job_with([camera(1, events_from="tried in “Depot yard”")]))
@@ -452,11 +452,11 @@ class Suggesting(TryCase):
             self.assertIn("Nothing better was found", words)
             return
         self.assertIn("On days not seen before", words)
-        self.press(self.page, "Take the rule over")
-        self.assertEqual(self.camera().rule, proposal.rule)
+        self.press(self.page, "Apply this rule")
+        self.assertEqual(self.camera().motion_rule, proposal.rule)
         self.wait_for_work()
         self.session.undo()
-        self.assertIsNone(self.camera().rule)
+        self.assertIsNone(self.camera().motion_rule)
 
 
 class Chart(TryCase):
@@ -473,9 +473,9 @@ class Chart(TryCase):
         self.assertEqual(chart._at, fewest)
         rule = self.view.proposal.points[fewest].rule
         self.key(chart, Qt.Key.Key_Return)
-        self.assertEqual(self.camera().rule, rule)
+        self.assertEqual(self.camera().motion_rule, rule)
         self.wait_for_work()
-        self.assertIn("Take a setting of the curve", self.session.undo_label)
+        self.assertIn("Apply a setting of the curve", self.session.undo_label)
 
 
 if __name__ == "__main__":

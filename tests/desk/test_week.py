@@ -1,4 +1,4 @@
-"""The Week page in the real window: typed hours, alarms, a week of its own, the year, calendars, a recorder's picture."""
+"""The Week page in the real window: typed hours, alarms, a schedule of its own, the year, calendars, a recorder's picture."""
 
 import unittest
 from datetime import date
@@ -9,50 +9,52 @@ from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendar_file import calendar_bytes
-from eager_lens.core.job.model import Week
+from eager_lens.core.job.model import Schedule
 from eager_lens.core.recording.week import Span
-from eager_lens.desk.pages.week.dates import date_from, days_from
-from eager_lens.desk.pages.week.page import RECORDERS, YEAR
+from eager_lens.desk.pages.schedule.dates import date_from, days_from
+from eager_lens.desk.pages.schedule.page import RECORDERS, YEAR
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with, week_of
 
 
-class WeekCase(WindowCase):
-    def open_week(self, job=None, view=0):
+class ScheduleCase(WindowCase):
+    def open_schedule(self, job=None, view=0):
         if job is None:
-            job = job_with([camera(1), camera(2)], weeks=(week_of("movement"), week_of(id="week-2", name="Always")))
-        self.page = self.open_job(job, "week")
+            job = job_with(
+                [camera(1), camera(2)], schedules=(week_of("motion"), week_of(id="week-2", name="Continuous"))
+            )
+        self.page = self.open_job(job, "schedule")
         self.page.show_view(view)
         QApplication.processEvents()
         return self.page
 
-    def week(self, at=0):
-        return self.session.job.weeks[at]
+    def schedule(self, at=0):
+        return self.session.job.schedules[at]
 
 
-class Typed(WeekCase):
+class Typed(ScheduleCase):
     def type(self, begins, ends, days):
-        view = self.page.week
+        view = self.page.schedule
         for field, text in ((view.typed_from, begins), (view.typed_to, ends), (view.typed_days, days)):
             field.setText(text)
         self.key(view.typed_days, Qt.Key.Key_Return)
 
     def test_hours_are_typed_for_days(self):
-        self.open_week()
+        self.open_schedule()
         self.type("08:30", "18:15", "Thu-Sat")
-        plan = self.week().plan
-        self.assertIn(Span(510, 1095, "always"), plan.fri)
-        self.assertEqual(plan.sun, (Span(0, 1440, "movement"),))
-        self.assertEqual(self.session.undo_label, "Paint always")
+        plan = self.schedule().plan
+        self.assertIn(Span(510, 1095, "continuous"), plan.fri)
+        self.assertEqual(plan.sun, (Span(0, 1440, "motion"),))
+        self.assertEqual(self.session.undo_label, "Paint continuous")
 
     def test_over_midnight_they_go_on_the_next_day(self):
-        self.open_week()
+        self.open_schedule()
         self.type("22:00", "02:00", "Sun")
-        self.assertIn(Span(1320, 1440, "always"), self.week().plan.sun)
-        self.assertIn(Span(0, 120, "always"), self.week().plan.mon)
+        self.assertIn(Span(1320, 1440, "continuous"), self.schedule().plan.sun)
+        self.assertIn(Span(0, 120, "continuous"), self.schedule().plan.mon)
 
     def test_nonsense_is_told_and_changes_nothing(self):
-        self.open_week()
+        self.open_schedule()
         before = self.session.job
         for given, words in (
             (("8 o'clock", "18:00", "Mon"), "no time of day"),
@@ -64,117 +66,121 @@ class Typed(WeekCase):
         self.assertIs(self.session.job, before)
 
     def test_each_stroke_tells_what_it_costs(self):
-        self.open_week()
+        self.open_schedule()
         self.type("00:00", "24:00", "Mon")
-        words = self.page.week._cost.words.text()
+        words = self.page.schedule._cost.words.text()
         self.assertRegex(words, r"The last stroke: \+\d+\.\d GB a day, -\d+\.\d days")
-        self.assertIn("fewest days kept", words)
-        self.page.week._cost._simulate()
+        self.assertIn("shortest retention", words)
+        self.page.schedule._cost._simulate()
         self.wait_for_work()
-        self.assertRegex(self.page.week._cost.words.text(), r"fewest days kept [^,]+, [^,]+ in 95 of 100 years")
+        self.assertRegex(self.page.schedule._cost.words.text(), r"shortest retention [^,]+, [^,]+ in 95 of 100 years")
         self.type("00:00", "24:00", "Tue")
-        self.page.week._cost._simulate()
+        self.page.schedule._cost._simulate()
         self.wait_for_work()
-        self.assertRegex(self.page.week._cost.words.text(), r"The last stroke: .* days, -[^,]+ in 95 of 100 years\.")
+        self.assertRegex(
+            self.page.schedule._cost.words.text(), r"The last stroke: .* days, -[^,]+ in 95 of 100 years\."
+        )
 
     def test_where_hardly_anything_is_stored_no_promise_is_told_and_nobody_is_bothered(self):
-        self.open_week()
+        self.open_schedule()
         refused = RefusedInput("events_per_h", "so little is recorded that whole years may stay empty")
         with mock.patch("eager_lens.core.assess.promise.promise", side_effect=refused):
-            self.page.week._cost._simulate()
+            self.page.schedule._cost._simulate()
             self.wait_for_work()
-        self.assertNotIn("95 of 100", self.page.week._cost.words.text())
+        self.assertNotIn("95 of 100", self.page.schedule._cost.words.text())
         self.assertEqual(self.last_notice(), "")
 
     def test_filling_leaves_what_is_there(self):
-        job = job_with([camera(1)], weeks=(week_of("movement", 0, 6),))
-        self.open_week(job)
-        self.press(self.page, "Fill the idle hours")
-        self.assertEqual(self.week().plan.mon, (Span(0, 360, "movement"), Span(360, 1440, "always")))
+        job = job_with([camera(1)], schedules=(week_of("motion", 0, 6),))
+        self.open_schedule(job)
+        self.press(self.page, "Fill off hours")
+        self.assertEqual(self.schedule().plan.mon, (Span(0, 360, "motion"), Span(360, 1440, "continuous")))
 
     def test_hours_that_a_file_calls_idle_are_idle(self):
-        self.open_week(job_with([camera(1)], weeks=(week_of("idle"),)))
-        self.press(self.page, "Fill the idle hours")
-        self.assertEqual(self.week().plan.mon, (Span(0, 1440, "always"),))
+        self.open_schedule(job_with([camera(1)], schedules=(week_of("off"),)))
+        self.press(self.page, "Fill off hours")
+        self.assertEqual(self.schedule().plan.mon, (Span(0, 1440, "continuous"),))
 
 
-class Overlapping(WeekCase):
+class Overlapping(ScheduleCase):
     def test_hours_that_are_added_join_what_is_there(self):
-        page = self.open_week(job_with([camera(1)], weeks=(week_of("movement", 8, 18),)))
-        page.week._set_brush("input")
-        page.week.typed_from.setText("16:00")
-        page.week.typed_to.setText("20:00")
-        page.week.typed_days.setText("Mon")
-        self.press(page, "Add to it")
+        page = self.open_schedule(job_with([camera(1)], schedules=(week_of("motion", 8, 18),)))
+        page.schedule._set_brush("alarm input")
+        page.schedule.typed_from.setText("16:00")
+        page.schedule.typed_to.setText("20:00")
+        page.schedule.typed_days.setText("Mon")
+        self.press(page, "Add to schedule")
         self.press(page, "Paint")
-        modes = [(span.start // 60, span.end // 60, span.mode) for span in self.week().plan.mon]
-        self.assertEqual(modes, [(8, 16, "movement"), (16, 18, "either"), (18, 20, "input")])
-        self.assertIn("on movement or input 2 h", page.week._cost.words.text())
+        modes = [(span.start // 60, span.end // 60, span.mode) for span in self.schedule().plan.mon]
+        self.assertEqual(modes, [(8, 16, "motion"), (16, 18, "motion or alarm"), (18, 20, "alarm input")])
+        self.assertIn("motion or alarm 2 h", page.schedule._cost.words.text())
         self.session.undo()
-        self.press(page, "Add to it")
+        self.press(page, "Add to schedule")
         self.press(page, "Paint")
-        self.assertEqual([span.mode for span in self.week().plan.mon], ["movement", "input"], "later wins otherwise")
+        self.assertEqual(
+            [span.mode for span in self.schedule().plan.mon], ["motion", "alarm input"], "later wins otherwise"
+        )
 
     def test_hours_on_either_are_painted_and_go_out_to_a_calendar(self):
-        page = self.open_week(job_with([camera(1)], weeks=(Week(id="week-1", name="Nights"),)))
-        self.press(page, "Either")
-        self.press(page, "Fill the idle hours")
-        self.assertEqual({span.mode for span in self.week().plan.sun}, {"either"})
-        self.assertIn(b"CATEGORIES:either", calendar_bytes(self.session.job, 2026))
+        page = self.open_schedule(job_with([camera(1)], schedules=(Schedule(id="week-1", name="Nights"),)))
+        self.press(page, "Motion or alarm")
+        self.press(page, "Fill off hours")
+        self.assertEqual({span.mode for span in self.schedule().plan.sun}, {"motion or alarm"})
+        self.assertIn(b"CATEGORIES:motion or alarm", calendar_bytes(self.session.job, 2026))
 
     def test_what_is_kept_between_events_costs_at_once(self):
-        page = self.open_week(job_with([camera(1)], weeks=(week_of("movement"),)))
+        page = self.open_schedule(job_with([camera(1)], schedules=(week_of("motion"),)))
         before = self.session.assessment.camera("cam-1").gb_per_day
-        self.put_cell(page.cameras, 0, "between", "key frames")
-        self.assertEqual(self.session.job.cameras[0].between, "key frames")
+        self.put_cell(page.cameras, 0, "kept_between_events", "key frames")
+        self.assertEqual(self.session.job.cameras[0].kept_between_events, "key frames")
         self.assertGreater(self.session.assessment.camera("cam-1").gb_per_day, before)
-        self.put_cell(page.cameras, 0, "input_pre_s", "30")
-        self.assertEqual(self.session.job.cameras[0].input_pre_s, 30)
-        self.put_cell(page.cameras, 0, "input_pre_s", "")
-        self.assertIsNone(self.session.job.cameras[0].input_pre_s)
+        self.put_cell(page.cameras, 0, "input_pre_recording_s", "30")
+        self.assertEqual(self.session.job.cameras[0].input_pre_recording_s, 30)
+        self.put_cell(page.cameras, 0, "input_pre_recording_s", "")
+        self.assertIsNone(self.session.job.cameras[0].input_pre_recording_s)
 
 
-class Alarms(WeekCase):
+class Alarms(ScheduleCase):
     def test_they_have_hours_of_their_own(self):
-        self.open_week()
-        before = self.week().plan
+        self.open_schedule()
+        before = self.schedule().plan
         self.press(self.page, "Pop-up alarms")
-        self.page.week.typed_days.setText("all")
-        self.page.week.typed_from.setText("20:00")
-        self.page.week.typed_to.setText("24:00")
+        self.page.schedule.typed_days.setText("all")
+        self.page.schedule.typed_from.setText("20:00")
+        self.page.schedule.typed_to.setText("24:00")
         self.press(self.page, "Paint")
-        self.assertEqual(self.week().alarms.wed, (Span(1200, 1440, "always"),))
-        self.assertEqual(self.week().plan, before)
-        self.assertIn("Alarms pop up in 28 of 168 h", self.page.week._cost.words.text())
+        self.assertEqual(self.schedule().alarms.wed, (Span(1200, 1440, "continuous"),))
+        self.assertEqual(self.schedule().plan, before)
+        self.assertIn("Alarms pop up in 28 of 168 h", self.page.schedule._cost.words.text())
         self.press(self.page, "Pop-up alarms")
-        self.assertIn("on movement 168 h", self.page.week._cost.words.text())
+        self.assertIn("motion 168 h", self.page.schedule._cost.words.text())
 
     def test_copying_a_day_copies_what_is_painted(self):
-        self.open_week()
+        self.open_schedule()
         self.press(self.page, "Pop-up alarms")
         self.page.strip.setFocus()
         self.key(self.page.strip, Qt.Key.Key_Return)
         self.press(self.page, "Copy this day to all")
-        self.assertEqual(self.week().alarms.sun, self.week().alarms.mon)
-        self.assertTrue(self.week().alarms.sun)
+        self.assertEqual(self.schedule().alarms.sun, self.schedule().alarms.mon)
+        self.assertTrue(self.schedule().alarms.sun)
 
 
-class ItsOwn(WeekCase):
+class ItsOwn(ScheduleCase):
     def test_one_camera_gets_a_copy(self):
-        self.open_week()
-        self.press(self.page, "A week of its own")
-        self.assertIn("Choose one camera", self.last_notice())
-        self.session.choose(["cam-2"])
-        self.press(self.page, "A week of its own")
-        self.assertEqual(self.session.job.cameras[1].week, "week-3")
+        self.open_schedule()
+        self.press(self.page, "A schedule of its own")
+        self.assertIn("Select one camera", self.last_notice())
+        self.session.select(["cam-2"])
+        self.press(self.page, "A schedule of its own")
+        self.assertEqual(self.session.job.cameras[1].schedule, "schedule-1")
         self.session.undo()
-        self.assertEqual(len(self.session.job.weeks), 2)
+        self.assertEqual(len(self.session.job.schedules), 2)
 
 
-class Year(WeekCase):
+class Year(ScheduleCase):
     def setUp(self):
         super().setUp()
-        self.open_week(view=YEAR)
+        self.open_schedule(view=YEAR)
         self.year = self.page.year
         self.year.show_year(2026)
         QApplication.processEvents()
@@ -185,14 +191,14 @@ class Year(WeekCase):
 
     def test_drag_over_days_and_add_a_season(self):
         self.drag(self.year.board, self.point(date(2026, 8, 3)), self.point(date(2026, 8, 14)))
-        self.press(self.page, "Add a season on")
-        (season,) = self.session.job.seasons
-        self.assertEqual((season.first, season.last), (date(2026, 8, 3), date(2026, 8, 14)))
-        self.assertEqual((season.instead_of, season.week), ("week-1", "week-2"))
-        self.assertIn("1 Season 1", self.year._legend.text())
-        self.assertIn("always 288 h", self.year._hours.text(), "twelve days of 24 h")
+        self.press(self.page, "Add a exception on")
+        (exception,) = self.session.job.exceptions
+        self.assertEqual((exception.first, exception.last), (date(2026, 8, 3), date(2026, 8, 14)))
+        self.assertEqual((exception.instead_of, exception.schedule), ("week-1", "week-2"))
+        self.assertIn("1 Exception 1", self.year._legend.text())
+        self.assertIn("continuous 288 h", self.year._hours.text(), "twelve days of 24 h")
         self.session.undo()
-        self.assertEqual(self.session.job.seasons, ())
+        self.assertEqual(self.session.job.exceptions, ())
 
     def test_by_keyboard(self):
         board = self.year.board
@@ -202,32 +208,32 @@ class Year(WeekCase):
         self.key(board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.key(board, Qt.Key.Key_Return)
         self.assertEqual(self.year._dates.text(), "24 Dec to 26 Dec")
-        self.press(self.page, "Add a season on")
+        self.press(self.page, "Add a exception on")
         table = self.year.table
         self.put_cell(table, 0, "name", "Christmas")
         self.put_cell(table, 0, "yearly", "yes")
         self.put_cell(table, 0, "days", "Thu, Sat")
         self.put_cell(table, 0, "first", "20.12.2026")
-        (season,) = self.session.job.seasons
-        self.assertEqual((season.name, season.yearly, season.days), ("Christmas", True, ("thu", "sat")))
-        self.assertEqual(season.first, date(2026, 12, 20))
+        (exception,) = self.session.job.exceptions
+        self.assertEqual((exception.name, exception.yearly, exception.days), ("Christmas", True, ("thu", "sat")))
+        self.assertEqual(exception.first, date(2026, 12, 20))
 
     def test_wrong_dates_days_and_weeks_are_told(self):
         self.drag(self.year.board, self.point(date(2026, 8, 3)), self.point(date(2026, 8, 14)))
-        self.press(self.page, "Add a season on")
+        self.press(self.page, "Add a exception on")
         table, before = self.year.table, self.session.job
         for column, text, words in (
             ("first", "soon", "wanted is a date"),
             ("last", "2026-01-01", "before its first"),
             ("days", "Funday", "no day of the week"),
-            ("week", "Nowhere", "no week of this job"),
+            ("schedule", "Nowhere", "no schedule of this job"),
         ):
             self.put_cell(table, 0, column, text)
             self.assertIn(words, self.last_notice())
         self.assertIs(self.session.job, before)
         table.selectRow(0)
-        self.press(self.page, "Remove the chosen")
-        self.assertEqual(self.session.job.seasons, ())
+        self.press(self.page, "Remove the selected")
+        self.assertEqual(self.session.job.exceptions, ())
 
     def test_the_days_on_which_clocks_change_are_marked(self):
         self.session.start_job(job_with([camera(1)], time_zone="Europe/London"))
@@ -245,9 +251,9 @@ class Year(WeekCase):
         self.assertIn(b"BEGIN:VCALENDAR", path.read_bytes())
         self.press(self.page, "From a calendar")
         self.wait_for_work()
-        self.assertEqual(self.session.job.weeks[-1].name, "out")
+        self.assertEqual(self.session.job.schedules[-1].name, "out")
         self.session.undo()
-        self.assertEqual(len(self.session.job.weeks), 2)
+        self.assertEqual(len(self.session.job.schedules), 2)
 
     def test_a_calendar_that_is_none_is_told_and_nothing_is_lost(self):
         before = self.session.job
@@ -266,43 +272,47 @@ class Year(WeekCase):
         self.asker.files = [self.write("holidays.ics", text)]
         self.press(self.page, "From a calendar")
         self.wait_for_work()
-        (season,) = self.session.job.seasons
-        self.assertEqual((season.name, season.first, season.last), ("Closed", date(2026, 5, 4), date(2026, 5, 4)))
-        self.assertIn("no hours and 1 season", self.last_notice())
+        (exception,) = self.session.job.exceptions
+        self.assertEqual(
+            (exception.name, exception.first, exception.last), ("Closed", date(2026, 5, 4), date(2026, 5, 4))
+        )
+        self.assertIn("no hours and 1 exception", self.last_notice())
 
     def test_an_empty_job_says_what_to_do(self):
-        self.open_week(job_with([], weeks=(), recorders=[]), view=YEAR)
-        self.assertEqual(self.year._hours.text(), "Add a week first.")
+        self.open_schedule(job_with([], schedules=(), recorders=[]), view=YEAR)
+        self.assertEqual(self.year._hours.text(), "Add a schedule first.")
         self.assertFalse(self.year._add.isEnabled())
 
 
-class Recorder(WeekCase):
+class Recorder(ScheduleCase):
     def test_the_stack_follows_the_date_and_chooses_cameras(self):
-        page = self.open_demo("week")
+        page = self.open_demo("schedule")
         page.show_view(RECORDERS)
         QApplication.processEvents()
         view = page.recorder
         rows = view.stack._rows
         self.assertEqual(len(rows), 29)
         hall = next(one for one in rows if one.name == "Hall doors east")
-        self.assertIn("always", {span.mode for span in hall.days[3]})
+        self.assertIn("continuous", {span.mode for span in hall.days[3]})
         view.on.setText("2026-01-15")
         self.key(view.on, Qt.Key.Key_Return)
         closed = next(one for one in view.stack._rows if one.name == "Hall doors east")
-        self.assertEqual({span.mode for span in closed.days[3]}, {"movement"}, "the line is closed in winter")
+        self.assertEqual({span.mode for span in closed.days[3]}, {"motion"}, "the line is closed in winter")
         self.click(view.stack, (60, round(view.stack._row_rect(4).center().y())))
-        self.assertEqual(self.session.chosen, ("cam-5",))
+        self.assertEqual(self.session.selected, ("cam-5",))
         view.on.setText("someday")
         self.key(view.on, Qt.Key.Key_Return)
         self.assertIn("wanted is a date", self.last_notice())
 
     def test_how_many_record_at_once(self):
-        page = self.open_week(job_with([camera(1), camera(2)], weeks=(week_of("always", 6, 12),)), view=RECORDERS)
+        page = self.open_schedule(
+            job_with([camera(1), camera(2)], schedules=(week_of("continuous", 6, 12),)), view=RECORDERS
+        )
         at_once = page.recorder.stack._at_once
         self.assertEqual((at_once[4 * 5], at_once[4 * 6], at_once[4 * 12]), (0, 2, 0))
 
     def test_without_a_recorder_it_says_what_to_do(self):
-        page = self.open_week(job_with([camera(1, registered=())], recorders=[]), view=RECORDERS)
+        page = self.open_schedule(job_with([camera(1, registered=())], recorders=[]), view=RECORDERS)
         self.assertIn("Add a recorder", page.recorder._words.text())
 
 

@@ -55,7 +55,7 @@ class StartPage(WindowCase):
         left.write(job_with([camera(1)], name="Left behind"), None, left.epoch)
         left._lock.close()
         self.window.show_start()
-        self.press(self.window.start, "Take it up again")
+        self.press(self.window.start, "Recover it")
         self.assertEqual(self.session.job.name, "Left behind")
         self.assertTrue(self.session.unsaved)
 
@@ -64,10 +64,10 @@ class StartPage(WindowCase):
         left.write(job_with(name="Left behind"), None, left.epoch)
         left._lock.close()
         self.window.show_start()
-        self.press(self.window.start, "Give it up")
+        self.press(self.window.start, "Discard it")
         self.assertTrue(left.copy.exists())
         self.asker.answers = [0]
-        self.press(self.window.start, "Give it up")
+        self.press(self.window.start, "Discard it")
         self.assertFalse(left.copy.exists())
         self.assertIn("cannot be brought back", self.asker.asked[-1])
 
@@ -117,7 +117,7 @@ class Keys(WindowCase):
         self.key(self.window.rail, Qt.Key.Key_Down)
         self.assertEqual(self.window.stage, "addresses")
         self.click(self.window.rail, (60, 8 + 40 * 4 + 10))
-        self.assertEqual(self.window.stage, "week")
+        self.assertEqual(self.window.stage, "schedule")
 
     def test_no_two_commands_share_a_key(self):
         keys = [action.keys for action in ACTIONS if action.keys]
@@ -134,7 +134,7 @@ class Keys(WindowCase):
 
     def test_a_command_that_wants_a_job_says_so(self):
         self.window.run("save")
-        self.assertIn("Open or begin a job first", self.last_notice())
+        self.assertIn("Open or create a job first", self.last_notice())
 
 
 class Search(WindowCase):
@@ -144,12 +144,12 @@ class Search(WindowCase):
     def test_everything_is_found(self):
         self.open_demo()
         yard = next(c for c in self.session.job.cameras if c.name == "Yard gate")
-        for text in ("yard ga", yard.address, yard.serial, yard.hardware_address[-8:]):
+        for text in ("yard ga", yard.address, yard.serial, yard.mac_address[-8:]):
             with self.subTest(text):
                 self.assertTrue(any("Yard gate" in words for words in self.hits(text)))
         self.assertIn("Plan addresses for all devices", self.hits("plan addr"))
         self.assertIn("Addresses", self.hits("addresses"))
-        self.assertTrue(any("leased pool" in words for words in self.hits("leased pool")))
+        self.assertTrue(any("DHCP pool" in words for words in self.hits("DHCP pool")))
         self.assertEqual(self.hits("  "), [])
 
     def test_by_keyboard(self):
@@ -160,8 +160,8 @@ class Search(WindowCase):
         QTest.keyClicks(box, "halt shelter")
         self.assertTrue(box.results.isVisible())
         self.key(box, Qt.Key.Key_Return)
-        chosen = [c.name for c in self.session.job.cameras if c.id in self.session.chosen]
-        self.assertEqual((chosen, self.window.stage), (["Halt shelter"], "addresses"))
+        selected = [c.name for c in self.session.job.cameras if c.id in self.session.selected]
+        self.assertEqual((selected, self.window.stage), (["Halt shelter"], "addresses"))
 
     def test_walking_down_the_results_and_escape(self):
         self.open_demo()
@@ -181,7 +181,7 @@ class Search(WindowCase):
         QTest.keyClicks(box, "zzzz")
         self.assertIn("Nothing of that name", box.results.item(0).text())
         self.key(box, Qt.Key.Key_Return)
-        self.assertEqual(self.session.chosen, ())
+        self.assertEqual(self.session.selected, ())
 
     def test_a_command_is_carried_out(self):
         self.open_demo()
@@ -205,17 +205,17 @@ class FindingsPanel(WindowCase):
         self.assertIs(self.session.job, before)
 
     def test_show_leads_to_the_thing(self):
-        page = self.open_demo("movement")
+        page = self.open_demo("motion")
         named = [
             card for card in self.cards() if "Kiosk queue" in " ".join(w.text() for w in card.findChildren(QLabel))
         ]
         card = named[0]
         self.press(card, "Show")
-        self.assertEqual(self.session.chosen, ("cam-14",))
+        self.assertEqual(self.session.selected, ("cam-14",))
         self.assertTrue(page.cameras.hasFocus())
 
     def test_of_the_stage_or_of_the_whole_job(self):
-        self.open_demo("week")
+        self.open_demo("schedule")
         few = len(self.cards())
         self.press(self.window.side, "Whole job")
         self.assertEqual(len(self.cards()), len(self.session.assessment.findings))

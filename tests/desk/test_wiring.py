@@ -33,20 +33,20 @@ class Wiring(WindowCase):
         self.key(editor, Qt.Key.Key_Return)
         self.window.run("add-recorder")
         self.window.run("fill-channels")
-        self.assertEqual(self.session.job.cameras[0].week, "week-1")
+        self.assertEqual(self.session.job.cameras[0].schedule, "week-1")
         self.assertGreater(self.session.assessment.recorder("rec-1").days, 100)
         self.assertFalse(
             [
                 f.title
                 for f in self.session.assessment.findings
-                if f.stage in ("bench", "week", "sizing") and f.severity > 1
+                if f.stage in ("bench", "schedule", "sizing") and f.severity > 1
             ]
         )
 
     def test_twelve_like_this_one(self):
         page = self.open_job(job_with([camera(1, name="Yard 1", fps=7)]), "wiring")
-        self.session.choose(["cam-1"])
-        self.press(page, "like the chosen")
+        self.session.select(["cam-1"])
+        self.press(page, "like the selected")
         self.assertEqual(len(self.session.job.cameras), 13)
         self.assertEqual({c.fps for c in self.session.job.cameras}, {7})
         self.assertEqual(self.session.undo_label, "Add 12 like this one")
@@ -55,7 +55,7 @@ class Wiring(WindowCase):
 
     def test_a_billion_like_this_one_are_refused(self):
         page = self.open_job(job_with([camera(1)]), "wiring")
-        self.session.choose(["cam-1"])
+        self.session.select(["cam-1"])
         for typed, words in (
             ("1000000000", "at most 20,000"),
             ("0", "give 1 to"),
@@ -67,7 +67,7 @@ class Wiring(WindowCase):
             QTest.keyClicks(page._how_many, typed)
             self.key(page._how_many, Qt.Key.Key_Return)
             if typed != "x":
-                self.press(page, "like the chosen")
+                self.press(page, "like the selected")
             with self.subTest(typed):
                 self.assertIn(words, self.last_notice())
                 self.assertEqual(len(self.session.job.cameras), 1)
@@ -78,10 +78,10 @@ class Wiring(WindowCase):
 
     def test_put_the_chosen_on_a_switch_and_take_it_back(self):
         page = self.wired_page()
-        self.session.choose(["cam-1", "cam-3", "rec-1"])
+        self.session.select(["cam-1", "cam-3", "rec-1"])
         page._fill_put_menu()
         on_switch = next(action for action in page._put_menu.actions() if action.text().startswith("Switch 1"))
-        self.assertIn("5 free sockets", on_switch.text())
+        self.assertIn("5 free ports", on_switch.text())
         on_switch.trigger()
         self.assertEqual([(x.a, x.b_port) for x in self.session.job.links], [("cam-1", 1), ("cam-3", 2), ("rec-1", 3)])
         self.assertEqual(page.devices.tabs[3].text(), "Links 3")
@@ -126,11 +126,11 @@ class Wiring(WindowCase):
         self.put_cell(
             page.devices.network,
             page.devices.network.records.row_of("net-1"),
-            "kind",
-            "24-port powered switch, 370 W, four uplinks",
+            "device_type",
+            "24-port PoE switch, 370 W, four uplinks",
         )
         device = self.session.job.network[0]
-        self.assertEqual((device.ports, device.powered_ports, device.budget_w), (28, 24, 370))
+        self.assertEqual((device.ports, device.poe_ports, device.budget_w), (28, 24, 370))
 
     def test_devices_are_added_by_kind(self):
         page = self.open_job(EMPTY_JOB, "wiring")
@@ -168,7 +168,7 @@ class Hands(WindowCase):
     """Helpers for the diagram and the menus."""
 
     def pick(self, menu, *words):
-        """Choose an entry of a menu by the beginnings of its words, as a hand does: menu by menu."""
+        """Select an entry of a menu by the beginnings of its words, as a hand does: menu by menu."""
         menu.aboutToShow.emit()
         for word in words:
             action = next(one for one in menu.actions() if one.text().startswith(word))
@@ -206,17 +206,17 @@ class FromNothing(Hands):
     def test_by_mouse(self):
         """A recorder, a router, a switch and three cameras are added from menus and plugged in by dragging."""
         page = self.page
-        self.pick(page._device_menu, "Switch", "8-port powered")
+        self.pick(page._device_menu, "Switch", "8-port PoE")
         self.pick(page._device_menu, "Router", "Router, four")
         self.pick(page._device_menu, "Recorder")
         self.press(page, "Add a camera")
         self.key(self.window.focusWidget(), Qt.Key.Key_Return)
         page._how_many.show_value(2)
-        self.press(page, "like the chosen")
+        self.press(page, "like the selected")
         self.press(page, "Diagram")
-        self.assertEqual(self.box("Not plugged in").words, "3 cameras")
-        self.session.choose([])
-        self.drag_box("Not plugged in", "Switch 1")
+        self.assertEqual(self.box("Not connected").words, "3 cameras")
+        self.session.select([])
+        self.drag_box("Not connected", "Switch 1")
         self.drag_box("Recorder 1", "Switch 1")
         self.drag_box("Router 1", "Switch 1")
         self.assertEqual(
@@ -285,7 +285,7 @@ class Diagram(Hands):
 
     def test_dragging_cameras_to_a_full_switch_is_refused_with_a_word(self):
         self.drag_box("Ticket kiosk", "Workshop switch")
-        self.assertIn("Workshop switch has 3 free sockets for 4 devices", self.last_notice())
+        self.assertIn("Workshop switch has 3 free ports for 4 devices", self.last_notice())
         self.assertEqual(self.session.undo_label, "")
 
     def test_dragging_moves_cameras_and_undo_brings_them_back(self):
@@ -300,7 +300,7 @@ class Diagram(Hands):
         self.assertEqual(self.drawn.shown.boxes[self.drawn.current].title, "Depot yard")
         rows = [self.page.diagram.ports.records.at(at) for at in range(self.page.diagram.ports.records.rowCount())]
         self.assertEqual([row.what for row in rows if row.severity is not None], ["Wash track"])
-        self.assertEqual(self.session.chosen, ("cam-24",))
+        self.assertEqual(self.session.selected, ("cam-24",))
 
     def test_panning_zooming_and_fitting(self):
         before = self.drawn.rect_of("net-2")
@@ -324,7 +324,7 @@ class Diagram(Hands):
         plan = next(link.radio for link in self.session.job.links if link.id == "link-42")
         self.assertEqual(plan.a_height_m, 9)
         self.assertNotIn("radio-tight", codes(self.session.job))
-        self.assertIn("44.6 Mb/s of it usable", panel._budget.text())
+        self.assertIn("44.6 Mb/s throughput", panel._budget.text())
         field = panel.fields["height_m 1"]
         field.setFocus()
         field.clear()
@@ -353,7 +353,7 @@ class Diagram(Hands):
         table.selectRow(0)
         self.key(table, Qt.Key.Key_Delete)
         self.assertNotIn(("Lathe", "Workshop switch"), self.wires())
-        self.assertIn("Not plugged in", [box.title for box in self.drawn.shown.boxes.values()])
+        self.assertIn("Not connected", [box.title for box in self.drawn.shown.boxes.values()])
 
     def test_figures_of_a_socket_open_their_working_and_a_free_one_has_none(self):
         self.page.lead_to("net-3")
@@ -403,19 +403,19 @@ class Views(Hands):
         table.selectRow(self.row_named(table, "Yard switch"))
         self.assertIn("If Yard switch fails, 11 cameras stop recording", self.page.failing._words.text())
         table.selectRow(self.row_named(table, "Router"))
-        self.assertIn("29 cameras can only no longer be watched from outside", self.page.failing._words.text())
+        self.assertIn("29 cameras can no longer be watched from outside", self.page.failing._words.text())
         drawn = self.page.failing.diagram
         self.click(drawn.viewport(), (drawn.rect_of("net-8").center().x(), drawn.rect_of("net-8").center().y()))
         self.assertIn("recording goes on everywhere", self.page.failing._words.text())
 
     def test_the_four_ways_are_compared_and_one_is_chosen(self):
         before = self.session.job
-        self.press(self.page, "Four ways")
+        self.press(self.page, "Options")
         self.wait_for_work()
-        self.press(self.page.ways, "Wire it so")
-        self.assertEqual({recorder.attachment for recorder in self.session.job.recorders}, {"own network"})
+        self.press(self.page.ways, "Apply this option")
+        self.assertEqual({recorder.attachment for recorder in self.session.job.recorders}, {"camera interface"})
         self.assertIn(("Router", "Car hall recorder"), self.wires())
-        self.assertEqual(self.session.undo_label, "Attach cameras: a network of their own")
+        self.assertEqual(self.session.undo_label, "Attach cameras: camera interface")
         self.session.undo()
         self.assertEqual(self.session.job, before)
         self.wait_for_work()
@@ -423,7 +423,7 @@ class Views(Hands):
     def test_ways_need_a_camera_and_a_recorder(self):
         page = self.open_job(EMPTY_JOB, "wiring")
         page.show_view(WAYS)
-        self.assertIn("There must be a camera and a recorder", page.ways._grid.itemAt(0).widget().text())
+        self.assertIn("Add a camera and a recorder first", page.ways._grid.itemAt(0).widget().text())
 
     def test_the_parts_list_follows_its_waste_share_and_is_written(self):
         self.press(self.page, "Parts list")
@@ -443,8 +443,8 @@ class Views(Hands):
         self.assertIn("Surge part, network", self.clipboard())
 
     def test_power_units_are_added_for_what_is_chosen_and_edited(self):
-        self.session.choose(["cam-12"])
-        self.pick(self.page._device_menu, "Plug-in supply")
+        self.session.select(["cam-12"])
+        self.pick(self.page._device_menu, "Power supply")
         table = self.page.devices.power
         self.assertTrue(table.isVisible())
         row = table.records.row_of("pow-5")
@@ -452,13 +452,13 @@ class Views(Hands):
         self.assertIn("fed-twice", codes(self.session.job))
         self.put_cell(table, row, "feeds", "Nobody")
         self.assertIn("'Nobody' is no device of this job", self.last_notice())
-        self.put_cell(table, row, "kind", "battery supply")
+        self.put_cell(table, row, "kind", "UPS")
         self.put_cell(table, row, "feeds", "Workshop recorder, workshop switch")
         self.put_cell(table, row, "battery_wh", "200 Wh")
         # 30 W of the recorder, 10 W of the switch, 42 W of its cameras: 60 x 200 x 0.85 x 0.8 / 82 minutes.
         self.assertEqual(self.cell(table, row, "left"), "99.5 min")
         self.key(table, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.session.job.power), 4)
+        self.assertEqual(len(self.session.job.power_units), 4)
 
     def test_a_kind_is_made_the_jobs_own_and_used(self):
         self.page.show_view(DEVICES)
@@ -466,17 +466,17 @@ class Views(Hands):
         table = self.page.devices.kinds
         self.put_cell(table, table.records.row_of("powered-8"), "budget_w", "150")
         self.assertEqual(self.cell(table, table.records.row_of("powered-8"), "own"), "this job's")
-        self.pick(self.page._device_menu, "Switch", "8-port powered switch, 120 W")
+        self.pick(self.page._device_menu, "Switch", "8-port PoE switch, 120 W")
         self.assertEqual(self.session.job.network[-1].budget_w, 150)
         self.page.devices.show_tab(5)
         table.setFocus()
         table.selectRow(table.records.row_of("powered-8"))
-        self.press(self.page, "Add a kind like")
+        self.press(self.page, "Add a type like")
         self.key(self.window.focusWidget(), Qt.Key.Key_Return)
-        self.assertEqual(len(self.session.job.kinds), 2)
+        self.assertEqual(len(self.session.job.device_types), 2)
         table.selectRow(table.records.row_of("powered-4"))
         self.key(table, Qt.Key.Key_Delete)
-        self.assertIn("Only kinds of this job's own", self.last_notice())
+        self.assertIn("Only this job's own types", self.last_notice())
 
     def test_views_out_of_sight_do_no_work_and_catch_up(self):
         self.page.show_view(PARTS)

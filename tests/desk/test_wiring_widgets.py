@@ -24,16 +24,16 @@ from tests.support import camera, codes, demo_job, job_with, recorder, switch
 
 def full_of_mistakes():
     """Every mistake of the wiring at once, as a file may hold it."""
-    router = {"role": "router", "ports": 3, "wan_port": 3, "powered_ports": 0}
+    router = {"role": "router", "ports": 3, "wan_port": 3, "poe_ports": 0}
     network = (
-        switch(1, ports=4, powered_ports=2, kind="no such kind"),
+        switch(1, ports=4, poe_ports=2, device_type="no such type"),
         switch(2),
         switch(3),
         NetworkDevice(id="net-4", name="Orphan"),
         NetworkDevice(id="net-5", name="Alone", role="bridge"),
         NetworkDevice(id="net-6", name="Router", **router),
-        NetworkDevice(id="net-7", name="Fed", power_class=3, powered_ports=1),
-        NetworkDevice(id="net-8", name="Feeds back", power_class=3, powered_ports=1),
+        NetworkDevice(id="net-7", name="Fed", poe_class=3, poe_ports=1),
+        NetworkDevice(id="net-8", name="Feeds back", poe_class=3, poe_ports=1),
     )
     links = (
         Link(id="l1", a="net-1", b="net-2", b_port=1),
@@ -53,13 +53,13 @@ def full_of_mistakes():
         PowerUnit(id="pow-3", name="Flat", kind="ups", budget_w=1, feeds=("rec-1", "cam-1", "gone")),
     )
     cameras = [camera(1, cable_m=0), camera(2), camera(3)]
-    return job_with(cameras, network=network, links=links, power=power)
+    return job_with(cameras, network=network, links=links, power_units=power)
 
 
 class Mistakes(WindowCase):
     EXPECTED = (
-        "loop socket-twice no-such-socket too-few-sockets dangling-link orphan-device bridge-alone unknown-kind zero-cable "
-        "internet-socket open-radio injector-many feeds-nothing fed-twice wrong-voltage ups-over not-plugged"
+        "loop port-twice no-such-port too-few-ports dangling-link orphan-device bridge-alone unknown-kind zero-cable "
+        "internet-port open-radio injector-many feeds-nothing fed-twice wrong-voltage ups-over not-plugged"
     )
 
     def test_each_is_a_finding_with_a_way_out_and_the_file_still_opens(self):
@@ -94,7 +94,7 @@ class Mistakes(WindowCase):
             after = fix.apply(job)
             self.assertNotEqual(after, job, fix.label)
             job = after
-        self.assertFalse({"loop", "dangling-link", "internet-socket", "open-radio"} & set(codes(job)))
+        self.assertFalse({"loop", "dangling-link", "internet-port", "open-radio"} & set(codes(job)))
 
 
 class Alone(SessionCase):
@@ -119,7 +119,7 @@ class Alone(SessionCase):
 
     def test_hovering_tells_load_power_and_what_needs_somebody(self):
         told = self.tip_at(self.center("net-7"))
-        for words in ("Halt switch", "47 W", "78.3 % of its power at night", "needs you: doubt"):
+        for words in ("Halt switch", "47 W", "78.3 % of its power at night", "warning"):
             self.assertIn(words, told)
         between = (self.widget.rect_of("net-1").right() + self.widget.rect_of("net-2").left()) / 2
         line = next(line for line in self.widget.shown.lines if line.links == ("link-38",))
@@ -172,7 +172,7 @@ class Alone(SessionCase):
         widths = [line_width(load) for load in (0, 4, 40, 400, 4000)]
         self.assertEqual(widths, sorted(widths))
         self.assertLessEqual(widths[-1], 9)
-        self.assertEqual(look.heat(0.1).name(), look.color("chosen").name())
+        self.assertEqual(look.heat(0.1).name(), look.color("accent").name())
         self.assertEqual(look.heat(1.0).name(), look.color("need").name())
         reds = [look.heat(share).red() for share in (0.3, 0.6, 0.8, 1.0)]
         self.assertEqual(reds, sorted(reds))
@@ -196,7 +196,7 @@ class Sentences(unittest.TestCase):
             [camera(1), camera(2)],
             recorders=[recorder()],
             network=(switch(1),),
-            power=(PowerUnit(id="pow-1", name="Supply", feeds=("cam-1",)),),
+            power_units=(PowerUnit(id="pow-1", name="Supply", feeds=("cam-1",)),),
             links=(Link(id="l", a="cam-1", b="net-1"),),
         )
         self.facts = assess(job).facts
@@ -210,7 +210,7 @@ class Sentences(unittest.TestCase):
             ((), (), "recording goes on everywhere and can be watched from outside."),
             (("cam-1",), (), "1 camera stops recording: Camera 1."),
             (("cam-1", "cam-2"), (), "2 cameras stop recording: Camera 1 and Camera 2."),
-            ((), ("cam-1",), "1 camera can only no longer be watched from outside."),
+            ((), ("cam-1",), "1 camera can no longer be watched from outside."),
         ):
             told = what_it_takes(Failure("net-1", frozenset(stopped), frozenset(unseen)), self.facts)
             self.assertEqual(told, f"If Switch 1 fails, {words}")

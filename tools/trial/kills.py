@@ -107,7 +107,7 @@ def _edit_without_end(folder: Path, chance: random.Random, tell: Callable[[int],
             window.session.undo()
             window.session.redo()
         if chance.random() < 0.05:
-            window.go(chance.choice(("wiring", "sizing", "addresses", "bench", "week", "proof", "handover")))
+            window.go(chance.choice(("wiring", "sizing", "addresses", "bench", "schedule", "proof", "handover")))
         timer.setInterval(chance.choice((5, 20, 60, 200)))
 
     timer = QTimer(interval=10)

@@ -49,7 +49,7 @@ HOSTILE: tuple[Any, ...] = (
         [[]],
         {},
         {"": 1},
-        ["08:00", "07:00", "always"],
+        ["08:00", "07:00", "continuous"],
         [1] * 3000,
         "cam-1",
         "rec-1",
@@ -333,7 +333,7 @@ def _calendars(folder: Path) -> list[bytes]:
 
 
 def _read_calendar(path: Path) -> object:
-    return read_calendar(path.read_bytes(), "always", "Europe/London")
+    return read_calendar(path.read_bytes(), "continuous", "Europe/London")
 
 
 # ---- pictures ------------------------------------------------------------------------------------------------------

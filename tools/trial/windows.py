@@ -30,7 +30,7 @@ class Answers:
             return None
         return self._folder / f"out-{self._chance.randrange(6)}{self._chance.choice(['', *kind.endings])}"
 
-    def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
+    def ask(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of the answers."""
         return self._chance.randrange(len(answers)) if self._chance else safe
 

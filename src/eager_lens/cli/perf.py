@@ -14,16 +14,16 @@ from dataclasses import asdict
 from pathlib import Path
 
 from eager_lens.cli.measuring import Measurement, exponent, median_ms
-from eager_lens.cli.perf_movement import movement
+from eager_lens.cli.perf_movement import motion
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import (
     add_cameras,
     add_recorder,
+    add_schedule,
     add_subnet,
-    add_week,
-    paint_week,
+    paint_schedule,
     set_fields,
     with_parts,
 )
@@ -56,9 +56,9 @@ print("window painted", flush=True)
 def job_of(cameras: int, cameras_a_switch: int = CAMERAS_A_SWITCH) -> Job:
     """A job of so many cameras, all addressed, plugged in, registered and with a week."""
     job = add_subnet("LAN", "10.44.0.0/16", gateway="10.44.0.1").apply(Job(name="Benchmark"))
-    job = add_week("Round the clock").apply(job)
-    job = paint_week("week-1", {day: [Span(0, 1440, "always")] for day in DAYS}, "paint").apply(job)
-    rows = [{"name": f"Camera {n}", "place": f"Place {n // 20}", "week": "week-1"} for n in range(1, cameras + 1)]
+    job = add_schedule("Round the clock").apply(job)
+    job = paint_schedule("week-1", {day: [Span(0, 1440, "continuous")] for day in DAYS}, "paint").apply(job)
+    rows = [{"name": f"Camera {n}", "place": f"Place {n // 20}", "schedule": "week-1"} for n in range(1, cameras + 1)]
     job = add_cameras(rows).apply(job)
     for _ in range(-(-cameras // CAMERAS_A_RECORDER)):
         job = add_recorder(channels=CAMERAS_A_RECORDER, drives=2, drive_tb=8, subnet="lan-1").apply(job)
@@ -70,7 +70,7 @@ def _wired(job: Job, cameras_a_switch: int) -> Job:
     """Cameras by so many on switches, those and the recorders on one large switch."""
     middle = NetworkDevice(id="net-0", name="Middle", ports=1024)
     switches = [
-        NetworkDevice(id=f"net-{n}", name=f"Switch {n}", ports=28, powered_ports=24, budget_w=370)
+        NetworkDevice(id=f"net-{n}", name=f"Switch {n}", ports=28, poe_ports=24, budget_w=370)
         for n in range(1, -(-len(job.cameras) // cameras_a_switch) + 1)
     ]
     pairs = [(camera.id, switches[at // cameras_a_switch].id) for at, camera in enumerate(job.cameras)]
@@ -83,9 +83,9 @@ ON_A_BENCH_SWITCH = 30
 
 
 def run(as_json: bool, only_movement: bool = False) -> int:
-    """Measure and print all benchmarks, or those of movement."""
+    """Measure and print all benchmarks, or those of motion."""
     rows = (
-        movement()
+        motion()
         if only_movement
         else [
             *start_up(),
@@ -97,7 +97,7 @@ def run(as_json: bool, only_movement: bool = False) -> int:
             programme(),
             clip(),
             *bench(),
-            *movement(),
+            *motion(),
         ]
     )
     if as_json:
@@ -210,7 +210,7 @@ def promised(cameras: int) -> Measurement:
 
     from eager_lens.core.assess.promise import YEARS, promise
 
-    busy = WeekPlan(**dict.fromkeys(DAYS, (Span(0, 600, "always"), Span(600, 1440, "movement"))))
+    busy = WeekPlan(**dict.fromkeys(DAYS, (Span(0, 600, "continuous"), Span(600, 1440, "motion"))))
 
     def timed(size: int) -> float:
         job = job_of(size)
@@ -218,7 +218,7 @@ def promised(cameras: int) -> Measurement:
         all_on_one = tuple(
             changed(camera, registered=(place,)) for camera, place in zip(job.cameras, registered, strict=True)
         )
-        job = with_parts(job, cameras=all_on_one, weeks=(changed(job.weeks[0], plan=busy),))
+        job = with_parts(job, cameras=all_on_one, schedules=(changed(job.schedules[0], plan=busy),))
         assessment = assess(job)
         return median_ms(lambda: promise(assessment, "rec-1"), 3)
 
@@ -266,17 +266,17 @@ def clip() -> Measurement:
 
 
 def bench() -> list[Measurement]:
-    """A simulated day of 200 devices, their bring-up played first; against the same with half the cameras."""
+    """A simulated day of 200 devices, their commissioning played first; against the same with half the cameras."""
     from eager_lens.core.bench.build import site_of
     from eager_lens.core.job.rehearsal import Rehearsal
-    from eager_lens.core.runbook.bring_up import bring_up
+    from eager_lens.core.runbook.commissioning import commissioning
     from eager_lens.core.runbook.play import played
-    from eager_lens.core.runbook.schedule import scheduled
+    from eager_lens.core.runbook.timing import scheduled
 
     def timed(cameras: int) -> tuple[int, float, float]:
         assessment = assess(job_of(cameras, ON_A_BENCH_SWITCH))
         begun = time.perf_counter()
-        placed = scheduled(bring_up(assessment).steps, 2)
+        placed = scheduled(commissioning(assessment).steps, 2)
         planned = time.perf_counter()
         site = site_of(assessment, Rehearsal())
         played(site, placed)
@@ -284,7 +284,7 @@ def bench() -> list[Measurement]:
         return len(site.units), 1000 * (planned - begun), 1000 * (time.perf_counter() - planned)
 
     (_, part_plan, part_day), (_, half_plan, half_day), (devices, plan, day) = timed(46), timed(93), timed(185)
-    name, half, grows = "bring-up planned, 185 cameras", "half the cameras", exponent(part_plan, plan)
+    name, half, grows = "commissioning planned, 185 cameras", "half the cameras", exponent(part_plan, plan)
     day_name, day_grows = f"a simulated day of {devices} devices", exponent(part_day, day)
     return [
         Measurement(name, plan, half, half_plan, plan / half_plan, "<= 1 s", growth=grows),

@@ -1,4 +1,4 @@
-"""``perf`` of movement: the detector beside OpenCV's on the same pictures, a simulated day, and tuning in all ten scenes."""
+"""``perf`` of motion: the detector beside OpenCV's on the same pictures, a simulated day, and tuning in all ten scenes."""
 
 from __future__ import annotations
 
@@ -32,22 +32,22 @@ DRAWN_LEVELS = 6.0
 """Somebody is where a picture differs by more than this from the same picture without anybody."""
 
 
-def movement() -> list[Measurement]:
+def motion() -> list[Measurement]:
     """A thousand pictures of 160 by 90 drawn and looked at; a whole day of them."""
     from eager_lens.core.motion.day import whole_day
     from eager_lens.core.motion.detector import Detector
     from eager_lens.core.motion.places import presets
-    from eager_lens.core.motion.rule import MovementRule
-    from eager_lens.core.motion.scene import Scene
+    from eager_lens.core.motion.rule import MotionRule
+    from eager_lens.core.motion.scene import DrawnScene
     from eager_lens.core.progress import finished
 
     view = presets()["yard"]
-    scene = Scene(view, 1)
+    scene = DrawnScene(view, 1)
     pictures = [scene.picture(46_800 + at / 5) for at in range(1000)]
     drawn = median_ms(lambda: [scene.picture(46_800 + at / 5) for at in range(1000)], 3)
 
     def looked() -> None:
-        detector = Detector(MovementRule(), scene.lens, 5)
+        detector = Detector(MotionRule(), scene.lens, 5)
         for one in pictures:
             detector.counting(detector.step(one))
 
@@ -72,7 +72,7 @@ def movement() -> list[Measurement]:
         ]
     before_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     begun = time.perf_counter()
-    finished(whole_day(view, MovementRule(), 1))
+    finished(whole_day(view, MotionRule(), 1))
     day = 1000 * (time.perf_counter() - begun)
     more_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024 - before_mb
     hour = 432 * (drawn + seen)
@@ -96,8 +96,8 @@ def _areas(opencv: Any) -> tuple[float, float]:
 
     from eager_lens.core.motion.detector import Detector
     from eager_lens.core.motion.places import presets
-    from eager_lens.core.motion.rule import MovementRule
-    from eager_lens.core.motion.scene import Scene
+    from eager_lens.core.motion.rule import MotionRule
+    from eager_lens.core.motion.scene import DrawnScene
 
     areas = []
     for name, hour in COMPARED:
@@ -105,14 +105,14 @@ def _areas(opencv: Any) -> tuple[float, float]:
         view = view._replace(
             ways=tuple(way._replace(per_h_by_day=60, per_h_by_night=60, hours=()) for way in view.ways[:2])
         )
-        scene, empty = Scene(view, 1), Scene(view, 1)
+        scene, empty = DrawnScene(view, 1), DrawnScene(view, 1)
         empty.visits = ()
         moments = [3600 * hour + at / 5 for at in range(PICTURES)]
         pictures = [scene.picture(at_s) for at_s in moments]
         there = [np.abs(one - empty.picture(at_s)) > DRAWN_LEVELS for one, at_s in zip(pictures, moments, strict=True)]
         ours, theirs = [], []
         for times in TIMES_OF_NOISE:
-            detector = Detector(MovementRule(), scene.lens, 5)
+            detector = Detector(MotionRule(), scene.lens, 5)
             detector.threshold = np.float32(times)
             masks = []
             for one in pictures:
@@ -157,14 +157,14 @@ def tuning() -> int:
 
 def _tuned() -> Iterator[tuple[str, Gain, Gain, bool, float]]:
     from eager_lens.core.motion.places import presets
-    from eager_lens.core.motion.rule import MovementRule
+    from eager_lens.core.motion.rule import MotionRule
     from eager_lens.core.motion.tune import tuned
     from eager_lens.core.progress import finished
 
     for name, view in presets().items():
         begun = time.perf_counter()
         try:
-            proposal = finished(tuned(view, MovementRule(), 1))
+            proposal = finished(tuned(view, MotionRule(), 1))
         except RefusedInput as error:
             raise RefusedInput(name, error.problem) from error
         yield name, proposal.before, proposal.after, proposal.is_better, time.perf_counter() - begun

@@ -57,16 +57,16 @@ class ChangedOnDisk(FileTrouble):
 def advice_for(error: OSError, path: Path, doing: str) -> str:
     """One sentence for an error of the operating system: what failed, on which file, and the next step."""
     reason = {
-        errno.EACCES: "this account may not write there; choose another folder or ask for the right to write",
-        errno.EPERM: "the system does not permit it; choose another folder",
-        errno.EROFS: "the disk is read-only; choose another folder",
-        errno.ENOSPC: "the disk is full; free some space or choose another disk, nothing was changed",
-        errno.EDQUOT: "the disk quota is used up; free some space or choose another disk",
+        errno.EACCES: "this account may not write there; select another folder or ask for the right to write",
+        errno.EPERM: "the system does not permit it; select another folder",
+        errno.EROFS: "the disk is read-only; select another folder",
+        errno.ENOSPC: "the disk is full; free some space or select another disk, nothing was changed",
+        errno.EDQUOT: "the disk quota is used up; free some space or select another disk",
         errno.ENOENT: "there is no such file or folder; check the name",
-        errno.EISDIR: "that is a folder, not a file; choose a file",
-        errno.EINVAL: "that is no file that can be written; choose another name",
-        errno.ENXIO: "it is a device or a pipe, not a file; choose a file",
-        errno.ELOOP: "its symbolic links lead in a circle; choose the file itself",
-        errno.ENAMETOOLONG: "the name is too long; choose a shorter one",
+        errno.EISDIR: "that is a folder, not a file; select a file",
+        errno.EINVAL: "that is no file that can be written; select another name",
+        errno.ENXIO: "it is a device or a pipe, not a file; select a file",
+        errno.ELOOP: "its symbolic links lead in a circle; select the file itself",
+        errno.ENAMETOOLONG: "the name is too long; select a shorter one",
     }.get(error.errno or 0, f"{(error.strerror or str(error)).lower()}")
     return f"{doing} {path} failed: {reason}."

@@ -67,7 +67,7 @@ def _require_plain(status: os.stat_result, path: Path, doing: str) -> None:
     if stat.S_ISDIR(status.st_mode):
         raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR), str(path))
     if not stat.S_ISREG(status.st_mode):
-        raise FileTrouble(f"{doing} {path} failed: it is a device or a pipe, not a file; choose a file.")
+        raise FileTrouble(f"{doing} {path} failed: it is a device or a pipe, not a file; select a file.")
 
 
 def real_path(path: Path) -> Path:

@@ -42,7 +42,7 @@ class Asker(Protocol):
         """A file to write, as it was typed; None when the person gives up. Ask by ``file_to_write``."""
         ...
 
-    def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
+    def ask(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of several answers, each named by its act; ``safe`` is the one that loses nothing."""
         ...
 
@@ -57,8 +57,8 @@ def file_to_write(asker: Asker, title: str, kind: FileKind, proposed: Path) -> P
             path = path.with_name(path.name + kind.endings[0])
         if not path.exists():
             return path
-        answers = ("Replace it", "Choose another name…", "Write nothing")
-        answer = asker.choose("There already", f"{path.name} is there already, in {path.parent}.", answers, 2)
+        answers = ("Replace it", "Select another name…", "Write nothing")
+        answer = asker.ask("There already", f"{path.name} is there already, in {path.parent}.", answers, 2)
         if answer != 1:
             return path if answer == 0 else None
         proposed = path
@@ -84,7 +84,7 @@ class DialogAsker:
         name, _ = QFileDialog.getSaveFileName(self._window, title, str(proposed), kind.filter, options=how)
         return Path(name) if name else None
 
-    def choose(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
+    def ask(self, title: str, text: str, answers: Sequence[str], safe: int) -> int:
         """One of several answers."""
         box = QMessageBox(self._window)
         look.dress(box)

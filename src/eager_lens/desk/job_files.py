@@ -22,9 +22,9 @@ class JobFiles:
         self._session.check_file()  # what was removed under us is not saved, though nothing was edited
         if not self._session.unsaved:
             return True
-        answers = ("Save", "Give the changes up", "Stay here")
+        answers = ("Save", "Discard the changes", "Stay here")
         text = f"“{self._session.job.name}” has changes that are in no file."
-        answer = self._asker.choose("Unsaved changes", text, answers, 2)
+        answer = self._asker.ask("Unsaved changes", text, answers, 2)
         if answer == 0:
             return self.save()
         return answer == 1
@@ -35,12 +35,12 @@ class JobFiles:
             return False
         work = left_of(self._session.autosave_folder, path)
         if work is not None:
-            answers = ("Take the unsaved work up", "Open the file as it was saved", "Open neither")
+            answers = ("Recover the unsaved work", "Open the file as it was saved", "Open neither")
             text = (
                 f"A window with {path.name} ended before its work was saved; it was kept {work.kept_words()}. "
                 "If you open the file, the unsaved work stays on the start page."
             )
-            answer = self._asker.choose("Unsaved work", text, answers, 2)
+            answer = self._asker.ask("Unsaved work", text, answers, 2)
             if answer != 1:
                 return answer == 0 and self._take_up(work)
         try:
@@ -73,7 +73,7 @@ class JobFiles:
                     "Save under another name…",
                     "Do not save",
                 )
-                answer = self._asker.choose("Changed on disk", str(trouble), answers, 2)
+                answer = self._asker.ask("Changed on disk", str(trouble), answers, 2)
                 if answer != 0:
                     return answer == 1 and self.save_as()
                 self._session.save_as(path, force=True)
@@ -93,13 +93,13 @@ class JobFiles:
         """Open left work, after a question if its file is not as it was then."""
         if work.job_path and stamp_of(Path(work.job_path)) != work.stamp:
             name = Path(work.job_path).name
-            answers = ("Take the unsaved work up", "Leave it")
+            answers = ("Recover the unsaved work", "Leave it")
             text = (
                 f"{name} is not as it was when the unsaved work was kept, {work.kept_words()}: it was changed, renamed or "
-                "removed since. The unsaved work can be taken up all the same; saving it will ask before it writes over "
+                "removed since. The unsaved work can still be recovered; saving it will ask before it writes over "
                 "what is there."
             )
-            if self._asker.choose("The file has changed", text, answers, 1) != 0:
+            if self._asker.ask("The file has changed", text, answers, 1) != 0:
                 return False
         try:
             self._session.recover(work)
@@ -111,7 +111,7 @@ class JobFiles:
     def give_up(self, work: LeftWork) -> bool:
         """Take left work away, after a question: it cannot be brought back."""
         text = f"The unsaved work on “{work.job_name}” cannot be brought back after this."
-        if self._asker.choose("Give up unsaved work", text, ("Give it up", "Keep it"), 1) != 0:
+        if self._asker.ask("Discard unsaved work", text, ("Discard it", "Keep it"), 1) != 0:
             return False
         discard(work)
         return True

@@ -1,4 +1,4 @@
-"""The session: the job that is open, its history, its file, and what is chosen in it.
+"""The session: the job that is open, its history, its file, and what is selected in it.
 
 It is the only thing that pages talk to. Widgets hold no truth of their own: they show the session's assessment and
 hand it edits. Everything here runs on the window's thread, except the writing of files.
@@ -61,8 +61,8 @@ class Session(QObject):
     """File, unsaved mark or history changed."""
     noticed = Signal(object)
     """A Notice."""
-    chosen_changed = Signal()
-    """Other devices are chosen."""
+    selection_changed = Signal()
+    """Other devices are selected."""
     working_made = Signal(object)
     """A Working that a view made itself."""
     working_asked = Signal(object)
@@ -82,7 +82,7 @@ class Session(QObject):
         self.is_open = False
         self.times_opened = 0
         self.path: Path | None = None
-        self.chosen: tuple[str, ...] = ()
+        self.selected: tuple[str, ...] = ()
         self._saved_job: Job | None = None
         self._stamp: Stamp | None = None
         self._undo: list[_Step] = []
@@ -173,14 +173,14 @@ class Session(QObject):
             self.assessed.emit(self.assessment)
         self.state_changed.emit()
 
-    # ---- what is chosen ------------------------------------------------------------------------------------------
+    # ---- what is selected ------------------------------------------------------------------------------------------
 
-    def choose(self, ids: Iterable[str]) -> None:
-        """Choose devices; every page shows the same choice."""
+    def select(self, ids: Iterable[str]) -> None:
+        """Select devices; every page shows the same choice."""
         new = tuple(ids)
-        if new != self.chosen:
-            self.chosen = new
-            self.chosen_changed.emit()
+        if new != self.selected:
+            self.selected = new
+            self.selection_changed.emit()
 
     def go(self, stage: Stage, subject: str = "") -> None:
         """Lead to a stage and a subject in it."""
@@ -301,13 +301,13 @@ class Session(QObject):
         self._redo.clear()
         self.is_open = True
         self.times_opened += 1  # a view that remembers parts by id forgets them in another job
-        self.chosen = ()
+        self.selected = ()
         self.job = job
         self.assessment = assessment
         self._watch(path)
         keep_out()
         self.assessed.emit(self.assessment)
-        self.chosen_changed.emit()
+        self.selection_changed.emit()
         self.state_changed.emit()
 
     def _unwatch(self) -> None:

@@ -22,9 +22,9 @@ def draw_shots(folder: Path, only: str | None) -> int:
 
     from eager_lens.core.assess.working import FigureRef
     from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
-    from eager_lens.desk.pages.movement.page import TRY, MovementPage
+    from eager_lens.desk.pages.motion.page import TRY, MotionPage
+    from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
     from eager_lens.desk.pages.sizing.page import SizingPage
-    from eager_lens.desk.pages.week.page import YEAR, WeekPage
     from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
@@ -78,17 +78,17 @@ def draw_shots(folder: Path, only: str | None) -> int:
             window.side.hide_working()
             window.go("addresses", "cam-18")
 
-        def week_year() -> None:
-            page = window.pages["week"]
-            assert isinstance(page, WeekPage)
+        def schedule_year() -> None:
+            page = window.pages["schedule"]
+            assert isinstance(page, SchedulePage)
             page.show_view(YEAR)
             page.year.show_base("week-3")
             page.year.show_year(2026)
 
-        def movement_try() -> None:
-            window.go("movement", "cam-21")
-            page = window.pages["movement"]
-            assert isinstance(page, MovementPage)
+        def motion_try() -> None:
+            window.go("motion", "cam-21")
+            page = window.pages["motion"]
+            assert isinstance(page, MotionPage)
             page.show_view(TRY)
             _settle(app, QThreadPool.globalInstance())
             page.trying.look()
@@ -139,10 +139,10 @@ def draw_shots(folder: Path, only: str | None) -> int:
             "addresses": addresses,
             "bench": stage("bench"),
             "bench-plan": bench_plan,
-            "week": stage("week", "week-3"),
-            "week-year": week_year,
-            "movement": stage("movement", "cam-14"),
-            "movement-try": movement_try,
+            "schedule": stage("schedule", "week-3"),
+            "schedule-year": schedule_year,
+            "motion": stage("motion", "cam-14"),
+            "motion-try": motion_try,
             "proof": stage("proof"),
             "handover": stage("handover"),
             "bench-rehearsal": bench_rehearsal,

@@ -37,7 +37,7 @@ from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.job.registering import fill_the_channels
-from eager_lens.core.job.wiring import add_of_kind, kinds_of
+from eager_lens.core.job.wiring import add_of_kind, types_of
 from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
@@ -136,8 +136,8 @@ class Window(QWidget):
             "search": self._to_search,
             "add-camera": self._add_camera,
             "add-recorder": lambda: session.apply(add_recorder()),
-            "add-switch": lambda: session.apply(add_of_kind(kinds_of(session.job)["powered-8"])),
-            "add-router": lambda: session.apply(add_of_kind(kinds_of(session.job)["router-4"])),
+            "add-switch": lambda: session.apply(add_of_kind(types_of(session.job)["powered-8"])),
+            "add-router": lambda: session.apply(add_of_kind(types_of(session.job)["router-4"])),
             "fill-channels": lambda: session.apply(fill_the_channels()),
             "plan-addresses": lambda: session.attempt(lambda: plan_all(session.job)),
             "dark": lambda: self._toggle("dark"),
@@ -174,7 +174,7 @@ class Window(QWidget):
         """Carry out a command by its id."""
         action = next(action for action in ACTIONS if action.id == action_id)
         if action.wants_job and not self.session.is_open:
-            self.session.notice("Open or begin a job first", needs=True)
+            self.session.notice("Open or create a job first", needs=True)
             return
         if action.menu == "Job":
             self._finish_typing()
@@ -407,7 +407,7 @@ class Window(QWidget):
     def _take_up(self, work: LeftWork) -> None:
         if self.files.take_up(work):
             self.go("sizing")
-            self.session.notice("Taken up where it was left. It is not saved yet.", action="Save", act=self._save)
+            self.session.notice("Recovered. It is not saved yet.", action="Save", act=self._save)
 
     def _save(self) -> None:
         self.files.save()

@@ -49,7 +49,7 @@ class OfTheDemo(unittest.TestCase):
     def test_faults_are_marked_at_the_spot(self):
         marks = {box.title: box.severity for box in self.drawn.boxes.values()}
         self.assertEqual(marks["Depot yard"], Severity.FAULT)
-        self.assertEqual(marks["Halt switch"], Severity.DOUBT)
+        self.assertEqual(marks["Halt switch"], Severity.WARNING)
         self.assertIsNone(marks["Tea room"])
 
     def test_a_pile_opens_into_its_cameras_and_folds_again(self):
@@ -104,8 +104,8 @@ class Ports(unittest.TestCase):
         self.assertEqual([row.port for row in rows], list(range(1, 19)))
         wash = rows[3]
         self.assertEqual(
-            (wash.what, wash.cable, wash.draw_w, wash.aside_w),
-            ("Wash track", "24 AWG, copper-clad aluminium, 96 m", 24, 30),
+            (wash.what, wash.cable, wash.draw_w, wash.allocated_w),
+            ("Wash track", "24 AWG, CCA, 96 m", 24, 30),
         )
         self.assertAlmostEqual(wash.device_v, 41.7, places=1)
         self.assertEqual(wash.severity, Severity.FAULT)

@@ -12,7 +12,7 @@ from tests.support import camera, job_with, recorder, switch
 
 def reached(job, recorder_id, without=()):
     """Devices with a way to a recorder: by plain search, other recorders passing nothing on unless they are made to."""
-    closed = {r.id for r in job.recorders if r.attachment != "passed through" and r.id != recorder_id}
+    closed = {r.id for r in job.recorders if r.attachment != "bridged PoE ports" and r.id != recorder_id}
     known = {device.id for device in job.devices()} - set(without)
     found, waiting = {recorder_id} & known, [recorder_id] if recorder_id in known else []
     while waiting:
@@ -28,9 +28,9 @@ def reached(job, recorder_id, without=()):
 
 def random_site(source):
     """Two recorders, five switches, a router with a line, eight cameras, links at random, some in rings."""
-    boxes = [switch(n, ports=50, powered_ports=40) for n in range(1, 6)]
+    boxes = [switch(n, ports=50, poe_ports=40) for n in range(1, 6)]
     boxes.append(NetworkDevice(id="net-9", name="Router", role="router", ports=9, upload_mbps=20))
-    recorders = [recorder(n, ports=9, attachment=source.choice(("main network", "passed through"))) for n in (1, 2)]
+    recorders = [recorder(n, ports=9, attachment=source.choice(("LAN", "bridged PoE ports"))) for n in (1, 2)]
     cameras = [
         camera(
             n,
@@ -101,7 +101,7 @@ class ByHand(unittest.TestCase):
             Link(id="o", a="net-9", b="net-1"),
         )
         supply = PowerUnit(id="pow-1", name="Supply", feeds=("cam-1", "cam-2"))
-        self.job = job_with([camera(1), camera(2)], network=(switch(1), router), links=links, power=(supply,))
+        self.job = job_with([camera(1), camera(2)], network=(switch(1), router), links=links, power_units=(supply,))
 
     def failure(self, part, job=None):
         found = [failure for failure in assess(job or self.job).facts.failures if failure.part == part]
@@ -137,7 +137,7 @@ class ByHand(unittest.TestCase):
             }
         )
         self.assertEqual(assess(job).facts.topology.cut_off, ("cam-1",))
-        through = set_fields(["rec-1"], "pass", attachment="passed through").apply(job)
+        through = set_fields(["rec-1"], "pass", attachment="bridged PoE ports").apply(job)
         self.assertEqual(assess(through).facts.topology.cut_off, ())
 
 

@@ -8,7 +8,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_assumed
 from eager_lens.core.job.model import Registration
 from eager_lens.core.recording.clips import recorded_share
-from eager_lens.core.recording.week import week_hours
+from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.rate import assumed_rate
@@ -83,8 +83,8 @@ class Rates(unittest.TestCase):
 
 
 class CameraFigures(unittest.TestCase):
-    def figures(self, week, **fields):
-        return camera_figures(camera(1, **fields), week_hours(week.plan))
+    def figures(self, schedule, **fields):
+        return camera_figures(camera(1, **fields), schedule_hours(schedule.plan))
 
     def test_always(self):
         got = self.figures(week_of(), measured_mbps=1)
@@ -92,50 +92,69 @@ class CameraFigures(unittest.TestCase):
         self.assertEqual((got.rate_origin, got.recorded_h_per_day), ("measured", 24))
 
     def test_on_movement_by_the_formula(self):
-        got = self.figures(week_of("movement"), measured_mbps=1, events_per_h=6, event_s=20, pre_s=5, post_s=10)
+        got = self.figures(
+            week_of("motion"), measured_mbps=1, events_per_h=6, event_s=20, pre_recording_s=5, post_recording_s=10
+        )
         self.assertAlmostEqual(got.recorded_h_per_day, 1.3599492030361886)
         self.assertAlmostEqual(got.gb_per_day, 0.45 * 1.3599492030361886)
 
     def test_on_an_input_counts_inputs_not_movement(self):
-        week = week_of("input")
-        quiet = self.figures(week, inputs_per_h=0, events_per_h=100)
+        schedule = week_of("alarm input")
+        quiet = self.figures(schedule, inputs_per_h=0, events_per_h=100)
         self.assertEqual(quiet.recorded_h_per_day, 0)
-        self.assertGreater(self.figures(week, inputs_per_h=2).recorded_h_per_day, 0)
+        self.assertGreater(self.figures(schedule, inputs_per_h=2).recorded_h_per_day, 0)
 
     def test_an_input_may_have_seconds_of_its_own(self):
-        week = week_of("input")
-        same = self.figures(week, inputs_per_h=2, event_s=10, pre_s=5, post_s=15)
-        longer = self.figures(week, inputs_per_h=2, event_s=10, pre_s=5, post_s=15, input_pre_s=30, input_post_s=60)
+        schedule = week_of("alarm input")
+        same = self.figures(schedule, inputs_per_h=2, event_s=10, pre_recording_s=5, post_recording_s=15)
+        longer = self.figures(
+            schedule,
+            inputs_per_h=2,
+            event_s=10,
+            pre_recording_s=5,
+            post_recording_s=15,
+            input_pre_recording_s=30,
+            input_post_recording_s=60,
+        )
         self.assertAlmostEqual(same.input_share, recorded_share(2, 10, 5, 15))
         self.assertAlmostEqual(longer.input_share, recorded_share(2, 10, 30, 60))
 
     def test_hours_on_either_keep_the_union(self):
-        fields = {"events_per_h": 6, "inputs_per_h": 3, "event_s": 20, "pre_s": 5, "post_s": 10, "input_post_s": 40}
-        got = self.figures(week_of("either"), **fields)
+        fields = {
+            "events_per_h": 6,
+            "inputs_per_h": 3,
+            "event_s": 20,
+            "pre_recording_s": 5,
+            "post_recording_s": 10,
+            "input_post_recording_s": 40,
+        }
+        got = self.figures(week_of("motion or alarm"), **fields)
         left_out = (1 - recorded_share(6, 20, 5, 10)) * (1 - recorded_share(3, 20, 5, 40))
         self.assertAlmostEqual(got.recorded_h_per_day, 24 * (1 - left_out))
-        self.assertEqual((got.movement_h_per_day, got.input_h_per_day, got.either_h_per_day), (24, 0, 24))
+        self.assertEqual((got.motion_h_per_day, got.input_h_per_day, got.either_h_per_day), (24, 0, 24))
 
     def test_key_frames_between_events_store_their_part_of_the_rate(self):
-        fields = {"measured_mbps": 2, "events_per_h": 6, "event_s": 20, "pre_s": 5, "post_s": 10}
-        bare = self.figures(week_of("movement"), **fields)
-        thin = self.figures(week_of("movement"), between="key frames", **fields)
+        fields = {"measured_mbps": 2, "events_per_h": 6, "event_s": 20, "pre_recording_s": 5, "post_recording_s": 10}
+        bare = self.figures(week_of("motion"), **fields)
+        thin = self.figures(week_of("motion"), kept_between_events="key frames", **fields)
         self.assertTrue(0 < thin.key_share < 1)
         more = 0.45 * 2 * (24 - bare.recorded_h_per_day) * thin.key_share
         self.assertAlmostEqual(thin.gb_per_day - bare.gb_per_day, more)
         self.assertEqual(thin.recorded_h_per_day, bare.recorded_h_per_day)
 
     def test_the_small_stream_in_idle_hours(self):
-        got = self.figures(week_of("always", 0, 12), measured_mbps=2, small_mbps=0.5, idle_kept="small stream")
+        got = self.figures(week_of("continuous", 0, 12), measured_mbps=2, substream_mbps=0.5, kept_when_off="substream")
         self.assertAlmostEqual(got.gb_per_day, 0.45 * (2 * 12 + 0.5 * 12))
-        no_more = self.figures(week_of("always", 0, 12), measured_mbps=2, small_mbps=9, idle_kept="small stream")
+        no_more = self.figures(
+            week_of("continuous", 0, 12), measured_mbps=2, substream_mbps=9, kept_when_off="substream"
+        )
         self.assertAlmostEqual(no_more.gb_per_day, 0.45 * 2 * 24, msg="never more than the full stream")
 
     def test_idle_stores_nothing(self):
-        self.assertEqual(self.figures(week_of("idle")).gb_per_day, 0)
+        self.assertEqual(self.figures(week_of("off")).gb_per_day, 0)
 
     def test_part_of_the_day(self):
-        self.assertAlmostEqual(self.figures(week_of("always", 8, 18), measured_mbps=2).gb_per_day, 2 * 10 * 0.45)
+        self.assertAlmostEqual(self.figures(week_of("continuous", 8, 18), measured_mbps=2).gb_per_day, 2 * 10 * 0.45)
 
     def test_a_measured_rate_has_a_narrower_range(self):
         measured, assumed = self.figures(week_of(), measured_mbps=1), self.figures(week_of())
@@ -150,7 +169,7 @@ class CameraFigures(unittest.TestCase):
 class Runs(unittest.TestCase):
     def test_volts_by_hand(self):
         """100 m of 24 AWG at 25 C: 8.42 ohm x 1.01965; 12.95 W from 44 V."""
-        got = run_figures(camera(1, cable_m=100, power_class=3, power_w=12.95))
+        got = run_figures(camera(1, cable_m=100, poe_class=3, power_w=12.95))
         loop = 8.42 * (1 + 0.00393 * 5)
         self.assertAlmostEqual(got.loop_ohm, loop)
         current = 2 * 12.95 / (44 + (44**2 - 4 * loop * 12.95) ** 0.5)
@@ -159,10 +178,10 @@ class Runs(unittest.TestCase):
 
     def test_what_is_not_known_or_not_powered_has_none(self):
         self.assertIsNone(run_figures(camera(1, cable_m=None)))
-        self.assertIsNone(run_figures(camera(1, cable_m=50, power_class=None)))
+        self.assertIsNone(run_figures(camera(1, cable_m=50, poe_class=None)))
 
     def test_a_run_that_cannot_carry_it_at_all(self):
-        got = run_figures(camera(1, cable_m=2000, power_class=4, power_w=25, awg=28, cable_material="cca"))
+        got = run_figures(camera(1, cable_m=2000, poe_class=4, power_w=25, awg=28, cable_material="cca"))
         self.assertIsNone(got.device_v)
         self.assertFalse(got.voltage_ok)
 
@@ -184,31 +203,37 @@ class RecorderFigures(unittest.TestCase):
         self.assertGreater(got.days_high, got.days)
 
     def test_a_small_stream_that_is_kept_is_taken_in_too_and_only_once(self):
-        fields = {"measured_mbps": 2, "small_mbps": 0.5}
-        for takes_small, between, wanted in (
+        fields = {"measured_mbps": 2, "substream_mbps": 0.5}
+        for fetches_substreams, between, wanted in (
             (False, "nothing", 4.0),
-            (False, "small stream", 4.5),
+            (False, "substream", 4.5),
             (True, "nothing", 5.0),
-            (True, "small stream", 5.0),
+            (True, "substream", 5.0),
         ):
-            with self.subTest(takes_small=takes_small, between=between):
-                cameras = [camera(1, between=between, **fields), camera(2, **fields)]
+            with self.subTest(fetches_substreams=fetches_substreams, kept_between_events=between):
+                cameras = [camera(1, kept_between_events=between, **fields), camera(2, **fields)]
                 got = assess(
-                    job_with(cameras, recorders=[recorder(takes_small=takes_small)], weeks=(week_of("movement"),))
+                    job_with(
+                        cameras,
+                        recorders=[recorder(fetches_substreams=fetches_substreams)],
+                        schedules=(week_of("motion"),),
+                    )
                 )
                 self.assertAlmostEqual(got.recorder("rec-1").incoming_mbps, wanted)
 
     def test_what_movement_leaves_out_is_told_without_what_is_kept_thinly(self):
         fields = {"measured_mbps": 2, "events_per_h": 6}
-        bare = assess(job_with([camera(1, **fields)], weeks=(week_of("movement"),))).camera("cam-1")
-        thin = assess(job_with([camera(1, between="key frames", **fields)], weeks=(week_of("movement"),))).camera(
-            "cam-1"
-        )
+        bare = assess(job_with([camera(1, **fields)], schedules=(week_of("motion"),))).camera("cam-1")
+        thin = assess(
+            job_with([camera(1, kept_between_events="key frames", **fields)], schedules=(week_of("motion"),))
+        ).camera("cam-1")
         self.assertAlmostEqual(bare.left_out_h_per_day, 24 - bare.recorded_h_per_day)
         self.assertAlmostEqual(thin.left_out_h_per_day, (24 - bare.recorded_h_per_day) * (1 - thin.key_share))
-        on_input = assess(job_with([camera(1, **fields)], weeks=(week_of("input"),))).camera("cam-1")
+        on_input = assess(job_with([camera(1, **fields)], schedules=(week_of("alarm input"),))).camera("cam-1")
         self.assertEqual(on_input.left_out_h_per_day, 0)
-        idle = assess(job_with([camera(1, idle_kept="key frames", **fields)], weeks=(week_of("movement", 0, 12),)))
+        idle = assess(
+            job_with([camera(1, kept_when_off="key frames", **fields)], schedules=(week_of("motion", 0, 12),))
+        )
         self.assertAlmostEqual(idle.camera("cam-1").left_out_h_per_day, (24 - bare.recorded_h_per_day) / 2)
 
     def test_a_camera_on_two_recorders_counts_twice(self):
@@ -225,9 +250,9 @@ class RecorderFigures(unittest.TestCase):
     def test_drives_that_make_no_array(self):
         for fields, words in (
             ({"drives": 0}, "no drives"),
-            ({"drives": 2, "level": "raid5"}, "at least 3"),
-            ({"drives": 5, "level": "raid10"}, "even"),
-            ({"drives": 1, "spares": 1}, "leaves 0"),
+            ({"drives": 2, "raid_level": "raid5"}, "at least 3"),
+            ({"drives": 5, "raid_level": "raid10"}, "even"),
+            ({"drives": 1, "hot_spares": 1}, "leaves 0"),
         ):
             with self.subTest(words):
                 got = assess(job_with([camera(1)], recorders=[recorder(**fields)])).recorder("rec-1")

@@ -2,7 +2,7 @@
 
 import unittest
 
-from eager_lens.core.assess.found import Seen, compared, take_over
+from eager_lens.core.assess.found import ScanAnswer, compared, take_over
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.scan_list import scan_list
 from eager_lens.core.exchange.table_in import table_from_text
@@ -10,16 +10,16 @@ from tests.support import camera, job_with
 
 
 def seen(address="", hardware="", serial="", firmware="", name=""):
-    return Seen(address, hardware, serial, firmware, name)
+    return ScanAnswer(address, hardware, serial, firmware, name)
 
 
 MAC = "02:00:00:00:00:0{}".format
 JOB = job_with(
     [
-        camera(1, hardware_address=MAC(1), serial="QU-1"),
-        camera(2, hardware_address=MAC(2)),
+        camera(1, mac_address=MAC(1), serial="QU-1"),
+        camera(2, mac_address=MAC(2)),
         camera(3),
-        camera(4, hardware_address=MAC(4)),
+        camera(4, mac_address=MAC(4)),
     ]
 )
 
@@ -63,11 +63,11 @@ class Compared(unittest.TestCase):
         self.assertIn("in another subnet than 172.22.40.0/24", got.words)
         self.assertIn("172.22.40.40", got.words)
 
-    def test_by_serial_when_the_hardware_address_is_not_told(self):
+    def test_by_serial_when_the_mac_address_is_not_told(self):
         self.assertEqual(self.outcomes(seen("172.22.40.40", serial="qu-1"))["cam-1"].outcome, "as planned")
 
     def test_a_label_noted_twice_is_told_apart_by_the_address(self):
-        job = job_with([camera(1, hardware_address=MAC(1)), camera(2, hardware_address=MAC(1))])
+        job = job_with([camera(1, mac_address=MAC(1)), camera(2, mac_address=MAC(1))])
         got = self.outcomes(seen("172.22.40.41", MAC(1)), job=job)
         self.assertEqual((got["cam-2"].outcome, got["cam-1"].outcome), ("as planned", "not heard"))
 
@@ -95,7 +95,7 @@ class TakenOver(unittest.TestCase):
         self.assertEqual(
             (after["cam-2"].address, after["cam-2"].serial, after["cam-2"].firmware), ("172.22.40.99", "QU-2", "2.1")
         )
-        self.assertEqual(after["cam-3"].hardware_address, MAC(3))
+        self.assertEqual(after["cam-3"].mac_address, MAC(3))
         self.assertEqual(after["cam-4"], JOB.cameras[3])
         again = compared(take_over(found).apply(JOB), [one.seen for one in found if one.seen])
         self.assertIn("as planned", {one.outcome for one in again if one.device and one.device.id == "cam-2"})
@@ -115,7 +115,7 @@ class Lists(unittest.TestCase):
             "B4;172.22.40.40;02-00-00-00-00-01;QU-1;2.1\n;172.22.40.41;0200.0000.0002;;\n"
         ).answers
         self.assertEqual(got[0], seen("172.22.40.40", MAC(1), "QU-1", "2.1", "B4"))
-        self.assertEqual(got[1].hardware_address, MAC(2))
+        self.assertEqual(got[1].mac_address, MAC(2))
 
     def test_lines_of_any_tool(self):
         got = self.read(

@@ -29,7 +29,7 @@ def told(assessment):
     """Everything that an assessment says."""
     facts = assessment.facts
     wiring = facts.topology.wiring
-    same = (facts.topology[1:], wiring.capacity_mbps, wiring.feeders, wiring.sockets, wiring.loops, facts.failures)
+    same = (facts.topology[1:], wiring.capacity_mbps, wiring.feeders, wiring.ports_in_use, wiring.loops, facts.failures)
     return findings(assessment), facts.camera_figures, facts.recorder_figures, same
 
 
@@ -58,11 +58,13 @@ def with_much_wrong():
     """The demo job with devices that break rules which read one field each."""
     job = demo_job()
     for edit in (
-        edits.set_fields(["cam-3", "rec-1"], "x", hardware_address="02:4c:00:00:00:1f", subnet=""),
-        edits.set_fields(["cam-2", "cam-5"], "x", name="Twin", address="172.22.40.61", movement_rule=False),
-        edits.set_fields(["cam-2", "cam-6"], "x", address_way="recorder", event_target="10.0.0.1", codec="mjpeg"),
-        edits.set_fields(["cam-7", "cam-8"], "x", address_way="reserved", hardware_address=""),
-        edits.set_fields(["cam-4", "cam-9"], "x", width_px=9000, height_px=6000, event_port=81, address=""),
+        edits.set_fields(["cam-3", "rec-1"], "x", mac_address="02:4c:00:00:00:1f", subnet=""),
+        edits.set_fields(["cam-2", "cam-5"], "x", name="Twin", address="172.22.40.61", motion_rule_on=False),
+        edits.set_fields(
+            ["cam-2", "cam-6"], "x", address_assignment="by the recorder", event_target="10.0.0.1", codec="mjpeg"
+        ),
+        edits.set_fields(["cam-7", "cam-8"], "x", address_assignment="DHCP reservation", mac_address=""),
+        edits.set_fields(["cam-4", "cam-9"], "x", width_px=9000, height_px=6000, event_tcp_port=81, address=""),
     ):
         job = edit.apply(job)
     return job
@@ -108,19 +110,21 @@ class Incremental(unittest.TestCase):
     def random_edit(self, job, source):
         ids = [camera.id for camera in job.cameras]
         some = source.sample(ids, min(len(ids), source.randint(1, 5)))
-        week = source.choice(job.weeks).id if job.weeks else ""
+        schedule = source.choice(job.schedules).id if job.schedules else ""
         choices = (
             lambda: edits.set_fields(some, "x", fps=source.choice([3, 8, 15])),
             lambda: edits.set_fields(some, "x", address=f"172.22.40.{source.randint(0, 255)}"),
-            lambda: edits.set_fields(some, "x", week=source.choice(["", week, "week-99"])),
+            lambda: edits.set_fields(some, "x", schedule=source.choice(["", schedule, "week-99"])),
             lambda: edits.set_fields(some, "x", registered=()),
             lambda: edits.set_fields(some, "x", measured_mbps=source.choice([None, 2.5])),
             lambda: edits.set_fields(["rec-1"], "x", drives=source.randint(0, 5), channels=source.randint(1, 40)),
             lambda: edits.set_subnet("lan-1", "x", pool_last=source.choice(["", "172.22.40.120", "172.22.40.250"])),
-            lambda: edits.paint_week(week, {source.choice(DAYS): [Span(0, 600, source.choice(MODES))]}, "x"),
+            lambda: edits.paint_schedule(schedule, {source.choice(DAYS): [Span(0, 600, source.choice(MODES))]}, "x"),
             lambda: edits.remove_devices(some[:1], "x"),
             lambda: edits.add_like(some[0], 2),
-            lambda: edits.remove_week(week) if source.random() < 0.2 else edits.add_week("W", like=week),
+            lambda: (
+                edits.remove_schedule(schedule) if source.random() < 0.2 else edits.add_schedule("W", like=schedule)
+            ),
             fill_the_channels,
             lambda: put_on(job, some, source.choice([device.id for device in (*job.network, *job.recorders)])),
             lambda: unplug(link.id for link in source.sample(job.links, min(2, len(job.links)))),
@@ -155,10 +159,10 @@ class Incremental(unittest.TestCase):
         second = assess(edits.set_fields(["cam-1"], "x", fps=3).apply(job), first)
         again = [i for i in second.known if second.known[i] is not first.known[i]]
         self.assertEqual(again, ["cam-1"])
-        week = edits.paint_week("week-2", {"mon": [Span(0, 60, "always")]}, "x").apply(job)
-        third = assess(week, first)
+        schedule = edits.paint_schedule("week-2", {"mon": [Span(0, 60, "continuous")]}, "x").apply(job)
+        third = assess(schedule, first)
         again = {i for i in third.known if third.known[i] is not first.known[i]}
-        self.assertEqual(again, {camera.id for camera in job.cameras if camera.week == "week-2"})
+        self.assertEqual(again, {camera.id for camera in job.cameras if camera.schedule == "week-2"})
 
 
 if __name__ == "__main__":

@@ -30,7 +30,7 @@ class Levers(unittest.TestCase):
         self.assertIn("drive", enough)
 
     def test_nothing_is_offered_that_changes_nothing(self):
-        lean = {"fps": 4, "quality": "low", "key_frame_s": 4, "width_px": 1280, "height_px": 720, "post_s": 2}
+        lean = {"fps": 4, "quality": "low", "key_frame_s": 4, "width_px": 1280, "height_px": 720, "post_recording_s": 2}
         job = job_with([camera(1, codec="h265", **lean)], recorders=[recorder(drives=2, bays=2, drive_tb=24)])
         self.assertEqual(found(job), {})
 

@@ -17,9 +17,9 @@ def office(cameras=6, **fields):
     """Cameras, their recorder and the router on one switch."""
     links = [Link(id=f"l{n}", a=f"cam-{n}", b="net-1", b_port=n) for n in range(1, cameras + 1)]
     links += [Link(id="r", a="rec-1", a_port=1, b="net-1"), Link(id="o", a="net-9", a_port=1, b="net-1")]
-    router = NetworkDevice(id="net-9", name="Router", role="router", ports=5, wan_port=5, powered_ports=0)
+    router = NetworkDevice(id="net-9", name="Router", role="router", ports=5, wan_port=5, poe_ports=0)
     base = {
-        "network": (switch(1, ports=24, powered_ports=20, budget_w=300), router),
+        "network": (switch(1, ports=24, poe_ports=20, budget_w=300), router),
         "links": tuple(links),
     }
     return job_with([camera(n, measured_mbps=4) for n in range(1, cameras + 1)], **{**base, **fields})
@@ -33,7 +33,10 @@ class Parts(unittest.TestCase):
         job = office(
             3,
             cable_waste_share=0.15,
-            power=(PowerUnit(id="p", name="S", length_m=7, area_mm2=1.5), PowerUnit(id="q", name="I", kind="injector")),
+            power_units=(
+                PowerUnit(id="p", name="S", length_m=7, area_mm2=1.5),
+                PowerUnit(id="q", name="I", kind="injector"),
+            ),
         )
         cameras = (
             job.cameras[0].model_copy(update={"cable_m": 20.0}),
@@ -46,7 +49,7 @@ class Parts(unittest.TestCase):
         self.assertEqual(got["Supply wire, pair of 1.5 mm²"], 9)  # 8.05
         self.assertEqual(got["Runs without a length"], 2)
         self.assertEqual((got["Network plug, crimped"], got["Surge part, network"]), (10, 2))
-        self.assertEqual((got["Injector, class 4"], got["Plug-in supply, 12 V DC, 60 W"]), (1, 1))
+        self.assertEqual((got["Injector, PoE class 4"], got["Power supply, 12 V DC, 60 W"]), (1, 1))
 
     def test_radio_needs_no_cable_and_fibre_no_plugs(self):
         links = (
@@ -61,7 +64,7 @@ class Parts(unittest.TestCase):
         before = parts_list(assess(office()).facts)
         after = parts_list(assess(office(network=(*office().network, switch(2)))).facts)
         self.assertEqual(
-            [(p.what, p.quantity) for p in more_than(after, before)], [("Switch, 10 sockets, 8 powered, 120 W", 1)]
+            [(p.what, p.quantity) for p in more_than(after, before)], [("Switch, 10 ports, 8 powered, 120 W", 1)]
         )
         self.assertEqual(more_than(before, before), [])
 
@@ -81,7 +84,7 @@ class Ways(unittest.TestCase):
                         lost = {c.id for c in job.cameras if c.registered and c.registered[0].recorder} - {"cam-13"}
                         self.assertFalse(lost & set(assessment.facts.topology.cut_off))
                         told = {finding.code for finding in assessment.findings}
-                        self.assertFalse(told & {"socket-twice", "no-such-socket", "too-few-sockets", "dangling-link"})
+                        self.assertFalse(told & {"port-twice", "no-such-port", "too-few-ports", "dangling-link"})
 
     def test_random_sites_come_out_whole(self):
         for seed in range(60):
@@ -104,7 +107,7 @@ class Ways(unittest.TestCase):
         """From the recorder's side: what is apart from the office hangs on no way to the router but the recorder."""
         for way in WAYS:
             rewired = attached(office(), way)
-            closed = {r.id for r in rewired.recorders if r.attachment != "passed through"}
+            closed = {r.id for r in rewired.recorders if r.attachment != "bridged PoE ports"}
             by_hand = reached(rewired, "net-9") if not closed else self._around(rewired, "net-9", closed)
             cameras = {one.id for one in rewired.cameras}
             self.assertEqual(len(by_hand & cameras), way_figures(assess(office()), way).in_reach, way)
@@ -122,10 +125,10 @@ class Ways(unittest.TestCase):
         return found
 
     def test_recorder_ports_are_bought_and_their_limits_stay(self):
-        got = way_figures(assess(office(20)), "own ports")
+        got = way_figures(assess(office(20)), "recorder PoE ports")
         self.assertEqual(got.on_ports, 16)
-        self.assertIn("16 powered ports", got.buy[0].what)
-        rewired = attached(office(20), "own ports")
+        self.assertIn("16 PoE ports", got.buy[0].what)
+        rewired = attached(office(20), "recorder PoE ports")
         capacities = assess(rewired).facts.topology.wiring.capacity_mbps
         on_ports = [link.id for link in rewired.links if "rec-1" in (link.a, link.b) and "cam" in link.a]
         self.assertEqual({capacities[link] for link in on_ports}, {100})
@@ -136,7 +139,7 @@ class Ways(unittest.TestCase):
             link.model_copy(update={"b": "net-2"}) if link.a in ("cam-3", "cam-4") else link for link in job.links
         )
         job = job.model_copy(update={"links": (*links, Link(id="up", a="net-2", b="net-1"))})
-        rewired = attached(job, "own ports")
+        rewired = attached(job, "recorder PoE ports")
         ends = {frozenset((link.a, link.b)) for link in rewired.links}
         self.assertIn(frozenset(("cam-1", "rec-1")), ends)
         self.assertIn(frozenset(("cam-3", "net-2")), ends)
@@ -144,21 +147,21 @@ class Ways(unittest.TestCase):
 
     def test_it_is_one_step_with_a_name(self):
         job = office()
-        edit = attach(job, "passed through")
+        edit = attach(job, "bridged PoE ports")
         self.assertEqual(edit.label, "Attach cameras: recorder ports passed through")
-        self.assertEqual(edit.apply(job), attached(job, "passed through"))
+        self.assertEqual(edit.apply(job), attached(job, "bridged PoE ports"))
 
     def test_nothing_to_attach_is_refused_with_a_reason(self):
         for job in (EMPTY_JOB, job_with([camera(1)], recorders=()), job_with()):
             with self.assertRaisesRegex(RefusedInput, "a camera and a recorder"):
-                attach(job, "main network")
+                attach(job, "LAN")
 
     def test_two_recorders_stay_each_with_their_own(self):
         job = demo_job()
         for way in WAYS:
             recorders = {r.id for r in attached(job, way).recorders}
             self.assertEqual(recorders, {"rec-1", "rec-2"})
-        self.assertEqual(recorder(1).attachment, "main network")
+        self.assertEqual(recorder(1).attachment, "LAN")
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""Power through a job: what feeds what, summed by hand; plug-in supplies and batteries against the calculators."""
+"""Power through a job: what feeds what, summed by hand; power supplies and batteries against the calculators."""
 
 import unittest
 
@@ -11,9 +11,9 @@ from eager_lens.core.power.ups import UPS_TIME
 from tests.support import camera, job_with, recorder, switch
 
 
-def fed(*cameras, links=None, more=(), power=(), **fields):
+def fed(*cameras, links=None, more=(), power_units=(), **fields):
     links = links or tuple(Link(id=f"l{n}", a=one.id, b="net-1", b_port=n) for n, one in enumerate(cameras, 1))
-    return job_with(cameras, network=(switch(1), *more), links=links, power=power, **fields)
+    return job_with(cameras, network=(switch(1), *more), links=links, power_units=power_units, **fields)
 
 
 def supplies(job):
@@ -23,32 +23,32 @@ def supplies(job):
 class Sums(unittest.TestCase):
     def test_an_injector_takes_its_camera_off_the_switch(self):
         job = fed(
-            camera(1, power_class=3, power_w=9),
-            camera(2, power_class=4, power_w=20),
-            power=(PowerUnit(id="pow-1", name="I", kind="injector", power_class=4, feeds=("cam-2",)),),
+            camera(1, poe_class=3, power_w=9),
+            camera(2, poe_class=4, power_w=20),
+            power_units=(PowerUnit(id="pow-1", name="I", kind="injector", poe_class=4, feeds=("cam-2",)),),
         )
         self.assertEqual(supplies(job), {"net-1": (1, 15.4, 9), "pow-1": (1, 30, 20)})
 
     def test_a_plug_in_supply_gives_what_its_cameras_draw(self):
         job = fed(
-            camera(1, power_class=None, power_w=9),
-            camera(2, power_class=None, power_w=6),
-            power=(PowerUnit(id="pow-1", name="S", feeds=("cam-1", "cam-2")),),
+            camera(1, poe_class=None, power_w=9),
+            camera(2, poe_class=None, power_w=6),
+            power_units=(PowerUnit(id="pow-1", name="S", feeds=("cam-1", "cam-2")),),
         )
         self.assertEqual(supplies(job), {"pow-1": (2, 15, 15)})
 
     def test_an_extender_passes_on_what_hangs_on_it_and_takes_its_own(self):
         """Camera 1 on an extender on an extender on the switch: 9 W and twice 2 W."""
-        extender = {"role": "other", "ports": 2, "powered_ports": 1, "power_class": 4, "power_w": 2.0, "budget_w": 25}
+        extender = {"role": "other", "ports": 2, "poe_ports": 1, "poe_class": 4, "power_w": 2.0, "budget_w": 25}
         more = tuple(NetworkDevice(id=f"net-{n}", name=f"E{n}", **extender) for n in (2, 3))
         links = (
             Link(id="a", a="cam-1", b="net-3"),
             Link(id="b", a="net-3", b="net-2"),
             Link(id="c", a="net-2", b="net-1"),
         )
-        got = supplies(fed(camera(1, power_class=3, power_w=9), links=links, more=more))
+        got = supplies(fed(camera(1, poe_class=3, power_w=9), links=links, more=more))
         self.assertEqual({key: value.draw_w for key, value in got.items()}, {"net-3": 9, "net-2": 11, "net-1": 13})
-        self.assertEqual(got["net-1"].set_aside_w, 30)
+        self.assertEqual(got["net-1"].allocated_w, 30)
 
     def test_no_power_comes_over_radio_or_fibre(self):
         for medium in ("radio", "fibre"):
@@ -56,7 +56,7 @@ class Sums(unittest.TestCase):
             self.assertEqual(supplies(job), {})
 
     def test_devices_that_feed_each_other_end(self):
-        two = {"power_class": 3, "power_w": 4.0, "powered_ports": 2}
+        two = {"poe_class": 3, "power_w": 4.0, "poe_ports": 2}
         job = job_with(network=(switch(1, **two), switch(2, **two)), links=(Link(id="l", a="net-1", b="net-2"),))
         self.assertEqual(sum(one.draw_w for one in supplies(job).values()), 4)
 
@@ -71,7 +71,7 @@ class Units(unittest.TestCase):
 
     def test_a_battery_carries_devices_and_what_they_feed(self):
         unit = PowerUnit(id="pow-1", name="U", kind="ups", battery_wh=430, feeds=("rec-1", "net-1", "gone"))
-        job = fed(camera(1, power_w=9), camera(2, power_w=9), recorders=[recorder(own_w=30)], power=(unit,))
+        job = fed(camera(1, power_w=9), camera(2, power_w=9), recorders=[recorder(own_w=30)], power_units=(unit,))
         facts = assess(job).facts
         got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
         self.assertEqual(got.load_w, 30 + 10 + 18)
@@ -82,9 +82,9 @@ class Units(unittest.TestCase):
         self.assertEqual(ups_figures(unit, {}, {}), (0, None))
 
     def test_every_kind_of_unit_shows_its_working(self):
-        for kind, words in (("ups", "minutes"), ("supply", "V at the end"), ("injector", "W at night")):
+        for kind, words in (("ups", "minutes"), ("supply", "V at the camera"), ("injector", "W at night")):
             unit = PowerUnit(id="pow-1", name="U", kind=kind, battery_wh=430, length_m=5, feeds=("cam-1",))
-            working = working_of(FigureRef("unit", "pow-1"), assess(fed(camera(1, power_w=9), power=(unit,))))
+            working = working_of(FigureRef("unit", "pow-1"), assess(fed(camera(1, power_w=9), power_units=(unit,))))
             with self.subTest(kind):
                 self.assertIn(words, working.value)
                 self.assertTrue(working.formula and working.source and working.lines)

@@ -49,7 +49,7 @@ class OfAJob(unittest.TestCase):
         self.assertEqual([r.share for r in steady.reasons if r.id == "days"], [0])
         moving = job_with(
             [camera(1, measured_mbps=2, events_per_h=6)],
-            weeks=(week_of("movement"),),
+            schedules=(week_of("motion"),),
             activity=Activity(day_spread=1, busy_days=40, busy_factor=4),
         )
         uneven = promise(assess(moving), "rec-1", years=100)

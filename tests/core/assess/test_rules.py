@@ -18,7 +18,7 @@ def on(recorder_id, channel):
 
 def wired(*links, cameras=None, feed=None, up=True, **switch_fields):
     """Two powered cameras on a switch that a recorder hangs on; ``links`` are added, ``feed`` stands for the first."""
-    cameras = cameras or [camera(n, power_class=3, power_w=9) for n in (1, 2)]
+    cameras = cameras or [camera(n, poe_class=3, power_w=9) for n in (1, 2)]
     fixed = [feed or Link(id="link-1", a="cam-1", b="net-1", b_port=1)]
     fixed += [Link(id=f"link-{n}", a=f"cam-{n}", b="net-1", b_port=n) for n in range(2, len(cameras) + 1)]
     fixed.append(Link(id="link-rec", a="rec-1", a_port=1, b="net-1", b_port=10))
@@ -32,14 +32,21 @@ CAMERA_LAN = lan("lan-2", "10.44.8.0/24", "", "", "")
 
 def two_sided(camera_fields=(), second=CAMERA_LAN, **side):
     """A camera on a recorder's own ports, the recorder with a side for it."""
-    fields = {"camera_subnet": "lan-2", "camera_address": "10.44.8.1", "attachment": "own ports", **side}
+    fields = {
+        "camera_interface_subnet": "lan-2",
+        "camera_interface_address": "10.44.8.1",
+        "attachment": "recorder PoE ports",
+        **side,
+    }
     one = camera(1, **{"subnet": "lan-2", "address": "10.44.8.40", **dict(camera_fields)})
     return job_with([one], recorders=[recorder(**fields)], subnets=(lan(), second))
 
 
 def moving(camera_fields, **recorder_fields):
-    """A camera that records on movement."""
-    return job_with([camera(1, **camera_fields)], recorders=[recorder(**recorder_fields)], weeks=(week_of("movement"),))
+    """A camera that records on motion."""
+    return job_with(
+        [camera(1, **camera_fields)], recorders=[recorder(**recorder_fields)], schedules=(week_of("motion"),)
+    )
 
 
 class Clean(unittest.TestCase):
@@ -55,7 +62,7 @@ class Clean(unittest.TestCase):
         self.assertEqual(set(codes(wired())) - QUIET - {"no-address"}, set())
 
     def test_an_empty_job_has_none(self):
-        self.assertEqual(codes(job_with(recorders=(), weeks=(), subnets=())), [])
+        self.assertEqual(codes(job_with(recorders=(), schedules=(), subnets=())), [])
 
 
 class EachRule(unittest.TestCase):
@@ -65,25 +72,25 @@ class EachRule(unittest.TestCase):
         ("days-short", Severity.FAULT, lambda: job_with([camera(1)], retention=Retention(least_days=5000))),
         (
             "days-doubtful",
-            Severity.DOUBT,
+            Severity.WARNING,
             lambda: job_with([camera(1, measured_mbps=4)], retention=Retention(least_days=215)),
         ),
-        ("days-over", Severity.DOUBT, lambda: job_with([camera(1)], retention=Retention(least_days=1, most_days=2))),
+        ("days-over", Severity.WARNING, lambda: job_with([camera(1)], retention=Retention(least_days=1, most_days=2))),
         ("no-space", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=0)])),
         ("bays", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=3, bays=2)])),
         ("no-redundancy", Severity.NOTE, lambda: job_with([camera(1)], recorders=[recorder(drives=2)])),
-        ("costly-codec", Severity.DOUBT, lambda: job_with([camera(1, codec="mjpeg")])),
+        ("costly-codec", Severity.WARNING, lambda: job_with([camera(1, codec="mjpeg")])),
         ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
-        ("no-cap", Severity.DOUBT, lambda: job_with([camera(1, rate_control="capped")])),
-        ("low-cap", Severity.DOUBT, lambda: job_with([camera(1, rate_control="constant", cap_mbps=0.05)])),
-        ("drives-worn", Severity.DOUBT, lambda: job_with([camera(1, measured_mbps=100)])),
+        ("no-cap", Severity.WARNING, lambda: job_with([camera(1, rate_control="capped VBR")])),
+        ("low-cap", Severity.WARNING, lambda: job_with([camera(1, rate_control="CBR", cap_mbps=0.05)])),
+        ("drives-worn", Severity.WARNING, lambda: job_with([camera(1, measured_mbps=100)])),
         (
             "rebuild-risky",
             Severity.NOTE,
-            lambda: job_with([camera(1)], recorders=[recorder(drives=6, bays=6, drive_tb=16, level="raid5")]),
+            lambda: job_with([camera(1)], recorders=[recorder(drives=6, bays=6, drive_tb=16, raid_level="raid5")]),
         ),
-        ("card-worn", Severity.DOUBT, lambda: job_with([camera(1, card_gb=64, card_written_tb=1)])),
-        ("unknown-scene", Severity.DOUBT, lambda: job_with([camera(1, scene="moon")])),
+        ("card-worn", Severity.WARNING, lambda: job_with([camera(1, card_gb=64, card_written_tb=1)])),
+        ("unknown-scene", Severity.WARNING, lambda: job_with([camera(1, scene="moon")])),
         ("assumed-rates", Severity.NOTE, lambda: job_with([camera(1)])),
         ("not-registered", Severity.FAULT, lambda: job_with([camera(1, registered=())])),
         (
@@ -95,7 +102,7 @@ class EachRule(unittest.TestCase):
         ("channel-twice", Severity.FAULT, lambda: job_with([camera(1), camera(2, registered=on("rec-1", 1))])),
         ("unknown-recorder", Severity.FAULT, lambda: job_with([camera(1, registered=on("rec-9", 1))])),
         ("incoming-over", Severity.FAULT, lambda: job_with([camera(1, measured_mbps=170)])),
-        ("incoming-near", Severity.DOUBT, lambda: job_with([camera(1, measured_mbps=140)])),
+        ("incoming-near", Severity.WARNING, lambda: job_with([camera(1, measured_mbps=140)])),
         ("picture-too-large", Severity.FAULT, lambda: job_with([camera(1, width_px=4000, height_px=3000)])),
         ("codec", Severity.FAULT, lambda: job_with([camera(1, codec="h265")], recorders=[recorder(codecs=("h264",))])),
         (
@@ -119,35 +126,37 @@ class EachRule(unittest.TestCase):
         (
             "same-hardware",
             Severity.FAULT,
-            lambda: job_with([camera(n, hardware_address="02:00:00:00:00:01") for n in (1, 2)]),
+            lambda: job_with([camera(n, mac_address="02:00:00:00:00:01") for n in (1, 2)]),
         ),
-        ("reservation-unknown", Severity.DOUBT, lambda: job_with([camera(1, address_way="reserved")])),
+        ("reservation-unknown", Severity.WARNING, lambda: job_with([camera(1, address_assignment="DHCP reservation")])),
         (
             "reservations",
             Severity.NOTE,
-            lambda: job_with([camera(1, address_way="reserved", hardware_address="02:00:00:00:00:01")]),
+            lambda: job_with([camera(1, address_assignment="DHCP reservation", mac_address="02:00:00:00:00:01")]),
         ),
-        ("no-camera-side", Severity.DOUBT, lambda: two_sided(camera_address="")),
+        ("no-camera-side", Severity.WARNING, lambda: two_sided(camera_interface_address="")),
         (
             "sides-share-subnet",
             Severity.FAULT,
             lambda: two_sided(
-                {"subnet": "lan-1", "address": "172.22.40.40"}, camera_subnet="lan-1", camera_address="172.22.40.2"
+                {"subnet": "lan-1", "address": "172.22.40.40"},
+                camera_interface_subnet="lan-1",
+                camera_interface_address="172.22.40.2",
             ),
         ),
-        ("camera-side-outside", Severity.FAULT, lambda: two_sided(camera_address="10.44.9.1")),
+        ("camera-side-outside", Severity.FAULT, lambda: two_sided(camera_interface_address="10.44.9.1")),
         ("camera-side-taken", Severity.FAULT, lambda: two_sided({"address": "10.44.8.1"})),
         ("event-target", Severity.FAULT, lambda: two_sided({"event_target": "172.22.40.20"})),
         ("event-target", Severity.FAULT, lambda: job_with([camera(1, event_target="172.22.40.77")])),
-        ("chain-broken", Severity.FAULT, lambda: moving({"movement_rule": False})),
-        ("chain-broken", Severity.FAULT, lambda: moving({"event_port": 7443})),
+        ("chain-broken", Severity.FAULT, lambda: moving({"motion_rule_on": False})),
+        ("chain-broken", Severity.FAULT, lambda: moving({"event_tcp_port": 7443})),
         ("chain-broken", Severity.FAULT, lambda: moving({}, takes_events=False)),
-        ("not-given", Severity.DOUBT, lambda: job_with([camera(1, address_way="recorder")])),
-        ("no-address", Severity.DOUBT, lambda: job_with([camera(1, address="")])),
-        ("no-subnet", Severity.DOUBT, lambda: job_with([camera(1, subnet="lan-9")])),
+        ("not-given", Severity.WARNING, lambda: job_with([camera(1, address_assignment="by the recorder")])),
+        ("no-address", Severity.WARNING, lambda: job_with([camera(1, address="")])),
+        ("no-subnet", Severity.WARNING, lambda: job_with([camera(1, subnet="lan-9")])),
         (
             "apart-from-recorder",
-            Severity.DOUBT,
+            Severity.WARNING,
             lambda: job_with(
                 [camera(1, subnet="lan-2", address="10.44.8.40")],
                 subnets=(lan(), lan("lan-2", "10.44.8.0/24", "", "", "")),
@@ -159,85 +168,89 @@ class EachRule(unittest.TestCase):
             lambda: job_with(subnets=(lan(), lan("lan-2", "172.22.40.0/25", "", "", ""))),
         ),
         ("gateway-outside", Severity.FAULT, lambda: job_with(subnets=(lan(gateway="10.0.0.1"),))),
-        ("pool-half", Severity.DOUBT, lambda: job_with(subnets=(lan(last=""),))),
+        ("pool-half", Severity.WARNING, lambda: job_with(subnets=(lan(last=""),))),
         ("pool-outside", Severity.FAULT, lambda: job_with(subnets=(lan(last="172.22.41.9"),))),
         (
             "pool-reversed",
             Severity.FAULT,
             lambda: job_with(subnets=(lan(first="172.22.40.199", last="172.22.40.100"),)),
         ),
-        ("no-week", Severity.FAULT, lambda: job_with([camera(1, week="")])),
-        ("empty-week", Severity.FAULT, lambda: job_with([camera(1)], weeks=(week_of("idle"),))),
+        ("no-week", Severity.FAULT, lambda: job_with([camera(1, schedule="")])),
+        ("empty-week", Severity.FAULT, lambda: job_with([camera(1)], schedules=(week_of("off"),))),
         (
             "records-nothing",
             Severity.FAULT,
-            lambda: job_with([camera(1, events_per_h=0)], weeks=(week_of("movement"),)),
+            lambda: job_with([camera(1, events_per_h=0)], schedules=(week_of("motion"),)),
         ),
         (
             "unused-week",
             Severity.NOTE,
-            lambda: job_with([camera(1)], weeks=(week_of(), week_of(id="week-2", name="Two"))),
+            lambda: job_with([camera(1)], schedules=(week_of(), week_of(id="week-2", name="Two"))),
         ),
         (
             "before-memory",
             Severity.FAULT,
-            lambda: moving({"measured_mbps": 8, "pre_s": 60}, before_memory_mb=40),
+            lambda: moving({"measured_mbps": 8, "pre_recording_s": 60}, pre_recording_memory_mb=40),
         ),
         (
             "before-memory",
             Severity.FAULT,
             lambda: job_with(
-                [camera(1, measured_mbps=8, pre_s=5, input_pre_s=60)],
-                recorders=[recorder(before_memory_mb=40)],
-                weeks=(week_of("either"),),
+                [camera(1, measured_mbps=8, pre_recording_s=5, input_pre_recording_s=60)],
+                recorders=[recorder(pre_recording_memory_mb=40)],
+                schedules=(week_of("motion or alarm"),),
             ),
         ),
-        ("nothing-after", Severity.DOUBT, lambda: job_with([camera(1, post_s=0)], weeks=(week_of("movement"),))),
+        (
+            "nothing-after",
+            Severity.WARNING,
+            lambda: job_with([camera(1, post_recording_s=0)], schedules=(week_of("motion"),)),
+        ),
         (
             "nearly-always",
-            Severity.DOUBT,
-            lambda: job_with([camera(1, events_per_h=300)], weeks=(week_of("movement"),)),
+            Severity.WARNING,
+            lambda: job_with([camera(1, events_per_h=300)], schedules=(week_of("motion"),)),
         ),
         (
             "before-key-frame",
-            Severity.DOUBT,
-            lambda: job_with([camera(1, key_frame_s=10)], weeks=(week_of("movement"),)),
+            Severity.WARNING,
+            lambda: job_with([camera(1, key_frame_s=10)], schedules=(week_of("motion"),)),
         ),
-        ("same-name", Severity.DOUBT, lambda: job_with([camera(1), camera(2, name="camera 1")])),
+        ("same-name", Severity.WARNING, lambda: job_with([camera(1), camera(2, name="camera 1")])),
         ("no-place", Severity.NOTE, lambda: job_with([camera(1, place=" ")])),
-        ("long-cable", Severity.DOUBT, lambda: job_with([camera(1, cable_m=95)])),
+        ("long-cable", Severity.WARNING, lambda: job_with([camera(1, cable_m=95)])),
         ("long-cable", Severity.FAULT, lambda: job_with([camera(1, cable_m=101)])),
         (
             "weak-run",
             Severity.FAULT,
-            lambda: job_with([camera(1, cable_m=96, power_class=4, power_w=24, cable_material="cca", outdoor=True)]),
+            lambda: job_with([camera(1, cable_m=96, poe_class=4, power_w=24, cable_material="cca", outdoor=True)]),
         ),
-        ("over-class", Severity.FAULT, lambda: job_with([camera(1, power_class=2, power_w=7)])),
-        ("clad-cable", Severity.DOUBT, lambda: job_with([camera(1, cable_material="cca", cable_m=10)])),
+        ("over-class", Severity.FAULT, lambda: job_with([camera(1, poe_class=2, power_w=7)])),
+        ("clad-cable", Severity.WARNING, lambda: job_with([camera(1, cable_material="cca", cable_m=10)])),
         ("outdoor-runs", Severity.NOTE, lambda: job_with([camera(1, outdoor=True)])),
         ("dangling-link", Severity.FAULT, lambda: wired(Link(id="link-9", a="cam-9", b="net-1"))),
         ("dangling-link", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-1", b="net-1"))),
-        ("socket-twice", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=2))),
-        ("no-such-socket", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=11))),
-        ("too-few-sockets", Severity.FAULT, lambda: wired(ports=2)),
+        ("port-twice", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=2))),
+        ("no-such-port", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=11))),
+        ("too-few-ports", Severity.FAULT, lambda: wired(ports=2)),
         (
             "loop",
             Severity.FAULT,
             lambda: wired(Link(id="link-9", a="net-2", b="net-1")),
         ),
         ("cut-off", Severity.FAULT, lambda: wired(feed=Link(id="link-1", a="cam-1", b="net-2"), up=False)),
-        ("not-plugged", Severity.DOUBT, lambda: wired(feed=Link(id="link-1", a="net-2", b="net-1"))),
-        ("powered-sockets", Severity.FAULT, lambda: wired(powered_ports=1)),
+        ("not-plugged", Severity.WARNING, lambda: wired(feed=Link(id="link-1", a="net-2", b="net-1"))),
+        ("powered-ports", Severity.FAULT, lambda: wired(poe_ports=1)),
         ("power-over", Severity.FAULT, lambda: wired(budget_w=17)),
-        ("power-near", Severity.DOUBT, lambda: wired(budget_w=22)),
-        ("set-aside-over", Severity.DOUBT, lambda: wired(budget_w=30)),
+        ("power-near", Severity.WARNING, lambda: wired(budget_w=22)),
+        ("set-aside-over", Severity.WARNING, lambda: wired(budget_w=30)),
         (
             "link-over",
             Severity.FAULT,
             lambda: wired(feed=Link(id="link-1", a="cam-1", b="net-1", capacity_mbps=0.1)),
         ),
-        ("link-near", Severity.DOUBT, lambda: wired(cameras=[camera(n, measured_mbps=90) for n in (1, 2)])),
-        ("unknown-kind", Severity.NOTE, lambda: wired(kind="toaster")),
+        ("link-near", Severity.WARNING, lambda: wired(cameras=[camera(n, measured_mbps=90) for n in (1, 2)])),
+        ("unknown-kind", Severity.NOTE, lambda: wired(device_type="toaster")),
         (
             "failed-check",
             Severity.FAULT,
@@ -341,9 +354,9 @@ class Wording(unittest.TestCase):
         self.assertEqual(names_listed([*"ABCDE"]), "A, B, C and 2 more")
 
     def test_a_reserved_address_may_lie_in_the_pool(self):
-        inside = {"address": "172.22.40.150", "hardware_address": "02:00:00:00:00:01"}
-        self.assertIn("in-pool", codes(job_with([camera(1, **inside, address_way="frozen")])))
-        self.assertNotIn("in-pool", codes(job_with([camera(1, **inside, address_way="reserved")])))
+        inside = {"address": "172.22.40.150", "mac_address": "02:00:00:00:00:01"}
+        self.assertIn("in-pool", codes(job_with([camera(1, **inside, address_assignment="static from a lease")])))
+        self.assertNotIn("in-pool", codes(job_with([camera(1, **inside, address_assignment="DHCP reservation")])))
 
     def test_many_cameras_that_miss_their_purpose_are_one_finding(self):
         few = job_with([camera(n, purpose="identify", target_m=20) for n in range(1, 6)])

@@ -13,8 +13,8 @@ def link(number, a, b, **fields):
 
 def yard(**fields):
     """Three cameras of 4 Mb/s on a far switch, one of 6 on the near one, which the recorder hangs on."""
-    cameras = [camera(n, measured_mbps=4, power_class=2, power_w=5) for n in (1, 2, 3)]
-    cameras.append(camera(4, measured_mbps=6, power_class=3, power_w=9))
+    cameras = [camera(n, measured_mbps=4, poe_class=2, power_w=5) for n in (1, 2, 3)]
+    cameras.append(camera(4, measured_mbps=6, poe_class=3, power_w=9))
     links = (
         link(1, "cam-1", "net-2"),
         link(2, "cam-2", "net-2"),

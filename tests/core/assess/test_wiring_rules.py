@@ -8,18 +8,18 @@ from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Link, NetworkDevice, Obstacle, PowerUnit, RadioPlan
 from tests.support import camera, codes, finding_of, job_with, recorder, switch
 
-FAULT, DOUBT, NOTE = Severity.FAULT, Severity.DOUBT, Severity.NOTE
+FAULT, WARNING, NOTE = Severity.FAULT, Severity.WARNING, Severity.NOTE
 
 
 def site(**fields):
-    """One class 3 camera on a powered switch with the recorder, a router with its line beside them."""
+    """One class 3 camera on a PoE switch with the recorder, a router with its line beside them."""
     links = {
         "cam": Link(id="cam", a="cam-1", a_port=1, b="net-1", b_port=1),
         "rec": Link(id="rec", a="rec-1", a_port=1, b="net-1", b_port=9),
         "out": Link(id="out", a="net-9", a_port=1, b="net-1", b_port=10),
         **fields.pop("links", {}),
     }
-    router = {"ports": 5, "wan_port": 5, "powered_ports": 0, "role": "router", "id": "net-9", "name": "Router"}
+    router = {"ports": 5, "wan_port": 5, "poe_ports": 0, "role": "router", "id": "net-9", "name": "Router"}
     router |= fields.pop("router", {})
     cameras = fields.pop("cameras", None) or [camera(1, **fields.pop("camera", {}))]
     return job_with(
@@ -35,7 +35,7 @@ def unit(kind="supply", feeds=("cam-1",), **fields):
 
 
 def bridge(number, **fields):
-    base = {"id": f"net-{number}", "name": f"Bridge {number}", "role": "bridge", "powered_ports": 0}
+    base = {"id": f"net-{number}", "name": f"Bridge {number}", "role": "bridge", "poe_ports": 0}
     return NetworkDevice(**{**base, **fields})
 
 
@@ -47,57 +47,61 @@ def bridged(a_end="client", b_end="access point", plan=None, length_m=900.0, **f
         "in": Link(id="in", a="net-3", b="net-1"),
         **fields.pop("links", {}),
     }
-    ends = (bridge(2, radio_end=a_end, powered_ports=4), bridge(3, radio_end=b_end))
+    ends = (bridge(2, radio_end=a_end, poe_ports=4), bridge(3, radio_end=b_end))
     return site(links=links, more=(*ends, *fields.pop("more", ())), **fields)
 
 
 class EachRule(unittest.TestCase):
     CASES = (
-        ("internet-socket", FAULT, lambda: site(links={"out": Link(id="out", a="net-9", a_port=5, b="net-1")})),
-        ("orphan-device", DOUBT, lambda: site(more=(switch(2),))),
+        ("internet-port", FAULT, lambda: site(links={"out": Link(id="out", a="net-9", a_port=5, b="net-1")})),
+        ("orphan-device", WARNING, lambda: site(more=(switch(2),))),
         (
             "router-between",
-            DOUBT,
+            WARNING,
             lambda: site(links={"rec": Link(id="rec", a="rec-1", b="net-9", b_port=2)}),
         ),
         (
             "late-key-frame",
-            DOUBT,
+            WARNING,
             lambda: site(
                 camera={"measured_mbps": 8, "key_frame_s": 4},
                 links={"cam": Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)},
             ),
         ),
-        ("outgoing-over", FAULT, lambda: site(recorders=[recorder(outgoing_limit_mbps=0.4)], router={"shows": 1})),
-        ("upload-over", FAULT, lambda: site(router={"shows": 1, "upload_mbps": 0.4})),
-        ("upload-near", DOUBT, lambda: site(router={"shows": 1, "upload_mbps": 0.55})),
-        ("no-way-to-viewer", FAULT, lambda: site(router={"shows": 4}, links={"out": None})),
+        (
+            "outgoing-over",
+            FAULT,
+            lambda: site(recorders=[recorder(outgoing_limit_mbps=0.4)], router={"viewed_streams": 1}),
+        ),
+        ("upload-over", FAULT, lambda: site(router={"viewed_streams": 1, "upload_mbps": 0.4})),
+        ("upload-near", WARNING, lambda: site(router={"viewed_streams": 1, "upload_mbps": 0.55})),
+        ("no-way-to-viewer", FAULT, lambda: site(router={"viewed_streams": 4}, links={"out": None})),
         ("long-cable", FAULT, lambda: site(links={"out": Link(id="out", a="net-9", b="net-1", length_m=101)})),
         (
             "long-cable",
             FAULT,
             lambda: site(camera={"cable_m": 251}, links={"cam": Link(id="cam", a="cam-1", b="net-1", long_reach=True)}),
         ),
-        ("zero-cable", DOUBT, lambda: site(camera={"cable_m": 0})),
-        ("zero-cable", DOUBT, lambda: site(links={"out": Link(id="out", a="net-9", b="net-1", length_m=0)})),
-        ("class-over-port", FAULT, lambda: site(camera={"power_class": 5})),
+        ("zero-cable", WARNING, lambda: site(camera={"cable_m": 0})),
+        ("zero-cable", WARNING, lambda: site(links={"out": Link(id="out", a="net-9", b="net-1", length_m=0)})),
+        ("class-over-port", FAULT, lambda: site(camera={"poe_class": 5})),
         (
             "class-over-port",
             FAULT,
-            lambda: site(camera={"power_class": 5}, power=(unit("injector", power_class=4),)),
+            lambda: site(camera={"poe_class": 5}, power_units=(unit("injector", poe_class=4),)),
         ),
         (
-            "socket-without-power",
+            "port-without-power",
             FAULT,
-            lambda: site(switch={"powered_ports": 4}, links={"cam": Link(id="cam", a="cam-1", b="net-1", b_port=7)}),
+            lambda: site(switch={"poe_ports": 4}, links={"cam": Link(id="cam", a="cam-1", b="net-1", b_port=7)}),
         ),
-        ("unfed", DOUBT, lambda: site(camera={"power_class": None})),
-        ("unfed", DOUBT, lambda: site(links={"cam": Link(id="cam", a="cam-1", b="net-1", medium="fibre")})),
-        ("feeds-nothing", FAULT, lambda: site(power=(unit(feeds=("cam-1", "cam-9")),))),
+        ("unfed", WARNING, lambda: site(camera={"poe_class": None})),
+        ("unfed", WARNING, lambda: site(links={"cam": Link(id="cam", a="cam-1", b="net-1", medium="fibre")})),
+        ("feeds-nothing", FAULT, lambda: site(power_units=(unit(feeds=("cam-1", "cam-9")),))),
         (
             "fed-twice",
             FAULT,
-            lambda: site(power=(unit(), PowerUnit(id="pow-2", name="Other", feeds=("cam-1",)))),
+            lambda: site(power_units=(unit(), PowerUnit(id="pow-2", name="Other", feeds=("cam-1",)))),
         ),
         (
             "injector-many",
@@ -105,15 +109,19 @@ class EachRule(unittest.TestCase):
             lambda: site(
                 cameras=[camera(1), camera(2)],
                 links={"two": Link(id="two", a="cam-2", b="net-1", b_port=2)},
-                power=(unit("injector", ("cam-1", "cam-2")),),
+                power_units=(unit("injector", ("cam-1", "cam-2")),),
             ),
         ),
-        ("wrong-voltage", FAULT, lambda: site(power=(unit(output="24 V AC"),))),
-        ("supply-over", FAULT, lambda: site(power=(unit(budget_w=7.9),))),
-        ("supply-drop", FAULT, lambda: site(power=(unit(length_m=40, area_mm2=0.5),))),
-        ("ups-over", FAULT, lambda: site(power=(unit("ups", ("rec-1", "net-1"), budget_w=40, battery_wh=400),))),
-        ("ups-short", DOUBT, lambda: site(power=(unit("ups", ("rec-1", "net-1"), budget_w=400, battery_wh=10),))),
-        ("ups-partly", DOUBT, lambda: site(power=(unit("ups", ("rec-1",), budget_w=400, battery_wh=400),))),
+        ("wrong-voltage", FAULT, lambda: site(power_units=(unit(output="24 V AC"),))),
+        ("supply-over", FAULT, lambda: site(power_units=(unit(budget_w=7.9),))),
+        ("supply-drop", FAULT, lambda: site(power_units=(unit(length_m=40, area_mm2=0.5),))),
+        ("ups-over", FAULT, lambda: site(power_units=(unit("ups", ("rec-1", "net-1"), budget_w=40, battery_wh=400),))),
+        (
+            "ups-short",
+            WARNING,
+            lambda: site(power_units=(unit("ups", ("rec-1", "net-1"), budget_w=400, battery_wh=10),)),
+        ),
+        ("ups-partly", WARNING, lambda: site(power_units=(unit("ups", ("rec-1",), budget_w=400, battery_wh=400),))),
         ("same-ends", FAULT, lambda: bridged(a_end="access point")),
         ("same-ends", FAULT, lambda: bridged(b_end="client")),
         ("bridge-alone", FAULT, lambda: site(more=(bridge(4),))),
@@ -129,16 +137,16 @@ class EachRule(unittest.TestCase):
         ("open-radio", FAULT, lambda: bridged(plan=RadioPlan(security="open"))),
         ("radio-unplanned", NOTE, lambda: bridged(length_m=None)),
         ("radio-weak", FAULT, lambda: bridged(plan=RadioPlan(tx_dbm=-20, tx_gain_dbi=0, rx_gain_dbi=0))),
-        ("radio-tight", DOUBT, lambda: bridged(plan=RadioPlan(obstacles=(Obstacle(at_m=450, height_m=5),)))),
+        ("radio-tight", WARNING, lambda: bridged(plan=RadioPlan(obstacles=(Obstacle(at_m=450, height_m=5),)))),
         ("radio-blocked", FAULT, lambda: bridged(plan=RadioPlan(obstacles=(Obstacle(at_m=450, height_m=7),)))),
-        ("air-near", DOUBT, lambda: bridged(camera={"measured_mbps": 42})),
+        ("air-near", WARNING, lambda: bridged(camera={"measured_mbps": 42})),
         ("air-over", FAULT, lambda: bridged(camera={"measured_mbps": 60})),
         (
-            "far-sockets",
+            "far-ports",
             FAULT,
             lambda: bridged(
                 cameras=[camera(n, place="Far") for n in range(1, 6)],
-                more=(switch(5, place="Far", powered_ports=0), bridge(6, place="Far", radio_end="client")),
+                more=(switch(5, place="Far", poe_ports=0), bridge(6, place="Far", radio_end="client")),
             ),
         ),
     )
@@ -174,9 +182,9 @@ class NotTold(unittest.TestCase):
 
     def test_long_reach_reaches_further_and_carries_less(self):
         far = site(
-            camera={"cable_m": 200, "measured_mbps": 2, "power_class": None},
+            camera={"cable_m": 200, "measured_mbps": 2, "poe_class": None},
             links={"cam": Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)},
-            power=(unit(),),
+            power_units=(unit(),),
         )
         self.assertNotIn("long-cable", codes(far))
         self.assertEqual(assess(far).facts.topology.wiring.capacity_mbps["cam"], 10)
@@ -190,17 +198,17 @@ class NotTold(unittest.TestCase):
     def test_a_surge_part_that_is_noted_ends_the_caution(self):
         job = site(camera={"outdoor": True})
         self.assertIn("outdoor-runs", codes(job))
-        self.assertNotIn("outdoor-runs", codes(set_fields(["cam-1"], "note", surge_noted=True).apply(job)))
+        self.assertNotIn("outdoor-runs", codes(set_fields(["cam-1"], "note", surge_protected=True).apply(job)))
 
     def test_a_kind_of_the_job_is_known(self):
-        from eager_lens.core.reference.device_kinds import DeviceKind
+        from eager_lens.core.reference.device_types import DeviceType
 
-        kind = DeviceKind(id="own-1", label="Rugged switch", ports=6, powered_ports=4)
-        self.assertIn("unknown-kind", codes(site(switch={"kind": "own-1"})))
-        self.assertNotIn("unknown-kind", codes(site(switch={"kind": "own-1"}, kinds=(kind,))))
+        kind = DeviceType(id="own-1", label="Rugged switch", ports=6, poe_ports=4)
+        self.assertIn("unknown-kind", codes(site(switch={"device_type": "own-1"})))
+        self.assertNotIn("unknown-kind", codes(site(switch={"device_type": "own-1"}, device_types=(kind,))))
 
     def test_an_injector_lifts_the_class_of_a_port(self):
-        job = site(camera={"power_class": 5}, power=(unit("injector", power_class=5),))
+        job = site(camera={"poe_class": 5}, power_units=(unit("injector", poe_class=5),))
         self.assertNotIn("class-over-port", codes(job))
         self.assertNotIn("net-1", assess(job).facts.topology.supplies)
 

@@ -56,7 +56,7 @@ class Workings(unittest.TestCase):
 
     def test_what_a_camera_sees_is_worked_out_from_lens_and_distance(self):
         lines = {line.label: line.value for line in self.working("view", "cam-26").lines}
-        self.assertEqual((lines["serves to"], lines["focal length that it needs"]), ("recognise", "11.1 mm"))
+        self.assertEqual((lines["good for"], lines["focal length that it needs"]), ("recognise", "11.1 mm"))
         self.assertEqual(self.working("view", "cam-3").value, "none")
 
     def test_a_promise_tells_its_assumptions_and_reasons(self):
@@ -90,7 +90,7 @@ class Workings(unittest.TestCase):
 
     def test_power_tells_its_spare_share(self):
         values = {line.label: line.value for line in self.working("power", "net-7").lines}
-        self.assertEqual((values["spare at night"], values["set aside by class"]), ("21.7 %", "90.8 W"))
+        self.assertEqual((values["spare at night"], values["allocated by class"]), ("21.7 %", "90.8 W"))
 
     def test_figures_carry_units(self):
         values = {line.label: line.value for line in self.working("days", "rec-1").lines}
@@ -107,7 +107,7 @@ class Workings(unittest.TestCase):
         self.assertIn("no limit", working_of(FigureRef("days", "rec-1"), empty).value)
 
     def test_events_that_run_together_without_end_still_have_a_working(self):
-        job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], weeks=(week_of("movement"),))
+        job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], schedules=(week_of("motion"),))
         self.assertTrue(working_of(FigureRef("gb-per-day", "cam-1"), assess(job)).lines)
 
 
@@ -143,7 +143,7 @@ class Curves(unittest.TestCase):
     def test_where_there_is_nothing_to_draw(self):
         self.assertIsNone(days_curve(assess(job_with()), "rec-1", (), "fps"))
         self.assertIsNone(days_curve(assess(job_with([camera(1)])), "rec-9", (), "fps"))
-        idle = job_with([camera(1)], weeks=(week_of("idle"),))
+        idle = job_with([camera(1)], schedules=(week_of("off"),))
         self.assertIsNone(days_curve(assess(idle), "rec-1", (), "fps"))
 
 
@@ -153,7 +153,9 @@ class Verdicts(unittest.TestCase):
             "empty": EMPTY_JOB,
             "demo": demo_job(),
             "fine": job_with([camera(1)]),
-            "nothing but cameras": job_with([camera(1, registered=(), week="")], recorders=(), weeks=(), subnets=()),
+            "nothing but cameras": job_with(
+                [camera(1, registered=(), schedule="")], recorders=(), schedules=(), subnets=()
+            ),
         }
         for name, job in jobs.items():
             for stage in STAGES:

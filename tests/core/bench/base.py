@@ -1,32 +1,34 @@
-"""A small site to try things on: a router, a powered switch, a recorder and some cameras of two makes."""
+"""A small site to try things on: a router, a PoE switch, a recorder and some cameras of two makes."""
 
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.bench.actions import do
 from eager_lens.core.bench.build import site_of
-from eager_lens.core.bench.deeds import do
-from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, NetworkDevice, Registration
 from eager_lens.core.job.rehearsal import Rehearsal
 from tests.support import camera, job_with, lan, recorder, switch
 
-PLAIN = Habits(make="Quillmark", first_address="172.29.0.8", start_s=60, drift_ppm=0)
-RECORDER = Habits(make="Quillmark R", first_address="", start_s=100, drift_ppm=0)
+PLAIN = MakeProfile(make="Quillmark", first_address="172.29.0.8", start_s=60, drift_ppm=0)
+RECORDER = MakeProfile(make="Quillmark R", first_address="", start_s=100, drift_ppm=0)
 
 ROUTER_AT = "172.22.40.1"
 
 
 def router(**fields):
-    base = {"id": "net-9", "name": "Router", "role": "router", "ports": 5, "powered_ports": 0, "wan_port": 5}
+    base = {"id": "net-9", "name": "Router", "role": "router", "ports": 5, "poe_ports": 0, "wan_port": 5}
     return NetworkDevice(**{**base, "subnet": "lan-1", "address": ROUTER_AT, **fields})
 
 
-def bench_job(cameras=3, habits=(PLAIN, RECORDER), make="Quillmark B", extra_links=(), camera_fields=None, **fields):
-    """A job whose cameras hang on sockets 1, 2, 3 ... of a powered switch, the recorder on 9 and the router on 10."""
+def bench_job(
+    cameras=3, make_profiles=(PLAIN, RECORDER), make="Quillmark B", extra_links=(), camera_fields=None, **fields
+):
+    """A job whose cameras hang on ports 1, 2, 3 ... of a PoE switch, the recorder on 9 and the router on 10."""
     per_camera = camera_fields or {}
-    usual = {"make": make, "power_class": 3, "power_w": 9}
+    usual = {"make": make, "poe_class": 3, "power_w": 9}
     made = [
-        camera(n, **{**usual, "hardware_address": f"02:00:00:00:01:{n:02x}", **per_camera.get(n, {})})
+        camera(n, **{**usual, "mac_address": f"02:00:00:00:01:{n:02x}", **per_camera.get(n, {})})
         for n in range(1, cameras + 1)
     ]
     links = [Link(id=f"link-{n}", a=f"cam-{n}", b="net-1", b_port=n) for n in range(1, cameras + 1)]
@@ -36,7 +38,7 @@ def bench_job(cameras=3, habits=(PLAIN, RECORDER), make="Quillmark B", extra_lin
         "recorders": [recorder(make="Quillmark R")],
         "network": (switch(subnet="lan-1", address="172.22.40.4"), router()),
         "links": (*links, *extra_links),
-        "habits": tuple(habits),
+        "make_profiles": tuple(make_profiles),
         "subnets": (lan(new_leases_per_month=0, leases_in_use=0),),
         "time_zone": "Europe/London",
     }
@@ -51,8 +53,8 @@ class BenchCase(unittest.TestCase):
         self.site = site_of(assess(self.job), rehearsal or Rehearsal())
         return self.site
 
-    def do(self, deed, device="", /, **values):
-        return do(self.site, deed, device, values)
+    def do(self, action, device="", /, **values):
+        return do(self.site, action, device, values)
 
     def wait(self, seconds):
         self.site.run_to(self.site.now_s + seconds)
@@ -64,7 +66,7 @@ class BenchCase(unittest.TestCase):
         return [line.words for line in self.site.tape]
 
     def told(self, words):
-        """Whether a line of the tape holds these words."""
+        """Whether a line of the event log holds these words."""
         return any(words in line for line in self.tape())
 
     def powered(self, **fields):
@@ -82,7 +84,7 @@ class BenchCase(unittest.TestCase):
         """A camera plugged in, set up, and at its planned address."""
         unit_id = f"cam-{number}"
         self.do("plug", unit_id)
-        self.wait(self.unit(unit_id).habits.start_s + 5)
+        self.wait(self.unit(unit_id).profile.start_s + 5)
         self.do("set up", unit_id, **{"new": "own", **set_up})
         planned = address or f"172.22.40.{39 + number}"
         password = set_up.get("new", "own")

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text
-from eager_lens.core.bench.deeds.looking import answers
+from eager_lens.core.bench.actions.looking import answers
 from eager_lens.core.bench.leases import LEASE_S
 from eager_lens.core.bench.reach import reached
 from eager_lens.core.errors import RefusedInput
@@ -71,9 +71,9 @@ class SharedDefaults(BenchCase):
 
 
 class Neighbours(BenchCase):
-    def swap(self, habits):
+    def swap(self, make_profiles):
         """Camera 2 takes the address that camera 1 had a moment ago, which the laptop remembers."""
-        self.powered(habits=(habits, RECORDER))
+        self.powered(make_profiles=(make_profiles, RECORDER))
         self.ready(1)
         self.ready(2, address="172.22.40.60")
         self.do("ping", address="172.22.40.40")
@@ -100,7 +100,7 @@ class Neighbours(BenchCase):
         return ping()
 
     def test_forgetting_helps(self):
-        self.powered(habits=(PLAIN.model_copy(update={"announces": False, "start_s": 5}), RECORDER))
+        self.powered(make_profiles=(PLAIN.model_copy(update={"announces": False, "start_s": 5}), RECORDER))
         self.ready(1)
         self.ready(2, address="172.22.40.60")
         self.do("ping", address="172.22.40.40")
@@ -154,7 +154,7 @@ class Subnets(BenchCase):
         self.assertIn("no answer", self.do("ping", address="172.22.40.1").words)
 
     def test_a_search_crosses_no_router(self):
-        """Behind a second router's local sockets, a camera is not heard from the network at its internet socket."""
+        """Behind a second router's local ports, a camera is not heard from the network at its WAN port."""
         network = (
             switch(subnet="lan-1"),
             router(),
@@ -178,7 +178,7 @@ class Subnets(BenchCase):
         self.assertEqual([one.unit_id for one in answers(self.site)], ["cam-1"])
 
     def test_a_ping_may_be_ignored_while_the_address_still_answers(self):
-        self.powered(habits=(PLAIN.model_copy(update={"answers_ping": False}), RECORDER))
+        self.powered(make_profiles=(PLAIN.model_copy(update={"answers_ping": False}), RECORDER))
         self.ready(1)
         words = self.do("ping", address="172.22.40.40").words
         self.assertIn("no answer to the ping", words)
@@ -195,7 +195,7 @@ class Subnets(BenchCase):
 
 class Leases(BenchCase):
     def test_a_lease_is_taken_from_the_pool_and_renewed(self):
-        self.powered(habits=(LEASING, RECORDER))
+        self.powered(make_profiles=(LEASING, RECORDER))
         self.do("plug", "cam-1")
         self.wait(70)
         side = self.unit("cam-1").sides[0]
@@ -206,7 +206,7 @@ class Leases(BenchCase):
         self.assertGreater(side.lease_until_s, self.site.now_s)
 
     def test_no_server_leaves_all_zeros_and_says_what_to_do(self):
-        self.powered(habits=(LEASING, RECORDER))
+        self.powered(make_profiles=(LEASING, RECORDER))
         self.do("power off", "net-9")
         self.do("plug", "cam-1")
         self.wait(70)
@@ -217,7 +217,7 @@ class Leases(BenchCase):
         self.assertNotEqual(self.unit("cam-1").sides[0].address, 0, "it goes on asking")
 
     def test_a_lease_that_nobody_renews_runs_out(self):
-        self.powered(habits=(LEASING, RECORDER))
+        self.powered(make_profiles=(LEASING, RECORDER))
         self.do("plug", "cam-1")
         self.wait(70)
         self.do("power off", "net-9")
@@ -228,7 +228,7 @@ class Leases(BenchCase):
         self.assertTrue(self.told("ran out"))
 
     def test_a_reserved_address_is_given_to_its_own(self):
-        self.powered(habits=(LEASING, RECORDER))
+        self.powered(make_profiles=(LEASING, RECORDER))
         wanted = address_number("172.22.40.150")
         self.site.servers["net-9"].reserved["02:00:00:00:01:02"] = wanted
         for n in (1, 2):
@@ -240,7 +240,7 @@ class Leases(BenchCase):
     def test_a_reservation_is_entered_in_the_router_that_runs(self):
         self.site_with()
         self.assertFalse(self.do("reserve", "net-9", hardware="02:00:00:00:01:01", address="172.22.40.150").done)
-        self.powered(habits=(LEASING, RECORDER))
+        self.powered(make_profiles=(LEASING, RECORDER))
         self.assertFalse(self.do("reserve", "net-9", hardware="02:00:00:00:01:01", address="10.1.1.1").done)
         for hardware in ("", "02:00"):
             with self.assertRaises(RefusedInput):
@@ -250,9 +250,9 @@ class Leases(BenchCase):
         self.wait(70)
         self.assertEqual(address_text(self.unit("cam-1").sides[0].address), "172.22.40.150")
 
-    def small_pool(self, **habits):
+    def small_pool(self, **make_profiles):
         pool = lan(first="172.22.40.100", last="172.22.40.101", new_leases_per_month=0, leases_in_use=0)
-        self.powered(habits=(PLAIN.model_copy(update=habits), RECORDER), subnets=(pool,))
+        self.powered(make_profiles=(PLAIN.model_copy(update=make_profiles), RECORDER), subnets=(pool,))
         self.ready(1, address="172.22.40.100")
 
     def newcomers(self, how_many):
@@ -289,7 +289,7 @@ class Leases(BenchCase):
 
 class SameAgain(BenchCase):
     def run_through(self):
-        self.powered(subnets=(lan(new_leases_per_month=200, leases_in_use=5),), habits=(LEASING, RECORDER))
+        self.powered(subnets=(lan(new_leases_per_month=200, leases_in_use=5),), make_profiles=(LEASING, RECORDER))
         for n in (1, 2, 3):
             self.do("plug", f"cam-{n}")
         self.wait(86_400)

@@ -1,9 +1,9 @@
-"""Power on the simulated site: start-up, the powered port's check, budget and priority, lights, boxes."""
+"""Power on the simulated site: start-up, the PoE port's check, budget and priority, lights, boxes."""
 
 import unittest
 
 from eager_lens.core.bench.lights import lights_of, link_words, state_words
-from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, PowerUnit
 from eager_lens.core.job.rehearsal import Rehearsal
 from tests.core.bench.base import PLAIN, RECORDER, BenchCase, bench_job
@@ -100,19 +100,19 @@ class Ports(BenchCase):
     def test_an_exceeded_budget_drops_the_sockets_of_high_numbers(self):
         self.plug_all(budget_w=20)
         self.assertEqual(self.lit(), ["cam-1", "cam-2"])
-        self.assertTrue(self.told("sockets of lower numbers come first (this one is 3)"))
+        self.assertTrue(self.told("ports of lower numbers come first (this one is 3)"))
         self.do("unplug", "cam-1")
         self.assertEqual(self.lit(), ["cam-2", "cam-3"], "what was set free goes to the next in line")
 
     def test_a_switch_that_sets_aside_by_class_feeds_fewer(self):
-        self.fields = {"habits": (PLAIN, Habits(make="Sparling", budget_by_class=True))}
+        self.fields = {"make_profiles": (PLAIN, MakeProfile(make="Sparling", budget_by_class=True))}
         self.plug_all(budget_w=32, make="Sparling S8")
         self.assertEqual(self.lit(), ["cam-1", "cam-2"], "two times 15.4 W of class 3; by draw all three would fit")
 
     def test_a_port_of_a_lower_class_gives_nothing(self):
-        self.plug_all(port_class=2)
+        self.plug_all(poe_port_class=2)
         self.assertEqual(self.lit(), [])
-        self.assertIn("asks for class 3", self.unit("cam-1").feeding.why_dark)
+        self.assertIn("asks for PoE class 3", self.unit("cam-1").feeding.why_dark)
 
     def test_more_than_its_class_allows_is_cut_off(self):
         self.fields = {"camera_fields": {2: {"power_w": 13.5}}}
@@ -124,18 +124,18 @@ class Ports(BenchCase):
         self.fields = {"camera_fields": {1: {"cable_m": 400, "cable_material": "cca", "power_w": 12.9}}}
         self.plug_all()
         self.assertEqual(self.lit(), ["cam-2", "cam-3"])
-        self.assertIn("too few volts", self.unit("cam-1").feeding.why_dark)
+        self.assertIn("the voltage at the camera is too low", self.unit("cam-1").feeding.why_dark)
 
     def test_a_socket_without_power_checks_nothing_and_gives_nothing(self):
-        self.plug_all(powered_ports=1)
+        self.plug_all(poe_ports=1)
         self.assertEqual(self.lit(), ["cam-1"])
-        self.assertIn("no powered port", self.unit("cam-2").feeding.why_dark)
+        self.assertIn("no PoE port", self.unit("cam-2").feeding.why_dark)
 
 
 class Supplies(BenchCase):
     def with_supply(self, **unit):
         supply = PowerUnit(id="pow-1", name="Supply", feeds=("cam-1",), **unit)
-        self.site_with(bench_job(power=(supply,), camera_fields={1: {"power_class": None}}))
+        self.site_with(bench_job(power_units=(supply,), camera_fields={1: {"poe_class": None}}))
         for unit_id in ("net-1", "pow-1", "cam-1"):
             self.do("power on", unit_id)
         return self.unit("cam-1")
@@ -149,8 +149,8 @@ class Supplies(BenchCase):
         self.assertIn("none stands in for another", camera.feeding.why_dark)
 
     def test_an_injector_feeds_over_the_cable(self):
-        injector = PowerUnit(id="pow-1", name="Injector", kind="injector", power_class=3, feeds=("cam-1",))
-        self.site_with(bench_job(power=(injector,)))
+        injector = PowerUnit(id="pow-1", name="Injector", kind="injector", poe_class=3, feeds=("cam-1",))
+        self.site_with(bench_job(power_units=(injector,)))
         self.do("power on", "pow-1")
         self.assertFalse(self.unit("cam-1").is_lit, "its lead to the camera is not plugged in yet")
         self.do("power on", "cam-1")
@@ -185,7 +185,7 @@ class Boxes(BenchCase):
         self.assertFalse(camera.is_lit)
 
     def test_a_make_that_may_not_run_in_its_box_says_so(self):
-        self.powered(habits=(PLAIN.model_copy(update={"in_box_min": 0}), RECORDER))
+        self.powered(make_profiles=(PLAIN.model_copy(update={"in_box_min": 0}), RECORDER))
         self.assertIn("may not run in its box", self.do("box", "cam-1").words)
 
     def test_unpacked_it_runs_on(self):
@@ -197,9 +197,7 @@ class Boxes(BenchCase):
 
 class Extender(BenchCase):
     def test_what_is_fed_over_a_cable_feeds_what_hangs_on_it_once_it_runs(self):
-        extender = switch(
-            3, role="other", ports=2, powered_ports=1, budget_w=25, power_class=4, power_w=2, name="Extender"
-        )
+        extender = switch(3, role="other", ports=2, poe_ports=1, budget_w=25, poe_class=4, power_w=2, name="Extender")
         links = (
             Link(id="link-a", a="net-3", a_port=2, b="net-1", b_port=1),
             Link(id="link-1", a="cam-1", b="net-3", b_port=1),

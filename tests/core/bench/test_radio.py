@@ -13,7 +13,7 @@ FAR = RadioPlan(tx_dbm=2, tx_gain_dbi=2, rx_gain_dbi=2)
 
 
 def bridge(number, end, **fields):
-    base = {"id": f"net-{number}", "name": f"Bridge {number}", "role": "bridge", "ports": 1, "powered_ports": 0}
+    base = {"id": f"net-{number}", "name": f"Bridge {number}", "role": "bridge", "ports": 1, "poe_ports": 0}
     return NetworkDevice(**{**base, "radio_end": end, "subnet": "lan-1", "address": f"172.22.40.{number}", **fields})
 
 
@@ -107,7 +107,7 @@ class WirelessCamera(BenchCase):
         ]
         if cabled:
             links.append(Link(id="link-1", a="cam-1", a_port=1, b="net-1", b_port=1))
-        self.powered(cameras=1, network=network, links=tuple(links), camera_fields={1: {"power_class": None}})
+        self.powered(cameras=1, network=network, links=tuple(links), camera_fields={1: {"poe_class": None}})
         self.do("power on", "net-5")
         self.do("power on", "cam-1")
         self.wait(80)

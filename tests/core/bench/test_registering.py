@@ -2,8 +2,8 @@
 
 import unittest
 
+from eager_lens.core.bench.actions import SITE_ACTIONS
 from eager_lens.core.bench.clocks import shown, shown_apart_s
-from eager_lens.core.bench.deeds import DEEDS
 from eager_lens.core.bench.parts import DEFAULT_PASSWORD
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import SubnetPlan
@@ -13,8 +13,8 @@ from tests.support import lan, recorder
 
 
 class FirstUse(BenchCase):
-    def plugged(self, **habits):
-        self.powered(habits=(PLAIN.model_copy(update=habits), RECORDER))
+    def plugged(self, **make_profiles):
+        self.powered(make_profiles=(PLAIN.model_copy(update=make_profiles), RECORDER))
         self.do("plug", "cam-1")
         self.wait(65)
         return self.unit("cam-1")
@@ -90,8 +90,10 @@ class Locks(BenchCase):
 
 
 class Protocols(BenchCase):
-    def ready_other_make(self, **habits):
-        self.powered(make="Sparling B", habits=(PLAIN.model_copy(update={"make": "Sparling", **habits}), RECORDER))
+    def ready_other_make(self, **make_profiles):
+        self.powered(
+            make="Sparling B", make_profiles=(PLAIN.model_copy(update={"make": "Sparling", **make_profiles}), RECORDER)
+        )
         self.ready(1)
 
     def test_another_make_is_refused_on_the_makers_own_protocol(self):
@@ -225,15 +227,15 @@ class Channels(BenchCase):
         self.assertIn("is dark", self.do("set up", "cam-1", new="own").words)
 
     def test_every_deed_has_a_label_and_somebody_to_do_it_to(self):
-        for name, kind in DEEDS.items():
+        for name, kind in SITE_ACTIONS.items():
             self.assertEqual(name, kind.name)
             self.assertTrue(kind.label and kind.roles)
 
 
 class OwnPorts(BenchCase):
     def own_ports(self, **fields):
-        sides = {"ports": 10, "powered_ports": 8, "budget_w": 100, "attachment": "own ports"}
-        side = {"camera_subnet": "lan-2", "camera_address": "10.44.8.1"}
+        sides = {"ports": 10, "poe_ports": 8, "budget_w": 100, "attachment": "recorder PoE ports"}
+        side = {"camera_interface_subnet": "lan-2", "camera_interface_address": "10.44.8.1"}
         one = recorder(make="Quillmark R", **sides, **side)
         job = bench_job(
             recorders=[one], subnets=(lan(), SubnetPlan(id="lan-2", name="Cameras", cidr="10.44.8.0/24")), **fields
@@ -278,7 +280,7 @@ class OwnPorts(BenchCase):
         self.assertIn("nothing is kept", outcome.words)
 
     def test_passed_through_the_ports_are_a_plain_switch(self):
-        sides = {"ports": 10, "powered_ports": 8, "budget_w": 100, "attachment": "passed through"}
+        sides = {"ports": 10, "poe_ports": 8, "budget_w": 100, "attachment": "bridged PoE ports"}
         job = bench_job(recorders=[recorder(make="Quillmark R", **sides)])
         links = [link.model_copy(update={"b": "rec-1"}) for link in job.links if link.id == "link-1"]
         up = next(link for link in job.links if link.id == "link-rec").model_copy(update={"a_port": 9})
@@ -289,7 +291,7 @@ class OwnPorts(BenchCase):
 
 class Clocks(BenchCase):
     def test_without_a_server_a_clock_drifts_and_with_one_it_does_not(self):
-        self.powered(habits=(PLAIN.model_copy(update={"drift_ppm": 100}), RECORDER))
+        self.powered(make_profiles=(PLAIN.model_copy(update={"drift_ppm": 100}), RECORDER))
         self.ready(1)
         camera = self.unit("cam-1")
         camera.clock.drift_ppm = 100.0
@@ -350,10 +352,10 @@ class Service(BenchCase):
         self.do("update", "rec-1")
         self.wait(600)
         self.do("soft reset", "rec-1")
-        self.assertEqual((len(one.clips), one.firmware, one.entries), (1, one.habits.firmware_now, {}))
+        self.assertEqual((len(one.clips), one.firmware, one.entries), (1, one.profile.firmware_now, {}))
         self.wait(200)
         self.do("full reset", "rec-1")
-        self.assertEqual((len(one.clips), one.firmware), (0, one.habits.firmware_first))
+        self.assertEqual((len(one.clips), one.firmware), (0, one.profile.firmware_first))
 
     def test_a_reset_camera_is_at_its_first_address_again(self):
         self.powered()

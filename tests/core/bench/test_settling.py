@@ -4,17 +4,17 @@ import random
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.bench.actions import do
 from eager_lens.core.bench.build import site_of
-from eager_lens.core.bench.deeds import do
 from eager_lens.core.bench.segments import Segments
 from eager_lens.core.bench.site import NotOnSite
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import remove_devices
 from eager_lens.core.job.rehearsal import Rehearsal
-from eager_lens.core.runbook.bring_up import bring_up
+from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.next_step import next_step
 from eager_lens.core.runbook.play import played
-from eager_lens.core.runbook.schedule import scheduled
+from eager_lens.core.runbook.timing import scheduled
 from tests.support import demo_job
 
 
@@ -33,7 +33,7 @@ def holders(site):
 
 
 class StepByStep(unittest.TestCase):
-    DEEDS = ("power on", "power off", "plug", "unplug", "soft reset", "laptop lease", "update", "set up")
+    SITE_ACTIONS = ("power on", "power off", "plug", "unplug", "soft reset", "laptop lease", "update", "set up")
 
     def compare(self, site, after):
         site.segment(site.laptop, site.laptop.sides[0])
@@ -47,9 +47,9 @@ class StepByStep(unittest.TestCase):
         self.assertEqual(before, [(unit.id, unit.phase, unit.feeding.source) for unit in site.units.values()], after)
 
     def test_random_deeds_on_the_demos_site(self):
-        from eager_lens.core.bench.deeds import DEEDS
+        from eager_lens.core.bench.actions import SITE_ACTIONS
 
-        names = [name for name in self.DEEDS if name in DEEDS]
+        names = [name for name in self.SITE_ACTIONS if name in SITE_ACTIONS]
         self.assertGreater(len(names), 4)
         for seed in range(3):
             chance = random.Random(seed)
@@ -61,13 +61,13 @@ class StepByStep(unittest.TestCase):
                 except RefusedInput:
                     continue
                 site.run_to(site.now_s + chance.choice((0.0, 5.0, 90.0)))
-                self.compare(site, f"seed {seed}, deed {at}: {name} on {unit.id}")
+                self.compare(site, f"seed {seed}, action {at}: {name} on {unit.id}")
 
-    def test_after_the_whole_bring_up(self):
+    def test_after_the_whole_commissioning(self):
         assessment = assess(demo_job())
         site = site_of(assessment, Rehearsal())
-        played(site, scheduled(bring_up(assessment).steps, 2))
-        self.compare(site, "bring-up")
+        played(site, scheduled(commissioning(assessment).steps, 2))
+        self.compare(site, "commissioning")
 
 
 class AnOlderPlan(unittest.TestCase):
@@ -75,7 +75,7 @@ class AnOlderPlan(unittest.TestCase):
 
     def test_steps_on_devices_that_the_site_lacks_are_not_done_and_break_nothing(self):
         job = demo_job()
-        placed = scheduled(bring_up(assess(job)).steps, 1)
+        placed = scheduled(commissioning(assess(job)).steps, 1)
         gone = [job.cameras[0].id, job.recorders[0].id, job.network[0].id]
         site = site_of(assess(remove_devices(gone, "Remove").apply(job)), Rehearsal())
         found = next_step(site, placed)

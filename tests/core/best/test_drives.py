@@ -28,7 +28,7 @@ class Cheapest(unittest.TestCase):
 
     def test_reserve_and_spares_are_the_recorder_s(self):
         plain = purchases(16, offers(), recorder(bays=4, reserve_share=0), ["span"])
-        held = purchases(16, offers(), recorder(bays=4, reserve_share=0.05, spares=1), ["span"])
+        held = purchases(16, offers(), recorder(bays=4, reserve_share=0.05, hot_spares=1), ["span"])
         self.assertEqual(plain[0].drives, 2)
         self.assertEqual({one.offer.name: one.drives for one in held}, {"Middle": 4, "Large": 3})
 
@@ -36,7 +36,7 @@ class Cheapest(unittest.TestCase):
         job = job_with(recorders=[recorder(bays=4)])
         bought = purchases(15, offers(), job.recorders[0], ["raid5"])[0]
         after = bought.edit(job.recorders[0]).apply(job).recorders[0]
-        self.assertEqual((after.drives, after.drive_tb, after.level), (3, 8, "raid5"))
+        self.assertEqual((after.drives, after.drive_tb, after.raid_level), (3, 8, "raid5"))
 
     def test_nothing_fits(self):
         self.assertEqual(purchases(500, offers(), recorder(bays=4)), [])

@@ -121,7 +121,7 @@ class NoneIsThere(unittest.TestCase):
 
     def test_a_link_that_is_too_slow_is_named(self):
         job = job_with(
-            [camera(1, power_class=3, power_w=6)],
+            [camera(1, poe_class=3, power_w=6)],
             network=(switch(),),
             links=(
                 Link(id="link-1", a="cam-1", b="net-1", b_port=1, capacity_mbps=0.05),

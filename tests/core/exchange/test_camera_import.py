@@ -88,7 +88,7 @@ class Guessing(unittest.TestCase):
             ("Camera", "name"),
             ("LOCATION", "place"),
             ("IP Address", "address"),
-            ("MAC", "hardware_address"),
+            ("MAC", "mac_address"),
             ("S/N", "serial"),
             ("Resolution", "picture"),
             ("FPS", "fps"),
@@ -100,11 +100,11 @@ class Guessing(unittest.TestCase):
             ("Bitrate [kb/s]", "measured_mbps"),
             ("Bitrate kbps", "measured_mbps"),
             ("Rate, measured (Mb/s)", "measured_mbps"),
-            ("Post-event, min", "post_s"),
+            ("Post-event, min", "post_recording_s"),
             ("Events per day", ""),
             ("Events (per day)", "events_per_h"),
             ("Cable (ft)", "cable_m"),
-            ("Schedule", "week"),
+            ("Schedule", "schedule"),
             ("Colour of the housing", ""),
         ):
             with self.subTest(heading):
@@ -160,7 +160,7 @@ class Importing(unittest.TestCase):
         for key, value in (
             ("key_frame_s", 2),
             ("measured_mbps", 2.2),
-            ("post_s", 30),
+            ("post_recording_s", 30),
             ("events_per_h", 2),
             ("cable_m", 30.48),
         ):
@@ -218,8 +218,8 @@ class ThereAndBack(FolderCase):
                 result = read_cameras(table, guess_mapping(table), empty)
                 self.assertEqual(result.problems, ())
                 back = result.edit().apply(empty)
-                # A movement rule is drawn on a picture: it has no column.
-                flat = tuple(one.model_copy(update={"rule": None, "tried_in": ""}) for one in job.cameras)
+                # A motion rule is drawn on a picture: it has no column.
+                flat = tuple(one.model_copy(update={"motion_rule": None, "tried_in": ""}) for one in job.cameras)
                 self.assertEqual(back.cameras, flat)
 
     def test_a_file_that_is_not_there(self):

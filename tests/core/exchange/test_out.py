@@ -96,7 +96,7 @@ class Sheets(unittest.TestCase):
             "Proof",
             "Port by port",
             "Parts",
-            "Movement",
+            "Motion",
         ):
             self.assertIn(wanted, titles)
 
@@ -112,7 +112,7 @@ class Sheets(unittest.TestCase):
 
     def test_ports_and_parts_stand_on_it(self):
         text = re.sub(r"\s+", " ", " ".join(self.pages))
-        for wanted in ("Yard switch, Depot yard", "24 AWG, copper-clad aluminium, 96 m", "16-port powered switch"):
+        for wanted in ("Yard switch, Depot yard", "24 AWG, CCA, 96 m", "16-port PoE switch"):
             with self.subTest(wanted):
                 self.assertIn(wanted, text)
                 self.assertIn(wanted, self.html)
@@ -162,19 +162,19 @@ class Sheets(unittest.TestCase):
         self.assertEqual(handover_pdf(self.sheets), handover_pdf(self.sheets))
 
     def test_weeks_are_drawn(self):
-        weeks = next(sheet for sheet in self.sheets.sheets if sheet.title == "Weeks")
-        self.assertEqual(sum(isinstance(block, WeekStrip) for block in weeks.blocks), 5)
+        schedules = next(sheet for sheet in self.sheets.sheets if sheet.title == "Weeks")
+        self.assertEqual(sum(isinstance(block, WeekStrip) for block in schedules.blocks), 5)
         self.assertEqual(self.html.count('<div class="strip">'), 35)
 
     def test_rules_stand_on_it_with_the_picture_of_their_place(self):
-        movement = next(sheet for sheet in self.sheets.sheets if sheet.title == "Movement")
-        rules = [block for block in movement.blocks if isinstance(block, RulePicture)]
+        motion = next(sheet for sheet in self.sheets.sheets if sheet.title == "Motion")
+        rules = [block for block in motion.blocks if isinstance(block, RulePicture)]
         self.assertEqual(len(rules), 3)
         fence = next(block for block in rules if block.name.startswith("Fences and yards in wind"))
         self.assertIn("Substation fence north, Substation fence south", fence.name)
         halt = next(block for block in rules if "Halt platform" in block.name)
         self.assertEqual((len(halt.grey), len(halt.zones)), (halt.wide * halt.high, 2))
-        self.assertIn("2 parts left out", halt.caption)
+        self.assertIn("2 exclusion zones", halt.caption)
         gate = next(block for block in rules if "Yard gate" in block.name)
         self.assertIn("only person, vehicle; crosses the line to the right", gate.caption)
         self.assertIsNotNone(gate.line)

@@ -33,10 +33,10 @@ class PlanAll(unittest.TestCase):
     def test_what_the_router_reserves_stays_and_nobody_else_gets_it(self):
         job = job_with(
             [
-                camera(1, address="172.22.40.150", address_way="reserved"),
-                camera(2, address="172.22.40.41", address_way="recorder"),
+                camera(1, address="172.22.40.150", address_assignment="DHCP reservation"),
+                camera(2, address="172.22.40.41", address_assignment="by the recorder"),
                 camera(3, address="172.22.40.41"),
-                camera(4, address="172.22.40.151", address_way="frozen"),
+                camera(4, address="172.22.40.151", address_assignment="static from a lease"),
             ]
         )
         got = addresses(job)

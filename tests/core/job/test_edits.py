@@ -36,7 +36,7 @@ class Cameras(unittest.TestCase):
         self.assertEqual([c.name for c in after.cameras[:4]], ["Yard 3", "Yard 4", "Yard 5", "Yard 6"])
         self.assertEqual(after.cameras[-1].id, "cam-2")
         twin = after.cameras[1]
-        self.assertEqual((twin.fps, twin.place, twin.week), (7, "Hall", "week-1"))
+        self.assertEqual((twin.fps, twin.place, twin.schedule), (7, "Hall", "week-1"))
         self.assertEqual((twin.serial, twin.address, twin.registered, twin.measured_mbps), ("", "", (), None))
 
     def test_names_in_use_are_passed_over(self):
@@ -55,7 +55,7 @@ class Cameras(unittest.TestCase):
         after = edits.set_fields(["cam-1"], "x", fps=5).apply(self.job)
         self.assertIs(after.cameras[1], self.job.cameras[1])
         self.assertIs(after.recorders, self.job.recorders)
-        self.assertIs(after.weeks, self.job.weeks)
+        self.assertIs(after.schedules, self.job.schedules)
 
     def test_each_its_own_values(self):
         after = edits.set_each("x", {"cam-1": {"fps": 3}, "cam-2": {"fps": 4, "name": "B"}}).apply(self.job)
@@ -109,17 +109,17 @@ class JobItself(unittest.TestCase):
 
 class Weeks(unittest.TestCase):
     def test_paint_copy_and_remove(self):
-        job = edits.add_week("Night", like="week-1").apply(job_with([camera(1)]))
-        self.assertEqual(job.weeks[1].plan, job.weeks[0].plan)
-        job = edits.paint_week("week-2", {"mon": [Span(0, 360, "idle")]}, "x").apply(job)
-        self.assertEqual(job.weeks[1].plan.mon, (Span(360, 1440, "always"),))
-        self.assertEqual(job.weeks[0].plan, week_of().plan)
-        after = edits.remove_week("week-1").apply(job)
-        self.assertEqual(after.cameras[0].week, "")
+        job = edits.add_schedule("Night", like="week-1").apply(job_with([camera(1)]))
+        self.assertEqual(job.schedules[1].plan, job.schedules[0].plan)
+        job = edits.paint_schedule("schedule-1", {"mon": [Span(0, 360, "off")]}, "x").apply(job)
+        self.assertEqual(job.schedules[1].plan.mon, (Span(360, 1440, "continuous"),))
+        self.assertEqual(job.schedules[0].plan, week_of().plan)
+        after = edits.remove_schedule("week-1").apply(job)
+        self.assertEqual(after.cameras[0].schedule, "")
 
     def test_a_name_is_wanted(self):
         with self.assertRaises(RefusedInput):
-            edits.set_week("week-1", "x", name="").apply(job_with())
+            edits.set_schedule("week-1", "x", name="").apply(job_with())
 
 
 if __name__ == "__main__":

@@ -32,19 +32,19 @@ class Typing(unittest.TestCase):
             ("scene", "yard-dark", {"scene": "yard-dark"}),
             ("measured_mbps", "", {"measured_mbps": None, **no_clip}),
             ("measured_mbps", "3.4 Mb/s", {"measured_mbps": 3.4, **no_clip}),
-            ("week", "round the clock", {"week": "week-1"}),
-            ("week", "", {"week": ""}),
+            ("schedule", "round the clock", {"schedule": "week-1"}),
+            ("schedule", "", {"schedule": ""}),
             ("cable_m", "30", {"cable_m": 30}),
             ("cable_m", "100 ft", {"cable_m": 30.48}),
             ("cable_m", "", {"cable_m": None}),
             ("name", "  Gate ", {"name": "Gate"}),
             ("awg", "23", {"awg": 23}),
             ("cable_material", "cca", {"cable_material": "cca"}),
-            ("cable_material", "copper-clad", {"cable_material": "cca"}),
+            ("cable_material", "CCA", {"cable_material": "cca"}),
             ("outdoor", "y", {"outdoor": True}),
             ("outdoor", "", {"outdoor": False}),
-            ("power_class", "class 4", {"power_class": 4}),
-            ("power_class", "none", {"power_class": None}),
+            ("poe_class", "class 4", {"poe_class": 4}),
+            ("poe_class", "none", {"poe_class": None}),
             ("power_w", "8,5 W", {"power_w": 8.5}),
         ):
             with self.subTest(field=field_id, text=text):
@@ -62,7 +62,7 @@ class Typing(unittest.TestCase):
             ("fps", "fast", "no number"),
             ("fps", "1,200", "two ways"),
             ("codec", "h266", "H.264, H.265, MJPEG"),
-            ("week", "Sunday", "Round the clock"),
+            ("schedule", "Sunday", "Round the clock"),
             ("scene", "yard", "not in the list"),
             ("recorder", "Attic", "Shed"),
             ("channel", "one", "no channel"),
@@ -70,7 +70,7 @@ class Typing(unittest.TestCase):
             ("channel", "1, 2", "1 channels are wanted"),
             ("cable_m", "long", "a length in m"),
             ("outdoor", "perhaps", "yes, no"),
-            ("power_class", "big", "0 to 8"),
+            ("poe_class", "big", "0 to 8"),
         ):
             with self.subTest(field=field_id, text=text), self.assertRaises(RefusedInput) as caught:
                 self.typed(field_id, text)
@@ -85,7 +85,7 @@ class Typing(unittest.TestCase):
     def test_recorder_fields(self):
         device = self.job.recorders[0]
         self.assertEqual(self.typed("reserve_share", "7,5 %", RECORDER_FIELDS, device), {"reserve_share": 0.075})
-        self.assertEqual(self.typed("level", "RAID 6", RECORDER_FIELDS, device), {"level": "raid6"})
+        self.assertEqual(self.typed("raid_level", "RAID 6", RECORDER_FIELDS, device), {"raid_level": "raid6"})
         self.assertEqual(self.typed("codecs", "h265, MJPEG", RECORDER_FIELDS, device), {"codecs": ("h265", "mjpeg")})
         self.assertEqual(changed(device, **self.typed("drives", "4", RECORDER_FIELDS, device)).drives, 4)
 

@@ -50,7 +50,10 @@ class Text(unittest.TestCase):
             ("cameras[0].address", lambda d: d["cameras"][0].update(address="300.1.1.1")),
             ("cameras[0].address", lambda d: d["cameras"][0].update(address="172.22.040.9")),
             ("cameras[2].colour", lambda d: d["cameras"][2].update(colour="red")),
-            ("weeks[1].plan.tue[0]", lambda d: d["weeks"][1]["plan"].update(tue=[["22:00", "06:00", "always"]])),
+            (
+                "schedules[1].plan.tue[0]",
+                lambda d: d["schedules"][1]["plan"].update(tue=[["22:00", "06:00", "continuous"]]),
+            ),
             ("subnets[0].cidr", lambda d: d["subnets"][0].update(cidr="172.22.40.0/99")),
             ("cameras[5].name", lambda d: d["cameras"][5].pop("name")),
             ("cameras", lambda d: d.update(cameras={})),
@@ -158,7 +161,7 @@ class Saving(FolderCase):
         denied = OSError(errno.EACCES, "Permission denied")
         with mock.patch("os.open", side_effect=denied), self.assertRaises(FileTrouble) as caught:
             write_job(self.path, self.job, None)
-        self.assertIn("choose another folder", str(caught.exception))
+        self.assertIn("select another folder", str(caught.exception))
 
     def test_the_rights_of_the_file_are_kept(self):
         stamp = write_job(self.path, self.job, None)

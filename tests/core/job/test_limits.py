@@ -6,15 +6,15 @@ from datetime import date
 
 from eager_lens.core.errors import FileTrouble, RefusedInput
 from eager_lens.core.job.edits import (
+    add_exception,
     add_network_device,
-    add_season,
     set_drive_offers,
     set_job,
     with_parts,
 )
 from eager_lens.core.job.file import ENDING, RowTexts, job_from_text, job_text, read_job, surplus_words, write_job
 from eager_lens.core.job.limits import LIST_LIMITS
-from eager_lens.core.job.model import DriveOffer, Job, NetworkDevice, Season, changed
+from eager_lens.core.job.model import DriveOffer, Job, NetworkDevice, ScheduleException, changed
 from tests.support import FolderCase, camera, demo_job, job_with
 
 
@@ -30,9 +30,9 @@ class Edits(unittest.TestCase):
         for label, job, edit in (
             ("a price list", Job(), set_drive_offers(offers)),
             (
-                "seasons",
-                full("seasons", lambda at: Season(id=f"season-{at}", name="S", first=day, last=day)),
-                add_season("One more", day, day),
+                "exceptions",
+                full("exceptions", lambda at: ScheduleException(id=f"exception-{at}", name="S", first=day, last=day)),
+                add_exception("One more", day, day),
             ),
             (
                 "switches",

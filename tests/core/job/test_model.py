@@ -5,7 +5,7 @@ import unittest
 from pydantic import ValidationError
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Job, Retention, Week, changed, fresh_ids
+from eager_lens.core.job.model import Camera, Job, Retention, Schedule, changed, fresh_ids
 from eager_lens.core.validation import read_as
 from tests.support import camera, job_with, lan, recorder, week_of
 
@@ -22,12 +22,12 @@ class Values(unittest.TestCase):
             ("height_px", 10**9),
             ("width_px", 1920.5),
             ("key_frame_s", 0),
-            ("post_s", -1),
+            ("post_recording_s", -1),
             ("events_per_h", float("nan")),
             ("codec", "h266"),
             ("address", "300.1.1.1"),
             ("address", "172.22.040.1"),
-            ("hardware_address", "02:zz"),
+            ("mac_address", "02:zz"),
             ("name", ""),
             ("name", 5),
             ("note", "x" * 5000),
@@ -38,8 +38,8 @@ class Values(unittest.TestCase):
                 read_as(Camera, {**good, field: value})
             self.assertTrue(caught.exception.path.startswith(field), caught.exception.path)
 
-    def test_a_hardware_address_is_kept_in_one_spelling(self):
-        self.assertEqual(camera(1, hardware_address="02-5B-1E-00-00-40").hardware_address, "02:5b:1e:00:00:40")
+    def test_a_mac_address_is_kept_in_one_spelling(self):
+        self.assertEqual(camera(1, mac_address="02-5B-1E-00-00-40").mac_address, "02:5b:1e:00:00:40")
 
     def test_most_days_must_not_be_below_least(self):
         with self.assertRaises(RefusedInput) as caught:
@@ -61,7 +61,7 @@ class Values(unittest.TestCase):
         for fields in (
             {"cameras": (camera(1), camera(1))},
             {"cameras": (camera(1, id="rec-1"),)},
-            {"weeks": (week_of(), week_of())},
+            {"schedules": (week_of(), week_of())},
             {"subnets": (lan(), lan())},
         ):
             with self.subTest(fields=list(fields)), self.assertRaises(ValidationError) as caught:
@@ -83,7 +83,7 @@ class Values(unittest.TestCase):
 
     def test_an_empty_job_and_an_empty_week_can_be(self):
         self.assertEqual(Job().cameras, ())
-        self.assertEqual(Week(id="w", name="W").plan.mon, ())
+        self.assertEqual(Schedule(id="w", name="W").plan.mon, ())
 
 
 if __name__ == "__main__":

@@ -5,10 +5,10 @@ import unittest
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.saved_rules import give_rule, name_of, remove_rule, save_rule
-from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.rule import MotionRule
 from tests.support import camera, job_with
 
-WINDY = MovementRule(sensitivity=20)
+WINDY = MotionRule(sensitivity=20)
 
 
 class Saved(unittest.TestCase):
@@ -17,19 +17,19 @@ class Saved(unittest.TestCase):
 
     def test_it_is_given_to_many_and_stays_in_the_file(self):
         job = give_rule(self.job, "rule-1", ["cam-1", "cam-3"]).apply(self.job)
-        self.assertEqual([one.rule for one in job.cameras], [WINDY, None, WINDY])
+        self.assertEqual([one.motion_rule for one in job.cameras], [WINDY, None, WINDY])
         self.assertEqual(job_from_text(job_text(job)), job)
         self.assertEqual(name_of(job, WINDY), "Yards in wind")
-        self.assertEqual(name_of(job, MovementRule()), "")
+        self.assertEqual(name_of(job, MotionRule()), "")
 
     def test_the_same_name_is_replaced_and_cameras_keep_what_they_have(self):
         job = give_rule(self.job, "rule-1", ["cam-1"]).apply(self.job)
-        job = save_rule("Yards in wind", MovementRule(sensitivity=10)).apply(job)
+        job = save_rule("Yards in wind", MotionRule(sensitivity=10)).apply(job)
         self.assertEqual([(one.id, one.rule.sensitivity) for one in job.rules], [("rule-1", 10)])
-        self.assertEqual(job.cameras[0].rule, WINDY)
+        self.assertEqual(job.cameras[0].motion_rule, WINDY)
 
     def test_taken_away_it_is_gone_and_its_id_is_not_given_again_at_once(self):
-        job = save_rule("Halls", MovementRule(sensitivity=60)).apply(self.job)
+        job = save_rule("Halls", MotionRule(sensitivity=60)).apply(self.job)
         job = remove_rule("rule-1").apply(job)
         self.assertEqual([one.name for one in job.rules], ["Halls"])
         with self.assertRaises(RefusedInput):

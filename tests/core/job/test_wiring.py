@@ -1,4 +1,4 @@
-"""Plugging devices in and out: which sockets are taken, which are left, what is refused."""
+"""Plugging devices in and out: which ports are taken, which are left, what is refused."""
 
 import unittest
 
@@ -9,15 +9,15 @@ from eager_lens.core.job.model import Job, Link, NetworkDevice, Obstacle, RadioP
 from eager_lens.core.job.wiring import (
     add_kind,
     add_unit,
-    free_sockets,
-    kinds_of,
+    free_ports,
+    ports_in_use,
     put_on,
     remove_kinds,
     remove_units,
     set_kind,
     set_link,
     set_unit,
-    sockets_used,
+    types_of,
     unplug,
     unplug_cameras,
 )
@@ -36,7 +36,7 @@ class PutOn(unittest.TestCase):
     def setUp(self):
         self.job = job_with([camera(n) for n in range(1, 5)], network=(switch(ports=5), switch(2, ports=5)))
 
-    def test_devices_take_the_next_free_sockets_in_order(self):
+    def test_devices_take_the_next_free_ports_in_order(self):
         job = plugged(plugged(self.job, ["cam-1", "cam-2"], "net-1"), ["rec-1"], "net-1")
         self.assertEqual(
             ends(job),
@@ -46,12 +46,12 @@ class PutOn(unittest.TestCase):
                 ("rec-1", 1, "net-1", 3, "copper"),
             ],
         )
-        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [4, 5])
+        self.assertEqual(free_ports(job.network[0], ports_in_use(job.links)), [4, 5])
 
     def test_a_camera_leaves_where_it_was_and_its_socket_is_free_again(self):
         job = plugged(plugged(self.job, ["cam-1", "cam-2"], "net-1"), ["cam-1"], "net-2")
         self.assertEqual([link.b for link in job.links if link.a == "cam-1"], ["net-2"])
-        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1, 3, 4, 5])
+        self.assertEqual(free_ports(job.network[0], ports_in_use(job.links)), [1, 3, 4, 5])
         self.assertEqual(ends(plugged(job, ["cam-3"], "net-1"))[-1], ("cam-3", 1, "net-1", 1, "copper"))
 
     def test_a_switch_keeps_its_other_links(self):
@@ -63,19 +63,19 @@ class PutOn(unittest.TestCase):
         bridges = tuple(NetworkDevice(id=f"net-{n}", name=f"Bridge {n}", role="bridge", ports=1) for n in (1, 2))
         job = plugged(job_with([camera(1)], network=bridges), ["net-2"], "net-1")
         self.assertEqual(ends(job), [("net-2", 0, "net-1", 0, "radio")])
-        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1])
+        self.assertEqual(free_ports(job.network[0], ports_in_use(job.links)), [1])
 
     def test_a_link_without_a_number_takes_a_socket_all_the_same(self):
         job = self.job.model_copy(update={"links": (Link(id="link-1", a="cam-1", b="net-1"),)})
-        self.assertEqual(free_sockets(job.network[0], sockets_used(job.links)), [1, 2, 3, 4])
+        self.assertEqual(free_ports(job.network[0], ports_in_use(job.links)), [1, 2, 3, 4])
 
     def test_too_few_sockets_nothing_chosen_and_devices_that_are_gone_are_refused(self):
         small = job_with([camera(n) for n in range(1, 4)], network=(switch(ports=2),))
         for devices, on, words in (
-            (["cam-1", "cam-2", "cam-3"], "net-1", "2 free sockets for 3 devices"),
-            ([], "net-1", "choose the devices"),
-            (["net-1"], "net-1", "choose the devices"),
-            (["cam-1"], "net-9", "choose the devices"),
+            (["cam-1", "cam-2", "cam-3"], "net-1", "2 free ports for 3 devices"),
+            ([], "net-1", "select the devices"),
+            (["net-1"], "net-1", "select the devices"),
+            (["cam-1"], "net-9", "select the devices"),
         ):
             with self.subTest(words, devices=devices), self.assertRaises(RefusedInput) as caught:
                 plugged(small, devices, on)
@@ -87,7 +87,7 @@ class PutOn(unittest.TestCase):
 
     def test_uplinks_leave_the_powered_sockets_to_cameras(self):
         network = (switch(1), switch(2), NetworkDevice(id="net-9", name="Router", role="router", ports=3, wan_port=1))
-        job = job_with([camera(1)], recorders=[recorder(ports=10, powered_ports=8)], network=network)
+        job = job_with([camera(1)], recorders=[recorder(ports=10, poe_ports=8)], network=network)
         job = plugged(plugged(plugged(job, ["rec-1"], "net-1"), ["cam-1"], "net-1"), ["net-2"], "net-9")
         self.assertEqual(
             ends(job),
@@ -104,9 +104,7 @@ class PutOn(unittest.TestCase):
         self.assertEqual([(link.a, link.b) for link in job.links], [("net-2", "net-1"), ("rec-1", "net-2")])
 
     def test_a_wireless_camera_joins_an_access_point_by_radio(self):
-        point = NetworkDevice(
-            id="net-3", name="Point", role="bridge", ports=1, powered_ports=0, radio_end="access point"
-        )
+        point = NetworkDevice(id="net-3", name="Point", role="bridge", ports=1, poe_ports=0, radio_end="access point")
         job = plugged(job_with([camera(1)], network=(point,)), ["cam-1"], "net-3")
         self.assertEqual(ends(job), [("cam-1", 0, "net-3", 0, "radio")])
         self.assertIsNotNone(job.links[0].radio)
@@ -118,14 +116,14 @@ class Units(unittest.TestCase):
         self.job = add_unit("supply", ["cam-1", "cam-2"], budget_w=36).apply(job)
 
     def test_a_unit_is_added_changed_and_taken_out(self):
-        unit = self.job.power[0]
-        self.assertEqual((unit.id, unit.name, unit.feeds), ("pow-1", "Plug-in supply 1", ("cam-1", "cam-2")))
+        unit = self.job.power_units[0]
+        self.assertEqual((unit.id, unit.name, unit.feeds), ("pow-1", "Power supply 1", ("cam-1", "cam-2")))
         job = set_unit(["pow-1"], "x", output="24 V AC").apply(self.job)
-        self.assertEqual(job.power[0].output, "24 V AC")
-        self.assertEqual(remove_units(["pow-1"]).apply(job).power, ())
+        self.assertEqual(job.power_units[0].output, "24 V AC")
+        self.assertEqual(remove_units(["pow-1"]).apply(job).power_units, ())
 
     def test_a_device_that_goes_is_fed_no_more(self):
-        self.assertEqual(remove_devices(["cam-1"], "x").apply(self.job).power[0].feeds, ("cam-2",))
+        self.assertEqual(remove_devices(["cam-1"], "x").apply(self.job).power_units[0].feeds, ("cam-2",))
 
     def test_an_id_belongs_to_one_device_or_unit(self):
         with self.assertRaises(RefusedInput):
@@ -142,15 +140,22 @@ class Units(unittest.TestCase):
 class Kinds(unittest.TestCase):
     def test_a_changed_kind_is_the_jobs_own_until_it_is_taken_out(self):
         job = set_kind(Job(), "powered-8", "x", {"budget_w": 150.0}).apply(Job())
-        self.assertEqual((kinds_of(job)["powered-8"].budget_w, kinds_of(Job())["powered-8"].budget_w), (150, 120))
-        self.assertEqual(kinds_of(remove_kinds(["powered-8"]).apply(job)), kinds_of(Job()))
+        self.assertEqual((types_of(job)["powered-8"].budget_w, types_of(Job())["powered-8"].budget_w), (150, 120))
+        self.assertEqual(types_of(remove_kinds(["powered-8"]).apply(job)), types_of(Job()))
 
     def test_a_new_kind_is_like_another(self):
-        job = add_kind(kinds_of(Job())["router-4"], "Site router").apply(Job())
-        self.assertEqual((job.kinds[0].id, job.kinds[0].label, job.kinds[0].wan_port), ("kind-1", "Site router", 5))
+        job = add_kind(types_of(Job())["router-4"], "Site router").apply(Job())
+        self.assertEqual(
+            (job.device_types[0].id, job.device_types[0].label, job.device_types[0].wan_port),
+            ("kind-1", "Site router", 5),
+        )
 
     def test_a_kind_that_is_not_there_or_a_wrong_value_is_refused(self):
-        for kind_id, fields in (("nothing", {}), ("powered-8", {"budget_w": -1.0}), ("powered-8", {"port_class": 9})):
+        for kind_id, fields in (
+            ("nothing", {}),
+            ("powered-8", {"budget_w": -1.0}),
+            ("powered-8", {"poe_port_class": 9}),
+        ):
             with self.subTest(kind_id, fields=fields), self.assertRaises(RefusedInput):
                 set_kind(Job(), kind_id, "x", fields)
 

@@ -12,11 +12,11 @@ from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.day import quick_look, whole_day
 from eager_lens.core.motion.detector import Area, Detector, threshold_of, zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE, Box
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import MovementRule, Zone, area_of
-from eager_lens.core.motion.scene import Scene, daylight, lens_of
+from eager_lens.core.motion.rule import MotionRule, Zone, area_of
+from eager_lens.core.motion.scene import DrawnScene, daylight, lens_of
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.tune import front_of, tuned
 from eager_lens.core.motion.view import Way
@@ -47,7 +47,7 @@ class Rules(unittest.TestCase):
 
     def test_sizes_in_the_wrong_order_are_refused(self):
         with self.assertRaises(RefusedInput) as caught:
-            changed(MovementRule(), smallest_m=9)
+            changed(MotionRule(), smallest_m=9)
         self.assertIn("is not under the largest", str(caught.exception))
 
     def test_area_by_the_shoelace_formula(self):
@@ -55,27 +55,27 @@ class Rules(unittest.TestCase):
         self.assertAlmostEqual(area_of(((0, 0), (1, 0), (0, 1))), 0.5)
 
     def test_a_rule_goes_through_the_job_file(self):
-        rule = MovementRule(sensitivity=35, zones=(Zone(corners=LEFT_HALF, leave_out=True),))
-        job = set_fields(["cam-1"], "Rule", rule=rule, tried_in="yard").apply(job_with([camera(1)]))
-        self.assertEqual(job_from_text(job_text(job)).cameras[0].rule, rule)
+        rule = MotionRule(sensitivity=35, zones=(Zone(corners=LEFT_HALF, leave_out=True),))
+        job = set_fields(["cam-1"], "Rule", motion_rule=rule, tried_in="yard").apply(job_with([camera(1)]))
+        self.assertEqual(job_from_text(job_text(job)).cameras[0].motion_rule, rule)
 
     def test_masks_of_zones(self):
-        self.assertTrue(zone_mask(MovementRule()).all())
-        here = zone_mask(MovementRule(zones=(Zone(corners=LEFT_HALF),)))
+        self.assertTrue(zone_mask(MotionRule()).all())
+        here = zone_mask(MotionRule(zones=(Zone(corners=LEFT_HALF),)))
         self.assertEqual((here[:, : WIDE // 2].all(), here[:, WIDE // 2 :].any()), (True, False))
-        without = zone_mask(MovementRule(zones=(Zone(corners=LEFT_HALF, leave_out=True),)))
+        without = zone_mask(MotionRule(zones=(Zone(corners=LEFT_HALF, leave_out=True),)))
         np.testing.assert_array_equal(without, ~here)
 
 
 class Scenes(unittest.TestCase):
     def test_the_same_seed_gives_the_same_day_and_another_another(self):
-        one, same, other = (Scene(presets()["yard"], seed) for seed in (1, 1, 2))
+        one, same, other = (DrawnScene(presets()["yard"], seed) for seed in (1, 1, 2))
         np.testing.assert_array_equal(one.picture(40_000), same.picture(40_000))
         self.assertEqual(one.visits, same.visits)
         self.assertNotEqual(one.visits, other.visits)
 
     def test_arrivals_come_at_the_rate_of_their_way(self):
-        days = [len(Scene(CALM, seed).visits) for seed in range(8)]
+        days = [len(DrawnScene(CALM, seed).visits) for seed in range(8)]
         self.assertAlmostEqual(sum(days) / len(days), 720, delta=3 * (720 / 8) ** 0.5)
 
     def test_what_stands_farther_off_is_smaller_and_higher_up(self):
@@ -88,13 +88,13 @@ class Scenes(unittest.TestCase):
     def test_day_night_and_the_hours_between(self):
         self.assertEqual([daylight(hour) for hour in (0, 3, 12, 23)], [0, 0, 1, 0])
         self.assertAlmostEqual(daylight(6.0), 0.5)
-        scene = Scene(presets()["yard"], 1)
+        scene = DrawnScene(presets()["yard"], 1)
         self.assertGreater(scene.picture(12 * 3600).mean(), 1.8 * scene.picture(2 * 3600).mean())
-        hall = Scene(presets()["hall"], 1)
+        hall = DrawnScene(presets()["hall"], 1)
         self.assertAlmostEqual(hall.picture(12 * 3600).mean() / hall.picture(2 * 3600).mean(), 1, delta=0.1)
 
     def test_somebody_is_drawn_where_the_truth_says(self):
-        scene = Scene(CALM, 3)
+        scene = DrawnScene(CALM, 3)
         visit = next(one for one in scene.visits if one.begins_s > 40_000)
         at_s = (visit.begins_s + visit.ends_s) / 2
         box = next(box for one, box in scene.seen(at_s) if one is visit)
@@ -108,7 +108,7 @@ class Scenes(unittest.TestCase):
         crown = slice(round(top * HIGH), round(bottom * HIGH)), slice(round(left * WIDE), round(right * WIDE))
         change = {}
         for name in ("yard", "yard-calm"):
-            scene = Scene(presets()[name], 1)
+            scene = DrawnScene(presets()[name], 1)
             moments = [scene.picture(40_000 + at * 7)[crown] for at in range(200)]
             change[name] = np.abs(np.diff(moments, axis=0)).mean()
         self.assertGreater(change["yard"], 2 * change["yard-calm"])
@@ -117,12 +117,12 @@ class Scenes(unittest.TestCase):
         self.assertEqual(len(presets()), 10)
         for name, view in presets().items():
             self.assertEqual(view.name, name)
-            self.assertEqual(Scene(view, 1).picture(43_200).shape, (HIGH, WIDE))
+            self.assertEqual(DrawnScene(view, 1).picture(43_200).shape, (HIGH, WIDE))
 
 
 class Detectors(unittest.TestCase):
     def looked(self, pictures, rule=None):
-        detector = Detector(rule or MovementRule(), lens_of(CALM), 5)
+        detector = Detector(rule or MotionRule(), lens_of(CALM), 5)
         return [detector.counting(detector.step(one)) for one in pictures]
 
     def still(self, many, seed=1, noise=2.0):
@@ -150,18 +150,18 @@ class Detectors(unittest.TestCase):
 
     def test_a_flash_is_too_short(self):
         pictures = self.still(60) + self.with_block(self.still(1, 2)) + self.still(5, 3)
-        self.assertFalse(any(self.looked(pictures, MovementRule(shortest_s=0.6))))
+        self.assertFalse(any(self.looked(pictures, MotionRule(shortest_s=0.6))))
 
     def test_too_small_and_too_large_do_not_count(self):
         pictures = self.still(60) + self.with_block(self.still(12, 2))
         tall_m = self.looked(pictures)[-1][0].tall_m
-        self.assertFalse(any(self.looked(pictures, MovementRule(smallest_m=tall_m + 0.3))))
-        self.assertFalse(any(self.looked(pictures, MovementRule(smallest_m=0.1, largest_m=tall_m - 0.3))))
+        self.assertFalse(any(self.looked(pictures, MotionRule(smallest_m=tall_m + 0.3))))
+        self.assertFalse(any(self.looked(pictures, MotionRule(smallest_m=0.1, largest_m=tall_m - 0.3))))
 
     def test_what_is_left_out_is_not_looked_at(self):
         pictures = self.still(60) + self.with_block(self.still(12, 2), left=20, step=1)
         self.assertTrue(any(self.looked(pictures)))
-        self.assertFalse(any(self.looked(pictures, MovementRule(zones=(Zone(corners=LEFT_HALF, leave_out=True),)))))
+        self.assertFalse(any(self.looked(pictures, MotionRule(zones=(Zone(corners=LEFT_HALF, leave_out=True),)))))
 
     def test_a_lamp_that_lights_everything_is_no_movement(self):
         pictures = self.still(60) + [one + 25 for one in self.still(30, 2)]
@@ -175,33 +175,33 @@ class Detectors(unittest.TestCase):
 
 class Days(unittest.TestCase):
     def test_in_still_air_everybody_is_caught_and_nothing_else(self):
-        outcome = finished(whole_day(CALM, MovementRule(), 5, (12.0, 12.5)))
+        outcome = finished(whole_day(CALM, MotionRule(), 5, (12.0, 12.5)))
         self.assertGreater(len(outcome.visits), 5)
         self.assertEqual((outcome.missed, outcome.alarms), ((), ()))
 
     def test_insensitive_it_misses_and_the_share_says_so(self):
         faint = CALM._replace(weather=Weather(wind_m_per_s=0, noise_day=14, noise_night=14))
-        outcome = finished(whole_day(faint, MovementRule(sensitivity=0, smallest_m=1.6), 5, (12.0, 12.5)))
+        outcome = finished(whole_day(faint, MotionRule(sensitivity=0, smallest_m=1.6), 5, (12.0, 12.5)))
         self.assertEqual(outcome.missed_share, len(outcome.missed) / len(outcome.visits))
         self.assertGreater(outcome.missed_share, 0.5)
 
     def test_wind_tells_falsely_and_the_tree_is_named(self):
         yard = presets()["yard"]
         gale = yard._replace(weather=yard.weather.model_copy(update={"wind_m_per_s": 11.0}))
-        outcome = finished(whole_day(gale, MovementRule(), 1, (1.0, 1.5)))
+        outcome = finished(whole_day(gale, MotionRule(), 1, (1.0, 1.5)))
         self.assertGreater(outcome.false_per_h, 5)
         self.assertEqual(next(iter(outcome.by_cause())), "foliage")
 
     def test_a_quick_look_agrees_with_the_whole_day_within_its_error(self):
         view = presets()["yard-rain"]._replace(ways=())
-        quick = finished(quick_look(view, MovementRule(), 3))
-        whole = finished(whole_day(view, MovementRule(), 3, (9.0, 11.0)))
-        part = finished(whole_day(view, MovementRule(), 3, (22.0, 23.0)))
+        quick = finished(quick_look(view, MotionRule(), 3))
+        whole = finished(whole_day(view, MotionRule(), 3, (9.0, 11.0)))
+        part = finished(whole_day(view, MotionRule(), 3, (22.0, 23.0)))
         rough = (2 * whole.false_per_h + part.false_per_h) / 3
         self.assertLess(abs(quick.false_per_h - rough), 4 * quick.false_error + 10)
 
     def test_triggers_near_each_other_are_one_alarm_and_run_together_as_clips(self):
-        area = Area(Box(1, 1, 9, 9), 1.0, 0.5, 5)
+        area = Area(GroundBox(1, 1, 9, 9), 1.0, 0.5, 5)
         triggers = [Trigger(at, area, None, "foliage") for at in (0.0, 4.0, 12.0, 40.0)]
         outcome = outcome_of(triggers, [(0.0, 100.0)], [])
         self.assertEqual([(one.begins_s, one.ends_s) for one in outcome.alarms], [(0.0, 12.0), (40.0, 40.0)])
@@ -222,14 +222,14 @@ class Days(unittest.TestCase):
 @mock.patch("eager_lens.core.motion.day.QUICK_VISITS", 12)
 class Tuning(unittest.TestCase):
     def test_the_windy_yard_is_tuned_on_days_it_has_not_seen(self):
-        proposal = finished(tuned(presets()["yard"], MovementRule(), 1))
+        proposal = finished(tuned(presets()["yard"], MotionRule(), 1))
         self.assertTrue(proposal.is_better)
         self.assertLess(proposal.after.false_per_h, 0.5 * proposal.before.false_per_h)
         self.assertLessEqual(proposal.after.missed_share, 0.05)
         self.assertTrue(all(0 <= one.missed_share <= 1 for one in proposal.points))
 
     def test_lamps_that_are_switched_are_left_out_and_nobody_is_missed_for_it(self):
-        proposal = finished(tuned(presets()["hall"], MovementRule(), 1))
+        proposal = finished(tuned(presets()["hall"], MotionRule(), 1))
         self.assertTrue(proposal.zones)
         for zone in proposal.zones:
             (left, _), _, (right, bottom), _ = zone.corners
@@ -239,14 +239,14 @@ class Tuning(unittest.TestCase):
         self.assertLessEqual(proposal.after.missed_share, 0.05)
 
     def test_the_curve_has_only_settings_that_no_other_beats(self):
-        proposal = finished(tuned(presets()["yard-rain"], MovementRule(), 1))
+        proposal = finished(tuned(presets()["yard-rain"], MotionRule(), 1))
         front = front_of(proposal.points, False)
         for one, other in itertools.pairwise(front):
             self.assertLess(one.false_per_h, other.false_per_h)
             self.assertGreater(one.missed_share, other.missed_share)
 
     def test_where_nothing_is_wrong_nothing_is_proposed(self):
-        self.assertFalse(finished(tuned(CALM, MovementRule(), 2)).is_better)
+        self.assertFalse(finished(tuned(CALM, MotionRule(), 2)).is_better)
 
 
 if __name__ == "__main__":

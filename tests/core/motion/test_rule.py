@@ -9,10 +9,10 @@ from eager_lens.core.job.model import changed
 from eager_lens.core.motion.day import wanted, whole_day
 from eager_lens.core.motion.detector import Area, counts
 from eager_lens.core.motion.kinds import kind_of
-from eager_lens.core.motion.lens import HIGH, WIDE, Box
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import Line, MovementRule, Zone
-from eager_lens.core.motion.scene import Scene
+from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.stages import begins_at, stages_at
 from eager_lens.core.motion.tracks import Tracks
@@ -20,7 +20,7 @@ from eager_lens.core.motion.view import SIZES_M, Way
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
 
-UPRIGHT = Line(begins=(0.5, 0.9), ends=(0.5, 0.1))
+UPRIGHT = CrossingLine(begins=(0.5, 0.9), ends=(0.5, 0.1))
 """Up the middle; to its right is to the right of the picture."""
 
 STILL = Weather(wind_m_per_s=0, cloud=0, noise_day=1.5, noise_night=1.5)
@@ -57,7 +57,7 @@ class Lines(unittest.TestCase):
         counted = []
         for at in range(30):
             x = 40 + 3 * at
-            counted += tracks.crossed([Box(x - 3, 30, x + 3, 50)])
+            counted += tracks.crossed([GroundBox(x - 3, 30, x + 3, 50)])
         crossed = next(at for at, one in enumerate(counted) if one)
         self.assertEqual(crossed, 14, "the feet pass the middle at x = 80")
         self.assertEqual(sum(counted), 5)
@@ -65,22 +65,22 @@ class Lines(unittest.TestCase):
     def test_two_that_walk_apart_are_not_taken_for_one_that_crosses(self):
         tracks = Tracks(UPRIGHT, 5)
         for _ in range(10):
-            near, far = Box(20, 30, 26, 50), Box(120, 30, 126, 50)
+            near, far = GroundBox(20, 30, 26, 50), GroundBox(120, 30, 126, 50)
             self.assertEqual(tracks.crossed([near]) + tracks.crossed([far]), [False, False])
 
     def test_who_goes_the_other_way_is_not_wanted(self):
-        scene = Scene(ACROSS, 1)
-        rule = MovementRule(line=changed(UPRIGHT, direction="to the right"))
+        scene = DrawnScene(ACROSS, 1)
+        rule = MotionRule(line=changed(UPRIGHT, direction="to the right"))
         kept = wanted(scene.visits, rule, scene)
         self.assertTrue(0 < len(kept) < len(scene.visits))
         self.assertTrue(all(visit.start[0] < visit.end[0] for visit in kept))
 
     def test_over_a_day_one_way_is_caught_and_the_other_is_not_told(self):
-        rule = MovementRule(line=changed(UPRIGHT, direction="to the right"))
+        rule = MotionRule(line=changed(UPRIGHT, direction="to the right"))
         outcome = finished(whole_day(ACROSS, rule, 5, (12.0, 13.0)))
         self.assertGreater(len(outcome.visits), 5)
         self.assertLess(outcome.missed_share, 0.2)
-        both = finished(whole_day(ACROSS, MovementRule(), 5, (12.0, 13.0)))
+        both = finished(whole_day(ACROSS, MotionRule(), 5, (12.0, 13.0)))
         self.assertLess(len(outcome.triggers), 0.5 * len(both.triggers))
 
 
@@ -91,15 +91,15 @@ class Kinds(unittest.TestCase):
                 self.assertEqual(kind_of(tall_m, wide_m), kind)
 
     def test_what_has_no_kind_counts_only_where_all_do(self):
-        odd = Area(Box(0, 0, 9, 9), 0.85, 3.0, 9)
+        odd = Area(GroundBox(0, 0, 9, 9), 0.85, 3.0, 9)
         self.assertIsNone(kind_of(odd.tall_m, odd.wide_m))
-        self.assertTrue(counts(odd, MovementRule()))
-        self.assertFalse(counts(odd, MovementRule(kinds=("person",))))
+        self.assertTrue(counts(odd, MotionRule()))
+        self.assertFalse(counts(odd, MotionRule(kinds=("person",))))
 
     def test_only_people_leaves_the_trams_out(self):
         tram = Way("tram", (-20, 20), (20, 20), 20, 20)
         view = ACROSS._replace(ways=(*ACROSS.ways, tram))
-        rule = MovementRule(kinds=("person",))
+        rule = MotionRule(kinds=("person",))
         outcome = finished(whole_day(view, rule, 5, (12.0, 12.5)))
         self.assertEqual({visit.kind for visit in outcome.visits}, {"person"})
         self.assertLess(outcome.missed_share, 0.2)
@@ -107,10 +107,10 @@ class Kinds(unittest.TestCase):
 
 class Stages(unittest.TestCase):
     def test_every_step_is_a_picture_and_says_what_it_is(self):
-        scene = Scene(ACROSS, 3)
+        scene = DrawnScene(ACROSS, 3)
         visit = next(one for one in scene.visits if one.begins_s > 40_000)
         at_s = (visit.begins_s + visit.ends_s) / 2
-        steps, reasons = stages_at(scene, MovementRule(), at_s, at_s - 30)
+        steps, reasons = stages_at(scene, MotionRule(), at_s, at_s - 30)
         self.assertEqual(len({step.name for step in steps}), 5)
         for step in steps:
             self.assertEqual(step.picture.shape, (HIGH, WIDE))
@@ -118,15 +118,15 @@ class Stages(unittest.TestCase):
         self.assertTrue(any(one.is_counted for one in reasons))
 
     def test_why_an_area_does_not_count(self):
-        scene = Scene(ACROSS, 3)
+        scene = DrawnScene(ACROSS, 3)
         visit = next(one for one in scene.visits if one.begins_s > 40_000)
         at_s = (visit.begins_s + visit.ends_s) / 2
         for rule, words in (
-            (MovementRule(smallest_m=3), "too small"),
-            (MovementRule(smallest_m=0.1, largest_m=0.5), "too large"),
-            (MovementRule(shortest_s=29), "too short"),
-            (MovementRule(kinds=("tram",)), "taken for"),
-            (MovementRule(line=Line(begins=(0.0, 0.05), ends=(0.1, 0.05))), "has not crossed"),
+            (MotionRule(smallest_m=3), "too small"),
+            (MotionRule(smallest_m=0.1, largest_m=0.5), "too large"),
+            (MotionRule(shortest_s=29), "too short"),
+            (MotionRule(kinds=("tram",)), "taken for"),
+            (MotionRule(line=CrossingLine(begins=(0.0, 0.05), ends=(0.1, 0.05))), "has not crossed"),
         ):
             with self.subTest(words=words):
                 reasons = stages_at(scene, rule, at_s, at_s - 30)[1]
@@ -141,7 +141,7 @@ class Stages(unittest.TestCase):
 
 class Weathers(unittest.TestCase):
     def change(self, weather, at_s=3600.0, **view):
-        scene = Scene(ACROSS._replace(ways=(), weather=weather, **view), 1)
+        scene = DrawnScene(ACROSS._replace(ways=(), weather=weather, **view), 1)
         pictures = np.stack([scene.picture(at_s + at / 5) for at in range(20)])
         return float(np.abs(np.diff(pictures, axis=0)).mean())
 
@@ -168,13 +168,13 @@ class Weathers(unittest.TestCase):
     def test_what_disturbs_is_named(self):
         for name, field, cause in (("hall", "lamp_switches_per_h", "light"), ("yard", "insects_per_h", "insect")):
             view = presets()[name]
-            scene = Scene(view._replace(weather=STILL.model_copy(update={field: 60.0})), 2)
+            scene = DrawnScene(view._replace(weather=STILL.model_copy(update={field: 60.0})), 2)
             one = next(one for one in scene.disturbances if one.cause == cause and one.begins_s < 18_000)
             middle = (one.begins_s + one.ends_s) / 2
             self.assertEqual(scene.blame(middle, one.box), (None, cause))
 
     def test_clouds_cross_the_ground(self):
-        scene = Scene(ACROSS._replace(ways=(), weather=Weather(cloud=1.0, noise_day=0)), 4)
+        scene = DrawnScene(ACROSS._replace(ways=(), weather=Weather(cloud=1.0, noise_day=0)), 4)
         rows = [scene.picture(40_000.0 + 20 * at)[80].reshape(10, 16).mean(axis=1) for at in range(40)]
         spread = np.abs(np.diff(rows, axis=0)).max()
         self.assertGreater(spread, 3)
@@ -194,13 +194,13 @@ class Visits(unittest.TestCase):
         self.assertEqual(way.arrivals_per_h(10, 2, 1.0), 1)
         self.assertEqual(way.arrivals_per_h(20, 5, 0.0), 0)
         view = ACROSS._replace(ways=(way,))
-        saturday, monday = Scene(view, 1, weekday=5), Scene(view, 1, weekday=0)
+        saturday, monday = DrawnScene(view, 1, weekday=5), DrawnScene(view, 1, weekday=0)
         self.assertGreater(len(saturday.visits), 2 * len(monday.visits))
 
     def test_zones_take_nobody_from_those_who_are_wanted(self):
-        scene = Scene(ACROSS, 1)
+        scene = DrawnScene(ACROSS, 1)
         corner = Zone(corners=((0.0, 0.0), (0.1, 0.0), (0.1, 0.1)))
-        self.assertEqual(len(wanted(scene.visits, MovementRule(zones=(corner,)), scene)), len(scene.visits))
+        self.assertEqual(len(wanted(scene.visits, MotionRule(zones=(corner,)), scene)), len(scene.visits))
 
 
 if __name__ == "__main__":

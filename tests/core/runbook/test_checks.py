@@ -3,8 +3,8 @@
 import unittest
 
 from eager_lens.core.runbook import checks
-from eager_lens.core.runbook.schedule import duration_s, scheduled
 from eager_lens.core.runbook.steps import Step
+from eager_lens.core.runbook.timing import duration_s, scheduled
 from tests.core.bench.base import PLAIN, RECORDER, BenchCase
 
 
@@ -61,7 +61,7 @@ class Checks(BenchCase):
         self.assertIn("not plugged into Switch 1", checks.laptop_is_at("net-1", wanted[:1], self.site))
 
     def test_settings_updates_and_reception(self):
-        self.powered(habits=(PLAIN.model_copy(update={"make": "Quillmark"}), RECORDER))
+        self.powered(make_profiles=(PLAIN.model_copy(update={"make": "Quillmark"}), RECORDER))
         self.ready(1)
         server = "172.22.40.20"
         self.assertIn("does not ask", checks.settings_made("cam-1", server, False, self.site))

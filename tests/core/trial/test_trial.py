@@ -11,12 +11,12 @@ from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.detector import Area
-from eager_lens.core.motion.lens import Box, lens_with
+from eager_lens.core.motion.lens import GroundBox, lens_with
 from eager_lens.core.motion.marks import Mark, TriedClip
 from eager_lens.core.motion.outcome import Trigger, outcome_of
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import MovementRule
-from eager_lens.core.motion.scene import Scene
+from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Way
 from eager_lens.core.motion.weather import Weather
@@ -37,7 +37,7 @@ BUSY = presets()["yard"]._replace(
 
 LENS = lens_with(70, 0.3, 4.5)
 
-AREA = Area(Box(10, 10, 20, 30), 1.7, 0.6, 9)
+AREA = Area(GroundBox(10, 10, 20, 30), 1.7, 0.6, 9)
 
 NOON_S = 43_200.0
 
@@ -57,7 +57,7 @@ class ClipCase(unittest.TestCase):
     def setUpClass(cls):
         cls.folder = Path(tempfile.mkdtemp())
         cls.addClassCleanup(shutil.rmtree, cls.folder)
-        cls.scene = Scene(BUSY, 7)
+        cls.scene = DrawnScene(BUSY, 7)
         cls.path = write_scene(cls.folder / "yard.mp4", cls.scene, NOON_S, 180.0)
         cls.marks = marks_of(cls.scene, NOON_S, 180.0)
 
@@ -67,7 +67,7 @@ class Recorded(ClipCase):
         clip = finished(read_clip(self.path, LENS, self.marks))
         self.assertAlmostEqual(clip.duration_s, 180, delta=1)
         trial = Trial(BUSY, TriedClip(path=str(self.path), marks=self.marks), 70, 4.5)
-        looked = finished(trial.look(clip, MovementRule(), "sample"))
+        looked = finished(trial.look(clip, MotionRule(), "sample"))
         self.assertGreater(len(looked.outcome.visits), 2)
         self.assertEqual(looked.outcome.missed, ())
         self.assertEqual(looked.outcome.alarms, ())
@@ -75,7 +75,7 @@ class Recorded(ClipCase):
 
     def test_what_is_not_marked_is_false(self):
         clip = finished(read_clip(self.path, LENS))
-        looked = finished(Trial(BUSY, TriedClip(path=str(self.path)), 70, 4.5).look(clip, MovementRule(), "day"))
+        looked = finished(Trial(BUSY, TriedClip(path=str(self.path)), 70, 4.5).look(clip, MotionRule(), "day"))
         self.assertGreater(len(looked.outcome.alarms), 1)
         self.assertEqual(set(looked.outcome.by_cause()), {"not marked"})
         self.assertIn("by not marked", causes(looked.outcomes))
@@ -92,7 +92,7 @@ class Recorded(ClipCase):
         first, second = halves(clip)
         self.assertEqual(first.stretches[0][1], second.stretches[0][0])
         trial = Trial(BUSY, TriedClip(path=str(self.path), marks=self.marks), 70, 4.5)
-        proposal = finished(trial.suggest(clip, MovementRule()))
+        proposal = finished(trial.suggest(clip, MotionRule()))
         self.assertAlmostEqual(proposal.after.watched_s, second.stretches[0][1] - second.stretches[0][0], delta=0.5)
 
     def test_a_camera_that_turns_is_told(self):
@@ -104,7 +104,7 @@ class Recorded(ClipCase):
 
     def test_a_pole_in_the_wind_is_no_turning_camera(self):
         windy = BUSY._replace(weather=Weather(wind_m_per_s=9, shake_deg=0.25, noise_night=5))
-        scene = Scene(windy, 1)
+        scene = DrawnScene(windy, 1)
         pictures = np.stack([scene.picture(3600 + at / 5) for at in range(300)]).astype(np.uint8)
         self.assertFalse(moved(pictures).moves)
 
@@ -158,7 +158,7 @@ class Trials(unittest.TestCase):
             mock.patch("eager_lens.core.motion.day.QUICK_VISITS", 2),
         ):
             trial = Trial(presets()["yard"])
-            looked = finished(trial.look(finished(trial.source()), MovementRule(), "week"))
+            looked = finished(trial.look(finished(trial.source()), MotionRule(), "schedule"))
         self.assertEqual([day.weekday for day in looked.days], list(range(7)))
         self.assertEqual(len({day.wind_m_per_s for day in looked.days}), 7)
         self.assertIn("over a windy week", headline(looked))
@@ -265,7 +265,7 @@ class ClosedFormula(unittest.TestCase):
 
         view = BUSY._replace(ways=(Way("person", (-8, 10), (8, 10), 40, 40),))
         hours = 3
-        outcome = finished(whole_day(view, MovementRule(), 11, (10.0, 10.0 + hours)))
+        outcome = finished(whole_day(view, MotionRule(), 11, (10.0, 10.0 + hours)))
         self.assertEqual(outcome.missed, ())
         seen_s = [sum(gaps) + 0.2 for gaps in gaps_of(outcome)]
         pre_s, post_s = 2.0, 10.0

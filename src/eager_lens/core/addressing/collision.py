@@ -1,4 +1,4 @@
-"""The chance that an address frozen inside the leased pool is leased to somebody else."""
+"""The chance that an address frozen inside the DHCP pool is leased to somebody else."""
 
 from __future__ import annotations
 

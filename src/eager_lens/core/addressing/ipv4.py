@@ -93,8 +93,8 @@ def subnet_of(cidr: str) -> Subnet:
 
 
 @lru_cache(maxsize=65536)
-def hardware_address(text: str) -> str:
-    """A hardware address in any usual spelling as ``02:4c:00:00:00:1f``; empty stays empty.
+def mac_address(text: str) -> str:
+    """A MAC address in any usual spelling as ``02:4c:00:00:00:1f``; empty stays empty.
 
     Raises:
         ValueError: when there are not twelve hexadecimal digits.
@@ -103,5 +103,5 @@ def hardware_address(text: str) -> str:
         return ""
     digits = re.sub(r"[\s:.\-]", "", text).lower()
     if not _HARDWARE.fullmatch(digits):
-        raise ValueError(f"{text!r} is no hardware address; wanted are twelve hexadecimal digits")
+        raise ValueError(f"{text!r} is no MAC address; wanted are twelve hexadecimal digits")
     return ":".join(digits[at : at + 2] for at in range(0, 12, 2))

@@ -1,4 +1,4 @@
-"""Giving every device of a subnet an address: outside the leased pool, grouped by role, stable when the list grows."""
+"""Giving every device of a subnet an address: outside the DHCP pool, grouped by role, stable when the list grows."""
 
 from collections.abc import Iterable, Sequence
 from typing import Literal, NamedTuple
@@ -52,13 +52,13 @@ class Room(NamedTuple):
         if number == self.gateway:
             return "is the gateway's address"
         if self.in_pool(number):
-            return "lies in the leased pool"
+            return "lies in the DHCP pool"
         if number in self.taken:
             return "is taken by something else"
         return None
 
     def in_pool(self, number: int) -> bool:
-        """Whether the address server may lease this address."""
+        """Whether the DHCP server may lease this address."""
         return self.pool is not None and self.pool[0] <= number <= self.pool[1]
 
     def free_count(self) -> int:
@@ -107,7 +107,7 @@ def plan_addresses(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
     The list is read from its start and a device never moves for one that comes behind it, so the plan of a list is
     the plan of the shorter list with more added. A ``keep`` is honoured, or refused by the device's id; one that an
     earlier device holds already is refused, for otherwise that device would have to move. Only where the shorter list
-    had no plan for that very reason is there nothing to hold on to: then all ``keep`` read so far are set aside first.
+    had no plan for that very reason is there nothing to hold on to: then all ``keep`` read so far are allocates first.
 
     Raises:
         RefusedInput: naming the device whose ``keep`` cannot be honoured, or the number of addresses missing.
@@ -157,7 +157,7 @@ def _extend(room: Room, devices: Sequence[PlanDevice], start: int, given: dict[s
 
 
 def _keeps_first(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
-    """A plan in which every ``keep`` of the list is set aside before the others choose."""
+    """A plan in which every ``keep`` of the list is allocates before the others select."""
     keeps: dict[int, str] = {}
     for at, device in enumerate(devices):
         if device.keep is not None and keeps.setdefault(device.keep, device.id) != device.id:
@@ -255,7 +255,7 @@ ADDRESS_PLAN = Calculator(
     title="Addresses for the devices of a subnet",
     formula="each device in order: its keep, else the first free address from its role's start; never network, "
     "broadcast, gateway, pool, taken",
-    source="planned by hand outside the pool; stable when devices are added at the end",
+    source="static outside the pool; stable when devices are added at the end",
     input_model=AddressPlanIn,
     output_model=AddressPlanOut,
     run=_run,

@@ -10,7 +10,7 @@ from eager_lens.core.assess.figures import (
     CameraFigures,
     RecorderFigures,
     camera_figures,
-    hours_by_week,
+    hours_by_schedule,
     recorder_figures,
 )
 from eager_lens.core.assess.finding import Finding, Severity, Stage
@@ -61,7 +61,7 @@ class Assessment:
         return tuple(finding for finding in self.findings if finding.stage == stage)
 
     def open_count(self, stage: Stage) -> int:
-        """Findings of a stage that need somebody: faults and doubts."""
+        """Findings of a stage that need somebody: faults and warnings."""
         return sum(finding.stage == stage and finding.severity > Severity.NOTE for finding in self.findings)
 
     def worst(self) -> Severity | None:
@@ -76,7 +76,11 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     camera is taken over when the camera and its week's plan are the very same objects, and so on.
     """
     since = changes(job, before.job) if before else None
-    hours = before.facts.week_hours if before and before.job.weeks is job.weeks else hours_by_week(job.weeks)
+    hours = (
+        before.facts.schedule_hours
+        if before and before.job.schedules is job.schedules
+        else hours_by_schedule(job.schedules)
+    )
     known = _known(job, hours, before, since)
     groups = groups_after(before.groups, job, known, before.known, since) if before and since else groups_of(job, known)
     devices = tuple(job.devices())
@@ -93,9 +97,9 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         held=groups.held,
         leading_nowhere=groups.leading_nowhere,
         address_findings=[had.finding for had in judged.values() if had.finding is not None],
-        week_hours=hours,
+        schedule_hours=hours,
         recorders=by_id(job.recorders),
-        weeks=by_id(job.weeks),
+        schedules=by_id(job.schedules),
         subnets=by_id(job.subnets),
         devices=devices,
     )
@@ -111,21 +115,21 @@ def _known(
     job: Job, hours: dict[str, dict[Mode, float]], before: Assessment | None, since: Changes | None
 ) -> dict[str, Known]:
     """What is known of each camera by itself."""
-    plans = {week.id: week.plan for week in job.weeks}
+    plans = {schedule.id: schedule.plan for schedule in job.schedules}
     assumed = job.assumed.as_assumed()
 
     def known_of(camera: Camera) -> Known:
-        figures = camera_figures(camera, hours.get(camera.week, NO_HOURS), assumed)
-        return Known(camera, plans.get(camera.week), figures, traits_of(camera, figures))
+        figures = camera_figures(camera, hours.get(camera.schedule, NO_HOURS), assumed)
+        return Known(camera, plans.get(camera.schedule), figures, traits_of(camera, figures))
 
     if before is None or since is None or before.job.assumed != job.assumed:
         return {camera.id: known_of(camera) for camera in job.cameras}
-    if since.cameras is not None and "weeks" not in since.names:
+    if since.cameras is not None and "schedules" not in since.names:
         return before.known | {camera.id: known_of(camera) for camera in since.cameras}
     known = {}
     for camera in job.cameras:
         had = before.known.get(camera.id)
-        holds = had is not None and had.camera is camera and had.plan is plans.get(camera.week)
+        holds = had is not None and had.camera is camera and had.plan is plans.get(camera.schedule)
         known[camera.id] = had if had is not None and holds else known_of(camera)
     return known
 
@@ -133,8 +137,10 @@ def _known(
 def _recorder_figures(recorder: Recorder, groups: Groups, before: Assessment | None) -> RecorderFigures:
     """A recorder's figures; those of before where neither it nor any of its streams changed."""
     streams = groups.streams_on[recorder.id]
-    if recorder.takes_small:
-        return recorder_figures(recorder, streams, sum(camera.small_mbps for camera in groups.cameras_on[recorder.id]))
+    if recorder.fetches_substreams:
+        return recorder_figures(
+            recorder, streams, sum(camera.substream_mbps for camera in groups.cameras_on[recorder.id])
+        )
     if (
         before is not None
         and before.facts.recorders.get(recorder.id) is recorder
@@ -144,7 +150,7 @@ def _recorder_figures(recorder: Recorder, groups: Groups, before: Assessment | N
     return recorder_figures(recorder, streams)
 
 
-JUDGED_BY = checked_names("subnets", "network.role", *of_devices("name", "address", "subnet", "address_way"))
+JUDGED_BY = checked_names("subnets", "network.role", *of_devices("name", "address", "subnet", "address_assignment"))
 """What is looked at when a device's address is judged by itself."""
 
 

@@ -1,4 +1,4 @@
-"""From movement in front of a camera to a clip on a recorder: every link of the chain, and the first that is broken.
+"""From motion in front of a camera to a clip on a recorder: every link of the chain, and the first that is broken.
 
 The camera detects and sends, the recorder accepts, its week allows. With one end only nothing is recorded, and nothing
 says so: what both ends must agree on is this module.
@@ -23,14 +23,14 @@ class ChainLink(NamedTuple):
 
 
 def chain_of(facts: Facts, camera: Camera, recorder: Recorder) -> tuple[ChainLink, ...]:
-    """The chain of a camera that records on movement on a recorder, in the order in which it happens."""
+    """The chain of a camera that records on motion on a recorder, in the order in which it happens."""
     target = right_target(recorder, camera)
     sent_to = camera.event_target or target
-    sends, listens = camera.event_port, recorder.event_port
+    sends, listens = camera.event_tcp_port, recorder.event_tcp_port
     unreached = camera.id in facts.topology.cut_off
     figures = facts.camera_figures[camera.id]
     return (
-        ChainLink("the camera's rule", camera.movement_rule, "on" if camera.movement_rule else "off on the camera"),
+        ChainLink("the camera's rule", camera.motion_rule_on, "on" if camera.motion_rule_on else "off on the camera"),
         ChainLink(
             "sent to the recorder",
             bool(sent_to) and sent_to == target,
@@ -44,16 +44,16 @@ def chain_of(facts: Facts, camera: Camera, recorder: Recorder) -> tuple[ChainLin
             "the recorder accepts", recorder.takes_events, "yes" if recorder.takes_events else f"off on {recorder.name}"
         ),
         ChainLink(
-            "the week allows it",
-            figures.movement_h_per_day > 0,
-            f"{figure(figures.movement_h_per_day)} h a day"
-            if figures.movement_h_per_day
-            else "no movement hours are painted",
+            "the schedule allows it",
+            figures.motion_h_per_day > 0,
+            f"{figure(figures.motion_h_per_day)} h a day"
+            if figures.motion_h_per_day
+            else "no motion hours are painted",
         ),
         ChainLink(
-            "seconds are kept",
-            camera.pre_s + camera.post_s + camera.event_s > 0,
-            f"{figure(camera.pre_s)} s before, {figure(camera.post_s)} s after",
+            "pre- or post-recording",
+            camera.pre_recording_s + camera.post_recording_s + camera.event_s > 0,
+            f"{figure(camera.pre_recording_s)} s before, {figure(camera.post_recording_s)} s after",
         ),
     )
 
@@ -63,7 +63,11 @@ def _sent_words(camera: Camera, recorder: Recorder, sent_to: str, target: str) -
         return f"{recorder.name} has no address yet"
     if sent_to == target:
         return f"to {target}"
-    side = "its other side" if sent_to in (recorder.address, recorder.camera_address) else "no address of it"
+    side = (
+        "its other interface"
+        if sent_to in (recorder.address, recorder.camera_interface_address)
+        else "no address of it"
+    )
     return f"to {sent_to}, {side}; it listens at {target}"
 
 

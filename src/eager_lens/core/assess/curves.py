@@ -11,7 +11,7 @@ from eager_lens.core.assess.figures import NO_HOURS, Joint, camera_figures
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.sizing.disk import days_kept
 
-Setting = Literal["fps", "key_frame_s", "width_px", "events_per_h", "post_s"]
+Setting = Literal["fps", "key_frame_s", "width_px", "events_per_h", "post_recording_s"]
 
 
 class SettingKind(NamedTuple):
@@ -38,17 +38,17 @@ SETTINGS: dict[Setting, SettingKind] = {
     kind.id: kind
     for kind in (
         SettingKind("fps", "Frame rate", "fps", (2, 3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30)),
-        SettingKind("key_frame_s", "Key frame every", "s", (0.5, 1, 1.5, 2, 3, 4, 5, 6, 8, 10)),
+        SettingKind("key_frame_s", "Key-frame interval", "s", (0.5, 1, 1.5, 2, 3, 4, 5, 6, 8, 10)),
         SettingKind("width_px", "Picture width", "px", (640, 960, 1280, 1600, 1920, 2304, 2560, 2688, 3072, 3840)),
         SettingKind("events_per_h", "Events an hour", "an hour", (0, 1, 2, 5, 10, 20, 40, 60, 90, 120, 180)),
-        SettingKind("post_s", "Seconds after", "s", (0, 5, 10, 15, 20, 30, 45, 60, 90, 120)),
+        SettingKind("post_recording_s", "Post-recording", "s", (0, 5, 10, 15, 20, 30, 45, 60, 90, 120)),
     )
 }
 
 
 @dataclass(frozen=True)
 class DaysCurve:
-    """Days kept over a setting. ``now`` is the setting's present value if all the cameras share one."""
+    """Days kept against a setting. ``now`` is the setting's present value if all the cameras share one."""
 
     setting: SettingKind
     values: tuple[float, ...]
@@ -87,7 +87,7 @@ def days_curve(
         figures = [
             camera_figures(
                 changed(camera, measured_mbps=None, **kind.fields(camera, value)),
-                facts.week_hours.get(camera.week, NO_HOURS),
+                facts.schedule_hours.get(camera.schedule, NO_HOURS),
                 facts.job.assumed.as_assumed(),
             )
             for camera in varied

@@ -13,6 +13,7 @@ from typing import Literal, NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.limits import load_severity, power_severity
 from eager_lens.core.assess.rules.links import upload_load_mbps
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, Recorder
 from eager_lens.core.units import count, figure
@@ -29,7 +30,7 @@ MOST_RECORDERS = 6
 DEVICE_SIZE, SMALL_SIZE = Size(170, 46), Size(170, 28)
 
 LOOSE = "loose"
-"""The box of the cameras that are plugged in nowhere."""
+"""The box of the cameras that are connected to nothing."""
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,8 @@ class Box:
     Attributes:
         id: its own; that of the device where it stands for one.
         kind: what it stands for. ``title``, ``words``, ``figure_words``: its name, a line below, a figure at its right.
-        bar_share: power or rate against its limit, drawn as a bar; None: no bar. ``bar_words`` say of what.
+        bar_share: power or rate against its limit, drawn as a bar; None: no bar. ``bar_words`` say of what,
+            ``bar_severity`` how near it is.
         severity: the worst finding of what it stands for.
         devices: ids of all that it stands for.
         opens: True: can be opened, False: can be folded, None: neither. ``fold``: the name under which it is toggled.
@@ -53,6 +55,7 @@ class Box:
     figure_words: str
     bar_share: float | None
     bar_words: str
+    bar_severity: Severity | None
     severity: Severity | None
     devices: tuple[str, ...]
     opens: bool | None
@@ -120,6 +123,21 @@ def _marks(assessment: Assessment) -> dict[str, Severity]:
             for subject in finding.subjects:
                 marks[subject] = max(marks.get(subject, Severity.NOTE), finding.severity)
     return marks
+
+
+class _Bar(NamedTuple):
+    """A share of a limit with its words, and how near it is; None: no bar."""
+
+    share: float | None
+    words: str
+    severity: Severity | None
+
+
+NO_BAR = _Bar(None, "", None)
+
+
+def _bar(load: float, limit: float, words: str) -> _Bar:
+    return _Bar(load / limit, words, load_severity(load, limit))
 
 
 class _Drawing:
@@ -267,7 +285,7 @@ class _Drawing:
     # ---- what stands in a box --------------------------------------------------------------------------------
 
     def _box(self, draft: _Draft, spot: Spot) -> Box:
-        title, words, figure_words, share, bar_words = self._said(draft)
+        title, words, figure_words, bar = self._said(draft)
         severity = max((self.marks[one] for one in draft.devices if one in self.marks), default=None)
         if draft.kind == "internet":
             severity = None
@@ -277,8 +295,9 @@ class _Drawing:
             title,
             words,
             figure_words,
-            share,
-            bar_words,
+            bar.share,
+            bar.words,
+            bar.severity,
             severity,
             draft.devices,
             draft.opens,
@@ -286,45 +305,51 @@ class _Drawing:
             spot,
         )
 
-    def _said(self, draft: _Draft) -> tuple[str, str, str, float | None, str]:
+    def _said(self, draft: _Draft) -> tuple[str, str, str, _Bar]:
         facts = self.facts
         if draft.kind == "internet":
             router = self.devices[draft.devices[0]]
             assert isinstance(router, NetworkDevice) and router.upload_mbps is not None
             used = upload_load_mbps(facts, router) or 0.0
             out = f"{figure(used)} of {figure(router.upload_mbps)} Mb/s"
-            return "Internet", "", out, used / router.upload_mbps, "of the line outward"
+            return "Internet", "", out, _bar(used, router.upload_mbps, "of the line outward")
         if draft.kind in ("cameras", "loose"):
             cameras = [facts.find_camera(one) for one in draft.devices]
-            title = "Not plugged in" if draft.kind == "loose" else cameras[0].place or "No place"
-            return title, count(len(cameras), "camera"), self._load_words(cameras), None, ""
+            title = "Not connected" if draft.kind == "loose" else cameras[0].place or "No place"
+            return title, count(len(cameras), "camera"), self._load_words(cameras), NO_BAR
         if draft.kind == "camera":
             camera = facts.find_camera(draft.devices[0])
-            return camera.name, "", f"{figure(facts.camera_figures[camera.id].rate_mbps, 2)} Mb/s", None, ""
+            return camera.name, "", f"{figure(facts.camera_figures[camera.id].rate_mbps, 2)} Mb/s", NO_BAR
         if draft.kind == "folded" and draft.devices[0] in facts.recorders:
             incoming = sum(facts.recorder_figures[one].incoming_mbps for one in draft.devices)
-            return "Recorders", count(len(draft.devices), "recorder"), f"{figure(incoming)} Mb/s", None, ""
+            return "Recorders", count(len(draft.devices), "recorder"), f"{figure(incoming)} Mb/s", NO_BAR
         if draft.kind == "folded":
             switches = [one for one in draft.devices if one in self.devices]
             cameras_here = len(draft.devices) - len(switches)
             place = self.devices[switches[0]].place or "No place"
             words = count(len(switches), "switch", "switches")
-            return place, words, count(cameras_here, "camera"), None, ""
+            return place, words, count(cameras_here, "camera"), NO_BAR
         device = self.devices[draft.id]
         if isinstance(device, Recorder):
             got = facts.recorder_figures[device.id]
-            share = got.incoming_mbps / device.incoming_limit_mbps
             words = f"{got.cameras}/{count(device.channels, 'channel')}"
-            return device.name, words, f"{figure(got.incoming_mbps)} Mb/s", share, "of what it takes in"
+            bar = _bar(got.incoming_mbps, device.incoming_limit_mbps, "of what it takes in")
+            return device.name, words, f"{figure(got.incoming_mbps)} Mb/s", bar
         supply = facts.topology.supplies.get(device.id)
         if supply is not None and device.budget_w:
-            words = f"{device.powered_ports} powered, {device.ports - device.powered_ports} up"
-            share = supply.draw_w / device.budget_w
-            return device.name, words, f"{figure(supply.draw_w)} W", share, "of its power at night"
+            words = f"{device.poe_ports} powered, {device.ports - device.poe_ports} up"
+            severity = power_severity(supply.draw_w, device.budget_w)
+            bar = _Bar(supply.draw_w / device.budget_w, "of its power at night", severity)
+            return device.name, words, f"{figure(supply.draw_w)} W", bar
         air_share = facts.topology.air_share.get(device.id)
         if air_share is not None:
-            return device.name, device.radio_end, f"{figure(100 * air_share, 2)} %", air_share, "of its air time"
-        return device.name, self._device_words(device), "", None, ""
+            return (
+                device.name,
+                device.radio_end,
+                f"{figure(100 * air_share, 2)} %",
+                _bar(air_share, 1.0, "of its airtime"),
+            )
+        return device.name, self._device_words(device), "", NO_BAR
 
     def _device_words(self, device: NetworkDevice) -> str:
         if device.radio_end:
@@ -332,9 +357,9 @@ class _Drawing:
         pool = next((one for one in self.facts.job.subnets if device.address and one.gateway == device.address), None)
         if pool is not None and pool.pool_first:
             return f"leases .{pool.pool_first.rpartition('.')[2]} to .{pool.pool_last.rpartition('.')[2]}"
-        if device.shows and device.upload_mbps is None:
-            return f"shows {count(device.shows, 'picture')}"
-        return count(device.ports, "socket")
+        if device.viewed_streams and device.upload_mbps is None:
+            return f"shows {count(device.viewed_streams, 'picture')}"
+        return count(device.ports, "port")
 
     def _load_words(self, cameras: list[Camera]) -> str:
         rate_mbps = sum(self.facts.camera_figures[camera.id].rate_mbps for camera in cameras)
@@ -365,8 +390,7 @@ class _Drawing:
         ):
             severity: Severity | None = Severity.FAULT
         else:
-            share = max(shares, default=0.0)
-            severity = Severity.FAULT if share > 1 else Severity.DOUBT if share > 0.85 else None
+            severity = load_severity(max(shares, default=0.0), 1.0)
         return Line(
             " ".join(link.id for link in links[:1]),
             one,
@@ -390,5 +414,5 @@ class _Drawing:
         assert isinstance(router, NetworkDevice) and router.upload_mbps is not None
         load = upload_load_mbps(self.facts, router) or 0.0
         share = load / router.upload_mbps
-        severity = Severity.FAULT if share > 1 else Severity.DOUBT if share > 0.85 else None
+        severity = load_severity(load, router.upload_mbps)
         return Line(draft.id, draft.id, router.id, (), load, share, router.upload_mbps, "copper", severity, True)

@@ -11,10 +11,20 @@ from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.power import unit_of_device
 from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
-from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, PowerUnit, Recorder, SubnetPlan, Week
-from eager_lens.core.job.wiring import kinds_of
+from eager_lens.core.job.model import (
+    Camera,
+    Device,
+    Job,
+    Link,
+    NetworkDevice,
+    PowerUnit,
+    Recorder,
+    Schedule,
+    SubnetPlan,
+)
+from eager_lens.core.job.wiring import types_of
 from eager_lens.core.recording.week import Mode
-from eager_lens.core.reference.device_kinds import DeviceKind
+from eager_lens.core.reference.device_types import DeviceType
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,9 +50,9 @@ class Facts:
     leading_nowhere: list[Camera]
     address_findings: list[Finding]
     topology: Topology
-    week_hours: dict[str, dict[Mode, float]]
+    schedule_hours: dict[str, dict[Mode, float]]
     recorders: dict[str, Recorder]
-    weeks: dict[str, Week]
+    schedules: dict[str, Schedule]
     subnets: dict[str, SubnetPlan]
     devices: tuple[Device, ...]
 
@@ -90,13 +100,13 @@ class Facts:
 
     @cached_property
     def fed_by_unit(self) -> dict[str, PowerUnit]:
-        """By device id, the injector or plug-in supply that feeds it."""
+        """By device id, the injector or power supply that feeds it."""
         return unit_of_device(self.job)
 
     @cached_property
-    def kinds(self) -> dict[str, DeviceKind]:
+    def device_types(self) -> dict[str, DeviceType]:
         """The device kinds of the reference table, with those of the job over them."""
-        return kinds_of(self.job)
+        return types_of(self.job)
 
     def name(self, device_id: str) -> str:
         """The name of a device, or its id when it is gone."""

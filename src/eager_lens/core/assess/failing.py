@@ -63,7 +63,7 @@ def stops_with_unit(network: Network, cameras_on: Mapping[str, Iterable[Camera]]
 def failures(
     network: Network, job: Job, cameras_on: Mapping[str, Iterable[Camera]], stops: Mapping[str, set[str]]
 ) -> list[Failure]:
-    """What each single part takes with it, worst first: devices, links, injectors and plug-in supplies.
+    """What each single part takes with it, worst first: devices, links, injectors and power supplies.
 
     Args:
         network, job: the wiring, and the job that it belongs to.
@@ -81,7 +81,7 @@ def failures(
         if unseen:
             unseen = unseen.difference(*(on[recorder_id] for recorder_id in seen - hidden))
         found.append(Failure(part, frozenset(stopped), frozenset(unseen - stopped)))
-    for unit in job.power:
+    for unit in job.power_units:
         if unit.kind != "ups" and unit.feeds:
             stopped = stops_with_unit(network, cameras_on, frozenset(unit.feeds))
             if stopped:

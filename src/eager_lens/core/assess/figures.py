@@ -5,11 +5,11 @@ from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Recorder, Thin, Week
+from eager_lens.core.job.model import Camera, Recorder, Schedule, Thin
 from eager_lens.core.optics.placing import PX_PER_M, Placing, placing
-from eager_lens.core.power.poe import POWER_CLASSES, poe_run
+from eager_lens.core.power.poe import POE_CLASSES, poe_run
 from eager_lens.core.recording.clips import recorded_share
-from eager_lens.core.recording.week import Mode, WeekPlan, week_hours
+from eager_lens.core.recording.week import Mode, WeekPlan, schedule_hours
 from eager_lens.core.reference.streams import Scene, stream_assumptions
 from eager_lens.core.sizing.control import Sent, sent
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
@@ -20,7 +20,7 @@ from eager_lens.core.validation import at_least
 
 Origin = Literal["plan", "assumed", "measured", "worked out"]
 
-NO_HOURS: dict[Mode, float] = week_hours(WeekPlan())
+NO_HOURS: dict[Mode, float] = schedule_hours(WeekPlan())
 
 # A rate read off a device is a moment's rate; its own spread is far smaller than that of a guess.
 MEASURED_SPREAD = (0.9, 1.15)
@@ -30,10 +30,10 @@ class CameraFigures(NamedTuple):
     """What one camera sends and stores. Rates in Mb/s (10^6 bit/s) of its main stream while it sends; GB are 10^9
     bytes; hours are means over the week; the low and high figures span quiet and busy scenes of the same kind.
 
-    Movement hours take in those on either movement or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
+    Motion hours take in those on either motion or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
     full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too;
-    ``left_out_h_per_day`` those that movement hours store less than recording all of them. ``small_kept_mbps`` is
-    the small stream where thin recording keeps it.
+    ``left_out_h_per_day`` those that motion hours store less than recording all of them. ``substream_kept_mbps`` is
+    the substream where thin recording keeps it.
     """
 
     rate_mbps: float
@@ -41,10 +41,10 @@ class CameraFigures(NamedTuple):
     high_mbps: float
     rate_origin: Origin
     always_h_per_day: float
-    movement_h_per_day: float
+    motion_h_per_day: float
     input_h_per_day: float
     either_h_per_day: float
-    movement_share: float
+    motion_share: float
     input_share: float
     recorded_h_per_day: float
     stored_h_per_day: float
@@ -55,7 +55,7 @@ class CameraFigures(NamedTuple):
     peak_mbps: float
     asked_mbps: float
     key_share: float
-    small_kept_mbps: float
+    substream_kept_mbps: float
 
 
 class RecorderFigures(NamedTuple):
@@ -104,12 +104,12 @@ def run_figures(camera: Camera) -> RunFigures | None:
 
     The supply is taken at the least that its class guarantees, which is what a plan may count on.
     """
-    if camera.power_class is None or camera.cable_m is None:
+    if camera.poe_class is None or camera.cable_m is None:
         return None
     temperature_c = cable_temperature_c(camera)
-    run = poe_run(camera.power_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
+    run = poe_run(camera.poe_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
     device_v = run.settled.device_v if run.settled else None
-    least_v = POWER_CLASSES[camera.power_class].device_least_v
+    least_v = POE_CLASSES[camera.poe_class].device_least_v
     return RunFigures(device_v, least_v, run.loop_ohm, run.within_class, run.voltage_ok)
 
 
@@ -161,14 +161,14 @@ def assumed_rate_of(camera: Camera, told: Assumed | None = None) -> StreamRate:
 
 def sent_by(camera: Camera, asked: StreamRate) -> Sent:
     """What a camera sends by the model, under its rate control."""
-    moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "quiet" else 0.0
+    moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "smart codec" else 0.0
     return sent(asked, camera.rate_control, camera.cap_mbps, moving)
 
 
 class Kept(NamedTuple):
     """What a camera's week keeps, as ``CameraFigures`` tells it."""
 
-    movement_share: float
+    motion_share: float
     input_share: float
     recorded_h_per_day: float
     stored_h_per_day: float
@@ -179,32 +179,32 @@ def thin_share(camera: Camera, thin: Thin, rate_mbps: float, key_share: float) -
     """What thin recording stores over what the full stream would; ``key_share``: key frames' part of the stream."""
     if thin == "nothing" or rate_mbps <= 0:
         return 0.0
-    return key_share if thin == "key frames" else min(1.0, camera.small_mbps / rate_mbps)
+    return key_share if thin == "key frames" else min(1.0, camera.substream_mbps / rate_mbps)
 
 
 def input_clip_s(camera: Camera) -> tuple[float, float]:
-    """Seconds before and after an input: its own, or those of movement."""
-    pre_s = camera.pre_s if camera.input_pre_s is None else camera.input_pre_s
-    post_s = camera.post_s if camera.input_post_s is None else camera.input_post_s
+    """Seconds before and after an input: its own, or those of motion."""
+    pre_s = camera.pre_recording_s if camera.input_pre_recording_s is None else camera.input_pre_recording_s
+    post_s = camera.post_recording_s if camera.input_post_recording_s is None else camera.input_post_recording_s
     return pre_s, post_s
 
 
 def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: float) -> Kept:
     """What a week with these hours of each mode keeps.
 
-    Where movement and input hours overlap the union is kept: what neither records is left out, and both are independent.
+    Where motion and input hours overlap the union is kept: what neither records is left out, and both are independent.
     """
-    on_movement = recorded_share(camera.events_per_h, camera.event_s, camera.pre_s, camera.post_s)
+    on_motion = recorded_share(camera.events_per_h, camera.event_s, camera.pre_recording_s, camera.post_recording_s)
     on_input = recorded_share(camera.inputs_per_h, camera.event_s, *input_clip_s(camera))
-    on_either = 1 - (1 - on_movement) * (1 - on_input)
-    full = hours["movement"] * on_movement + hours["input"] * on_input + hours["either"] * on_either
-    quiet_movement = hours["movement"] * (1 - on_movement) + hours["either"] * (1 - on_either)
-    quiet = quiet_movement + hours["input"] * (1 - on_input)
-    between = thin_share(camera, camera.between, rate_mbps, key_share)
-    idle = thin_share(camera, camera.idle_kept, rate_mbps, key_share)
-    full += hours["always"]
-    stored = full + quiet * between + hours["idle"] * idle
-    return Kept(on_movement, on_input, full / 7, stored / 7, quiet_movement * (1 - between) / 7)
+    on_either = 1 - (1 - on_motion) * (1 - on_input)
+    full = hours["motion"] * on_motion + hours["alarm input"] * on_input + hours["motion or alarm"] * on_either
+    quiet_motion = hours["motion"] * (1 - on_motion) + hours["motion or alarm"] * (1 - on_either)
+    quiet = quiet_motion + hours["alarm input"] * (1 - on_input)
+    between = thin_share(camera, camera.kept_between_events, rate_mbps, key_share)
+    idle = thin_share(camera, camera.kept_when_off, rate_mbps, key_share)
+    full += hours["continuous"]
+    stored = full + quiet * between + hours["off"] * idle
+    return Kept(on_motion, on_input, full / 7, stored / 7, quiet_motion * (1 - between) / 7)
 
 
 def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:
@@ -220,29 +220,31 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | Non
         origin: Origin = "measured"
     else:
         rate, low, high, peak = sent_by(camera, asked)
-        set_by_plan = camera.rate_control == "constant" and camera.cap_mbps is not None
+        set_by_plan = camera.rate_control == "CBR" and camera.cap_mbps is not None
         origin = "plan" if set_by_plan else "assumed"
     key_share = key_share_of(asked)
     got = kept(camera, hours, rate, key_share)
-    keeps_small = "small stream" in (camera.between, camera.idle_kept)
-    always, movement, on_input, either = (hours[mode] / 7 for mode in ("always", "movement", "input", "either"))
+    keeps_small = "substream" in (camera.kept_between_events, camera.kept_when_off)
+    always, motion, on_input, either = (
+        hours[mode] / 7 for mode in ("continuous", "motion", "alarm input", "motion or alarm")
+    )
     return CameraFigures(
-        rate,
-        low,
-        high,
-        origin,
-        always,
-        movement + either,
-        on_input,
-        either,
-        *got,
-        disk_space_gb(rate, got.stored_h_per_day, 1),
-        disk_space_gb(low, got.stored_h_per_day, 1),
-        disk_space_gb(high, got.stored_h_per_day, 1),
-        peak,
-        asked.rate_mbps,
-        key_share,
-        camera.small_mbps if keeps_small else 0.0,
+        rate_mbps=rate,
+        low_mbps=low,
+        high_mbps=high,
+        rate_origin=origin,
+        always_h_per_day=always,
+        motion_h_per_day=motion + either,
+        input_h_per_day=on_input,
+        either_h_per_day=either,
+        **got._asdict(),
+        gb_per_day=disk_space_gb(rate, got.stored_h_per_day, 1),
+        gb_low_per_day=disk_space_gb(low, got.stored_h_per_day, 1),
+        gb_high_per_day=disk_space_gb(high, got.stored_h_per_day, 1),
+        peak_mbps=peak,
+        asked_mbps=asked.rate_mbps,
+        key_share=key_share,
+        substream_kept_mbps=camera.substream_mbps if keeps_small else 0.0,
     )
 
 
@@ -252,9 +254,9 @@ def key_share_of(asked: StreamRate) -> float:
     return asked.key_part_mbps / whole if whole > 0 else 0.0
 
 
-def hours_by_week(weeks: Iterable[Week]) -> dict[str, dict[Mode, float]]:
+def hours_by_schedule(schedules: Iterable[Schedule]) -> dict[str, dict[Mode, float]]:
     """Hours of each mode by week id."""
-    return {week.id: week_hours(week.plan) for week in weeks}
+    return {schedule.id: schedule_hours(schedule.plan) for schedule in schedules}
 
 
 class Joint:
@@ -314,20 +316,22 @@ def _together(common: float, squares: float) -> float:
 
 def life_of(recorder: Recorder, figures: RecorderFigures) -> DriveLife | None:
     """What recording does to a recorder's drives; None while they give no space."""
-    if figures.trouble or recorder.drives <= recorder.spares:
+    if figures.trouble or recorder.drives <= recorder.hot_spares:
         return None
     return drive_life(
-        recorder.drives - recorder.spares,
+        recorder.drives - recorder.hot_spares,
         recorder.drive_tb,
-        recorder.level,
+        recorder.raid_level,
         figures.gb_per_day,
         recorder.rebuild_mb_per_s,
         recorder.drive_failures_per_year,
     )
 
 
-def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small_mbps: float = 0.0) -> RecorderFigures:
-    """Figures of a recorder from those of the cameras registered on it, and the small streams that it fetches besides where
+def recorder_figures(
+    recorder: Recorder, streams: Iterable[CameraFigures], substream_mbps: float = 0.0
+) -> RecorderFigures:
+    """Figures of a recorder from those of the cameras registered on it, and the substreams that it fetches besides where
     it takes all of them; else it fetches those that it keeps."""
     usable_tb, may_fail, trouble = 0.0, 0, ""
     if recorder.drives == 0:
@@ -335,15 +339,15 @@ def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small
     else:
         try:
             usable_tb, may_fail = drive_array(
-                recorder.drives, recorder.drive_tb, recorder.level, recorder.spares, recorder.reserve_share
+                recorder.drives, recorder.drive_tb, recorder.raid_level, recorder.hot_spares, recorder.reserve_share
             )
         except RefusedInput as error:
             trouble = error.problem
     joint, kept_mbps = Joint(), 0.0
     for stream in streams:
         joint.add(stream)
-        kept_mbps += stream.small_kept_mbps
-    small_mbps = small_mbps if recorder.takes_small else kept_mbps
+        kept_mbps += stream.substream_kept_mbps
+    substream_mbps = substream_mbps if recorder.fetches_substreams else kept_mbps
     gb = joint.gb_per_day
     gb_low, gb_high = joint.gb_range()
     return RecorderFigures(
@@ -351,8 +355,8 @@ def recorder_figures(recorder: Recorder, streams: Iterable[CameraFigures], small
         may_fail,
         trouble,
         joint.cameras,
-        joint.mbps + small_mbps,
-        joint.mbps_high() + small_mbps,
+        joint.mbps + substream_mbps,
+        joint.mbps_high() + substream_mbps,
         gb,
         gb_low,
         gb_high,

@@ -8,26 +8,26 @@ from typing import Literal
 
 from eager_lens.core.job.edits import Edit
 
-Stage = Literal["wiring", "sizing", "addresses", "bench", "week", "movement", "proof", "handover"]
-STAGES: tuple[Stage, ...] = ("wiring", "sizing", "addresses", "bench", "week", "movement", "proof", "handover")
+Stage = Literal["wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof", "handover"]
+STAGES: tuple[Stage, ...] = ("wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof", "handover")
 
 STAGE_WORDS: dict[Stage, str] = {
     "wiring": "Wiring",
     "sizing": "Sizing",
     "addresses": "Addresses",
     "bench": "Bench",
-    "week": "Week",
-    "movement": "Movement",
+    "schedule": "Schedule",
+    "motion": "Motion",
     "proof": "Proof",
     "handover": "Handover",
 }
 
 
 class Severity(IntEnum):
-    """How bad: a fault will not work, a doubt may not, a note is for knowing."""
+    """How bad: a fault will not work, a warning may not, a note is for knowing."""
 
     NOTE = 0
-    DOUBT = 1
+    WARNING = 1
     FAULT = 2
 
     @property

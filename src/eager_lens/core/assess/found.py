@@ -1,7 +1,7 @@
 """What was found on the network beside what was planned: which answer is which device, and what does not fit.
 
-An answer is a device's when its hardware address is the device's; else by its serial; else by its address alone, where the
-device's hardware address is not known yet: then the label has to be read.
+An answer is a device's when its MAC address is the device's; else by its serial; else by its address alone, where the
+device's MAC address is not known yet: then the label has to be read.
 """
 
 from __future__ import annotations
@@ -20,11 +20,11 @@ from eager_lens.core.units import count
 Outcome = Literal["as planned", "by address alone", "elsewhere", "shared", "stranger", "in its place", "not heard"]
 
 
-class Seen(NamedTuple):
+class ScanAnswer(NamedTuple):
     """What answered, as a list told it; empty texts for what is not known."""
 
     address: str
-    hardware_address: str
+    mac_address: str
     serial: str
     firmware: str
     name: str
@@ -41,7 +41,7 @@ class Found(NamedTuple):
 
     id: str
     device: Device | None
-    seen: Seen | None
+    seen: ScanAnswer | None
     outcome: Outcome
     words: str
 
@@ -57,7 +57,7 @@ WORST_FIRST: tuple[Outcome, ...] = (
 )
 
 
-def compared(job: Job, answers: Iterable[Seen]) -> list[Found]:
+def compared(job: Job, answers: Iterable[ScanAnswer]) -> list[Found]:
     """Compare a list of answers with the job, what needs somebody first.
 
     Raises:
@@ -71,7 +71,7 @@ def compared(job: Job, answers: Iterable[Seen]) -> list[Found]:
     if heard and not any(matched) and not any(seen.address in holders for seen in heard):
         raise RefusedInput(
             "scan list",
-            f"none of {count(len(heard), 'answer')} belongs to this job, by hardware address, serial or address: "
+            f"none of {count(len(heard), 'answer')} belongs to this job, by MAC address, serial or address: "
             "is it the list of another site?",
         )
     times = Counter(seen.address for seen in heard if seen.address)
@@ -90,19 +90,19 @@ def compared(job: Job, answers: Iterable[Seen]) -> list[Found]:
     return sorted(found, key=lambda one: WORST_FIRST.index(one.outcome))
 
 
-def _matcher(devices: list[Device]) -> Callable[[Seen], Device | None]:
-    by_hardware = {device.hardware_address: device for device in devices if device.hardware_address}
-    twins = Counter(device.hardware_address for device in devices if device.hardware_address)
-    twin_at = {device.address: device for device in devices if twins[device.hardware_address] > 1 and device.address}
+def _matcher(devices: list[Device]) -> Callable[[ScanAnswer], Device | None]:
+    by_hardware = {device.mac_address: device for device in devices if device.mac_address}
+    twins = Counter(device.mac_address for device in devices if device.mac_address)
+    twin_at = {device.address: device for device in devices if twins[device.mac_address] > 1 and device.address}
     by_serial = {device.serial.lower(): device for device in devices if device.serial}
-    by_address = {device.address: device for device in devices if device.address and not device.hardware_address}
+    by_address = {device.address: device for device in devices if device.address and not device.mac_address}
 
-    def match(seen: Seen) -> Device | None:
-        if seen.hardware_address and twins[seen.hardware_address] == 1:
-            return by_hardware[seen.hardware_address]
-        if twins[seen.hardware_address] > 1 and seen.address in twin_at:
+    def match(seen: ScanAnswer) -> Device | None:
+        if seen.mac_address and twins[seen.mac_address] == 1:
+            return by_hardware[seen.mac_address]
+        if twins[seen.mac_address] > 1 and seen.address in twin_at:
             # Noted on two devices, so one label was copied: the address tells which of them this is.
-            return twin_at[seen.address] if twin_at[seen.address].hardware_address == seen.hardware_address else None
+            return twin_at[seen.address] if twin_at[seen.address].mac_address == seen.mac_address else None
         if seen.serial and seen.serial.lower() in by_serial:
             return by_serial[seen.serial.lower()]
         return by_address.get(seen.address)
@@ -110,7 +110,9 @@ def _matcher(devices: list[Device]) -> Callable[[Seen], Device | None]:
     return match
 
 
-def _judged(job: Job, seen: Seen, device: Device | None, holders: dict[str, Device], times: int) -> tuple[Outcome, str]:
+def _judged(
+    job: Job, seen: ScanAnswer, device: Device | None, holders: dict[str, Device], times: int
+) -> tuple[Outcome, str]:
     if times > 1 and seen.address:
         return "shared", (
             f"{times} devices answer on {seen.address}: pictures come and go. Unplug all but one, give each an address of its "
@@ -121,12 +123,12 @@ def _judged(job: Job, seen: Seen, device: Device | None, holders: dict[str, Devi
         if holder is None:
             return "stranger", "Not in the job: an office device, or a camera that is not listed yet."
         return "in its place", (
-            f"Something else answers on {holder.name}'s address. Find it by its hardware address, or plan another."
+            f"Something else answers on {holder.name}'s address. Find it by its MAC address, or plan another."
         )
     if not device.address or not seen.address:
         return "as planned", "Heard; take it over to note what its label says."
     if device.address == seen.address:
-        sure = bool(seen.hardware_address and device.hardware_address == seen.hardware_address) or bool(
+        sure = bool(seen.mac_address and device.mac_address == seen.mac_address) or bool(
             seen.serial and seen.serial.lower() == device.serial.lower()
         )
         if sure:
@@ -143,7 +145,7 @@ def _judged(job: Job, seen: Seen, device: Device | None, holders: dict[str, Devi
 
 
 def take_over(found: Iterable[Found]) -> Edit:
-    """Take what was found into the job: address, hardware address, serial and firmware of the devices that were heard.
+    """Take what was found into the job: address, MAC address, serial and firmware of the devices that were heard.
 
     Raises:
         RefusedInput: when nothing among them is a device that was heard by itself.
@@ -154,7 +156,7 @@ def take_over(found: Iterable[Found]) -> Edit:
             continue
         told = {
             "address": one.seen.address,
-            "hardware_address": one.seen.hardware_address,
+            "mac_address": one.seen.mac_address,
             "serial": one.seen.serial[:200],
             "firmware": one.seen.firmware[:200],
         }

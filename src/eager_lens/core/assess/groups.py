@@ -61,7 +61,7 @@ def groups_of(job: Job, known: Mapping[str, Known]) -> Groups:
     return groups
 
 
-REGROUPED = checked_names("cameras.registered", "recorders.id", "weeks", "assumed")
+REGROUPED = checked_names("cameras.registered", "recorders.id", "schedules", "assumed")
 """What decides on which recorder and channel cameras are, or changes the figures of many."""
 
 

@@ -52,7 +52,7 @@ def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, st
     yield from _drives(recorder)
     cameras = [c for c in assessment.facts.cameras_on[recorder.id] if c.measured_mbps is None]
     makers: tuple[tuple[str, str, Callable[[Camera], Mapping[str, Any]]], ...] = (
-        ("fps", "movement is less smooth", _fewer_frames),
+        ("fps", "motion is less smooth", _fewer_frames),
         ("quality", "finer detail is lost first", _one_lower),
         ("key-frame", "a clip begins up to 4 s late", _rarer_key_frames),
         ("picture", "fewer pixels on the subject", _smaller_picture),
@@ -63,7 +63,7 @@ def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, st
         "quality": "Quality one step lower",
         "key-frame": f"Key frames every {LONGER_KEY_FRAME_S:g} s",
         "picture": f"Pictures at most {LARGEST_WIDTH_PX} px wide",
-        "post": "Half the seconds after an event",
+        "post": "Half the post-recording",
     }
     for lever_id, price, change in makers:
         yield from _on_cameras(lever_id, words[lever_id], price, cameras, change)
@@ -121,7 +121,7 @@ def _smaller_picture(camera: Camera) -> Mapping[str, Any]:
 
 
 def _shorter_after(camera: Camera) -> Mapping[str, Any]:
-    return {"post_s": camera.post_s / 2} if camera.post_s >= 4 else {}
+    return {"post_recording_s": camera.post_recording_s / 2} if camera.post_recording_s >= 4 else {}
 
 
 def _h265(camera: Camera) -> Mapping[str, Any]:

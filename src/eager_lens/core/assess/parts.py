@@ -40,7 +40,7 @@ class _Run(NamedTuple):
 
 
 def parts_list(facts: Facts) -> list[Part]:
-    """All parts, group by group. Kinds of device are told by their words, others by their sockets."""
+    """All parts, group by group. Kinds of device are told by their words, others by their ports."""
     runs = list(_runs(facts))
     return [*_cable(runs, facts), *_ends(runs), *_network(facts), *_power(facts), *_recorders(facts), *_cameras(facts)]
 
@@ -88,7 +88,7 @@ def _cable(runs: list[_Run], facts: Facts) -> list[Part]:
         note = f"{count(len(metres), 'run')}, {figure(sum(metres), 5)} m and {figure(100 * waste_share)} % waste"
         found.append(Part("Cable", kind, bought, "m", note))
     wires: dict[float, float] = {}
-    for unit in facts.job.power:
+    for unit in facts.job.power_units:
         if unit.kind == "supply" and unit.length_m:
             wires[unit.area_mm2] = wires.get(unit.area_mm2, 0.0) + unit.length_m
     for area_mm2, metres_m in sorted(wires.items()):
@@ -123,19 +123,19 @@ def _network(facts: Facts) -> list[Part]:
 
 
 def _device_words(device: NetworkDevice, facts: Facts) -> str:
-    kind = facts.kinds.get(device.kind)
+    kind = facts.device_types.get(device.device_type)
     if kind is not None:
         return kind.label
-    powered = f", {device.powered_ports} powered, {figure(device.budget_w)} W" if device.powered_ports else ""
-    return f"{device.role.capitalize()}, {count(device.ports, 'socket')}{powered}"
+    powered = f", {device.poe_ports} powered, {figure(device.budget_w)} W" if device.poe_ports else ""
+    return f"{device.role.capitalize()}, {count(device.ports, 'port')}{powered}"
 
 
 def _power(facts: Facts) -> list[Part]:
     words: Counter[str] = Counter()
-    for unit in facts.job.power:
+    for unit in facts.job.power_units:
         what = UNIT_WORDS[unit.kind].capitalize()
         if unit.kind == "injector":
-            words[f"{what}, class {unit.power_class}"] += 1
+            words[f"{what}, PoE class {unit.poe_class}"] += 1
         elif unit.kind == "supply":
             words[f"{what}, {unit.output}, {figure(unit.budget_w)} W"] += 1
         else:
@@ -153,8 +153,8 @@ def _recorders(facts: Facts) -> list[Part]:
 
 
 def _recorder_words(recorder: Recorder) -> str:
-    powered = f", {count(recorder.powered_ports, 'powered port')}" if recorder.powered_ports else ""
-    lan = f", {count(recorder.ports - recorder.powered_ports, 'network socket')}"
+    powered = f", {count(recorder.poe_ports, 'PoE port')}" if recorder.poe_ports else ""
+    lan = f", {count(recorder.ports - recorder.poe_ports, 'uplink port')}"
     return f"Recorder, {count(recorder.channels, 'channel')}, {count(recorder.bays, 'bay')}{powered}{lan}"
 
 

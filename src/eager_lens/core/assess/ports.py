@@ -1,4 +1,4 @@
-"""A device socket by socket, as installers label patch fields: what is plugged in, its cable, its load, its power."""
+"""A device port by port, as installers label patch fields: what is plugged in, its cable, its load, its power."""
 
 from __future__ import annotations
 
@@ -7,23 +7,24 @@ from typing import NamedTuple
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.limits import load_severity
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, Recorder
-from eager_lens.core.job.wiring import free_sockets
-from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.job.wiring import free_ports
+from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.units import figure
 
 
 class PortRow(NamedTuple):
-    """One socket of a device.
+    """One port of a device.
 
     Attributes:
-        id: of the row, unique in its table. port: number of the socket; 0: not named, or radio.
+        id: of the row, unique in its table. port: number of the port; 0: not named, or radio.
         device_id, what: what is plugged in; empty and ``free`` where nothing is.
         link_id: the link; empty where nothing is plugged in.
         cable: medium, length and wire in words.
         load_mbps, capacity_mbps: load and what the link carries.
-        draw_w, aside_w: what is drawn over this socket at night, and set aside by class; None where it feeds nothing.
+        draw_w, allocated_w: what is drawn over this port at night, and allocated by class; None where it feeds nothing.
         device_v: volts that arrive; None where they are not known or play no part.
         severity: FAULT where too few volts arrive or the link is over.
     """
@@ -37,13 +38,13 @@ class PortRow(NamedTuple):
     load_mbps: float | None
     capacity_mbps: float | None
     draw_w: float | None
-    aside_w: float | None
+    allocated_w: float | None
     device_v: float | None
     severity: Severity | None
 
 
 def port_rows(facts: Facts, device_id: str) -> list[PortRow]:
-    """The sockets of a device in order, then its links that use none by number, then radio. None for a camera."""
+    """The ports of a device in order, then its links that use none by number, then radio. None for a camera."""
     device = facts.by_device_id.get(device_id)
     if not isinstance(device, NetworkDevice | Recorder):
         return []
@@ -52,7 +53,7 @@ def port_rows(facts: Facts, device_id: str) -> list[PortRow]:
         port = link.a_port if link.a == device_id else link.b_port
         rows.append(_row(facts, device, link, port))
     nothing = PortRow("", 0, "", "free", "", "", None, None, None, None, None, None)
-    for port in free_sockets(device, facts.topology.wiring.sockets):
+    for port in free_ports(device, facts.topology.wiring.ports_in_use):
         rows.append(nothing._replace(id=f"free-{port}", port=port))
     if isinstance(device, NetworkDevice) and device.upload_mbps is not None:
         rows.append(nothing._replace(id="internet", port=device.wan_port, what="internet line"))
@@ -77,11 +78,11 @@ def _row(facts: Facts, device: NetworkDevice | Recorder, link: Link, port: int) 
     camera = facts.by_device_id.get(other_id)
     load = topology.loads.worst_mbps(link.id) if link.id in topology.loads else None
     capacity = topology.wiring.capacity_mbps.get(link.id)
-    draw_w = aside_w = device_v = None
-    severity = Severity.FAULT if load is not None and capacity is not None and load > capacity * (1 + 1e-9) else None
-    if isinstance(camera, Camera) and link.medium == "copper" and device.powered_ports:
-        if camera.power_class is not None and camera.id not in facts.fed_by_unit:
-            draw_w, aside_w = camera.power_w, POWER_CLASSES[camera.power_class].set_aside_w
+    draw_w = allocated_w = device_v = None
+    severity = None if load is None or capacity is None else load_severity(load, capacity)
+    if isinstance(camera, Camera) and link.medium == "copper" and device.poe_ports:
+        if camera.poe_class is not None and camera.id not in facts.fed_by_unit:
+            draw_w, allocated_w = camera.power_w, POE_CLASSES[camera.poe_class].allocated_w
         run = run_figures(camera)
         if run is not None:
             device_v = run.device_v
@@ -97,7 +98,7 @@ def _row(facts: Facts, device: NetworkDevice | Recorder, link: Link, port: int) 
         load_mbps=load,
         capacity_mbps=capacity,
         draw_w=draw_w,
-        aside_w=aside_w,
+        allocated_w=allocated_w,
         device_v=device_v,
         severity=severity,
     )

@@ -5,31 +5,28 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, PowerUnit, Sockets
+from eager_lens.core.assess.limits import LOWEST_SHARE
+from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, PortDevice, PowerUnit
 from eager_lens.core.power.dc import DcRun, dc_run
-from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
 
-LOWEST_SHARE = 0.9
-"""Least share of its voltage with which a device on a plug-in supply is taken to work."""
-
-
 UPS_SHARES = {name: UpsTimeIn.model_fields[name].default for name in ("inverter_share", "depth_share")}
-"""Shares of a battery supply that are assumed where nothing better is known."""
+"""Shares of a UPS that are assumed where nothing better is known."""
 
 
 class Supply(NamedTuple):
-    """Power on one device or unit: what wants power from it, watts set aside by class, watts drawn at night."""
+    """Power on one device or unit: what wants power from it, watts allocated by class, watts drawn at night."""
 
     cameras: int
-    set_aside_w: float
+    allocated_w: float
     draw_w: float
 
 
 def unit_of_device(job: Job) -> dict[str, PowerUnit]:
-    """By device id, the injector or plug-in supply that feeds it; the first one listed counts."""
+    """By device id, the injector or power supply that feeds it; the first one listed counts."""
     units: dict[str, PowerUnit] = {}
-    for unit in job.power:
+    for unit in job.power_units:
         if unit.kind != "ups":
             for device_id in unit.feeds:
                 units.setdefault(device_id, unit)
@@ -37,13 +34,13 @@ def unit_of_device(job: Job) -> dict[str, PowerUnit]:
 
 
 def power_sources(job: Job) -> dict[str, str]:
-    """By network device that is fed over its cable, what feeds it: an injector, or a neighbour with powered sockets."""
+    """By network device that is fed over its cable, what feeds it: an injector, or a neighbour with PoE ports."""
     units = unit_of_device(job)
-    wanting = {device.id for device in job.network if device.power_class is not None}
+    wanting = {device.id for device in job.network if device.poe_class is not None}
     source = {device_id: unit.id for device_id, unit in units.items() if device_id in wanting}
     waiting = wanting - source.keys()
     if waiting:
-        giving = {device.id for device in (*job.recorders, *job.network) if device.powered_ports}
+        giving = {device.id for device in (*job.recorders, *job.network) if device.poe_ports}
         for link in job.links:
             if link.medium == "copper":
                 for end, other in ((link.a, link.b), (link.b, link.a)):
@@ -55,7 +52,7 @@ def power_sources(job: Job) -> dict[str, str]:
 def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
     """What each supplying device and unit has to give. ``feeding`` tells by camera id the device on its copper cable.
 
-    A camera is fed by its injector or plug-in supply, else over its own copper cable. A device that is fed over its
+    A camera is fed by its injector or power supply, else over its own copper cable. A device that is fed over its
     cable and feeds others itself (an extender) passes their draw on to what feeds it.
     """
     units = unit_of_device(job)
@@ -63,27 +60,27 @@ def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
     for camera in job.cameras:
         if units and camera.id in units:
             unit = units[camera.id]
-            aside_w = POWER_CLASSES[camera.power_class].set_aside_w if camera.power_class is not None else 0.0
-            _add(sums, unit.id, aside_w if unit.kind == "injector" else camera.power_w, camera.power_w)
-        elif camera.power_class is not None and (device_id := feeding.get(camera.id)) is not None:
+            allocated_w = POE_CLASSES[camera.poe_class].allocated_w if camera.poe_class is not None else 0.0
+            _add(sums, unit.id, allocated_w if unit.kind == "injector" else camera.power_w, camera.power_w)
+        elif camera.poe_class is not None and (device_id := feeding.get(camera.id)) is not None:
             # Written out: it runs for every camera at every edit.
             on_it = sums.setdefault(device_id, [0, 0.0, 0.0])
             on_it[0] += 1
-            on_it[1] += POWER_CLASSES[camera.power_class].set_aside_w
+            on_it[1] += POE_CLASSES[camera.poe_class].allocated_w
             on_it[2] += camera.power_w
     sources = power_sources(job)
     for device in _farthest_first(job, sources):
         passed_on_w = sums.get(device.id, [0, 0.0, 0.0])[2]
-        assert device.power_class is not None
-        aside_w = POWER_CLASSES[device.power_class].set_aside_w
-        _add(sums, sources[device.id], aside_w, device.power_w + passed_on_w)
-    return {device: Supply(int(fed), aside_w, draw_w) for device, (fed, aside_w, draw_w) in sums.items()}
+        assert device.poe_class is not None
+        allocated_w = POE_CLASSES[device.poe_class].allocated_w
+        _add(sums, sources[device.id], allocated_w, device.power_w + passed_on_w)
+    return {device: Supply(int(fed), allocated_w, draw_w) for device, (fed, allocated_w, draw_w) in sums.items()}
 
 
-def _add(sums: dict[str, list[float]], source: str, aside_w: float, draw_w: float) -> None:
+def _add(sums: dict[str, list[float]], source: str, allocated_w: float, draw_w: float) -> None:
     on_it = sums.setdefault(source, [0, 0.0, 0.0])
     on_it[0] += 1
-    on_it[1] += aside_w
+    on_it[1] += allocated_w
     on_it[2] += draw_w
 
 
@@ -101,29 +98,29 @@ def _farthest_first(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]
 
 
 def supply_run(unit: PowerUnit, draw_w: float) -> DcRun:
-    """What arrives at the end of a plug-in supply's wires when all that hangs there draws at once."""
+    """What arrives at the end of a power supply's wires when all that hangs there draws at once."""
     return dc_run(supply_volts(unit), draw_w, unit.length_m, unit.area_mm2, LOWEST_SHARE)
 
 
 def supply_volts(unit: PowerUnit) -> float:
-    """The volts that a plug-in supply gives, out of its words; AC is reckoned like DC, which it is for heaters."""
+    """The volts that a power supply gives, out of its words; AC is reckoned like DC, which it is for heaters."""
     return float(unit.output.split()[0])
 
 
 class UpsFigures(NamedTuple):
-    """A battery supply: watts it carries, and minutes that it lasts (None while it carries nothing)."""
+    """A UPS: watts it carries, and minutes that it lasts (None while it carries nothing)."""
 
     load_w: float
     minutes: float | None
 
 
 def ups_figures(unit: PowerUnit, devices: Mapping[str, Device], supplies: Mapping[str, Supply]) -> UpsFigures:
-    """Figures of a battery supply: each device's own watts, and what it gives to cameras."""
+    """Figures of a UPS: each device's own watts, and what it gives to cameras."""
     load_w = 0.0
     for device_id in unit.feeds:
         device = devices.get(device_id)
         load_w += supplies[device_id].draw_w if device_id in supplies else 0.0
-        if isinstance(device, Sockets):
+        if isinstance(device, PortDevice):
             load_w += device.own_w
         elif isinstance(device, Camera):
             load_w += device.power_w

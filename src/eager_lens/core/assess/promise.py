@@ -15,7 +15,7 @@ import numpy as np
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, input_clip_s, thin_share
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Camera, Thin, Week
+from eager_lens.core.job.model import Camera, Schedule, Thin
 from eager_lens.core.recording.week import DAYS, MODES, Mode, WeekPlan, day_hours
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
@@ -30,7 +30,7 @@ ALL_SHARED = "All together: what is assumed of encoders and noise filters"
 DAYS_DIFFER = "How much goes on, day by day and in the busy season"
 
 
-class Reason(NamedTuple):
+class SpreadReason(NamedTuple):
     """A share (0 to 1) of the variance of days kept and what it comes from; ``id`` is the camera's where it is one."""
 
     id: str
@@ -57,7 +57,7 @@ class Promise(NamedTuple):
     typical_days: float
     longest_days: float
     curve: tuple[tuple[float, float], ...]
-    reasons: tuple[Reason, ...]
+    reasons: tuple[SpreadReason, ...]
 
     def share_with(self, least_days: float) -> float:
         """The share of years in which so many days are kept all the year round, read off the curve."""
@@ -125,9 +125,9 @@ def _stores(assessment: Assessment, camera: Camera) -> bool:
 def streams_of(assessment: Assessment, cameras: Sequence[Camera]) -> Streams:
     """The cameras' streams as the simulation takes them."""
     figures = [assessment.camera(camera.id) for camera in cameras]
-    hours_of_week = {week.id: _hours_by_day(week) for week in assessment.job.weeks}
-    empty = _hours_by_day(Week(id="none", name="none", plan=WeekPlan()))
-    hours = [hours_of_week.get(camera.week, empty) for camera in cameras]
+    hours_of_week = {schedule.id: _hours_by_day(schedule) for schedule in assessment.job.schedules}
+    empty = _hours_by_day(Schedule(id="none", name="none", plan=WeekPlan()))
+    hours = [hours_of_week.get(camera.schedule, empty) for camera in cameras]
     codecs = {camera.codec for camera in cameras}
     numbers = {codec: at for at, codec in enumerate(sorted(codecs))}
     return Streams(
@@ -135,17 +135,19 @@ def streams_of(assessment: Assessment, cameras: Sequence[Camera]) -> Streams:
         log_down=np.array([_log_spread(one.rate_mbps, one.low_mbps) for one in figures]),
         log_up=np.array([_log_spread(one.high_mbps, one.rate_mbps) for one in figures]),
         group=np.array([numbers[c.codec] if _assumed(f) else -1 for c, f in zip(cameras, figures, strict=True)]),
-        always_h=np.array([one["always"] for one in hours]),
-        movement_h=np.array([one["movement"] for one in hours]),
-        input_h=np.array([one["input"] for one in hours]),
-        either_h=np.array([one["either"] for one in hours]),
-        idle_h=np.array([one["idle"] for one in hours]),
+        always_h=np.array([one["continuous"] for one in hours]),
+        motion_h=np.array([one["motion"] for one in hours]),
+        input_h=np.array([one["alarm input"] for one in hours]),
+        either_h=np.array([one["motion or alarm"] for one in hours]),
+        idle_h=np.array([one["off"] for one in hours]),
         events_per_h=np.array([float(camera.events_per_h) for camera in cameras]),
         inputs_per_h=np.array([float(camera.inputs_per_h) for camera in cameras]),
-        clip_s=np.array([float(camera.pre_s + camera.event_s + camera.post_s) for camera in cameras]),
+        clip_s=np.array(
+            [float(camera.pre_recording_s + camera.event_s + camera.post_recording_s) for camera in cameras]
+        ),
         input_clip_s=np.array([float(camera.event_s + sum(input_clip_s(camera))) for camera in cameras]),
-        between=np.array([_thin(c, c.between, f) for c, f in zip(cameras, figures, strict=True)]),
-        idle=np.array([_thin(c, c.idle_kept, f) for c, f in zip(cameras, figures, strict=True)]),
+        between=np.array([_thin(c, c.kept_between_events, f) for c, f in zip(cameras, figures, strict=True)]),
+        idle=np.array([_thin(c, c.kept_when_off, f) for c, f in zip(cameras, figures, strict=True)]),
     )
 
 
@@ -161,14 +163,14 @@ def _log_spread(more: float, less: float) -> float:
     return math.log(more / less) / Z_OF_RANGE if less > 0 else 0.0
 
 
-def _hours_by_day(week: Week) -> dict[Mode, list[float]]:
-    days = [day_hours(week.plan.of_day(day)) for day in DAYS]
+def _hours_by_day(schedule: Schedule) -> dict[Mode, list[float]]:
+    days = [day_hours(schedule.plan.of_day(day)) for day in DAYS]
     return {mode: [day[mode] for day in days] for mode in MODES}
 
 
 def _reasons(
     assessment: Assessment, cameras: Sequence[Camera], streams: Streams, shared: float, days_alone: float
-) -> tuple[Reason, ...]:
+) -> tuple[SpreadReason, ...]:
     """Shares of the variance of the logarithm of days kept, to first order: each stream by its part of what is stored."""
     stored = np.array([assessment.camera(camera.id).gb_per_day for camera in cameras])
     weight = stored / stored.sum()
@@ -182,7 +184,7 @@ def _reasons(
         return ()
     most = np.argsort(-own)
     reasons = [
-        Reason(
+        SpreadReason(
             cameras[at].id,
             f"The picture of {cameras[at].name}",
             float(own[at]) / whole,
@@ -193,8 +195,8 @@ def _reasons(
     if len(cameras) > MOST_REASONS:
         rest = float(own[most[MOST_REASONS:]].sum()) / whole
         reasons.append(
-            Reason("others", f"The pictures of {len(cameras) - MOST_REASONS} more cameras", rest, "measure some")
+            SpreadReason("others", f"The pictures of {len(cameras) - MOST_REASONS} more cameras", rest, "measure some")
         )
-    reasons.append(Reason("encoders", ALL_SHARED, in_common / whole, "measure a camera of each make"))
-    reasons.append(Reason("days", DAYS_DIFFER, days_alone / whole, "count events for some days"))
+    reasons.append(SpreadReason("encoders", ALL_SHARED, in_common / whole, "measure a camera of each make"))
+    reasons.append(SpreadReason("days", DAYS_DIFFER, days_alone / whole, "count events for some days"))
     return tuple(sorted(reasons, key=lambda reason: -reason.share))

@@ -19,7 +19,7 @@ CHECKS: tuple[CheckKind, ...] = (
     CheckKind(
         "clip", "Clip found", "A recorded clip is found by its time, on the recorder's and your own clock.", "the time"
     ),
-    CheckKind("movement", "Walk test", "Walk through the view; the movement rule catches it.", "how many of the walks"),
+    CheckKind("motion", "Walk test", "Walk through the view; the motion rule catches it.", "how many of the walks"),
     CheckKind(
         "night",
         "Night picture",
@@ -29,7 +29,7 @@ CHECKS: tuple[CheckKind, ...] = (
     CheckKind(
         "label",
         "Label",
-        "Name, address and hardware address on the device are those of the plan.",
+        "Name, address and MAC address on the device are those of the plan.",
         "the last four digits",
     ),
 )

@@ -7,18 +7,19 @@ from itertools import chain
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.limits import SLOW_MBPS
 from eager_lens.core.assess.power import Supply, supplies_of
 from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.job.changes import Changes, checked_names
 from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
-from eager_lens.core.job.wiring import sockets_used
+from eager_lens.core.job.wiring import ports_in_use
 from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_the_way
 
 CAMERA_PORT_MBPS = 100.0
-"""A camera's own socket, and each powered socket of a recorder."""
+"""A camera's own port, and each PoE port of a recorder."""
 
 LONG_REACH_MBPS, LONG_REACH_M = 10.0, 250.0
-"""What a socket in long-reach mode carries, and how far it reaches."""
+"""What a port in long-reach mode carries, and how far it reaches."""
 
 RADIO_MBPS = 100.0
 """What a radio link is taken to carry until it is planned or a rate is typed in."""
@@ -38,10 +39,10 @@ class Wiring(NamedTuple):
         hangs_on: by camera id, the device at the other end of that link.
         links_at: by device id, its links, those that lead nowhere among them.
         feeding: by camera id, the device that can feed it over that link: those that hang on copper.
-        sockets: by device and socket number, the links plugged in there.
+        ports_in_use: by device and port number, the links plugged in there.
         loops: ids of links that close a loop.
         dangling: links with an end that is not there, or with both ends on one device; they are nowhere else in here.
-        misplaced: links of the local network that are plugged into a router's internet socket: they carry nothing.
+        misplaced: links of the local network that are plugged into a router's WAN port: they carry nothing.
     """
 
     links: tuple[Link, ...]
@@ -54,7 +55,7 @@ class Wiring(NamedTuple):
     hangs_on: dict[str, str]
     links_at: dict[str, list[Link]]
     feeding: dict[str, str]
-    sockets: dict[str, dict[int, list[str]]]
+    ports_in_use: dict[str, dict[int, list[str]]]
     loops: tuple[str, ...]
     dangling: tuple[Link, ...]
     misplaced: tuple[Link, ...]
@@ -107,7 +108,7 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
     port_mbps = dict.fromkeys(camera_ids, CAMERA_PORT_MBPS)
     port_mbps.update((device.id, device.port_mbps) for device in (*job.recorders, *job.network))
     good = {link.id: link for link in job.links if link.a in port_mbps and link.b in port_mbps and link.a != link.b}
-    slow = {recorder.id: recorder.powered_ports for recorder in job.recorders if recorder.powered_ports}
+    slow = {recorder.id: recorder.poe_ports for recorder in job.recorders if recorder.poe_ports}
     internet = {device.id: device.wan_port for device in job.network if device.wan_port}
     misplaced = tuple(
         link
@@ -123,7 +124,7 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
     network = Network(
         port_mbps,
         (Wire(link.id, link.a, link.b, capacity_mbps[link.id]) for link in good.values() if link.id not in barred),
-        frozenset(recorder.id for recorder in job.recorders if recorder.attachment != "passed through"),
+        frozenset(recorder.id for recorder in job.recorders if recorder.attachment != "bridged PoE ports"),
     )
     cameras = frozenset(camera_ids)
     feeders: dict[str, Link] = {}
@@ -146,7 +147,7 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
         hangs_on=hangs_on,
         links_at=links_at,
         feeding={camera: hangs_on[camera] for camera, link in feeders.items() if link.medium == "copper"},
-        sockets=sockets_used(job.links),
+        ports_in_use=ports_in_use(job.links),
         loops=tuple(network.loop_links()),
         dangling=tuple(link for link in job.links if link.id not in good),
         misplaced=misplaced,
@@ -154,9 +155,9 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
 
 
 def _capacity_mbps(link: Link, port_mbps: dict[str, float], slow: dict[str, int]) -> float:
-    """What a link carries each way: as typed in, else what its radio or long reach gives, else the slower socket.
+    """What a link carries each way: as typed in, else what its radio or long reach gives, else the slower port.
 
-    ``slow`` are recorders with powered sockets, by how many those are.
+    ``slow`` are recorders with PoE ports, by how many those are.
     """
     if link.capacity_mbps is not None:
         return link.capacity_mbps
@@ -213,7 +214,7 @@ def topology(
 NO_LOADS = Loads({}, {}, ())
 
 WIRED = ("links", "network", "recorders", "cameras.id")
-SUPPLIED_BY = checked_names(*WIRED, "power", "cameras.power_class", "cameras.power_w")
+SUPPLIED_BY = checked_names(*WIRED, "power_units", "cameras.poe_class", "cameras.power_w")
 WAYS_BY = checked_names(*WIRED, "cameras.registered")
 HANGING_BY = checked_names(*WIRED, "cameras.place")
 """What power, ways, and what hangs where are told by."""
@@ -226,10 +227,6 @@ def _hanging(job: Job, wiring: Wiring) -> dict[str, dict[str, list[str]]]:
         if other is not None:
             found.setdefault(other, {}).setdefault(camera.place, []).append(camera.id)
     return found
-
-
-SLOW_MBPS = 50.0
-"""Up to here a link is called slow: a key frame takes long to cross it."""
 
 
 def _on_the_way(job: Job, wiring: Wiring) -> dict[str, list[str]]:
@@ -261,8 +258,8 @@ def _recorded(
     for recorder in job.recorders:
         for camera in cameras_on[recorder.id]:
             got = figures[camera.id]
-            small_mbps = camera.small_mbps if recorder.takes_small else got.small_kept_mbps
-            yield camera.id, recorder.id, got.rate_mbps + small_mbps
+            substream_mbps = camera.substream_mbps if recorder.fetches_substreams else got.substream_kept_mbps
+            yield camera.id, recorder.id, got.rate_mbps + substream_mbps
 
 
 def _watched(
@@ -274,18 +271,18 @@ def _watched(
     """
     streams: list[tuple[str, str, float]] = []
     unwatched = []
-    for device in (device for device in job.network if device.shows and job.links):
+    for device in (device for device in job.network if device.viewed_streams and job.links):
         recorder_ids = {recorder.id for recorder in job.recorders if network.reaches(recorder.id, device.id)}
         if job.recorders and not recorder_ids:
             unwatched.append(device.id)
             continue
         sums: dict[str, float] = {}
-        left = device.shows
+        left = device.viewed_streams
         for camera in job.cameras:
             recorder_id = next((place.recorder for place in camera.registered if place.recorder in recorder_ids), None)
             if recorder_id is not None and left:
                 left -= 1
-                rate_mbps = figures[camera.id].rate_mbps if device.shows_main else camera.small_mbps
+                rate_mbps = figures[camera.id].rate_mbps if device.views_main_streams else camera.substream_mbps
                 sums[recorder_id] = sums.get(recorder_id, 0.0) + rate_mbps
         streams += [(recorder_id, device.id, rate_mbps) for recorder_id, rate_mbps in sums.items()]
     return streams, tuple(unwatched)

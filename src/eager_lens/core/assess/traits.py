@@ -9,8 +9,15 @@ from collections.abc import Callable
 from typing import Literal, get_args
 
 from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
+from eager_lens.core.assess.limits import (
+    FIXED_CABLE_M,
+    HIGH_CLASS,
+    LEAST_CARD_YEARS,
+    LOW_CAP_SHARE,
+    NEARLY_ALWAYS_SHARE,
+)
 from eager_lens.core.job.model import Camera
-from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.validation import at_most
@@ -19,16 +26,16 @@ Trait = Literal[
     "no place",
     "long cable",
     "weak run",
-    "over class",
-    "clad cable",
+    "over PoE class",
+    "CCA cable",
     "outdoor run",
     "zero cable",
     "no cable power",
-    "high class",
+    "high PoE class",
     "purpose missed",
     "no recorder",
     "several channels",
-    "assumed rate",
+    "estimated rate",
     "no cap",
     "low cap",
     "worn card",
@@ -36,29 +43,10 @@ Trait = Literal[
     "unknown scene",
     "records nothing",
     "nothing after",
-    "nearly always",
+    "nearly continuous",
     "before is short",
 ]
 TRAITS: tuple[Trait, ...] = get_args(Trait)
-
-FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
-"""Longest fixed run, and longest channel with its patch leads, of balanced copper Ethernet (ISO/IEC 11801)."""
-
-NEARLY_ALWAYS_SHARE = 0.8
-"""From this recorded share on, recording on movement is called continuous by another name."""
-
-HIGH_CLASS = 4
-"""Classes above this need sockets that feed all four pairs."""
-
-NEAR_SHARE = 0.85
-"""From this share of what a recorder or a link carries on, a load is called near it."""
-
-
-LEAST_CARD_YEARS = 2.0
-"""A card that wears out sooner is told of: nobody climbs to a camera every year for it."""
-
-LOW_CAP_SHARE = 0.6
-"""Under this share of what the picture asks for, a cap costs visible detail."""
 
 
 def _is_weak(camera: Camera) -> bool:
@@ -67,12 +55,12 @@ def _is_weak(camera: Camera) -> bool:
 
 
 def _is_over_class(camera: Camera) -> bool:
-    return camera.power_class is not None and not at_most(camera.power_w, POWER_CLASSES[camera.power_class].device_w)
+    return camera.poe_class is not None and not at_most(camera.power_w, POE_CLASSES[camera.poe_class].device_w)
 
 
 def _starves(camera: Camera, figures: CameraFigures) -> bool:
     """Whether a cap is far under what the picture asks for at its quality."""
-    if camera.measured_mbps is not None or camera.cap_mbps is None or camera.rate_control not in ("capped", "constant"):
+    if camera.measured_mbps is not None or camera.cap_mbps is None or camera.rate_control not in ("capped VBR", "CBR"):
         return False
     return camera.cap_mbps < LOW_CAP_SHARE * figures.asked_mbps
 
@@ -86,30 +74,30 @@ def _wears_its_card(camera: Camera, figures: CameraFigures) -> bool:
 
 _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "weak run": lambda camera, _: _is_weak(camera),
-    "over class": lambda camera, _: _is_over_class(camera),
-    "clad cable": lambda camera, _: camera.cable_material == "cca" and camera.power_class is not None,
-    "outdoor run": lambda camera, _: camera.outdoor and not camera.surge_noted,
+    "over PoE class": lambda camera, _: _is_over_class(camera),
+    "CCA cable": lambda camera, _: camera.cable_material == "cca" and camera.poe_class is not None,
+    "outdoor run": lambda camera, _: camera.outdoor and not camera.surge_protected,
     "zero cable": lambda camera, _: camera.cable_m == 0,
-    "no cable power": lambda camera, _: camera.power_class is None,
-    "high class": lambda camera, _: (camera.power_class or 0) > HIGH_CLASS,
+    "no cable power": lambda camera, _: camera.poe_class is None,
+    "high PoE class": lambda camera, _: (camera.poe_class or 0) > HIGH_CLASS,
     "no place": lambda camera, _: not camera.place.strip(),
     "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, FIXED_CABLE_M),
     "purpose missed": lambda camera, _: misses_purpose(camera),
     "no recorder": lambda camera, _: not camera.registered,
     "several channels": lambda camera, _: len(camera.registered) > 1,
-    "assumed rate": lambda _, figures: figures.rate_origin == "assumed",
-    "no cap": lambda camera, _: camera.rate_control in ("capped", "constant") and camera.cap_mbps is None,
+    "estimated rate": lambda _, figures: figures.rate_origin == "assumed",
+    "no cap": lambda camera, _: camera.rate_control in ("capped VBR", "CBR") and camera.cap_mbps is None,
     "low cap": lambda camera, figures: _starves(camera, figures),
     "worn card": lambda camera, figures: _wears_its_card(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",
     "unknown scene": lambda camera, _: camera.scene not in stream_assumptions().scenes,
     "records nothing": lambda _, figures: figures.stored_h_per_day == 0,
-    "nothing after": lambda camera, figures: figures.movement_h_per_day > 0 and camera.post_s == 0,
-    "nearly always": lambda _, figures: (
-        figures.movement_h_per_day > 0 and figures.movement_share >= NEARLY_ALWAYS_SHARE
+    "nothing after": lambda camera, figures: figures.motion_h_per_day > 0 and camera.post_recording_s == 0,
+    "nearly continuous": lambda _, figures: (
+        figures.motion_h_per_day > 0 and figures.motion_share >= NEARLY_ALWAYS_SHARE
     ),
     "before is short": lambda camera, figures: (
-        figures.movement_h_per_day > 0 and camera.codec != "mjpeg" and camera.pre_s < camera.key_frame_s
+        figures.motion_h_per_day > 0 and camera.codec != "mjpeg" and camera.pre_recording_s < camera.key_frame_s
     ),
 }
 

@@ -5,9 +5,10 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage, names_listed
+from eager_lens.core.assess.limits import CHANNEL_M, keeps
 from eager_lens.core.assess.proof import progress
 from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
-from eager_lens.core.assess.traits import CHANNEL_M, Trait
+from eager_lens.core.assess.traits import Trait
 from eager_lens.core.sizing.disk import disk_space_gb
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -30,7 +31,7 @@ def address_faults(assessment: Assessment) -> int:
     return sum(finding.code in ADDRESS_FAULTS for finding in assessment.findings)
 
 
-_RUN_FAULTS: tuple[Trait, ...] = ("weak run", "over class")
+_RUN_FAULTS: tuple[Trait, ...] = ("weak run", "over PoE class")
 
 
 def _wiring(assessment: Assessment) -> Verdict:
@@ -84,7 +85,7 @@ def _sizing(assessment: Assessment) -> Verdict:
         sentence = f"{names_listed(bad)} {'has' if len(bad) == 1 else 'have'} nowhere to record"
     elif not limited:
         sentence = "Nothing is recorded yet"
-    elif limited[0][0] < asked * (1 - 1e-9):
+    elif not keeps(limited[0][0], asked):
         sentence = f"{limited[0][1]} keeps {figure(limited[0][0])} days; {figure(asked)} were asked"
     else:
         sentence = f"Every recorder keeps the {figure(asked)} days; {limited[0][1]} keeps {figure(limited[0][0])}"
@@ -99,9 +100,7 @@ def _sizing(assessment: Assessment) -> Verdict:
 def _addresses(assessment: Assessment) -> Verdict:
     facts, job = assessment.facts, assessment.job
     if not job.subnets:
-        return Verdict(
-            "No subnet yet to take addresses from", "Add the site's subnet, its gateway and its leased pool."
-        )
+        return Verdict("No subnet yet to take addresses from", "Add the site's subnet, its gateway and its DHCP pool.")
     faults, without = address_faults(assessment), sum(not device.address for device in facts.devices)
     if not facts.devices:
         sentence = "No device to address yet"
@@ -137,18 +136,18 @@ def _bench(assessment: Assessment) -> Verdict:
     return Verdict(sentence, "; ".join(parts) + ".")
 
 
-def _week(assessment: Assessment) -> Verdict:
+def _schedule(assessment: Assessment) -> Verdict:
     facts, job = assessment.facts, assessment.job
-    if not job.weeks:
-        return Verdict("No week yet, so nothing is recorded", "Add a week and paint when cameras record.")
+    if not job.schedules:
+        return Verdict("No schedule yet, so nothing is recorded", "Add a schedule and paint when cameras record.")
     silent = len(facts.with_trait["records nothing"])
     if silent:
         sentence = f"{count(silent, 'camera')} would record nothing"
     else:
-        used = {camera.week for camera in job.cameras}
-        sentence = f"{count(len(used), 'week serves', 'weeks serve')} {count(len(job.cameras), 'camera')}"
+        used = {camera.schedule for camera in job.cameras}
+        sentence = f"{count(len(used), 'schedule serves', 'schedules serve')} {count(len(job.cameras), 'camera')}"
     if not job.cameras:
-        sentence = "No camera has a week yet"
+        sentence = "No camera has a schedule yet"
     hours = sum(figures.recorded_h_per_day for figures in facts.camera_figures.values())
     stored = sum(figures.gb_per_day for figures in facts.camera_figures.values())
     mean = hours / len(job.cameras) if job.cameras else 0.0
@@ -157,14 +156,14 @@ def _week(assessment: Assessment) -> Verdict:
     )
 
 
-def _movement(assessment: Assessment) -> Verdict:
+def _motion(assessment: Assessment) -> Verdict:
     facts = assessment.facts
-    moving = [figures for figures in facts.camera_figures.values() if figures.movement_h_per_day > 0]
+    moving = [figures for figures in facts.camera_figures.values() if figures.motion_h_per_day > 0]
     if not moving:
-        return Verdict("No camera records on movement", "Paint movement hours on the Week page to use it.")
-    watched = sum(figures.movement_h_per_day for figures in moving)
-    kept = sum(figures.movement_h_per_day * figures.movement_share for figures in moving)
-    sentence = f"Recording on movement leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
+        return Verdict("No camera records on motion", "Paint motion hours on the Schedule page to use it.")
+    watched = sum(figures.motion_h_per_day for figures in moving)
+    kept = sum(figures.motion_h_per_day * figures.motion_share for figures in moving)
+    sentence = f"Recording on motion leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
     saved = sum(disk_space_gb(figures.rate_mbps, figures.left_out_h_per_day, 1) for figures in moving)
     return Verdict(
         sentence, f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
@@ -189,7 +188,7 @@ def _handover(assessment: Assessment) -> Verdict:
     if not assessment.job.cameras:
         return Verdict("Nothing to hand over yet", "The sheets fill themselves from the other pages.")
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
-    doubts = sum(finding.severity is Severity.DOUBT for finding in assessment.findings)
+    doubts = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
     if faults or doubts:
         sentence = f"The sheets would show {count(faults, 'fault')} and {count(doubts, 'doubt')}"
     else:
@@ -202,8 +201,8 @@ _VERDICTS: dict[Stage, Callable[[Assessment], Verdict]] = {
     "sizing": _sizing,
     "addresses": _addresses,
     "bench": _bench,
-    "week": _week,
-    "movement": _movement,
+    "schedule": _schedule,
+    "motion": _motion,
     "proof": _proof,
     "handover": _handover,
 }

@@ -15,22 +15,22 @@ from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.model import Attachment, Camera, Recorder
 
 STAGES_JUDGED: tuple[Stage, ...] = ("wiring", "sizing", "bench")
-"""Where the limits are judged that a way can hit: links, sockets and power, what recorders take in, and channels."""
+"""Where the limits are judged that a way can hit: links, ports and power, what recorders take in, and channels."""
 
 SCHOOLS: dict[Attachment, tuple[str, str]] = {
-    "main network": (
+    "LAN": (
         "Every camera can be reached by itself; any make; runs beyond 100 m by a switch half-way.",
         "Streams share the office network, and recording depends on it.",
     ),
-    "own network": (
-        "Apart from the office, and within reach from the cameras' own side.",
-        "A second socket on the recorder, or a managed switch with a VLAN and someone who knows it.",
+    "camera interface": (
+        "Apart from the office, and within reach from the camera interface.",
+        "A second port on the recorder, or a managed switch with a VLAN and someone who knows it.",
     ),
-    "own ports": (
+    "recorder PoE ports": (
         "Plug and play for one make; nothing on the office network; works without internet.",
         "A camera's own page is out of reach, so single faults are harder to find.",
     ),
-    "passed through": (
+    "bridged PoE ports": (
         "Powers access points too; cameras answer directly; a second recorder can record the same camera.",
         "No isolation, addressing by hand; 100 Mb/s a port, and the recorder's incoming limit stays.",
     ),
@@ -49,7 +49,7 @@ class WayFigures(NamedTuple):
         router_stops: cameras that stop recording when a router fails.
         worst_part, worst_stops: the device whose failure stops most, and how many.
         in_reach: cameras that can be reached from the router; None where there is none.
-        on_ports: cameras on recorders' own sockets.
+        on_ports: cameras on recorders' own ports.
         addresses: cameras that need an address in the main network; those on ports that are not passed through get
             theirs from the recorder, those of a network of their own one in that.
         buy: parts that the job does not have yet.

@@ -9,9 +9,9 @@ from collections.abc import Callable, Container
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.assess.workings import progress, storage, view, wiring
-from eager_lens.core.assess.workings.base import FigureKind, FigureRef, Line, Working, with_unit
+from eager_lens.core.assess.workings.base import FigureKind, FigureRef, Working, WorkingLine, with_unit
 
-__all__ = ["FigureKind", "FigureRef", "Line", "Working", "with_unit", "working_of"]
+__all__ = ["FigureKind", "FigureRef", "Working", "WorkingLine", "with_unit", "working_of"]
 
 
 def working_of(ref: FigureRef, assessment: Assessment) -> Working | None:
@@ -31,7 +31,7 @@ def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:
     if kind == "radio":
         return {link.id for link in facts.job.links if radio_figures(link) is not None}
     if kind == "unit":
-        return {unit.id for unit in facts.job.power}
+        return {unit.id for unit in facts.job.power_units}
     if kind in ("power", "stops"):
         return facts.by_device_id.keys() | {link.id for link in facts.job.links}
     return facts.recorder_figures

@@ -3,7 +3,7 @@
 ``parts`` holds what a device is, ``site`` the clock and the events, ``build`` makes a site of a job. Each habit of the
 real thing has its own module: power, segments (who hears whom), reach (addresses, neighbours, ping), leases, access
 (first use, passwords), channels (what a recorder takes), clocks, air (radio), service (resets, updates, heat). ``hand``
-are the deeds of the person at the bench; ``replay`` does those that a job remembers again.
+are the actions of the person at the bench; ``replay`` does those that a job remembers again.
 
-Everything follows from the job, the seed and the deeds: the same three give the same site, event by event.
+Everything follows from the job, the seed and the actions: the same three give the same site, event by event.
 """

@@ -7,7 +7,7 @@ from typing import Literal
 from eager_lens.core.bench.clocks import apart_s
 from eager_lens.core.bench.parts import DEFAULT_PASSWORD, Unit
 from eager_lens.core.bench.site import Site
-from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.sealed.passwords import RULE
 
 SHORT_PASSWORD = "short"
@@ -26,7 +26,7 @@ WORDS: dict[Login, str] = {
 }
 
 
-def password_trouble(habits: Habits, stand_in: str) -> str:
+def password_trouble(profile: MakeProfile, stand_in: str) -> str:
     """Why a device would not take a password as its first; empty when it does.
 
     Stand-ins other than the default and the short one are passwords made by the program's own rule.
@@ -34,10 +34,10 @@ def password_trouble(habits: Habits, stand_in: str) -> str:
     if stand_in == DEFAULT_PASSWORD:
         return "the default password may not stay"
     length, kinds = (4, 1) if stand_in == SHORT_PASSWORD else (RULE.length, len(RULE.kinds))
-    if length < habits.password_least:
-        return f"the password is too short: {length} characters, at least {habits.password_least} are wanted"
-    if kinds < habits.password_kinds:
-        return f"the password has {kinds} kind of characters, {habits.password_kinds} are wanted (small, capital, digit, sign)"
+    if length < profile.password_least:
+        return f"the password is too short: {length} characters, at least {profile.password_least} are wanted"
+    if kinds < profile.password_kinds:
+        return f"the password has {kinds} kind of characters, {profile.password_kinds} are wanted (small, capital, digit, sign)"
     return ""
 
 
@@ -55,11 +55,11 @@ def log_in_open(site: Site, unit: Unit, stand_in: str, asker: Unit) -> Login:
         return "not set up"
     if not access.open_on:
         return "off"
-    if unit.habits.open_user_own and access.open_password is None:
+    if unit.profile.open_user_own and access.open_password is None:
         return "no user"
-    if unit.habits.clock_off_s and abs(apart_s(site, unit, asker)) > unit.habits.clock_off_s:
+    if unit.profile.clock_off_s and abs(apart_s(site, unit, asker)) > unit.profile.clock_off_s:
         return "clock"
-    wanted = access.open_password if unit.habits.open_user_own else access.password
+    wanted = access.open_password if unit.profile.open_user_own else access.password
     return _tried(site, unit, stand_in == wanted)
 
 
@@ -71,16 +71,16 @@ def _tried(site: Site, unit: Unit, right: bool) -> Login:
         access.wrong = 0
         return "in"
     access.wrong += 1
-    if access.wrong >= unit.habits.tries:
+    if access.wrong >= unit.profile.tries:
         access.wrong = 0
-        access.locked_until_s = site.now_s + unit.habits.locked_min * 60
+        access.locked_until_s = site.now_s + unit.profile.locked_min * 60
         site.tell(
             unit,
-            f"{unit.name} locked itself for {unit.habits.locked_min:g} min after {unit.habits.tries} wrong log-ins; "
+            f"{unit.name} locked itself for {unit.profile.locked_min:g} min after {unit.profile.tries} wrong log-ins; "
             "whatever keeps trying keeps it locked",
             "lesson",
         )
-        site.clockwork.after(unit.habits.locked_min * 60 + 1, unit.id, "unlocked")
+        site.clockwork.after(unit.profile.locked_min * 60 + 1, unit.id, "unlocked")
     return "wrong"
 
 

@@ -19,15 +19,15 @@ from eager_lens.core.bench.reach import next_twin, settle_twins
 from eager_lens.core.bench.segments import CAMERAS, INTERNET
 from eager_lens.core.bench.service import as_delivered, updated
 from eager_lens.core.bench.site import Handler, Site
-from eager_lens.core.job.habits import habits_of, usual_habits
+from eager_lens.core.job.make_profiles import profile_of, usual_profile
 from eager_lens.core.job.model import (
     Camera,
     Device,
     Job,
     NetworkDevice,
+    PortDevice,
     PowerUnit,
     Recorder,
-    Sockets,
     SubnetPlan,
     role_of,
 )
@@ -61,7 +61,7 @@ def site_of(assessment: Assessment, rehearsal: Rehearsal) -> Site:
     job = assessment.job
     site = Site(job, rehearsal, HANDLERS, SETTLERS)
     units_of = unit_of_device(job)
-    for supply in job.power:
+    for supply in job.power_units:
         if supply.kind != "ups":
             _add(site, _supply(supply, rehearsal))
     for at, device in enumerate(job.devices(), 1):
@@ -95,14 +95,14 @@ def _add(site: Site, unit: Unit) -> None:
 
 
 def _supply(supply: PowerUnit, rehearsal: Rehearsal) -> Unit:
-    feeding = Feeding(takes=supply.output if supply.kind == "supply" else "", port_class=supply.power_class)
+    feeding = Feeding(takes=supply.output if supply.kind == "supply" else "", poe_port_class=supply.poe_class)
     return Unit(
         supply.id,
         supply.name,
         "supply",
         "",
         "",
-        usual_habits().model_copy(update={"start_s": START_S["supply"]}),
+        usual_profile().model_copy(update={"start_s": START_S["supply"]}),
         Random(f"{rehearsal.seed}:{supply.id}"),
         feeding=feeding,
         firmware="-",
@@ -111,13 +111,13 @@ def _supply(supply: PowerUnit, rehearsal: Rehearsal) -> Unit:
 
 def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehearsal: Rehearsal, at: int) -> Unit:
     job, role = assessment.job, role_of(device)
-    habits = habits_of(device.make, job.habits)
-    if habits is usual_habits() and role != "camera":
-        habits = habits.model_copy(update={"start_s": START_S[role]})
+    profile = profile_of(device.make, job.make_profiles)
+    if profile is usual_profile() and role != "camera":
+        profile = profile.model_copy(update={"start_s": START_S[role]})
     chance = Random(f"{rehearsal.seed}:{device.id}")
-    hardware = device.hardware_address or f"02:00:00:00:{at // 256 % 256:02x}:{at % 256:02x}"
-    unit = Unit(device.id, device.name, role, hardware, device.serial, habits, chance, device)
-    unit.firmware = habits.firmware_first
+    hardware = device.mac_address or f"02:00:00:00:{at // 256 % 256:02x}:{at % 256:02x}"
+    unit = Unit(device.id, device.name, role, hardware, device.serial, profile, chance, device)
+    unit.firmware = profile.firmware_first
     unit.feeding = _feeding(device, supply)
     if isinstance(device, NetworkDevice) and device.radio_end:
         unit.antenna = Antenna()
@@ -129,7 +129,7 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
         unit.feeding.volts_ok = run is None or run.voltage_ok
     if isinstance(device, Recorder):
         unit.sides = [Side()]
-        if device.attachment in ("own ports", "own network"):
+        if device.attachment in ("recorder PoE ports", "camera interface"):
             unit.sides.append(Side(CAMERAS))
     if role == "router":
         unit.sides = [planned_side(job, "", device.subnet, device.address), Side(INTERNET)]
@@ -143,17 +143,17 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
 
 def _feeding(device: Device, supply: PowerUnit | None) -> Feeding:
     feeding = Feeding()
-    if isinstance(device, Sockets):
-        feeding.budget_w, feeding.port_class, feeding.powered_ports = (
+    if isinstance(device, PortDevice):
+        feeding.budget_w, feeding.poe_port_class, feeding.poe_ports = (
             device.budget_w,
-            device.port_class,
-            device.powered_ports,
+            device.poe_port_class,
+            device.poe_ports,
         )
     if isinstance(device, Camera | NetworkDevice):
-        feeding.power_class, feeding.draw_w = device.power_class, device.power_w
-        feeding.lead = "mains" if device.power_class is None else "cable"
+        feeding.poe_class, feeding.draw_w = device.poe_class, device.power_w
+        feeding.lead = "mains" if device.poe_class is None else "cable"
     if isinstance(device, Camera):
-        feeding.takes = device.aux_power
+        feeding.takes = device.power_input
     if supply is not None:
         feeding.lead, feeding.unit_id = "unit", supply.id
         feeding.lead_in = not isinstance(device, Camera)
@@ -192,7 +192,7 @@ def _spare_db(spare_db: float | None) -> float:
 
 def _name_camera_cables(site: Site, job: Job) -> None:
     """Of recorders whose cameras are on a network of their own: the cables toward them, by what is found behind each."""
-    for recorder in (one for one in job.recorders if one.attachment == "own network"):
+    for recorder in (one for one in job.recorders if one.attachment == "camera interface"):
         ways = [cable for cable in site.cables.values() if recorder.id in (cable.a, cable.b)]
         toward = {cable.id for cable in ways if not _leads_to_router(site, recorder.id, cable)}
         site.units[recorder.id].camera_cables = frozenset(toward)
@@ -213,7 +213,7 @@ def _leads_to_router(site: Site, start: str, first: Cable) -> bool:
 
 
 def _add_servers(site: Site, job: Job) -> None:
-    """Address servers: a router for the pool of its subnet, a recorder on its cameras' side."""
+    """DHCP server: a router for the pool of its subnet, a recorder on its cameras' side."""
     for unit in list(site.units.values()):
         if unit.role == "router" and unit.device is not None:
             subnet_id = unit.device.subnet
@@ -224,8 +224,8 @@ def _add_servers(site: Site, job: Job) -> None:
                 if plan.new_leases_per_month:
                     mean_s = max(1, round(MONTH_S / plan.new_leases_per_month))
                     site.clockwork.after(site.chance.expovariate(1.0) * mean_s, unit.id, "phone comes", mean_s)
-        elif isinstance(unit.device, Recorder) and len(unit.sides) > 1 and unit.device.camera_address:
-            side = planned_side(job, CAMERAS, unit.device.camera_subnet, unit.device.camera_address)
+        elif isinstance(unit.device, Recorder) and len(unit.sides) > 1 and unit.device.camera_interface_address:
+            side = planned_side(job, CAMERAS, unit.device.camera_interface_subnet, unit.device.camera_interface_address)
             net = side.subnet
             site.servers[unit.id] = Server(unit.id, CAMERAS, net, net.first_host, net.last_host, side.address)
 
@@ -247,7 +247,7 @@ def _book(site: Site, server: Server, plan: SubnetPlan) -> None:
 def _add_laptop(site: Site, job: Job) -> None:
     """The laptop, in the switch that the first recorder hangs on, without an address yet."""
     laptop = Unit(
-        LAPTOP, "The laptop", "laptop", "02:1a:97:00:00:01", "", usual_habits(), Random("laptop"), phase="running"
+        LAPTOP, "The laptop", "laptop", "02:1a:97:00:00:01", "", usual_profile(), Random("laptop"), phase="running"
     )
     laptop.access.is_set_up = True
     site.units[LAPTOP] = laptop

@@ -13,7 +13,7 @@ from eager_lens.core.bench.parts import NOT_ASKED, Entry, Side, Status, Unit
 from eager_lens.core.bench.reach import reached, take_address
 from eager_lens.core.bench.segments import CAMERAS, is_up
 from eager_lens.core.bench.site import Site, Weight
-from eager_lens.core.job.habits import maker_of
+from eager_lens.core.job.make_profiles import maker_of
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import figure
@@ -23,7 +23,7 @@ RETRY_S = 60.0
 """A recorder tries a channel that gives no picture again after so long (assumed)."""
 
 
-class Seen(NamedTuple):
+class SeenCamera(NamedTuple):
     """What a channel comes to: its status, why, and who answers."""
 
     status: Status
@@ -37,33 +37,33 @@ def same_maker(one: Unit, other: Unit) -> bool:
     return bool(maker) and other.device is not None and maker_of(other.device.make) == maker
 
 
-def look(site: Site, recorder: Unit, entry: Entry, taken_mbps: float) -> Seen:
+def look(site: Site, recorder: Unit, entry: Entry, taken_mbps: float) -> SeenCamera:
     """What a channel comes to now; ``taken_mbps`` is what the channels before it bring already."""
     found = reached(site, recorder, entry.address)
     if found.unit is None:
-        return Seen("silent", found.why)
+        return SeenCamera("silent", found.why)
     unit = found.unit
     if unit.role != "camera" or unit.stream is None:
-        return Seen("silent", f"{unit.name} answers at {address_text(entry.address)}, and is no camera", unit.id)
+        return SeenCamera("silent", f"{unit.name} answers at {address_text(entry.address)}, and is no camera", unit.id)
     if entry.protocol == "own":
         if not same_maker(recorder, unit):
-            return Seen("refused", f"{unit.name} is of another make; it takes the open protocol", unit.id)
+            return SeenCamera("refused", f"{unit.name} is of another make; it takes the open protocol", unit.id)
         outcome = log_in(site, unit, entry.password)
     else:
         outcome = log_in_open(site, unit, entry.password, recorder)
     if outcome != "in":
-        return Seen("refused", f"{unit.name}: {WORDS[outcome]}", unit.id)
+        return SeenCamera("refused", f"{unit.name}: {WORDS[outcome]}", unit.id)
     refusal = not_taken(recorder, unit, taken_mbps)
     if refusal:
-        return Seen("silent", refusal, unit.id)
+        return SeenCamera("silent", refusal, unit.id)
     if found.twins:
-        return Seen(
+        return SeenCamera(
             "alternating", f"several devices hold {address_text(entry.address)}; now it is {unit.name}", unit.id
         )
     slow = _too_slow(site, unit)
     if slow:
-        return Seen("alternating", slow, unit.id)
-    return Seen("receiving", "", unit.id)
+        return SeenCamera("alternating", slow, unit.id)
+    return SeenCamera("receiving", "", unit.id)
 
 
 def not_taken(recorder: Unit, camera: Unit, taken_mbps: float) -> str:
@@ -94,7 +94,7 @@ def _too_slow(site: Site, camera: Unit) -> str:
         if cable.medium == "radio" and signal_bars(cable, site.units) == 1:
             return f"one bar of signal: the picture drops out {100 * ONE_BAR_LOST_SHARE:.0f} % of the time"
         if camera.stream.peak_mbps > cable.mbps:
-            slow = "a socket in long-reach mode" if cable.long_reach else "its link"
+            slow = "a port in long-reach mode" if cable.long_reach else "its link"
             return (
                 f"{slow} carries {figure(cable.mbps)} Mb/s, its stream peaks at "
                 f"{figure(camera.stream.peak_mbps)}: the picture breaks up"
@@ -128,7 +128,7 @@ def one_round(site: Site, recorder: Unit, mark: int) -> None:
         site.want_round(recorder, RETRY_S)  # a wrong password is tried again and again, as recorders do
 
 
-def _weight(seen: Seen, entry: Entry) -> Weight:
+def _weight(seen: SeenCamera, entry: Entry) -> Weight:
     return "plain" if seen.status == "receiving" or entry.why == NOT_ASKED else "lesson"
 
 
@@ -180,7 +180,7 @@ def _adopt(site: Site, recorder: Unit, side: Side, unit: Unit, foot: Side) -> No
         free = server.free(site.now_s)
         if not free:
             return
-        server.leases[unit.hardware_address] = (free[0], site.now_s + LEASE_S * 365)
+        server.leases[unit.mac_address] = (free[0], site.now_s + LEASE_S * 365)
         take_address(site, unit, foot, free[0], side.prefix, side.address)
     unit.access.is_set_up, unit.access.password = True, recorder.access.password
     unit.clock.zone, unit.clock.server = recorder.clock.zone, side.address

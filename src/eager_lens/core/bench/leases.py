@@ -1,4 +1,4 @@
-"""Address servers on the simulated site: pools, leases, reservations, renewals, and phones that come and go."""
+"""DHCP server on the simulated site: pools, leases, reservations, renewals, and phones that come and go."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.bench.parts import Server, Side, Unit
 from eager_lens.core.bench.reach import reached, take_address
 from eager_lens.core.bench.site import Site
-from eager_lens.core.job.habits import usual_habits
+from eager_lens.core.job.make_profiles import usual_profile
 
 LEASE_S = 86_400.0
 """How long a lease lasts (assumed; a day is usual). It is renewed at half of it."""
@@ -29,7 +29,7 @@ def ask_lease(site: Site, unit: Unit, mark: int) -> None:
     if server is None or number is None:
         _no_answer(site, unit, side, mark)
         return
-    server.leases[unit.hardware_address] = (number, site.now_s + LEASE_S)
+    server.leases[unit.mac_address] = (number, site.now_s + LEASE_S)
     side.lease_until_s, side.server, side.asked = site.now_s + LEASE_S, server.unit_id, 0
     site.clockwork.after(LEASE_S / 2, unit.id, "ask lease", mark)
     if side.address != number:
@@ -40,9 +40,7 @@ def ask_lease(site: Site, unit: Unit, mark: int) -> None:
 def _no_answer(site: Site, unit: Unit, side: Side, mark: int) -> None:
     """No server answered: an old lease lasts until its end; then there is no address, or the one out of the box."""
     if side.address and side.lease_until_s and site.now_s >= side.lease_until_s:
-        site.tell(
-            unit, f"The lease of {unit.name} ran out and no address server answers: its address is gone", "lesson"
-        )
+        site.tell(unit, f"The lease of {unit.name} ran out and no DHCP server answers: its address is gone", "lesson")
         take_address(site, unit, side, 0, side.prefix, 0)
         side.lease_until_s = 0.0
     if not side.asked and not side.address:
@@ -68,9 +66,9 @@ def _offer(site: Site, server: Server, unit: Unit) -> int | None:
 
     It pings before it leases; a device that is off or ignores pings looks free.
     """
-    if unit.hardware_address in server.reserved:
-        return server.reserved[unit.hardware_address]
-    had = server.leases.get(unit.hardware_address)
+    if unit.mac_address in server.reserved:
+        return server.reserved[unit.mac_address]
+    had = server.leases.get(unit.mac_address)
     free = server.free(site.now_s)
     if had is not None and (had[1] > site.now_s or had[0] in free):
         return had[0]
@@ -78,22 +76,22 @@ def _offer(site: Site, server: Server, unit: Unit) -> int | None:
     while free:
         number = free.pop(site.chance.randrange(len(free)))
         answers = reached(site, host, number).unit
-        if answers is None or not answers.habits.answers_ping:
+        if answers is None or not answers.profile.answers_ping:
             return number
     return None
 
 
 def phone_comes(site: Site, unit: Unit, mark: int) -> None:
-    """Somebody brings a device that the address server does not know; the next one is due after a drawn time."""
+    """Somebody brings a device that the DHCP server does not know; the next one is due after a drawn time."""
     number = sum(other.role == "phone" for other in site.units.values()) + 1
     phone_id = f"phone-{unit.id}-{number}"
     phone = Unit(
         id=phone_id,
         name=f"Visitor's phone {number}",
         role="phone",
-        hardware_address="02:fe:" + ":".join(f"{site.chance.randrange(256):02x}" for _ in range(4)),
+        mac_address="02:fe:" + ":".join(f"{site.chance.randrange(256):02x}" for _ in range(4)),
         serial="",
-        habits=usual_habits(),
+        profile=usual_profile(),
         chance=Random(f"{site.rehearsal.seed}:{phone_id}"),
         host=unit.id,
         phase="running",

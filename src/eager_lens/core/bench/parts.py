@@ -8,7 +8,7 @@ from random import Random
 from typing import Literal, NamedTuple
 
 from eager_lens.core.addressing.ipv4 import Subnet
-from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Device, RadioPlan
 from eager_lens.core.reference.streams import Codec
 
@@ -37,7 +37,7 @@ class Neighbour(NamedTuple):
 class Side:
     """A unit's foot in one network: its address (a number, 0 for none), how it came to it, and whom it remembers.
 
-    ``way`` is fixed, or lease: then it asks an address server, and ``lease_until_s`` and ``server`` tell what it got.
+    ``way`` is fixed, or lease: then it asks an DHCP server, and ``lease_until_s`` and ``server`` tell what it got.
     """
 
     name: str = ""
@@ -130,7 +130,7 @@ class Entry:
     from_unit: str = ""
 
 
-class Clip(NamedTuple):
+class RecordedClip(NamedTuple):
     """A recorded event: channel, the moment it happened, and what the recorder's clock showed then."""
 
     channel: int
@@ -145,19 +145,19 @@ class Feeding:
     Attributes:
         lead: "mains": its own lead; "cable": over its network cable; "unit": from a supply or injector, ``unit_id``.
         lead_in: whether the lead of its own is plugged in.
-        power_class, draw_w: what it asks and takes over a cable. takes: volts of its own lead.
-        budget_w, port_class, powered_ports: what it gives. source: what feeds it now; why_dark: why nothing does.
+        poe_class, draw_w: what it asks and takes over a cable. takes: volts of its own lead.
+        budget_w, poe_port_class, poe_ports: what it gives. source: what feeds it now; why_dark: why nothing does.
     """
 
     lead: Literal["mains", "cable", "unit"] = "mains"
     lead_in: bool = False
     unit_id: str = ""
-    power_class: int | None = None
+    poe_class: int | None = None
     draw_w: float = 0.0
     takes: str = ""
     budget_w: float = 0.0
-    port_class: int = 0
-    powered_ports: int = 0
+    poe_port_class: int = 0
+    poe_ports: int = 0
     volts_ok: bool = True
     source: str = ""
     why_dark: str = ""
@@ -175,9 +175,9 @@ class Unit:
     id: str
     name: str
     role: UnitRole
-    hardware_address: str
+    mac_address: str
     serial: str
-    habits: Habits
+    profile: MakeProfile
     chance: Random
     device: Device | None = None
     sides: list[Side] = field(default_factory=lambda: [Side()])
@@ -188,7 +188,7 @@ class Unit:
     stream: Stream | None = None
     event_target: int = 0
     entries: dict[int, Entry] = field(default_factory=dict)
-    clips: list[Clip] = field(default_factory=list)
+    clips: list[RecordedClip] = field(default_factory=list)
     firmware: str = ""
     given_name: str = ""
     camera_cables: frozenset[str] = frozenset()
@@ -214,23 +214,23 @@ class Unit:
     def passes_on(self) -> bool:
         """Whether it joins what is plugged into it."""
         if self.role == "recorder":
-            return getattr(self.device, "attachment", "") == "passed through"
+            return getattr(self.device, "attachment", "") == "bridged PoE ports"
         return self.role in ("switch", "bridge", "other", "router") and not self.is_station
 
     @property
     def is_station(self) -> bool:
         """Whether it only watches."""
-        return self.role == "other" and bool(getattr(self.device, "shows", 0))
+        return self.role == "other" and bool(getattr(self.device, "viewed_streams", 0))
 
     @property
     def last_four(self) -> str:
-        """The end of the hardware address, as it is read from the label."""
-        return self.hardware_address.replace(":", "")[-4:]
+        """The end of the MAC address, as it is read from the label."""
+        return self.mac_address.replace(":", "")[-4:]
 
 
 @dataclass
 class Cable:
-    """A cable or radio path between two units and the sockets that it is plugged into."""
+    """A cable or radio path between two units and the ports that it is plugged into."""
 
     id: str
     a: str
@@ -243,19 +243,19 @@ class Cable:
     plugged: bool = True
 
     def far_end(self, unit_id: str) -> tuple[str, int]:
-        """The unit at the other end, and its socket."""
+        """The unit at the other end, and its port."""
         return (self.b, self.b_port) if unit_id == self.a else (self.a, self.a_port)
 
     def port_at(self, unit_id: str) -> int:
-        """The socket at this unit."""
+        """The port at this unit."""
         return self.a_port if unit_id == self.a else self.b_port
 
 
 @dataclass
 class Server:
-    """An address server on a unit's side: what it may lease, to whom it did, and what it reserves.
+    """An DHCP server on a unit's side: what it may lease, to whom it did, and what it reserves.
 
-    ``leases`` is by hardware address: the address, and until when; ``reserved`` by hardware address.
+    ``leases`` is by MAC address: the address, and until when; ``reserved`` by MAC address.
     """
 
     unit_id: str

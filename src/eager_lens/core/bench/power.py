@@ -1,4 +1,4 @@
-"""Power on the simulated site: who feeds whom, what a powered port checks first, and who goes dark when it runs out."""
+"""Power on the simulated site: who feeds whom, what a PoE port checks first, and who goes dark when it runs out."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from eager_lens.core.bench.parts import Cable, Unit
 from eager_lens.core.bench.site import Site
-from eager_lens.core.power.poe import POWER_CLASSES
+from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.validation import at_most
 
 HEAT_FULL_C, HEAT_NONE_C = 20.0, 45.0
@@ -67,14 +67,14 @@ def _start(site: Site, unit: Unit, source: str) -> None:
     unit.feeding.why_dark = ""
     unit.boots += 1
     unit.phase = "starting" if unit.phase == "off" else unit.phase
-    unit.ready_s = site.now_s + unit.habits.start_s
-    site.clockwork.after(unit.habits.start_s, unit.id, "started", unit.boots)
+    unit.ready_s = site.now_s + unit.profile.start_s
+    site.clockwork.after(unit.profile.start_s, unit.id, "started", unit.boots)
     if unit.in_box_since_s is not None:
         unit.in_box_since_s = site.now_s
         site.clockwork.after(box_limit_s(site, unit), unit.id, "too hot", unit.boots)
     by = site.units.get(source)
     how = f", fed by {by.name}" if by is not None and by is not unit else ""
-    site.tell(unit, f"{unit.name} has power{how}; it starts, about {unit.habits.start_s:.0f} s", "quiet")
+    site.tell(unit, f"{unit.name} has power{how}; it starts, about {unit.profile.start_s:.0f} s", "quiet")
     site.joined(unit)
     site.changed(unit, wiring=False)
 
@@ -82,7 +82,7 @@ def _start(site: Site, unit: Unit, source: str) -> None:
 def box_limit_s(site: Site, unit: Unit) -> float:
     """How long a unit may run in its box at the rehearsal's warmth."""
     share = (HEAT_NONE_C - site.rehearsal.ambient_c) / (HEAT_NONE_C - HEAT_FULL_C)
-    return unit.habits.in_box_min * 60 * max(0.0, min(1.0, share))
+    return unit.profile.in_box_min * 60 * max(0.0, min(1.0, share))
 
 
 def _go_dark(site: Site, unit: Unit) -> None:
@@ -122,13 +122,13 @@ def _sources(site: Site, among: Sequence[Unit]) -> dict[str, str]:
     while True:
         before = len(fed)
         for giver in among:
-            if giver.id in fed and giver.runs and giver.feeding.powered_ports:
+            if giver.id in fed and giver.runs and giver.feeding.poe_ports:
                 _feed_ports(site, giver, fed)
         if len(fed) == before:
             break
     for unit in among:
         if unit.feeding.lead == "cable" and unit.id not in fed and not _hangs_on_a_giver(site, unit):
-            unit.feeding.why_dark = "no powered port or injector at the end of its cable"
+            unit.feeding.why_dark = "no PoE port or injector on its cable"
     return fed
 
 
@@ -141,8 +141,8 @@ def _hangs_on_a_giver(site: Site, unit: Unit) -> bool:
 
 
 def gives_power(giver: Unit, port: int) -> bool:
-    """Whether a socket gives power; one that is not named is taken for a powered one where there is any."""
-    return giver.feeding.powered_ports > 0 and port <= giver.feeding.powered_ports
+    """Whether a port gives power; one that is not named is taken for a powered one where there is any."""
+    return giver.feeding.poe_ports > 0 and port <= giver.feeding.poe_ports
 
 
 def _feed_by_unit(unit: Unit, units: dict[str, Unit], fed: dict[str, str]) -> None:
@@ -156,10 +156,10 @@ def _feed_by_unit(unit: Unit, units: dict[str, Unit], fed: dict[str, str]) -> No
             f"it takes {feeding.takes}, {supply.name} gives {supply.feeding.takes}; none stands in for another"
         )
     elif (
-        feeding.power_class is not None and not supply.feeding.takes and feeding.power_class > supply.feeding.port_class
+        feeding.poe_class is not None and not supply.feeding.takes and feeding.poe_class > supply.feeding.poe_port_class
     ):
         feeding.why_dark = (
-            f"it asks for class {feeding.power_class}, {supply.name} gives class {supply.feeding.port_class}"
+            f"it asks for PoE class {feeding.poe_class}, {supply.name} supplies class {supply.feeding.poe_port_class}"
         )
     else:
         feeding.why_dark = ""
@@ -167,7 +167,7 @@ def _feed_by_unit(unit: Unit, units: dict[str, Unit], fed: dict[str, str]) -> No
 
 
 def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
-    """Check what is plugged into a giver's powered sockets, and feed it while its budget lasts; low numbers come first."""
+    """Check what is plugged into a giver's PoE ports, and feed it while its budget lasts; low numbers come first."""
     left_w = giver.feeding.budget_w
     ports: list[tuple[int, Cable, Unit]] = []
     for cable in site.cables_of(giver):
@@ -184,7 +184,7 @@ def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
         if not refusal and not at_most(wanted_w, left_w):
             refusal = (
                 f"{giver.name} has {max(0.0, left_w):.1f} W left of {giver.feeding.budget_w:.0f} W; it wants {wanted_w:.1f} W, "
-                f"and sockets of lower numbers come first (this one is {port})"
+                f"and ports of lower numbers come first (this one is {port})"
             )
         feeding.why_dark = refusal
         if refusal:
@@ -195,26 +195,24 @@ def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
 
 
 def _wanted_w(giver: Unit, unit: Unit) -> float:
-    power_class = unit.feeding.power_class
-    if giver.habits.budget_by_class and power_class is not None:
-        return POWER_CLASSES[power_class].set_aside_w
+    poe_class = unit.feeding.poe_class
+    if giver.profile.budget_by_class and poe_class is not None:
+        return POE_CLASSES[poe_class].allocated_w
     return unit.feeding.draw_w
 
 
 def _refusal(giver: Unit, unit: Unit) -> str:
-    """What a powered port's check before it gives power finds."""
+    """What a PoE port's check before it gives power finds."""
     feeding = unit.feeding
-    if feeding.power_class is None:
+    if feeding.poe_class is None:
         return "it takes no power over its cable"
-    if feeding.power_class > giver.feeding.port_class:
-        return f"it asks for class {feeding.power_class}, {giver.name} gives up to class {giver.feeding.port_class}"
-    if not at_most(feeding.draw_w, POWER_CLASSES[feeding.power_class].device_w):
-        limit_w = POWER_CLASSES[feeding.power_class].device_w
-        return (
-            f"it draws {feeding.draw_w:g} W, its class {feeding.power_class} allows {limit_w:g} W: the port cuts it off"
-        )
+    if feeding.poe_class > giver.feeding.poe_port_class:
+        return f"it asks for PoE class {feeding.poe_class}, {giver.name} supplies up to class {giver.feeding.poe_port_class}"
+    if not at_most(feeding.draw_w, POE_CLASSES[feeding.poe_class].device_w):
+        limit_w = POE_CLASSES[feeding.poe_class].device_w
+        return f"it draws {feeding.draw_w:g} W, its PoE class {feeding.poe_class} allows {limit_w:g} W: the port cuts it off"
     if not feeding.volts_ok:
-        return "too few volts arrive at the end of its run: it goes out as soon as it draws its full power"
+        return "the voltage at the camera is too low: it goes out as soon as it draws its full power"
     return ""
 
 

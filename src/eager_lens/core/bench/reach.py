@@ -113,10 +113,10 @@ def ping(site: Site, asker: Unit, number: int) -> str:
         return f"{text}: no answer; {found.why}"
     if found.unit is asker:
         return f"{text} is {asker.name}'s own address"
-    if not found.unit.habits.answers_ping:
-        return f"{text}: no answer to the ping, but {found.unit.hardware_address} answers to the address (ARP): somebody is there"
+    if not found.unit.profile.answers_ping:
+        return f"{text}: no answer to the ping, but {found.unit.mac_address} answers to the address (ARP): somebody is there"
     twins = "; more than one device holds this address" if found.twins else ""
-    return f"{text} answers; hardware address {found.unit.hardware_address}{twins}"
+    return f"{text} answers; MAC address {found.unit.mac_address}{twins}"
 
 
 def take_address(site: Site, unit: Unit, side: Side, number: int, prefix: int, gateway: int) -> None:
@@ -125,7 +125,7 @@ def take_address(site: Site, unit: Unit, side: Side, number: int, prefix: int, g
     side.address, side.prefix, side.gateway = number, prefix, gateway
     site.changed(unit, wiring=False)
     site.stir(before)
-    if number and unit.runs and unit.habits.announces:
+    if number and unit.runs and unit.profile.announces:
         site.forget(site.segment(unit, side), number)
 
 

@@ -1,4 +1,4 @@
-"""A rehearsal, done again: the same job, seed and deeds give the same site."""
+"""A rehearsal, done again: the same job, seed and actions give the same site."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from collections.abc import Generator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.bench.actions import do
 from eager_lens.core.bench.build import site_of
-from eager_lens.core.bench.deeds import do
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.rehearsal import Rehearsal
@@ -18,7 +18,7 @@ STRIDE = 500
 
 
 class Replay(NamedTuple):
-    """A site brought up to a rehearsal's moment, and the deeds that could not be done again, in words."""
+    """A site brought up to a rehearsal's moment, and the actions that could not be done again, in words."""
 
     site: Site
     troubles: tuple[str, ...]
@@ -27,17 +27,17 @@ class Replay(NamedTuple):
 def replaying(assessment: Assessment, rehearsal: Rehearsal) -> Generator[float, None, Replay]:
     """Do a rehearsal again, step by step; yields how far it is (0 to 1).
 
-    Deeds on devices that the job no longer has are passed over and told; the rehearsal itself keeps them.
+    Actions on devices that the job no longer has are passed over and told; the rehearsal itself keeps them.
     """
     site = site_of(assessment, rehearsal)
     troubles = []
     whole_s = max(1.0, rehearsal.now_s)
-    for deed in rehearsal.deeds:
-        yield from _running(site, deed.at_s, whole_s)
+    for action in rehearsal.actions:
+        yield from _running(site, action.at_s, whole_s)
         try:
-            do(site, deed.do, deed.device, deed.values)
+            do(site, action.do, action.device, action.values)
         except RefusedInput as error:
-            troubles.append(f"“{deed.do}” at {deed.at_s:.0f} s: {error.problem}")
+            troubles.append(f"“{action.do}” at {action.at_s:.0f} s: {error.problem}")
     yield from _running(site, rehearsal.now_s, whole_s)
     return Replay(site, tuple(troubles))
 

@@ -23,19 +23,19 @@ class Feet(set[Foot]):
 
 
 INTERNET = "internet"
-"""The name of a router's side at its internet socket."""
+"""The name of a router's side at its WAN port."""
 
 CAMERAS = "cameras"
 """The name of a recorder's side toward cameras on a network of their own."""
 
 
 def foot_of(unit: Unit, port: int, cable_id: str = "") -> Foot:
-    """The side of a unit that a socket belongs to."""
+    """The side of a unit that a port belongs to."""
     if unit.role == "router" and port and port == getattr(unit.device, "wan_port", 0):
         return (unit.id, INTERNET)
     if unit.role == "recorder" and len(unit.sides) > 1:
-        own_network = getattr(unit.device, "attachment", "") == "own network"
-        if cable_id in unit.camera_cables or (not own_network and 0 < port <= unit.feeding.powered_ports):
+        own_network = getattr(unit.device, "attachment", "") == "camera interface"
+        if cable_id in unit.camera_cables or (not own_network and 0 < port <= unit.feeding.poe_ports):
             return (unit.id, CAMERAS)
     return (unit.id, "")
 

@@ -12,23 +12,23 @@ DELIVERED_OFF_DAYS = 200.0
 
 def as_delivered(unit: Unit) -> None:
     """Give a unit the settings that it has out of the box; firmware and stored video stay."""
-    unit.access = Access(open_on=unit.habits.open_protocol_on)
+    unit.access = Access(open_on=unit.profile.open_protocol_on)
     unit.entries = {}
     unit.given_name = ""
     unit.event_target = 0
     if unit.antenna is not None:
         unit.antenna = Antenna(plan=unit.antenna.plan, spare_db=unit.antenna.spare_db)
     behind_s = -unit.chance.uniform(1.0, DELIVERED_OFF_DAYS) * 86_400
-    drift_ppm = unit.chance.uniform(-1.0, 1.0) * unit.habits.drift_ppm
+    drift_ppm = unit.chance.uniform(-1.0, 1.0) * unit.profile.drift_ppm
     unit.clock = Timepiece(offset_s=behind_s, drift_ppm=drift_ppm, polled=unit.clock.polled + 1)
     if unit.role == "recorder":
         unit.sides = [Side(side.name) for side in unit.sides]
     if unit.role in ("camera", "bridge") or (unit.role == "other" and not unit.is_station):
-        first = address_number(unit.habits.first_address) if unit.habits.first_address else 0
+        first = address_number(unit.profile.first_address) if unit.profile.first_address else 0
         side = unit.sides[0]
-        lease = unit.habits.takes_lease or not first
+        lease = unit.profile.takes_lease or not first
         unit.sides[0] = Side(
-            side.name, 0 if lease else first, unit.habits.first_prefix, 0, "lease" if lease else "fixed"
+            side.name, 0 if lease else first, unit.profile.first_prefix, 0, "lease" if lease else "fixed"
         )
 
 
@@ -40,12 +40,12 @@ def reset(site: Site, unit: Unit, full: bool) -> None:
         unit.clock.offset_s, unit.clock.set_at_s, unit.clock.drift_ppm = offset_s, set_at_s, drift_ppm
     lost = len(unit.clips)
     if full:
-        unit.firmware = unit.habits.firmware_first
+        unit.firmware = unit.profile.firmware_first
         unit.clips.clear()
     unit.boots += 1
     unit.phase = "starting"
-    unit.ready_s = site.now_s + unit.habits.start_s
-    site.clockwork.after(unit.habits.start_s, unit.id, "started", unit.boots)
+    unit.ready_s = site.now_s + unit.profile.start_s
+    site.clockwork.after(unit.profile.start_s, unit.id, "started", unit.boots)
     kept = (
         f"its software as delivered, {lost} stored clips lost" if full else f"its software and {lost} stored clips kept"
     )
@@ -57,11 +57,11 @@ def update(site: Site, unit: Unit) -> None:
     """Begin an update; the unit is away until it has restarted, and must not lose its power meanwhile."""
     unit.boots += 1
     unit.phase = "updating"
-    unit.ready_s = site.now_s + unit.habits.update_s
-    site.clockwork.after(unit.habits.update_s, unit.id, "updated", unit.boots)
+    unit.ready_s = site.now_s + unit.profile.update_s
+    site.clockwork.after(unit.profile.update_s, unit.id, "updated", unit.boots)
     site.tell(
         unit,
-        f"{unit.name} updates itself to {unit.habits.firmware_now}: about {unit.habits.update_s:.0f} s, keep its power on",
+        f"{unit.name} updates itself to {unit.profile.firmware_now}: about {unit.profile.update_s:.0f} s, keep its power on",
     )
     site.changed(unit, wiring=unit.role != "camera")
 
@@ -70,9 +70,9 @@ def updated(site: Site, unit: Unit, mark: int) -> None:
     """An update is through; the unit restarts."""
     if mark != unit.boots or unit.phase != "updating":
         return
-    unit.firmware = unit.habits.firmware_now
+    unit.firmware = unit.profile.firmware_now
     unit.boots += 1
     unit.phase = "starting"
-    unit.ready_s = site.now_s + unit.habits.start_s
-    site.clockwork.after(unit.habits.start_s, unit.id, "started", unit.boots)
+    unit.ready_s = site.now_s + unit.profile.start_s
+    site.clockwork.after(unit.profile.start_s, unit.id, "started", unit.boots)
     site.changed(unit, wiring=unit.role != "camera")

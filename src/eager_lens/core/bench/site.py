@@ -1,4 +1,4 @@
-"""The site: units, cables, the clock, and the tape of what happened and why."""
+"""The site: units, cables, the clock, and the event log of what happened and why."""
 
 from __future__ import annotations
 
@@ -21,11 +21,11 @@ ROUND_S = 20.0
 """A recorder sees a change on its channels so long after it (assumed); a refresh looks at once."""
 
 Weight = Literal["quiet", "plain", "lesson"]
-"""How much a line of the tape matters: of interest to who looks for it, plain news, or a consequence that teaches."""
+"""How much a line of the event log matters: of interest to who looks for it, plain news, or a consequence that teaches."""
 
 
-class Line(NamedTuple):
-    """A line of the tape."""
+class LogLine(NamedTuple):
+    """A line of the event log."""
 
     at_s: float
     unit_id: str
@@ -57,7 +57,7 @@ class Site:
 
     Attributes:
         units, cables: by id.
-        servers: address servers, by the id of the unit that is one.
+        servers: DHCP server, by the id of the unit that is one.
         version: goes up at each change of power, wiring or addresses; what is worked out from those is kept until then.
         contested: by address and segment, the id of the unit that answers just now where several hold the address.
     """
@@ -71,7 +71,7 @@ class Site:
         self.units: dict[str, Unit] = OnSite()
         self.cables: dict[str, Cable] = OnSite()
         self.servers: dict[str, Server] = OnSite()
-        self.tape: list[Line] = []
+        self.tape: list[LogLine] = []
         self.version = 0
         self.contested: dict[int, dict[Feet, str]] = {}
         self._round_due: set[str] = set()
@@ -213,8 +213,8 @@ class Site:
         self._round_due.discard(recorder.id)
 
     def tell(self, unit: Unit | None, words: str, weight: Weight = "plain") -> None:
-        """Write a line on the tape."""
-        self.tape.append(Line(self.now_s, unit.id if unit else "", words, weight))
+        """Write a line on the event log."""
+        self.tape.append(LogLine(self.now_s, unit.id if unit else "", words, weight))
         if len(self.tape) > MOST_ON_TAPE:
             del self.tape[: MOST_ON_TAPE // 10]
 

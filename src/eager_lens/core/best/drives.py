@@ -8,11 +8,11 @@ from typing import NamedTuple
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import DriveOffer, Recorder
-from eager_lens.core.sizing.drives import LEVEL_WORDS, ArrayLevel, drive_array
+from eager_lens.core.sizing.drives import LEVEL_WORDS, RaidLevel, drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least
 
-LEVELS: tuple[ArrayLevel, ...] = ("span", "mirror", "raid5", "raid6", "raid10")
+LEVELS: tuple[RaidLevel, ...] = ("span", "mirror", "raid5", "raid6", "raid10")
 
 
 class Purchase(NamedTuple):
@@ -21,7 +21,7 @@ class Purchase(NamedTuple):
     id: str
     offer: DriveOffer
     drives: int
-    level: ArrayLevel
+    level: RaidLevel
     usable_tb: float
     price: float
     may_fail: int
@@ -34,11 +34,11 @@ class Purchase(NamedTuple):
     def edit(self, recorder: Recorder) -> Edit:
         """Put them into a recorder."""
         label = f"Put {count(self.drives, f'{figure(self.offer.tb)} TB drive')} into {recorder.name}"
-        return set_fields([recorder.id], label, drives=self.drives, drive_tb=self.offer.tb, level=self.level)
+        return set_fields([recorder.id], label, drives=self.drives, drive_tb=self.offer.tb, raid_level=self.level)
 
 
 def purchases(
-    need_tb: float, offers: Iterable[DriveOffer], recorder: Recorder, levels: Sequence[ArrayLevel] = LEVELS
+    need_tb: float, offers: Iterable[DriveOffer], recorder: Recorder, levels: Sequence[RaidLevel] = LEVELS
 ) -> list[Purchase]:
     """What serves the need, cheapest first; of one price, what may lose more drives, then what holds more.
 
@@ -50,7 +50,7 @@ def purchases(
         for level in levels:
             for drives in range(1, recorder.bays + 1):
                 try:
-                    array = drive_array(drives, offer.tb, level, recorder.spares, recorder.reserve_share)
+                    array = drive_array(drives, offer.tb, level, recorder.hot_spares, recorder.reserve_share)
                 except RefusedInput:
                     continue
                 if at_least(array.usable_tb, need_tb):

@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.figures import assumed_rate_of, placing_of
 from eager_lens.core.assess.promise import caution, promise
-from eager_lens.core.best.programme import Broken, Chosen, Limit, Option, best_choice, broken
+from eager_lens.core.best.programme import Broken, Limit, Option, Selected, best_choice, broken
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Recorder
@@ -38,7 +38,7 @@ CURVE_POINTS = 9
 
 
 class Allowed(NamedTuple):
-    """What may be changed: the range of frame rates, smaller pictures, H.265 where the recorder takes it."""
+    """What may be changed: the range of frame rates, lower resolution, H.265 where the recorder takes it."""
 
     least_fps: float = 5.0
     most_fps: float = 15.0
@@ -133,7 +133,7 @@ def settings_for(
 
     A measured rate is carried to other settings by the model's ratio.
     """
-    if camera.rate_control == "constant" and camera.cap_mbps is not None:
+    if camera.rate_control == "CBR" and camera.cap_mbps is not None:
         # Its rate is set and does not follow from its settings: only what it has now is told of it.
         worth = worth_of(camera, camera.width_px, camera.fps, camera.quality)
         return [Setting(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality, rate_mbps, worth)]
@@ -319,13 +319,13 @@ def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     if hopeless:
         raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
     try:
-        chosen = best_choice(options, limits)
+        selected = best_choice(options, limits)
     except TimeoutError as error:
         raise RefusedInput(
             "best picture", f"{error}; allow fewer settings, or fewer cameras on the recorder"
         ) from error
-    assert chosen is not None
-    return _told(task, chosen, options, limits, storage)
+    assert selected is not None
+    return _told(task, selected, options, limits, storage)
 
 
 def _why_none(task: _Task, worst: Broken) -> str:
@@ -348,8 +348,8 @@ def _why_none(task: _Task, worst: Broken) -> str:
     )
 
 
-def _told(task: _Task, chosen: Chosen, options: list[list[Option]], limits: list[Limit], storage: Limit) -> Best:
-    picked = [settings[at] for settings, at in zip(task.settings, chosen.options, strict=True)]
+def _told(task: _Task, selected: Selected, options: list[list[Option]], limits: list[Limit], storage: Limit) -> Best:
+    picked = [settings[at] for settings, at in zip(task.settings, selected.options, strict=True)]
     now = [
         Option(
             task.assessment.camera(camera.id).rate_mbps,
@@ -389,10 +389,10 @@ def _told(task: _Task, chosen: Chosen, options: list[list[Option]], limits: list
     return Best(
         set_each(f"Best picture on {count(len(values), 'camera')} of {task.recorder.name}", values),
         sum(weight * cost[at] for at, weight in storage.weights.items()) / 1000,
-        (chosen.worth - least) / span,
+        (selected.worth - least) / span,
         (sum(option.worth for option in now) - least) / span,
         sum(weight * now[at].cost for at, weight in storage.weights.items()) / 1000,
-        chosen.gap,
+        selected.gap,
         None,
         tuple(changes),
         tuple(tight),

@@ -41,7 +41,7 @@ class Broken(NamedTuple):
     least: float
 
 
-class Chosen(NamedTuple):
+class Selected(NamedTuple):
     """The option's number for each thing, the sum of worth, and by how much (a share) a better one might exceed it."""
 
     options: tuple[int, ...]
@@ -60,7 +60,7 @@ def broken(things: Sequence[Sequence[Option]], limits: Sequence[Limit]) -> list[
     return sorted(found, key=lambda one: -one.least / max(one.limit.most, TOLERANCE))
 
 
-def best_choice(things: Sequence[Sequence[Option]], limits: Sequence[Limit], gap: float = GAP) -> Chosen | None:
+def best_choice(things: Sequence[Sequence[Option]], limits: Sequence[Limit], gap: float = GAP) -> Selected | None:
     """The options that are worth most within the limits, to a share of ``gap``; None when there are none.
 
     Raises:
@@ -69,7 +69,7 @@ def best_choice(things: Sequence[Sequence[Option]], limits: Sequence[Limit], gap
     if broken(things, limits):
         return None
     if not things:
-        return Chosen((), 0.0, 0.0)
+        return Selected((), 0.0, 0.0)
     starts = np.cumsum([0, *(len(options) for options in things)])
     cost = np.array([option.cost for options in things for option in options])
     worth = np.array([option.worth for options in things for option in options])
@@ -99,4 +99,4 @@ def best_choice(things: Sequence[Sequence[Option]], limits: Sequence[Limit], gap
         raise TimeoutError("no choice was found in time")
     picked = tuple(int(np.argmax(result.x[starts[at] : starts[at + 1]])) for at in range(len(things)))
     total = sum(options[at].worth for options, at in zip(things, picked, strict=True))
-    return Chosen(picked, total, float(result.mip_gap or 0.0))
+    return Selected(picked, total, float(result.mip_gap or 0.0))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.workings.base import Line, Working, rates_origin
+from eager_lens.core.assess.workings.base import Working, WorkingLine, rates_origin
 from eager_lens.core.units import figure
 
 if TYPE_CHECKING:
@@ -26,15 +26,17 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
         "not simulated: a point of the curve" if best.promised_days is None else f"{figure(best.promised_days)} days"
     )
     lines = (
-        Line("asked", f"{figure(assessment.job.retention.least_days)} days in 95 of 100 years", "plan"),
-        Line("space", f"{figure(got.usable_tb)} TB", "worked out"),
-        Line("allowed", f"{figure(allowed.least_fps)} to {figure(allowed.most_fps)} fps", "plan"),
-        Line("smaller pictures, H.265", f"{_yes(allowed.smaller_pictures)}, {_yes(allowed.h265)}", "plan"),
-        Line("settings of now take", f"{figure(best.now_tb)} TB, worth {figure(100 * best.now_share)} %", origin),
-        Line("these take", f"{figure(best.needed_tb)} TB, worth {figure(100 * best.quality_share)} %", origin),
-        Line("a better answer might gain", f"at most {figure(100 * best.gap_share)} %", "worked out"),
-        Line("promise, simulated", promised, "worked out"),
-        Line("used up", ", ".join(best.tight) or "nothing", "worked out"),
+        WorkingLine("asked", f"{figure(assessment.job.retention.least_days)} days in 95 of 100 years", "plan"),
+        WorkingLine("space", f"{figure(got.usable_tb)} TB", "worked out"),
+        WorkingLine("allowed", f"{figure(allowed.least_fps)} to {figure(allowed.most_fps)} fps", "plan"),
+        WorkingLine("lower resolution, H.265", f"{_yes(allowed.smaller_pictures)}, {_yes(allowed.h265)}", "plan"),
+        WorkingLine(
+            "settings of now take", f"{figure(best.now_tb)} TB, worth {figure(100 * best.now_share)} %", origin
+        ),
+        WorkingLine("these take", f"{figure(best.needed_tb)} TB, worth {figure(100 * best.quality_share)} %", origin),
+        WorkingLine("a better answer might gain", f"at most {figure(100 * best.gap_share)} %", "worked out"),
+        WorkingLine("promise, simulated", promised, "worked out"),
+        WorkingLine("used up", ", ".join(best.tight) or "nothing", "worked out"),
     )
     value = f"{figure(100 * best.quality_share)} % of the best picture"
     source = "mixed-integer programme, HiGHS; 0 % is everything at its least, 100 % at its best"

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from eager_lens.core.clip.container import ClipRate
     from eager_lens.core.clip.measure import Measured
     from eager_lens.core.clip.still import Still
-    from eager_lens.core.clip.trial import Settings, Trial
+    from eager_lens.core.clip.trial import EncodingTrial, Settings
 
 UNTIL_STOPPED = Limits(time_s=None)
 """A day of video takes its time; somebody watches and may stop it."""
@@ -38,7 +38,7 @@ def seeing(path: Path) -> Generator[float, None, Still]:
     return running_apart("eager_lens.core.clip.still:measured_still", path, what=path.name)
 
 
-def trying(path: Path, clip: ClipRate, quality: Quality, wanted: Settings) -> Generator[float, None, Trial]:
+def trying(path: Path, clip: ClipRate, quality: Quality, wanted: Settings) -> Generator[float, None, EncodingTrial]:
     """Encode a clip at other settings; yields how far it is. Raises as ``measuring``."""
     return running_apart(
         "eager_lens.core.clip.trial:tried", path, clip, quality, wanted, limits=UNTIL_STOPPED, what=path.name

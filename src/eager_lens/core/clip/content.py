@@ -1,4 +1,4 @@
-"""What is in a clip's pictures: detail, noise, movement, estimated from pairs of frames about 1/15 s apart.
+"""What is in a clip's pictures: detail, noise, motion, estimated from pairs of frames about 1/15 s apart.
 
 The estimators are those of the ``est_`` columns of the fit's data (``tools/stream_rate/README.md``). A clip was
 compressed, which takes away noise and fine detail: at low quality both come out too low.

@@ -1,4 +1,4 @@
-"""What a single picture tells: detail, smooth areas and noise. Movement and the rate itself it cannot tell."""
+"""What a single picture tells: detail, smooth areas and noise. Motion and the rate itself it cannot tell."""
 
 from __future__ import annotations
 

@@ -48,7 +48,7 @@ class Encoded(NamedTuple):
     psnr_db: float
 
 
-class Trial(NamedTuple):
+class EncodingTrial(NamedTuple):
     """The outcome: what the camera would send by the ratio, and both encodes."""
 
     settings: Settings
@@ -65,7 +65,7 @@ def settings_of(clip: ClipRate, quality: Quality) -> Settings:
 
 def tried(
     path: Path, clip: ClipRate, quality: Quality, wanted: Settings, step: Callable[[float], None] = lambda share: None
-) -> Trial:
+) -> EncodingTrial:
     """Encode a clip's pictures at its own and at other settings.
 
     Args:
@@ -101,7 +101,7 @@ def tried(
         points = [encoded(alike, middle + shift, 2 + at) for at, shift in enumerate((-QUALITY_STEP, QUALITY_STEP))]
         rate *= _at_equal_fidelity(points, as_clip) / math.sqrt(points[0].rate_mbps * points[1].rate_mbps)
     ratio = rate / as_clip.rate_mbps
-    return Trial(wanted, clip.rate_mbps * ratio, ratio, as_clip, as_wanted)
+    return EncodingTrial(wanted, clip.rate_mbps * ratio, ratio, as_clip, as_wanted)
 
 
 def _at_equal_fidelity(points: list[Encoded], reference: Encoded) -> float:

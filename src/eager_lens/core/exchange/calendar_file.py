@@ -1,4 +1,4 @@
-"""Weeks and seasons as iCalendar files (RFC 5545), out and in, so that opening hours can come from a calendar."""
+"""Weeks and exceptions as iCalendar files (RFC 5545), out and in, so that opening hours can come from a calendar."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from eager_lens.core.apart import run_apart
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.files import read_whole
-from eager_lens.core.job.model import Job, Season, Week
+from eager_lens.core.job.model import Job, Schedule, ScheduleException
 from eager_lens.core.plain_text import cleaned
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Mode, Span, WeekPlan, flat_spans
 
@@ -27,36 +27,36 @@ ICAL_DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 
 
 def calendar_bytes(job: Job, year: int) -> bytes:
-    """All weeks and seasons of a job: hours as events that come back weekly from the year's first Monday on, seasons as
+    """All weeks and exceptions of a job: hours as events that come back weekly from the year's first Monday on, exceptions as
     events of whole days."""
     calendar = Calendar()
-    calendar.add("prodid", "-//Eager Lens//Weeks of recording//EN")
+    calendar.add("prodid", "-//Eager Lens//Recording schedules//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", job.name)
     stamp = datetime(year, 1, 1, tzinfo=UTC)
-    for week in job.weeks:
-        for event in _week_events(week, year, zone_named(job.time_zone), stamp):
+    for schedule in job.schedules:
+        for event in _schedule_events(schedule, year, zone_named(job.time_zone), stamp):
             calendar.add_component(event)
-    names = {week.id: week.name for week in job.weeks}
-    for season in job.seasons:
-        calendar.add_component(_season_event(season, names, stamp))
+    names = {schedule.id: schedule.name for schedule in job.schedules}
+    for exception in job.exceptions:
+        calendar.add_component(_exception_event(exception, names, stamp))
     return bytes(calendar.to_ical())
 
 
-def _week_events(week: Week, year: int, zone: ZoneInfo, stamp: datetime) -> Iterable[Event]:
+def _schedule_events(schedule: Schedule, year: int, zone: ZoneInfo, stamp: datetime) -> Iterable[Event]:
     """One event for all days with the same hours in the same mode."""
     alike: dict[Span, list[int]] = {}
     for at, day in enumerate(DAYS):
-        for span in flat_spans(week.plan.of_day(day)):
+        for span in flat_spans(schedule.plan.of_day(day)):
             alike.setdefault(span, []).append(at)
     first = date(year, 1, 1)
     monday = first + timedelta(days=-first.weekday() % 7)
     for span, days in alike.items():
         begins = datetime.combine(monday + timedelta(days=days[0]), time(), zone)
         event = Event()
-        event.add("uid", f"{week.id}-{span.start}-{span.end}-{span.mode}@eager-lens.invalid")
+        event.add("uid", f"{schedule.id}-{span.start}-{span.end}-{span.mode}@eager-lens.invalid")
         event.add("dtstamp", stamp)
-        event.add("summary", f"{week.name}: {span.mode}")
+        event.add("summary", f"{schedule.name}: {span.mode}")
         event.add("categories", [span.mode])
         # Wall time counted by hand: the length of a day on which clocks change is no business of a weekly hour.
         event.add("dtstart", begins.replace(hour=span.start // 60, minute=span.start % 60))
@@ -65,21 +65,21 @@ def _week_events(week: Week, year: int, zone: ZoneInfo, stamp: datetime) -> Iter
         yield event
 
 
-def _season_event(season: Season, names: dict[str, str], stamp: datetime) -> Event:
+def _exception_event(exception: ScheduleException, names: dict[str, str], stamp: datetime) -> Event:
     event = Event()
-    event.add("uid", f"{season.id}@eager-lens.invalid")
+    event.add("uid", f"{exception.id}@eager-lens.invalid")
     event.add("dtstamp", stamp)
-    event.add("summary", season.name)
-    instead = f" instead of {names.get(season.instead_of, season.instead_of)}" if season.instead_of else ""
-    event.add("description", f"{names.get(season.week, season.week)}{instead}")
-    event.add("dtstart", season.first)
-    last = season.last
-    if season.yearly and (last.month, last.day) < (season.first.month, season.first.day):
-        last = last.replace(year=season.first.year + 1)
-    elif season.yearly:
-        last = last.replace(year=season.first.year)
+    event.add("summary", exception.name)
+    instead = f" instead of {names.get(exception.instead_of, exception.instead_of)}" if exception.instead_of else ""
+    event.add("description", f"{names.get(exception.schedule, exception.schedule)}{instead}")
+    event.add("dtstart", exception.first)
+    last = exception.last
+    if exception.yearly and (last.month, last.day) < (exception.first.month, exception.first.day):
+        last = last.replace(year=exception.first.year + 1)
+    elif exception.yearly:
+        last = last.replace(year=exception.first.year)
     event.add("dtend", last + timedelta(days=1))
-    if season.yearly:
+    if exception.yearly:
         event.add("rrule", {"freq": "yearly"})
     return event
 

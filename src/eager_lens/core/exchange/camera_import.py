@@ -17,7 +17,7 @@ WIDTH, HEIGHT, KEY_FRAMES = "width", "height", "key_frame_frames"
 EXTRA_TARGETS: dict[str, tuple[str, tuple[str, ...]]] = {
     WIDTH: ("Picture width (px)", ("width", "picture width", "horizontal")),
     HEIGHT: ("Picture height (px)", ("height", "picture height", "vertical")),
-    KEY_FRAMES: ("Key frame every (frames)", ("key frame frames", "gop length", "gop frames")),
+    KEY_FRAMES: ("Key-frame interval (frames)", ("key frame frames", "gop length", "gop frames")),
 }
 
 
@@ -88,7 +88,7 @@ class ImportResult:
 def targets() -> dict[str, str]:
     """Everything a column can be taken for, id to words, in the order to offer."""
     return {
-        "": "leave out",
+        "": "exclude",
         **{field.id: field.heading_with_unit for field in CAMERA_FIELDS},
         **{target: words for target, (words, _) in EXTRA_TARGETS.items()},
     }
@@ -103,7 +103,7 @@ def guess_mapping(table: RawTable) -> Mapping:
     guesses = [_guess(heading) for heading in first]
     has_headings = sum(bool(column.target) for column in guesses) >= max(1, sum(bool(cell) for cell in first) // 3)
     if not has_headings:
-        order = ("name", "place", "make", "address", "hardware_address", "serial")
+        order = ("name", "place", "make", "address", "mac_address", "serial")
         guesses = [Column(f"Column {at + 1}", order[at] if at < len(order) else "") for at in range(len(first))]
     seen: set[str] = set()
     columns = []
@@ -205,7 +205,7 @@ def read_cameras(
     return ImportResult(tuple(cameras), tuple(problems), tuple(left_out))
 
 
-_SOFT = frozenset({"week", "recorder", "channel", "scene", "subnet"})
+_SOFT = frozenset({"schedule", "recorder", "channel", "scene", "subnet"})
 """Fields that may name something the job does not have (yet): the camera is taken without them."""
 
 

@@ -12,12 +12,20 @@ from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.assess.verdict import verdict_of
 from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.exchange.cells import Cell
-from eager_lens.core.exchange.rule_sheet import movement_sheet
+from eager_lens.core.exchange.rule_sheet import motion_sheet
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, role_of
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, MODE_WORDS, MODES, Span, clock_of, flat_spans, week_hours
+from eager_lens.core.recording.week import (
+    DAY_WORDS,
+    DAYS,
+    MODES,
+    Span,
+    clock_of,
+    flat_spans,
+    schedule_hours,
+)
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, figure, fixed
@@ -34,7 +42,7 @@ CAUTIONS: tuple[str, ...] = (
 )
 
 CUSTOMER_NOTES: tuple[str, ...] = (
-    "To find a clip: choose the camera, the day and the time on the recorder, play it, then export it with its player.",
+    "To find a clip: select the camera, the day and the time on the recorder, play it, then export it with its player.",
     "Export at once what the police or an insurer may ask for: it is written over when its days are up.",
     "Look at every picture once a month; clean domes and cut back branches.",
 )
@@ -52,8 +60,8 @@ def handover_sheets(assessment: Assessment, date: str, step: Callable[[float], N
         _parts,
         _addresses,
         _storage,
-        _weeks,
-        movement_sheet,
+        _schedules,
+        motion_sheet,
         _open_findings,
         _proof,
         _cautions,
@@ -73,7 +81,7 @@ def _cover(assessment: Assessment) -> Sheet:
         ("Customer", job.customer),
         ("Site", job.site),
         ("Prepared by", job.prepared_by),
-        ("Whom to call", job.contact),
+        ("Contact", job.contact),
         ("Pictures kept", f"at least {figure(job.retention.least_days)} days{most}"),
         ("Cameras", figure(len(job.cameras), 9)),
         ("Recorders", ", ".join(recorder.name for recorder in job.recorders)),
@@ -99,16 +107,18 @@ def _cameras(assessment: Assessment) -> Sheet:
     job = assessment.job
     labels = stream_assumptions().codec_label
     recorders = {recorder.id: recorder.name for recorder in job.recorders}
-    weeks = {week.id: week.name for week in job.weeks}
+    schedules = {schedule.id: schedule.name for schedule in job.schedules}
     rows = []
     for camera in job.cameras:
         places = "; ".join(f"{recorders.get(p.recorder, '?')} {p.channel}" for p in camera.registered)
         picture = f"{camera.width_px}×{camera.height_px}, {figure(camera.fps)} fps, {labels[camera.codec]}"
-        rows.append((camera.name, camera.place, picture, weeks.get(camera.week, "—"), places or "—", camera.make))
+        rows.append(
+            (camera.name, camera.place, picture, schedules.get(camera.schedule, "—"), places or "—", camera.make)
+        )
     columns = (
         SheetColumn("Camera", 0.18),
         SheetColumn("Place", 0.11),
-        SheetColumn("Picture (px), frame rate, codec", 0.23),
+        SheetColumn("Resolution (px), frame rate, codec", 0.23),
         SheetColumn("Week", 0.2),
         SheetColumn("Recorder, channel", 0.16),
         SheetColumn("Make", 0.12),
@@ -126,7 +136,7 @@ def _runs(assessment: Assessment) -> Sheet:
                 camera.name,
                 "—" if camera.cable_m is None else fixed(camera.cable_m, 0),
                 f"{camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}" + (", outdoors" if camera.outdoor else ""),
-                "none" if camera.power_class is None else str(camera.power_class),
+                "none" if camera.poe_class is None else str(camera.poe_class),
                 fixed(camera.power_w, 1),
                 volts if run is None or run.voltage_ok else f"{volts} (needs {figure(run.least_v)})",
             )
@@ -135,23 +145,25 @@ def _runs(assessment: Assessment) -> Sheet:
         SheetColumn("Camera", 0.24),
         SheetColumn("Cable, m", 0.1, "right"),
         SheetColumn("Wire", 0.3),
-        SheetColumn("Class", 0.08, "right"),
+        SheetColumn("PoE class", 0.08, "right"),
         SheetColumn("Draws, W", 0.1, "right"),
         SheetColumn("Volts at the camera", 0.18, "right"),
     )
-    intro = "Power over each run, from the least that its class guarantees at the switch; draw at night is assumed."
+    intro = (
+        "Power over each run, from the lowest voltage that its PoE class guarantees; the draw at night is estimated."
+    )
     return Sheet("Runs and power", intro, (SheetTable(columns, tuple(rows)),))
 
 
 def _ports(assessment: Assessment) -> Sheet:
-    """Every device socket by socket, as it is to be labelled."""
+    """Every device port by port, as it is to be labelled."""
     facts = assessment.facts
     columns = (
-        SheetColumn("Socket", 0.09, "right"),
+        SheetColumn("Port", 0.09, "right"),
         SheetColumn("What", 0.27),
         SheetColumn("Cable", 0.28),
         SheetColumn("Mb/s of capacity", 0.14, "right"),
-        SheetColumn("W of class", 0.11, "right"),
+        SheetColumn("W of allocated", 0.11, "right"),
         SheetColumn("Volts there", 0.11, "right"),
     )
     tables = []
@@ -162,7 +174,7 @@ def _ports(assessment: Assessment) -> Sheet:
                 row.what,
                 row.cable,
                 "" if row.load_mbps is None else f"{fixed(row.load_mbps, 1)} of {figure(row.capacity_mbps or 0.0)}",
-                "" if row.draw_w is None else f"{fixed(row.draw_w, 1)} of {figure(row.aside_w or 0.0)}",
+                "" if row.draw_w is None else f"{fixed(row.draw_w, 1)} of {figure(row.allocated_w or 0.0)}",
                 "" if row.device_v is None else fixed(row.device_v, 1),
             )
             for row in port_rows(facts, device.id)
@@ -170,7 +182,7 @@ def _ports(assessment: Assessment) -> Sheet:
         )
         if rows:
             tables.append(SheetTable(columns, rows, f"{device.name}{', ' + device.place if device.place else ''}"))
-    intro = "What is plugged in where, as planned." if tables else "Nothing is plugged in yet."
+    intro = "What is plugged in where, as planned." if tables else "Nothing is connected yet."
     return Sheet("Port by port", intro, tuple(tables))
 
 
@@ -210,7 +222,7 @@ def _addresses(assessment: Assessment) -> Sheet:
             device.name,
             role_of(device),
             device.place,
-            device.hardware_address or "—",
+            device.mac_address or "—",
             device.serial or "—",
             names.get(device.subnet, "—"),
         )
@@ -226,7 +238,7 @@ def _addresses(assessment: Assessment) -> Sheet:
                     SheetColumn("Range", 0.2),
                     SheetColumn("Mask", 0.2),
                     SheetColumn("Gateway", 0.16),
-                    SheetColumn("Leased pool", 0.24),
+                    SheetColumn("DHCP pool", 0.24),
                 ),
                 subnets,
             ),
@@ -236,7 +248,7 @@ def _addresses(assessment: Assessment) -> Sheet:
                     SheetColumn("Device", 0.21),
                     SheetColumn("Kind", 0.09),
                     SheetColumn("Place", 0.12),
-                    SheetColumn("Hardware address", 0.17),
+                    SheetColumn("MAC address", 0.17),
                     SheetColumn("Serial", 0.12),
                     SheetColumn("Subnet", 0.17),
                 ),
@@ -260,7 +272,7 @@ def _storage(assessment: Assessment) -> Sheet:
         rows.append(
             (
                 recorder.name,
-                f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.level]}",
+                f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}",
                 f"{fixed(got.usable_tb, 1)} ({fixed(got.usable_tb * TIB_PER_TB, 1)} TiB)",
                 fixed(got.gb_per_day, 0),
                 days,
@@ -282,7 +294,7 @@ def _storage(assessment: Assessment) -> Sheet:
         working = working_of(FigureRef("days", recorder.id), assessment)
         if working:
             lines = tuple((line.label, line.value, line.origin) for line in working.lines)
-            wide = (SheetColumn("Input", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
+            wide = (SheetColumn("Alarm input", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
             caption = f"{working.title}: {working.value}"
             blocks.append(SheetTable(wide, lines, caption, f"{working.formula}. Source: {working.source}."))
     blocks.append(_per_camera(assessment))
@@ -307,7 +319,7 @@ def _per_camera(assessment: Assessment) -> SheetTable:
     )
     columns = (
         SheetColumn("Camera", 0.36),
-        SheetColumn("Rate, Mb/s", 0.14, "right"),
+        SheetColumn("Bit rate, Mb/s", 0.14, "right"),
         SheetColumn("Origin", 0.16),
         SheetColumn("Recorded, h a day", 0.18, "right"),
         SheetColumn("GB a day", 0.16, "right"),
@@ -315,45 +327,53 @@ def _per_camera(assessment: Assessment) -> SheetTable:
     return SheetTable(columns, rows, "By camera")
 
 
-def _weeks(assessment: Assessment) -> Sheet:
+def _schedules(assessment: Assessment) -> Sheet:
     blocks: list[Block] = []
-    for week in assessment.job.weeks:
-        hours = assessment.facts.week_hours[week.id]
-        used = [camera.name for camera in assessment.job.cameras if camera.week == week.id]
-        recorded = (mode for mode in MODES if hours[mode] and mode != "idle")
-        parts = ", ".join(f"{MODE_WORDS[mode]} {figure(hours[mode])} h" for mode in recorded)
-        days = tuple((DAY_WORDS[day], flat_spans(week.plan.of_day(day))) for day in DAYS)
+    for schedule in assessment.job.schedules:
+        hours = assessment.facts.schedule_hours[schedule.id]
+        used = [camera.name for camera in assessment.job.cameras if camera.schedule == schedule.id]
+        recorded = (mode for mode in MODES if hours[mode] and mode != "off")
+        parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in recorded)
+        days = tuple((DAY_WORDS[day], flat_spans(schedule.plan.of_day(day))) for day in DAYS)
         caption = f"{parts or 'nothing recorded'}; {count(len(used), 'camera')}"
-        alarms = week_hours(week.alarms)["always"]
+        alarms = schedule_hours(schedule.alarms)["continuous"]
         caption += f"; alarms pop up in {figure(alarms)} h" if alarms else ""
-        blocks.append(WeekStrip(week.name, days, caption))
-    if assessment.job.seasons:
-        blocks.append(_seasons(assessment))
+        blocks.append(WeekStrip(schedule.name, days, caption))
+    if assessment.job.exceptions:
+        blocks.append(_exceptions(assessment))
     return Sheet("Weeks", "When cameras record, and how. Time left empty is not recorded.", tuple(blocks))
 
 
-def _seasons(assessment: Assessment) -> SheetTable:
+def _exceptions(assessment: Assessment) -> SheetTable:
     """Dates on which another week holds."""
-    names = {week.id: week.name for week in assessment.job.weeks}
+    names = {schedule.id: schedule.name for schedule in assessment.job.schedules}
     rows = []
-    for season in assessment.job.seasons:
-        form = "%d %B" if season.yearly else "%d %B %Y"
-        when = f"{season.first:{form}} to {season.last:{form}}" + (", every year" if season.yearly else "")
-        days = ", ".join(DAY_WORDS[day] for day in season.days) or "all days"
-        rows.append((season.name, when, days, names.get(season.instead_of, "any week"), names.get(season.week, "—")))
+    for exception in assessment.job.exceptions:
+        form = "%d %B" if exception.yearly else "%d %B %Y"
+        when = f"{exception.first:{form}} to {exception.last:{form}}" + (", every year" if exception.yearly else "")
+        days = ", ".join(DAY_WORDS[day] for day in exception.days) or "all days"
+        rows.append(
+            (
+                exception.name,
+                when,
+                days,
+                names.get(exception.instead_of, "any schedule"),
+                names.get(exception.schedule, "—"),
+            )
+        )
     columns = (
-        SheetColumn("Season", 0.2),
+        SheetColumn("Exception", 0.2),
         SheetColumn("When", 0.3),
         SheetColumn("Days", 0.18),
         SheetColumn("Instead of", 0.16),
-        SheetColumn("Holds then", 0.16),
+        SheetColumn("Schedule", 0.16),
     )
-    return SheetTable(columns, tuple(rows), "Seasons and exceptions", "Where they overlap, the later one holds.")
+    return SheetTable(columns, tuple(rows), "Exceptions", "Where they overlap, the later one holds.")
 
 
 def span_words(span: Span) -> str:
     """``08:00 to 18:00 on movement``."""
-    return f"{clock_of(span.start)} to {clock_of(span.end)} {MODE_WORDS[span.mode]}"
+    return f"{clock_of(span.start)} to {clock_of(span.end)} {span.mode}"
 
 
 def _open_findings(assessment: Assessment) -> Sheet:

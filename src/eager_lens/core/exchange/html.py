@@ -24,7 +24,7 @@ def _template() -> jinja2.Template:
         undefined=jinja2.StrictUndefined,
     )
     environment.tests["table"] = lambda block: isinstance(block, SheetTable)
-    environment.tests["week"] = lambda block: isinstance(block, WeekStrip)
+    environment.tests["schedule"] = lambda block: isinstance(block, WeekStrip)
     environment.tests["rule"] = lambda block: isinstance(block, RulePicture)
     environment.tests["bullets"] = lambda block: isinstance(block, Bullets)
     environment.globals.update(

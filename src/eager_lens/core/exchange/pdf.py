@@ -102,7 +102,7 @@ class _Strip(Flowable):  # type: ignore[misc]
         canvas.saveState()
         canvas.setFillColor(DEEP)
         canvas.setStrokeColor(DEEP)
-        if mode == "always":
+        if mode == "continuous":
             canvas.rect(x, y, width, tall, stroke=0, fill=1)
         else:
             path = canvas.beginPath()
@@ -115,10 +115,10 @@ class _Strip(Flowable):  # type: ignore[misc]
         step = 4.0
         for at in range(int((width + tall) / step) + 2):
             left = x - tall + at * step
-            if mode in ("movement", "either"):
+            if mode in ("motion", "motion or alarm"):
                 self.canv.setLineWidth(1.1)
                 self.canv.line(left, y, left + tall, y + tall)
-            if mode in ("input", "either"):
+            if mode in ("alarm input", "motion or alarm"):
                 self.canv.circle(left, y + tall * 0.3, 0.7, stroke=0, fill=1)
                 self.canv.circle(left + step / 2, y + tall * 0.7, 0.7, stroke=0, fill=1)
 

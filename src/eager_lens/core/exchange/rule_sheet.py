@@ -1,4 +1,4 @@
-"""Movement rules on paper: the handover's sheet of them, and the card for the ladder."""
+"""Motion rules on paper: the handover's sheet of them, and the card for the ladder."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, Sheet, SheetColumn, SheetSet, SheetTable
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
-from eager_lens.core.motion.rule import Corner, MovementRule
+from eager_lens.core.motion.rule import Corner, MotionRule
 from eager_lens.core.motion.view import View
 from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import count, figure
@@ -23,13 +23,13 @@ WALK_TEST: tuple[str, ...] = (
     "Walk each way that people take, once at a walk and once slowly; note the time and whether a clip was made.",
     "Again after dark, and with the headlights of a car.",
     "Watch the picture for ten minutes with nobody there: what triggers now triggers all night in wind.",
-    "On some cameras extra picture data and a movement rule do not go together. Leave sound off unless the law and the "
+    "On some cameras extra picture data and a motion rule do not go together. Leave sound off unless the law and the "
     "customer both allow it.",
     "Find one of the clips by its time on the recorder, and look whether the approach is in it.",
 )
 
 
-def rule_words(rule: MovementRule) -> str:
+def rule_words(rule: MotionRule) -> str:
     """A rule's settings as a sentence."""
     words = [
         f"sensitivity {figure(rule.sensitivity)} of 100",
@@ -42,13 +42,13 @@ def rule_words(rule: MovementRule) -> str:
         words.append(f"crosses the line {rule.line.direction}")
     out = sum(zone.leave_out for zone in rule.zones)
     if out:
-        words.append(f"{count(out, 'part')} left out (hatched)")
+        words.append(f"{count(out, 'exclusion zone')} (hatched)")
     if len(rule.zones) > out:
         words.append("looks inside the frames only")
     return "; ".join(words)
 
 
-def _picture(camera: Camera, rule: MovementRule, name: str, caption: str) -> RulePicture:
+def _picture(camera: Camera, rule: MotionRule, name: str, caption: str) -> RulePicture:
     """A rule on the drawn place that it was tried in; on a blank one where it was tried on a clip, or not at all."""
     trial = trial_of(camera)
     drawn = bool(camera.tried_in) and trial.clip is None
@@ -58,7 +58,7 @@ def _picture(camera: Camera, rule: MovementRule, name: str, caption: str) -> Rul
     return RulePicture(name, caption, grey, wide, high, zones, line, _arrows(rule, wide, high))
 
 
-def _arrows(rule: MovementRule, wide: int, high: int) -> tuple[tuple[Corner, Corner], ...]:
+def _arrows(rule: MotionRule, wide: int, high: int) -> tuple[tuple[Corner, Corner], ...]:
     """From the middle of the rule's line to the sides to which it counts, in shares of the picture."""
     if rule.line is None:
         return ()
@@ -73,21 +73,21 @@ def _arrows(rule: MovementRule, wide: int, high: int) -> tuple[tuple[Corner, Cor
 @lru_cache(maxsize=16)
 def place_picture(view: View) -> tuple[bytes, int, int]:
     """A drawn place at noon with nobody there: rows of grey levels, width and height."""
-    from eager_lens.core.motion.scene import NOON_S, Scene
+    from eager_lens.core.motion.scene import NOON_S, DrawnScene
     from eager_lens.core.motion.weather import Weather
 
     calm = Weather(wind_m_per_s=0, cloud=0, noise_day=0, noise_night=0)
-    picture = Scene(view._replace(ways=(), weather=calm), 1).picture(NOON_S)
+    picture = DrawnScene(view._replace(ways=(), weather=calm), 1).picture(NOON_S)
     return picture.clip(0, 255).astype("uint8").tobytes(), picture.shape[1], picture.shape[0]
 
 
-def movement_sheet(assessment: Assessment) -> Sheet:
+def motion_sheet(assessment: Assessment) -> Sheet:
     """Seconds before and after, what is kept besides, and each rule with the cameras that have it."""
     job = assessment.job
     rows = []
     for camera in job.cameras:
         got = assessment.camera(camera.id)
-        if not (got.movement_h_per_day or got.input_h_per_day):
+        if not (got.motion_h_per_day or got.input_h_per_day):
             continue
         before, after = input_clip_s(camera)
         rows.append(
@@ -95,10 +95,10 @@ def movement_sheet(assessment: Assessment) -> Sheet:
                 camera.name,
                 f"{figure(camera.events_per_h)} of {figure(camera.event_s)} s",
                 camera.events_from or "assumed",
-                f"{figure(camera.pre_s)} and {figure(camera.post_s)}",
+                f"{figure(camera.pre_recording_s)} and {figure(camera.post_recording_s)}",
                 f"{figure(before)} and {figure(after)}",
-                camera.between,
-                camera.idle_kept,
+                camera.kept_between_events,
+                camera.kept_when_off,
             )
         )
     columns = (
@@ -108,12 +108,12 @@ def movement_sheet(assessment: Assessment) -> Sheet:
         SheetColumn("Before and after, s", 0.13),
         SheetColumn("Of an input, s", 0.12),
         SheetColumn("Between events", 0.12),
-        SheetColumn("In idle hours", 0.11),
+        SheetColumn("While off", 0.11),
     )
-    alike: dict[tuple[MovementRule, str], list[Camera]] = {}
+    alike: dict[tuple[MotionRule, str], list[Camera]] = {}
     for camera in job.cameras:
-        if camera.rule is not None:
-            alike.setdefault((camera.rule, camera.tried_in), []).append(camera)
+        if camera.motion_rule is not None:
+            alike.setdefault((camera.motion_rule, camera.tried_in), []).append(camera)
     blocks: list[Block] = [SheetTable(columns, tuple(rows))] if rows else []
     for (rule, _), cameras in alike.items():
         saved = name_of(job, rule)
@@ -123,17 +123,17 @@ def movement_sheet(assessment: Assessment) -> Sheet:
         "Rules were tried on drawn scenes or clips and have to be proved by walking; cameras without a picture keep what "
         "their maker set."
         if rows or alike
-        else "No camera records on movement."
+        else "No camera records on motion."
     )
-    return Sheet("Movement", intro, tuple(blocks))
+    return Sheet("Motion", intro, tuple(blocks))
 
 
 def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
     """A camera's rule on one page, for the ladder."""
-    rule = camera.rule or MovementRule()
+    rule = camera.motion_rule or MotionRule()
     facts = assessment.facts
     rows = [
-        ("Before and after", f"{figure(camera.pre_s)} s and {figure(camera.post_s)} s"),
+        ("Before and after", f"{figure(camera.pre_recording_s)} s and {figure(camera.post_recording_s)} s"),
         ("Place and mount", f"{camera.place or '—'}, {figure(camera.mount_height_m)} m high"),
         ("Address", camera.address or "—"),
     ]
@@ -141,8 +141,8 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
         recorder = facts.recorders.get(place.recorder)
         if recorder is not None:
             rows.append(("Recorder, channel", f"{recorder.name}, {place.channel}"))
-            if not assessment.camera(camera.id).movement_h_per_day:
-                rows.append(("Its week", "has no movement hours; the rule starts nothing"))
+            if not assessment.camera(camera.id).motion_h_per_day:
+                rows.append(("Its schedule", "has no motion hours; the rule starts nothing"))
                 continue
             links = chain_of(facts, camera, recorder)
             rows += [
@@ -161,4 +161,4 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
         ),
     )
     intro = f"{assessment.job.name}. Local codes, the makers' instructions and licensed practice come before this card."
-    return SheetSet(f"Movement rule, {camera.name}", assessment.job.site, date, (Sheet(camera.name, intro, blocks),))
+    return SheetSet(f"Motion rule, {camera.name}", assessment.job.site, date, (Sheet(camera.name, intro, blocks),))

@@ -9,17 +9,17 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from eager_lens.core.addressing.ipv4 import address_number, hardware_address
-from eager_lens.core.assess.found import Seen
+from eager_lens.core.addressing.ipv4 import address_number, mac_address
+from eager_lens.core.assess.found import ScanAnswer
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.table_in import RawTable
 
 HEADINGS: dict[str, tuple[str, ...]] = {
     "address": ("ip", "ip address", "address", "ipv4", "ipv4 address", "host"),
-    "hardware_address": (
+    "mac_address": (
         "mac",
         "mac address",
-        "hardware address",
+        "MAC address",
         "physical address",
         "hw address",
         "ethernet address",
@@ -40,7 +40,7 @@ _HARDWARE = re.compile(
 class ScanList(NamedTuple):
     """The answers, and a sentence for each row that is none."""
 
-    answers: tuple[Seen, ...]
+    answers: tuple[ScanAnswer, ...]
     problems: tuple[str, ...]
 
 
@@ -48,7 +48,7 @@ def scan_list(table: RawTable) -> ScanList:
     """Read the answers out of a table.
 
     Raises:
-        RefusedInput: when no row holds an address or a hardware address.
+        RefusedInput: when no row holds an address or a MAC address.
     """
     columns = _columns(table.rows[0])
     rows = list(zip(table.numbers, table.rows, strict=True))
@@ -62,7 +62,7 @@ def scan_list(table: RawTable) -> ScanList:
     if not answers:
         raise RefusedInput(
             "scan list",
-            f"no answer found in {len(rows)} rows: wanted are lines with an IPv4 address, a hardware address, or both",
+            f"no answer found in {len(rows)} rows: wanted are lines with an IPv4 address, a MAC address, or both",
         )
     return ScanList(tuple(answers), tuple(problems))
 
@@ -75,13 +75,13 @@ def _columns(row: tuple[str, ...]) -> dict[str, int]:
         for target, names in HEADINGS.items():
             if words in names and target not in found:
                 found[target] = at
-    return found if {"address", "hardware_address", "serial"} & found.keys() else {}
+    return found if {"address", "mac_address", "serial"} & found.keys() else {}
 
 
-def _from_columns(number: int, row: tuple[str, ...], columns: dict[str, int]) -> tuple[Seen | None, str]:
+def _from_columns(number: int, row: tuple[str, ...], columns: dict[str, int]) -> tuple[ScanAnswer | None, str]:
     cells = {target: row[at].strip() for target, at in columns.items()}
     try:
-        hardware = hardware_address(cells.get("hardware_address", ""))
+        hardware = mac_address(cells.get("mac_address", ""))
         address = cells.get("address", "")
         if address:
             address_number(address)
@@ -90,17 +90,17 @@ def _from_columns(number: int, row: tuple[str, ...], columns: dict[str, int]) ->
     serial = cells.get("serial", "")
     if not (address or hardware or serial):
         return None, ""
-    return Seen(address, hardware, serial, cells.get("firmware", ""), cells.get("name", "")), ""
+    return ScanAnswer(address, hardware, serial, cells.get("firmware", ""), cells.get("name", "")), ""
 
 
-def _from_words(number: int, row: tuple[str, ...]) -> tuple[Seen | None, str]:
+def _from_words(number: int, row: tuple[str, ...]) -> tuple[ScanAnswer | None, str]:
     line = " ".join(cell for cell in row if cell)
     hardware = _HARDWARE.search(line)
     address = next((one for one in _ADDRESS.findall(line) if all(int(part) < 256 for part in one.split("."))), "")
     if not address and hardware is None:
-        return None, f"Row {number} was left out: neither an address nor a hardware address is in it" if line else ""
+        return None, f"Row {number} was left out: neither an address nor a MAC address is in it" if line else ""
     if address:
         address = ".".join(str(int(part)) for part in address.split("."))
     rest = line.replace(hardware[0], " ") if hardware else line
     rest = re.sub(r"\s+", " ", _ADDRESS.sub(" ", rest)).strip(" ,;|()-")
-    return Seen(address, hardware_address(hardware[0]) if hardware else "", "", "", rest), ""
+    return ScanAnswer(address, mac_address(hardware[0]) if hardware else "", "", "", rest), ""

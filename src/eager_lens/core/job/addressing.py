@@ -51,7 +51,9 @@ def plan_all(job: Job) -> Edit:
     known = by_id(job.subnets)
     recorder_subnet = {}
     for recorder in job.recorders:
-        toward_cameras = recorder.camera_subnet if recorder.camera_subnet in known else recorder.subnet
+        toward_cameras = (
+            recorder.camera_interface_subnet if recorder.camera_interface_subnet in known else recorder.subnet
+        )
         if toward_cameras in known:
             recorder_subnet[recorder.id] = toward_cameras
     members: dict[str, list[Device]] = {}
@@ -61,7 +63,11 @@ def plan_all(job: Job) -> Edit:
     values: dict[str, dict[str, Any]] = {}
     for subnet_id, devices in members.items():
         try:
-            sides = {r.camera_address for r in job.recorders if r.camera_subnet == subnet_id and r.camera_address}
+            sides = {
+                r.camera_interface_address
+                for r in job.recorders
+                if r.camera_interface_subnet == subnet_id and r.camera_interface_address
+            }
             plan = _plan_subnet(known[subnet_id], devices, frozenset(address_number(one) for one in sides))
         except RefusedInput as error:
             raise RefusedInput(known[subnet_id].name, error.problem) from None
@@ -78,7 +84,7 @@ def _plan_subnet(subnet: SubnetPlan, devices: Sequence[Device], taken: frozenset
     given = {
         device.id: address_number(device.address)
         for device in devices
-        if device.address_way in ("reserved", "recorder") and device.address
+        if device.address_assignment in ("DHCP reservation", "by the recorder") and device.address
     }
     given = {device_id: number for device_id, number in given.items() if number in plain.subnet}
     room = plain._replace(taken=plain.taken | frozenset(given.values()))

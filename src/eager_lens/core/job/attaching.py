@@ -1,11 +1,11 @@
 """The four ways of attaching cameras, as edits that rewrite the wiring of a job.
 
 ``main network``: cameras and recorders hang on switches, the router too. ``own network``: the same switches, but the
-router hangs on the recorder's second socket, so that the cameras' traffic stays apart. ``own ports``: cameras whose
-cable ends in the recorder's own place are plugged into its powered sockets; switches farther off hang on it.
-``passed through``: the same, with the recorder's sockets working as a plain switch.
+router hangs on the recorder's second port, so that the cameras' traffic stays apart. ``own ports``: cameras whose
+cable ends in the recorder's own place are plugged into its PoE ports; switches farther off hang on it.
+``passed through``: the same, with the recorder's ports working as a plain switch.
 
-A camera's run never changes its length: only such cameras are moved whose cable ends where the new socket is, or which
+A camera's run never changes its length: only such cameras are moved whose cable ends where the new port is, or which
 hang on nothing.
 """
 
@@ -16,19 +16,19 @@ from collections.abc import Iterable, Set
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.model import Attachment, Camera, Job, Link, NetworkDevice, Recorder, changed, fresh_ids
-from eager_lens.core.job.wiring import free_sockets, kinds_of, sockets_used, take_socket
+from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket, types_of
 
-WAYS: tuple[Attachment, ...] = ("main network", "own network", "own ports", "passed through")
+WAYS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE ports", "bridged PoE ports")
 
 WAY_WORDS: dict[Attachment, str] = {
-    "main network": "Switches of the main network",
-    "own network": "A network of their own",
-    "own ports": "The recorder's own ports",
-    "passed through": "Recorder ports passed through",
+    "LAN": "Switches of the main network",
+    "camera interface": "Camera interface",
+    "recorder PoE ports": "The recorder's own ports",
+    "bridged PoE ports": "Recorder ports passed through",
 }
 
 RECORDER_POWERED_PORTS = {4: 60.0, 8: 120.0, 16: 250.0}
-"""Powered sockets that recorders usually come with, and the watts that those then give."""
+"""PoE ports that recorders usually come with, and the watts that those then give."""
 
 
 def attach(job: Job, way: Attachment) -> Edit:
@@ -51,12 +51,12 @@ def attached(job: Job, way: Attachment) -> Job:
     if not job.recorders or not job.cameras:
         raise RefusedInput("cameras", "there must be a camera and a recorder before their wiring can be laid out")
     plan = _Rewiring(job)
-    if way in ("main network", "own network"):
+    if way in ("LAN", "camera interface"):
         plan.onto_switches(off=plan.recorders.keys() | plan.router_ids())
     else:
         plan.onto_the_recorders()
         plan.onto_switches(off=plan.router_ids())
-    if way == "main network":
+    if way == "LAN":
         plan.routers_on_switches()
     else:
         plan.routers_on_recorders()
@@ -141,13 +141,13 @@ class _Rewiring:
     # ---- changing --------------------------------------------------------------------------------------------
 
     def _plug(self, a_id: str, b_id: str, wants_power: bool) -> None:
-        """Join two devices, each on its next fitting socket; one that has none left gets one more (0 is no socket)."""
-        used = sockets_used(self.links.values())
+        """Join two devices, each on its next fitting port; one that has none left gets one more (0 is no port)."""
+        used = ports_in_use(self.links.values())
         ends = {**self.network, **self.recorders, **self.cameras}
         a, b = ends[a_id], ends[b_id]
         (link_id,) = fresh_ids("link", (*self.links, *(link.id for link in self.job.links)), 1)
-        a_port = take_socket(a, free_sockets(a, used), wants_power=False)
-        b_port = take_socket(b, free_sockets(b, used), wants_power)
+        a_port = take_socket(a, free_ports(a, used), wants_power=False)
+        b_port = take_socket(b, free_ports(b, used), wants_power)
         self.links[link_id] = Link(id=link_id, a=a_id, a_port=a_port, b=b_id, b_port=b_port)
 
     def _unplug(self, links: Iterable[Link]) -> None:
@@ -156,10 +156,10 @@ class _Rewiring:
 
     def _add_switch(self, place: str, cameras: int) -> NetworkDevice:
         kinds = sorted(
-            (kind for kind in kinds_of(self.job).values() if kind.role == "switch" and kind.powered_ports),
-            key=lambda kind: (kind.powered_ports, kind.budget_w),
+            (kind for kind in types_of(self.job).values() if kind.role == "switch" and kind.poe_ports),
+            key=lambda kind: (kind.poe_ports, kind.budget_w),
         )
-        kind = next((kind for kind in kinds if kind.powered_ports >= cameras), kinds[-1])
+        kind = next((kind for kind in kinds if kind.poe_ports >= cameras), kinds[-1])
         (new_id,) = fresh_ids("net", (*self.network, *(device.id for device in self.job.network)), 1)
         subnet = next((recorder.subnet for recorder in self.recorders.values() if recorder.place == place), "")
         switch = NetworkDevice(id=new_id, name=f"{place or 'Main'} switch", place=place, subnet=subnet, **kind.fits())
@@ -170,9 +170,9 @@ class _Rewiring:
         return switch
 
     def _room(self, switch: NetworkDevice) -> int:
-        """Free sockets with power, one of all sockets being kept for the way on."""
-        free = free_sockets(switch, sockets_used(self.links.values()))
-        powered = sum(number <= switch.powered_ports for number in free)
+        """Free ports with power, one of all ports being kept for the way on."""
+        free = free_ports(switch, ports_in_use(self.links.values()))
+        powered = sum(number <= switch.poe_ports for number in free)
         return max(0, min(powered, len(free) - 1))
 
     def onto_switches(self, off: Set[str]) -> None:
@@ -198,19 +198,19 @@ class _Rewiring:
                 del camera_ids[:room]
 
     def onto_the_recorders(self) -> None:
-        """Put cameras whose cable ends in their recorder's place on its powered sockets, as many as such recorders have."""
+        """Put cameras whose cable ends in their recorder's place on its PoE ports, as many as such recorders have."""
         feeders = self._feeders()
         for recorder in list(self.recorders.values()):
             near = [c for c in self.cameras.values() if self._ends_at(c, recorder, feeders.get(c.id))]
             if not near:
                 continue
             most = max(RECORDER_POWERED_PORTS)
-            powered = recorder.powered_ports
+            powered = recorder.poe_ports
             if powered < len(near):
                 powered = max(powered, next((n for n in RECORDER_POWERED_PORTS if n >= len(near)), most))
                 recorder = changed(
                     recorder,
-                    powered_ports=powered,
+                    poe_ports=powered,
                     ports=max(recorder.ports, powered + 2),
                     budget_w=max(recorder.budget_w, RECORDER_POWERED_PORTS.get(powered, 0.0)),
                 )
@@ -231,13 +231,13 @@ class _Rewiring:
                     self._unplug(self._links_of(switch_id))
 
     def _low_sockets_free(self, recorder: Recorder) -> None:
-        """Move what is no camera off a recorder's powered sockets; those are for cameras."""
+        """Move what is no camera off a recorder's PoE ports; those are for cameras."""
         for link in self._links_of(recorder.id):
             at_a = link.a == recorder.id
             other, _ = link.far_end(recorder.id)
-            if other not in self.cameras and 0 < (link.a_port if at_a else link.b_port) <= recorder.powered_ports:
+            if other not in self.cameras and 0 < (link.a_port if at_a else link.b_port) <= recorder.poe_ports:
                 self.links.pop(link.id)
-                free = free_sockets(recorder, sockets_used(self.links.values()))
+                free = free_ports(recorder, ports_in_use(self.links.values()))
                 port = take_socket(recorder, free, wants_power=False)
                 self.links[link.id] = changed(link, **{"a_port" if at_a else "b_port": port})
 
@@ -297,7 +297,7 @@ class _Rewiring:
         for router in self._routers():
             for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
                 recorder = self.recorders[recorder_id]
-                if not free_sockets(recorder, sockets_used(self.links.values())):
+                if not free_ports(recorder, ports_in_use(self.links.values())):
                     self.recorders[recorder_id] = changed(recorder, ports=recorder.ports + 1)
                 self._plug(router.id, recorder_id, wants_power=False)
 

@@ -13,8 +13,8 @@ from datetime import date
 from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.habits import Habits
 from eager_lens.core.job.limits import require_room
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import (
     JOB_LISTS,
     MOST_CAMERAS,
@@ -25,9 +25,9 @@ from eager_lens.core.job.model import (
     Job,
     NetworkDevice,
     Recorder,
-    Season,
+    Schedule,
+    ScheduleException,
     SubnetPlan,
-    Week,
     by_id,
     changed,
     fresh_ids,
@@ -159,11 +159,11 @@ def add_cameras(cameras: Sequence[Mapping[str, Any]], label: str | None = None) 
     def apply(job: Job) -> Job:
         _require_room(job, len(cameras))
         ids = fresh_ids("cam", (camera.id for camera in job.cameras), len(cameras))
-        only_week = job.weeks[0].id if len(job.weeks) == 1 else ""
+        only_schedule = job.schedules[0].id if len(job.schedules) == 1 else ""
         new = []
         for at, (camera_id, fields) in enumerate(zip(ids, cameras, strict=True)):
             try:
-                new.append(changed(_BLANK_CAMERA, **{"week": only_week, **fields, "id": camera_id}))
+                new.append(changed(_BLANK_CAMERA, **{"schedule": only_schedule, **fields, "id": camera_id}))
             except RefusedInput as error:
                 raise RefusedInput(f"cameras[{at}].{error.path}", error.problem) from None
         return with_parts(job, cameras=(*job.cameras, *new))
@@ -184,7 +184,7 @@ def _require_room(job: Job, more: int) -> None:
 
 
 ITS_OWN = (
-    *("address", "address_way", "hardware_address", "serial", "firmware", "registered"),
+    *("address", "address_assignment", "mac_address", "serial", "firmware", "registered"),
     *("measured_mbps", "measured_low_mbps", "measured_high_mbps", "measured_from", "seen"),
 )
 """What belongs to one camera alone, and a copy of it begins without."""
@@ -197,7 +197,7 @@ def add_like(camera_id: str, how_many: int) -> Edit:
         _require_room(job, how_many)
         model = by_id(job.cameras).get(camera_id)
         if model is None:
-            raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
+            raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; select another")
         own = {name: Camera.model_fields[name].default for name in ITS_OWN}
         ids = fresh_ids("cam", (camera.id for camera in job.cameras), how_many)
         names = numbered_names(model.name, {camera.name for camera in job.cameras}, how_many)
@@ -242,7 +242,7 @@ def add_network_device(role: str, **fields: Any) -> Edit:
         (new_id,) = fresh_ids("net", (device.id for device in job.network), 1)
         alike = sum(device.role == role for device in job.network)
         blank = NetworkDevice(id=new_id, name=f"{role.capitalize()} {alike + 1}")
-        unpowered = {} if role == "switch" else {"ports": 5, "powered_ports": 0, "budget_w": 0}
+        unpowered = {} if role == "switch" else {"ports": 5, "poe_ports": 0, "budget_w": 0}
         return with_parts(job, network=(*job.network, changed(blank, **{"role": role, **unpowered, **fields})))
 
     return Edit(f"Add a {role if role != 'other' else 'device'}", apply)
@@ -259,11 +259,11 @@ def remove_devices(ids: Iterable[str], label: str) -> Edit:
         lists["cameras"] = tuple(_without_recorders(camera, gone) for camera in lists["cameras"])  # type: ignore[arg-type]
         lists["links"] = tuple(link for link in job.links if not gone & {link.a, link.b})
         lists["checks"] = tuple(check for check in job.checks if check.device not in gone)
-        lists["power"] = tuple(
+        lists["power_units"] = tuple(
             changed(unit, feeds=tuple(device for device in unit.feeds if device not in gone))
             if gone.intersection(unit.feeds)
             else unit
-            for unit in job.power
+            for unit in job.power_units
         )
         return with_parts(job, **lists)
 
@@ -284,27 +284,27 @@ def set_rehearsal(label: str, rehearsal: Rehearsal | None, gesture: str | None =
     return Edit(label, lambda job: with_parts(job, rehearsal=rehearsal), gesture)
 
 
-def set_habits(label: str, habits: Sequence[Habits]) -> Edit:
+def set_make_profiles(label: str, make_profiles: Sequence[MakeProfile]) -> Edit:
     """Replace what is known of the makes."""
-    return Edit(label, lambda job: with_parts(job, habits=tuple(habits)))
+    return Edit(label, lambda job: with_parts(job, make_profiles=tuple(make_profiles)))
 
 
 def tick_steps(ticks: Sequence[Tick]) -> Edit:
-    """Note steps of the bring-up as done or left out; they take the place of earlier notes."""
+    """Note steps of the commissioning as done or left out; they take the place of earlier notes."""
     words = f"Tick {count(len(ticks), 'step')}" if ticks and ticks[0].outcome == "done" else "Leave a step out"
     new = {tick.step for tick in ticks}
     return Edit(
         words,
-        lambda job: with_parts(job, bring_up=(*(old for old in job.bring_up if old.step not in new), *ticks)),
+        lambda job: with_parts(job, commissioning=(*(old for old in job.commissioning if old.step not in new), *ticks)),
     )
 
 
 def untick_steps(keys: Iterable[str]) -> Edit:
-    """Take notes on steps of the bring-up back."""
+    """Take notes on steps of the commissioning back."""
     gone = frozenset(keys)
     return Edit(
         f"Untick {count(len(gone), 'step')}",
-        lambda job: with_parts(job, bring_up=tuple(old for old in job.bring_up if old.step not in gone)),
+        lambda job: with_parts(job, commissioning=tuple(old for old in job.commissioning if old.step not in gone)),
     )
 
 
@@ -340,32 +340,33 @@ def remove_subnet(subnet_id: str) -> Edit:
     )
 
 
-def add_week(name: str, like: str | None = None) -> Edit:
-    """Add a week: empty, or a copy of another."""
+def add_schedule(name: str, like: str | None = None) -> Edit:
+    """Add a schedule: empty, or a copy of another."""
 
     def apply(job: Job) -> Job:
-        (new_id,) = fresh_ids("week", (week.id for week in job.weeks), 1)
-        source = by_id(job.weeks).get(like or "")
-        week = changed(Week(id=new_id, name="Week"), name=name)
+        (new_id,) = fresh_ids("schedule", (schedule.id for schedule in job.schedules), 1)
+        source = by_id(job.schedules).get(like or "")
+        schedule = changed(Schedule(id=new_id, name="Week"), name=name)
         if source is not None:
-            week = changed(week, plan=source.plan, alarms=source.alarms)
-        return with_parts(job, weeks=(*job.weeks, week))
+            schedule = changed(schedule, plan=source.plan, alarms=source.alarms)
+        return with_parts(job, schedules=(*job.schedules, schedule))
 
-    return Edit(f"Add the week “{name}”", apply)
+    return Edit(f"Add the schedule “{name}”", apply)
 
 
-def set_week(week_id: str, label: str, **fields: Any) -> Edit:
+def set_schedule(schedule_id: str, label: str, **fields: Any) -> Edit:
     """Change a week's name or its plan as a whole."""
     return Edit(
         label,
         lambda job: with_parts(
-            job, weeks=_replaced(job.weeks, frozenset({week_id}), lambda week: changed(week, **fields))
+            job,
+            schedules=_replaced(job.schedules, frozenset({schedule_id}), lambda schedule: changed(schedule, **fields)),
         ),
     )
 
 
-def paint_week(
-    week_id: str,
+def paint_schedule(
+    schedule_id: str,
     strokes: Mapping[Day, Sequence[Span]],
     label: str,
     gesture: str | None = None,
@@ -373,74 +374,77 @@ def paint_week(
     add: bool = False,
 ) -> Edit:
     """Lay spans over a week's days, or over its hours of pop-up alarms; mode idle takes away. With ``add`` they join what
-    is there, so that both are recorded where movement and input hours overlap."""
+    is there, so that both are recorded where motion and input hours overlap."""
     name, lay = "alarms" if alarms else "plan", added if add else painted
 
-    def paint(week: Week) -> Week:
-        return changed(week, **{name: lay(getattr(week, name), strokes)})
+    def paint(schedule: Schedule) -> Schedule:
+        return changed(schedule, **{name: lay(getattr(schedule, name), strokes)})
 
     def apply(job: Job) -> Job:
-        return with_parts(job, weeks=tuple(paint(week) if week.id == week_id else week for week in job.weeks))
+        return with_parts(
+            job,
+            schedules=tuple(paint(schedule) if schedule.id == schedule_id else schedule for schedule in job.schedules),
+        )
 
     return Edit(label, apply, gesture)
 
 
-def own_week(camera_id: str) -> Edit:
-    """Give a camera a week of its own, a copy of the one that it has."""
+def own_schedule(camera_id: str) -> Edit:
+    """Give a camera a schedule of its own, a copy of the one that it has."""
 
     def apply(job: Job) -> Job:
         camera = by_id(job.cameras).get(camera_id)
         if camera is None:
-            raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; choose another")
-        old = by_id(job.weeks).get(camera.week)
+            raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; select another")
+        old = by_id(job.schedules).get(camera.schedule)
         base = "Week" if old is None else old.name
-        job = add_week(f"{base[:90]}, {camera.name[:90]}", like=camera.week).apply(job)
-        return set_fields([camera_id], "own week", week=job.weeks[-1].id).apply(job)
+        job = add_schedule(f"{base[:90]}, {camera.name[:90]}", like=camera.schedule).apply(job)
+        return set_fields([camera_id], "own schedule", schedule=job.schedules[-1].id).apply(job)
 
-    return Edit("Give a camera a week of its own", apply)
+    return Edit("Give a camera a schedule of its own", apply)
 
 
-def add_season(name: str, first: date, last: date, **fields: Any) -> Edit:
+def add_exception(name: str, first: date, last: date, **fields: Any) -> Edit:
     """Add dates on which another week holds."""
 
     def apply(job: Job) -> Job:
-        (new_id,) = fresh_ids("season", (season.id for season in job.seasons), 1)
-        season = read_as(Season, {"id": new_id, "name": name, "first": first, "last": last, **fields})
-        return with_parts(job, seasons=(*job.seasons, season))
+        (new_id,) = fresh_ids("exception", (exception.id for exception in job.exceptions), 1)
+        exception = read_as(ScheduleException, {"id": new_id, "name": name, "first": first, "last": last, **fields})
+        return with_parts(job, exceptions=(*job.exceptions, exception))
 
-    return Edit(f"Add the season “{name}”", apply)
+    return Edit(f"Add the exception “{name}”", apply)
 
 
-def set_season(season_ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:
-    """Change seasons."""
-    wanted = frozenset(season_ids)
+def set_exception(exception_ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:
+    """Change exceptions."""
+    wanted = frozenset(exception_ids)
     return Edit(
         label,
-        lambda job: with_parts(job, seasons=_replaced(job.seasons, wanted, lambda one: changed(one, **fields))),
+        lambda job: with_parts(job, exceptions=_replaced(job.exceptions, wanted, lambda one: changed(one, **fields))),
         gesture,
     )
 
 
-def remove_seasons(season_ids: Iterable[str]) -> Edit:
-    """Take seasons out."""
-    gone = frozenset(season_ids)
+def remove_exceptions(exception_ids: Iterable[str]) -> Edit:
+    """Take exceptions out."""
+    gone = frozenset(exception_ids)
     return Edit(
-        f"Remove {count(len(gone), 'season')}",
-        lambda job: with_parts(job, seasons=tuple(one for one in job.seasons if one.id not in gone)),
+        f"Remove {count(len(gone), 'exception')}",
+        lambda job: with_parts(job, exceptions=tuple(one for one in job.exceptions if one.id not in gone)),
     )
 
 
-def remove_week(week_id: str) -> Edit:
+def remove_schedule(schedule_id: str) -> Edit:
     """Take a week out; cameras that had it have none, which a finding says."""
 
     def apply(job: Job) -> Job:
         return with_parts(
             job,
-            weeks=tuple(week for week in job.weeks if week.id != week_id),
-            cameras=tuple(changed(cam, week="") if cam.week == week_id else cam for cam in job.cameras),
+            schedules=tuple(schedule for schedule in job.schedules if schedule.id != schedule_id),
+            cameras=tuple(changed(cam, schedule="") if cam.schedule == schedule_id else cam for cam in job.cameras),
         )
 
-    return Edit("Remove the week", apply)
+    return Edit("Remove the schedule", apply)
 
 
 # ---- proof -------------------------------------------------------------------------------------------------------

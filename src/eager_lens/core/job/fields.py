@@ -16,19 +16,20 @@ from typing import Any, Literal, get_args
 from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import (
+    AddressAssignment,
     Attachment,
-    AuxPower,
     Camera,
     Job,
     NetworkDevice,
+    PowerInput,
     Registration,
     Thin,
     WantedPurpose,
 )
-from eager_lens.core.job.wiring import kinds_of
-from eager_lens.core.reference.device_kinds import RadioEnd
+from eager_lens.core.job.wiring import types_of
+from eager_lens.core.reference.device_types import RadioEnd
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
-from eager_lens.core.sizing.control import CONTROL_WORDS
+from eager_lens.core.sizing.control import RATE_CONTROLS
 from eager_lens.core.sizing.drives import LEVEL_WORDS
 from eager_lens.core.units import LengthView, figure
 
@@ -43,7 +44,7 @@ class DeviceField:
         id: its name in code; ``heading`` and ``unit`` as shown.
         show: the text of a device's value.
         parse: the job's field values for a text typed by a person; the old device is given for values in two parts.
-        choices: the texts to choose from, where there is a list.
+        choices: the texts to select from, where there is a list.
         aliases: other headings under which it is found in people's lists, in lower case.
         units: other units a list may use, as factors to ``unit``.
     """
@@ -124,12 +125,12 @@ def _choice(id: str, heading: str, labels: Callable[[Job], dict[str, str]], **mo
         return labels(job).get(value, f"{value} (missing)" if value else "")
 
     def parse(text: str, device: Any, job: Job) -> dict[str, Any]:
-        return {id: _chosen(text, labels(job), extra, heading)}
+        return {id: _selected(text, labels(job), extra, heading)}
 
     return DeviceField(id, heading, show, parse, choices=lambda job: list(labels(job).values()), **more)
 
 
-def _chosen(text: str, labels: dict[str, str], spellings: dict[str, str], heading: str) -> str:
+def _selected(text: str, labels: dict[str, str], spellings: dict[str, str], heading: str) -> str:
     wanted = _plain(text)
     if not wanted and "" in labels:
         return ""
@@ -170,8 +171,8 @@ def _parse_picture(text: str, device: Any, job: Job) -> dict[str, Any]:
 PICTURES = ("640×360", "1280×720", "1920×1080", "2304×1296", "2560×1440", "2688×1520", "3072×2048", "3840×2160")
 
 
-def _weeks(job: Job) -> dict[str, str]:
-    return {"": "", **{week.id: week.name for week in job.weeks}}
+def _schedules(job: Job) -> dict[str, str]:
+    return {"": "", **{schedule.id: schedule.name for schedule in job.schedules}}
 
 
 def _subnets(job: Job) -> dict[str, str]:
@@ -191,7 +192,7 @@ def _parse_recorder(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     """Recorders by name, apart by commas; channels are kept where there were some, else left to be numbered."""
     labels = {recorder.id: recorder.name for recorder in job.recorders}
     old = {place.recorder: place.channel for place in camera.registered}
-    ids = [_chosen(part, labels, {}, "Recorder") for part in text.split(",") if part.strip()]
+    ids = [_selected(part, labels, {}, "Recorder") for part in text.split(",") if part.strip()]
     held = {place.channel for cam in job.cameras for place in cam.registered if place.recorder in ids}
     free = next(number for number in range(1, len(held) + 2) if number not in held)
     return {"registered": tuple(Registration(recorder=i, channel=old.get(i, free)) for i in ids)}
@@ -221,14 +222,25 @@ def _in_range(channel: int) -> int:
     return channel
 
 
+_CONTROL_SPELLINGS = {
+    "constantquality": "VBR",
+    "qualitycapped": "capped VBR",
+    "maxvbr": "capped VBR",
+    "constantrate": "CBR",
+    "saveswhenquiet": "smart codec",
+}
+
 _CODEC_SPELLINGS = {"avc": "h264", "hevc": "h265", "264": "h264", "265": "h265", "motionjpeg": "mjpeg"}
 
-ADDRESS_WAYS: dict[str, str] = {
-    "planned": "planned by hand",
-    "frozen": "leased, then frozen",
-    "reserved": "reserved in the router",
-    "recorder": "the recorder",
+_ASSIGNMENT_SPELLINGS = {
+    "plannedbyhand": "static",
+    "leasedthenfrozen": "static from a lease",
+    "reservedintherouter": "DHCP reservation",
+    "therecorder": "by the recorder",
+    "reserved": "DHCP reservation",
 }
+
+ADDRESS_ASSIGNMENTS: dict[str, str] = {assignment: assignment for assignment in get_args(AddressAssignment)}
 
 IDENTITY: tuple[DeviceField, ...] = (
     _text("name", "Name", aliases=("camera", "camera name", "title", "label", "device", "device name", "description")),
@@ -236,8 +248,14 @@ IDENTITY: tuple[DeviceField, ...] = (
     _text("make", "Make", aliases=("manufacturer", "brand", "vendor", "maker", "model")),
     _choice("subnet", "Subnet", _subnets, aliases=("network", "lan", "vlan")),
     _text("address", "Address", aliases=("ip", "ip address", "ipv4", "ip addr", "ip-address")),
-    _choice("address_way", "Given by", lambda job: ADDRESS_WAYS, aliases=("address type", "ip assignment", "dhcp")),
-    _text("hardware_address", "Hardware address", aliases=("mac", "mac address", "mac-address", "hw address")),
+    _choice(
+        "address_assignment",
+        "Assignment",
+        lambda job: ADDRESS_ASSIGNMENTS,
+        aliases=("address type", "ip assignment", "dhcp", "given by"),
+        spellings=_ASSIGNMENT_SPELLINGS,
+    ),
+    _text("mac_address", "MAC address", aliases=("mac", "mac-address", "hw address", "MAC address")),
     _text("serial", "Serial", aliases=("serial number", "serial no", "s/n", "sn")),
     _text("firmware", "Firmware", aliases=("firmware version", "software version", "fw")),
     _text("note", "Note", aliases=("notes", "remark", "remarks", "comment", "comments")),
@@ -245,10 +263,10 @@ IDENTITY: tuple[DeviceField, ...] = (
 
 _TYPED_RATE = _number(
     "measured_mbps",
-    "Rate, measured",
+    "Bit rate, measured",
     "Mb/s",
     empty=None,
-    aliases=("rate", "bit rate", "bitrate", "measured rate", "mbps", "bandwidth"),
+    aliases=("rate", "bit rate", "rate, measured", "bitrate", "measured rate", "mbps", "bandwidth"),
     units={"kb/s": 0.001, "kbps": 0.001, "kbit/s": 0.001, "mb/s": 1, "mbps": 1, "mbit/s": 1},
 )
 
@@ -264,12 +282,12 @@ _MEASURED = replace(_TYPED_RATE, parse=_parse_measured)
 STREAM: tuple[DeviceField, ...] = (
     DeviceField(
         "picture",
-        "Picture",
+        "Resolution",
         lambda camera, job: f"{camera.width_px}×{camera.height_px}",
         _parse_picture,
         unit="px",
         choices=lambda job: PICTURES,
-        aliases=("resolution", "picture size", "image size", "size"),
+        aliases=("picture", "picture size", "image size", "size"),
     ),
     _number(
         "fps", "Frame rate", "fps", aliases=("frames", "framerate", "frames per second", "fps", "images per second")
@@ -283,16 +301,32 @@ STREAM: tuple[DeviceField, ...] = (
     ),
     _number(
         "key_frame_s",
-        "Key frame every",
+        "Key-frame interval",
         "s",
-        aliases=("key frame", "key frame interval", "keyframe", "keyframe interval", "gop", "i-frame interval"),
+        aliases=(
+            "key frame",
+            "key-frame interval",
+            "key frame interval",
+            "keyframe",
+            "keyframe interval",
+            "gop",
+            "i-frame interval",
+        ),
         units={"ms": 0.001, "s": 1, "sec": 1, "seconds": 1},
     ),
     _choice(
         "quality", "Quality", lambda job: {quality: quality for quality in QUALITIES}, aliases=("picture quality",)
     ),
-    _choice("rate_control", "Rate control", lambda job: CONTROL_WORDS, aliases=("bitrate mode", "rate mode")),
-    _number("cap_mbps", "Cap", "Mb/s", empty=None, aliases=("max bit rate", "maximum bit rate", "rate cap")),
+    _choice(
+        "rate_control",
+        "Rate control",
+        lambda job: {control: control for control in RATE_CONTROLS},
+        aliases=("bitrate mode", "rate mode"),
+        spellings=_CONTROL_SPELLINGS,
+    ),
+    _number(
+        "cap_mbps", "Bit rate cap", "Mb/s", empty=None, aliases=("cap", "max bit rate", "maximum bit rate", "rate cap")
+    ),
     _choice(
         "scene",
         "Scene",
@@ -301,11 +335,12 @@ STREAM: tuple[DeviceField, ...] = (
     ),
     _MEASURED,
     _number("card_gb", "Memory card", "GB", aliases=("card", "sd card", "card size")),
-    _number("card_written_tb", "Card may be written", "TB", aliases=("card endurance", "tbw")),
-    _number("small_mbps", "Small stream", "Mb/s", aliases=("sub stream", "substream", "second stream")),
+    _number("card_written_tb", "Card endurance", "TB", aliases=("card may be written", "tbw")),
+    _number("substream_mbps", "Substream", "Mb/s", aliases=("sub stream", "substream", "second stream")),
 )
 
 THIN_WORDS: dict[str, str] = {thin: thin for thin in get_args(Thin)}
+_THIN_SPELLINGS = {"smallstream": "substream"}
 
 _SECONDS = {"s": 1.0, "sec": 1.0, "seconds": 1.0, "min": 60.0, "minutes": 60.0}
 
@@ -316,32 +351,70 @@ def _typed_events(field: DeviceField) -> DeviceField:
 
 
 RECORDING: tuple[DeviceField, ...] = (
-    _choice("week", "Week", _weeks, aliases=("schedule", "recording schedule", "recording")),
+    _choice("schedule", "Schedule", _schedules, aliases=("week", "recording schedule", "recording")),
     _typed_events(
         _number(
             "events_per_h",
             "Events an hour",
             "an hour",
-            aliases=("events", "events per hour", "movements per hour", "events/h"),
+            aliases=("events", "events per hour", "motion events per hour", "motion events per hour", "events/h"),
             units={"an hour": 1, "per hour": 1, "/h": 1, "per day": 1 / 24, "a day": 1 / 24, "/day": 1 / 24},
         )
     ),
     _typed_events(
         _number("event_s", "Event lasts", "s", aliases=("event length", "event duration", "duration"), units=_SECONDS)
     ),
-    _number("pre_s", "Before", "s", aliases=("pre", "pre-event", "seconds before", "pre record"), units=_SECONDS),
-    _number("post_s", "After", "s", aliases=("post", "post-event", "seconds after", "post record"), units=_SECONDS),
+    _number(
+        "pre_recording_s",
+        "Pre-recording",
+        "s",
+        aliases=("before", "pre", "pre-event", "seconds before", "pre record"),
+        units=_SECONDS,
+    ),
+    _number(
+        "post_recording_s",
+        "Post-recording",
+        "s",
+        aliases=("after", "post", "post-event", "post-recording", "post record"),
+        units=_SECONDS,
+    ),
     _number(
         "inputs_per_h",
-        "Inputs an hour",
+        "Alarm inputs an hour",
         "an hour",
-        aliases=("inputs", "input events", "inputs per hour"),
+        aliases=("inputs", "inputs an hour", "input events", "inputs per hour"),
         units={"an hour": 1, "per hour": 1, "/h": 1, "per day": 1 / 24, "a day": 1 / 24},
     ),
-    _number("input_pre_s", "Before an input", "s", empty=None, aliases=("input before",), units=_SECONDS),
-    _number("input_post_s", "After an input", "s", empty=None, aliases=("input after",), units=_SECONDS),
-    _choice("between", "Between events", lambda job: THIN_WORDS, aliases=("between", "idle rate")),
-    _choice("idle_kept", "In idle hours", lambda job: THIN_WORDS, aliases=("idle", "idle hours")),
+    _number(
+        "input_pre_recording_s",
+        "Alarm pre-recording",
+        "s",
+        empty=None,
+        aliases=("before an input", "input before"),
+        units=_SECONDS,
+    ),
+    _number(
+        "input_post_recording_s",
+        "Alarm post-recording",
+        "s",
+        empty=None,
+        aliases=("after an input", "input after"),
+        units=_SECONDS,
+    ),
+    _choice(
+        "kept_between_events",
+        "Between events",
+        lambda job: THIN_WORDS,
+        aliases=("between", "idle rate"),
+        spellings=_THIN_SPELLINGS,
+    ),
+    _choice(
+        "kept_when_off",
+        "While off",
+        lambda job: THIN_WORDS,
+        aliases=("while off", "idle hours"),
+        spellings=_THIN_SPELLINGS,
+    ),
 )
 
 
@@ -369,23 +442,27 @@ CABLE = DeviceField(
     units={"m": 1, "metres": 1, "meters": 1, "ft": 0.3048, "feet": 0.3048},
 )
 
-MATERIAL_WORDS: dict[str, str] = {"copper": "solid copper", "cca": "copper-clad aluminium"}
+MATERIAL_WORDS: dict[str, str] = {"copper": "solid copper", "cca": "CCA"}
+_MATERIAL_SPELLINGS = {
+    "copper-cladaluminium": "cca",
+    "copperclad": "cca",
+    "copperwaluminium": "cca",
+    "coppercladaluminium": "cca",
+}
 
 
 def _outputs(job: Job) -> dict[str, str]:
-    return {output: output for output in get_args(AuxPower)}
+    return {output: output for output in get_args(PowerInput)}
 
 
 def _parse_class(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     bare = text.strip().lower()
     if bare in ("", "-", "–", "none", "no"):
-        return {"power_class": None}
+        return {"poe_class": None}
     try:
-        return {"power_class": number_from(bare.removeprefix("class").strip())}
+        return {"poe_class": number_from(bare.removeprefix("class").strip())}
     except ValueError as error:
-        raise RefusedInput(
-            "Class", f"{error}; wanted is 0 to 8, or none for a camera not powered by its cable"
-        ) from None
+        raise RefusedInput("PoE class", f"{error}; wanted is 0 to 8, or none for a camera without PoE") from None
 
 
 _YES_SPELLINGS = {
@@ -402,7 +479,7 @@ _YES_SPELLINGS = {
 
 def _yes_no(id: str, heading: str, **more: Any) -> DeviceField:
     def parse(text: str, device: Any, job: Job) -> dict[str, Any]:
-        return {id: _chosen(text or "no", {"yes": "yes", "no": "no"}, _YES_SPELLINGS, heading) == "yes"}
+        return {id: _selected(text or "no", {"yes": "yes", "no": "no"}, _YES_SPELLINGS, heading) == "yes"}
 
     def show(device: Any, job: Job) -> str:
         return "yes" if getattr(device, id) else "no"
@@ -410,22 +487,32 @@ def _yes_no(id: str, heading: str, **more: Any) -> DeviceField:
     return DeviceField(id, heading, show, parse, choices=lambda job: ("yes", "no"), **more)
 
 
-def _power_class(**more: Any) -> DeviceField:
+def _poe_class(**more: Any) -> DeviceField:
     def show(device: Any, job: Job) -> str:
-        return "none" if device.power_class is None else str(device.power_class)
+        return "none" if device.poe_class is None else str(device.poe_class)
 
-    return DeviceField("power_class", "Class", show, _parse_class, align="right", **more)
+    return DeviceField("poe_class", "PoE class", show, _parse_class, align="right", **more)
 
 
 RUN: tuple[DeviceField, ...] = (
     CABLE,
     _number("awg", "Gauge", "AWG", aliases=("awg", "wire gauge", "cable gauge")),
-    _choice("cable_material", "Wire", lambda job: MATERIAL_WORDS, aliases=("cable material", "material", "conductor")),
+    _choice(
+        "cable_material",
+        "Conductor",
+        lambda job: MATERIAL_WORDS,
+        aliases=("wire", "cable material", "material"),
+        spellings=_MATERIAL_SPELLINGS,
+    ),
     _yes_no("outdoor", "Outdoors", aliases=("outdoor", "outside")),
-    _yes_no("surge_noted", "Surge part", aliases=("surge", "surge protection", "surge arrester", "earthed")),
-    _power_class(aliases=("power class", "poe class")),
-    _number("power_w", "Draws", "W", aliases=("power", "draw", "watts", "consumption", "power draw")),
-    _choice("aux_power", "Lead takes", _outputs, aliases=("voltage", "supply voltage", "lead")),
+    _yes_no(
+        "surge_protected",
+        "Surge protection",
+        aliases=("surge", "surge part", "surge protection", "surge arrester", "earthed"),
+    ),
+    _poe_class(aliases=("class", "power class")),
+    _number("power_w", "Power draw", "W", aliases=("draws", "power", "draw", "watts", "consumption", "power draw")),
+    _choice("power_input", "Power input", _outputs, aliases=("lead takes", "voltage", "supply voltage", "lead")),
 )
 
 REGISTERED: tuple[DeviceField, ...] = (
@@ -438,46 +525,50 @@ REGISTERED: tuple[DeviceField, ...] = (
         aliases=("nvr", "recorded by", "server"),
     ),
     DeviceField("channel", "Channel", _show_channel, _parse_channel, align="right", aliases=("ch", "channel no")),
-    _yes_no("movement_rule", "Rule on", aliases=("motion detection", "movement detection", "motion")),
-    _text("event_target", "Events go to", aliases=("event target", "alarm server", "notify")),
-    _number("event_port", "Events' port", ""),
+    _yes_no("motion_rule_on", "Motion rule on", aliases=("rule on", "motion detection", "motion detection", "motion")),
+    _text("event_target", "Event server", aliases=("events go to", "event target", "alarm server", "notify")),
+    _number("event_tcp_port", "Event TCP port", "", aliases=("events' port",)),
 )
 
 VIEW: tuple[DeviceField, ...] = (
     _number("sensor_width_mm", "Sensor width", "mm", aliases=("sensor", "imager width")),
     _number("focal_mm", "Focal length", "mm", aliases=("lens", "focal", "lens mm")),
-    _number("mount_height_m", "Mounted at", "m", aliases=("height", "mounting height")),
-    _number("target_m", "Target at", "m", empty=None, aliases=("target distance", "subject distance")),
+    _number("mount_height_m", "Mounting height", "m", aliases=("mounted at", "height", "mounting height")),
+    _number(
+        "target_m", "Target distance", "m", empty=None, aliases=("target at", "target distance", "subject distance")
+    ),
     _number("importance", "Importance", "", aliases=("priority", "weight")),
-    _number("least_fps", "Least frame rate", "fps", aliases=("minimum fps", "min fps")),
-    _choice("purpose", "Wanted", lambda job: {purpose: purpose for purpose in get_args(WantedPurpose)}),
+    _number("least_fps", "Minimum frame rate", "fps", aliases=("least frame rate", "minimum fps", "min fps")),
+    _choice(
+        "purpose", "Purpose", lambda job: {purpose: purpose for purpose in get_args(WantedPurpose)}, aliases=("wanted",)
+    ),
 )
 
 CAMERA_FIELDS: tuple[DeviceField, ...] = (*IDENTITY, *RUN, *STREAM, *VIEW, *RECORDING, *REGISTERED)
 
-SOCKETS: tuple[DeviceField, ...] = (
-    _number("ports", "Sockets", ""),
-    _number("powered_ports", "Powered", ""),
-    _number("port_mbps", "Speed", "Mb/s"),
-    _number("budget_w", "Budget", "W"),
-    _number("port_class", "Gives class", ""),
-    _number("own_w", "Takes itself", "W"),
+PORTS: tuple[DeviceField, ...] = (
+    _number("ports", "Ports", ""),
+    _number("poe_ports", "PoE ports", ""),
+    _number("port_mbps", "Link speed", "Mb/s"),
+    _number("budget_w", "PoE budget", "W"),
+    _number("poe_port_class", "Port PoE class", ""),
+    _number("own_w", "Own power", "W"),
 )
 
 RECORDER_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,
-    *SOCKETS,
+    *PORTS,
     _number("channels", "Channels", ""),
-    _choice("attachment", "Cameras on", lambda job: {way: way for way in get_args(Attachment)}),
-    _choice("camera_subnet", "Cameras' side", _subnets),
-    _text("camera_address", "Address there"),
-    _yes_no("takes_events", "Takes events"),
-    _number("before_memory_mb", "Memory for before", "MB", empty=None),
-    _number("event_port", "Events' port", ""),
+    _choice("attachment", "Cameras on", lambda job: {one: one for one in get_args(Attachment)}),
+    _choice("camera_interface_subnet", "Camera subnet", _subnets),
+    _text("camera_interface_address", "Camera interface address"),
+    _yes_no("takes_events", "Accepts events"),
+    _number("pre_recording_memory_mb", "Pre-recording memory", "MB", empty=None),
+    _number("event_tcp_port", "Event TCP port", "", aliases=("events' port",)),
     _number("incoming_limit_mbps", "Incoming limit", "Mb/s"),
     _number("outgoing_limit_mbps", "Outgoing limit", "Mb/s"),
-    _yes_no("takes_small", "Fetches small streams"),
-    _number("largest_megapixels", "Largest picture", "megapixels"),
+    _yes_no("fetches_substreams", "Fetches substreams"),
+    _number("largest_megapixels", "Highest resolution", "megapixels"),
     DeviceField(
         "codecs",
         "Codecs",
@@ -488,7 +579,7 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
                 for codec in CODECS
                 if codec
                 in {
-                    _chosen(part, stream_assumptions().codec_label, _CODEC_SPELLINGS, "Codecs")
+                    _selected(part, stream_assumptions().codec_label, _CODEC_SPELLINGS, "Codecs")
                     for part in text.split(",")
                     if part.strip()
                 }
@@ -498,8 +589,8 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
     _number("bays", "Bays", ""),
     _number("drives", "Drives", ""),
     _number("drive_tb", "Drive size", "TB"),
-    _choice("level", "Array", lambda job: LEVEL_WORDS),
-    _number("spares", "Spares", ""),
+    _choice("raid_level", "RAID level", lambda job: LEVEL_WORDS),
+    _number("hot_spares", "Hot spares", ""),
     DeviceField(
         "reserve_share",
         "Reserve",
@@ -508,40 +599,40 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
         unit="%",
         align="right",
     ),
-    _number("drive_rated_tb_per_year", "Drives rated", "TB a year", aliases=("workload rating",)),
-    _number("rebuild_mb_per_s", "Rebuilds at", "MB/s"),
-    _number("drive_failures_per_year", "Failures a drive", "a year"),
+    _number("drive_rated_tb_per_year", "Drive workload", "TB a year", aliases=("workload rating",)),
+    _number("rebuild_mb_per_s", "Rebuild speed", "MB/s"),
+    _number("drive_failures_per_year", "Drive failures", "a year"),
 )
 
 
-def _kind_labels(job: Job) -> dict[str, str]:
-    return {"": "", **{kind.id: kind.label for kind in kinds_of(job).values()}}
+def _type_labels(job: Job) -> dict[str, str]:
+    return {"": "", **{kind.id: kind.label for kind in types_of(job).values()}}
 
 
-def _parse_kind(text: str, device: NetworkDevice, job: Job) -> dict[str, Any]:
-    """A kind brings its role, sockets and power; they can be typed over afterwards."""
-    chosen = kinds_of(job).get(_chosen(text, _kind_labels(job), {}, "Kind"))
-    return {"kind": ""} if chosen is None else chosen.fits()
+def _parse_type(text: str, device: NetworkDevice, job: Job) -> dict[str, Any]:
+    """A type brings its role, ports and power; they can be typed over afterwards."""
+    found = types_of(job).get(_selected(text, _type_labels(job), {}, "Type"))
+    return {"device_type": ""} if found is None else found.fits()
 
 
 NETWORK_FIELDS: tuple[DeviceField, ...] = (
     *IDENTITY,
     DeviceField(
-        "kind",
-        "Size",
-        lambda device, job: _kind_labels(job).get(device.kind, f"{device.kind} (not known)"),
-        _parse_kind,
-        choices=lambda job: list(_kind_labels(job).values()),
+        "device_type",
+        "Type",
+        lambda device, job: _type_labels(job).get(device.device_type, f"{device.device_type} (not known)"),
+        _parse_type,
+        choices=lambda job: list(_type_labels(job).values()),
     ),
-    *SOCKETS,
-    _choice("role", "Kind", lambda job: {role: role for role in ROLES if role not in ("recorder", "camera")}),
-    _choice("radio_end", "Radio end", lambda job: {end: end for end in get_args(RadioEnd)}),
-    _power_class(),
-    _number("power_w", "Draws", "W"),
-    _number("wan_port", "Internet socket", ""),
-    _number("upload_mbps", "Internet line, out", "Mb/s", empty=None),
-    _number("shows", "Shows", "pictures"),
-    _yes_no("shows_main", "As main streams"),
+    *PORTS,
+    _choice("role", "Role", lambda job: {role: role for role in ROLES if role not in ("recorder", "camera")}),
+    _choice("radio_end", "Wireless bridge", lambda job: {end: end for end in get_args(RadioEnd)}),
+    _poe_class(),
+    _number("power_w", "Power draw", "W"),
+    _number("wan_port", "WAN port", ""),
+    _number("upload_mbps", "Internet upload", "Mb/s", empty=None),
+    _number("viewed_streams", "Views", "streams"),
+    _yes_no("views_main_streams", "Views main streams"),
 )
 
 

@@ -11,7 +11,12 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import JOB_LISTS, Job
 from eager_lens.core.validation import path_text, refusal, shown
 
-WORDS = {"network": "network devices", "power": "power units", "bring_up": "ticked steps", "rules": "saved rules"}
+WORDS = {
+    "network": "network devices",
+    "power_units": "power units",
+    "commissioning": "ticked steps",
+    "rules": "saved rules",
+}
 """What a list holds, in words, where its name in the file is not that."""
 
 MOST_ROUNDS = 20

@@ -1,7 +1,8 @@
 """Older versions of the job file, brought up to today's one step at a time.
 
 A step takes the parsed document of version N and returns that of version N + 1. It works on plain JSON values, never
-on the job's classes, so that it stays true when those change.
+on the job's classes, so that it stays true when those change. What is not shaped as expected is left for the reader to
+refuse.
 """
 
 from __future__ import annotations
@@ -10,17 +11,149 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 FORMAT = "eager-lens-job"
-VERSION = 1
+VERSION = 2
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
+Document = dict[str, Any]
 
-STEPS: dict[int, Step] = {}
-"""By the version that a step starts from. Empty as long as there is one version."""
+LISTS_1 = {
+    "weeks": "schedules",
+    "seasons": "exceptions",
+    "power": "power_units",
+    "kinds": "device_types",
+    "habits": "make_profiles",
+    "bring_up": "commissioning",
+}
+DEVICE_1 = {"hardware_address": "mac_address", "address_way": "address_assignment"}
+PORTS_1 = {"powered_ports": "poe_ports", "port_class": "poe_port_class"}
+NETWORK_1 = {
+    **DEVICE_1,
+    **PORTS_1,
+    "kind": "device_type",
+    "power_class": "poe_class",
+    "shows": "viewed_streams",
+    "shows_main": "views_main_streams",
+}
+KEYS_1: dict[str, dict[str, str]] = {
+    "recorders": {
+        **DEVICE_1,
+        **PORTS_1,
+        "camera_subnet": "camera_interface_subnet",
+        "camera_address": "camera_interface_address",
+        "before_memory_mb": "pre_recording_memory_mb",
+        "event_port": "event_tcp_port",
+        "takes_small": "fetches_substreams",
+        "level": "raid_level",
+        "spares": "hot_spares",
+    },
+    "network": NETWORK_1,
+    "cameras": {
+        **DEVICE_1,
+        "week": "schedule",
+        "pre_s": "pre_recording_s",
+        "post_s": "post_recording_s",
+        "input_pre_s": "input_pre_recording_s",
+        "input_post_s": "input_post_recording_s",
+        "between": "kept_between_events",
+        "idle_kept": "kept_when_off",
+        "small_mbps": "substream_mbps",
+        "surge_noted": "surge_protected",
+        "power_class": "poe_class",
+        "aux_power": "power_input",
+        "movement_rule": "motion_rule_on",
+        "rule": "motion_rule",
+        "event_port": "event_tcp_port",
+    },
+    "seasons": {"week": "schedule"},
+    "kinds": {**PORTS_1, "power_class": "poe_class", "shows": "viewed_streams"},
+    "power": {"power_class": "poe_class"},
+}
+"""Keys that have other names since version 2, by the list as it was called."""
+
+MODES_1 = {
+    "always": "continuous",
+    "movement": "motion",
+    "input": "alarm input",
+    "either": "motion or alarm",
+    "idle": "off",
+}
+ASSIGNMENTS_1 = {
+    "planned": "static",
+    "frozen": "static from a lease",
+    "reserved": "DHCP reservation",
+    "recorder": "by the recorder",
+}
+KEPT_1 = {"small stream": "substream"}
+VALUES_1: dict[str, dict[str, str]] = {
+    "address_assignment": ASSIGNMENTS_1,
+    "rate_control": {"quality": "VBR", "capped": "capped VBR", "constant": "CBR", "quiet": "smart codec"},
+    "kept_between_events": KEPT_1,
+    "kept_when_off": KEPT_1,
+    "outcome": {"left out": "skipped"},
+    "check": {"movement": "motion"},
+    "attachment": {
+        "main network": "LAN",
+        "own ports": "recorder PoE ports",
+        "own network": "camera interface",
+        "passed through": "bridged PoE ports",
+    },
+}
+"""Values that have other names since version 2, by the key as it is now called."""
 
 
-def migrated(
-    document: dict[str, Any], version: int, to: int = VERSION, steps: Mapping[int, Step] = STEPS
-) -> dict[str, Any]:
+def _with_modes(plan: Any) -> Any:
+    """A week of spans with its modes by their names of now."""
+    if not isinstance(plan, dict):
+        return plan
+    return {
+        day: [
+            [*span[:2], MODES_1.get(span[2], span[2])]
+            if isinstance(span, list) and len(span) == 3 and isinstance(span[2], str)
+            else span
+            for span in spans
+        ]
+        if isinstance(spans, list)
+        else spans
+        for day, spans in plan.items()
+    }
+
+
+def _from_1(document: Document) -> Document:
+    """Version 2 has the trade's words as keys: ``mac_address``, ``schedule``, ``poe_class`` and so on."""
+    new: Document = {}
+    for name, value in document.items():
+        keys = KEYS_1.get(name, {})
+        rows = value
+        if isinstance(value, list):
+            rows = [_row(row, keys) if isinstance(row, dict) else row for row in value]
+            if name == "weeks":
+                rows = [
+                    {key: _with_modes(one) if key in ("plan", "alarms") else one for key, one in row.items()}
+                    if isinstance(row, dict)
+                    else row
+                    for row in rows
+                ]
+        new[LISTS_1.get(name, name)] = rows
+    rehearsal = new.get("rehearsal")
+    if isinstance(rehearsal, dict):
+        new["rehearsal"] = {"actions" if key == "deeds" else key: value for key, value in rehearsal.items()}
+    return new
+
+
+def _row(row: Document, keys: Mapping[str, str]) -> Document:
+    new = {}
+    for key, value in row.items():
+        name = keys.get(key, key)
+        known = VALUES_1.get(name, {})
+        new[name] = known.get(value, value) if isinstance(value, str) else value
+    return new
+
+
+STEPS: dict[int, Step] = {1: _from_1}
+"""By the version that a step starts from."""
+
+
+def migrated(document: Document, version: int, to: int = VERSION, steps: Mapping[int, Step] = STEPS) -> Document:
     """The document of ``version`` as one of version ``to``."""
     for start in range(version, to):
         document = steps[start](document)

@@ -11,22 +11,22 @@ from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
-from eager_lens.core.addressing.ipv4 import address_number, hardware_address, subnet_of
+from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_of
 from eager_lens.core.addressing.plan import Role
 from eager_lens.core.clock.zones import zone_named
-from eager_lens.core.job.habits import Habits
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.motion.marks import TriedClip
-from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Span, WeekPlan
 from eager_lens.core.recording.year import Dates
-from eager_lens.core.reference.device_kinds import DeviceKind, PowerClass, RadioEnd
+from eager_lens.core.reference.device_types import DeviceType, PoeClass, RadioEnd
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.control import RateControl
-from eager_lens.core.sizing.drives import ArrayLevel
+from eager_lens.core.sizing.drives import RaidLevel
 from eager_lens.core.sizing.rate import Assumed, usual_assumptions
 from eager_lens.core.validation import (
     AnySign,
@@ -68,8 +68,8 @@ def _zone(text: str) -> str:
 Address = Annotated[str, StringConstraints(strict=True), AfterValidator(_address)]
 """A dotted IPv4 address, or empty while there is none."""
 
-HardwareAddress = Annotated[str, StringConstraints(strict=True), AfterValidator(hardware_address)]
-"""A hardware address as ``02:4c:00:00:00:1f``, or empty; other usual spellings are turned into this one."""
+MacAddress = Annotated[str, StringConstraints(strict=True), AfterValidator(mac_address)]
+"""A MAC address as ``02:4c:00:00:00:1f``, or empty; other usual spellings are turned into this one."""
 
 Cidr = Annotated[str, StringConstraints(strict=True), AfterValidator(_cidr)]
 
@@ -82,22 +82,22 @@ Watts = Annotated[Number, Field(le=100_000)]
 PortNumber = Annotated[Whole, Field(le=1024)]
 Gauge = Annotated[Whole, one_of(*OHM_PER_M_AT_20_C)]
 
-AuxPower = Literal["12 V DC", "24 V DC", "24 V AC", "48 V DC"]
-"""What a plug-in supply gives and a camera's own lead takes. None of them stands in for another."""
+PowerInput = Literal["12 V DC", "24 V DC", "24 V AC", "48 V DC"]
+"""What a power supply gives and a camera's own lead takes. None of them stands in for another."""
 
 WantedPurpose = Literal["", "inspect", "identify", "recognise", "observe", "detect", "monitor"]
 
-Attachment = Literal["main network", "own ports", "own network", "passed through"]
-"""How a recorder's cameras are attached: on switches of the main network; on the recorder's own ports; on switches of
-their own behind it; or on its ports passed through as a plain switch. Only the last passes other devices' traffic."""
+Attachment = Literal["LAN", "recorder PoE ports", "camera interface", "bridged PoE ports"]
+"""How a recorder's cameras are connected: on switches of the LAN; on the recorder's own PoE ports; on switches of their own
+at its camera interface; or on its PoE ports that it bridges like a plain switch. Only the last passes other traffic."""
 
 
-Thin = Literal["nothing", "key frames", "small stream"]
+Thin = Literal["nothing", "key frames", "substream"]
 """What a recorder keeps while there is nothing to record in full."""
 
-AddressWay = Literal["planned", "frozen", "reserved", "recorder"]
-"""How a device came to its address: planned by hand; leased once and then frozen on the device; leased for ever by a
-reservation in the router; or given by the recorder to the cameras on its own ports."""
+AddressAssignment = Literal["static", "static from a lease", "DHCP reservation", "by the recorder"]
+"""How a device came to its address: typed in outside the DHCP pool; leased once and then fixed on the device; leased for
+ever by a DHCP reservation in the router; or assigned by the recorder to the cameras on its own PoE ports."""
 
 
 class Device(Plain):
@@ -107,12 +107,12 @@ class Device(Plain):
     name: Annotated[Text, Field(min_length=1)]
     place: Text = ""
     make: Text = ""
-    hardware_address: HardwareAddress = ""
+    mac_address: MacAddress = ""
     serial: Text = ""
     firmware: Text = ""
     subnet: Text = ""
     address: Address = ""
-    address_way: AddressWay = "planned"
+    address_assignment: AddressAssignment = "static"
     note: LongText = ""
 
 
@@ -136,22 +136,28 @@ class SeenPicture(Plain):
 class Camera(Device):
     """A camera, its main stream, and when it records.
 
-    ``measured_mbps`` is a rate read from the real device; where given, it takes the place of the assumed one. A clip
-    gives its range too (8 of 10), and its name in ``measured_from``.
-    ``seen`` is what a still of it shows; the assumed rate then follows from that, and from its scene's movement.
-    ``card_gb`` is a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
-    ``cable_m`` is the run of cable to the camera, as far as it is known; ``power_class`` is None for a camera that is not
-    powered over that cable, and ``power_w`` the most it draws, at night with infrared and heater. ``aux_power`` is what
-    its own lead takes where it has a plug-in supply; ``surge_noted`` says that earthing and surge parts were settled.
-    ``target_m`` is how far off, over the ground, somebody is to be seen, and ``purpose`` what for.
-    ``importance`` (1 to 5) and ``least_fps`` say what the search for the best picture may take from it.
-    ``events_from`` says what its events were measured on; empty: they are assumed. ``input_pre_s`` and ``input_post_s`` are
-    kept around an input where they differ from those around movement. ``between`` is what is kept between events in
-    movement and input hours, ``idle_kept`` what is kept in idle hours.
-    ``movement_rule`` says that its own movement rule is on, ``rule`` how it is set, ``tried_in`` the drawn scene it was
-    tried in, ``tried_weather`` the weather there if not the scene's own, ``tried_clip`` its own clip; ``event_target`` and
-    ``event_port`` are where it sends its event messages; empty: to its recorder's address on the camera's side; 0: the port
-    that the maker uses.
+    Attributes:
+        measured_mbps: a bit rate read from the real device; where given, it replaces the estimated one. A clip gives its
+            range too (8 of 10), and its name in ``measured_from``.
+        seen: what a still of it shows; the estimated bit rate then follows from that, and from its scene's motion.
+        card_gb: a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
+        substream_mbps: its second, smaller stream.
+        schedule: the id of its recording schedule.
+        events_per_h, event_s: motion events an hour and how long they last; ``events_from`` says what they were measured
+            on (empty: they are estimated). ``inputs_per_h``: alarms at its input.
+        pre_recording_s, post_recording_s: how long before and after motion is recorded; ``input_pre_recording_s`` and
+            ``input_post_recording_s`` around an alarm, where they differ.
+        kept_between_events, kept_when_off: what is recorded between events, and in hours that are off.
+        cable_m: the run of cable to the camera, as far as it is known.
+        surge_protected: surge protection and earthing were settled.
+        poe_class: None for a camera that is not powered over its cable. ``power_w``: the most it draws, at night with
+            infrared and heater. ``power_input``: what its own lead takes where it has a power supply.
+        target_m: how far off, over the ground, the target is, and ``purpose`` what for. ``importance`` (1 to 5) and
+            ``least_fps`` say what the search for the best picture may take from it.
+        motion_rule_on: its own motion rule is on. ``motion_rule``: how it is set; ``tried_in``, ``tried_weather``,
+            ``tried_clip``: the drawn scene that it was tried in, the weather there if not the scene's own, its own clip.
+        event_target, event_tcp_port: where it sends its event messages; empty: to its recorder's interface on the
+            camera's network; 0: the TCP port that the maker uses.
     """
 
     width_px: PictureSide = 1920
@@ -160,7 +166,7 @@ class Camera(Device):
     codec: Codec = "h265"
     key_frame_s: Annotated[Positive, Field(le=600)] = 2
     quality: Quality = "medium"
-    rate_control: RateControl = "quality"
+    rate_control: RateControl = "VBR"
     cap_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     scene: Id = "store"
     measured_mbps: Annotated[Positive, Field(le=10_000)] | None = None
@@ -170,26 +176,26 @@ class Camera(Device):
     seen: SeenPicture | None = None
     card_gb: Annotated[Number, Field(le=1e6)] = 0
     card_written_tb: Annotated[Number, Field(le=1e6)] = 0
-    week: Text = ""
+    schedule: Text = ""
     events_per_h: Annotated[Number, Field(le=100_000)] = 6
     event_s: Seconds = 20
-    pre_s: Seconds = 5
-    post_s: Seconds = 15
+    pre_recording_s: Seconds = 5
+    post_recording_s: Seconds = 15
     events_from: Text = ""
     inputs_per_h: Annotated[Number, Field(le=100_000)] = 1
-    input_pre_s: Seconds | None = None
-    input_post_s: Seconds | None = None
-    between: Thin = "nothing"
-    idle_kept: Thin = "nothing"
-    small_mbps: Annotated[Number, Field(le=10_000)] = 0.5
+    input_pre_recording_s: Seconds | None = None
+    input_post_recording_s: Seconds | None = None
+    kept_between_events: Thin = "nothing"
+    kept_when_off: Thin = "nothing"
+    substream_mbps: Annotated[Number, Field(le=10_000)] = 0.5
     cable_m: Metres | None = None
     awg: Gauge = 24
     cable_material: CableMaterial = "copper"
     outdoor: bool = False
-    surge_noted: bool = False
-    power_class: PowerClass | None = 3
+    surge_protected: bool = False
+    poe_class: PoeClass | None = 3
     power_w: Annotated[Number, Field(le=1000)] = 8
-    aux_power: AuxPower = "12 V DC"
+    power_input: PowerInput = "12 V DC"
     sensor_width_mm: Annotated[Positive, Field(le=100)] = 5.4
     focal_mm: Annotated[Positive, Field(le=2000)] = 4
     mount_height_m: Annotated[Number, Field(le=500)] = 3
@@ -197,13 +203,13 @@ class Camera(Device):
     purpose: WantedPurpose = ""
     importance: Annotated[Count, Field(le=5)] = 3
     least_fps: Fps = 5
-    movement_rule: bool = True
-    rule: MovementRule | None = None
+    motion_rule_on: bool = True
+    motion_rule: MotionRule | None = None
     tried_in: Text = ""
     tried_weather: Weather | None = None
     tried_clip: TriedClip | None = None
     event_target: Address = ""
-    event_port: Annotated[Whole, Field(le=65_535)] = 0
+    event_tcp_port: Annotated[Whole, Field(le=65_535)] = 0
     registered: tuple[Registration, ...] = ()
 
     @property
@@ -212,43 +218,45 @@ class Camera(Device):
         return self.width_px * self.height_px / 1e6
 
 
-class Sockets(Device):
-    """A device that others are plugged into: its sockets in all, those that give power, their speed, and the power.
+class PortDevice(Device):
+    """A device with ports: how many in all, those that give power, their speed, and the power.
 
-    The powered sockets are those with the lowest numbers. ``port_class`` is the highest class that they give, ``own_w``
+    The PoE ports are those with the lowest numbers. ``poe_port_class`` is the highest class that they give, ``own_w``
     what the device takes for itself.
     """
 
     ports: PortNumber = 10
-    powered_ports: PortNumber = 8
+    poe_ports: PortNumber = 8
     port_mbps: Mbps = 1000
     budget_w: Watts = 120
-    port_class: PowerClass = 4
+    poe_port_class: PoeClass = 4
     own_w: Watts = 10
 
 
-class Recorder(Sockets):
-    """A recorder, its drives, its limits, and its sockets.
+class Recorder(PortDevice):
+    """A recorder, its drives, its limits, and its ports.
 
-    ``takes_small`` says that it fetches the small streams besides the main ones, for many-picture views.
-    ``drive_rated_tb_per_year`` is what a drive may be written a year, ``drive_failures_per_year`` the share of such drives
-    that fail in a year, ``rebuild_mb_per_s`` how fast a replaced one is filled again beside recording.
-    ``camera_subnet`` and ``camera_address`` are the recorder's second side, where its cameras are on a network of their own.
-    ``before_memory_mb`` (10^6 bytes) is its memory for the seconds before an event; None: not known.
-    ``takes_events`` says that it accepts event messages, at ``event_port`` (0: the one that the maker uses).
+    Attributes:
+        attachment: how its cameras are connected.
+        camera_interface_subnet, camera_interface_address: its second interface, where its cameras are on a separate network.
+        takes_events: it accepts event messages, at ``event_tcp_port`` (0: the one that the maker uses).
+        pre_recording_memory_mb: its memory (10^6 bytes) for pre-recording; None: not known.
+        fetches_substreams: it fetches the substreams besides the main streams, for many-picture views.
+        drive_rated_tb_per_year: what a drive may be written a year. ``drive_failures_per_year``: the share of such drives
+            that fail in a year. ``rebuild_mb_per_s``: how fast a replaced one is filled again beside recording.
     """
 
     ports: PortNumber = 1
-    powered_ports: PortNumber = 0
+    poe_ports: PortNumber = 0
     budget_w: Watts = 0
     own_w: Watts = 30
-    attachment: Attachment = "main network"
-    camera_subnet: Text = ""
-    camera_address: Address = ""
+    attachment: Attachment = "LAN"
+    camera_interface_subnet: Text = ""
+    camera_interface_address: Address = ""
     takes_events: bool = True
-    before_memory_mb: Annotated[Positive, Field(le=1e6)] | None = None
-    event_port: Annotated[Whole, Field(le=65_535)] = 0
-    takes_small: bool = False
+    pre_recording_memory_mb: Annotated[Positive, Field(le=1e6)] | None = None
+    event_tcp_port: Annotated[Whole, Field(le=65_535)] = 0
+    fetches_substreams: bool = False
     channels: Annotated[Count, Field(le=1024)] = 16
     incoming_limit_mbps: Mbps = 160
     outgoing_limit_mbps: Mbps = 160
@@ -257,33 +265,34 @@ class Recorder(Sockets):
     bays: Annotated[Whole, Field(le=1000)] = 2
     drives: Annotated[Whole, Field(le=1000)] = 2
     drive_tb: Annotated[Number, Field(le=10_000)] = 8
-    level: ArrayLevel = "span"
-    spares: Annotated[Whole, Field(le=1000)] = 0
+    raid_level: RaidLevel = "span"
+    hot_spares: Annotated[Whole, Field(le=1000)] = 0
     reserve_share: Annotated[Share, Field(lt=1)] = 0.05
     drive_rated_tb_per_year: Annotated[Positive, Field(le=100_000)] = 180
     rebuild_mb_per_s: Annotated[Positive, Field(le=10_000)] = 100
     drive_failures_per_year: Annotated[Share, Field(lt=1)] = 0.02
 
 
-class NetworkDevice(Sockets):
-    """A router, switch, bridge or anything else of the network. ``kind`` is an id of a device kind, or empty.
+class NetworkDevice(PortDevice):
+    """A router, switch, bridge or anything else of the network. ``device_type`` is the id of a device type, or empty.
 
     Attributes:
-        wan_port: the number of the socket that is for the internet, 0 for none.
+        wan_port: the number of the port that is for the internet, 0 for none.
         upload_mbps: what the line to the internet that is plugged in there carries outward; None: no line.
-        shows: how many pictures are watched at once here, or through the internet line; ``shows_main``: as main streams.
+        viewed_streams: how many streams are watched at once here, or through the internet line; ``views_main_streams``: as
+            main streams, else as substreams.
         radio_end: which end of a radio link it is.
-        power_class, power_w: what it is fed over its cable, and draws itself; None: it has a mains lead.
+        poe_class, power_w: what it is fed over its cable, and draws itself; None: it has a mains lead.
     """
 
     role: Annotated[Role, Field()] = "switch"
-    kind: Text = ""
+    device_type: Text = ""
     wan_port: PortNumber = 0
     upload_mbps: Mbps | None = None
-    shows: PortNumber = 0
-    shows_main: bool = False
+    viewed_streams: PortNumber = 0
+    views_main_streams: bool = False
     radio_end: RadioEnd = ""
-    power_class: PowerClass | None = None
+    poe_class: PoeClass | None = None
     power_w: Watts = 0
 
 
@@ -311,9 +320,9 @@ class RadioPlan(Plain):
 
 
 class Link(Plain):
-    """A link between two devices, by id, with the numbers of the sockets it is plugged into (0: not named).
+    """A link between two devices, by id, with the numbers of the ports it is plugged into (0: not named).
 
-    ``capacity_mbps`` is what it carries each way, or None: what its sockets, its radio or its long reach give. The
+    ``capacity_mbps`` is what it carries each way, or None: what its ports, its radio or its long reach give. The
     cable of a link that ends at a camera is the camera's own run.
     """
 
@@ -332,23 +341,23 @@ class Link(Plain):
     radio: RadioPlan | None = None
 
     def far_end(self, device_id: str) -> tuple[str, int]:
-        """The device at the other end, and its socket."""
+        """The device at the other end, and its port."""
         return (self.b, self.b_port) if device_id == self.a else (self.a, self.a_port)
 
 
 class PowerUnit(Plain):
-    """An injector, a plug-in supply or a battery supply, and what it feeds.
+    """An injector, a power supply or a UPS, and what it feeds.
 
-    An injector puts power of ``power_class`` on one device's cable. A plug-in supply gives ``output`` at the end of
-    ``length_m`` of wire to all that it feeds. A battery supply (``ups``) carries what it feeds through a power cut.
+    An injector puts power of ``poe_class`` on one device's cable. A power supply gives ``output`` at the end of
+    ``length_m`` of wire to all that it feeds. A UPS (``ups``) carries what it feeds through a power cut.
     """
 
     id: Id
     name: Annotated[Text, Field(min_length=1)]
     place: Text = ""
     kind: Literal["injector", "supply", "ups"] = "supply"
-    output: AuxPower = "12 V DC"
-    power_class: PowerClass = 4
+    output: PowerInput = "12 V DC"
+    poe_class: PoeClass = 4
     budget_w: Watts = 60
     battery_wh: Annotated[Number, Field(le=1e7)] = 0
     length_m: Metres = 0
@@ -358,7 +367,7 @@ class PowerUnit(Plain):
 
 
 class SubnetPlan(Plain):
-    """A subnet of the job: its size, its way out, and what the address server leases in it.
+    """A subnet of the job: its size, its way out, and what the DHCP server leases in it.
 
     ``leases_in_use`` of the pool are taken now, and ``new_leases_per_month`` devices come that the server does not know.
     """
@@ -373,7 +382,7 @@ class SubnetPlan(Plain):
     new_leases_per_month: Annotated[Number, Field(le=1e6)] = 5
 
 
-class Week(Plain):
+class Schedule(Plain):
     """A named week of recording modes that many cameras share. ``alarms`` are the hours in which alarms pop up."""
 
     id: Id
@@ -382,12 +391,12 @@ class Week(Plain):
     alarms: WeekPlan = WeekPlan()
 
 
-class Season(Plain):
+class ScheduleException(Plain):
     """Dates on which another week holds: a closure, a holiday, running days.
 
     ``first`` and ``last`` both belong to it; of a ``yearly`` one only month and day count, and it may go over new year.
     ``days`` are the days of the week that it is about (empty: all), ``instead_of`` the week in whose place ``week`` stands
-    (empty: any). Where seasons overlap, the later one of the list wins.
+    (empty: any). Where exceptions overlap, the later one of the list wins.
     """
 
     id: Id
@@ -397,10 +406,10 @@ class Season(Plain):
     yearly: bool = False
     days: Annotated[tuple[Day, ...], Field(max_length=7)] = ()
     instead_of: Text = ""
-    week: Text = ""
+    schedule: Text = ""
 
     @model_validator(mode="after")
-    def _in_order(self) -> "Season":
+    def _in_order(self) -> "ScheduleException":
         if not self.yearly and self.last < self.first:
             raise ValueError(
                 f"its last day {self.last} is before its first {self.first}; only a yearly one goes over new year"
@@ -409,15 +418,15 @@ class Season(Plain):
 
     def as_dates(self) -> Dates:
         """As the year's calculation takes it."""
-        return Dates(self.id, self.first, self.last, self.yearly, self.days, self.instead_of, self.week)
+        return Dates(self.id, self.first, self.last, self.yearly, self.days, self.instead_of, self.schedule)
 
 
 class SavedRule(Plain):
-    """A movement rule under a name, to be given to many cameras."""
+    """A motion rule under a name, to be given to many cameras."""
 
     id: Id
     name: Annotated[Text, Field(min_length=1)]
-    rule: MovementRule
+    rule: MotionRule
 
 
 class Retention(Plain):
@@ -504,32 +513,32 @@ class Job(Plain):
     activity: Activity = Activity()
     assumed: Assumptions = Assumptions()
     subnets: Annotated[tuple[SubnetPlan, ...], Field(max_length=MOST_OTHERS)] = ()
-    weeks: Annotated[tuple[Week, ...], Field(max_length=MOST_OTHERS)] = ()
-    seasons: Annotated[tuple[Season, ...], Field(max_length=1000)] = ()
+    schedules: Annotated[tuple[Schedule, ...], Field(max_length=MOST_OTHERS)] = ()
+    exceptions: Annotated[tuple[ScheduleException, ...], Field(max_length=1000)] = ()
     rules: Annotated[tuple[SavedRule, ...], Field(max_length=500)] = ()
     recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
     network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
     cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_CAMERAS)] = ()
     links: Annotated[tuple[Link, ...], Field(max_length=MOST_CAMERAS * 2)] = ()
-    power: Annotated[tuple[PowerUnit, ...], Field(max_length=MOST_OTHERS)] = ()
-    kinds: Annotated[tuple[DeviceKind, ...], Field(max_length=MOST_OTHERS)] = ()
-    habits: Annotated[tuple[Habits, ...], Field(max_length=200)] = ()
+    power_units: Annotated[tuple[PowerUnit, ...], Field(max_length=MOST_OTHERS)] = ()
+    device_types: Annotated[tuple[DeviceType, ...], Field(max_length=MOST_OTHERS)] = ()
+    make_profiles: Annotated[tuple[MakeProfile, ...], Field(max_length=200)] = ()
     rehearsal: Rehearsal | None = None
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
-    bring_up: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 8)] = ()
+    commissioning: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 8)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> "Job":
         for kinds, what in (
-            ((self.recorders, self.network, self.cameras, self.power), "device"),
-            ((self.weeks,), "week"),
-            ((self.seasons,), "season"),
+            ((self.recorders, self.network, self.cameras, self.power_units), "device"),
+            ((self.schedules,), "schedule"),
+            ((self.exceptions,), "exception"),
             ((self.rules,), "rule"),
             ((self.subnets,), "subnet"),
             ((self.links,), "link"),
-            ((self.kinds,), "kind"),
+            ((self.device_types,), "device type"),
         ):
             ids = [part.id for parts in kinds for part in parts]
             if len(set(ids)) != len(ids):
@@ -589,5 +598,5 @@ EMPTY_JOB = Job()
 
 def new_job() -> Job:
     """A job to begin with: no devices, and one week in which everything is kept, as recorders do out of the box."""
-    always = (Span(0, MINUTES_A_DAY, "always"),)
-    return Job(weeks=(Week(id="week-1", name="Round the clock", plan=WeekPlan(**dict.fromkeys(DAYS, always))),))
+    always = (Span(0, MINUTES_A_DAY, "continuous"),)
+    return Job(schedules=(Schedule(id="week-1", name="Round the clock", plan=WeekPlan(**dict.fromkeys(DAYS, always))),))

@@ -56,7 +56,7 @@ def register_on(job: Job, camera_ids: Sequence[str], recorder_id: str, add: bool
     """
     recorder = by_id(job.recorders).get(recorder_id)
     if recorder is None:
-        raise RefusedInput("recorder", "that recorder is no longer in the job; choose another")
+        raise RefusedInput("recorder", "that recorder is no longer in the job; select another")
     moving = set(camera_ids)
     already = {
         camera.id
@@ -69,7 +69,7 @@ def register_on(job: Job, camera_ids: Sequence[str], recorder_id: str, add: bool
         raise RefusedInput(
             "channels",
             f"{recorder.name} has {count(len(free), 'free channel')} for {count(len(wanted), 'camera')}; "
-            "choose fewer, or a recorder with more channels",
+            "select fewer, or a recorder with more channels",
         )
     cameras = by_id(job.cameras)
     values = {}
@@ -95,7 +95,7 @@ def put_on_channel(job: Job, camera_id: str, recorder_id: str, channel: int) -> 
                 if (place.recorder, place.channel) != (recorder_id, channel)
             )
             values[holder] = {"registered": (*rest, old) if old else rest}
-    return set_each(f"Put {camera.name} on channel {channel}", values)
+    return set_each(f"Register {camera.name} on channel {channel}", values)
 
 
 def unregister(camera_ids: Sequence[str], recorder_id: str, job: Job) -> Edit:
@@ -107,4 +107,4 @@ def unregister(camera_ids: Sequence[str], recorder_id: str, job: Job) -> Edit:
         }
         for camera_id in camera_ids
     }
-    return set_each(f"Take {count(len(camera_ids), 'camera')} off the recorder", values)
+    return set_each(f"Unregister {count(len(camera_ids), 'camera')}", values)

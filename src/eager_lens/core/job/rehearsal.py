@@ -1,6 +1,6 @@
-"""What the job remembers of its rehearsal on simulated devices, and of the bring-up on the real bench.
+"""What the job remembers of its rehearsal on simulated devices, and of the commissioning on the real bench.
 
-A rehearsal is kept as the deeds that were done and when: the simulation comes out the same again from them, so that
+A rehearsal is kept as the actions that were done and when: the simulation comes out the same again from them, so that
 it can be resumed, taken back, and built anew when the job has changed. Passwords never stand in it, only stand-ins.
 """
 
@@ -14,7 +14,7 @@ Word = Annotated[str, StringConstraints(strict=True, max_length=200)]
 LONGEST_S = 400 * 86_400.0
 
 
-class Deed(Plain):
+class SiteAction(Plain):
     """Something that a hand did: what, to which device (by id), with which values, seconds after the start."""
 
     at_s: Annotated[Number, Field(le=LONGEST_S)]
@@ -37,14 +37,14 @@ class Rehearsal(Plain):
     begins: Annotated[str, StringConstraints(strict=True, pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$")] = "2026-03-02T09:00"
     ambient_c: Annotated[AnySign, Field(ge=-40, le=60)] = 20
     now_s: Annotated[Number, Field(le=LONGEST_S)] = 0
-    deeds: Annotated[tuple[Deed, ...], Field(max_length=500_000)] = ()
+    actions: Annotated[tuple[SiteAction, ...], Field(max_length=500_000)] = ()
 
 
 class Tick(Plain):
-    """A step of the bring-up that was done, or left out, on the real bench: by whom and when (local time)."""
+    """A step of the commissioning that was done, or left out, on the real bench: by whom and when (local time)."""
 
     step: Word
-    outcome: Literal["done", "left out"] = "done"
+    outcome: Literal["done", "skipped"] = "done"
     by: Word = ""
     at: Word = ""
     note: Word = ""

@@ -1,4 +1,4 @@
-"""Movement rules under a name: saved, given to cameras, taken away, as edits of the job."""
+"""Motion rules under a name: saved, given to cameras, taken away, as edits of the job."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields, with_parts
 from eager_lens.core.job.model import Job, SavedRule, by_id, changed, fresh_ids
-from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.units import count
 
 
-def save_rule(name: str, rule: MovementRule) -> Edit:
+def save_rule(name: str, rule: MotionRule) -> Edit:
     """Save a rule under a name; one of the same name is replaced, and what cameras have stays as it is."""
 
     def apply(job: Job) -> Job:
@@ -44,10 +44,10 @@ def give_rule(job: Job, rule_id: str, camera_ids: Sequence[str]) -> Edit:
     """
     saved = by_id(job.rules).get(rule_id)
     if saved is None:
-        raise RefusedInput("rule", "the saved rule is no longer there; choose another")
-    return set_fields(camera_ids, f"“{saved.name[:40]}” for {count(len(camera_ids), 'camera')}", rule=saved.rule)
+        raise RefusedInput("rule", "the saved rule is no longer there; select another")
+    return set_fields(camera_ids, f"“{saved.name[:40]}” for {count(len(camera_ids), 'camera')}", motion_rule=saved.rule)
 
 
-def name_of(job: Job, rule: MovementRule) -> str:
+def name_of(job: Job, rule: MotionRule) -> str:
     """The name under which a rule is saved, or nothing."""
     return next((saved.name for saved in job.rules if saved.rule == rule), "")

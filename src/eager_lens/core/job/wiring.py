@@ -1,4 +1,4 @@
-"""Edits of the wiring: what hangs on what, and on which socket."""
+"""Edits of the wiring: what hangs on what, and on which port."""
 
 from __future__ import annotations
 
@@ -18,17 +18,17 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
-from eager_lens.core.reference.device_kinds import DeviceKind, device_kinds
+from eager_lens.core.reference.device_types import DeviceType, device_types
 from eager_lens.core.units import count
 
 
-def kinds_of(job: Job) -> dict[str, DeviceKind]:
+def types_of(job: Job) -> dict[str, DeviceType]:
     """All device kinds that a job knows by id: those of the reference table, with its own over them."""
-    return {**device_kinds(), **{kind.id: kind for kind in job.kinds}}
+    return {**device_types(), **{kind.id: kind for kind in job.device_types}}
 
 
-def sockets_used(links: Iterable[Link]) -> dict[str, dict[int, list[str]]]:
-    """By device and socket number: the links plugged in there; radio links need none. 0 stands for one not named."""
+def ports_in_use(links: Iterable[Link]) -> dict[str, dict[int, list[str]]]:
+    """By device and port number: the links plugged in there; radio links need none. 0 stands for one not named."""
     used: dict[str, dict[int, list[str]]] = {}
     for link in (link for link in links if link.medium != "radio"):
         for device, port in ((link.a, link.a_port), (link.b, link.b_port)):
@@ -36,10 +36,10 @@ def sockets_used(links: Iterable[Link]) -> dict[str, dict[int, list[str]]]:
     return used
 
 
-def free_sockets(device: Device, used: dict[str, dict[int, list[str]]]) -> list[int]:
-    """The numbers of a device's free sockets, lowest first; links without a number take the highest ones.
+def free_ports(device: Device, used: dict[str, dict[int, list[str]]]) -> list[int]:
+    """The numbers of a device's free ports, lowest first; links without a number take the highest ones.
 
-    A socket for the internet is none of them.
+    A port for the internet is none of them.
     """
     ports = getattr(device, "ports", 1)
     taken = used.get(device.id, {})
@@ -50,11 +50,11 @@ def free_sockets(device: Device, used: dict[str, dict[int, list[str]]]) -> list[
 
 
 def take_socket(device: Device, free: list[int], wants_power: bool) -> int:
-    """Take the socket that fits best out of the free ones: the first with power, or the first without; 0: none left.
+    """Take the port that fits best out of the free ones: the first with power, or the first without; 0: none left.
 
-    Sockets with power are kept for what wants it, so that an uplink does not cost a camera its place.
+    Ports with power are kept for what wants it, so that an uplink does not cost a camera its place.
     """
-    powered = getattr(device, "powered_ports", 0)
+    powered = getattr(device, "poe_ports", 0)
     fitting = [number for number in free if (number <= powered) == wants_power]
     if not free:
         return 0
@@ -64,20 +64,20 @@ def take_socket(device: Device, free: list[int], wants_power: bool) -> int:
 
 
 def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
-    """Plug devices into another's next free sockets.
+    """Plug devices into another's next free ports.
 
     Cameras are taken out of wherever they were plugged in before. Any other device that already has a way to the new one
     is moved: the first link of that way is taken out, for a second way would close a loop. Else both networks are joined.
 
     Raises:
-        RefusedInput: when the device is gone, is one of them, or has too few free sockets.
+        RefusedInput: when the device is gone, is one of them, or has too few free ports.
     """
     devices = {device.id: device for device in job.devices()}
     on = devices.get(on_id)
     moving = [device_id for device_id in dict.fromkeys(device_ids) if device_id in devices and device_id != on_id]
     if on is None or not moving:
         raise RefusedInput(
-            "links", "choose the devices to plug in, and another device that is in the job to plug them into"
+            "links", "select the devices to plug in, and another device that is in the job to plug them into"
         )
     cameras = {camera.id for camera in job.cameras}
     leaving = cameras.intersection(moving)
@@ -87,13 +87,13 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
     first = {_first_link(kept, device_id, on_id) for device_id in moving if device_id not in cameras}
     kept = tuple(link for link in kept if link.id not in first)
     by_radio = [device_id for device_id in moving if _by_radio(on, devices[device_id])]
-    used = sockets_used(kept)
-    free = free_sockets(on, used)
+    used = ports_in_use(kept)
+    free = free_ports(on, used)
     if len(free) < len(moving) - len(by_radio):
         raise RefusedInput(
             "ports",
-            f"{on.name} has {count(len(free), 'free socket')} for {count(len(moving), 'device')}; "
-            "choose fewer, or a kind with more sockets",
+            f"{on.name} has {count(len(free), 'free port')} for {count(len(moving), 'device')}; "
+            "select fewer, or a device with more ports",
         )
     new = []
     for link_id, device_id in zip(fresh_ids("link", (link.id for link in job.links), len(moving)), moving, strict=True):
@@ -101,12 +101,12 @@ def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
         if device_id in by_radio:
             new.append(Link(id=link_id, a=device_id, b=on_id, medium="radio", radio=RadioPlan()))
             continue
-        own = take_socket(device, free_sockets(device, used), wants_power=False)
+        own = take_socket(device, free_ports(device, used), wants_power=False)
         new.append(
             Link(id=link_id, a=device_id, a_port=own, b=on_id, b_port=take_socket(on, free, _wants_power(device)))
         )
     whom = devices[moving[0]].name if len(moving) == 1 else count(len(moving), "device")
-    return Edit(f"Put {whom} on {on.name}", lambda present: with_parts(present, links=(*kept, *new)))
+    return Edit(f"Connect {whom} to {on.name}", lambda present: with_parts(present, links=(*kept, *new)))
 
 
 def _first_link(links: Sequence[Link], start: str, goal: str) -> str | None:
@@ -127,15 +127,15 @@ def _first_link(links: Sequence[Link], start: str, goal: str) -> str | None:
 
 
 def _by_radio(on: Device, device: Device) -> bool:
-    """Two bridges are joined by radio, and a camera to an access point that has no socket to spare for it."""
+    """Two bridges are joined by radio, and a camera to an access point that has no port to spare for it."""
     if not isinstance(on, NetworkDevice) or on.role != "bridge":
         return False
     is_bridge = isinstance(device, NetworkDevice) and device.role == "bridge"
-    return is_bridge or (isinstance(device, Camera) and on.radio_end == "access point" and on.powered_ports == 0)
+    return is_bridge or (isinstance(device, Camera) and on.radio_end == "access point" and on.poe_ports == 0)
 
 
 def _wants_power(device: Device) -> bool:
-    return getattr(device, "power_class", None) is not None
+    return getattr(device, "poe_class", None) is not None
 
 
 def unplug(link_ids: Iterable[str], label: str | None = None) -> Edit:
@@ -181,19 +181,23 @@ def set_link(link_ids: Iterable[str], label: str, **fields: Any) -> Edit:
 
 UnitKind = Literal["injector", "supply", "ups"]
 
-UNIT_WORDS: dict[UnitKind, str] = {"injector": "injector", "supply": "plug-in supply", "ups": "battery supply"}
+UNIT_WORDS: dict[UnitKind, str] = {"injector": "injector", "supply": "power supply", "ups": "UPS"}
 
 
 def add_unit(kind: UnitKind, feeds: Sequence[str] = (), **fields: Any) -> Edit:
-    """Add an injector, plug-in supply or battery supply that feeds some devices."""
+    """Add an injector, power supply or UPS that feeds some devices."""
 
     def apply(job: Job) -> Job:
-        (new_id,) = fresh_ids("pow", (unit.id for unit in job.power), 1)
-        alike = sum(unit.kind == kind for unit in job.power)
+        (new_id,) = fresh_ids("pow", (unit.id for unit in job.power_units), 1)
+        alike = sum(unit.kind == kind for unit in job.power_units)
         usual = {"injector": {"budget_w": 30}, "supply": {"budget_w": 24}, "ups": {"budget_w": 500, "battery_wh": 430}}
         blank = PowerUnit(id=new_id, name=f"{UNIT_WORDS[kind].capitalize()} {alike + 1}")
         return with_parts(
-            job, power=(*job.power, changed(blank, **{"kind": kind, "feeds": tuple(feeds), **usual[kind], **fields}))
+            job,
+            power_units=(
+                *job.power_units,
+                changed(blank, **{"kind": kind, "feeds": tuple(feeds), **usual[kind], **fields}),
+            ),
         )
 
     return Edit(f"Add {'an' if kind == 'injector' else 'a'} {UNIT_WORDS[kind]}", apply)
@@ -205,7 +209,7 @@ def set_unit(unit_ids: Iterable[str], label: str, **fields: Any) -> Edit:
     return Edit(
         label,
         lambda job: with_parts(
-            job, power=tuple(changed(unit, **fields) if unit.id in wanted else unit for unit in job.power)
+            job, power_units=tuple(changed(unit, **fields) if unit.id in wanted else unit for unit in job.power_units)
         ),
     )
 
@@ -215,14 +219,14 @@ def remove_units(unit_ids: Iterable[str]) -> Edit:
     gone = frozenset(unit_ids)
     return Edit(
         f"Remove {count(len(gone), 'power unit')}",
-        lambda job: with_parts(job, power=tuple(unit for unit in job.power if unit.id not in gone)),
+        lambda job: with_parts(job, power_units=tuple(unit for unit in job.power_units if unit.id not in gone)),
     )
 
 
 # ---- device kinds ------------------------------------------------------------------------------------------------
 
 
-def add_of_kind(kind: DeviceKind) -> Edit:
+def add_of_kind(kind: DeviceType) -> Edit:
     """Add a network device of a kind."""
     return add_network_device(**kind.fits())
 
@@ -230,31 +234,31 @@ def add_of_kind(kind: DeviceKind) -> Edit:
 def set_kind(job: Job, kind_id: str, words: str, fields: Mapping[str, Any]) -> Edit:
     """Change a device kind in this job; one of the reference table becomes the job's own then.
 
-    Devices keep the figures that they were given; choosing the kind again brings the new ones.
+    Devices keep the figures that they were given; selecting the kind again brings the new ones.
 
     Raises:
         RefusedInput: when there is no such kind.
     """
-    known = kinds_of(job)
+    known = types_of(job)
     if kind_id not in known:
-        raise RefusedInput("kind", f"{kind_id!r} is no device kind of this job")
+        raise RefusedInput("kind", f"{kind_id!r} is no device type of this job")
     own = changed(known[kind_id], **fields)
 
     def apply(present: Job) -> Job:
-        kept = tuple(kind for kind in present.kinds if kind.id != kind_id)
-        return with_parts(present, kinds=(*kept, own))
+        kept = tuple(kind for kind in present.device_types if kind.id != kind_id)
+        return with_parts(present, device_types=(*kept, own))
 
     return Edit(words, apply)
 
 
-def add_kind(like: DeviceKind, label: str) -> Edit:
+def add_kind(like: DeviceType, label: str) -> Edit:
     """Add a kind of the job's own, to begin with like another."""
 
     def apply(job: Job) -> Job:
-        (new_id,) = fresh_ids("kind", (kind.id for kind in job.kinds), 1)
-        return with_parts(job, kinds=(*job.kinds, changed(like, id=new_id, label=label)))
+        (new_id,) = fresh_ids("kind", (kind.id for kind in job.device_types), 1)
+        return with_parts(job, device_types=(*job.device_types, changed(like, id=new_id, label=label)))
 
-    return Edit(f"Add the device kind “{label}”", apply)
+    return Edit(f"Add the device type “{label}”", apply)
 
 
 def remove_kinds(kind_ids: Iterable[str]) -> Edit:
@@ -262,5 +266,5 @@ def remove_kinds(kind_ids: Iterable[str]) -> Edit:
     gone = frozenset(kind_ids)
     return Edit(
         f"Remove {count(len(gone), 'device kind')}",
-        lambda job: with_parts(job, kinds=tuple(kind for kind in job.kinds if kind.id not in gone)),
+        lambda job: with_parts(job, device_types=tuple(kind for kind in job.device_types if kind.id not in gone)),
     )

@@ -14,8 +14,8 @@ import numpy as np
 from eager_lens.core.motion.detector import Area, Detector
 from eager_lens.core.motion.lens import HIGH, WIDE
 from eager_lens.core.motion.outcome import Outcome, Stretch, Trigger, outcome_of
-from eager_lens.core.motion.rule import MovementRule
-from eager_lens.core.motion.scene import DAY_S, THURSDAY, Scene
+from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.motion.scene import DAY_S, THURSDAY, DrawnScene
 from eager_lens.core.motion.source import FPS, Source, Visit
 from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
@@ -52,7 +52,7 @@ class Sample(NamedTuple):
         return each + [((one.begins_s, one.ends_s), True) for one in self.visits if self.apart]
 
 
-def sample_of(scene: Scene, seed: int) -> Sample:
+def sample_of(scene: DrawnScene, seed: int) -> Sample:
     """Stretches spread evenly over a day, each at a random moment of its part, and a random sample of visits that count."""
     chance = np.random.default_rng(seed + 77)
     part = DAY_S / QUICK_STRETCHES
@@ -60,8 +60,8 @@ def sample_of(scene: Scene, seed: int) -> Sample:
     counting = [visit for visit in scene.visits if visit.counts and visit.begins_s > WARM_UP_S]
     per_h = len(counting) * 3600 / DAY_S
     if len(counting) > QUICK_VISITS:
-        chosen = chance.choice(len(counting), QUICK_VISITS, replace=False)
-        counting = [counting[at] for at in sorted(chosen)]
+        selected = chance.choice(len(counting), QUICK_VISITS, replace=False)
+        counting = [counting[at] for at in sorted(selected)]
     return Sample(scene, tuple((one, one + QUICK_STRETCH_S) for one in begins), tuple(counting), True, per_h)
 
 
@@ -72,7 +72,7 @@ def whole_of(source: Source, stretch: Stretch | None = None) -> Sample:
     return Sample(source, (stretch,), tuple(visits), False)
 
 
-def wanted(visits: Sequence[Visit], rule: MovementRule, source: Source) -> tuple[Visit, ...]:
+def wanted(visits: Sequence[Visit], rule: MotionRule, source: Source) -> tuple[Visit, ...]:
     """Those of the visits that a rule is there for: of its kinds, and over its line the way that counts.
 
     Of a marked visit nobody knows the way, so that a line takes none of them from the list. Zones take nobody from it: who
@@ -91,7 +91,7 @@ def wanted(visits: Sequence[Visit], rule: MovementRule, source: Source) -> tuple
     return tuple(kept)
 
 
-def looked_at(sample: Sample, rule: MovementRule) -> Generator[float, None, Outcome]:
+def looked_at(sample: Sample, rule: MotionRule) -> Generator[float, None, Outcome]:
     """What a rule does with a sample; yields how far it is."""
     triggers: list[Trigger] = []
     of_visits: list[Trigger] = []
@@ -129,17 +129,17 @@ def pictures(
             yield begins + at / FPS, found
 
 
-def quick_look(view: View, rule: MovementRule, seed: int, weekday: int = THURSDAY) -> Generator[float, None, Outcome]:
+def quick_look(view: View, rule: MotionRule, seed: int, weekday: int = THURSDAY) -> Generator[float, None, Outcome]:
     """A sample of a day; yields how far it is."""
-    scene = Scene(view, seed, weekday)
+    scene = DrawnScene(view, seed, weekday)
     return (yield from looked_at(sample_of(scene, seed), rule))
 
 
 def whole_day(
-    view: View, rule: MovementRule, seed: int, hours: tuple[float, float] = (0.0, 24.0), weekday: int = THURSDAY
+    view: View, rule: MotionRule, seed: int, hours: tuple[float, float] = (0.0, 24.0), weekday: int = THURSDAY
 ) -> Generator[float, None, Outcome]:
     """Every picture of a day, or of some of its hours; yields how far it is."""
-    scene = Scene(view, seed, weekday)
+    scene = DrawnScene(view, seed, weekday)
     return (yield from looked_at(whole_of(scene, (hours[0] * 3600, hours[1] * 3600)), rule))
 
 
@@ -151,12 +151,12 @@ class DayOfWeek(NamedTuple):
     wind_m_per_s: float
     outcome: Outcome
 
-    def scene(self, view: View) -> Scene:
+    def scene(self, view: View) -> DrawnScene:
         """The day's pictures again."""
-        return Scene(_windy(view, self.wind_m_per_s), self.seed, self.weekday)
+        return DrawnScene(_windy(view, self.wind_m_per_s), self.seed, self.weekday)
 
 
-def windy_week(view: View, rule: MovementRule, seed: int) -> Generator[float, None, tuple[DayOfWeek, ...]]:
+def windy_week(view: View, rule: MotionRule, seed: int) -> Generator[float, None, tuple[DayOfWeek, ...]]:
     """A quick look at each day of a week; the wind varies about the view's own as wind does (Rayleigh, of the same mean)."""
     winds = np.random.default_rng(seed + 55).rayleigh(view.weather.wind_m_per_s * (2 / np.pi) ** 0.5, 7)
     days = []

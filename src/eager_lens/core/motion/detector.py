@@ -1,4 +1,4 @@
-"""A documented, generic movement detector: running background, threshold by noise, opening, connected areas, persistence.
+"""A documented, generic motion detector: running background, threshold by noise, opening, connected areas, persistence.
 
 What it looks at, picture by picture: the difference to a background that follows slowly, less the change of the whole
 picture's brightness; where that is larger than so many times the noise there; only where several neighbours agree; joined to
@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from eager_lens.core.motion.kinds import kind_of
-from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
-from eager_lens.core.motion.rule import Corner, MovementRule
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
+from eager_lens.core.motion.rule import Corner, MotionRule
 from eager_lens.core.motion.tracks import Tracks
 
 FOLLOWS, FOLLOWS_UNDER = 0.03, 0.004
@@ -45,7 +45,7 @@ class Area(NamedTuple):
     """A connected area that moves: where, how tall and wide in metres if it stands on the ground, and for how many
     pictures."""
 
-    box: Box
+    box: GroundBox
     tall_m: float
     wide_m: float
     pictures: int
@@ -64,7 +64,7 @@ class Detector:
         background, difference, over, moving: what it looked at on the last picture, step by step.
     """
 
-    def __init__(self, rule: MovementRule, lens: Lens, fps: float, looked_at: Mask | None = None) -> None:
+    def __init__(self, rule: MotionRule, lens: Lens, fps: float, looked_at: Mask | None = None) -> None:
         self.rule, self._lens = rule, lens
         self.threshold = np.float32(threshold_of(rule.sensitivity))
         self._mask = zone_mask(rule) if looked_at is None else looked_at
@@ -115,7 +115,7 @@ class Detector:
             part = labels[place] == at
             if part.sum() < LEAST_PIXELS:
                 continue
-            box = Box(columns.start, rows.start, columns.stop, rows.stop)
+            box = GroundBox(columns.start, rows.start, columns.stop, rows.stop)
             m_per_px = self._lens.away_m(box.bottom) / self._lens.focal_px
             tall_m, wide_m = (box.bottom - box.top) * m_per_px, (box.right - box.left) * m_per_px
             areas.append(Area(box, tall_m, wide_m, int(self._lasting[place][part].max())))
@@ -130,7 +130,7 @@ class Detector:
         return list(itertools.compress(counted, crossed))
 
 
-def counts(area: Area, rule: MovementRule) -> bool:
+def counts(area: Area, rule: MotionRule) -> bool:
     """Whether an area is of a size and kind that the rule lets count."""
     if not rule.smallest_m <= area.tall_m <= rule.largest_m:
         return False
@@ -147,7 +147,7 @@ def _opened(moving: Mask) -> Mask:
     return opened
 
 
-def zone_mask(rule: MovementRule) -> Mask:
+def zone_mask(rule: MotionRule) -> Mask:
     """Where a rule looks, as a mask of the picture."""
     looked = [zone for zone in rule.zones if not zone.leave_out]
     mask: Mask = np.full((HIGH, WIDE), not looked)

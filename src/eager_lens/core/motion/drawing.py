@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
 from eager_lens.core.motion.view import Kind, Place, View
 
 INFRARED_REACH_M = 25.0
@@ -117,7 +117,7 @@ def flutter(frame: Picture, place: Place, at_s: float, gust: float, level: float
 # ---- what comes along --------------------------------------------------------------------------------------------------
 
 
-def figure_on(frame: Picture, kind: Kind, box: Box, shade: float, at_s: float) -> None:
+def figure_on(frame: Picture, kind: Kind, box: GroundBox, shade: float, at_s: float) -> None:
     """Somebody or something, in its box."""
     wide, high = box.right - box.left, box.bottom - box.top
     if kind in ("person", "cyclist"):
@@ -127,7 +127,7 @@ def figure_on(frame: Picture, kind: Kind, box: Box, shade: float, at_s: float) -
             half = 0.17 * wide
         else:
             half = 0.5 * wide
-        ellipse(frame, Box(middle - 0.5 * half, top, middle + 0.5 * half, top + 0.22 * high), shade + 6)
+        ellipse(frame, GroundBox(middle - 0.5 * half, top, middle + 0.5 * half, top + 0.22 * high), shade + 6)
         fill(frame, middle - half, top + 0.18 * high, middle + half, top + 0.58 * high, shade)
         stride = 0.5 * half * math.sin(9 * at_s)
         for side in (-1, 1):
@@ -155,7 +155,7 @@ def fill(frame: Picture, left: float, top: float, right: float, bottom: float, v
     frame[y0 : max(y0 + 1, min(HIGH, round(bottom))), x0 : max(x0 + 1, min(WIDE, round(right)))] = value
 
 
-def ellipse(frame: Picture, box: Box, value: float, add: bool = False) -> None:
+def ellipse(frame: Picture, box: GroundBox, value: float, add: bool = False) -> None:
     """An ellipse of one level, or so much brighter than what is there."""
     x0, x1 = max(0, int(box.left)), min(WIDE, int(box.right) + 1)
     y0, y1 = max(0, int(box.top)), min(HIGH, int(box.bottom) + 1)

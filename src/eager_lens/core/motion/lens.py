@@ -20,7 +20,7 @@ WIDE, HIGH = 160, 90
 Picture = NDArray[np.float32]
 
 
-class Box(NamedTuple):
+class GroundBox(NamedTuple):
     """Where something is seen, in pixels."""
 
     left: float
@@ -28,7 +28,7 @@ class Box(NamedTuple):
     right: float
     bottom: float
 
-    def touches(self, other: Box, near_px: float = 0.0) -> bool:
+    def touches(self, other: GroundBox, near_px: float = 0.0) -> bool:
         """Whether two boxes meet, or are nearer to each other than so many pixels."""
         return (
             self.left < other.right + near_px
@@ -65,12 +65,12 @@ class Lens:
         under = row_px - self.horizon_px
         return self.focal_px * self.height_m / under if under > 0.5 else 10_000.0
 
-    def box(self, kind: Kind, across_m: float, away_m: float) -> Box:
+    def box(self, kind: Kind, across_m: float, away_m: float) -> GroundBox:
         """Where something of a kind is seen that stands there."""
         wide_m, high_m = SIZES_M[kind]
         x, y = self.foot(across_m, away_m)
         half, high = self.focal_px * wide_m / away_m / 2, self.focal_px * high_m / away_m
-        return Box(x - half, y - high, x + half, y)
+        return GroundBox(x - half, y - high, x + half, y)
 
 
 def lens_with(view_deg: float, horizon: float, height_m: float) -> Lens:

@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from eager_lens.core.motion.detector import Area
-from eager_lens.core.motion.lens import Box
+from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.source import FPS, Visit
 from eager_lens.core.motion.view import Cause
 
@@ -35,7 +35,7 @@ class Alarm(NamedTuple):
     begins_s: float
     ends_s: float
     cause: Cause
-    box: Box
+    box: GroundBox
 
 
 @dataclass(frozen=True)

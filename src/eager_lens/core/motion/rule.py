@@ -1,4 +1,4 @@
-"""A movement rule: where it looks, how sensitive it is, which sizes, kinds and directions count, and for how long something
+"""A motion rule: where it looks, how sensitive it is, which sizes, kinds and directions count, and for how long something
 has to move."""
 
 from __future__ import annotations
@@ -38,15 +38,15 @@ class Zone(Plain):
         return self
 
 
-class Line(Plain):
-    """A line on the picture that has to be crossed, and which way."""
+class CrossingLine(Plain):
+    """A line on the picture that line to cross, and which way."""
 
     begins: Corner
     ends: Corner
     direction: Direction = "either way"
 
     @model_validator(mode="after")
-    def _is_a_line(self) -> Line:
+    def _is_a_line(self) -> CrossingLine:
         if math.dist(self.begins, self.ends) < LEAST_LINE:
             raise ValueError("the line is too short to be crossed; drag its ends apart")
         return self
@@ -59,7 +59,7 @@ class Line(Plain):
         return self.direction == "either way" or to_the_right == (self.direction == "to the right")
 
 
-class MovementRule(Plain):
+class MotionRule(Plain):
     """A rule.
 
     Attributes:
@@ -67,7 +67,7 @@ class MovementRule(Plain):
         smallest_m, largest_m: heights that count, by where the feet stand on the ground.
         shortest_s: for so long something has to move.
         zones: where it looks (none: everywhere), and what it leaves out.
-        line: what has to be crossed by the feet; None: nothing has.
+        line: what line to cross by the feet; None: nothing has.
         kinds: what counts, where the camera tells kinds apart; none: everything.
     """
 
@@ -76,11 +76,11 @@ class MovementRule(Plain):
     largest_m: Annotated[Number, Field(gt=0, le=50)] = 8
     shortest_s: Annotated[Number, Field(le=30)] = 0.4
     zones: Annotated[tuple[Zone, ...], Field(max_length=20)] = ()
-    line: Line | None = None
+    line: CrossingLine | None = None
     kinds: Annotated[tuple[Kind, ...], Field(max_length=5)] = ()
 
     @model_validator(mode="after")
-    def _sizes_in_order(self) -> MovementRule:
+    def _sizes_in_order(self) -> MotionRule:
         if self.smallest_m >= self.largest_m:
             raise ValueError(f"the smallest size {self.smallest_m:g} m is not under the largest {self.largest_m:g} m")
         return self

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.motion import drawing
-from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture, lens_with
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture, lens_with
 from eager_lens.core.motion.source import Blame, Visit
 from eager_lens.core.motion.view import SPEEDS_M_PER_S, Cause, View, Way
 
@@ -37,12 +37,12 @@ THURSDAY = 3
 
 
 class Disturbance(NamedTuple):
-    """Something that only looks like movement: cause, when, and where (in pixels)."""
+    """Something that only looks like motion: cause, when, and where (in pixels)."""
 
     cause: Cause
     begins_s: float
     ends_s: float
-    box: Box
+    box: GroundBox
 
 
 class _Lasting(Protocol):
@@ -67,7 +67,7 @@ def lens_of(view: View) -> Lens:
     return lens_with(view.view_deg, view.horizon, view.height_m)
 
 
-class Scene:
+class DrawnScene:
     """A day of a view, the same again for the same seed: what comes when, and pictures of any moment."""
 
     def __init__(self, view: View, seed: int, weekday: int = THURSDAY) -> None:
@@ -98,16 +98,16 @@ class Scene:
         def insect(begins: float) -> None:
             x, y, size = chance.uniform(0, WIDE), chance.uniform(0, HIGH), chance.uniform(5, 16)
             ends = begins + chance.uniform(0.4, 1.4)
-            found.append(Disturbance("insect", begins, float(ends), Box(x, y, x + size, y + size)))
+            found.append(Disturbance("insect", begins, float(ends), GroundBox(x, y, x + size, y + size)))
 
         def headlight(begins: float) -> None:
             ends = begins + chance.uniform(2, 5)
-            found.append(Disturbance("headlight", begins, float(ends), Box(0, horizon + 4, WIDE, horizon + 38)))
+            found.append(Disturbance("headlight", begins, float(ends), GroundBox(0, horizon + 4, WIDE, horizon + 38)))
 
         def lamp(begins: float) -> None:
             lit = self.view.lamps[int(chance.integers(len(self.view.lamps)))]
             ends = begins + chance.uniform(40, LONGEST_CAUSE_S)
-            found.append(Disturbance("light", begins, float(ends), Box(*drawing.pixels_of(lit))))
+            found.append(Disturbance("light", begins, float(ends), GroundBox(*drawing.pixels_of(lit))))
 
         for hour in range(24):
             dark = 1 - daylight(hour + 0.5)
@@ -121,7 +121,7 @@ class Scene:
                     make(begins)
         return sorted(found, key=lambda one: one.begins_s)
 
-    def seen(self, at_s: float) -> list[tuple[Visit, Box]]:
+    def seen(self, at_s: float) -> list[tuple[Visit, GroundBox]]:
         """Who is seen at a moment, and where; those outside the picture are not."""
         found = []
         for visit in _going_on(self.visits, at_s, LONGEST_VISIT_S):
@@ -134,7 +134,7 @@ class Scene:
         """What disturbs at a moment, besides wind, rain and shake, which always do where there are any."""
         return list(_going_on(self.disturbances, at_s, LONGEST_CAUSE_S))
 
-    def blame(self, at_s: float, box: Box) -> Blame:
+    def blame(self, at_s: float, box: GroundBox) -> Blame:
         """Whose an area is: somebody's who is there, else what disturbs just there, else the weather's."""
         for visit, there in self.seen(at_s):
             if box.touches(there, NEAR_PX):
@@ -148,7 +148,7 @@ class Scene:
             ("light", self.view.lamps),
         )
         for cause, several in places:
-            if any(box.touches(Box(*drawing.pixels_of(place)), NEAR_PX) for place in several):
+            if any(box.touches(GroundBox(*drawing.pixels_of(place)), NEAR_PX) for place in several):
                 return Blame(None, cause)
         weather = self.view.weather
         if weather.snow_mm_per_h:
@@ -209,10 +209,10 @@ class Scene:
         box = one.box
         if one.cause == "insect":
             x, y = box.left + 34 * share, box.top + 14 * math.sin(9 * share)
-            drawing.ellipse(frame, Box(x, y, x + box.right - box.left, y + box.bottom - box.top), 215.0)
+            drawing.ellipse(frame, GroundBox(x, y, x + box.right - box.left, y + box.bottom - box.top), 215.0)
         elif one.cause == "headlight":
             x = -40 + share * (WIDE + 80)
-            drawing.ellipse(frame, Box(x, box.top, x + 46, box.bottom), 70.0, add=True)
+            drawing.ellipse(frame, GroundBox(x, box.top, x + 46, box.bottom), 70.0, add=True)
         else:
             x0, y0, x1, y1 = (round(value) for value in box)
             frame[y0:y1, x0:x1] *= 1.35

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple, Protocol
 
-from eager_lens.core.motion.lens import Box, Lens, Picture
+from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.view import Cause, Kind
 
 FPS = 5.0
@@ -56,8 +56,8 @@ class Source(Protocol):
     def picture(self, at_s: float) -> Picture:
         """The picture of a moment."""
 
-    def seen(self, at_s: float) -> list[tuple[Visit, Box]]:
+    def seen(self, at_s: float) -> list[tuple[Visit, GroundBox]]:
         """Who is seen at a moment, and where."""
 
-    def blame(self, at_s: float, box: Box) -> Blame:
+    def blame(self, at_s: float, box: GroundBox) -> Blame:
         """Whose a place is at a moment."""

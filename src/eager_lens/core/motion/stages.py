@@ -10,13 +10,13 @@ import numpy as np
 from eager_lens.core.motion.day import WARM_UP_S
 from eager_lens.core.motion.detector import Area, Detector, Mask, threshold_of
 from eager_lens.core.motion.kinds import kind_of
-from eager_lens.core.motion.lens import Box, Picture
-from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.lens import GroundBox, Picture
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.source import FPS, Source
 from eager_lens.core.units import figure
 
 
-class Step(NamedTuple):
+class DetectorStep(NamedTuple):
     """A step: its name, its picture, and what is done there."""
 
     name: str
@@ -27,7 +27,7 @@ class Step(NamedTuple):
 class Reason(NamedTuple):
     """An area, whether it counts, and why not."""
 
-    box: Box
+    box: GroundBox
     is_counted: bool
     words: str
 
@@ -43,8 +43,8 @@ def begins_at(stretches: Sequence[tuple[float, float]], at_s: float) -> float:
 
 
 def stages_at(
-    source: Source, rule: MovementRule, at_s: float, since_s: float
-) -> tuple[tuple[Step, ...], tuple[Reason, ...]]:
+    source: Source, rule: MotionRule, at_s: float, since_s: float
+) -> tuple[tuple[DetectorStep, ...], tuple[Reason, ...]]:
     """The steps on the picture of a moment, and its areas, when the detector looks from an earlier moment on."""
     detector = Detector(rule, source.lens, FPS)
     areas: list[Area] = []
@@ -56,30 +56,30 @@ def stages_at(
         counted = detector.counting(areas)
     times = figure(threshold_of(rule.sensitivity), 2)
     steps = (
-        Step("Picture", picture, "As the detector gets it: 160 by 90 points, grey."),
-        Step(
+        DetectorStep("Picture", picture, "As the detector gets it: 160 by 90 points, grey."),
+        DetectorStep(
             "Background",
             detector.background,
             "What usually is there; it follows slowly, and hardly where something moves.",
         ),
-        Step(
+        DetectorStep(
             "Difference",
             np.clip(128 + 2 * detector.difference, 0, 255),
             "Picture less background, less the change of the whole picture's brightness; drawn twice as strong.",
         ),
-        Step(
+        DetectorStep(
             "Over the threshold",
             _lit(detector.over),
             f"Changed by more than {times} times the noise there (sensitivity).",
         ),
-        Step(
+        DetectorStep(
             "Neighbours agree", _lit(detector.moving), "Single points are dropped: five of nine around have to agree."
         ),
     )
     return steps, tuple(Reason(one.box, one in counted, why(one, rule, one in counted)) for one in areas)
 
 
-def why(area: Area, rule: MovementRule, is_counted: bool) -> str:
+def why(area: Area, rule: MotionRule, is_counted: bool) -> str:
     """Why an area counts or not."""
     tall, kind = figure(area.tall_m, 2), kind_of(area.tall_m, area.wide_m)
     if is_counted:
@@ -89,7 +89,7 @@ def why(area: Area, rule: MovementRule, is_counted: bool) -> str:
     if area.tall_m > rule.largest_m:
         return f"{tall} m: too large"
     if rule.kinds and kind not in rule.kinds:
-        return f"taken for {'an ' if kind == 'animal' else 'a '}{kind}" if kind else "of no kind that is known"
+        return f"taken for {'an ' if kind == 'animal' else 'a '}{kind}" if kind else "of no known object class"
     if area.pictures < rule.shortest_s * FPS:
         return f"{figure(area.pictures / FPS, 2)} s: too short"
     return "has not crossed the line"

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from eager_lens.core.motion.lens import HIGH, WIDE, Box
-from eager_lens.core.motion.rule import Corner, Line
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
+from eager_lens.core.motion.rule import Corner, CrossingLine
 
 REACH = 0.09
 """Feet that are no farther from where some were than this share of the picture are the same ones."""
@@ -28,12 +28,12 @@ class _Track:
 class Tracks:
     """The tracks of one stretch of pictures and the line that they may cross."""
 
-    def __init__(self, line: Line, fps: float) -> None:
+    def __init__(self, line: CrossingLine, fps: float) -> None:
         self._line = line
         self._keeps, self._tells = round(KEEPS_S * fps), round(TELLS_S * fps)
         self._tracks: list[_Track] = []
 
-    def crossed(self, boxes: Sequence[Box]) -> list[bool]:
+    def crossed(self, boxes: Sequence[GroundBox]) -> list[bool]:
         """For each box of the next picture whether its feet crossed the line, now or shortly before."""
         for track in self._tracks:
             track.quiet += 1

@@ -1,5 +1,5 @@
-"""A better rule: sensitivities and sizes tried on one day, parts left out where false alarms come from and nobody walks, and
-the best of them proved on pictures that it was not chosen on."""
+"""A better rule: sensitivities and sizes tried on one day, exclusion zones where false alarms come from and nobody walks, and
+the best of them proved on pictures that it was not selected on."""
 
 from __future__ import annotations
 
@@ -13,10 +13,10 @@ from scipy import ndimage
 
 from eager_lens.core.motion.day import Sample, judged, looked_at, pictures, sample_of, wanted
 from eager_lens.core.motion.detector import Detector, counts, zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE, Box
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
-from eager_lens.core.motion.rule import MovementRule, Zone
-from eager_lens.core.motion.scene import Scene
+from eager_lens.core.motion.rule import MotionRule, Zone
+from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.source import FPS, Visit
 from eager_lens.core.motion.tracks import Tracks
 from eager_lens.core.motion.view import View
@@ -51,17 +51,17 @@ STILL_SEEN = 0.3
 UNSEEN_DAYS = 2
 
 
-class Point(NamedTuple):
+class TuningPoint(NamedTuple):
     """A rule and what it does: false alarms an hour, missed share; and whether the parts proposed are left out in it."""
 
-    rule: MovementRule
+    rule: MotionRule
     left_out: bool
     false_per_h: float
     missed_share: float
 
 
 class Gain(NamedTuple):
-    """What a rule does on pictures that were not used to choose it: mean false alarms an hour and missed share, and how
+    """What a rule does on pictures that were not used to select it: mean false alarms an hour and missed share, and how
     many visits and seconds that is of."""
 
     false_per_h: float
@@ -75,14 +75,14 @@ class Proposal(NamedTuple):
 
     Attributes:
         rule: as proposed.
-        now: the rule as it is, on the day that it was chosen on.
+        now: the rule as it is, on the day that it was selected on.
         points: the settings tried on that day. zones: the parts that are proposed to be left out.
         before, after: both rules on pictures not seen before.
     """
 
-    rule: MovementRule
-    now: Point
-    points: tuple[Point, ...]
+    rule: MotionRule
+    now: TuningPoint
+    points: tuple[TuningPoint, ...]
     zones: tuple[Zone, ...]
     before: Gain
     after: Gain
@@ -101,26 +101,26 @@ class Proposal(NamedTuple):
         return false >= WORTH_PER_H and less_false <= WORTH_SHARE * false and self.after.missed_share <= tolerated
 
 
-def tuned(view: View, rule: MovementRule, seed: int) -> Generator[float, None, Proposal]:
+def tuned(view: View, rule: MotionRule, seed: int) -> Generator[float, None, Proposal]:
     """A proposal for a rule in a drawn scene, proved on other days of it; yields how far it is."""
     unseen = (seed + 1000 + day for day in range(UNSEEN_DAYS))
-    choose = sample_of(Scene(view, seed), seed)
-    return (yield from proposal(choose, [sample_of(Scene(view, one), one) for one in unseen], rule))
+    select = sample_of(DrawnScene(view, seed), seed)
+    return (yield from proposal(select, [sample_of(DrawnScene(view, one), one) for one in unseen], rule))
 
 
-def proposal(choose: Sample, unseen: Sequence[Sample], rule: MovementRule) -> Generator[float, None, Proposal]:
-    """A proposal chosen on one sample and proved on others; yields how far it is.
+def proposal(select: Sample, unseen: Sequence[Sample], rule: MotionRule) -> Generator[float, None, Proposal]:
+    """A proposal selected on one sample and proved on others; yields how far it is.
 
     Sensitivity, smallest size and parts left out are tried in all their pairings; largest size and shortest time on the
     best of those.
     """
-    visits = wanted(choose.visits, rule, choose.source)
-    found = yield from part_of(_all_found(choose, rule), 0.0, 0.6)
+    visits = wanted(select.visits, rule, select.source)
+    found = yield from part_of(_all_found(select, rule), 0.0, 0.6)
 
-    def tried(changes: dict[str, object], left_out: bool) -> Point:
+    def tried(changes: dict[str, object], left_out: bool) -> TuningPoint:
         one = rule.model_copy(update=changes)
-        did = _outcome(_nearest(found, one), one, choose, visits)
-        return Point(one, left_out, did.false_per_h, did.missed_share)
+        did = _outcome(_nearest(found, one), one, select, visits)
+        return TuningPoint(one, left_out, did.false_per_h, did.missed_share)
 
     now = tried({}, False)
     zones = leave_out(_nearest(found, rule), rule)
@@ -131,13 +131,13 @@ def proposal(choose: Sample, unseen: Sequence[Sample], rule: MovementRule) -> Ge
         for out in ((), zones)[: 1 + bool(zones)]
         if smallest_m < rule.largest_m
     ]
-    best = chosen_of(points, now)
+    best = selected_of(points, now)
     finer = [
         tried({**best.rule.__dict__, "largest_m": largest_m, "shortest_s": shortest_s}, best.left_out)
         for largest_m in (rule.largest_m, *(one for one in LARGEST_M if best.rule.smallest_m < one < rule.largest_m))
         for shortest_s in (rule.shortest_s, *(one for one in SHORTEST_S if one > rule.shortest_s))
     ]
-    best = chosen_of([best, *finer], now)
+    best = selected_of([best, *finer], now)
     before = yield from part_of(_proved(unseen, rule), 0.6, 0.8)
     after = yield from part_of(_proved(unseen, best.rule), 0.8, 1.0)
     return Proposal(best.rule, now, (*points, *finer), zones if best.left_out else (), before, after)
@@ -150,7 +150,7 @@ class _Moved(NamedTuple):
     triggers: list[Trigger]
 
 
-def _all_found(sample: Sample, rule: MovementRule) -> Generator[float, None, dict[float, list[_Moved]]]:
+def _all_found(sample: Sample, rule: MotionRule) -> Generator[float, None, dict[float, list[_Moved]]]:
     """Everything that moves, by sensitivity."""
     mask, least = zone_mask(rule), max(1, round(rule.shortest_s * FPS))
     found: dict[float, list[_Moved]] = {sensitivity: [] for sensitivity in SENSITIVITIES}
@@ -168,11 +168,11 @@ def _all_found(sample: Sample, rule: MovementRule) -> Generator[float, None, dic
     return found
 
 
-def _nearest(found: dict[float, list[_Moved]], rule: MovementRule) -> list[_Moved]:
+def _nearest(found: dict[float, list[_Moved]], rule: MotionRule) -> list[_Moved]:
     return found[min(found, key=lambda one: abs(one - rule.sensitivity))]
 
 
-def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits: Sequence[Visit]) -> Outcome:
+def _outcome(found: Sequence[_Moved], rule: MotionRule, sample: Sample, visits: Sequence[Visit]) -> Outcome:
     """What a rule of these sizes and this time, with these parts left out, would have made of what was found."""
     least = max(1, round(rule.shortest_s * FPS))
     looked = _Looked(rule)
@@ -196,23 +196,23 @@ def _outcome(found: Sequence[_Moved], rule: MovementRule, sample: Sample, visits
 class _Looked:
     """How much of a box a rule's zones leave to be looked at; by sums over the mask, since it is asked very often."""
 
-    def __init__(self, rule: MovementRule) -> None:
+    def __init__(self, rule: MotionRule) -> None:
         sums = np.zeros((HIGH + 1, WIDE + 1))
         sums[1:, 1:] = zone_mask(rule).cumsum(axis=0).cumsum(axis=1)
         self._sums = sums.tolist()
 
-    def at(self, box: Box) -> float:
+    def at(self, box: GroundBox) -> float:
         left, top, right, bottom = (int(edge) for edge in box)
         upper, lower = self._sums[top], self._sums[bottom]
         share: float = (lower[right] - lower[left] - upper[right] + upper[left]) / ((right - left) * (bottom - top))
         return share
 
 
-def chosen_of(points: Sequence[Point], now: Point) -> Point:
+def selected_of(points: Sequence[TuningPoint], now: TuningPoint) -> TuningPoint:
     """Of those that miss little enough the one with the fewest false alarms, and of several the one nearest to the rule as
     it is; where all miss too much, the one that misses least."""
 
-    def far(one: Point) -> float:
+    def far(one: TuningPoint) -> float:
         return math.fsum(abs(getattr(one.rule, field) - getattr(now.rule, field)) / much for field, much in FAR.items())
 
     allowed = [one for one in points if one.missed_share <= max(TOLERATED_MISSES, now.missed_share)]
@@ -222,9 +222,9 @@ def chosen_of(points: Sequence[Point], now: Point) -> Point:
     return min(allowed, key=lambda one: (one.false_per_h, one.missed_share, one.left_out, far(one)))
 
 
-def front_of(points: Sequence[Point], left_out: bool) -> list[Point]:
+def front_of(points: Sequence[TuningPoint], left_out: bool) -> list[TuningPoint]:
     """The settings that none of the others beats in both: fewer and fewer misses with more and more false alarms."""
-    front: list[Point] = []
+    front: list[TuningPoint] = []
     for one in sorted(
         (one for one in points if one.left_out == left_out), key=lambda one: (one.false_per_h, one.missed_share)
     ):
@@ -233,29 +233,29 @@ def front_of(points: Sequence[Point], left_out: bool) -> list[Point]:
     return front
 
 
-def leave_out(found: Sequence[_Moved], rule: MovementRule) -> tuple[Zone, ...]:
+def leave_out(found: Sequence[_Moved], rule: MotionRule) -> tuple[Zone, ...]:
     """Rectangles from which false alarms come and visits hardly do: where cells of the picture are noisy, the boxes of the
     areas there, all but their outermost tenth."""
     rows, columns = HIGH // CELL_PX, WIDE // CELL_PX
-    false, true = np.zeros((rows, columns)), np.zeros((rows, columns))
-    boxes: list[tuple[int, int, Box]] = []
+    alarm_count, visit_count = np.zeros((rows, columns)), np.zeros((rows, columns))
+    boxes: list[tuple[int, int, GroundBox]] = []
     for moved in found:
         for one in moved.triggers:
             if counts(one.area, rule):
                 x, y = one.area.box.middle
                 cell = min(rows - 1, int(y // CELL_PX)), min(columns - 1, int(x // CELL_PX))
-                (true if one.visit is not None else false)[cell] += 1
+                (visit_count if one.visit is not None else alarm_count)[cell] += 1
                 if one.visit is None:
                     boxes.append((*cell, one.area.box))
-    total, visits = false.sum(), max(1.0, true.sum())
+    total, visits = alarm_count.sum(), max(1.0, visit_count.sum())
     if total < LEAST_FALSE:
         return ()
-    noisy = (false >= max(2.0, 0.01 * total)) & (true <= QUIET_CELL * visits)
+    noisy = (alarm_count >= max(2.0, 0.01 * total)) & (visit_count <= QUIET_CELL * visits)
     labels, many = ndimage.label(noisy, structure=np.ones((3, 3), dtype=int))
     zones = []
     for at in range(1, many + 1):
         inside = labels == at
-        if false[inside].sum() >= 0.15 * total and true[inside].sum() <= QUIET_ZONE * visits:
+        if alarm_count[inside].sum() >= 0.15 * total and visit_count[inside].sum() <= QUIET_ZONE * visits:
             here = np.array([box for row, column, box in boxes if inside[row, column]])
             left, top = np.quantile(here[:, :2], 0.1, axis=0) / (WIDE, HIGH)
             right, bottom = np.quantile(here[:, 2:], 0.9, axis=0) / (WIDE, HIGH)
@@ -266,8 +266,8 @@ def leave_out(found: Sequence[_Moved], rule: MovementRule) -> tuple[Zone, ...]:
     return tuple(zones[:3])
 
 
-def _proved(unseen: Sequence[Sample], rule: MovementRule) -> Generator[float, None, Gain]:
-    """A rule on pictures that it was not chosen on."""
+def _proved(unseen: Sequence[Sample], rule: MotionRule) -> Generator[float, None, Gain]:
+    """A rule on pictures that it was not selected on."""
     outcomes = []
     for at, sample in enumerate(unseen):
         outcomes.append((yield from part_of(looked_at(sample, rule), at / len(unseen), (at + 1) / len(unseen))))

@@ -14,32 +14,32 @@ OHM_PER_M_AT_20_C: dict[int, float] = {23: 0.0668, 24: 0.0842, 26: 0.1339, 28: 0
 """Resistance of one conductor of solid copper by gauge."""
 
 CCA_FACTOR = 1.6
-"""Copper-clad aluminium against copper of the same gauge."""
+"""CCA against copper of the same gauge."""
 
 COPPER_PER_C = 0.00393
 """Change of resistance a kelvin, from 20 C."""
 
 
-class PowerClass(NamedTuple):
-    """A class of IEEE 802.3: watts at the device, watts that the supplying side sets aside, least volts at both ends."""
+class PoeClass(NamedTuple):
+    """A class of IEEE 802.3: watts at the device, watts that the supplying side allocates, least volts at both ends."""
 
     device_w: float
-    set_aside_w: float
+    allocated_w: float
     supply_least_v: float
     device_least_v: float
     pairs: int
 
 
-POWER_CLASSES: tuple[PowerClass, ...] = (
-    PowerClass(12.95, 15.4, 44, 37, 2),
-    PowerClass(3.84, 4, 44, 37, 2),
-    PowerClass(6.49, 7, 44, 37, 2),
-    PowerClass(12.95, 15.4, 44, 37, 2),
-    PowerClass(25.5, 30, 50, 42.5, 2),
-    PowerClass(40, 45, 50, 44.3, 4),
-    PowerClass(51, 60, 50, 42.5, 4),
-    PowerClass(62, 75, 52, 42.9, 4),
-    PowerClass(71.3, 90, 52, 41.1, 4),
+POE_CLASSES: tuple[PoeClass, ...] = (
+    PoeClass(12.95, 15.4, 44, 37, 2),
+    PoeClass(3.84, 4, 44, 37, 2),
+    PoeClass(6.49, 7, 44, 37, 2),
+    PoeClass(12.95, 15.4, 44, 37, 2),
+    PoeClass(25.5, 30, 50, 42.5, 2),
+    PoeClass(40, 45, 50, 44.3, 4),
+    PoeClass(51, 60, 50, 42.5, 4),
+    PoeClass(62, 75, 52, 42.9, 4),
+    PoeClass(71.3, 90, 52, 41.1, 4),
 )
 """By class, 0 to 8."""
 
@@ -47,7 +47,7 @@ POWER_CLASSES: tuple[PowerClass, ...] = (
 class PoeRunIn(Plain):
     """A powered run: the device's class and draw, the cable, the supply."""
 
-    power_class: Annotated[Whole, Field(alias="class", le=8)]
+    poe_class: Annotated[Whole, Field(alias="class", le=8)]
     power_w: Number
     length_m: Number
     awg: Annotated[Whole, one_of(*OHM_PER_M_AT_20_C)] = 24
@@ -90,7 +90,7 @@ class PoeRun(NamedTuple):
 
 
 def poe_run(
-    power_class: int,
+    poe_class: int,
     power_w: float,
     length_m: float,
     awg: int,
@@ -102,7 +102,7 @@ def poe_run(
 
     Source: IEEE 802.3, classes 0 to 8; resistance of solid copper by gauge.
     """
-    limits = POWER_CLASSES[power_class]
+    limits = POE_CLASSES[poe_class]
     loop = loop_ohm(length_m, awg, material, temperature_c, limits.pairs)
     end = settled(limits.supply_least_v if supply_v is None else supply_v, loop, power_w)
     return PoeRun(
@@ -115,7 +115,7 @@ def poe_run(
 
 def _run(given: PoeRunIn) -> PoeRunOut:
     run = poe_run(
-        given.power_class,
+        given.poe_class,
         given.power_w,
         given.length_m,
         given.awg,
@@ -138,7 +138,7 @@ def _run(given: PoeRunIn) -> PoeRunOut:
 
 POE_RUN = Calculator(
     name="poe-run",
-    title="Power over Ethernet at the end of a run",
+    title="Power over Ethernet at the camera",
     formula="loop = ohm per m by gauge x material x (1 + 0.00393 (T - 20)) x length, half of it for classes 5 to 8; "
     "I = 2 P / (V + sqrt(V^2 - 4 loop P)); device_v = V - I loop",
     source="IEEE 802.3 classes; constant-power load",

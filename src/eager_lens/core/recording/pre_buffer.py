@@ -26,7 +26,7 @@ def pre_buffer_megabytes(rates_mbps: Iterable[float], pre_s: float) -> float:
 
 PRE_BUFFER = Calculator(
     name="pre-buffer",
-    title="Memory for the seconds before",
+    title="Memory for pre-recording",
     formula="megabytes = sum of rates_mbps x pre_s / 8",
     source="what is buffered is what is sent",
     input_model=PreBufferIn,

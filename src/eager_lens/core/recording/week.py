@@ -10,22 +10,19 @@ from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.validation import Plain
 
-Mode = Literal["always", "movement", "input", "either", "idle"]
-MODES: tuple[Mode, ...] = ("always", "movement", "input", "either", "idle")
-"""``either`` is where movement and input hours overlap: the recorder keeps the union of both."""
+Mode = Literal["continuous", "motion", "alarm input", "motion or alarm", "off"]
+MODES: tuple[Mode, ...] = ("continuous", "motion", "alarm input", "motion or alarm", "off")
+"""``motion or alarm`` is where motion and alarm-input hours overlap: the recorder keeps the union of both."""
 
-MODE_WORDS: dict[Mode, str] = {
-    "always": "always",
-    "movement": "on movement",
-    "input": "on an input",
-    "either": "on movement or input",
-    "idle": "idle",
+PATTERNS = "Filled: continuous. Hatched: motion. Dotted: alarm input. Both: motion or alarm. Empty: off."
+
+CALCULATOR_MODES: dict[str, Mode] = {
+    "always": "continuous",
+    "movement": "motion",
+    "input": "alarm input",
+    "idle": "off",
 }
-
-PATTERNS = "Filled: always. Hatched: on movement. Dotted: on an input. Both: on either. Empty: idle."
-
-SINGLE_MODES: tuple[Mode, ...] = ("always", "movement", "input", "idle")
-"""Those that the command line's ``week-hours`` takes."""
+"""The modes of the command line's ``week-hours``, by the names that it has for them."""
 
 Day = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
 DAYS: tuple[Day, ...] = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
@@ -69,23 +66,26 @@ class Span(NamedTuple):
     mode: Mode
 
 
-def _span_from(value: Any, allowed: tuple[Mode, ...] = MODES) -> Span:
+AS_THEY_ARE: Mapping[str, Mode] = {mode: mode for mode in MODES}
+
+
+def _span_from(value: Any, modes: Mapping[str, Mode] = AS_THEY_ARE) -> Span:
     if isinstance(value, Span):
         return value
     if not isinstance(value, list | tuple) or len(value) != 3 or not all(isinstance(part, str) for part in value):
-        raise ValueError('a span is a list of start, end and mode, as in ["08:00", "18:00", "always"]')
+        raise ValueError('a span is a list of start, end and mode, as in ["08:00", "18:00", "continuous"]')
     start, end, mode = minute_of(value[0]), minute_of(value[1]), value[2]
-    if mode not in allowed:
-        raise ValueError(f"the mode {mode!r} is not known; allowed are {', '.join(allowed)}")
+    if mode not in modes:
+        raise ValueError(f"the mode {mode!r} is not known; allowed are {', '.join(modes)}")
     if end <= start:
         raise ValueError(
             f"the end {value[1]} is not after the start {value[0]}; write a span over midnight as two, "
             "one to 24:00 and one from 00:00 of the next day"
         )
-    return Span(start, end, mode)
+    return Span(start, end, modes[mode])
 
 
-def _span_schema(allowed: tuple[Mode, ...]) -> WithJsonSchema:
+def _span_schema(allowed: Iterable[str]) -> WithJsonSchema:
     clock = {"type": "string", "pattern": "^([01][0-9]|2[0-4]):[0-5][0-9]$"}
     return WithJsonSchema(
         {"type": "array", "prefixItems": [clock, clock, {"enum": list(allowed)}], "minItems": 3, "maxItems": 3}
@@ -95,15 +95,15 @@ def _span_schema(allowed: tuple[Mode, ...]) -> WithJsonSchema:
 _AS_LIST = PlainSerializer(lambda span: [clock_of(span.start), clock_of(span.end), span.mode], return_type=list[str])
 
 SpanField = Annotated[Span, BeforeValidator(_span_from), _AS_LIST, _span_schema(MODES)]
-"""A span as it stands in JSON: ``["08:00", "18:00", "always"]``."""
+"""A span as it stands in JSON: ``["08:00", "18:00", "continuous"]``."""
 
 SingleSpanField = Annotated[
-    Span, BeforeValidator(lambda value: _span_from(value, SINGLE_MODES)), _AS_LIST, _span_schema(SINGLE_MODES)
+    Span, BeforeValidator(lambda value: _span_from(value, CALCULATOR_MODES)), _AS_LIST, _span_schema(CALCULATOR_MODES)
 ]
 
 
 class WeekPlan(Plain):
-    """Spans by day. Later spans win where they overlap; time without a span is idle."""
+    """Spans by day. Later spans win where they overlap; time without a span is off."""
 
     mon: tuple[SpanField, ...] = ()
     tue: tuple[SpanField, ...] = ()
@@ -120,13 +120,13 @@ class WeekPlan(Plain):
 
 
 def flat_spans(spans: Iterable[Span]) -> tuple[Span, ...]:
-    """The same day as spans that neither overlap nor touch with one mode, in order of time, idle left out."""
+    """The same day as spans that neither overlap nor touch with one mode, in order of time, hours that are off left out."""
     laid = list(spans)
     cuts = sorted({0, MINUTES_A_DAY, *(span.start for span in laid), *(span.end for span in laid)})
     flat: list[Span] = []
     for start, end in itertools.pairwise(cuts):
-        mode: Mode = next((span.mode for span in reversed(laid) if span.start <= start < span.end), "idle")
-        if mode == "idle":
+        mode: Mode = next((span.mode for span in reversed(laid) if span.start <= start < span.end), "off")
+        if mode == "off":
             continue
         if flat and flat[-1].end == start and flat[-1].mode == mode:
             flat[-1] = Span(flat[-1].start, end, mode)
@@ -137,11 +137,11 @@ def flat_spans(spans: Iterable[Span]) -> tuple[Span, ...]:
 
 def union_mode(one: Mode, other: Mode) -> Mode:
     """What is recorded where hours of two modes overlap and neither is to take the other's place."""
-    if "always" in (one, other):
-        return "always"
-    if one == other or other == "idle":
+    if "continuous" in (one, other):
+        return "continuous"
+    if one == other or other == "off":
         return one
-    return other if one == "idle" else "either"
+    return other if one == "off" else "motion or alarm"
 
 
 def added(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
@@ -153,7 +153,7 @@ def added(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
             cuts = sorted({stroke.start, stroke.end, *(cut for span in spans for cut in span[:2])})
             pieces = []
             for start, end in itertools.pairwise(cut for cut in cuts if stroke.start <= cut <= stroke.end):
-                there: Mode = next((span.mode for span in spans if span.start <= start < span.end), "idle")
+                there: Mode = next((span.mode for span in spans if span.start <= start < span.end), "off")
                 pieces.append(Span(start, end, union_mode(there, stroke.mode)))
             spans = flat_spans([*spans, *pieces])
         days[day] = spans
@@ -163,14 +163,14 @@ def added(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
 def painted(plan: WeekPlan, strokes: Mapping[Day, Iterable[Span]]) -> WeekPlan:
     """The week with further spans laid over it, tidied to spans that do not overlap.
 
-    A stroke of mode idle takes away what was there.
+    A stroke of mode off takes away what was there.
     """
     return plan.model_copy(
         update={day: flat_spans([*plan.of_day(day), *new]) for day, new in strokes.items()},
     )
 
 
-def week_hours(plan: WeekPlan) -> dict[Mode, float]:
+def schedule_hours(plan: WeekPlan) -> dict[Mode, float]:
     """Hours of each mode over the week; together 168."""
     days = [day_hours(plan.of_day(day)) for day in DAYS]
     return {mode: sum(day[mode] for day in days) for mode in MODES}
@@ -181,7 +181,7 @@ def day_hours(spans: Iterable[Span]) -> dict[Mode, float]:
     minutes: dict[Mode, int] = dict.fromkeys(MODES, 0)
     for span in flat_spans(spans):
         minutes[span.mode] += span.end - span.start
-    minutes["idle"] = MINUTES_A_DAY - sum(minutes.values())
+    minutes["off"] = MINUTES_A_DAY - sum(minutes.values())
     return {mode: minutes[mode] / 60 for mode in MODES}
 
 
@@ -221,11 +221,11 @@ class WeekHoursOut(Plain):
 WEEK_HOURS = Calculator(
     name="week-hours",
     title="Hours of each mode in a week",
-    formula="later spans win where they overlap; unnamed time is idle; hours of each mode summed over seven days",
+    formula="later spans win where they overlap; unnamed time is `idle`; hours of each mode summed over seven days",
     source="a week of 168 h; clock changes are left out",
     input_model=WeekHoursIn,
     output_model=WeekHoursOut,
     run=lambda given: WeekHoursOut(
-        hours=Hours(**{mode: hours for mode, hours in week_hours(given.week).items() if mode in SINGLE_MODES})
+        hours=Hours(**{name: schedule_hours(given.week)[mode] for name, mode in CALCULATOR_MODES.items()})
     ),
 )

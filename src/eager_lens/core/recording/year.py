@@ -29,7 +29,7 @@ class Dates(NamedTuple):
     yearly: bool
     days: tuple[Day, ...]
     instead_of: str
-    week: str
+    schedule: str
 
     def holds_on(self, day: date) -> bool:
         """Whether a date belongs to it."""
@@ -45,15 +45,15 @@ def _in_year(day: date) -> tuple[int, int]:
     return (day.month, day.day)
 
 
-def dates_on(day: date, week: str, stretches: Iterable[Dates]) -> list[Dates]:
+def dates_on(day: date, schedule: str, stretches: Iterable[Dates]) -> list[Dates]:
     """The stretches that take the place of a week on a date, in their order; the last one wins."""
-    return [one for one in stretches if one.instead_of in ("", week) and one.holds_on(day)]
+    return [one for one in stretches if one.instead_of in ("", schedule) and one.holds_on(day)]
 
 
-def week_on(day: date, week: str, stretches: Iterable[Dates]) -> str:
+def schedule_on(day: date, schedule: str, stretches: Iterable[Dates]) -> str:
     """The week that holds on a date for cameras that have a week."""
-    found = dates_on(day, week, stretches)
-    return found[-1].week if found else week
+    found = dates_on(day, schedule, stretches)
+    return found[-1].schedule if found else schedule
 
 
 def days_of(year: int) -> list[date]:
@@ -65,14 +65,14 @@ def days_of(year: int) -> list[date]:
 @lru_cache(maxsize=32)
 def overlaps(stretches: tuple[Dates, ...], year: int) -> tuple[tuple[Dates, Dates, date], ...]:
     """Pairs of stretches that both want one date for one week, and the first such date of a year. Kept, since it is asked
-    at each edit and seasons seldom change."""
+    at each edit and exceptions seldom change."""
     found: dict[tuple[str, str], tuple[Dates, Dates, date]] = {}
     for day in days_of(year):
         here = [one for one in stretches if one.holds_on(day)]
         for at, one in enumerate(here):
             for other in here[at + 1 :]:
                 same = one.instead_of == other.instead_of or not one.instead_of or not other.instead_of
-                if same and one.week != other.week:
+                if same and one.schedule != other.schedule:
                     found.setdefault((one.id, other.id), (one, other, day))
     return tuple(found.values())
 
@@ -92,7 +92,7 @@ def hours_on(day: date, spans: Iterable[Span], zone: str) -> dict[Mode, float]:
     for _ in range(length):
         local = moment.astimezone(info)
         at = local.hour * 60 + local.minute
-        minutes[next((span.mode for span in laid if span.start <= at < span.end), "idle")] += 1
+        minutes[next((span.mode for span in laid if span.start <= at < span.end), "off")] += 1
         moment += timedelta(minutes=1)
     return {mode: minutes[mode] / 60 for mode in MODES}
 
@@ -107,13 +107,13 @@ def minutes_on(day: date, zone: str) -> int:
 
 
 def year_hours(
-    year: int, week: str, plans: dict[str, WeekPlan], stretches: Sequence[Dates], zone: str
+    year: int, schedule: str, plans: dict[str, WeekPlan], stretches: Sequence[Dates], zone: str
 ) -> dict[Mode, float]:
     """Hours of each mode over a year for cameras that have a week; together the hours of that year, clock changes in."""
     sums: dict[Mode, float] = dict.fromkeys(MODES, 0.0)
     plain: dict[tuple[str, Day], dict[Mode, float]] = {}
     for day in days_of(year):
-        here, of_week = week_on(day, week, stretches), DAYS[day.weekday()]
+        here, of_week = schedule_on(day, schedule, stretches), DAYS[day.weekday()]
         plan = plans.get(here, WeekPlan())
         if minutes_on(day, zone) == MINUTES_A_DAY:
             if (here, of_week) not in plain:

@@ -1,1 +1,1 @@
-"""Ordered work: the bring-up of a job's devices as steps, their times for one or two people, and playing them."""
+"""Ordered work: the commissioning of a job's devices as steps, their times for one or two people, and playing them."""

@@ -1,4 +1,4 @@
-"""When a step of the bring-up counts as done on a simulated site: each tells what is still wrong, or nothing."""
+"""When a step of the commissioning counts as done on a simulated site: each tells what is still wrong, or nothing."""
 
 from __future__ import annotations
 
@@ -50,7 +50,7 @@ def laptop_is_at(host_id: str, addresses: tuple[str, ...], site: Site) -> str:
 
 
 def reserves(router_id: str, hardware: tuple[str, ...], site: Site) -> str:
-    """The router reserves an address for each of these hardware addresses."""
+    """The router reserves an address for each of these MAC addresses."""
     reserved = site.servers[router_id].reserved
     missing = [one for one in hardware if one not in reserved]
     return f"{site.units[router_id].name} reserves nothing for {missing[0]}" if missing else ""
@@ -59,8 +59,8 @@ def reserves(router_id: str, hardware: tuple[str, ...], site: Site) -> str:
 def is_updated(unit_id: str, site: Site) -> str:
     """The device runs with the firmware that it should have."""
     unit = site.units[unit_id]
-    if unit.firmware != unit.habits.firmware_now:
-        return f"{unit.name} is at firmware {unit.firmware or 'damaged'}, not {unit.habits.firmware_now}"
+    if unit.firmware != unit.profile.firmware_now:
+        return f"{unit.name} is at firmware {unit.firmware or 'damaged'}, not {unit.profile.firmware_now}"
     return runs(unit_id, site)
 
 
@@ -69,7 +69,7 @@ def settings_made(unit_id: str, server: str, needs_open: bool, site: Site) -> st
     unit = site.units[unit_id]
     if server and unit.clock.server != address_number(server):
         return f"{unit.name} does not ask {server} for the time"
-    if needs_open and not (unit.access.open_on and (unit.access.open_password or not unit.habits.open_user_own)):
+    if needs_open and not (unit.access.open_on and (unit.access.open_password or not unit.profile.open_user_own)):
         return f"the open protocol of {unit.name} is off, or has no user"
     off_s = shown_apart_s(site, unit)
     return "" if abs(off_s) <= CLOCK_WITHIN_S else f"the clock of {unit.name} is {abs(off_s):.0f} s off"

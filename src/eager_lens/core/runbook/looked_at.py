@@ -17,7 +17,7 @@ def dark_when_all_is_in(assessment: Assessment) -> dict[str, str]:
         cable.plugged = True
     site.changed()
     site.settle()
-    site.run_to(max((unit.habits.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
+    site.run_to(max((unit.profile.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
     return {unit.id: unit.feeding.why_dark for unit in site.units.values() if not unit.is_lit}
 
 

@@ -1,4 +1,4 @@
-"""Where a simulated site stands in the bring-up: which step comes next, and whether it has to wait."""
+"""Where a simulated site stands in the commissioning: which step comes next, and whether it has to wait."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from eager_lens.core.bench.site import Site
-from eager_lens.core.runbook.schedule import Placed
 from eager_lens.core.runbook.steps import Step
+from eager_lens.core.runbook.timing import Placed
 
 
 class NextStep(NamedTuple):

@@ -1,16 +1,16 @@
-"""Playing a bring-up on the simulated site, by its schedule, waiting where the site takes longer than planned."""
+"""Playing a commissioning on the simulated site, by its schedule, waiting where the site takes longer than planned."""
 
 from __future__ import annotations
 
 from collections.abc import Generator, Sequence
 from typing import NamedTuple
 
-from eager_lens.core.bench.deeds import do
+from eager_lens.core.bench.actions import do
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.rehearsal import Deed
+from eager_lens.core.job.rehearsal import SiteAction
 from eager_lens.core.progress import finished
-from eager_lens.core.runbook.schedule import Placed
+from eager_lens.core.runbook.timing import Placed
 
 LONGEST_S = 900.0
 """A step that is not done so long after its time has failed."""
@@ -19,9 +19,9 @@ LOOK_S = 5.0
 
 
 class Played(NamedTuple):
-    """What playing came to: the deeds that were done, and by step key what was still wrong in the end."""
+    """What playing came to: the actions that were done, and by step key what was still wrong in the end."""
 
-    deeds: tuple[Deed, ...]
+    actions: tuple[SiteAction, ...]
     troubles: dict[str, str]
 
 
@@ -33,7 +33,7 @@ def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Play
     """
     begun_s = site.now_s
     late_s = 0.0
-    deeds: list[Deed] = []
+    actions: list[SiteAction] = []
     troubles: dict[str, str] = {}
     steps = {one.step.key: one.step for one in placed}
     settled: set[str] = set()
@@ -46,13 +46,13 @@ def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Play
                 if why:
                     troubles[key] = why
                 settled.add(key)
-        for deed in one.step.deeds:
+        for action in one.step.actions:
             site.run_to(site.now_s)
             try:
-                do(site, deed.do, deed.device, deed.values)
+                do(site, action.do, action.device, action.values)
             except RefusedInput as error:
                 troubles[one.step.key] = error.problem
-            deeds.append(Deed(at_s=site.now_s, do=deed.do, device=deed.device, values=dict(deed.values)))
+            actions.append(SiteAction(at_s=site.now_s, do=action.do, device=action.device, values=dict(action.values)))
         yield (at + 1) / len(placed)
     last_s = max((one.end_s for one in placed), default=0.0)
     site.run_to(begun_s + late_s + last_s)
@@ -60,11 +60,11 @@ def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Play
         why = step.still_wrong(site) if key not in settled else ""
         if why and _wait_for(site, step.still_wrong) >= LONGEST_S:
             troubles[key] = step.still_wrong(site)
-    return Played(tuple(deeds), troubles)
+    return Played(tuple(actions), troubles)
 
 
 def _wait_for(site: Site, check: object) -> float:
-    """Let time pass until a check is content, or for the longest time; seconds that passed."""
+    """Wait until a check is content, or for the longest time; seconds that passed."""
     assert callable(check)
     waited_s = 0.0
     while check(site) and waited_s < LONGEST_S:

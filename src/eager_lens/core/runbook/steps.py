@@ -1,4 +1,4 @@
-"""A step of the bring-up: what to do, what to see, how long it takes, and what it does on the simulated site."""
+"""A step of the commissioning: what to do, what to see, how long it takes, and what it does on the simulated site."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ Wait = Callable[[Site], float]
 """How many seconds a site still takes by itself."""
 
 
-class StepDeed(NamedTuple):
-    """A deed of a step: its name, the device, and its values."""
+class StepAction(NamedTuple):
+    """A action of a step: its name, the device, and its values."""
 
     do: str
     device: str
@@ -38,8 +38,8 @@ class Step(NamedTuple):
         tools: what of the bench it takes besides a person: the laptop, a recorder's monitor.
         takes, frees: an address out of the box that only one device at a time may have: taken when the step begins,
             free again when a later one is through.
-        deeds: what it does on the simulated site. check: when it counts as done there.
-        under_way: seconds that it still takes there by itself, once its deeds are done; 0 before and afterwards.
+        actions: what it does on the simulated site. check: when it counts as done there.
+        under_way: seconds that it still takes there by itself, once its actions are done; 0 before and afterwards.
     """
 
     key: str
@@ -55,7 +55,7 @@ class Step(NamedTuple):
     tools: tuple[str, ...]
     takes: str
     frees: str
-    deeds: tuple[StepDeed, ...]
+    actions: tuple[StepAction, ...]
     check: Check
     under_way: Wait
 
@@ -82,8 +82,8 @@ class Blocked(NamedTuple):
     stage: Literal["wiring", "addresses", "bench"]
 
 
-class BringUp(NamedTuple):
-    """The bring-up of a job: its steps in an order in which they can be done, and what cannot come up as planned."""
+class Commissioning(NamedTuple):
+    """The commissioning of a job: its steps in an order in which they can be done, and what cannot come up as planned."""
 
     steps: tuple[Step, ...]
     blocked: tuple[Blocked, ...]

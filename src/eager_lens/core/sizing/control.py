@@ -6,13 +6,10 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.sizing.rate import StreamRate
 
-RateControl = Literal["quality", "capped", "constant", "quiet"]
-CONTROL_WORDS: dict[str, str] = {
-    "quality": "constant quality",
-    "capped": "quality, capped",
-    "constant": "constant rate",
-    "quiet": "saves when quiet",
-}
+RateControl = Literal["VBR", "capped VBR", "CBR", "smart codec"]
+RATE_CONTROLS: tuple[RateControl, ...] = ("VBR", "capped VBR", "CBR", "smart codec")
+"""VBR holds the quality and lets the bit rate vary; a cap cuts its peaks; CBR holds the bit rate; a smart codec saves while
+nothing moves, mostly by longer GOPs."""
 
 QUIET_STRETCH = 4.0
 """Key frames come so many times rarer while nothing moves, in modes that save then. Assumed: makers differ, from two to ten."""
@@ -41,15 +38,15 @@ def sent(rate: StreamRate, control: RateControl, cap_mbps: float | None, moving_
     """
     up, down = rate.high_mbps / rate.rate_mbps, rate.low_mbps / rate.rate_mbps
     peak = max(rate.day_mbps, rate.night_mbps) * up
-    if control == "constant" and cap_mbps is not None:
+    if control == "CBR" and cap_mbps is not None:
         return Sent(cap_mbps, cap_mbps * (1 - CONSTANT_SPREAD), cap_mbps * (1 + CONSTANT_SPREAD), cap_mbps)
-    if control == "capped" and cap_mbps is not None:
+    if control == "capped VBR" and cap_mbps is not None:
         # Day and night each by themselves: a cap that only the night reaches takes nothing from the day.
         by_day, by_night = min(rate.day_mbps, cap_mbps), min(rate.night_mbps, cap_mbps)
         dark = _share_between(rate.day_mbps, rate.night_mbps, rate.rate_mbps)
         mean = by_day + (by_night - by_day) * dark
         return Sent(mean, min(mean, rate.low_mbps), min(mean * up, cap_mbps), min(peak, cap_mbps))
-    if control == "quiet":
+    if control == "smart codec":
         still = 1 - min(max(moving_share, 0.0), 1.0)
         mean = rate.other_part_mbps + rate.key_part_mbps * (1 - still + still / QUIET_STRETCH)
         return Sent(mean, mean * down, mean * up, peak)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from eager_lens.core.sizing.drives import ArrayLevel
+from eager_lens.core.sizing.drives import RaidLevel
 
 DAYS_A_YEAR, HOURS_A_YEAR = 365.0, 8760.0
 UNREADABLE_PER_BIT = 1e-15
@@ -31,7 +31,7 @@ class DriveLife(NamedTuple):
 def drive_life(
     members: int,
     drive_tb: float,
-    level: ArrayLevel,
+    level: RaidLevel,
     gb_per_day: float,
     rebuild_mb_per_s: float,
     failures_per_year: float,

@@ -6,7 +6,7 @@ from eager_lens.core.calculator import Calculator
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.validation import Count, Number, Plain, Share, Whole
 
-ArrayLevel = Literal["span", "mirror", "raid5", "raid6", "raid10"]
+RaidLevel = Literal["span", "mirror", "raid5", "raid6", "raid10"]
 
 LEVEL_WORDS: dict[str, str] = {
     "span": "spanned, no redundancy",
@@ -16,7 +16,7 @@ LEVEL_WORDS: dict[str, str] = {
     "raid10": "RAID 10",
 }
 
-LEAST_DRIVES: dict[ArrayLevel, int] = {"span": 1, "mirror": 2, "raid5": 3, "raid6": 4, "raid10": 4}
+LEAST_DRIVES: dict[RaidLevel, int] = {"span": 1, "mirror": 2, "raid5": 3, "raid6": 4, "raid10": 4}
 
 TIB_PER_TB = 1e12 / 2**40
 
@@ -26,7 +26,7 @@ class DriveArrayIn(Plain):
 
     drives: Count
     drive_tb: Number
-    level: ArrayLevel
+    level: RaidLevel
     spares: Whole = 0
     reserve_share: Share = 0.05
 
@@ -46,7 +46,7 @@ class DriveArray(NamedTuple):
     drives_that_may_fail: int
 
 
-def drive_array(drives: int, drive_tb: float, level: ArrayLevel, spares: int, reserve_share: float) -> DriveArray:
+def drive_array(drives: int, drive_tb: float, level: RaidLevel, spares: int, reserve_share: float) -> DriveArray:
     """Usable space of an array: spares come off first, then redundancy, then the reserve share.
 
     Raises:
@@ -57,11 +57,11 @@ def drive_array(drives: int, drive_tb: float, level: ArrayLevel, spares: int, re
     if members < least:
         raise RefusedInput(
             "drives",
-            f"{drives} drives less {spares} spares leaves {members}; {level} wants at least {least}",
+            f"{drives} drives less {spares} hot spares leaves {members}; {level} wants at least {least}",
         )
     if level == "raid10" and members % 2:
         raise RefusedInput(
-            "drives", f"{drives} drives less {spares} spares leaves {members}; raid10 wants an even number"
+            "drives", f"{drives} drives less {spares} hot spares leaves {members}; raid10 wants an even number"
         )
     data_drives, may_fail = {
         "span": (float(members), 0),
@@ -84,10 +84,10 @@ def _run(given: DriveArrayIn) -> DriveArrayOut:
 
 DRIVE_ARRAY = Calculator(
     name="drive-array",
-    title="Usable space of a drive array",
-    formula="n = drives - spares; span n, mirror 1, raid5 n - 1, raid6 n - 2, raid10 n / 2 drives' worth; "
+    title="Usable capacity of a RAID array",
+    formula="n = drives - hot spares; span n, mirror 1, raid5 n - 1, raid6 n - 2, raid10 n / 2 drives' worth; "
     "usable_tb = that x drive_tb x (1 - reserve_share)",
-    source="redundancy by array level; TiB = 10^12 / 2^40 TB",
+    source="redundancy by RAID level; TiB = 10^12 / 2^40 TB",
     input_model=DriveArrayIn,
     output_model=DriveArrayOut,
     run=_run,

@@ -78,7 +78,7 @@ def assumed_rate(
     lets through so much of the noise, a codec saves so much on the one whose fit it uses. The range joins, in
     logarithms and squares, the spread of real scenes of a kind with the model's own error and what a codec may save. A still
     (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
-    spread of the kind then counts for less (``still_leaves``), since movement and the night are still not known.
+    spread of the kind then counts for less (``still_leaves``), since motion and the night are still not known.
 
     Raises:
         KeyError: when there is no such kind of view.

@@ -41,9 +41,9 @@ class Streams(NamedTuple):
         log_down, log_up: (C,) standard deviations of the logarithm of the rate, below and above its median.
         group: (C,) number of the group that shares a part of its deviation, or -1 for none.
         always_h, movement_h, input_h, either_h, idle_h: (C, 7) hours of each mode by day of the week.
-        events_per_h, inputs_per_h: (C,) arrivals in movement and input hours on a day of mean activity.
+        events_per_h, inputs_per_h: (C,) arrivals in motion and input hours on a day of mean activity.
         clip_s, input_clip_s: (C,) seconds recorded around one event or input that stands alone.
-        between, idle: (C,) what is stored between events, and in idle hours, over what the full stream would store.
+        between, idle: (C,) what is stored between events, and while off, over what the full stream would store.
     """
 
     gb_per_h: Array
@@ -51,7 +51,7 @@ class Streams(NamedTuple):
     log_up: Array
     group: NDArray[np.int64]
     always_h: Array
-    movement_h: Array
+    motion_h: Array
     input_h: Array
     either_h: Array
     idle_h: Array
@@ -93,10 +93,10 @@ def share_moments(per_h: Array, clip_s: Array, hours: Array) -> tuple[Array, Arr
 def _day_gb(streams: Streams, levels: Array) -> tuple[Array, Array]:
     """Mean (C, 7, G) and variance of what each camera stores on a day, by day of the week and level of activity.
 
-    Where movement and inputs both record, events of both kinds arrive at the sum of their rates; a clip then has the mean
+    Where motion and inputs both record, events of both kinds arrive at the sum of their rates; a clip then has the mean
     length, which leaves the recorded share exact and makes the variance an approximation.
     """
-    watched = streams.movement_h + streams.input_h + streams.either_h
+    watched = streams.motion_h + streams.input_h + streams.either_h
     sure = streams.always_h + streams.between[:, None] * watched + streams.idle[:, None] * streams.idle_h
     mean = np.broadcast_to(sure[:, :, None], (*sure.shape, levels.size)).copy()
     variance = np.zeros_like(mean)
@@ -104,7 +104,7 @@ def _day_gb(streams: Streams, levels: Array) -> tuple[Array, Array]:
     both_per_h = streams.events_per_h + streams.inputs_per_h
     both_s = streams.events_per_h * streams.clip_s + streams.inputs_per_h * streams.input_clip_s
     kinds = (
-        (streams.events_per_h, streams.clip_s, streams.movement_h),
+        (streams.events_per_h, streams.clip_s, streams.motion_h),
         (streams.inputs_per_h, streams.input_clip_s, streams.input_h),
         (both_per_h, both_s / np.maximum(both_per_h, 1e-12), streams.either_h),
     )

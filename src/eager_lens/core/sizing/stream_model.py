@@ -1,6 +1,6 @@
 """Bits of a fixed camera's frames, from what can be measured in its picture. Fitted by ``tools/stream_rate/fit.py``.
 
-A frame's bits per pixel are a sum of terms, picture detail, sensor noise and real movement, each of which grows like the
+A frame's bits per pixel are a sum of terms, picture detail, sensor noise and real motion, each of which grows like the
 logarithm of its signal over the quantiser step: nothing while the signal is well below the step, one bit for each
 doubling above it. What is particular to each:
 
@@ -27,7 +27,7 @@ FLAT_GRADIENT = 0.27
 """Typical gradient of a block that counts as flat, in levels per pixel."""
 
 SHORT_S = 1 / 15
-"""The time apart over which movement is measured."""
+"""The time apart over which motion is measured."""
 
 AMPLITUDE_NODES = (
     (0.22284660417926, 0.45896467394996),
@@ -163,15 +163,15 @@ def frame_bits(picture: Picture, fps: Any, quality: Any, others: Any, p: Mapping
     )
     own_detail = p["motion_scale"] * (p["motion_own"] + gradient) / (p["motion_own"] + 2)
     noise_there = (p["motion_noise"] * noise) ** 2
-    movement: Any = 0.0
+    motion: Any = 0.0
     for node, weight in AMPLITUDE_NODES:
         change = 2.0 + (level - 2.0) * node
         signal = ((own_detail * change) ** 2 + noise_there) ** 0.5 / moving_step
-        movement = movement + weight * soft_log(signal, p["motion_sharpness"], xp)
+        motion = motion + weight * soft_log(signal, p["motion_sharpness"], xp)
     still_busy = xp.maximum(1 - flat - share * min(p["moving_takes"], 1.0), 0.0)
     still = flat * other_noise(flat_step) + still_busy * other_noise(busy_step)
     first = 1 + p["first_after_key"] / xp.maximum(others, 1.0)
-    return key, share * p["motion_gain"] * movement + still * first + p["other_floor"]
+    return key, share * p["motion_gain"] * motion + still * first + p["other_floor"]
 
 
 def mjpeg_quantiser(scale: Any, xp: Any = Numbers) -> Any:

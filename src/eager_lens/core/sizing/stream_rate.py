@@ -134,7 +134,7 @@ def stream_rate(given: StreamRateIn) -> StreamRateOut:
 STREAM_RATE = Calculator(
     name="stream-rate",
     title="The bit rate of a stream",
-    formula="bits of a frame = sum over detail, noise and movement of gain x log2(1 + (scale x signal / step)^s) / s; "
+    formula="bits of a frame = sum over detail, noise and motion of gain x log2(1 + (scale x signal / step)^s) / s; "
     "mean = 8 fps (key + (n - 1) other) / n, n frames from key to key",
     source="fitted to measured encodes, tools/stream_rate/fit.py; 80 % range from scenes left out of the fit",
     input_model=StreamRateIn,

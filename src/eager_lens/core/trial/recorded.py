@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from eager_lens.core.apart import Limits, running_apart
 from eager_lens.core.clip.container import opened, refused
 from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
-from eager_lens.core.motion.lens import HIGH, WIDE, Box, Lens, Picture
+from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
 from eager_lens.core.motion.marks import Mark
 from eager_lens.core.motion.source import FPS, Blame, Source, Visit
 from eager_lens.core.trial.moving import moved
@@ -80,11 +80,11 @@ class Clip:
         picture: Picture = self._pictures[at].astype(np.float32)
         return picture
 
-    def seen(self, at_s: float) -> list[tuple[Visit, Box]]:
+    def seen(self, at_s: float) -> list[tuple[Visit, GroundBox]]:
         """Nobody: marks tell when somebody is there, not where."""
         return []
 
-    def blame(self, at_s: float, box: Box) -> Blame:
+    def blame(self, at_s: float, box: GroundBox) -> Blame:
         """A mark's that is there at the moment, of several the one that came last, since marks tell no place; else nobody's."""
         for visit in reversed(self.visits):
             if visit.begins_s - NEAR_S <= at_s <= visit.ends_s + NEAR_S:
@@ -103,7 +103,7 @@ def whole_clip(source: Source) -> Sample:
 
 
 def halves(source: Source) -> tuple[Sample, Sample]:
-    """A half of a clip to choose a rule on, and a half to prove it on."""
+    """A half of a clip to select a rule on, and a half to prove it on."""
     begins, ends = _judged(source)
     middle = (begins + ends) / 2
     return whole_of(source, (begins, middle)), whole_of(source, (middle, ends))

@@ -45,7 +45,7 @@ def headline(looked: Looked) -> str:
     many = outcome.false_per_h > MANY_PER_H
     why = "" if not many or first is None else f"{first}, not people, fills it: "
     if first == "not marked":
-        why = "it tells where nobody is marked: " if many else ""
+        why = "it detects where nobody is marked: " if many else ""
     return f"{why}{false}, {missed}"
 
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Literal
 
 from eager_lens.core.motion.marks import TriedClip
 from eager_lens.core.motion.places import YARD, presets
-from eager_lens.core.motion.rule import MovementRule
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.view import View
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ CLIP = "clip"
 
 SEED = 1
 
-Extent = Literal["sample", "day", "week"]
+Extent = Literal["sample", "day", "schedule"]
 
 
 @dataclass(frozen=True)
@@ -49,10 +49,10 @@ class Trial:
             RefusedInput: when the clip cannot be used.
         """
         if self.clip is None:
-            from eager_lens.core.motion.scene import Scene
+            from eager_lens.core.motion.scene import DrawnScene
 
             yield 0.3
-            return Scene(self.view, SEED)
+            return DrawnScene(self.view, SEED)
         from eager_lens.core.motion.lens import lens_with
         from eager_lens.core.trial.recorded import Clip, read_clip
 
@@ -61,11 +61,11 @@ class Trial:
             return known.marked(self.clip.marks, lens)
         return (yield from read_clip(Path(self.clip.path), lens, self.clip.marks))
 
-    def look(self, source: Source, rule: MovementRule, extent: Extent) -> Generator[float, None, Looked]:
+    def look(self, source: Source, rule: MotionRule, extent: Extent) -> Generator[float, None, Looked]:
         """Try a rule; yields how far it is. A clip is looked at as a whole."""
         from eager_lens.core.motion.day import looked_at, whole_of, windy_week
 
-        if self.clip is None and extent == "week":
+        if self.clip is None and extent == "schedule":
             days = yield from windy_week(self.view, rule, SEED)
             return Looked(self, source, rule, None, days)
         sample = self._sample(source) if extent == "sample" or self.clip is not None else whole_of(source)
@@ -75,15 +75,15 @@ class Trial:
     def _sample(self, source: Source) -> Sample:
         """A sample of a day; of a clip all that the detector does not need to learn the place."""
         from eager_lens.core.motion.day import sample_of
-        from eager_lens.core.motion.scene import Scene
+        from eager_lens.core.motion.scene import DrawnScene
 
-        if isinstance(source, Scene):
+        if isinstance(source, DrawnScene):
             return sample_of(source, SEED)
         from eager_lens.core.trial.recorded import whole_clip
 
         return whole_clip(source)
 
-    def suggest(self, source: Source, rule: MovementRule) -> Generator[float, None, Proposal]:
+    def suggest(self, source: Source, rule: MotionRule) -> Generator[float, None, Proposal]:
         """A better rule, proved on other days of the scene, or on the second half of the clip; yields how far it is."""
         from eager_lens.core.motion.tune import proposal, tuned
 
@@ -105,7 +105,7 @@ class Looked:
 
     trial: Trial
     source: Source
-    rule: MovementRule
+    rule: MotionRule
     outcome: Outcome | None = None
     days: tuple[DayOfWeek, ...] = ()
 

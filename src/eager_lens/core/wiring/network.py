@@ -21,7 +21,7 @@ class Wire(NamedTuple):
     capacity_mbps: float
 
 
-class Stream(NamedTuple):
+class Flow(NamedTuple):
     """Traffic from one device to another, in Mb/s."""
 
     source: str
@@ -168,7 +168,7 @@ class Loads(Mapping[str, Load]):
     Kept as plain numbers: thousands of objects at each edit of a large job would keep the garbage collector busy.
     """
 
-    def __init__(self, forth_mbps: dict[str, float], back_mbps: dict[str, float], unreached: Sequence[Stream]) -> None:
+    def __init__(self, forth_mbps: dict[str, float], back_mbps: dict[str, float], unreached: Sequence[Flow]) -> None:
         self._forth_mbps, self._back_mbps = forth_mbps, back_mbps
         self.unreached = tuple(unreached)
 
@@ -210,7 +210,7 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
     def put(wire_id: str, start: str, rate: float) -> None:
         (forth if network.wires[wire_id].a == start else back)[wire_id] += rate
 
-    unreached: list[Stream] = []
+    unreached: list[Flow] = []
     toward_goal: dict[str, dict[str, float]] = {}
     at_target: dict[str, float] = {}
     leaf, wires, closed = network.leaves.get, network.wires, bool(network.no_transit)
@@ -226,7 +226,7 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
                 put(first, source, rate)
             continue
         if (entry != goal and entry not in way) or (closed and _is_stopped(network, source, target, entry, goal)):
-            unreached.append(Stream(source, target, rate))
+            unreached.append(Flow(source, target, rate))
             continue
         if first:
             (forth if wires[first].a == source else back)[first] += rate

@@ -31,7 +31,7 @@ class Hit(NamedTuple):
 
 
 def search(text: str, session: Session) -> list[Hit]:
-    """Devices by name, address, serial, hardware address or place; findings; stages; commands. Best first."""
+    """Devices by name, address, serial, MAC address or place; findings; stages; commands. Best first."""
     wanted = text.strip().casefold()
     if not wanted:
         return []
@@ -43,7 +43,7 @@ def search(text: str, session: Session) -> list[Hit]:
         if wanted in action.words.casefold() and (session.is_open or not action.wants_job):
             hits.append(Hit(action.words, "command", None, "", action.id, 1))
     for device in session.assessment.facts.devices:
-        rank = _rank(wanted, (device.name, device.address, device.serial, device.hardware_address, device.place))
+        rank = _rank(wanted, (device.name, device.address, device.serial, device.mac_address, device.place))
         if rank is not None:
             details = " · ".join(part for part in (device.name, device.address, device.place) if part)
             hits.append(Hit(details, role_of(device), None, device.id, "", rank))

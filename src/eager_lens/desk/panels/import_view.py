@@ -63,7 +63,7 @@ class ImportView(QWidget):
         self._problems.setReadOnly(True)
         self._problems.setMaximumHeight(look.px(150))
         self._problems_words = label("", "heading")
-        self._copy = button("Copy the rows left out", self._copy_left_out)
+        self._copy = button("Copy the skipped rows", self._copy_left_out)
         self._add = button("", self._import, "main")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.FULL)
@@ -166,7 +166,7 @@ class ImportView(QWidget):
         cameras, left = len(result.cameras), len(result.left_out)
         sentence = f"{count(cameras, 'camera')} can be imported"
         if left:
-            sentence += f"; {count(left, 'row')} left out"
+            sentence += f"; {count(left, 'row')} skipped"
         self._verdict.setText(sentence)
         shown = "\n".join(problem.sentence() for problem in result.problems[:500])
         self._problems.setPlainText(shown)
@@ -203,7 +203,7 @@ class ImportView(QWidget):
             return
         before = len(self._session.job.cameras)
         if self._session.apply(self._result.edit()):
-            self._session.choose(camera.id for camera in self._session.job.cameras[before:])
+            self._session.select(camera.id for camera in self._session.job.cameras[before:])
             added = count(len(self._result.cameras), "camera")
-            self._session.notice(f"{added} imported from {self._name}; one undo takes them back")
+            self._session.notice(f"{added} imported from {self._name}; one undo removes them")
             self._leave()

@@ -67,9 +67,9 @@ class Rail(QWidget):
                 here = stage == self._stage
                 if here:
                     painter.fillRect(rect, look.color("tint"))
-                    painter.fillRect(QRectF(0, top, 3, row), look.color("chosen"))
+                    painter.fillRect(QRectF(0, top, 3, row), look.color("accent"))
                 size = look.px(18)
-                painter.drawPixmap(look.px(18), int(rect.center().y() - size / 2), look.pixmap(stage, size, "chosen"))
+                painter.drawPixmap(look.px(18), int(rect.center().y() - size / 2), look.pixmap(stage, size, "accent"))
                 painter.setFont(look.font(HEADING, strong=here))
                 painter.setPen(look.color("ink"))
                 area = rect.adjusted(look.px(46), 0, 0, 0)
@@ -77,7 +77,7 @@ class Rail(QWidget):
                 if stage in self._counts:
                     self._count(painter, rect, *self._counts[stage])
             if self.hasFocus():
-                painter.setPen(look.color("chosen"))
+                painter.setPen(look.color("accent"))
                 at = STAGES.index(self._stage)
                 painter.drawRect(QRectF(2, SPACE.HALF + at * row + 2, self.width() - 6, row - 4))
 

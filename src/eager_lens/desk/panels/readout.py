@@ -61,7 +61,7 @@ def _days(assessment: Assessment) -> Reading:
         return Reading("Days kept", "–", f"of {figure(asked)} asked", None, None)
     days, recorder = min(kept, key=lambda pair: pair[0] or 0.0)
     severity = _worst(assessment, recorder.id, "days-short", "days-doubtful", "no-space")
-    assumed = bool(facts.with_trait["assumed rate"])
+    assumed = bool(facts.with_trait["estimated rate"])
     ref = FigureRef("days", recorder.id)
     return Reading(
         f"Days kept · {recorder.name}", figure(days or 0.0), f"of {figure(asked)} asked", severity, ref, assumed
@@ -81,15 +81,15 @@ def _incoming(assessment: Assessment) -> Reading:
     severity = _worst(assessment, recorder.id, "incoming-over", "incoming-near")
     rest = f"of {figure(recorder.incoming_limit_mbps)} Mb/s"
     ref = FigureRef("incoming", recorder.id)
-    assumed = bool(facts.with_trait["assumed rate"])
+    assumed = bool(facts.with_trait["estimated rate"])
     return Reading(f"Incoming · {recorder.name}", figure(got.incoming_mbps), rest, severity, ref, assumed)
 
 
 def _power(assessment: Assessment) -> Reading:
     """The supply whose draw at night comes nearest to what it gives."""
     topology = assessment.facts.topology
-    budgets = {device.id: device.budget_w for device in assessment.facts.suppliers if device.powered_ports}
-    budgets |= {unit.id: unit.budget_w for unit in assessment.job.power}
+    budgets = {device.id: device.budget_w for device in assessment.facts.suppliers if device.poe_ports}
+    budgets |= {unit.id: unit.budget_w for unit in assessment.job.power_units}
     fed = [
         (supply.draw_w / budgets[supplier], supplier)
         for supplier, supply in topology.supplies.items()
@@ -98,10 +98,10 @@ def _power(assessment: Assessment) -> Reading:
     if not fed:
         return Reading("Power at night", "–", "nothing fed yet", None, None)
     _, supplier = max(fed)
-    names = {part.id: part.name for part in (*assessment.facts.suppliers, *assessment.job.power)}
+    names = {part.id: part.name for part in (*assessment.facts.suppliers, *assessment.job.power_units)}
     severity = _worst(assessment, supplier, "power-over", "power-near", "supply-over")
     rest = f"of {figure(budgets[supplier])} W"
-    kind: FigureKind = "unit" if supplier in {unit.id for unit in assessment.job.power} else "power"
+    kind: FigureKind = "unit" if supplier in {unit.id for unit in assessment.job.power_units} else "power"
     ref = FigureRef(kind, supplier)
     return Reading(f"Power · {names[supplier]}", figure(topology.supplies[supplier].draw_w), rest, severity, ref, True)
 
@@ -119,7 +119,7 @@ def _addresses(assessment: Assessment) -> Reading:
     faults = address_faults(assessment)
     without = sum(not device.address for device in assessment.facts.devices)
     rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} not given" if without else "")
-    severity = Severity.FAULT if faults else Severity.DOUBT if without else None
+    severity = Severity.FAULT if faults else Severity.WARNING if without else None
     return Reading("Addresses", str(faults), rest, severity, FigureRef("addresses"))
 
 
@@ -151,7 +151,7 @@ class ReadoutCell(QWidget):
         set_tip(
             self,
             f"{reading.words}: {reading.figure} {reading.rest}"
-            + (". Press to see how it came about." if reading.ref else ""),
+            + (". Press to see the working." if reading.ref else ""),
         )
         self.setCursor(Qt.CursorShape.PointingHandCursor if reading.ref else Qt.CursorShape.ArrowCursor)
         self.update()
@@ -193,7 +193,7 @@ class ReadoutCell(QWidget):
             painter.setPen(look.color("rule"))
             painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
             if self.hasFocus():
-                painter.setPen(look.color("chosen"))
+                painter.setPen(look.color("accent"))
                 painter.drawRect(QRectF(self.rect()).adjusted(2, 2, -4, -3))
 
     def _ask(self) -> None:

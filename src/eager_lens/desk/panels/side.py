@@ -118,7 +118,7 @@ class SidePanel(QWidget):
             self._cards.addWidget(FindingCard(finding, self._session))
             self._cards.addWidget(rule())
         if len(findings) > MOST_SHOWN:
-            more = label(f"and {len(findings) - MOST_SHOWN} more; they stand on the handover sheet", "muted", wrap=True)
+            more = label(f"and {len(findings) - MOST_SHOWN} more; the handover sheet lists all", "muted", wrap=True)
             more.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
             self._cards.addWidget(more)
         if not findings:

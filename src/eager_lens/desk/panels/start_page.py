@@ -16,11 +16,11 @@ from eager_lens.desk.widgets.plain_words import as_label
 
 _ORDER: tuple[tuple[Stage, str], ...] = (
     ("wiring", "what is on site, and where"),
-    ("sizing", "picture, frame rate and days become drives and Mb/s"),
+    ("sizing", "resolution, frame rate and days become drives and Mb/s"),
     ("addresses", "a plan for every device before anything is powered"),
     ("bench", "every camera on a recorder and a channel"),
-    ("week", "when each records, and how"),
-    ("movement", "how often, how long before and after"),
+    ("schedule", "when each records, and how"),
+    ("motion", "events, pre-recording and post-recording"),
     ("proof", "checked on site, by whom, with the value seen"),
     ("handover", "sheets for the customer, and for whoever comes next"),
 )
@@ -113,7 +113,7 @@ class StartPage(QScrollArea):
         layout.addWidget(label("The order of work", "heading"))
         for stage, hint in _ORDER:
             icon = QLabel()
-            icon.setPixmap(look.pixmap(stage, look.px(18), "chosen"))
+            icon.setPixmap(look.pixmap(stage, look.px(18), "accent"))
             name = label(STAGE_WORDS[stage])
             name.setFixedWidth(look.px(86))
             line = row(icon, name, label(hint, "muted", wrap=True))
@@ -131,8 +131,8 @@ class StartPage(QScrollArea):
             where = work.job_path or "in no file yet"
             line = row(
                 label(f"{work.job_name}, kept {work.kept_words()} ({where})", wrap=True),
-                button("Take it up again", lambda work=work: self._take_up(work), "main"),  # type: ignore[misc]
-                button("Give it up", lambda work=work: self._give_up(work), "quiet"),  # type: ignore[misc]
+                button("Recover it", lambda work=work: self._take_up(work), "main"),  # type: ignore[misc]
+                button("Discard it", lambda work=work: self._give_up(work), "quiet"),  # type: ignore[misc]
             )
             line.setStretch(0, 1)
             layout.addLayout(line)

@@ -70,7 +70,7 @@ class Look(QObject):
 
     def heat(self, share: float, alpha: float = 1.0) -> QColor:
         """How full something is: the calm colour up to a third, then toward the one that needs somebody."""
-        calm, warm = QColor(self.palette.chosen), QColor(self.palette.need)
+        calm, warm = QColor(self.palette.accent), QColor(self.palette.need)
         part = min(1.0, max(0.0, (share - HEAT_FROM) / (1 - HEAT_FROM)))
         red, green, blue = (
             round(one + (other - one) * part)
@@ -159,7 +159,7 @@ class Look(QObject):
             (role.PlaceholderText, "muted"),
             (role.Highlight, "tint"),
             (role.HighlightedText, "ink"),
-            (role.Link, "chosen"),
+            (role.Link, "accent"),
             (role.Mid, "rule"),
         ):
             palette.setColor(target, self.color(name))

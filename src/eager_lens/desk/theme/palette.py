@@ -12,8 +12,8 @@ class Palette:
     Attributes:
         paper, panel: the ground of pages, and of what stands beside them.
         rule: hairlines. ink, muted: text, and text that steps back.
-        need: what needs somebody. chosen, tint: what is chosen, and its ground.
-        on_chosen: text on ``chosen``.
+        need: what needs somebody. selected, tint: what is selected, and its ground.
+        on_accent: text on ``accent``.
         series: lines and bars in charts; told apart by line style and marker too.
     """
 
@@ -23,9 +23,9 @@ class Palette:
     ink: str
     muted: str
     need: str
-    chosen: str
+    accent: str
     tint: str
-    on_chosen: str
+    on_accent: str
     series: tuple[str, ...]
 
 
@@ -36,9 +36,9 @@ LIGHT = Palette(
     ink="#1E2A2F",
     muted="#57636B",
     need="#B4471F",
-    chosen="#2B5C6B",
+    accent="#2B5C6B",
     tint="#DCE9EC",
-    on_chosen="#FBFAF6",
+    on_accent="#FBFAF6",
     series=("#2B5C6B", "#B58A2B", "#6D4A72", "#6B7F3A", "#7C8A94", "#B4471F"),
 )
 
@@ -49,8 +49,8 @@ DARK = Palette(
     ink="#E8E4DA",
     muted="#A3AFB6",
     need="#E8956A",
-    chosen="#7FB3C2",
+    accent="#7FB3C2",
     tint="#243A42",
-    on_chosen="#10181B",
+    on_accent="#10181B",
     series=("#7FB3C2", "#D6AE57", "#B58FBB", "#A3B870", "#93A1AA", "#E8956A"),
 )

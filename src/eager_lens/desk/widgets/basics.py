@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -27,9 +27,37 @@ LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "
 ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card"]
 
 
+class Elided(QLabel):
+    """A label of one line that is cut off with an ellipsis where there is no room; its tool tip has the whole text."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.setText(text)
+
+    def setText(self, text: str) -> None:
+        """Show another text."""
+        super().setText(text)
+        set_tip(self, text)
+
+    def minimumSizeHint(self) -> QSize:
+        """A few letters."""
+        return QSize(min(super().minimumSizeHint().width(), look.px(60)), super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """As much of the text as there is room for."""
+        with QPainter(self) as painter:
+            area = self.contentsRect()
+            text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, area.width())
+            align = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+            role = self.foregroundRole()
+            self.style().drawItemText(painter, area, align.value, self.palette(), self.isEnabled(), text, role)
+
+
 def label(text: str, role: LabelRole = "", wrap: bool = False) -> QLabel:
-    """A label in one of the roles that the style sheet knows. Text is shown as it is, never as markup."""
-    made = QLabel(text)
+    """A label in one of the roles that the style sheet knows. Text is shown as it is, never as markup; a heading that has no
+    room ends in an ellipsis, and its tool tip has it whole."""
+    made = Elided(text) if role == "heading" and not wrap else QLabel(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setProperty("role", role)
     made.setWordWrap(wrap)
@@ -55,7 +83,7 @@ def button(
 
 
 class Choice(QComboBox):
-    """A list to choose one of, with an arrow that says so in both themes."""
+    """A list to select one of, with an arrow that says so in both themes."""
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """The field, then the arrow: a style sheet could only show a picture of one colour."""

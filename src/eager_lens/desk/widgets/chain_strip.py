@@ -39,7 +39,7 @@ class ChainStrip(QWidget):
         """Show a chain."""
         self._links = tuple(links)
         said = "; ".join(f"{one.name}: {one.words}{'' if one.holds else ', broken'}" for one in links)
-        self.setAccessibleName(f"Chain from movement to clip: {said}")
+        self.setAccessibleName(f"Chain from motion to clip: {said}")
         set_tip(self, "\n".join(f"{one.name}: {one.words}" for one in links))
         self.updateGeometry()
         self.update()
@@ -64,7 +64,7 @@ class ChainStrip(QWidget):
         top = at * high
         wide = look.px(LINK_WIDE)
         ring = QRectF(2, top + 2, wide - 4, high + (0 if at + 1 == len(self._links) else 6) - 4)
-        pen = QPen(look.color("chosen" if one.holds else "need"), 2)
+        pen = QPen(look.color("accent" if one.holds else "need"), 2)
         if not one.holds:
             pen.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(pen)

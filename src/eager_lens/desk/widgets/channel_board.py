@@ -38,7 +38,7 @@ class Holder:
 class ChannelBoard(QWidget):
     """Draws the channels of one recorder; the choice and all changes go out by signals."""
 
-    chosen = Signal(object)
+    selected = Signal(object)
     dropped = Signal(object, int)
     """Camera ids, and the channel they were dropped on."""
     removed = Signal(object)
@@ -47,7 +47,7 @@ class ChannelBoard(QWidget):
         super().__init__(parent)
         self._channels = 0
         self._holders: dict[int, list[Holder]] = {}
-        self._chosen: frozenset[str] = frozenset()
+        self._selected: frozenset[str] = frozenset()
         self._cursor = 1
         self._pressed_at: QPointF | None = None
         self._over: int | None = None
@@ -56,9 +56,9 @@ class ChannelBoard(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         look.changed.connect(self._grown)
 
-    def show_channels(self, channels: int, holders: dict[int, list[Holder]], chosen: frozenset[str]) -> None:
+    def show_channels(self, channels: int, holders: dict[int, list[Holder]], selected: frozenset[str]) -> None:
         """Show the channels and who is on them; channels beyond the recorder's last are shown too, if held."""
-        self._channels, self._holders, self._chosen = max([channels, *holders]), holders, chosen
+        self._channels, self._holders, self._selected = max([channels, *holders]), holders, selected
         self._real = channels
         self._cursor = max(1, min(self._cursor, self._channels))
         self._grown()
@@ -108,14 +108,14 @@ class ChannelBoard(QWidget):
                     self._tile(painter, rect, channel, self._holders.get(channel, []))
 
     def _tile(self, painter: QPainter, rect: QRectF, channel: int, holders: list[Holder]) -> None:
-        chosen = any(holder.id in self._chosen for holder in holders)
+        selected = any(holder.id in self._selected for holder in holders)
         wrong = len(holders) > 1 or channel > self._real
         free = not holders
-        pen = QPen(look.color("need" if wrong else "chosen" if chosen or channel == self._over else "rule"), 1.2)
+        pen = QPen(look.color("need" if wrong else "accent" if selected or channel == self._over else "rule"), 1.2)
         if free:
             pen.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(pen)
-        painter.setBrush(look.color("tint") if chosen or channel == self._over else Qt.BrushStyle.NoBrush)
+        painter.setBrush(look.color("tint") if selected or channel == self._over else Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(rect, 4, 4)
         painter.setFont(look.font(SMALL, figures=True))
         painter.setPen(look.color("muted"))
@@ -155,12 +155,12 @@ class ChannelBoard(QWidget):
     # ---- mouse, drag and keyboard --------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose who is on a channel."""
+        """Select who is on a channel."""
         channel = self._channel_at(event.position())
         if channel is not None:
             self._cursor = channel
             self._pressed_at = event.position()
-            self.chosen.emit([holder.id for holder in self._holders.get(channel, [])])
+            self.selected.emit([holder.id for holder in self._holders.get(channel, [])])
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -206,7 +206,7 @@ class ChannelBoard(QWidget):
             self.dropped.emit(devices_from(event.mimeData()), channel)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Walk over the channels; Return chooses, Ctrl with an arrow moves a camera, Delete takes it off."""
+        """Walk over the channels; Return selects, Ctrl with an arrow moves a camera, Delete takes it off."""
         across = self._across(self.width())
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -across, Qt.Key.Key_Down: across}
         key = Qt.Key(event.key())
@@ -218,7 +218,7 @@ class ChannelBoard(QWidget):
             self._cursor = target
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.chosen.emit(holders)
+            self.selected.emit(holders)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and holders:
             self.removed.emit(holders)
         else:

@@ -15,7 +15,7 @@ from eager_lens.core.units import fixed
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.scene_pictures import scene_icon
 
-ONE_BY_ONE = frozenset({"name", "address", "hardware_address", "serial", "channel"})
+ONE_BY_ONE = frozenset({"name", "address", "mac_address", "serial", "channel"})
 """Fields that are one device's own; typing one never gives it to several."""
 
 
@@ -48,7 +48,7 @@ def rate_column(width: int, **more: Any) -> TableColumn:
     """The bit rate of a camera's main stream; typing over it enters a measured one."""
     return TableColumn(
         id="rate",
-        heading="Rate",
+        heading="Bit rate",
         unit="Mb/s",
         show=lambda camera, assessment: fixed(assessment.camera(camera.id).rate_mbps, 2),
         edit=device_column(field_named(CAMERA_FIELDS, "measured_mbps")).edit,

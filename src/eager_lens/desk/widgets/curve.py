@@ -69,7 +69,7 @@ class CurveChart(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(look.px(150))
+        self.setMinimumHeight(look.px(120))
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:

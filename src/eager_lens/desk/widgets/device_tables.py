@@ -11,24 +11,24 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 
 def removes_devices(table: RecordTable, session: Session) -> None:
-    """Let Delete take the chosen devices out; undo brings them back, so nobody is asked."""
+    """Let Delete take the selected devices out; undo brings them back, so nobody is asked."""
 
     def remove(parts: list[Any]) -> None:
         if parts:
             whom = parts[0].name if len(parts) == 1 else count(len(parts), "device")
-            session.apply(remove_devices([part.id for part in parts], f"Take out {whom}"))
-            session.notice(f"{whom} taken out", action="Undo", act=session.undo)
+            session.apply(remove_devices([part.id for part in parts], f"Remove {whom}"))
+            session.notice(f"{whom} removed", action="Undo", act=session.undo)
 
     table.delete_asked.connect(remove)
 
 
 def add_more_like(session: Session, how_many: int) -> None:
-    """Add cameras like the chosen one."""
+    """Add cameras like the selected one."""
     known = {camera.id for camera in session.job.cameras}
-    chosen = [device_id for device_id in session.chosen if device_id in known]
-    if not chosen:
-        session.notice("Choose the camera first that the new ones are to be like", needs=True)
+    selected = [device_id for device_id in session.selected if device_id in known]
+    if not selected:
+        session.notice("Select the camera first that the new ones are to be like", needs=True)
         return
     before = known
-    if session.apply(add_like(chosen[0], how_many)):
-        session.choose(camera.id for camera in session.job.cameras if camera.id not in before)
+    if session.apply(add_like(selected[0], how_many)):
+        session.select(camera.id for camera in session.job.cameras if camera.id not in before)

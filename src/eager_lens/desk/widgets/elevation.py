@@ -100,7 +100,7 @@ class Elevation(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.color("tint", alpha))
             painter.drawPolygon(QPolygonF(upper + lower[::-1]))
-        painter.setPen(QPen(look.color("chosen"), 1.4, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(look.color("accent"), 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(spot(0, path.a_height_m), spot(path.length_m, path.b_height_m))
 
     def _ground(self, painter: QPainter, path: Path, spot: Callable[[float, float], QPointF], area: QRectF) -> None:

@@ -107,7 +107,7 @@ class FrameChart(QWidget):
             wide = max(1.0, min(4.0, plot.width() / len(shown.time_s) * 0.6))
             for time_s, size_kb, is_key in zip(shown.time_s, shown.size_kb, shown.is_key, strict=True):
                 x, y = self._x(time_s, shown), plot.bottom() - plot.height() * size_kb / top
-                painter.setPen(QPen(look.color("chosen", 1.0 if is_key else 0.45), wide))
+                painter.setPen(QPen(look.color("accent", 1.0 if is_key else 0.45), wide))
                 painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, y))
             every_key = all(shown.is_key)
             if not every_key:

@@ -47,17 +47,17 @@ class LensSketch(QWidget):
     def words(self) -> str:
         """What the drawing shows, in a sentence; without a view, what to do to get one."""
         if self._camera is None:
-            return "Choose a camera below and type how far off its target is: its view is drawn here."
+            return "Select a camera below and enter its target distance; its field of view is drawn here."
         if self._seen is None:
             return (
-                f"How far off is what {self._camera.name} is to show? "
-                "Type it under “Target at”, and what it is wanted for: its view is drawn here."
+                f"How far away is the target of {self._camera.name}? "
+                "Enter it under “Target distance”, and a purpose; the field of view is drawn here."
             )
         seen = self._seen
         blind = "sees no ground" if seen.blind_m is None else f"sees no ground nearer than {figure(seen.blind_m)} m"
         return (
             f"{self._camera.name}: {figure(seen.width_m)} m wide at {figure(self._target_m)} m, "
-            f"{figure(seen.px_per_m)} px per m, which serves to {seen.good_for}; {blind}"
+            f"{figure(seen.px_per_m)} px/m, good for {seen.good_for}; {blind}"
         )
 
     def show_camera(self, camera: Camera | None, seen: Placing | None) -> None:
@@ -96,7 +96,7 @@ class LensSketch(QWidget):
 
     def _need(self) -> str:
         """The colour of what is wanted: a fault's where it is missed."""
-        return "need" if self._camera is not None and misses_purpose(self._camera) else "chosen"
+        return "need" if self._camera is not None and misses_purpose(self._camera) else "accent"
 
     def _plan(self, painter: QPainter, area: QRectF, seen: Placing) -> None:
         """Sectors up to which each purpose is served, and the line across at the target."""
@@ -118,14 +118,14 @@ class LensSketch(QWidget):
         served = [(purpose, min(seen.reach_m[purpose], far_m)) for purpose in DRAWN if purpose in seen.reach_m]
         for at, (_, metres) in reversed(list(enumerate(served))):
             painter.setPen(QPen(look.color("paper"), 1))
-            painter.setBrush(look.color("chosen", 0.42 - 0.1 * at))
+            painter.setBrush(look.color("accent", 0.42 - 0.1 * at))
             painter.drawPath(sector(metres))
         self._zone_words(painter, area, lens, scale, served, seen)
         target = lens.x() + self._target_m * scale
         across = min(self._target_m * math.tan(half_angle) * scale, area.height() / 2)
         painter.setPen(QPen(look.color(self._need()), 2))
         painter.drawLine(QPointF(target, lens.y() - across), QPointF(target, lens.y() + across))
-        words = f"{figure(seen.width_m)} m, {figure(seen.px_per_m)} px per m"
+        words = f"{figure(seen.width_m)} m, {figure(seen.px_per_m)} px/m"
         painter.setPen(QPen(look.color("muted"), 1, Qt.PenStyle.DotLine))
         below = QPointF(target, area.bottom() + look.px(8))
         painter.drawLine(QPointF(target, lens.y() + across), below)
@@ -177,7 +177,7 @@ class LensSketch(QWidget):
         painter.save()
         painter.setClipRect(area)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.color("chosen", 0.16))
+        painter.setBrush(look.color("accent", 0.16))
         steepest, flattest = (
             math.tan(math.radians(max(-89.0, min(89.0, seen.tilt_deg + sign * seen.upright_deg / 2))))
             for sign in (1, -1)
@@ -207,5 +207,5 @@ class LensSketch(QWidget):
     @staticmethod
     def _lens(painter: QPainter, lens: QPointF) -> None:
         painter.setPen(QPen(look.color("ink"), 1))
-        painter.setBrush(look.color("chosen"))
+        painter.setBrush(look.color("accent"))
         painter.drawRect(QRectF(lens.x() - 4, lens.y() - 3, 8, 6))

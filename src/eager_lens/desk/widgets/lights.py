@@ -43,13 +43,13 @@ def _icon(words: str, dark: bool, high: int) -> QIcon:
 
 def _light(painter: QPainter, area: QRectF, shape: int, light: str) -> None:
     """A circle for power, a square for link, a triangle for work: empty, half or all filled."""
-    painter.setPen(QPen(look.color("muted" if light == "dark" else "chosen"), 1.4))
-    painter.setBrush(look.color("chosen") if light == "lit" else Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(look.color("muted" if light == "dark" else "accent"), 1.4))
+    painter.setBrush(look.color("accent") if light == "lit" else Qt.BrushStyle.NoBrush)
     _outline(painter, area, shape)
     if light == "blinking":
         painter.save()
         painter.setClipRect(QRectF(area.left() - 2, area.top() - 2, area.width() / 2 + 2, area.height() + 4))
-        painter.setBrush(look.color("chosen"))
+        painter.setBrush(look.color("accent"))
         _outline(painter, area, shape)
         painter.restore()
 

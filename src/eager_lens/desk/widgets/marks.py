@@ -1,4 +1,4 @@
-"""The marks of findings: a filled diamond for a fault, an open one for a doubt, a ring for a note, a tick for done."""
+"""The marks of findings: a filled diamond for a fault, an open one for a warning, a ring for a note, a tick for done."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ def paint_mark(
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     if severity is None:
-        painter.setPen(QPen(look.color("chosen"), 1.6))
+        painter.setPen(QPen(look.color("accent"), 1.6))
         x, y = center.x(), center.y()
         painter.drawPolyline(
             [

@@ -39,7 +39,7 @@ class Meter(QWidget):
         self._words, self._figures, self._share, self._needs = words, figures, share, needs
         self._assumed, self._level = assumed, level
         self.setAccessibleName(f"{words}: {figures}")
-        set_tip(self, f"{words}: {figures}. Press to see how it came about.")
+        set_tip(self, f"{words}: {figures}. Press to see the working.")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -47,10 +47,13 @@ class Meter(QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             wide, text_height = self.width(), look.px(20)
+            painter.setFont(look.font(NORMAL, figures=True))
+            room = wide - painter.fontMetrics().horizontalAdvance(self._figures) - look.px(8)
             painter.setFont(look.font(SMALL))
             painter.setPen(look.color("muted"))
+            words = painter.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, room)
             painter.drawText(
-                QRectF(0, 0, wide, text_height), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self._words
+                QRectF(0, 0, wide, text_height), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
             )
             painter.setFont(look.font(NORMAL, figures=True))
             painter.setPen(look.color("need" if self._needs else "ink"))
@@ -67,12 +70,12 @@ class Meter(QWidget):
             painter.fillRect(QRectF(0, top, wide, look.px(5)), look.color("rule"))
             painter.fillRect(
                 QRectF(0, top, wide * min(1.0, self._share), look.px(5)),
-                look.color("need" if self._needs else "chosen"),
+                look.color("need" if self._needs else "accent"),
             )
             if self._level is not None and self._level <= 1:
                 painter.fillRect(QRectF(wide * self._level - 1, top - 3, 2, look.px(11)), look.color("ink"))
             if self.hasFocus():
-                painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
+                painter.setPen(QPen(look.color("accent"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

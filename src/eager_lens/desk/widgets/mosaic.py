@@ -52,15 +52,15 @@ class MosaicData:
 
 
 class Mosaic(QWidget):
-    """Draws a ``MosaicData``. Clicking a tile chooses its devices; arrow keys walk from tile to tile."""
+    """Draws a ``MosaicData``. Clicking a tile selects its devices; arrow keys walk from tile to tile."""
 
-    chosen = Signal(object)
+    selected = Signal(object)
     """Ids of the devices on the tile that was pressed."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._data: MosaicData | None = None
-        self._chosen_ids: frozenset[str] = frozenset()
+        self._selected_ids: frozenset[str] = frozenset()
         self._cursor = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -71,11 +71,11 @@ class Mosaic(QWidget):
         """Square for a /24."""
         return QSize(look.px(400), look.px(400))
 
-    def show_data(self, data: MosaicData | None, chosen_ids: frozenset[str]) -> None:
-        """Show a subnet; tiles of chosen devices are framed."""
+    def show_data(self, data: MosaicData | None, selected_ids: frozenset[str]) -> None:
+        """Show a subnet; tiles of selected devices are framed."""
         if data is None or self._data is None or data.subnet != self._data.subnet:
             self._cursor = 0
-        self._data, self._chosen_ids = data, chosen_ids
+        self._data, self._selected_ids = data, selected_ids
         if data is not None:
             self.setAccessibleName(f"Addresses of {address_text(data.subnet.network)}/{data.subnet.prefix}")
         self.update()
@@ -190,13 +190,13 @@ class Mosaic(QWidget):
             painter.setFont(look.font(SMALL))
             painter.setPen(look.color("ink"))
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "G")
-        if any(tenant.id in self._chosen_ids for tenant in tenants):
+        if any(tenant.id in self._selected_ids for tenant in tenants):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.color("ink"), 2))
             painter.drawRect(rect.adjusted(-0.5, -0.5, 0.5, 0.5))
         if self.hasFocus() and tile == self._cursor:
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.color("chosen"), 2, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(look.color("accent"), 2, Qt.PenStyle.DotLine))
             painter.drawRect(rect.adjusted(-1, -1, 1, 1))
 
     def _tenant(self, painter: QPainter, rect: QRectF, tenants: list[Tenant]) -> None:
@@ -204,7 +204,7 @@ class Mosaic(QWidget):
         faulty = worst is Severity.FAULT
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(
-            look.color("paper") if faulty else look.color("chosen", 1.0 if tenants[0].role != "camera" else 0.72)
+            look.color("paper") if faulty else look.color("accent", 1.0 if tenants[0].role != "camera" else 0.72)
         )
         painter.drawRect(rect)
         if faulty:
@@ -215,7 +215,7 @@ class Mosaic(QWidget):
             return
         if rect.width() > 12:
             painter.setFont(look.font(SMALL))
-            painter.setPen(look.color("on_chosen"))
+            painter.setPen(look.color("on_accent"))
             letter = ROLE_LETTERS[tenants[0].role] if self._per_tile() == 1 else str(len(tenants))
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, letter)
 
@@ -223,7 +223,7 @@ class Mosaic(QWidget):
         assert self._data is not None
         present = {tenant.role for tenants in self._data.tenants.values() for tenant in tenants}
         words = [f"{ROLE_LETTERS[role]}\u00a0{role}" for role in ROLE_LETTERS if role in present]
-        words += ["hatched:\u00a0leased\u00a0pool", "diamond:\u00a0fault"]
+        words += ["hatched:\u00a0DHCP\u00a0pool", "diamond:\u00a0fault"]
         if self._data.gateway is not None:
             words.insert(0, "G\u00a0gateway")
         if self._per_tile() > 1:
@@ -239,17 +239,17 @@ class Mosaic(QWidget):
 
     def _press(self, tile: int) -> None:
         self._cursor = tile
-        self.chosen.emit([tenant.id for tenant in self._tenants(tile)])
+        self.selected.emit([tenant.id for tenant in self._tenants(tile)])
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose the devices of a tile."""
+        """Select the devices of a tile."""
         tile = self._tile_at(event.position())
         if tile is not None:
             self._press(tile)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Walk over the tiles; Return or Space chooses."""
+        """Walk over the tiles; Return or Space selects."""
         if self._data is None:
             super().keyPressEvent(event)
             return
@@ -295,5 +295,5 @@ class Mosaic(QWidget):
         if numbers[0] == data.gateway:
             return f"{words}: gateway"
         if data.pool is not None and data.pool[0] <= numbers[0] <= data.pool[1]:
-            return f"{words}: leased pool"
+            return f"{words}: DHCP pool"
         return f"{words}: free"

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Protocol, runtime_checkable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
@@ -16,6 +16,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, label
 from eager_lens.desk.widgets.current_stack import CurrentStack
+from eager_lens.desk.widgets.flow import Flow
 
 
 class ShowsAssessment(Protocol):
@@ -50,8 +51,7 @@ class Page(QWidget):
         self._verdict = label("", "verdict", wrap=True)
         self._verdict.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._facts = label("", "muted", wrap=True)
-        self.action_row = QHBoxLayout()
-        self.action_row.setSpacing(SPACE.HALF)
+        self.action_row = Flow()
         self.body = QVBoxLayout()
         self.body.setSpacing(SPACE.HALF)
         for part in (self._verdict, self._facts):

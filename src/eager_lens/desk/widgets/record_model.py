@@ -15,6 +15,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
+from eager_lens.core.reference.glossary import column_words
 from eager_lens.desk.widgets.dragging import devices_mime
 from eager_lens.desk.widgets.plain_words import as_plain
 
@@ -32,7 +33,7 @@ class TableColumn:
     Attributes:
         show: the text of a part.
         edit: the edit for a text typed for some parts; None for a column that is worked out.
-        choices: the texts to choose from, where there is a list.
+        choices: the texts to select from, where there is a list.
         assumed: whether a part's figure rests on an assumption (drawn with a dashed line under it).
         bar: a length from 0 to 1 drawn before the figure.
         working: the figure whose working a double click shows; None for a part that has none.
@@ -40,7 +41,7 @@ class TableColumn:
         mark: the mark before the text; None for no mark.
         picture: a picture for each of the choices, where they have one.
         icon: a small picture before the text, by the text.
-        one_by_one: typed for the cell's own row only, even with several chosen: a name or an address is one device's.
+        one_by_one: typed for the cell's own row only, even with several selected: a name or an address is one device's.
     """
 
     id: str
@@ -201,6 +202,8 @@ class RecordModel(QAbstractTableModel):
             return self.heading(column)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return as_plain(column_words(column.id)) or None
         return None
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -235,7 +238,7 @@ class RecordModel(QAbstractTableModel):
         assert self._assessment is not None
         text = column.show(part, self._assessment)
         if column.working is not None and column.working(part) is not None:
-            return f"{text} {column.unit}".strip() + ": double click shows how it came about"
+            return f"{text} {column.unit}".strip() + ": double click shows the working"
         return text if len(text) > 12 else None
 
     def _group_data(self, group: GroupRow, at: int, column: TableColumn, role: int) -> Any:

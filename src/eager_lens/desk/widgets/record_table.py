@@ -86,7 +86,7 @@ class _CellDelegate(QStyledItemDelegate):
         painter.setPen(QPen(look.color("rule"), 1))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
         if state & QStyle.StateFlag.State_HasFocus:
-            painter.setPen(QPen(look.color("chosen"), 1.5))
+            painter.setPen(QPen(look.color("accent"), 1.5))
             painter.drawRect(QRectF(rect).adjusted(1, 1, -1.5, -1.5))
         painter.restore()
 
@@ -123,7 +123,7 @@ class _CellDelegate(QStyledItemDelegate):
             height = look.px(9)
             wide = max(1.0, room * min(1.0, bar)) if bar > 0 else 0.0
             painter.fillRect(
-                QRectF(area.left(), area.center().y() - height / 2 + 1, wide, height), look.color("chosen")
+                QRectF(area.left(), area.center().y() - height / 2 + 1, wide, height), look.color("accent")
             )
         metrics = painter.fontMetrics()
         shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, area.width())
@@ -137,7 +137,7 @@ class _CellDelegate(QStyledItemDelegate):
             painter.drawLine(QPointF(left, y), QPointF(left + wide, y))
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
-        """A list to choose from where there is one, else a line."""
+        """A list to select from where there is one, else a line."""
         choices = index.data(CellRole.CHOICES)
         self._for = index.model().key_of(index.row())  # type: ignore[attr-defined]
         if choices is None:
@@ -166,7 +166,7 @@ class _CellDelegate(QStyledItemDelegate):
             self.closeEditor.emit(editor)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
-        """Put the present text into the editor, chosen as a whole."""
+        """Put the present text into the editor, selected as a whole."""
         text = str(index.data(Qt.ItemDataRole.EditRole) or "")
         line = editor.lineEdit() if isinstance(editor, QComboBox) else editor
         if isinstance(editor, QComboBox):
@@ -198,13 +198,13 @@ class RecordTable(QTableView):
         session: Session,
         columns: Sequence[TableColumn],
         group_by: Callable[[Any], str] | None = None,
-        shares_choice: bool = True,
+        shares_selection: bool = True,
     ) -> None:
         super().__init__()
         self.session = session
-        self._shares_choice = shares_choice
+        self._shares_selection = shares_selection
         self._was_at: tuple[tuple[str, str], int] | None = None
-        self.empty_words = EMPTY_WORDS if shares_choice else ""
+        self.empty_words = EMPTY_WORDS if shares_selection else ""
         self.records = RecordModel(columns, group_by)
         self.records.on_edit = self._edited
         self.setModel(self.records)
@@ -233,8 +233,8 @@ class RecordTable(QTableView):
         self.records.modelReset.connect(self._after_reset)
         self.doubleClicked.connect(self._double_clicked)
         self.selectionModel().selectionChanged.connect(self._selection_changed)
-        if shares_choice:
-            session.chosen_changed.connect(self._take_choice)
+        if shares_selection:
+            session.selection_changed.connect(self._take_selection)
         self._taking = False
 
     def _look_changed(self) -> None:
@@ -259,6 +259,23 @@ class RecordTable(QTableView):
             header.resizeSection(at, max(look.px(column.width), words))
         header.setStretchLastSection(self.records.columns[-1].stretch)
 
+    # An editor that loses the keyboard while it is closed, or whose list tells its choice once more, would be committed and
+    # closed again; Qt then complains of an editor that belongs to nobody.
+
+    _closing: QWidget | None = None
+
+    def commitData(self, editor: QWidget) -> None:
+        """Take what an editor holds, unless it is closed already."""
+        if editor.isVisible() and editor is not self._closing:
+            super().commitData(editor)
+
+    def closeEditor(self, editor: QWidget, hint: QStyledItemDelegate.EndEditHint) -> None:
+        """Close an editor, unless it is closed already."""
+        if editor.isVisible() and editor is not self._closing:
+            self._closing = editor
+            super().closeEditor(editor, hint)
+            self._closing = None
+
     def paintEvent(self, event: QPaintEvent) -> None:
         """An empty table says what to do."""
         super().paintEvent(event)
@@ -275,7 +292,7 @@ class RecordTable(QTableView):
     def show_parts(
         self, parts: Sequence[Any], assessment: Assessment, marks: dict[str, Severity] | None = None
     ) -> None:
-        """Show parts; what was chosen stays chosen."""
+        """Show parts; what was selected stays selected."""
         self.records.show(parts, assessment, marks or {})
 
     def _before_reset(self) -> None:
@@ -295,11 +312,11 @@ class RecordTable(QTableView):
             span = plain if plain is not None else len(self.records.columns)
             if span > 1:
                 self.setSpan(at, 0, 1, span)
-        if self._shares_choice:
-            self._take_choice()
+        if self._shares_selection:
+            self._take_selection()
 
-    def chosen_parts(self) -> list[Any]:
-        """The parts of the chosen rows; a chosen group stands for its parts."""
+    def selected_parts(self) -> list[Any]:
+        """The parts of the selected rows; a selected group stands for its parts."""
         found: dict[str, Any] = {}
         for row in self._selected_rows():
             part = self.records.at(row)
@@ -316,24 +333,24 @@ class RecordTable(QTableView):
         return sorted(rows)
 
     def _selection_changed(self) -> None:
-        if self._shares_choice and not self._taking:
-            self.session.choose(part.id for part in self.chosen_parts())
+        if self._shares_selection and not self._taking:
+            self.session.select(part.id for part in self.selected_parts())
 
-    def _take_choice(self) -> None:
+    def _take_selection(self) -> None:
         """Show the session's choice, unless it is what this table shows already."""
-        if {part.id for part in self.chosen_parts()} == set(self.session.chosen):
+        if {part.id for part in self.selected_parts()} == set(self.session.selected):
             return
         self._taking = True
         selection = QItemSelection()
         last = self.records.columnCount() - 1
-        rows = sorted(row for one in self.session.chosen if (row := self.records.row_of(one)) is not None)
+        rows = sorted(row for one in self.session.selected if (row := self.records.row_of(one)) is not None)
         for first, end in runs_of(rows):
             selection.append(QItemSelectionRange(self.records.index(first, 0), self.records.index(end, last)))
         self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
         self._taking = False
 
     def lead_to(self, part_id: str) -> None:
-        """Choose a part's row and bring it into sight."""
+        """Select a part's row and bring it into sight."""
         if self.records.row_of(part_id) is None:
             self.records.unfold_for(part_id)
         row = self.records.row_of(part_id)
@@ -345,14 +362,14 @@ class RecordTable(QTableView):
     # ---- editing -------------------------------------------------------------------------------------------------
 
     def _edited(self, index: QModelIndex, text: str) -> bool:
-        """A text was typed into a cell: it counts for all chosen rows, if the cell's row is among them."""
+        """A text was typed into a cell: it counts for all selected rows, if the cell's row is among them."""
         column = self.records.columns[index.column()]
         part = self.records.at(index.row())
         if isinstance(part, GroupRow):
             return False
-        chosen = self.chosen_parts()
-        several = not column.one_by_one and any(one.id == part.id for one in chosen)
-        parts = chosen if several else [part]
+        selected = self.selected_parts()
+        several = not column.one_by_one and any(one.id == part.id for one in selected)
+        parts = selected if several else [part]
         if column.edit is None:
             return False
         make = column.edit
@@ -388,7 +405,7 @@ class RecordTable(QTableView):
         elif event.matches(QKeySequence.StandardKey.Paste):
             self.paste(QGuiApplication.clipboard().text())
         elif event.key() == Qt.Key.Key_Delete:
-            self.delete_asked.emit(self.chosen_parts())
+            self.delete_asked.emit(self.selected_parts())
         elif isinstance(part, GroupRow) and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space):
             folded = not part.folded if event.key() == Qt.Key.Key_Space else event.key() == Qt.Key.Key_Left
             self.records.fold(part.label, folded)
@@ -422,10 +439,10 @@ class RecordTable(QTableView):
         if column.working is not None and not isinstance(part, GroupRow):
             ref = column.working(part)
             if ref is not None:
-                menu.addAction("How it came about\tCtrl+Return", lambda: self.session.show_working(ref))
+                menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
         menu.addAction("Copy rows\tCtrl+C", self.copy)
         menu.addAction("Paste\tCtrl+V", lambda: self.paste(QGuiApplication.clipboard().text()))
-        menu.addAction("Take out\tDelete", lambda: self.delete_asked.emit(self.chosen_parts()))
+        menu.addAction("Remove\tDelete", lambda: self.delete_asked.emit(self.selected_parts()))
         return menu
 
     def event(self, event: QEvent) -> bool:
@@ -441,7 +458,7 @@ class RecordTable(QTableView):
         return super().event(event)
 
     def copy(self) -> None:
-        """Copy the chosen rows with headings, as a spreadsheet takes them."""
+        """Copy the selected rows with headings, as a spreadsheet takes them."""
         model = self.records
         rows = self._selected_rows()
         lines = [[str(model.headerData(at, Qt.Orientation.Horizontal)) for at in range(model.columnCount())]]
@@ -454,7 +471,7 @@ class RecordTable(QTableView):
             self.session.notice(f"{count(len(lines) - 1, 'row')} copied")
 
     def paste(self, text: str) -> None:
-        """Paste one value into all chosen rows, or a block of cells from the current cell on."""
+        """Paste one value into all selected rows, or a block of cells from the current cell on."""
         lines = [[typed_cell(cell) for cell in line.split("\t")] for line in text.rstrip("\r\n").splitlines()]
         current = self.currentIndex()
         if not lines:
@@ -509,6 +526,6 @@ def _typed(column: TableColumn, part_id: str, text: str, job: Job) -> Job:
     """The job after a text was typed for one part; columns that are worked out are passed over."""
     if column.edit is None:
         return job
-    lists = (job.cameras, job.recorders, job.network, job.subnets, job.weeks, job.links, job.power)
+    lists = (job.cameras, job.recorders, job.network, job.subnets, job.schedules, job.links, job.power_units)
     part = next((part for parts in lists for part in parts if part.id == part_id), None)
     return job if part is None else column.edit([part], text, job).apply(job)

@@ -45,14 +45,14 @@ def _line(painter: QPainter, *points: tuple[float, float]) -> None:
 
 
 def _person(painter: QPainter, x: float, foot: float, height: float = 9) -> None:
-    painter.setBrush(look.color("chosen"))
+    painter.setBrush(look.color("accent"))
     painter.drawEllipse(QPointF(x, foot - height + 1.4), 1.5, 1.5)
     painter.drawRect(QRectF(x - 1.4, foot - height + 3, 2.8, height - 3))
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def _vehicle(painter: QPainter, x: float, foot: float) -> None:
-    painter.setBrush(look.color("chosen", 0.5))
+    painter.setBrush(look.color("accent", 0.5))
     painter.drawRect(QRectF(x, foot - 6, 15, 6))
     painter.drawRect(QRectF(x + 3, foot - 10, 8, 4))
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -69,12 +69,12 @@ def _store(painter: QPainter) -> None:
         _line(painter, (6, y), (54, y))
     for x in (6, 18, 30, 42, 54):
         _line(painter, (x, 4), (x, 31))
-    painter.fillRect(QRectF(8, 10, 6, 7), look.color("chosen", 0.4))
-    painter.fillRect(QRectF(44, 19, 7, 7), look.color("chosen", 0.4))
+    painter.fillRect(QRectF(8, 10, 6, 7), look.color("accent", 0.4))
+    painter.fillRect(QRectF(44, 19, 7, 7), look.color("accent", 0.4))
 
 
 def _counter(painter: QPainter) -> None:
-    painter.fillRect(QRectF(4, 22, 52, 8), look.color("chosen", 0.25))
+    painter.fillRect(QRectF(4, 22, 52, 8), look.color("accent", 0.25))
     painter.drawRect(QRectF(4, 22, 52, 8))
     for x in (16, 28, 44):
         _person(painter, x, 22, 11)
@@ -99,7 +99,7 @@ def _forecourt(painter: QPainter) -> None:
 
 
 def _yard(painter: QPainter) -> None:
-    painter.setBrush(look.color("chosen", 0.35))
+    painter.setBrush(look.color("accent", 0.35))
     for x, radius in ((9, 7.0), (20, 5.0), (47, 8.0)):
         painter.drawEllipse(QPointF(x, 11), radius, radius)
         _line(painter, (x, 11 + radius), (x, 25))

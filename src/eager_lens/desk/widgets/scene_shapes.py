@@ -19,7 +19,7 @@ class ZoneShown(NamedTuple):
 
 
 class LineShown(NamedTuple):
-    """A line that has to be crossed, with the ways that count: to its right, to its left, or both."""
+    """A line that line to cross, with the ways that count: to its right, to its left, or both."""
 
     begins: Point
     ends: Point

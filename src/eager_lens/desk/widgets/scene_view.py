@@ -1,4 +1,4 @@
-"""A picture with zones and a line on it: drawn by dragging, chosen, moved and reshaped by mouse and keyboard, taken away."""
+"""A picture with zones and a line on it: drawn by dragging, selected, moved and reshaped by mouse and keyboard, taken away."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ LEAST = 0.03
 HANDLE_PX, BESIDE_PX = 9, 110
 """How near to a corner a press takes it, and how much room words beside the picture need."""
 
-Tool = Literal["leave out", "look here", "line"]
+Tool = Literal["exclude", "zone", "line"]
 
 FIRST_ZONE: Corners = ((0.4, 0.4), (0.6, 0.4), (0.6, 0.6), (0.4, 0.6))
 """Where a zone is put that is made by keyboard."""
@@ -55,13 +55,13 @@ class SceneView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.tool: Tool = "leave out"
+        self.tool: Tool = "exclude"
         self._image: QImage | None = None
         self._zones: tuple[ZoneShown, ...] = ()
         self._line: LineShown | None = None
         self._marks: tuple[Marked, ...] = ()
         self._sticks: tuple[Stick, ...] = ()
-        self._chosen = -1
+        self._selected = -1
         self._corner: int | None = None
         self._from: Point | None = None
         self._to: Point | None = None
@@ -71,7 +71,7 @@ class SceneView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(
-            "Scene with zones; N makes a zone, Space chooses the next, C its next corner, arrows move, plus adds a corner, "
+            "Scene with zones; N makes a zone, Space selects the next, C its next corner, arrows move, plus adds a corner, "
             "Delete takes away"
         )
         look.changed.connect(self.update)
@@ -94,8 +94,8 @@ class SceneView(QWidget):
         if [zone.corners for zone in zones] != [zone.corners for zone in self._zones]:
             self._dragged = None
         self._zones, self._line = tuple(zones), line
-        if self._chosen >= len(self._zones) + (line is not None):
-            self._chosen, self._corner = -1, None
+        if self._selected >= len(self._zones) + (line is not None):
+            self._selected, self._corner = -1, None
         self.update()
 
     def show_marks(self, marks: Sequence[Marked]) -> None:
@@ -143,11 +143,11 @@ class SceneView(QWidget):
     def _polygon(self, corners: Corners) -> QPolygonF:
         return QPolygonF([self._at(corner) for corner in corners])
 
-    # ---- what is chosen --------------------------------------------------------------------------------------------
+    # ---- what is selected --------------------------------------------------------------------------------------------
 
     @property
     def _own(self) -> list[int]:
-        """Numbers of what can be chosen: zones that are not only proposed, and the line behind all zones."""
+        """Numbers of what can be selected: zones that are not only proposed, and the line behind all zones."""
         own = [at for at, zone in enumerate(self._zones) if not zone.proposed]
         return own if self._line is None else [*own, len(self._zones)]
 
@@ -218,21 +218,21 @@ class SceneView(QWidget):
             self._say(painter, area.bottomLeft() + QPointF(6, -8), self._caption, "ink")
 
     def _draw_zone(self, painter: QPainter, at: int, zone: ZoneShown) -> None:
-        chosen = at == self._chosen
+        selected = at == self._selected
         role = "need" if zone.leave_out else "ink"
         style = Qt.PenStyle.DashLine if zone.proposed else Qt.PenStyle.SolidLine
-        painter.setPen(QPen(look.on_picture(role), 3 if chosen else 1.8, style))
+        painter.setPen(QPen(look.on_picture(role), 3 if selected else 1.8, style))
         painter.setBrush(Qt.BrushStyle.BDiagPattern if zone.leave_out else Qt.BrushStyle.NoBrush)
-        corners = self._dragged if chosen and self._dragged is not None else zone.corners
+        corners = self._dragged if selected and self._dragged is not None else zone.corners
         polygon = self._polygon(corners)
         if zone.leave_out:
             brush = painter.brush()
             brush.setColor(look.on_picture("need", 0.5))
             painter.setBrush(brush)
         painter.drawPolygon(polygon)
-        if chosen:
+        if selected:
             self._draw_handles(painter, corners)
-        words = "proposed: leave out" if zone.proposed else "left out" if zone.leave_out else "looks here"
+        words = "proposed: exclude" if zone.proposed else "skipped" if zone.leave_out else "zone"
         self._say(painter, polygon.boundingRect().topLeft() + QPointF(6, 14), words, role)
 
     def _draw_handles(self, painter: QPainter, corners: Corners) -> None:
@@ -246,10 +246,10 @@ class SceneView(QWidget):
 
     def _draw_line(self, painter: QPainter, line: LineShown) -> None:
         """The line, with an arrow across for each way that counts."""
-        chosen = self._chosen == len(self._zones)
-        corners = self._dragged if chosen and self._dragged is not None else (line.begins, line.ends)
+        selected = self._selected == len(self._zones)
+        corners = self._dragged if selected and self._dragged is not None else (line.begins, line.ends)
         begins, ends = self._at(corners[0]), self._at(corners[1])
-        painter.setPen(QPen(look.on_picture("ink"), 3 if chosen else 2))
+        painter.setPen(QPen(look.on_picture("ink"), 3 if selected else 2))
         painter.drawLine(begins, ends)
         length = max(1.0, math.hypot(ends.x() - begins.x(), ends.y() - begins.y()))
         along = QPointF((ends.x() - begins.x()) / length, (ends.y() - begins.y()) / length)
@@ -262,9 +262,9 @@ class SceneView(QWidget):
                 painter.drawLine(middle, tip)
                 painter.drawLine(tip, back + along * wide)
                 painter.drawLine(tip, back - along * wide)
-        if chosen:
+        if selected:
             self._draw_handles(painter, corners)
-        self._say(painter, begins + QPointF(8, -6), "has to be crossed", "ink")
+        self._say(painter, begins + QPointF(8, -6), "line to cross", "ink")
 
     def _say(self, painter: QPainter, at: QPointF, words: str, role: str) -> None:
         """Words on a dark ground of their own, so that they can be read on any picture, and inside it."""
@@ -301,16 +301,16 @@ class SceneView(QWidget):
         new = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         self._dragged = self._to = None
         self._from = point
-        if self._chosen >= 0 and not new:
-            self._corner = nearest_corner(self._corners_of(self._chosen), point, self._reach)
+        if self._selected >= 0 and not new:
+            self._corner = nearest_corner(self._corners_of(self._selected), point, self._reach)
             if self._corner is not None:
-                self._dragged = self._corners_of(self._chosen)
+                self._dragged = self._corners_of(self._selected)
                 self.update()
                 return
         self._corner = None
-        self._chosen = -1 if new else self._under(event.position())
-        if self._chosen >= 0:
-            self._dragged = self._corners_of(self._chosen)
+        self._selected = -1 if new else self._under(event.position())
+        if self._selected >= 0:
+            self._dragged = self._corners_of(self._selected)
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -323,7 +323,7 @@ class SceneView(QWidget):
         elif self._corner is not None:
             self._dragged = with_corner(self._dragged, self._corner, point)
         else:
-            corners = self._corners_of(self._chosen)
+            corners = self._corners_of(self._selected)
             self._dragged = moved_by(corners, point[0] - self._from[0], point[1] - self._from[1])
         self.update()
 
@@ -332,8 +332,8 @@ class SceneView(QWidget):
         begun, ended, self._from, self._to = self._from, self._to, None, None
         dragged, self._dragged = self._dragged, None
         if dragged is not None:
-            if dragged != self._corners_of(self._chosen):
-                self._put(self._chosen, dragged)
+            if dragged != self._corners_of(self._selected):
+                self._put(self._selected, dragged)
         elif begun is not None and ended is not None:
             (x1, y1), (x2, y2) = begun, ended
             if self.tool == "line":
@@ -348,13 +348,13 @@ class SceneView(QWidget):
         """A new corner on the nearest side of the zone under the pointer."""
         at = self._under(event.position())
         if 0 <= at < len(self._zones):
-            self._chosen = at
+            self._selected = at
             self.moved.emit(at, with_new_corner(self._zones[at].corners, self._share(event.position())))
 
     # ---- keyboard ----------------------------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """N makes a zone, Space chooses the next, C its next corner, arrows move, plus adds a corner, Delete takes away."""
+        """N makes a zone, Space selects the next, C its next corner, arrows move, plus adds a corner, Delete takes away."""
         steps = {
             Qt.Key.Key_Left: (-STEP, 0.0),
             Qt.Key.Key_Right: (STEP, 0.0),
@@ -362,43 +362,43 @@ class SceneView(QWidget):
             Qt.Key.Key_Down: (0.0, STEP),
         }
         key, own = Qt.Key(event.key()), self._own
-        is_chosen = self._chosen in own
-        corners = self._corners_of(self._chosen) if is_chosen else ()
-        is_zone = is_chosen and self._chosen < len(self._zones)
+        is_selected = self._selected in own
+        corners = self._corners_of(self._selected) if is_selected else ()
+        is_zone = is_selected and self._selected < len(self._zones)
         if key == Qt.Key.Key_N:
             if self.tool == "line":
                 self.line_drawn.emit((0.3, 0.7), (0.7, 0.7))
             else:
                 self.drawn.emit(FIRST_ZONE)
         elif key == Qt.Key.Key_Space and own:
-            self._chosen = own[(own.index(self._chosen) + 1) % len(own)] if is_chosen else own[0]
+            self._selected = own[(own.index(self._selected) + 1) % len(own)] if is_selected else own[0]
             self._corner = None
-        elif key == Qt.Key.Key_C and is_chosen:
+        elif key == Qt.Key.Key_C and is_selected:
             self._corner = 0 if self._corner is None else (self._corner + 1) % len(corners)
-        elif key in steps and is_chosen:
+        elif key in steps and is_selected:
             dx, dy = steps[key]
             if self._corner is not None and self._corner < len(corners):
                 x, y = corners[self._corner]
-                self._put(self._chosen, with_corner(corners, self._corner, (x + dx, y + dy)))
+                self._put(self._selected, with_corner(corners, self._corner, (x + dx, y + dy)))
             else:
-                self._put(self._chosen, moved_by(corners, dx, dy))
+                self._put(self._selected, moved_by(corners, dx, dy))
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Insert) and is_zone:
             at = self._corner or 0
             (x1, y1), (x2, y2) = corners[at], corners[(at + 1) % len(corners)]
             self._corner = at + 1
-            self.moved.emit(self._chosen, (*corners[: at + 1], ((x1 + x2) / 2, (y1 + y2) / 2), *corners[at + 1 :]))
-        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and is_chosen:
+            self.moved.emit(self._selected, (*corners[: at + 1], ((x1 + x2) / 2, (y1 + y2) / 2), *corners[at + 1 :]))
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and is_selected:
             self._take_away(corners, is_zone)
         else:
             super().keyPressEvent(event)
         self.update()
 
     def _take_away(self, corners: Corners, is_zone: bool) -> None:
-        """The corner that is chosen, where more than three are left; else the whole zone or line."""
+        """The corner that is selected, where more than three are left; else the whole zone or line."""
         if is_zone and self._corner is not None and len(corners) > 3:
             at, self._corner = self._corner, None
-            self.moved.emit(self._chosen, without_corner(corners, at))
+            self.moved.emit(self._selected, without_corner(corners, at))
         elif is_zone:
-            self.removed.emit(self._chosen)
+            self.removed.emit(self._selected)
         else:
             self.line_removed.emit()

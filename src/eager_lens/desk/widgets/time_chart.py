@@ -32,16 +32,16 @@ class Bar(NamedTuple):
 class TimeChart(QWidget):
     """A lane for each person with the steps as blocks, a lane for what goes on by itself, minutes below.
 
-    What is done is only outlined; the chosen step is drawn with the wait behind it. Click or arrow keys choose.
+    What is done is only outlined; the selected step is drawn with the wait behind it. Click or arrow keys select.
     """
 
-    chosen = Signal(str)
+    selected = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self._bars: tuple[Bar, ...] = ()
         self._people = 1
-        self._chosen = ""
+        self._selected = ""
         self.kinds: tuple[str, ...] = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -56,9 +56,9 @@ class TimeChart(QWidget):
         )
         self._grown()
 
-    def choose(self, bar_id: str) -> None:
-        """Show a step as chosen."""
-        self._chosen = bar_id
+    def select(self, bar_id: str) -> None:
+        """Show a step as selected."""
+        self._selected = bar_id
         self.update()
 
     def _grown(self) -> None:
@@ -112,7 +112,7 @@ class TimeChart(QWidget):
             for bar in self._bars:
                 self._draw(painter, bar)
             self._draw_waits(painter)
-            self._draw_chosen(painter)
+            self._draw_selected(painter)
             self._draw_axis(painter)
             self._draw_legend(painter)
             if self.hasFocus():
@@ -153,8 +153,8 @@ class TimeChart(QWidget):
                 area = QRectF(self._x(begin), top + high - tall, max(0.5, self._x(end) - self._x(begin)), tall)
                 painter.fillRect(area, look.color("muted", 0.55))
 
-    def _draw_chosen(self, painter: QPainter) -> None:
-        bar = next((bar for bar in self._bars if bar.id == self._chosen), None)
+    def _draw_selected(self, painter: QPainter) -> None:
+        bar = next((bar for bar in self._bars if bar.id == self._selected), None)
         if bar is None:
             return
         block = self._block(bar)
@@ -200,11 +200,11 @@ class TimeChart(QWidget):
     # ---- mouse and keyboard ----------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose the step under the pointer."""
+        """Select the step under the pointer."""
         bar = self.bar_at(event.position())
         if bar is not None:
-            self.choose(bar.id)
-            self.chosen.emit(bar.id)
+            self.select(bar.id)
+            self.selected.emit(bar.id)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Tell the step under the pointer."""
@@ -218,7 +218,7 @@ class TimeChart(QWidget):
             super().keyPressEvent(event)
             return
         order = sorted(self._bars, key=lambda bar: (bar.start_s, bar.person))
-        at = next((n for n, bar in enumerate(order) if bar.id == self._chosen), -1 if move > 0 else len(order))
+        at = next((n for n, bar in enumerate(order) if bar.id == self._selected), -1 if move > 0 else len(order))
         bar = order[max(0, min(len(order) - 1, at + move))]
-        self.choose(bar.id)
-        self.chosen.emit(bar.id)
+        self.select(bar.id)
+        self.selected.emit(bar.id)

@@ -1,4 +1,4 @@
-"""Settings of a movement rule by what they miss against what they tell falsely; press one to take it."""
+"""Settings of a motion rule by what they miss against what they tell falsely; press one to take it."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ class Spot(NamedTuple):
 class TradeoffChart(QWidget):
     """False alarms an hour across (logarithm of one more, so that none has a place), missed visits upward.
 
-    ``picked`` tells the number of the setting that was pressed, or chosen by arrows and Return.
+    ``picked`` tells the number of the setting that was pressed, or selected by arrows and Return.
     """
 
     picked = Signal(int)
@@ -58,7 +58,7 @@ class TradeoffChart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Missed visits against false alarms; left and right choose a setting, Return takes it")
+        self.setAccessibleName("Missed visits against false alarms; left and right select a setting, Return applies it")
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -114,12 +114,12 @@ class TradeoffChart(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             for front, dashed in self._fronts:
                 style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
-                painter.setPen(QPen(look.color("muted" if dashed else "chosen"), 2, style))
+                painter.setPen(QPen(look.color("muted" if dashed else "accent"), 2, style))
                 painter.drawPolyline(QPolygonF([self._point(one.false_per_h, one.missed_share) for one in front]))
             if self._at is not None:
-                chosen = self._tried[self._at]
+                selected = self._tried[self._at]
                 painter.setPen(QPen(look.color("ink"), 1.5))
-                painter.drawEllipse(self._point(chosen.false_per_h, chosen.missed_share), 6, 6)
+                painter.drawEllipse(self._point(selected.false_per_h, selected.missed_share), 6, 6)
             for spot in self._spots:
                 self._draw_spot(painter, spot)
 
@@ -147,7 +147,7 @@ class TradeoffChart(QWidget):
         painter.drawText(area, Qt.AlignmentFlag.AlignRight, "false alarms an hour")
 
     def _draw_spot(self, painter: QPainter, spot: Spot) -> None:
-        role, half = ("need", 5.0) if spot.kind == "now" else ("chosen", 5.0)
+        role, half = ("need", 5.0) if spot.kind == "now" else ("accent", 5.0)
         point = self._point(spot.false_per_h, spot.missed_share)
         painter.setPen(QPen(look.color("paper"), 1.5))
         painter.setBrush(look.color(role))

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, MODE_WORDS, Mode, Span, clock_of
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, Mode, Span, clock_of
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -30,26 +30,26 @@ class StackRow(NamedTuple):
 
 
 class WeekStack(QWidget):
-    """Rows of cameras, and below how many of them record at each hour; press a row to choose its camera."""
+    """Rows of cameras, and below how many of them record at each hour; press a row to select its camera."""
 
-    chosen = Signal(str)
+    selected = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self._rows: tuple[StackRow, ...] = ()
         self._at_once: list[int] = []
-        self._chosen: frozenset[str] = frozenset()
+        self._selected: frozenset[str] = frozenset()
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         look.changed.connect(self._grown)
 
-    def show_rows(self, rows: Sequence[StackRow], chosen: frozenset[str]) -> None:
+    def show_rows(self, rows: Sequence[StackRow], selected: frozenset[str]) -> None:
         """Show cameras in the order of their channels."""
         if tuple(rows) != self._rows:
             self._rows = tuple(rows)
             self._at_once = _always_by_quarter(self._rows)
-        self._chosen = chosen
-        self.setAccessibleName(f"The week of {len(rows)} cameras")
+        self._selected = selected
+        self.setAccessibleName(f"The schedule of {len(rows)} cameras")
         self._grown()
 
     def _grown(self) -> None:
@@ -88,7 +88,7 @@ class WeekStack(QWidget):
 
     def _draw_row(self, painter: QPainter, at: int, one: StackRow) -> None:
         area = self._row_rect(at)
-        if one.id in self._chosen:
+        if one.id in self._selected:
             painter.fillRect(area, look.color("tint"))
         painter.setFont(look.font(SMALL, figures=True))
         painter.setPen(look.color("muted"))
@@ -112,7 +112,9 @@ class WeekStack(QWidget):
         high = look.px(SUM - 10)
         painter.setFont(look.font(SMALL))
         painter.setPen(look.color("muted"))
-        painter.drawText(QRectF(0, top + 4, look.px(LEFT - 8), high), Qt.AlignmentFlag.AlignVCenter, "Always, at once")
+        painter.drawText(
+            QRectF(0, top + 4, look.px(LEFT - 8), high), Qt.AlignmentFlag.AlignVCenter, "Continuous, at once"
+        )
         most = max(self._at_once, default=0)
         if not most:
             return
@@ -120,7 +122,7 @@ class WeekStack(QWidget):
             if many:
                 tall = high * many / max(1, len(self._rows))
                 left, right = self._x(at * 15), self._x((at + 1) * 15)
-                painter.fillRect(QRectF(left, top + 6 + high - tall, right - left + 0.3, tall), look.color("chosen"))
+                painter.fillRect(QRectF(left, top + 6 + high - tall, right - left + 0.3, tall), look.color("accent"))
 
     def row_at(self, y: float) -> StackRow | None:
         """The camera at a height."""
@@ -128,10 +130,10 @@ class WeekStack(QWidget):
         return self._rows[at] if 0 <= at < len(self._rows) else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Choose a camera."""
+        """Select a camera."""
         one = self.row_at(event.position().y())
         if one is not None:
-            self.chosen.emit(one.id)
+            self.selected.emit(one.id)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Tell camera, time and mode under the pointer."""
@@ -141,8 +143,8 @@ class WeekStack(QWidget):
             return
         minute = min(WEEK_MINUTES - 1, (x - left) / (self._x(WEEK_MINUTES) - left) * WEEK_MINUTES)
         day, at = divmod(int(minute), MINUTES_A_DAY)
-        mode: Mode = next((span.mode for span in one.days[day] if span.start <= at < span.end), "idle")
-        words = f"{one.name}, {DAY_WORDS[DAYS[day]]} {clock_of(at // 15 * 15)}: {MODE_WORDS[mode]}"
+        mode: Mode = next((span.mode for span in one.days[day] if span.start <= at < span.end), "off")
+        words = f"{one.name}, {DAY_WORDS[DAYS[day]]} {clock_of(at // 15 * 15)}: {mode}"
         show_tip(event.globalPosition().toPoint(), words, self)
 
 
@@ -152,7 +154,7 @@ def _always_by_quarter(rows: Sequence[StackRow]) -> list[int]:
     for one in rows:
         for day, spans in enumerate(one.days):
             for span in spans:
-                if span.mode == "always":
+                if span.mode == "continuous":
                     first = (day * MINUTES_A_DAY + span.start) // 15
                     last = -(-(day * MINUTES_A_DAY + span.end) // 15)
                     for at in range(first, min(last, len(counts))):

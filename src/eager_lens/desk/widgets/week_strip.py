@@ -27,26 +27,26 @@ QUARTERS_A_DAY = MINUTES_A_DAY // QUARTER
 
 def paint_mode(painter: QPainter, rect: QRectF, mode: Mode) -> None:
     """Fill a stretch by its mode: solid, hatched, dotted or empty, so that it reads without colour."""
-    if mode == "idle" or rect.width() <= 0:
+    if mode == "off" or rect.width() <= 0:
         return
     painter.save()
     painter.setPen(Qt.PenStyle.NoPen)
-    if mode == "always":
-        painter.fillRect(rect, look.color("chosen"))
+    if mode == "continuous":
+        painter.fillRect(rect, look.color("accent"))
     else:
         painter.fillRect(rect, look.color("tint"))
         painter.setClipRect(rect, Qt.ClipOperation.IntersectClip)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         step = look.px(7)
-        if mode in ("movement", "either"):
-            painter.setPen(QPen(look.color("chosen"), 1.6))
+        if mode in ("motion", "motion or alarm"):
+            painter.setPen(QPen(look.color("accent"), 1.6))
             start = int((rect.left() - rect.height()) // step)
             for at in range(start, int(rect.right() // step) + 1):
                 x = at * step
                 painter.drawLine(QPointF(x, rect.bottom()), QPointF(x + rect.height(), rect.top()))
-        if mode in ("input", "either"):
+        if mode in ("alarm input", "motion or alarm"):
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(look.color("chosen"))
+            painter.setBrush(look.color("accent"))
             for across in range(int(rect.left() // step), int(rect.right() // step) + 1):
                 for down in range(int(rect.top() // step), int(rect.bottom() // step) + 1):
                     painter.drawEllipse(QPointF((across + 0.5) * step, (down + 0.5) * step), 1.5, 1.5)
@@ -54,7 +54,7 @@ def paint_mode(painter: QPainter, rect: QRectF, mode: Mode) -> None:
 
 
 class WeekStrip(QWidget):
-    """The painter's canvas. It holds no week of its own: strokes go out by ``painted``, a new plan comes in."""
+    """The painter's canvas. It holds no schedule of its own: strokes go out by ``painted``, a new plan comes in."""
 
     painted = Signal(object, str)
     """A dict of strokes by day, and the stroke's name (strokes of one drag share it)."""
@@ -63,7 +63,7 @@ class WeekStrip(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.brush: Mode = "always"
+        self.brush: Mode = "continuous"
         self._plan: WeekPlan | None = None
         self._cursor = (0, 32)
         self._anchor: tuple[int, int] | None = None
@@ -72,8 +72,12 @@ class WeekStrip(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Week, painted by quarter hours")
+        self.setAccessibleName("Schedule, painted by quarter hours")
         look.changed.connect(self.updateGeometry)
+
+    def minimumSizeHint(self) -> QSize:
+        """All seven rows."""
+        return QSize(look.px(320), look.px(7 * 30 + 26))
 
     def sizeHint(self) -> QSize:
         """Seven rows and the hours below."""
@@ -132,7 +136,8 @@ class WeekStrip(QWidget):
             painter.setFont(look.font(SMALL, figures=True))
             painter.setPen(look.color("muted"))
             bottom = look.px(7 * 30)
-            for hour in range(0, 25, 3):
+            every_h = 3 if self._x_of(96) - self._x_of(0) > look.px(380) else 6
+            for hour in range(0, 25, every_h):
                 text = clock_of(hour * 60)
                 x = self._x_of(hour * 4)
                 wide = painter.fontMetrics().horizontalAdvance(text)
@@ -168,7 +173,7 @@ class WeekStrip(QWidget):
 
     def _drag_to(self, cell: tuple[int, int], event: QMouseEvent) -> None:
         assert self._dragging is not None
-        mode: Mode = "idle" if event.buttons() & Qt.MouseButton.RightButton else self.brush
+        mode: Mode = "off" if event.buttons() & Qt.MouseButton.RightButton else self.brush
         self._cursor = cell
         self._stroke(self._dragging, cell, mode, f"stroke {WeekStrip._strokes}")
         self._last = cell
@@ -221,7 +226,7 @@ class WeekStrip(QWidget):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._key_stroke(self.brush)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self._key_stroke("idle")
+            self._key_stroke("off")
         else:
             super().keyPressEvent(event)
 
@@ -241,6 +246,8 @@ def week_stamp(plan: WeekPlan) -> QPixmap:
             painter.fillRect(QRectF(0, at * height, wide, height - 1), look.color("rule"))
             for span in flat_spans(plan.of_day(day)):
                 left, long = wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
-                shade = {"always": 1.0, "either": 0.65, "movement": 0.5, "input": 0.3}.get(span.mode, 0.0)
-                painter.fillRect(QRectF(left, at * height, long, height - 1), look.color("chosen", shade))
+                shade = {"continuous": 1.0, "motion or alarm": 0.65, "motion": 0.5, "alarm input": 0.3}.get(
+                    span.mode, 0.0
+                )
+                painter.fillRect(QRectF(left, at * height, long, height - 1), look.color("accent", shade))
         return pixmap

@@ -1,4 +1,4 @@
-"""The wiring diagram on screen: pan, zoom, travel by keyboard, choose, open and fold, plug in by dragging.
+"""The wiring diagram on screen: pan, zoom, travel by keyboard, select, open and fold, plug in by dragging.
 
 What is drawn comes whole from ``core.assess.diagram``; nothing is placed by hand.
 """
@@ -48,7 +48,7 @@ class WiringDiagram(QGraphicsView):
     """Shows a ``Diagram``. Widths and distances grow with the type size."""
 
     picked = Signal(object)
-    """A Box or a Line was chosen, or None."""
+    """A Box or a Line was selected, or None."""
     toggled = Signal(str)
     """A box is to be opened or folded, by its id."""
     dropped = Signal(object, str)
@@ -64,13 +64,13 @@ class WiringDiagram(QGraphicsView):
         self._pressed_box: Box | None = None
         self._moved: QPointF | None = None
         self._dragging = False
-        self.empty_words = "Nothing is plugged in yet."
+        self.empty_words = "Nothing is connected yet."
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
-        self.setMinimumHeight(look.px(150))
+        self.setMinimumHeight(look.px(96))
         self.setAccessibleName("Wiring diagram")
         for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
             bar.actionTriggered.connect(self._scrolled)
@@ -99,10 +99,10 @@ class WiringDiagram(QGraphicsView):
         """The box that the keyboard is at, by id."""
         return self._scene.current or None
 
-    def show_diagram(self, diagram: Diagram, chosen: frozenset[str]) -> None:
+    def show_diagram(self, diagram: Diagram, selected: frozenset[str]) -> None:
         """Draw another diagram; the view stays where it is, unless everything was in sight."""
         same_size = (diagram.width, diagram.height) == (self.shown.width, self.shown.height)
-        self._scene.chosen = chosen
+        self._scene.selected = selected
         self._scene.show_diagram(diagram)
         if self._fitted and not same_size:
             self.fit()
@@ -113,9 +113,9 @@ class WiringDiagram(QGraphicsView):
         self._scene.show_diagram(Diagram({}, (), {}))
         self._fitted = True
 
-    def show_chosen(self, chosen: frozenset[str]) -> None:
-        """Show which devices are chosen."""
-        self._scene.chosen = chosen
+    def show_selected(self, selected: frozenset[str]) -> None:
+        """Show which devices are selected."""
+        self._scene.selected = selected
         self._scene.show_states()
 
     def show_lost(self, lost: frozenset[str] | None) -> None:
@@ -129,7 +129,7 @@ class WiringDiagram(QGraphicsView):
             self._into_sight(self.shown.boxes[box_id])
             self._set_current(box_id)
 
-    def choose_line(self, line_id: str) -> None:
+    def select_line(self, line_id: str) -> None:
         """Make a line the current thing."""
         self._scene.line, self._scene.current = line_id, ""
         self._scene.show_states()
@@ -227,7 +227,7 @@ class WiringDiagram(QGraphicsView):
                 painter.setPen(look.color("muted"))
                 painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_words)
             elif self.hasFocus() and not self._scene.current and not self._scene.line:
-                painter.setPen(QPen(look.color("chosen"), 1, Qt.PenStyle.DotLine))
+                painter.setPen(QPen(look.color("accent"), 1, Qt.PenStyle.DotLine))
                 painter.drawRect(area.adjusted(0, 0, -1, -1))
             if self._dragging and self._moved is not None and self._pressed_box is not None:
                 self._draw_dragged(painter, self._moved, self._pressed_box)
@@ -240,7 +240,7 @@ class WiringDiagram(QGraphicsView):
         painter.setFont(look.font(SMALL, strong=True))
         width = painter.fontMetrics().horizontalAdvance(words) + look.px(16)
         tag = QRectF(at.x() + 10, at.y() + 8, width, look.px(22))
-        painter.setPen(QPen(look.color("chosen"), 1))
+        painter.setPen(QPen(look.color("accent"), 1))
         painter.setBrush(look.color("tint"))
         painter.drawRoundedRect(tag, 4, 4)
         painter.setPen(look.color("ink"))
@@ -290,7 +290,7 @@ class WiringDiagram(QGraphicsView):
                 self.toggled.emit(box.fold)
             return
         line = found if isinstance(found, Line) else None
-        self.choose_line(line.id if line else "")
+        self.select_line(line.id if line else "")
         self.picked.emit(line)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -307,10 +307,10 @@ class WiringDiagram(QGraphicsView):
         self.viewport().update()
 
     def _carried(self, box: Box) -> list[str]:
-        """What is dragged with a box: all that is chosen if it is among it, else what it stands for."""
-        chosen = self._scene.chosen
-        if chosen.intersection(box.devices):
-            return [device for device in self.shown.box_of if device in chosen]
+        """What is dragged with a box: all that is selected if it is among it, else what it stands for."""
+        selected = self._scene.selected
+        if selected.intersection(box.devices):
+            return [device for device in self.shown.box_of if device in selected]
         return list(box.devices)
 
     def _target_at(self, point: QPointF, carried: list[str]) -> str:
@@ -382,7 +382,7 @@ class WiringDiagram(QGraphicsView):
         self.viewport().update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows travel, Return and Space choose, + and - zoom, 0 fits; Return on a box that stands for many opens it."""
+        """Arrows travel, Return and Space select, + and - zoom, 0 fits; Return on a box that stands for many opens it."""
         key = event.key()
         arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
         current = self.shown.boxes.get(self._scene.current)
@@ -402,7 +402,7 @@ class WiringDiagram(QGraphicsView):
         elif key == Qt.Key.Key_0:
             self.fit()
         elif key == Qt.Key.Key_Escape and self._scene.line:
-            self.choose_line("")
+            self.select_line("")
             self.picked.emit(None)
         else:
             event.ignore()
@@ -436,9 +436,9 @@ def _told(box: Box) -> str:
     if box.bar_share is not None:
         parts.append(f"{figure(100 * box.bar_share)} % {box.bar_words}")
     if box.severity is not None:
-        parts.append(f"needs you: {box.severity.word}")
+        parts.append(f"{box.severity.word}")
     if box.id == LOOSE:
-        parts.append("drag it on a switch, bridge or recorder to plug it in")
+        parts.append("drag it onto a switch, bridge or recorder to connect it")
     if box.opens:
         parts.append("Return or double click opens it")
     return "\n".join(part for part in parts if part)

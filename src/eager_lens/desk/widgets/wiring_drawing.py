@@ -14,20 +14,18 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from eager_lens.core.assess.diagram import Box, Diagram, Line
+from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.theme.look import NORMAL, SMALL, Look
 from eager_lens.desk.widgets.marks import paint_mark
-
-NEARLY_FULL = 0.8
-"""From here on a bar asks for somebody: a fifth is usually left spare."""
 
 ROUND, PILE = 4.0, 3.0
 """Radius of a box's corners, and how far the second box of a pile lies off the first."""
 
 
 class State(NamedTuple):
-    """How a box or a line is shown: chosen, under the keyboard, about to take what is dragged, or greyed."""
+    """How a box or a line is shown: selected, under the keyboard, about to take what is dragged, or greyed."""
 
-    chosen: bool = False
+    selected: bool = False
     current: bool = False
     focused: bool = False
     over: bool = False
@@ -78,7 +76,7 @@ def line_path(line: Line, boxes: Mapping[str, Box]) -> QPainterPath:
 
 def draw_line(painter: QPainter, line: Line, path: QPainterPath, look: Look, state: State = PLAIN) -> None:
     """Draw a line along its path."""
-    strong = state.chosen or line.severity is not None
+    strong = state.selected or line.severity is not None
     alpha = 0.12 if state.dim else 1.0 if strong else 0.5
     width = line_width(line.load_mbps)
     pen = QPen(look.heat(line.share, alpha) if line.severity is None else look.color("need", alpha), width)
@@ -88,8 +86,8 @@ def draw_line(painter: QPainter, line: Line, path: QPainterPath, look: Look, sta
         pen.setDashPattern([max(1.6, 7 / width), max(1.0, 4 / width)])
     elif not line.in_tree:
         pen.setDashPattern([1.0, 1.5])
-    if state.chosen:
-        painter.setPen(QPen(look.color("chosen", 0.35), width + 6))
+    if state.selected:
+        painter.setPen(QPen(look.color("accent", 0.35), width + 6))
         painter.drawPath(path)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(pen)
@@ -106,8 +104,8 @@ def draw_box(painter: QPainter, box: Box, look: Look, state: State = PLAIN) -> N
     """Draw a box with what stands in it."""
     rect = rect_of(box)
     painter.setOpacity(0.3 if state.dim else 1.0)
-    lit = state.chosen or state.over
-    edge = "need" if box.severity is not None else "chosen" if lit else "rule"
+    lit = state.selected or state.over
+    edge = "need" if box.severity is not None else "accent" if lit else "rule"
     painter.setBrush(look.color("tint" if lit else "panel" if box.kind == "internet" else "paper"))
     if box.opens:
         # What stands for many looks like a pile.
@@ -150,7 +148,7 @@ def _draw_figure(painter: QPainter, box: Box, area: QRectF, look: Look) -> float
     """Draw the figure at the right; how wide it is."""
     font = _font(look, SMALL, figures=True)
     painter.setFont(font)
-    painter.setPen(look.color("need" if box.bar_share is not None and box.bar_share > 1 else "ink"))
+    painter.setPen(look.color("need" if box.bar_severity is Severity.FAULT else "ink"))
     painter.drawText(area, RIGHT, box.figure_words)
     return QFontMetricsF(font).horizontalAdvance(box.figure_words)
 
@@ -187,7 +185,7 @@ def _draw_large(painter: QPainter, box: Box, rect: QRectF, look: Look) -> None:
         painter.setBrush(look.color("rule"))
         painter.drawRect(groove)
         groove.setWidth(groove.width() * min(1.0, box.bar_share))
-        painter.setBrush(look.color("need" if box.bar_share > NEARLY_FULL else "chosen"))
+        painter.setBrush(look.color("need" if box.bar_severity is not None else "accent"))
         painter.drawRect(groove)
 
 

@@ -76,16 +76,16 @@ class LineItem(QGraphicsItem):
 
 
 class WiringScene(QGraphicsScene):
-    """A diagram, what is chosen in it, and what is greyed."""
+    """A diagram, what is selected in it, and what is greyed."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.diagram = Diagram({}, (), {})
-        self.chosen: frozenset[str] = frozenset()
+        self.selected: frozenset[str] = frozenset()
         self.kept: frozenset[str] | None = None
         """Devices and links that are not greyed; None: nothing is."""
         self.current = self.line = self.over = ""
-        """The box that the keyboard is at, the line that is chosen, the box that would take what is dragged; by id."""
+        """The box that the keyboard is at, the line that is selected, the box that would take what is dragged; by id."""
         self.focused = False
         self._boxes: dict[str, BoxItem] = {}
         self._lines: dict[str, LineItem] = {}
@@ -121,7 +121,7 @@ class WiringScene(QGraphicsScene):
         for item in self._boxes.values():
             box = item.box
             state = State(
-                bool(self.chosen.intersection(box.devices)) and box.kind != "internet",
+                bool(self.selected.intersection(box.devices)) and box.kind != "internet",
                 box.id == self.current,
                 self.focused,
                 box.id == self.over,
@@ -134,7 +134,7 @@ class WiringScene(QGraphicsScene):
         for line_item in self._lines.values():
             line = line_item.line
             ends = () if self.kept is None else boxes[line.a].devices + boxes[line.b].devices + line.links
-            state = State(chosen=line.id == self.line, dim=self._is_dim(ends))
+            state = State(selected=line.id == self.line, dim=self._is_dim(ends))
             if state != line_item.state:
                 line_item.state = state
                 line_item.update()

@@ -1,4 +1,4 @@
-"""A year as twelve rows of days: which season holds when, where the clocks change; dates are chosen by drag or keyboard."""
+"""A year as twelve rows of days: which exception holds when, where the clocks change; dates are selected by drag or keyboard."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ LEFT, ROW, HEAD = 44, 22, 18
 
 
 class DayShown(NamedTuple):
-    """A date that is not like the others: the season's number in the list (0: none), words, and minutes (1440 mostly)."""
+    """A date that is not like the others: the exception's number in the list (0: none), words, and minutes (1440 mostly)."""
 
     number: int
     words: str
@@ -26,10 +26,10 @@ class DayShown(NamedTuple):
 
 
 class YearBoard(QWidget):
-    """Twelve months. It holds no season of its own: days come in, a chosen stretch goes out."""
+    """Twelve months. It holds no exception of its own: days come in, a selected stretch goes out."""
 
-    dates_chosen = Signal(object, object)
-    """First and last date of what was chosen."""
+    dates_selected = Signal(object, object)
+    """First and last date of what was selected."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -49,7 +49,7 @@ class YearBoard(QWidget):
             self._year, self._anchor = year, None
             self._cursor = date(year, self._cursor.month, min(self._cursor.day, 28))
         self._days = days
-        self.setAccessibleName(f"The year {year}, {len(days)} days of seasons or clock changes")
+        self.setAccessibleName(f"The year {year}, {len(days)} days of exceptions or clock changes")
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -61,8 +61,8 @@ class YearBoard(QWidget):
         return QSize(look.px(420), self.sizeHint().height())
 
     @property
-    def chosen(self) -> tuple[date, date]:
-        """First and last date chosen."""
+    def selected(self) -> tuple[date, date]:
+        """First and last date selected."""
         other = self._anchor or self._cursor
         return min(self._cursor, other), max(self._cursor, other)
 
@@ -95,7 +95,7 @@ class YearBoard(QWidget):
                 cell = self.cell(date(self._year, 1, at))
                 head = QRectF(cell.left() - 6, 0, cell.width() + 12, look.px(HEAD))
                 painter.drawText(head, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, str(at))
-            first, last = self.chosen
+            first, last = self.selected
             day = date(self._year, 1, 1)
             while day.year == self._year:
                 if day.day == 1:
@@ -107,7 +107,7 @@ class YearBoard(QWidget):
                 self._draw(painter, day, first <= day <= last)
                 day += timedelta(days=1)
 
-    def _draw(self, painter: QPainter, day: date, chosen: bool) -> None:
+    def _draw(self, painter: QPainter, day: date, selected: bool) -> None:
         cell, shown = self.cell(day), self._days.get(day)
         weekend = day.weekday() >= 5
         painter.fillRect(cell, look.color("rule" if weekend else "panel"))
@@ -120,7 +120,7 @@ class YearBoard(QWidget):
             painter.setPen(QPen(look.color("need"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(cell.center(), look.px(7), look.px(7))
-        if chosen and (self.hasFocus() or self._anchor is not None):
+        if selected and (self.hasFocus() or self._anchor is not None):
             painter.setPen(QPen(look.color("ink"), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(cell.adjusted(0.5, 0.5, -0.5, -0.5))
@@ -128,14 +128,14 @@ class YearBoard(QWidget):
     # ---- mouse and keyboard ----------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Begin to choose."""
+        """Begin to select."""
         day = self._day_at(event.position())
         if day is not None:
             self._cursor, self._anchor, self._dragging = day, None, True
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Choose on, or tell the date under the pointer."""
+        """Select on, or tell the date under the pointer."""
         day = self._day_at(event.position())
         if day is None:
             return
@@ -148,13 +148,13 @@ class YearBoard(QWidget):
             show_tip(event.globalPosition().toPoint(), f"{day:%A %d %B}{': ' + shown.words if shown else ''}", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """What was chosen."""
+        """What was selected."""
         if self._dragging:
             self._dragging = False
-            self.dates_chosen.emit(*self.chosen)
+            self.dates_selected.emit(*self.selected)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows walk, Shift widens, Page up and down go a month, Return tells what is chosen."""
+        """Arrows walk, Shift widens, Page up and down go a month, Return tells what is selected."""
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -7, Qt.Key.Key_Down: 7}
         months = {Qt.Key.Key_PageUp: -30, Qt.Key.Key_PageDown: 30}
         key = Qt.Key(event.key())
@@ -168,11 +168,11 @@ class YearBoard(QWidget):
             self._cursor = min(max(moved, date(self._year, 1, 1)), date(self._year, 12, 31))
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.dates_chosen.emit(*self.chosen)
+            self.dates_selected.emit(*self.selected)
         else:
             super().keyPressEvent(event)
 
 
 def legend_words(names: Sequence[str]) -> str:
-    """The seasons by the numbers on the board."""
+    """The exceptions by the numbers on the board."""
     return "   ".join(f"{at} {name}" for at, name in enumerate(names, 1))

@@ -12,13 +12,13 @@ from eager_lens.core.assess.rules import (
     handover,
     inventory,
     links,
-    movement,
+    motion,
     radio,
     registering,
     runs,
+    schedule,
     sides,
     sizing,
-    week,
 )
 from eager_lens.core.assess.rules.kept import Rule
 
@@ -33,7 +33,7 @@ RULES: tuple[Rule, ...] = (
     *addressing.RULES,
     *sides.RULES,
     *registering.RULES,
-    *week.RULES,
-    *movement.RULES,
+    *schedule.RULES,
+    *motion.RULES,
     *handover.RULES,
 )

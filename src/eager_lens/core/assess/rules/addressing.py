@@ -49,9 +49,9 @@ def subnets_wrong(facts: Facts) -> Iterator[Finding]:
                     Severity.FAULT,
                     "addresses",
                     f"{plan.name} and {other_plan.name} overlap",
-                    f"{plan.cidr} and {other_plan.cidr} share addresses; a device cannot tell which way to send. "
-                    "The two sides of a recorder must never share a subnet.",
-                    "Give one of them another range.",
+                    f"{plan.cidr} and {other_plan.cidr} share addresses; a device does not know where to send. "
+                    "The two interfaces of a recorder must never share a subnet.",
+                    "Give one of them another subnet.",
                     (plan.id, other_plan.id),
                 )
         seen.append((net, plan))
@@ -74,9 +74,9 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     if bool(plan.pool_first) != bool(plan.pool_last):
         yield Finding(
             "pool-half",
-            Severity.DOUBT,
+            Severity.WARNING,
             "addresses",
-            f"The leased pool of {plan.name} has only one end",
+            f"The DHCP pool of {plan.name} has only one end",
             "Without both ends the plan cannot keep out of it.",
             "Give the first and the last leased address, or neither.",
             (plan.id,),
@@ -90,8 +90,8 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
             "pool-outside",
             Severity.FAULT,
             "addresses",
-            f"The leased pool of {plan.name} lies outside {plan.cidr}",
-            "The address server would lease addresses that work nowhere.",
+            f"The DHCP pool of {plan.name} lies outside {plan.cidr}",
+            "The DHCP server would lease addresses that work nowhere.",
             "Correct the pool.",
             (plan.id,),
         )
@@ -100,7 +100,7 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
             "pool-reversed",
             Severity.FAULT,
             "addresses",
-            f"The leased pool of {plan.name} ends before it begins",
+            f"The DHCP pool of {plan.name} ends before it begins",
             f"{plan.pool_first} to {plan.pool_last} is empty.",
             "Swap the two.",
             (plan.id,),
@@ -109,22 +109,22 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
 
 
 def address_troubles(facts: Facts) -> Iterator[Finding]:
-    """Every address against its subnet: outside it, reserved in it, or in the leased pool."""
+    """Every address against its subnet: outside it, reserved in it, or in the DHCP pool."""
     yield from _told_together(facts.address_findings)
 
 
-@reads(*of_devices("name", "address_way", "hardware_address"))
+@reads(*of_devices("name", "address_assignment", "mac_address"))
 def reservations(facts: Facts) -> Iterator[Finding]:
     """Addresses that rest on the router's word: what it needs for that, and what is lost with it."""
-    reserved = [device for device in facts.devices if device.address_way == "reserved"]
-    unknown = [device for device in reserved if not device.hardware_address]
+    reserved = [device for device in facts.devices if device.address_assignment == "DHCP reservation"]
+    unknown = [device for device in reserved if not device.mac_address]
     if unknown:
         yield Finding(
             "reservation-unknown",
-            Severity.DOUBT,
+            Severity.WARNING,
             "addresses",
-            f"{count(len(unknown), 'reservation')} cannot be made: no hardware address is noted",
-            f"{names_listed([device.name for device in unknown])}: a router reserves an address for a hardware address.",
+            f"{count(len(unknown), 'reservation')} cannot be made: no MAC address is noted",
+            f"{names_listed([device.name for device in unknown])}: a router reserves an address for a MAC address.",
             "Read it from the label, or paste a scan list.",
             tuple(device.id for device in unknown),
         )
@@ -136,29 +136,32 @@ def reservations(facts: Facts) -> Iterator[Finding]:
             f"{count(len(reserved) - len(unknown), 'address', 'addresses')} rest on reservations in the router",
             "They are gone when the router is reset or replaced; the recorder then loses those cameras.",
             "Keep the router's settings with the handover, and say so to whoever looks after it.",
-            tuple(device.id for device in reserved if device.hardware_address),
+            tuple(device.id for device in reserved if device.mac_address),
         )
 
 
-@reads("recorders", "cameras.name", "cameras.address_way", "cameras.registered")
+@reads("recorders", "cameras.name", "cameras.address_assignment", "cameras.registered")
 def given_by_recorder(facts: Facts) -> Iterator[Finding]:
     """Cameras that are to get their address from a recorder on whose ports they do not hang."""
     own_ports = {
-        recorder.id for recorder in facts.job.recorders if recorder.attachment in ("own ports", "passed through")
+        recorder.id
+        for recorder in facts.job.recorders
+        if recorder.attachment in ("recorder PoE ports", "bridged PoE ports")
     }
     lost = [
         camera
         for camera in facts.job.cameras
-        if camera.address_way == "recorder" and not any(place.recorder in own_ports for place in camera.registered)
+        if camera.address_assignment == "by the recorder"
+        and not any(place.recorder in own_ports for place in camera.registered)
     ]
     if lost:
         yield Finding(
             "not-given",
-            Severity.DOUBT,
+            Severity.WARNING,
             "addresses",
-            f"{count(len(lost), 'camera')} wait for an address from a recorder that gives none",
-            f"{names_listed([camera.name for camera in lost])}: a recorder gives addresses on its own ports only.",
-            "Plan the address by hand, or put the camera on the recorder's own ports (Wiring, four ways).",
+            f"{count(len(lost), 'camera')} wait for an address from a recorder that assigns none",
+            f"{names_listed([camera.name for camera in lost])}: a recorder assigns addresses on its own PoE ports only.",
+            "Assign a static address, or connect the camera to the recorder's PoE ports (Wiring, Options).",
             tuple(camera.id for camera in lost),
         )
 
@@ -197,15 +200,15 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
             "is the gateway's",
             "Two devices would answer as the gateway: remote viewing and time fail on and off for everyone.",
         )
-    if plan.pool_first and plan.pool_last and device.address_way != "reserved":
+    if plan.pool_first and plan.pool_last and device.address_assignment != "DHCP reservation":
         first, last = address_number(plan.pool_first), address_number(plan.pool_last)
         if first <= number <= last:
             size = last - first + 1
             chance = collision_share(size, plan.leases_in_use, plan.new_leases_per_month, MONTHS_TOLD)
             return found(
                 "in-pool",
-                "is inside the leased pool",
-                f"The address server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
+                "is inside the DHCP pool",
+                f"The DHCP server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
                 f"camera vanishes. Within {MONTHS_TOLD} months the chance is about {figure(100 * chance, 2)} %, with "
                 f"{figure(plan.new_leases_per_month)} new devices a month (assumed).",
                 "Move it out of the pool, make the pool smaller, or reserve the address in the router.",
@@ -221,7 +224,7 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
     words = {
         "outside-subnet": "outside their subnet",
         "reserved-address": "on an address that no device may have",
-        "in-pool": "inside the leased pool",
+        "in-pool": "inside the DHCP pool",
     }
     for code, group in by_code.items():
         if len(group) <= MOST_TOLD_APART:
@@ -279,23 +282,23 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         )
 
 
-@reads(*of_devices("name", "hardware_address"))
+@reads(*of_devices("name", "mac_address"))
 def same_hardware(facts: Facts) -> Iterator[Finding]:
-    """Two devices with one hardware address: one of them was read wrongly."""
-    read = [device.hardware_address for device in facts.devices if device.hardware_address]
+    """Two devices with one MAC address: one of them was read wrongly."""
+    read = [device.mac_address for device in facts.devices if device.mac_address]
     if len(set(read)) == len(read):
         return
     by_hardware: dict[str, list[Device]] = {}
     for device in facts.devices:
-        if device.hardware_address:
-            by_hardware.setdefault(device.hardware_address, []).append(device)
+        if device.mac_address:
+            by_hardware.setdefault(device.mac_address, []).append(device)
     for text, devices in by_hardware.items():
         if len(devices) > 1:
             yield Finding(
                 "same-hardware",
                 Severity.FAULT,
                 "addresses",
-                f"Hardware address …{text[-5:]} stands on {count(len(devices), 'device')}",
+                f"MAC address …{text[-5:]} stands on {count(len(devices), 'device')}",
                 f"{names_listed([device.name for device in devices])}: it is unique to a device, so one label was "
                 "read or copied wrongly, and the two will be mixed up when they are found.",
                 "Read the labels again.",
@@ -311,7 +314,7 @@ def no_address(facts: Facts) -> Iterator[Finding]:
         return
     yield Finding(
         "no-address",
-        Severity.DOUBT,
+        Severity.WARNING,
         "addresses",
         f"{count(len(without), 'device')} without an address",
         "A recorder remembers a camera by its address; a leased one changes and the camera is lost."
@@ -330,11 +333,11 @@ def no_subnet(facts: Facts) -> Iterator[Finding]:
     if lost and facts.job.subnets:
         yield Finding(
             "no-subnet",
-            Severity.DOUBT,
+            Severity.WARNING,
             "addresses",
             f"{count(len(lost), 'device')} with an address in no subnet",
             f"{names_listed([device.name for device in lost])}: mask and gateway for them are not known.",
-            "Choose the subnet of each.",
+            "Select the subnet of each.",
             tuple(device.id for device in lost),
         )
 
@@ -346,12 +349,14 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
         camera
         for recorder in facts.job.recorders
         for camera in facts.cameras_on[recorder.id]
-        if camera.subnet not in (recorder.subnet, recorder.camera_subnet) and recorder.subnet and camera.subnet
+        if camera.subnet not in (recorder.subnet, recorder.camera_interface_subnet)
+        and recorder.subnet
+        and camera.subnet
     ]
     if apart:
         yield Finding(
             "apart-from-recorder",
-            Severity.DOUBT,
+            Severity.WARNING,
             "addresses",
             f"{names_listed([camera.name for camera in apart])}: another subnet than the recorder",
             "Search does not cross a router, and without a route between the two the channel stays black.",

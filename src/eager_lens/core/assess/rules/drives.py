@@ -7,12 +7,10 @@ from collections.abc import Iterator
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.limits import RISKY_REBUILD_SHARE
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
-
-RISKY_REBUILD_SHARE = 0.02
-"""From this chance on, losing an array during a rebuild is told."""
 
 
 def drives_wrong(facts: Facts) -> Iterator[Finding]:
@@ -26,7 +24,7 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
                 "sizing",
                 f"{recorder.name} has nowhere to record",
                 f"{trouble[0].upper()}{trouble[1:]}.",
-                "Change the number of drives, the spares or the array level.",
+                "Change the number of drives, the hot spares or the RAID level.",
                 (recorder.id,),
             )
         if recorder.drives > recorder.bays:
@@ -56,7 +54,7 @@ def no_redundancy(facts: Facts) -> Iterator[Finding]:
             f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
             "Spanned drives give the most days; when one fails, what it held is gone. Redundancy would cost space, "
             "and is still no backup.",
-            "Tell the customer, or choose an array level with redundancy.",
+            "Tell the customer, or select a RAID level with redundancy.",
             tuple(recorder.id for recorder in bare),
         )
 
@@ -68,7 +66,7 @@ def drives_worn(facts: Facts) -> Iterator[Finding]:
         if life is not None and not at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year):
             yield Finding(
                 "drives-worn",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "sizing",
                 f"Each drive of {recorder.name} is written {figure(life.written_tb_per_year)} TB a year",
                 f"They are rated for {figure(recorder.drive_rated_tb_per_year)}. Beyond it they fail sooner, and warranties end.",
@@ -102,7 +100,7 @@ def cards_worn(facts: Facts) -> Iterator[Finding]:
         years = card_years(camera.card_written_tb, facts.camera_figures[camera.id].gb_per_day)
         yield Finding(
             "card-worn",
-            Severity.DOUBT,
+            Severity.WARNING,
             "sizing",
             f"The card in {camera.name} lasts about {figure(years or 0.0)} years",
             f"It may be written {figure(camera.card_written_tb)} TB, and {figure(facts.camera_figures[camera.id].gb_per_day)} GB a "

@@ -1,4 +1,4 @@
-"""Findings about what feeds the devices: sockets with power, budgets, injectors, plug-in supplies and batteries."""
+"""Findings about what feeds the devices: ports with power, budgets, injectors, power supplies and batteries."""
 
 from __future__ import annotations
 
@@ -6,19 +6,13 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.power import LOWEST_SHARE, Supply, supply_run, ups_figures
-from eager_lens.core.assess.traits import HIGH_CLASS
+from eager_lens.core.assess.limits import HIGH_CLASS, LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
+from eager_lens.core.assess.power import Supply, supply_run, ups_figures
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
 from eager_lens.core.job.wiring import set_unit
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
-
-SPARE_SHARE = 0.2
-"""Share of a power budget that is usually left spare."""
-
-LEAST_UPS_MINUTES = 10.0
-"""A battery that lasts less hardly covers the time until somebody looks."""
 
 
 def power(facts: Facts) -> Iterator[Finding]:
@@ -27,14 +21,14 @@ def power(facts: Facts) -> Iterator[Finding]:
         supply = facts.topology.supplies.get(device.id)
         if supply is None:
             continue
-        if supply.cameras > device.powered_ports:
+        if supply.cameras > device.poe_ports:
             yield Finding(
-                "powered-sockets",
+                "powered-ports",
                 Severity.FAULT,
                 "wiring",
-                f"{device.name} has {count(device.powered_ports, 'powered socket')} for {count(supply.cameras, 'device')}",
-                "A camera on a socket without power stays dark.",
-                "Take a kind with more powered sockets, an injector, or another switch.",
+                f"{device.name} has {count(device.poe_ports, 'PoE port')} for {count(supply.cameras, 'device')}",
+                "A camera on a port without power stays dark.",
+                "Use a switch with more PoE ports, an injector, or another switch.",
                 (device.id,),
             )
         elif device.budget_w > 0:
@@ -49,7 +43,7 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
             Severity.FAULT,
             "wiring",
             f"{device.name}: {draw} at night",
-            "Above its budget a switch turns sockets off, the last ones first, when infrared and heaters come on.",
+            "Above its budget a switch turns ports off, the last ones first, when infrared and heaters come on.",
             "Move cameras to another switch, or take one with a larger budget.",
             (device.id,),
         )
@@ -57,20 +51,20 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
         spare = 100 * (1 - supply.draw_w / device.budget_w)
         yield Finding(
             "power-near",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
             f"{device.name}: {draw} at night, {figure(spare, 2)} % spare",
             f"{100 * SPARE_SHARE:g} % spare is usual: after a power cut all cameras start at once.",
             "Move a camera or two to another switch.",
             (device.id,),
         )
-    elif not at_most(supply.set_aside_w, device.budget_w):
+    elif not at_most(supply.allocated_w, device.budget_w):
         yield Finding(
             "set-aside-over",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
-            f"{device.name} sets {figure(supply.set_aside_w)} W aside by class; {figure(device.budget_w)} W are there",
-            f"The draw of {figure(supply.draw_w)} W would fit, but a switch that sets aside by class refuses the last cameras.",
+            f"{device.name} allocates {figure(supply.allocated_w)} W by class of {figure(device.budget_w)} W",
+            f"The draw of {figure(supply.draw_w)} W would fit, but a switch that allocated by class refuses the last cameras.",
             "Use a switch that counts the real draw, or one with a larger budget.",
             (device.id,),
         )
@@ -80,62 +74,62 @@ def unfed(facts: Facts) -> Iterator[Finding]:
     """Cameras that are plugged in, and that nothing feeds."""
     feeders, units = facts.topology.wiring.feeders, facts.fed_by_unit
     dark = [camera for camera in facts.with_trait["no cable power"] if camera.id not in units and camera.id in feeders]
-    dark += [camera for camera in facts.by_radio_or_fibre if camera.power_class is not None and camera.id not in units]
+    dark += [camera for camera in facts.by_radio_or_fibre if camera.poe_class is not None and camera.id not in units]
     if dark:
         yield Finding(
             "unfed",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
             f"Nothing is written down that feeds {names_listed([camera.name for camera in dark])}",
-            "No power comes over its link, and no plug-in supply or injector lists it.",
-            "Add a plug-in supply or injector for it under Power, or give it the class that it takes over its cable.",
+            "No power comes over its link, and no power supply or injector lists it.",
+            "Add a power supply or injector under Power, or enter its PoE class.",
             tuple(camera.id for camera in dark),
         )
 
 
 def classes(facts: Facts) -> Iterator[Finding]:
-    """Cameras on a socket that gives less than their class, or no power at all."""
+    """Cameras on a port that gives less than their class, or no power at all."""
     feeders, units, devices = facts.topology.wiring.feeders, facts.fed_by_unit, facts.by_device_id
-    weakest = min((device.port_class for device in facts.suppliers), default=8)
-    mixed = [device for device in facts.suppliers if 0 < device.powered_ports < device.ports]
-    # Nearly all sockets give class 4, so that nearly no camera has to be looked at.
-    cameras = facts.with_trait["high class"] if weakest >= HIGH_CLASS else facts.job.cameras
-    wanting = [camera for camera in cameras if (camera.power_class or 0) > weakest] if feeders else []
+    weakest = min((device.poe_port_class for device in facts.suppliers), default=8)
+    mixed = [device for device in facts.suppliers if 0 < device.poe_ports < device.ports]
+    # Nearly all ports give class 4, so that nearly no camera has to be looked at.
+    cameras = facts.with_trait["high PoE class"] if weakest >= HIGH_CLASS else facts.job.cameras
+    wanting = [camera for camera in cameras if (camera.poe_class or 0) > weakest] if feeders else []
     for camera in wanting:
         link = feeders.get(camera.id)
         device = devices[link.far_end(camera.id)[0]] if link else None
-        if camera.id in units or not isinstance(device, Recorder | NetworkDevice) or not device.powered_ports:
+        if camera.id in units or not isinstance(device, Recorder | NetworkDevice) or not device.poe_ports:
             continue
-        if (camera.power_class or 0) > device.port_class:
+        if (camera.poe_class or 0) > device.poe_port_class:
             yield Finding(
                 "class-over-port",
                 Severity.FAULT,
                 "wiring",
-                f"{camera.name} is class {camera.power_class}; {device.name} gives up to class {device.port_class}",
-                "A socket gives no more than its own class: the camera stays dark, or restarts at night.",
-                "Use an injector of that class, or a switch whose sockets give it.",
+                f"{camera.name} is PoE class {camera.poe_class}; {device.name} supplies up to class {device.poe_port_class}",
+                "A port supplies no more than its own PoE class: the camera stays dark, or restarts at night.",
+                "Use an injector of that PoE class, or a switch whose ports supply it.",
                 (camera.id, device.id),
             )
     for device in mixed:
-        for port, links in facts.topology.wiring.sockets.get(device.id, {}).items():
-            for link_id in links if port > device.powered_ports else ():
+        for port, links in facts.topology.wiring.ports_in_use.get(device.id, {}).items():
+            for link_id in links if port > device.poe_ports else ():
                 plugged = facts.on_link.get(link_id)
-                if plugged is not None and plugged.power_class is not None and plugged.id not in units:
+                if plugged is not None and plugged.poe_class is not None and plugged.id not in units:
                     yield Finding(
-                        "socket-without-power",
+                        "port-without-power",
                         Severity.FAULT,
                         "wiring",
-                        f"{plugged.name} is on socket {port} of {device.name}, which gives no power",
-                        f"Sockets 1 to {device.powered_ports} give power; the others are for uplinks.",
-                        "Move it to a socket with power, or add an injector.",
+                        f"{plugged.name} is on port {port} of {device.name}, which gives no power",
+                        f"Ports 1 to {device.poe_ports} give power; the others are for uplinks.",
+                        "Move it to a port with power, or add an injector.",
                         (plugged.id, device.id),
                     )
 
 
 def units(facts: Facts) -> Iterator[Finding]:
-    """Injectors and plug-in supplies: what they feed, with what, and whether enough of it arrives."""
+    """Injectors and power supplies: what they feed, with what, and whether enough of it arrives."""
     seen: dict[str, str] = {}
-    for unit in facts.job.power:
+    for unit in facts.job.power_units:
         gone = [device_id for device_id in unit.feeds if device_id not in facts.by_device_id]
         if gone:
             yield Finding(
@@ -144,7 +138,7 @@ def units(facts: Facts) -> Iterator[Finding]:
                 "wiring",
                 f"{unit.name} feeds {count(len(gone), 'device')} that {'is' if len(gone) == 1 else 'are'} not there",
                 f"{names_listed(gone)} is no device of this job.",
-                "Take it out of the list of what is fed.",
+                "Remove it from the list of what the unit feeds.",
                 (unit.id,),
                 set_unit(
                     [unit.id],
@@ -163,7 +157,7 @@ def units(facts: Facts) -> Iterator[Finding]:
                     "wiring",
                     f"{facts.name(device_id)} is fed by {seen[device_id]} and by {unit.name}",
                     "Two supplies on one device work against each other.",
-                    "Take it out of one of them.",
+                    "Remove it from one of them.",
                     (device_id, unit.id),
                 )
             seen.setdefault(device_id, unit.name)
@@ -177,21 +171,21 @@ def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             Severity.FAULT,
             "wiring",
             f"{unit.name} is to feed {count(len(unit.feeds), 'device')}",
-            "An injector has one socket with power.",
-            "Give each device an injector of its own, or use a powered switch.",
+            "An injector has one port with power.",
+            "Give each device an injector of its own, or use a PoE switch.",
             (unit.id, *unit.feeds),
         )
     for device_id in unit.feeds:
         device = facts.by_device_id.get(device_id)
-        wanted = getattr(device, "power_class", None)
-        if wanted is not None and wanted > unit.power_class:
+        wanted = getattr(device, "poe_class", None)
+        if wanted is not None and wanted > unit.poe_class:
             yield Finding(
                 "class-over-port",
                 Severity.FAULT,
                 "wiring",
-                f"{facts.name(device_id)} is class {wanted}; {unit.name} gives class {unit.power_class}",
-                "An injector gives no more than its own class.",
-                f"Take an injector of class {wanted}.",
+                f"{facts.name(device_id)} is PoE class {wanted}; {unit.name} supplies class {unit.poe_class}",
+                "An injector supplies no more than its own PoE class.",
+                f"Use an injector of PoE class {wanted}.",
                 (device_id, unit.id),
             )
 
@@ -199,12 +193,12 @@ def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
 def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
     for device_id in unit.feeds:
         camera = facts.by_device_id.get(device_id)
-        if isinstance(camera, Camera) and camera.aux_power != unit.output:
+        if isinstance(camera, Camera) and camera.power_input != unit.output:
             yield Finding(
                 "wrong-voltage",
                 Severity.FAULT,
                 "wiring",
-                f"{camera.name} takes {camera.aux_power}; {unit.name} gives {unit.output}",
+                f"{camera.name} takes {camera.power_input}; {unit.name} gives {unit.output}",
                 "12 V, 24 V, AC and DC are not interchangeable: too little and it stays dark, too much and it is gone.",
                 "Read the label, and take the supply that it names.",
                 (camera.id, unit.id),
@@ -218,7 +212,7 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             Severity.FAULT,
             "wiring",
             f"{unit.name}: {figure(supply.draw_w)} of {figure(unit.budget_w)} W",
-            "A plug-in supply above its rating runs hot and drops out.",
+            "A power supply above its rating runs hot and drops out.",
             "A larger supply, or a second one.",
             (unit.id,),
         )
@@ -230,7 +224,7 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             "supply-drop",
             Severity.FAULT,
             "wiring",
-            f"{unit.name}: {arrives} arrives of {unit.output}",
+            f"{unit.name}: {arrives} at the device of {unit.output}",
             f"{figure(unit.length_m)} m of {figure(unit.area_mm2)} mm² carry {figure(supply.draw_w)} W; at least "
             f"{100 * LOWEST_SHARE:g} % are wanted.{longest}",
             "Thicker wire, a shorter run, or the supply nearer to the cameras.",
@@ -246,14 +240,14 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             Severity.FAULT,
             "wiring",
             f"{unit.name} carries {figure(got.load_w)} of {figure(unit.budget_w)} W",
-            "A battery supply above its rating switches off at the moment when it is wanted.",
+            "A UPS above its rating switches off at the moment when it is wanted.",
             "A larger one, or fewer devices on it.",
             (unit.id,),
         )
     elif got.minutes is not None and got.minutes < LEAST_UPS_MINUTES:
         yield Finding(
             "ups-short",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
             f"{unit.name} lasts {figure(got.minutes)} minutes",
             f"{figure(unit.battery_wh)} Wh carry {figure(got.load_w)} W; a battery loses capacity with age and cold.",
@@ -266,19 +260,19 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         if missing:
             yield Finding(
                 "ups-partly",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "wiring",
                 f"{unit.name} carries {recorder.name}, but not {names_listed([facts.name(one) for one in missing])}",
                 "In a power cut the recorder runs on and gets no pictures.",
-                "Put the switch that feeds the cameras on a battery supply too.",
+                "Put the switch that feeds the cameras on a UPS too.",
                 (unit.id, *missing),
                 _carry(unit, missing, facts),
             )
 
 
 def _uncarried(recorder: Recorder, facts: Facts, carried: set[str]) -> list[str]:
-    """Devices in the recorder's own place that its cameras hang on, and that no battery supply carries."""
-    everywhere = carried.union(*(unit.feeds for unit in facts.job.power if unit.kind == "ups"))
+    """Devices in the recorder's own place that its cameras hang on, and that no UPS carries."""
+    everywhere = carried.union(*(unit.feeds for unit in facts.job.power_units if unit.kind == "ups"))
     feeders = facts.topology.wiring.feeders
     hung_on = {
         feeders[camera.id].far_end(camera.id)[0] for camera in facts.cameras_on[recorder.id] if camera.id in feeders
@@ -292,7 +286,7 @@ def _uncarried(recorder: Recorder, facts: Facts, carried: set[str]) -> list[str]
 
 def _carry(unit: PowerUnit, missing: list[str], facts: Facts) -> Edit:
     names = names_listed([facts.name(one) for one in missing])
-    return set_unit([unit.id], f"Put {names} on {unit.name}", feeds=(*unit.feeds, *missing))
+    return set_unit([unit.id], f"Connect {names} to {unit.name}", feeds=(*unit.feeds, *missing))
 
 
 RULES = (power, classes, unfed, units)

@@ -39,7 +39,7 @@ def sheet_gaps(facts: Facts) -> Iterator[Finding]:
             ("the customer", job.customer),
             ("the site", job.site),
             ("who prepared it", job.prepared_by),
-            ("whom to call", job.contact),
+            ("a contact", job.contact),
         )
         if not text.strip()
     ]

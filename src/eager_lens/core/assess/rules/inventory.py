@@ -24,7 +24,7 @@ def same_name(facts: Facts) -> Iterator[Finding]:
         shared = [facts.name(ids[0]) for ids in twins[:4]]
         yield Finding(
             "same-name",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
             f"{count(len(twins), 'name')} used more than once",
             f"{names_listed(shared)}: on a label, in a search or in a clip's name they cannot be told apart.",
@@ -43,7 +43,7 @@ def no_place(facts: Facts) -> Iterator[Finding]:
             "wiring",
             f"{count(len(lost), 'camera')} without a place",
             "Lists and sheets are grouped by place; who comes in a year will look for it.",
-            "Give each the room or corner it hangs in.",
+            "Enter the building part or corner it hangs in.",
             tuple(camera.id for camera in lost),
         )
 

@@ -1,4 +1,4 @@
-"""Findings about the wiring: sockets, loads, power on a device, ways that are missing or doubled."""
+"""Findings about the wiring: ports, loads, power on a device, ways that are missing or doubled."""
 
 from __future__ import annotations
 
@@ -7,16 +7,13 @@ from collections.abc import Iterator, Sequence
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.traits import NEAR_SHARE
+from eager_lens.core.assess.limits import LATE_MS, NEAR_SHARE
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
-from eager_lens.core.job.wiring import free_sockets, set_link, unplug
+from eager_lens.core.job.wiring import free_ports, set_link, unplug
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 from eager_lens.core.wiring.burst import burst_ms
-
-LATE_MS = 500.0
-"""A key frame that takes longer than this is late: the picture stops and jumps."""
 
 
 def dangling(facts: Facts) -> Iterator[Finding]:
@@ -29,58 +26,58 @@ def dangling(facts: Facts) -> Iterator[Finding]:
             "wiring",
             f"{count(len(lost), 'link')} with an end that is not there",
             f"{names_listed([facts.link_name(link) for link in lost])}: it carries nothing.",
-            "Take it out, and plug the device in again.",
+            "Remove it, and connect the device again.",
             tuple(end for link in lost for end in (link.a, link.b) if end in facts.by_device_id),
             unplug(link.id for link in lost),
         )
 
 
 def sockets(facts: Facts) -> Iterator[Finding]:
-    """Sockets used twice, that do not exist, or too few of them."""
-    used = facts.topology.wiring.sockets
+    """Ports used twice, that do not exist, or too few of them."""
+    used = facts.topology.wiring.ports_in_use
     for device in facts.suppliers:
         mine = used.get(device.id, {})
         plugged = sum(len(links) for links in mine.values())
         for port, links in sorted(mine.items()):
             if port and len(links) > 1:
-                free = free_sockets(device, used)
+                free = free_ports(device, used)
                 yield Finding(
-                    "socket-twice",
+                    "port-twice",
                     Severity.FAULT,
                     "wiring",
-                    f"Socket {port} of {device.name} is used by {len(links)} links",
+                    f"Port {port} of {device.name} is used by {len(links)} links",
                     "One of them is written down wrongly, and will be searched for in the wrong place.",
-                    "Give one of them another socket in the table of links.",
+                    "Give one of them another port in the table of links.",
                     (device.id,),
                     _other_socket(facts, links[-1], device.id, free[0]) if free else None,
                 )
             if port > device.ports:
                 yield Finding(
-                    "no-such-socket",
+                    "no-such-port",
                     Severity.FAULT,
                     "wiring",
-                    f"{device.name} has no socket {port}",
-                    f"It has {count(device.ports, 'socket')}.",
-                    "Correct the number, or take a kind with more sockets.",
+                    f"{device.name} has no port {port}",
+                    f"It has {count(device.ports, 'port')}.",
+                    "Correct the number, or use a device with more ports.",
                     (device.id,),
                 )
         if plugged > device.ports:
             yield Finding(
-                "too-few-sockets",
+                "too-few-ports",
                 Severity.FAULT,
                 "wiring",
-                f"{device.name} has {count(device.ports, 'socket')} for {count(plugged, 'link')}",
-                f"{count(plugged - device.ports, 'device')} would have nowhere to plug in.",
-                "Take a larger kind, or move some to another switch.",
+                f"{device.name} has {count(device.ports, 'port')} for {count(plugged, 'link')}",
+                f"{count(plugged - device.ports, 'device')} would have no free port.",
+                "Use a larger device, or move some to another switch.",
                 (device.id,),
             )
 
 
 def _other_socket(facts: Facts, link_id: str, device_id: str, port: int) -> Edit:
-    """Give one end of a link another socket."""
+    """Give one end of a link another port."""
     link = next(link for link in facts.job.links if link.id == link_id)
     end = "a_port" if link.a == device_id else "b_port"
-    return set_link([link_id], f"Move a plug to socket {port} of {facts.name(device_id)}", **{end: port})
+    return set_link([link_id], f"Move a plug to port {port} of {facts.name(device_id)}", **{end: port})
 
 
 def loops(facts: Facts) -> Iterator[Finding]:
@@ -94,7 +91,7 @@ def loops(facts: Facts) -> Iterator[Finding]:
                 "wiring",
                 f"{facts.link_name(link)} closes a loop",
                 "Simple switches send broadcasts round a loop without end, and the whole network stands still.",
-                "Take one of the links out, unless all switches on it run a spanning tree.",
+                "Remove one of the links, unless all switches on it run spanning tree (RSTP).",
                 (link.a, link.b),
                 unplug([link.id], f"Unplug {facts.link_name(link)}"),
             )
@@ -113,7 +110,7 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
         over = not at_most(worst, capacity)
         yield Finding(
             "link-over" if over else "link-near",
-            Severity.FAULT if over else Severity.DOUBT,
+            Severity.FAULT if over else Severity.WARNING,
             "wiring",
             f"{facts.link_name(link)}: {figure(worst)} of {figure(capacity)} Mb/s",
             "Above what a link carries, streams stall and pictures are lost."
@@ -141,47 +138,49 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
     if loose:
         yield Finding(
             "not-plugged",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
-            f"{count(len(loose), 'camera')} not plugged in anywhere",
+            f"{count(len(loose), 'camera')} not connected",
             f"{names_listed([facts.name(camera) for camera in loose[:4]])}: "
             "loads and power leave them out until they are.",
-            "Choose them and put them on a switch.",
+            "Select them and connect them to a switch.",
             tuple(loose),
         )
 
 
 def unknown_kind(facts: Facts) -> Iterator[Finding]:
     """Devices of a kind that the table does not hold."""
-    strange = [device for device in facts.job.network if device.kind and device.kind not in facts.kinds]
+    strange = [
+        device for device in facts.job.network if device.device_type and device.device_type not in facts.device_types
+    ]
     if strange:
         yield Finding(
             "unknown-kind",
             Severity.NOTE,
             "wiring",
-            f"{names_listed([device.name for device in strange])}: a size that is not known here",
-            "Their sockets and budget count as they are written down.",
-            "Choose a size from the list, add the kind to this job, or leave it empty and type sockets and budget.",
+            f"{names_listed([device.name for device in strange])}: a device type that is not known here",
+            "Their ports and budget count as they are written down.",
+            "Select a type from the list, add the type to this job, or leave it empty and enter ports and PoE budget.",
             tuple(device.id for device in strange),
         )
 
 
 def misplaced(facts: Facts) -> Iterator[Finding]:
-    """The local network on a router's internet socket."""
+    """The local network on a router's WAN port."""
     wiring = facts.topology.wiring
     for link in wiring.misplaced:
         router_id = link.a if getattr(facts.by_device_id[link.a], "wan_port", 0) == link.a_port else link.b
         router = facts.by_device_id[router_id]
-        free = free_sockets(router, wiring.sockets)
+        free = free_ports(router, wiring.ports_in_use)
         yield Finding(
-            "internet-socket",
+            "internet-port",
             Severity.FAULT,
             "wiring",
-            f"{facts.name(link.far_end(router_id)[0])} is on the internet socket of {router.name}",
+            f"{facts.name(link.far_end(router_id)[0])} is on the WAN port of {router.name}",
             "A router lets nothing in there: what hangs on it is cut off from the rest.",
-            "Move the plug to a LAN socket, and keep the internet socket for the line; alone on site it stays free."
+            "Move the plug to a LAN port, and keep the WAN port for the line; alone on site it stays free."
             if free
-            else "All LAN sockets are taken: put a switch between.",
+            else "All LAN ports are taken: put a switch between.",
             (router_id, link.far_end(router_id)[0]),
             _other_socket(facts, link.id, router_id, free[0]) if free else None,
         )
@@ -191,16 +190,16 @@ def orphans(facts: Facts) -> Iterator[Finding]:
     """Devices that nothing is plugged into, in a job that is wired."""
     if not facts.job.links:
         return
-    alone = [device for device in facts.suppliers if device.id not in facts.topology.wiring.sockets]
+    alone = [device for device in facts.suppliers if device.id not in facts.topology.wiring.ports_in_use]
     alone = [device for device in alone if not any(device.id in (link.a, link.b) for link in facts.job.links)]
     if alone:
         yield Finding(
             "orphan-device",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
-            f"{names_listed([device.name for device in alone])}: plugged in nowhere",
+            f"{names_listed([device.name for device in alone])}: connected to nothing",
             "Nothing reaches a device without a link, and it reaches nothing.",
-            "Put it on a switch, or take it out of the job.",
+            "Connect it to a switch, or remove it from the job.",
             tuple(device.id for device in alone),
         )
 
@@ -212,7 +211,7 @@ def split_by_router(facts: Facts) -> Iterator[Finding]:
         if through:
             yield Finding(
                 "router-between",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "wiring",
                 f"{count(len(through), 'camera records', 'cameras record')} through {router.name}",
                 f"{names_listed([facts.name(camera) for camera in through])}: if the router stops, so does recording, "
@@ -234,7 +233,7 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
             camera_id, ms = late
             yield Finding(
                 "late-key-frame",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "wiring",
                 f"{facts.link_name(link)}: a key frame takes {figure(ms / 1000)} s",
                 f"One of {facts.name(camera_id)} has to cross {figure(topology.wiring.capacity_mbps[link.id])} Mb/s that "
@@ -275,7 +274,7 @@ def watching(facts: Facts) -> Iterator[Finding]:
                 "wiring",
                 f"{recorder.name} is to send {figure(outgoing)} of {figure(recorder.outgoing_limit_mbps)} Mb/s",
                 "Viewers beyond what a recorder sends get pictures that stutter or none.",
-                "Watch fewer pictures at once, or the small streams.",
+                "Watch fewer pictures at once, or the substreams.",
                 (recorder.id,),
             )
     for device in facts.job.network:
@@ -286,11 +285,11 @@ def watching(facts: Facts) -> Iterator[Finding]:
             over = not at_most(upload, device.upload_mbps)
             yield Finding(
                 "upload-over" if over else "upload-near",
-                Severity.FAULT if over else Severity.DOUBT,
+                Severity.FAULT if over else Severity.WARNING,
                 "wiring",
                 f"Remote viewing takes {figure(upload)} of {figure(device.upload_mbps)} Mb/s to the internet",
-                f"{count(device.shows, 'picture')} at once leave through {device.name}.",
-                "Watch fewer pictures at once, the small streams instead of the main ones, or a faster line.",
+                f"{count(device.viewed_streams, 'picture')} at once leave through {device.name}.",
+                "Watch fewer pictures at once, the substreams instead of the main ones, or a faster line.",
                 (device.id,),
             )
     if topology.unwatched:
@@ -313,28 +312,32 @@ def upload_load_mbps(facts: Facts, device: NetworkDevice) -> float | None:
 
 
 def far_ends(facts: Facts) -> Iterator[Finding]:
-    """As many powered sockets as cameras at the far end of a bridge."""
+    """As many PoE ports as cameras at the far end of a bridge."""
     job = facts.job
     units = facts.fed_by_unit
     far = {device.place for device in job.network if device.role == "bridge" and device.radio_end == "client"}
     far -= {device.place for device in job.recorders} | {""}
     for place in sorted(far):
         there = [device for device in job.network if device.place == place]
-        powered = sum(device.powered_ports for device in there)
-        cameras = [c for c in job.cameras if c.place == place and c.power_class is not None and c.id not in units]
+        powered = sum(device.poe_ports for device in there)
+        cameras = [c for c in job.cameras if c.place == place and c.poe_class is not None and c.id not in units]
         if len(cameras) > powered:
             larger = next(
-                (kind for kind in facts.kinds.values() if kind.role == "switch" and kind.powered_ports >= len(cameras)),
+                (
+                    kind
+                    for kind in facts.device_types.values()
+                    if kind.role == "switch" and kind.poe_ports >= len(cameras)
+                ),
                 None,
             )
             switch = next((device for device in there if device.role == "switch"), None)
             yield Finding(
-                "far-sockets",
+                "far-ports",
                 Severity.FAULT,
                 "wiring",
-                f"{place} has {count(powered, 'powered socket')} for {count(len(cameras), 'camera')}",
-                f"{count(len(cameras) - powered, 'camera')} at the far end of the bridge would have nowhere to plug in.",
-                f"Take the kind “{larger.label}”." if larger else "Add a second switch there.",
+                f"{place} has {count(powered, 'PoE port')} for {count(len(cameras), 'camera')}",
+                f"{count(len(cameras) - powered, 'camera')} behind the bridge would have no PoE port.",
+                f"Use the type “{larger.label}”." if larger else "Add a second switch there.",
                 tuple(device.id for device in there) + tuple(camera.id for camera in cameras),
                 set_fields([switch.id], f"Make {switch.name} a {larger.label}", **larger.fits())
                 if larger and switch

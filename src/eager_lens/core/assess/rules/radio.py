@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity
+from eager_lens.core.assess.limits import NEAR_SHARE
 from eager_lens.core.assess.radio import OLD_SECURITY, RadioFigures, radio_figures
 from eager_lens.core.assess.topology import RADIO_MBPS
-from eager_lens.core.assess.traits import NEAR_SHARE
 from eager_lens.core.job.model import Link, changed
 from eager_lens.core.job.wiring import set_link
 from eager_lens.core.units import count, figure
@@ -30,7 +30,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
                     "wiring",
                     f"{facts.link_name(link)}: both are {roles[0]}s",
                     "Two bridges of the same kind never find each other. Label them before they look alike.",
-                    "Make the one at the recorder's building the access point, and every far end a client.",
+                    "Make the one at the recorder's building the access point, and every other one a client.",
                     (link.a, link.b),
                 )
     for device in facts.job.network:
@@ -42,7 +42,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
                 "wiring",
                 f"{device.name} has no other end",
                 "A bridge without its other end carries nothing.",
-                "Add the other bridge, choose both, and put the one on the other.",
+                "Add the other bridge, select both, and connect them.",
                 (device.id,),
             )
         if device.radio_end == "client" and len(mine) > 1:
@@ -52,7 +52,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
                 "wiring",
                 f"{device.name} is a client of {len(mine)} access points",
                 "A client joins one access point.",
-                "Take out all but one of its radio links, or make it the access point.",
+                "Remove all but one of its radio links, or make it the access point.",
                 (device.id,),
             )
 
@@ -86,7 +86,7 @@ def paths(facts: Facts) -> Iterator[Finding]:
             "wiring",
             f"{count(len(unplanned), 'radio link has', 'radio links have')} no length or plan",
             f"{facts.link_name(unplanned[0])} is taken to carry {RADIO_MBPS:g} Mb/s unless a rate is typed in.",
-            "Choose the link in the diagram and give its length, channel and antennas.",
+            "Select the link in the diagram and give its length, channel and antennas.",
             tuple(link.a for link in unplanned),
         )
 
@@ -97,7 +97,7 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
             "radio-weak",
             Severity.FAULT,
             "wiring",
-            f"{facts.link_name(link)}: {figure(got.budget.rx_dbm)} dBm arrive, too little for any rate",
+            f"{facts.link_name(link)}: {figure(got.budget.rx_dbm)} dBm RSSI, too weak for any MCS index",
             "Even the slowest step would not hold its margin.",
             "Antennas with more gain, a narrower channel, or a shorter path.",
             (link.a, link.b),
@@ -107,7 +107,7 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
         where = f"{figure(worst.at_m)} m from {facts.name(link.a)}"
         yield Finding(
             "radio-blocked" if got.blocked else "radio-tight",
-            Severity.FAULT if got.blocked else Severity.DOUBT,
+            Severity.FAULT if got.blocked else Severity.WARNING,
             "wiring",
             f"{facts.link_name(link)}: {'no line of sight' if got.blocked else 'too little clearance'}",
             f"What stands {where} reaches {figure(-worst.above_m)} m into the line of sight."
@@ -127,10 +127,10 @@ def air(facts: Facts) -> Iterator[Finding]:
         over = not at_most(share, 1)
         yield Finding(
             "air-over" if over else "air-near",
-            Severity.FAULT if over else Severity.DOUBT,
+            Severity.FAULT if over else Severity.WARNING,
             "wiring",
-            f"{facts.name(device_id)}: {figure(100 * share)} % of its air time is taken",
-            "All its far ends share one channel, and both ways of each.",
+            f"{facts.name(device_id)}: {figure(100 * share)} % of its airtime is taken",
+            "All its clients share one channel, in both directions.",
             "A wider channel, better antennas, a second bridge on another channel, or lower rates.",
             (device_id,),
         )

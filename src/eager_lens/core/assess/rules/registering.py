@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.limits import NEAR_SHARE
 from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.traits import NEAR_SHARE
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
 from eager_lens.core.job.registering import fill_the_channels, free_channels
@@ -98,7 +98,7 @@ def _to_free_channel(recorder: Recorder, camera: Camera, channel: int, free: lis
     places = list(camera.registered)
     at = max(i for i, place in enumerate(places) if (place.recorder, place.channel) == (recorder.id, channel))
     places[at] = changed(places[at], channel=free[0])
-    return set_fields([camera.id], f"Put {camera.name} on channel {free[0]}", registered=tuple(places))
+    return set_fields([camera.id], f"Register {camera.name} on channel {free[0]}", registered=tuple(places))
 
 
 def unknown_recorder(facts: Facts) -> Iterator[Finding]:
@@ -115,9 +115,9 @@ def unknown_recorder(facts: Facts) -> Iterator[Finding]:
             "bench",
             f"{count(len(lost), 'camera')} registered on a recorder that is not in the job",
             f"{names_listed([camera.name for camera in lost])}: their channel leads nowhere.",
-            "Take the entry out, then fill the channels.",
+            "Remove the entry, then register the cameras.",
             tuple(camera.id for camera in lost),
-            set_each("Take out entries that lead nowhere", values),
+            set_each("Remove entries without a recorder", values),
         )
 
 
@@ -134,13 +134,13 @@ def incoming(facts: Facts) -> Iterator[Finding]:
                 "bench",
                 f"{recorder.name}: {load} incoming",
                 "Above its limit a recorder drops streams or pictures, and which ones is not foreseeable.",
-                "Fewer frames, smaller pictures, or move cameras to another recorder.",
+                "Fewer frames, lower resolution, or move cameras to another recorder.",
                 (recorder.id,),
             )
         elif got.incoming_mbps > NEAR_SHARE * limit or not at_most(got.incoming_high_mbps, limit):
             yield Finding(
                 "incoming-near",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "bench",
                 f"{recorder.name}: {load} incoming, little to spare",
                 f"Busy scenes would bring {figure(got.incoming_high_mbps)} Mb/s.",
@@ -165,7 +165,7 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
                 f"{names_listed([camera.name for camera in large])}: picture too large for {recorder.name}",
                 f"It takes up to {figure(recorder.largest_megapixels)} megapixels a channel; "
                 f"{large[0].width_px}×{large[0].height_px} px are {figure(large[0].megapixels)}.",
-                "Choose a smaller picture, or another recorder.",
+                "Select a smaller picture, or another recorder.",
                 (*(camera.id for camera in large), recorder.id),
             )
         strange = [camera for camera in cameras if camera.codec not in recorder.codecs]

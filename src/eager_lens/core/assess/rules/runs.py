@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.limits import CHANNEL_M, FIXED_CABLE_M
 from eager_lens.core.assess.topology import LONG_REACH_M
-from eager_lens.core.assess.traits import CHANNEL_M, FIXED_CABLE_M
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, changed
-from eager_lens.core.power.poe import CCA_FACTOR, POWER_CLASSES
+from eager_lens.core.power.poe import CCA_FACTOR, POE_CLASSES
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
@@ -33,16 +33,16 @@ def too_long(name: str, length_m: float, long_reach: bool, subjects: tuple[str, 
         return
     yield Finding(
         "long-cable",
-        Severity.DOUBT if at_most(length_m, most_m) else Severity.FAULT,
+        Severity.WARNING if at_most(length_m, most_m) else Severity.FAULT,
         "wiring",
         f"{name}: {figure(length_m)} m of cable",
         f"Long-reach mode ends at about {LONG_REACH_M:g} m."
         if long_reach
         else f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {FIXED_CABLE_M:g} m of it fixed; beyond that a link "
-        "drops, and the power that arrives falls with every metre.",
+        "drops, and the voltage at the camera falls with every metre.",
         "Plan fibre, or a switch half-way."
         if long_reach
-        else "Place a switch half-way, plan an extender or fibre, or a long-reach socket if 10 Mb/s are enough.",
+        else "Place a switch half-way, plan an extender or fibre, or a long-reach port if 10 Mb/s are enough.",
         subjects,
     )
 
@@ -55,7 +55,7 @@ def zero_cable(facts: Facts) -> Iterator[Finding]:
         names = [camera.name for camera in cameras] + [facts.link_name(link) for link in links]
         yield Finding(
             "zero-cable",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
             f"{count(len(names), 'run has', 'runs have')} a length of 0 m",
             f"{names_listed(names)}: volts, reach and the parts list count nothing for it.",
@@ -86,7 +86,7 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
             Severity.FAULT,
             "wiring",
             f"{camera.name}: {arrives} of the {figure(run.least_v)} V it needs",
-            f"{cable} carries {figure(camera.power_w)} W from the least that class {camera.power_class} guarantees. "
+            f"{cable} carries {figure(camera.power_w)} W from the lowest voltage that PoE class {camera.poe_class} guarantees. "
             "Such a camera restarts at night, when infrared and heater come on.",
             remedy or "Thicker wire, a shorter run, a nearer switch, or a camera that draws less.",
             (camera.id,),
@@ -107,29 +107,29 @@ def _copper_instead(camera: Camera) -> tuple[Edit | None, str]:
 
 def over_class(facts: Facts) -> Iterator[Finding]:
     """A camera that draws more than its class gives is switched off by the port."""
-    for camera in facts.with_trait["over class"]:
-        gives_w = POWER_CLASSES[camera.power_class or 0].device_w
+    for camera in facts.with_trait["over PoE class"]:
+        gives_w = POE_CLASSES[camera.poe_class or 0].device_w
         yield Finding(
             "over-class",
             Severity.FAULT,
             "wiring",
-            f"{camera.name} draws {figure(camera.power_w)} W; class {camera.power_class} gives {figure(gives_w)} W",
-            "A powered port switches off what draws more than its class.",
-            "Look at the label for class and draw, or plan a port of a higher class.",
+            f"{camera.name} draws {figure(camera.power_w)} W; PoE class {camera.poe_class} gives {figure(gives_w)} W",
+            "A PoE port switches off a device that draws more than its class.",
+            "Check the PoE class and the power draw on the label, or plan a port of a higher class.",
             (camera.id,),
         )
 
 
 def clad_cable(facts: Facts) -> Iterator[Finding]:
-    """Copper-clad aluminium under power."""
-    clad = facts.with_trait["clad cable"]
+    """CCA under power."""
+    clad = facts.with_trait["CCA cable"]
     if clad:
         ids = tuple(camera.id for camera in clad)
         yield Finding(
             "clad-cable",
-            Severity.DOUBT,
+            Severity.WARNING,
             "wiring",
-            f"Copper-clad cable carries power to {names_listed([camera.name for camera in clad])}",
+            f"CCA cable carries power to {names_listed([camera.name for camera in clad])}",
             f"It loses {CCA_FACTOR:g} times as much as copper, warms in bundles and breaks at the plug: "
             "a fault waiting in a long run.",
             "Use solid copper of category 5e or better.",

@@ -24,7 +24,9 @@ def _give_camera_side(recorder: Recorder, names: str) -> Edit:
         plan = job.subnets[-1]
         first = address_text(subnet_of(cidr).first_host)
         label = "camera side"
-        job = set_fields([recorder.id], label, camera_subnet=plan.id, camera_address=first).apply(job)
+        job = set_fields([recorder.id], label, camera_interface_subnet=plan.id, camera_interface_address=first).apply(
+            job
+        )
         moving = frozenset(c.id for c in job.cameras if any(p.recorder == recorder.id for p in c.registered))
         return plan_for(moving, label).apply(set_fields(moving, label, subnet=plan.id).apply(job))
 
@@ -36,16 +38,16 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
     for recorder in facts.job.recorders:
         if recorder.attachment not in TWO_SIDED or not facts.cameras_on[recorder.id]:
             continue
-        plan = facts.subnets.get(recorder.camera_subnet)
+        plan = facts.subnets.get(recorder.camera_interface_subnet)
         fix = _give_camera_side(recorder, recorder.name)
-        if plan is None or not recorder.camera_address:
+        if plan is None or not recorder.camera_interface_address:
             yield Finding(
                 "no-camera-side",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "addresses",
-                f"{recorder.name}: no address on its cameras' side",
-                "Its cameras are on a network of their own, and send their pictures and events to the recorder's address there.",
-                "Give that side a subnet of its own.",
+                f"{recorder.name}: the camera interface has no address",
+                "Its cameras are on a separate network and send streams and events to the camera interface.",
+                "Give the camera interface its own subnet.",
                 (recorder.id,),
                 fix,
             )
@@ -57,22 +59,24 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
                 "sides-share-subnet",
                 Severity.FAULT,
                 "addresses",
-                f"{recorder.name}: both sides are in {plan.cidr}",
-                "It cannot tell on which side an address lies: cameras, or everything else, are out of its reach.",
-                "Give its cameras' side a subnet of its own.",
+                f"{recorder.name}: both interfaces are in {plan.cidr}",
+                "It cannot tell which interface leads to an address: it loses its cameras, or everything else.",
+                "Give the camera interface its own subnet.",
                 (recorder.id, plan.id),
                 fix,
             )
-        elif not net.is_host(address_number(recorder.camera_address)):
+        elif not net.is_host(address_number(recorder.camera_interface_address)):
             yield Finding(
                 "camera-side-outside",
                 Severity.FAULT,
                 "addresses",
-                f"{recorder.name}: {recorder.camera_address} is no address of {plan.cidr}",
-                "On its cameras' side the recorder hears no camera.",
+                f"{recorder.name}: {recorder.camera_interface_address} is no address of {plan.cidr}",
+                "The recorder hears no camera on its camera interface.",
                 f"Type an address of {plan.cidr}, usually its first.",
                 (recorder.id,),
-                set_fields([recorder.id], "Correct the camera side", camera_address=address_text(net.first_host)),
+                set_fields(
+                    [recorder.id], "Correct the camera interface", camera_interface_address=address_text(net.first_host)
+                ),
             )
 
 
@@ -87,7 +91,7 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         right = {target for one in recorders if (target := right_target(one, camera))}
         if recorders and camera.event_target not in right:
             lan = any(camera.event_target == one.address for one in recorders)
-            why = "the recorder's address on its other side" if lan else "no address of its recorder"
+            why = "the recorder's address on its other interface" if lan else "no address of its recorder"
             wrong.append((camera, why))
     if not wrong:
         return
@@ -97,9 +101,9 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         Severity.FAULT,
         "addresses",
         f"{names}: events go to {wrong[0][0].event_target}, {wrong[0][1]}",
-        "A movement message must reach the recorder on the camera's own side; elsewhere it is lost, and nothing is "
+        "An event message must reach the interface on the camera's network; elsewhere it is lost, and nothing is "
         "recorded, silently.",
-        "Leave the target empty: it is then the recorder's address on the camera's side.",
+        "Leave the event server empty: events then go to the recorder's interface on the camera's network.",
         tuple(camera.id for camera, _ in wrong),
         set_fields(
             [camera.id for camera, _ in wrong],
@@ -111,17 +115,17 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
 
 def camera_side_taken(facts: Facts) -> Iterator[Finding]:
     """The recorder's address on its cameras' side, given to a device too."""
-    sides = {one.camera_address: one for one in facts.job.recorders if one.camera_address}
+    sides = {one.camera_interface_address: one for one in facts.job.recorders if one.camera_interface_address}
     if not sides:
         return
     for device in facts.devices:
         recorder = sides.get(device.address)
-        if recorder is not None and device.subnet == recorder.camera_subnet:
+        if recorder is not None and device.subnet == recorder.camera_interface_subnet:
             yield Finding(
                 "camera-side-taken",
                 Severity.FAULT,
                 "addresses",
-                f"{device.name} has the address of {recorder.name}'s camera side, {device.address}",
+                f"{device.name} has the address of {recorder.name}'s camera interface, {device.address}",
                 "Both answer to it: pictures come and go for all its cameras.",
                 "Plan another address for it.",
                 (device.id, recorder.id),

@@ -12,7 +12,6 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
-from eager_lens.core.sizing.control import CONTROL_WORDS
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
@@ -37,19 +36,19 @@ def days_short(facts: Facts) -> Iterator[Finding]:
                 f"{figure(least - got.days)} days short at {recorder.name}",
                 f"It keeps {figure(got.days)} days and {figure(least)} were asked: "
                 f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day.",
-                remedy or "Fewer frames, a smaller picture, movement hours, or larger drives.",
+                remedy or "Fewer frames, a smaller picture, motion hours, or larger drives.",
                 (recorder.id,),
                 fix,
             )
         elif not at_least(got.days_low, least):
             yield Finding(
                 "days-doubtful",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "sizing",
                 f"{recorder.name} may fall short if scenes are busy",
                 f"{figure(got.days)} days expected, {figure(got.days_low)} if its scenes are busy (1 case of 10); "
                 f"{figure(least)} were asked.",
-                "Read the bit rate off the cameras that store most and type it in: a measured rate narrows the range.",
+                "Read the bit rate on the cameras that store most and enter it: a measured bit rate narrows the range.",
                 (recorder.id,),
             )
 
@@ -58,7 +57,9 @@ def _more_drives(recorder: Recorder, got: RecorderFigures, least_days: float) ->
     """The fewest further drives of the same size, in free bays, that keep the days; with what they bring."""
     for drives in range(recorder.drives + 1, recorder.bays + 1):
         try:
-            array = drive_array(drives, recorder.drive_tb, recorder.level, recorder.spares, recorder.reserve_share)
+            array = drive_array(
+                drives, recorder.drive_tb, recorder.raid_level, recorder.hot_spares, recorder.reserve_share
+            )
         except RefusedInput:
             continue
         days = array.usable_tb * 1000 / got.gb_per_day
@@ -81,7 +82,7 @@ def days_over(facts: Facts) -> Iterator[Finding]:
         if days is not None and not at_most(days, most):
             yield Finding(
                 "days-over",
-                Severity.DOUBT,
+                Severity.WARNING,
                 "sizing",
                 f"{recorder.name} would keep {figure(days)} days; {figure(most)} are allowed",
                 "The drives hold more than the customer or the law lets you keep.",
@@ -97,11 +98,11 @@ def costly_codec(facts: Facts) -> Iterator[Finding]:
         gb = sum(facts.camera_figures[camera.id].gb_per_day for camera in costly)
         yield Finding(
             "costly-codec",
-            Severity.DOUBT,
+            Severity.WARNING,
             "sizing",
             f"MJPEG on {names_listed([camera.name for camera in costly])} takes {figure(gb)} GB a day",
             "Every picture is stored in full, many times the size of H.264 or H.265.",
-            "Choose H.264 or H.265 where camera and recorder know it.",
+            "Select H.264 or H.265 where camera and recorder know it.",
             tuple(camera.id for camera in costly),
         )
 
@@ -112,19 +113,19 @@ def unknown_scene(facts: Facts) -> Iterator[Finding]:
     if strange:
         yield Finding(
             "unknown-scene",
-            Severity.DOUBT,
+            Severity.WARNING,
             "sizing",
             f"{count(len(strange), 'camera')} with a scene that is not known here",
             f"{names_listed([f'{camera.name}: {camera.scene}' for camera in strange])}. "
             "The most demanding scene was assumed instead.",
-            "Choose a scene from the list.",
+            "Select a scene from the list.",
             tuple(camera.id for camera in strange),
         )
 
 
 def assumed_rates(facts: Facts) -> Iterator[Finding]:
     """How much of the figures is assumption."""
-    assumed = facts.with_trait["assumed rate"]
+    assumed = facts.with_trait["estimated rate"]
     if assumed:
         largest = heapq.nlargest(20, assumed, key=lambda camera: facts.camera_figures[camera.id].gb_per_day)
         yield Finding(
@@ -133,7 +134,7 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
             "sizing",
             f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
             f"Real scenes differ by a factor of three. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
-            "Run one camera of each kind in its place, read its bit rate, and type it in as measured.",
+            "Run one camera of each kind in place, read its bit rate, and enter it as measured.",
             tuple(camera.id for camera in largest),
         )
 
@@ -148,7 +149,7 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
             "sizing",
             f"{count(len(missing), 'camera')} have too few pixels for what they are wanted for",
             f"{names_listed([camera.name for camera in missing])}. No software adds pixels that were not recorded.",
-            "The Purpose tab tells the lens that each would need; choose several rows to set one lens for all.",
+            "The Purpose tab shows the focal length that each needs; select several rows to set one lens for all.",
             tuple(camera.id for camera in missing),
         )
         return
@@ -162,7 +163,7 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
             "purpose-missed",
             Severity.FAULT,
             "sizing",
-            f"{camera.name} is to {camera.purpose}; {figure(seen.px_per_m)} px per m serve to {seen.good_for}",
+            f"{camera.name} is to {camera.purpose}; {figure(seen.px_per_m)} px/m are good for {seen.good_for}",
             f"{PX_PER_M[camera.purpose]:g} px per m are wanted {figure(camera.target_m or 0.0)} m away (IEC 62676-4). "
             "No software adds pixels that were not recorded.",
             f"At least {figure(focal_mm)} mm of focal length, or {width_px} px across, or the camera nearer.",
@@ -175,9 +176,9 @@ def caps(facts: Facts) -> Iterator[Finding]:
     for camera in facts.with_trait["no cap"]:
         yield Finding(
             "no-cap",
-            Severity.DOUBT,
+            Severity.WARNING,
             "sizing",
-            f"{camera.name}: {CONTROL_WORDS[camera.rate_control]} is set, but no cap is given",
+            f"{camera.name}: {camera.rate_control} is set, but no cap is given",
             "It is reckoned with what the picture asks for, until the cap is known.",
             "Type the cap in Mb/s, or set constant quality.",
             (camera.id,),
@@ -186,11 +187,11 @@ def caps(facts: Facts) -> Iterator[Finding]:
         asked, cap = facts.camera_figures[camera.id].asked_mbps, camera.cap_mbps or 0.0
         yield Finding(
             "low-cap",
-            Severity.DOUBT,
+            Severity.WARNING,
             "sizing",
             f"{camera.name} is held to {figure(cap)} Mb/s; its picture asks for about {figure(asked)}",
             "What a cap takes away is detail, and most of it when much happens: just when the picture is wanted.",
-            "Raise the cap, or ask for less: fewer frames, a smaller picture, a lower quality that is chosen.",
+            "Raise the cap, or ask for less: fewer frames, a smaller picture, a lower quality that is selected.",
             (camera.id,),
         )
 

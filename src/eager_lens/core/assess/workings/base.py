@@ -36,7 +36,7 @@ class FigureRef(NamedTuple):
     subject: str = ""
 
 
-class Line(NamedTuple):
+class WorkingLine(NamedTuple):
     """One line of a working: what, how much with its unit, and where it came from."""
 
     label: str
@@ -51,7 +51,7 @@ class Working:
     title: str
     value: str
     formula: str
-    lines: tuple[Line, ...]
+    lines: tuple[WorkingLine, ...]
     source: str
 
     def as_text(self) -> str:
@@ -62,10 +62,10 @@ class Working:
 
 def calculated(
     calculator: Calculator[Any, Any], inputs: dict[str, tuple[Any, Origin]]
-) -> tuple[dict[str, Any], tuple[Line, ...]]:
+) -> tuple[dict[str, Any], tuple[WorkingLine, ...]]:
     """Run a calculator on inputs that carry their origin; its output, and the inputs as lines of a working."""
     output = calculator.answer({key: value for key, (value, _) in inputs.items()})
-    lines = tuple(Line(_label(key), with_unit(key, value), origin) for key, (value, origin) in inputs.items())
+    lines = tuple(WorkingLine(_label(key), with_unit(key, value), origin) for key, (value, origin) in inputs.items())
     return output, lines
 
 
@@ -91,4 +91,4 @@ def _label(key: str) -> str:
 
 def rates_origin(assessment: Assessment) -> Origin:
     """Where the rates of a job come from, taken together: measured only if every one is."""
-    return "assumed" if assessment.facts.with_trait["assumed rate"] else "measured"
+    return "assumed" if assessment.facts.with_trait["estimated rate"] else "measured"

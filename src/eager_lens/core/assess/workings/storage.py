@@ -2,13 +2,13 @@
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import Origin, assumed_rate_of, life_of, scene_of, thin_share
-from eager_lens.core.assess.workings.base import Line, Working, calculated, rates_origin
+from eager_lens.core.assess.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.job.model import Assumptions, Camera
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
-from eager_lens.core.sizing.control import CONTROL_WORDS, QUIET_STRETCH
+from eager_lens.core.sizing.control import QUIET_STRETCH
 from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
@@ -20,28 +20,32 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
     title = f"Days kept, {recorder.name}"
     if got.trouble:
-        return Working(title, "none", DRIVE_ARRAY.formula, (Line("drives", got.trouble, "plan"),), DRIVE_ARRAY.source)
+        return Working(
+            title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
+        )
     _, lines = calculated(
         DRIVE_ARRAY,
         {
             "drives": (recorder.drives, "plan"),
             "drive_tb": (recorder.drive_tb, "plan"),
-            "level": (recorder.level, "plan"),
-            "spares": (recorder.spares, "plan"),
+            "level": (recorder.raid_level, "plan"),
+            "spares": (recorder.hot_spares, "plan"),
             "reserve_share": (recorder.reserve_share, "assumed"),
         },
     )
     lines = (
         *lines,
-        Line("usable", f"{figure(got.usable_tb)} TB", "worked out"),
-        Line("as systems show it", f"{figure(got.usable_tb * TIB_PER_TB)} TiB", "worked out"),
-        Line("drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.level]})", "worked out"),
-        Line("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
+        WorkingLine("usable", f"{figure(got.usable_tb)} TB", "worked out"),
+        WorkingLine("as systems show it", f"{figure(got.usable_tb * TIB_PER_TB)} TiB", "worked out"),
+        WorkingLine(
+            "drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.raid_level]})", "worked out"
+        ),
+        WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
     )
     if got.days is None or got.days_low is None or got.days_high is None:
         return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
     span = f"{figure(got.days_low)} to {figure(got.days_high)} days"
-    lines = (*lines, Line("in 8 of 10 cases, by the rates alone", span, rates_origin(assessment)))
+    lines = (*lines, WorkingLine("in 8 of 10 cases, by the rates alone", span, rates_origin(assessment)))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
     return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
 
@@ -52,21 +56,23 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
     title = f"Drives, {recorder.name}"
     life = life_of(recorder, got)
     if life is None:
-        return Working(title, "none", DRIVE_ARRAY.formula, (Line("drives", got.trouble, "plan"),), DRIVE_ARRAY.source)
+        return Working(
+            title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
+        )
     days_after = "nothing is written" if got.days is None else f"{figure(got.days * life.days_share_after)} days"
     rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
     lost = life.second_failure_share
     lines = (
-        Line("drives", f"{recorder.drives - recorder.spares} of {figure(recorder.drive_tb)} TB", "plan"),
-        Line("array", LEVEL_WORDS[recorder.level], "plan"),
-        Line("stored", f"{figure(got.gb_per_day)} GB a day", rates_origin(assessment)),
-        Line("written on each drive", f"{figure(life.written_tb_per_year)} TB a year", "worked out"),
-        Line("rated for", f"{figure(recorder.drive_rated_tb_per_year)} TB a year", "assumed"),
-        Line("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
-        Line("rebuild takes", rebuild, "worked out"),
-        Line("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
-        Line("chance that a rebuild fails", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
-        Line("kept after one drive failed", days_after, "worked out"),
+        WorkingLine("drives", f"{recorder.drives - recorder.hot_spares} of {figure(recorder.drive_tb)} TB", "plan"),
+        WorkingLine("array", LEVEL_WORDS[recorder.raid_level], "plan"),
+        WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day", rates_origin(assessment)),
+        WorkingLine("written on each drive", f"{figure(life.written_tb_per_year)} TB a year", "worked out"),
+        WorkingLine("rated for", f"{figure(recorder.drive_rated_tb_per_year)} TB a year", "assumed"),
+        WorkingLine("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
+        WorkingLine("rebuild takes", rebuild, "worked out"),
+        WorkingLine("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
+        WorkingLine("chance that a rebuild fails", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
+        WorkingLine("kept after one drive failed", days_after, "worked out"),
     )
     formula = (
         "written on each = GB a day × 365 × what redundancy writes besides / drives; rebuild = size / speed; "
@@ -85,13 +91,13 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
         rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
     origin = rates_origin(assessment)
     cameras = assessment.facts.cameras_on[recorder_id]
-    small_mbps = sum(
-        camera.small_mbps if recorder.takes_small else assessment.camera(camera.id).small_kept_mbps
+    substream_mbps = sum(
+        camera.substream_mbps if recorder.fetches_substreams else assessment.camera(camera.id).substream_kept_mbps
         for camera in cameras
     )
-    small = (Line("small streams", f"{figure(small_mbps)} Mb/s", "plan"),) if small_mbps else ()
+    small = (WorkingLine("substreams", f"{figure(substream_mbps)} Mb/s", "plan"),) if substream_mbps else ()
     lines = [
-        Line(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
+        WorkingLine(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
         for place, all_rates in sorted(rates.items(), key=lambda item: -sum(item[1]))
     ]
     return Working(
@@ -101,8 +107,8 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
         (
             *lines,
             *small,
-            Line("if scenes are busy, 1 case of 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
-            Line("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
+            WorkingLine("if scenes are busy, 1 case of 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
+            WorkingLine("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
         ),
         "mean rates; a camera on two recorders sends, and counts, twice",
     )
@@ -115,16 +121,16 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
     title, value = f"Bit rate, {camera.name}", f"{figure(got.rate_mbps)} Mb/s"
     if got.rate_origin == "measured":
         read = (
-            Line(camera.measured_from or "read from the camera", value, "measured"),
-            Line("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
-            Line("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
+            WorkingLine(camera.measured_from or "read from the camera", value, "measured"),
+            WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
+            WorkingLine("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
         )
-        formula = "the rate that was measured stands in place of the assumed one"
+        formula = "the measured bit rate replaces the estimate"
         return Working(title, value, formula, read, "measured")
     if got.rate_origin == "plan":
-        line = Line("set in the camera: constant rate", value, "plan")
-        formula = "a constant rate is what is set; what the picture would ask for it takes from, or adds to, quality"
-        asked = Line("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed")
+        line = WorkingLine("set in the camera: CBR", value, "plan")
+        formula = "CBR sends what is set; a demanding picture costs quality, a quiet one gains it"
+        asked = WorkingLine("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed")
         return Working(title, value, formula, (line, asked), "the camera's rate control")
     table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
     own = assessment.job.assumed
@@ -132,14 +138,14 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
     error = fit.codecs[codec.model]
     set_to = table.mjpeg_scale if codec.model == "mjpeg" else table.crf
     lines = (
-        Line("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
-        Line("frame rate", f"{figure(camera.fps)} fps", "plan"),
-        Line("key frame every", f"{figure(camera.key_frame_s)} s", "plan"),
-        Line(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
-        Line("scene", scene.label, "assumed"),
+        WorkingLine("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
+        WorkingLine("frame rate", f"{figure(camera.fps)} fps", "plan"),
+        WorkingLine("key-frame interval", f"{figure(camera.key_frame_s)} s", "plan"),
+        WorkingLine(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
+        WorkingLine("scene", scene.label, "assumed"),
         *(
             [
-                Line(
+                WorkingLine(
                     f"detail, from {camera.seen.source}",
                     f"{figure(2**camera.seen.detail_log - 1)} levels a pixel, {figure(100 * camera.seen.flat_share)} % smooth",
                     "measured",
@@ -148,17 +154,17 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
             if camera.seen
             else []
         ),
-        Line("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
-        Line("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
-        Line("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
-        Line("dark hours", f"{figure(100 * own.dark_share)} %", "assumed"),
-        Line(f"saved by {codec.label}: {codec.why}", _saved_words(camera, own), "assumed"),
-        Line("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
-        Line("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
-        Line("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
-        Line(f"rate control: {CONTROL_WORDS[camera.rate_control]}", _cap_words(camera), "plan"),
-        Line("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
-        Line("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
+        WorkingLine("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
+        WorkingLine("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
+        WorkingLine("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
+        WorkingLine("dark hours", f"{figure(100 * own.dark_share)} %", "assumed"),
+        WorkingLine(f"saved by {codec.label}: {codec.why}", _saved_words(camera, own), "assumed"),
+        WorkingLine("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
+        WorkingLine("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
+        WorkingLine("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
+        WorkingLine(f"rate control: {camera.rate_control}", _cap_words(camera), "plan"),
+        WorkingLine("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
+        WorkingLine("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
     formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
     return Working(title, value, formula, lines, f"{fit.source} {table.source}")
@@ -174,7 +180,7 @@ def _saved_words(camera: Camera, own: Assumptions) -> str:
 
 def _cap_words(camera: Camera) -> str:
     """What the rate control is set to."""
-    if camera.rate_control == "quiet":
+    if camera.rate_control == "smart codec":
         return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed)"
     return "no cap" if camera.cap_mbps is None else f"at most {figure(camera.cap_mbps)} Mb/s"
 
@@ -182,7 +188,7 @@ def _cap_words(camera: Camera) -> str:
 def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
     """What a camera stores a day."""
     camera, got = assessment.facts.find_camera(camera_id), assessment.camera(camera_id)
-    week = assessment.facts.weeks.get(camera.week)
+    schedule = assessment.facts.schedules.get(camera.schedule)
     events_origin: Origin = "measured" if camera.events_from else "assumed"
     clips, clip_lines = (
         calculated(
@@ -190,12 +196,12 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
             {
                 "events_per_h": (camera.events_per_h, events_origin),
                 "event_s": (camera.event_s, events_origin),
-                "pre_s": (camera.pre_s, "plan"),
-                "post_s": (camera.post_s, "plan"),
-                "hours_per_day": (got.movement_h_per_day, "plan"),
+                "pre_s": (camera.pre_recording_s, "plan"),
+                "post_s": (camera.post_recording_s, "plan"),
+                "hours_per_day": (got.motion_h_per_day, "plan"),
             },
         )
-        if got.movement_h_per_day and got.movement_share < 1
+        if got.motion_h_per_day and got.motion_share < 1
         else ({}, ())
     )
     _, space_lines = calculated(
@@ -206,24 +212,31 @@ def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
             "days": (1, "plan"),
         },
     )
-    lines = [Line("week", week.name if week else "none", "plan"), Line("always", _hours(got.always_h_per_day), "plan")]
+    lines = [
+        WorkingLine("schedule", schedule.name if schedule else "none", "plan"),
+        WorkingLine("continuous", _hours(got.always_h_per_day), "plan"),
+    ]
     lines += clip_lines
     if clips:
         lines.append(
-            Line("recorded share of movement hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
+            WorkingLine("recorded share of motion hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
         )
-        lines.append(Line("clips a day", figure(clips["clips_per_day"]), "worked out"))
+        lines.append(WorkingLine("clips a day", figure(clips["clips_per_day"]), "worked out"))
     if got.either_h_per_day:
-        lines.append(Line("hours on movement or input", _hours(got.either_h_per_day), "plan"))
-        lines.append(Line("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out"))
-    for words, thin in (("between events", camera.between), ("in idle hours", camera.idle_kept)):
+        lines.append(WorkingLine("hours on motion or input", _hours(got.either_h_per_day), "plan"))
+        lines.append(
+            WorkingLine("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out")
+        )
+    for words, thin in (("between events", camera.kept_between_events), ("while off", camera.kept_when_off)):
         if thin != "nothing":
             share = thin_share(camera, thin, got.rate_mbps, got.key_share)
-            lines.append(Line(f"kept {words}", f"{thin}, {figure(100 * share)} % of the full rate", "worked out"))
+            lines.append(
+                WorkingLine(f"kept {words}", f"{thin}, {figure(100 * share)} % of the full rate", "worked out")
+            )
     return Working(
         f"Stored, {camera.name}",
         f"{figure(got.gb_per_day)} GB a day",
-        "recorded hours = always + movement × share + input × share, thin recording by its part of the rate; "
+        "recorded hours = continuous + motion × share + alarm input × share, thin recording by its part of the rate; "
         f"{DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
         (*lines, *space_lines),
         f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}",

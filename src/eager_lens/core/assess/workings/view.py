@@ -2,7 +2,7 @@
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import placing_of
-from eager_lens.core.assess.workings.base import Line, Working, calculated
+from eager_lens.core.assess.workings.base import Working, WorkingLine, calculated
 from eager_lens.core.optics.lens import LENS_VIEW
 from eager_lens.core.optics.placing import FACE_M, PX_PER_M, focal_for
 from eager_lens.core.units import figure
@@ -14,7 +14,7 @@ def view(camera_id: str, assessment: Assessment) -> Working:
     title = f"View, {camera.name}"
     seen = placing_of(camera)
     if seen is None:
-        line = Line("target", "how far off it is, is not given yet", "plan")
+        line = WorkingLine("target", "how far off it is, is not given yet", "plan")
         return Working(title, "none", LENS_VIEW.formula, (line,), LENS_VIEW.source)
     _, lines = calculated(
         LENS_VIEW,
@@ -27,16 +27,18 @@ def view(camera_id: str, assessment: Assessment) -> Working:
     )
     blind = "it sees no ground" if seen.blind_m is None else f"{figure(seen.blind_m)} m"
     more = [
-        Line("lens over the ground", f"{figure(camera.mount_height_m)} m", "plan"),
-        Line("target over the ground", f"{figure(camera.target_m or 0.0)} m off, a face {figure(FACE_M)} m up", "plan"),
-        Line("width of the view there", f"{figure(seen.width_m)} m", "worked out"),
-        Line("serves to", seen.good_for, "worked out"),
-        Line("tilted down by", f"{figure(seen.tilt_deg)}°", "worked out"),
-        Line("ground unseen up to", blind, "worked out"),
+        WorkingLine("lens over the ground", f"{figure(camera.mount_height_m)} m", "plan"),
+        WorkingLine(
+            "target over the ground", f"{figure(camera.target_m or 0.0)} m off, a face {figure(FACE_M)} m up", "plan"
+        ),
+        WorkingLine("width of the view there", f"{figure(seen.width_m)} m", "worked out"),
+        WorkingLine("good for", seen.good_for, "worked out"),
+        WorkingLine("tilted down by", f"{figure(seen.tilt_deg)}°", "worked out"),
+        WorkingLine("ground unseen up to", blind, "worked out"),
     ]
     if camera.purpose:
         needed_mm = focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m)
-        more.append(Line(f"wanted: {camera.purpose}", f"{figure(PX_PER_M[camera.purpose])} px per m", "plan"))
-        more.append(Line("focal length that it needs", f"{figure(needed_mm)} mm", "worked out"))
+        more.append(WorkingLine(f"wanted: {camera.purpose}", f"{figure(PX_PER_M[camera.purpose])} px/m", "plan"))
+        more.append(WorkingLine("focal length that it needs", f"{figure(needed_mm)} mm", "worked out"))
     formula = f"distance = hypot(target, lens - face); {LENS_VIEW.formula}; unseen = height / tan(tilt + half the upright angle)"
-    return Working(title, f"{figure(seen.px_per_m)} px per m", formula, (*lines, *more), LENS_VIEW.source)
+    return Working(title, f"{figure(seen.px_per_m)} px/m", formula, (*lines, *more), LENS_VIEW.source)

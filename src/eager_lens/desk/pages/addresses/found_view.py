@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.found import Found, Outcome, Seen, compared, take_over
+from eager_lens.core.assess.found import Found, Outcome, ScanAnswer, compared, take_over
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.scan_list import scan_list
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
@@ -26,9 +26,9 @@ from eager_lens.desk.widgets.record_table import RecordTable
 MARKS: dict[Outcome, Mark] = {
     "shared": Severity.FAULT,
     "in its place": Severity.FAULT,
-    "elsewhere": Severity.DOUBT,
-    "by address alone": Severity.DOUBT,
-    "not heard": Severity.DOUBT,
+    "elsewhere": Severity.WARNING,
+    "by address alone": Severity.WARNING,
+    "not heard": Severity.WARNING,
     "stranger": Severity.NOTE,
     "as planned": "done",
 }
@@ -51,7 +51,7 @@ COLUMNS = (
     ),
     TableColumn("planned", "Planned", lambda one, a: one.device.address if one.device else "–", width=106),
     TableColumn("found", "Found", lambda one, a: _seen(one, "address"), width=106),
-    TableColumn("hardware", "Hardware address", lambda one, a: _seen(one, "hardware_address"), width=130),
+    TableColumn("hardware", "MAC address", lambda one, a: _seen(one, "mac_address"), width=130),
     TableColumn("words", "What it means", lambda one, a: one.words, width=520),
     TableColumn("serial", "Serial", lambda one, a: _seen(one, "serial"), width=100),
     TableColumn("firmware", "Firmware", lambda one, a: _seen(one, "firmware"), width=100, stretch=True),
@@ -67,18 +67,18 @@ class FoundView(QWidget):
         super().__init__()
         self.session = session
         self.asker: Asker | None = None
-        self.answers: tuple[Seen, ...] = ()
+        self.answers: tuple[ScanAnswer, ...] = ()
         self.found: list[Found] = []
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._means = label("", "small", wrap=True)
-        self._take = button("Take over what was found", self._take_over, "main")
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self._take = button("Apply what was found", self._take_over, "main")
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = (
-            "Search with any tool on the site's network, copy its list (addresses, hardware addresses) and paste it here: "
-            "each answer is matched to a device, and what does not fit is told."
+            "Search with any tool on the site's network, copy its list (addresses, MAC addresses) and paste it here: "
+            "each answer is matched to a device; what does not fit is marked."
         )
-        self.table.selectionModel().selectionChanged.connect(lambda *_: self._chosen())
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._selected())
         head = row(
             self._words,
             button("Paste a scan list", self._paste),
@@ -126,17 +126,17 @@ class FoundView(QWidget):
         self.table.show_parts(self.found, self.session.assessment)
         heard = [one for one in self.found if one.seen is not None]
         self._take.setVisible(bool(heard))
-        wrong = sum(MARKS[one.outcome] in (Severity.FAULT, Severity.DOUBT) for one in heard)
+        wrong = sum(MARKS[one.outcome] in (Severity.FAULT, Severity.WARNING) for one in heard)
         silent = len(self.found) - len(heard)
         fit = "all fit" if not wrong else f"{count(wrong, 'does', 'do')} not fit"
         self._words.setText(
             f"{count(len(heard), 'answer')}: {fit}, {silent} not heard" if heard else "As found on the network"
         )
-        self._chosen()
+        self._selected()
 
-    def _chosen(self) -> None:
-        """Tell what the chosen line means, in full."""
-        parts = self.table.chosen_parts()
+    def _selected(self) -> None:
+        """Tell what the selected line means, in full."""
+        parts = self.table.selected_parts()
         self._means.setText(parts[0].words if parts else "")
 
     def _paste(self) -> None:
@@ -155,10 +155,10 @@ class FoundView(QWidget):
         self._reading.read(path, read_table, self.read)
 
     def _take_over(self) -> None:
-        """Take the chosen lines over, or all when none is chosen."""
-        chosen = self.table.chosen_parts() or self.found
+        """Take the selected lines over, or all when none is selected."""
+        selected = self.table.selected_parts() or self.found
         try:
-            edit = take_over(chosen)
+            edit = take_over(selected)
         except EagerLensError as error:
             self.session.notice(str(error))
             return

@@ -7,15 +7,15 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
-from eager_lens.core.assess.address_ways import WAYS, WayFor, give_way, ways_for
+from eager_lens.core.assess.address_options import WAYS, WayFor, give_way, ways_for
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.model import AddressWay, Device, role_of
+from eager_lens.core.job.model import AddressAssignment, Device, role_of
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row, rule
 
-GROUPS = ("the chosen", "all cameras", "all recorders", "network devices")
+GROUPS = ("the selected", "all cameras", "all recorders", "network devices")
 
 OF_GROUP = {1: ("camera",), 2: ("recorder",), 3: ("router", "switch", "bridge", "other")}
 
@@ -23,14 +23,14 @@ OF_GROUP = {1: ("camera",), 2: ("recorder",), 3: ("router", "switch", "bridge", 
 class _Card(QFrame):
     """One way: how many have it, what it rests on, what goes wrong, what it takes, and the button that gives it."""
 
-    def __init__(self, way: AddressWay, give: QPushButton) -> None:
+    def __init__(self, way: AddressAssignment, give: QPushButton) -> None:
         super().__init__()
         self._title = label("", "heading")
         self._now = label("", "figure")
         self._lines: tuple[QLabel, ...] = tuple(label("", wrap=True) for _ in range(3))
         for line in self._lines:
             line.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        names = ("Rests on", "Goes wrong", "Takes")
+        names = ("Relies on", "Goes wrong", "Takes")
         grid = QGridLayout()
         grid.setHorizontalSpacing(SPACE.HALF)
         grid.setVerticalSpacing(SPACE.TIGHT)
@@ -54,7 +54,7 @@ class _Card(QFrame):
 
 
 class GivenView(QWidget):
-    """Four cards, for the chosen devices or a group."""
+    """Four cards, for the selected devices or a group."""
 
     closed = Signal()
 
@@ -62,9 +62,9 @@ class GivenView(QWidget):
         super().__init__()
         self.session = session
         self._group = 1
-        self._choices = [button(words, partial(self._choose, at), "choice") for at, words in enumerate(GROUPS)]
+        self._choices = [button(words, partial(self._select, at), "choice") for at, words in enumerate(GROUPS)]
         self.words = label("", "heading")
-        self.cards = {way: _Card(way, button("Give the group this way", partial(self._apply, way))) for way in WAYS}
+        self.cards = {way: _Card(way, button("Assign this way", partial(self._apply, way))) for way in WAYS}
         grid = QGridLayout()
         grid.setHorizontalSpacing(SPACE.WIDE)
         grid.setVerticalSpacing(SPACE.FULL)
@@ -72,36 +72,39 @@ class GivenView(QWidget):
             grid.addWidget(card, at // 2, at % 2)
             grid.setColumnStretch(at % 2, 1)
         why = label(
-            "The default is by hand, outside the pool: nothing else can then give the address away. A recorder remembers a "
-            "camera by its address, so whatever the way, the address must stay.",
+            "The default is static, outside the DHCP pool: no server can then lease the address to another device. "
+            "A recorder remembers a "
+            "camera by its address, so the address must never change.",
             "small",
             wrap=True,
         )
         head = row(self.words, None, *self._choices, button("Close", self.closed.emit, "quiet"), spacing=SPACE.TIGHT)
         self.setLayout(column(head, grid, why, None, spacing=SPACE.FULL))
-        session.chosen_changed.connect(lambda: self.show_assessment(session.assessment) if self.isVisible() else None)
+        session.selection_changed.connect(
+            lambda: self.show_assessment(session.assessment) if self.isVisible() else None
+        )
 
     def devices(self) -> list[Device]:
         """The devices of the group."""
         devices = self.session.assessment.facts.devices
         if self._group == 0:
-            return [device for device in devices if device.id in self.session.chosen]
+            return [device for device in devices if device.id in self.session.selected]
         return [device for device in devices if role_of(device) in OF_GROUP[self._group]]
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Compare the ways for the group as it is."""
         devices = self.devices()
-        self.words.setText(f"Four ways, for {count(len(devices), 'device')}")
+        self.words.setText(f"Address assignment for {count(len(devices), 'device')}")
         for one in ways_for(assessment.facts, devices):
             self.cards[one.id].show_way(one, len(devices))
         for at, choice in enumerate(self._choices):
             choice.setChecked(at == self._group)
 
-    def _choose(self, at: int) -> None:
+    def _select(self, at: int) -> None:
         self._group = at
         self.show_assessment(self.session.assessment)
 
-    def _apply(self, way: AddressWay) -> None:
+    def _apply(self, way: AddressAssignment) -> None:
         devices = self.devices()
         if devices:
             self.session.attempt(lambda: give_way(devices, way))

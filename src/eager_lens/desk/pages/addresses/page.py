@@ -62,8 +62,8 @@ SUBNET_COLUMNS: tuple[TableColumn, ...] = (
     _subnet_column("cidr", "Range", 120),
     TableColumn("mask", "Mask", lambda plan, _: subnet_of(plan.cidr).mask_text, width=110),
     _subnet_column("gateway", "Gateway", 110),
-    _subnet_column("pool_first", "Leased from", 115),
-    _subnet_column("pool_last", "Leased to", 115),
+    _subnet_column("pool_first", "DHCP from", 115),
+    _subnet_column("pool_last", "DHCP to", 115),
     TableColumn(
         "free",
         "Left",
@@ -88,7 +88,7 @@ def _event_target_column() -> TableColumn:
     def edit(parts: Sequence[Device], text: str, job: Job) -> Edit:
         cameras = [part for part in parts if isinstance(part, Camera)]
         if not cameras or field.edit is None:
-            raise RefusedInput("Events go to", "only cameras send events")
+            raise RefusedInput("Event server", "only cameras send events")
         return field.edit(cameras, "" if text.strip() == "its recorder" else text, job)
 
     return replace(field, show=show, edit=edit, stretch=True)
@@ -97,9 +97,9 @@ def _event_target_column() -> TableColumn:
 DEVICE_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(IDENTITY, "name"), 150, "Device"),
     device_column(field_named(IDENTITY, "address"), 110),
-    device_column(field_named(IDENTITY, "address_way"), 140),
+    device_column(field_named(IDENTITY, "address_assignment"), 140),
     TableColumn("role", "Kind", lambda device, _: role_of(device), width=64),
-    device_column(field_named(IDENTITY, "hardware_address"), 130),
+    device_column(field_named(IDENTITY, "mac_address"), 130),
     device_column(field_named(CAMERA_FIELDS, "subnet"), 110),
     device_column(field_named(IDENTITY, "place"), 90),
     _event_target_column(),
@@ -119,24 +119,26 @@ class AddressesPage(Page):
                 "Plan addresses",
                 self._plan,
                 "main",
-                tip="Right addresses stay, wrong and missing ones are planned",
+                tip="Correct addresses stay; wrong and missing ones are planned",
             ),
             button("Compare a scan …", self.show_found, tip="Paste what answers on the site's network"),
             button(
-                "Four ways …", self.show_given, tip="By hand, frozen, reserved or by the recorder: what each rests on"
+                "Assignment …",
+                self.show_given,
+                tip="Static, static from a lease, DHCP reservation or by the recorder: what each relies on",
             ),
             button("Add a subnet", self._add_subnet),
             button("Remove the subnet", self._remove_subnet, "quiet"),
-            button("Clear the chosen", self._clear, "quiet", "Take their addresses away"),
+            button("Clear the selected", self._clear, "quiet", "Remove their addresses"),
         ):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
-        self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_choice=False)
+        self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_selection=False)
         self.subnets.delete_asked.connect(lambda _: self._remove_subnet())
-        self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_chosen())
+        self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_selected())
         self.devices = RecordTable(session, DEVICE_COLUMNS)
         self.mosaic = Mosaic()
-        self.mosaic.chosen.connect(self._mosaic_chosen)
+        self.mosaic.selected.connect(self._mosaic_selected)
         self._mosaic_words = label("", "heading")
         right = column(self._mosaic_words, self.mosaic, spacing=SPACE.TIGHT)
         right.setStretch(1, 1)
@@ -169,7 +171,7 @@ class AddressesPage(Page):
             wrap=True,
         )
         self.body.addWidget(self._cautions)
-        session.chosen_changed.connect(lambda: self._draw_mosaic(follow=True) if self.isVisible() else None)
+        session.selection_changed.connect(lambda: self._draw_mosaic(follow=True) if self.isVisible() else None)
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the tables and the mosaic."""
@@ -211,20 +213,20 @@ class AddressesPage(Page):
         self.given.show_assessment(self.session.assessment)
 
     def _shown_subnet(self, follow: bool) -> SubnetPlan | None:
-        """The subnet of the first chosen device, if the choice is to be followed; else the one shown last."""
+        """The subnet of the first selected device, if the choice is to be followed; else the one shown last."""
         subnets = {plan.id: plan for plan in self.session.job.subnets}
-        if follow and self.session.chosen:
-            first = next((d for d in self.session.job.devices() if d.id == self.session.chosen[0]), None)
+        if follow and self.session.selected:
+            first = next((d for d in self.session.job.devices() if d.id == self.session.selected[0]), None)
             if first is not None and first.subnet in subnets:
                 self._subnet_id = first.subnet
         return subnets.get(self._subnet_id) or next(iter(subnets.values()), None)
 
     def _draw_mosaic(self, follow: bool = False) -> None:
         plan = self._shown_subnet(follow)
-        chosen = frozenset(self.session.chosen)
+        selected = frozenset(self.session.selected)
         if plan is None:
             self._mosaic_words.setText("")
-            self.mosaic.show_data(None, chosen)
+            self.mosaic.show_data(None, selected)
             return
         self._subnet_id = plan.id
         self._mosaic_words.setText(f"{plan.name}, {plan.cidr}")
@@ -237,17 +239,17 @@ class AddressesPage(Page):
                 if number in room.subnet:
                     tenant = Tenant(device.id, device.name, role_of(device), marks.get(device.id))
                     tenants[number] = (*tenants.get(number, ()), tenant)
-        self.mosaic.show_data(MosaicData(room.subnet, room.gateway, room.pool, tenants), chosen)
+        self.mosaic.show_data(MosaicData(room.subnet, room.gateway, room.pool, tenants), selected)
 
-    def _mosaic_chosen(self, ids: list[str]) -> None:
+    def _mosaic_selected(self, ids: list[str]) -> None:
         if ids:
-            self.session.choose(ids)
+            self.session.select(ids)
             row = self.devices.records.row_of(ids[0])
             if row is not None:
                 self.devices.scrollTo(self.devices.records.index(row, 0))
 
-    def _subnet_chosen(self) -> None:
-        parts = self.subnets.chosen_parts()
+    def _subnet_selected(self) -> None:
+        parts = self.subnets.selected_parts()
         if parts:
             self._subnet_id = parts[0].id
             self._draw_mosaic()
@@ -271,20 +273,20 @@ class AddressesPage(Page):
         if self.session.apply(add_subnet(f"Subnet {number}", cidr, gateway=gateway)):
             self.subnets.lead_to(self.session.job.subnets[-1].id)
             self.session.notice(
-                f"{cidr} was free in this job. Type the site's own range, gateway and leased pool over it."
+                f"{cidr} was free in this job. Type the site's own subnet, gateway and DHCP pool over it."
             )
 
     def _remove_subnet(self) -> None:
-        parts = self.subnets.chosen_parts() or (
+        parts = self.subnets.selected_parts() or (
             [self.session.job.subnets[0]] if len(self.session.job.subnets) == 1 else []
         )
         if not parts:
-            self.session.notice("Choose the subnet first that is to be removed", needs=True)
+            self.session.notice("Select the subnet first that is to be removed", needs=True)
             return
         self.session.apply(remove_subnet(parts[0].id))
 
     def _clear(self) -> None:
-        ids = [part.id for part in self.devices.chosen_parts()]
+        ids = [part.id for part in self.devices.selected_parts()]
         if ids:
             self.session.apply(set_fields(ids, f"Clear {count(len(ids), 'address', 'addresses')}", address=""))
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.limits import load_severity
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit, add_recorder, set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
@@ -16,9 +17,10 @@ from eager_lens.core.job.registering import fill_the_channels, put_on_channel, r
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label, row
+from eager_lens.desk.widgets.basics import button, column, emptied, label
 from eager_lens.desk.widgets.channel_board import ChannelBoard, Holder
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject, rate_column
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.plain_words import as_label
 from eager_lens.desk.widgets.record_model import TableColumn
@@ -43,16 +45,16 @@ class ChannelsView(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self._put = button("Register the chosen on ▾")
+        self._put = button("Register selected on ▾")
         self._put_menu = QMenu(self._put)
         self._put_menu.aboutToShow.connect(self._fill_menu)
         self._put.setMenu(self._put_menu)
-        actions = row(
+        actions = flow(
             button(
                 "Fill the channels", self._fill, "main", tip="Cameras without a recorder get the next free channels"
             ),
             self._put,
-            button("Take the chosen off", self._take_off, "quiet"),
+            button("Unregister selected", self._take_off, "quiet"),
             button("Add a recorder", lambda: session.apply(add_recorder()), "quiet"),
             None,
         )
@@ -70,7 +72,7 @@ class ChannelsView(QWidget):
         layout.setStretch(1, 5)
         layout.setStretch(3, 4)
         self.setLayout(layout)
-        session.chosen_changed.connect(lambda: self._draw_boards(session.assessment) if self.isVisible() else None)
+        session.selection_changed.connect(lambda: self._draw_boards(session.assessment) if self.isVisible() else None)
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw boards and table."""
@@ -83,12 +85,12 @@ class ChannelsView(QWidget):
             self._build_boards(recorders)
         marks = marks_by_subject(assessment, "bench")
         names = {camera.id: camera for camera in assessment.job.cameras}
-        chosen = frozenset(self.session.chosen)
+        selected = frozenset(self.session.selected)
         for recorder in recorders:
             meter, board = self.boards[recorder.id]
             got = assessment.recorder(recorder.id)
             worst = marks.get(recorder.id, Severity.NOTE)
-            over = got.incoming_mbps > recorder.incoming_limit_mbps * (1 + 1e-9)
+            over = load_severity(got.incoming_mbps, recorder.incoming_limit_mbps) is Severity.FAULT
             words = f"{recorder.name}: {count(got.cameras, 'camera')}, {recorder.channels} channels"
             load = f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)} Mb/s incoming"
             meter.show_share(words, load, got.incoming_mbps / recorder.incoming_limit_mbps, over)
@@ -99,7 +101,7 @@ class ChannelsView(QWidget):
                 ]
                 for channel, ids in assessment.facts.held[recorder.id].items()
             }
-            board.show_channels(recorder.channels, holders, chosen)
+            board.show_channels(recorder.channels, holders, selected)
             board.setAccessibleName(f"Channels of {recorder.name}, {worst.word}")
 
     def _build_boards(self, recorders: tuple[Recorder, ...]) -> None:
@@ -108,7 +110,7 @@ class ChannelsView(QWidget):
         for recorder in recorders:
             meter, board = Meter(), ChannelBoard()
             meter.pressed.connect(lambda i=recorder.id: self.session.show_working(FigureRef("incoming", i)))
-            board.chosen.connect(self.session.choose)
+            board.selected.connect(self.session.select)
             board.dropped.connect(lambda ids, channel, i=recorder.id: self._dropped(ids, i, channel))
             board.removed.connect(
                 lambda ids, i=recorder.id: self.session.attempt(lambda: unregister(ids, i, self.session.job))
@@ -148,9 +150,9 @@ class ChannelsView(QWidget):
             words = f"{count(before - left, 'camera')} registered"
             self.session.notice(words + (f"; no channel is left for {left}" if left else ""), needs=bool(left))
 
-    def _chosen_cameras(self) -> list[str]:
+    def _selected_cameras(self) -> list[str]:
         known = {camera.id for camera in self.session.job.cameras}
-        return [device_id for device_id in self.session.chosen if device_id in known]
+        return [device_id for device_id in self.session.selected if device_id in known]
 
     def _fill_menu(self) -> None:
         self._put_menu.clear()
@@ -163,18 +165,18 @@ class ChannelsView(QWidget):
             self._put_menu.addAction("Add a recorder first").setEnabled(False)
 
     def _register(self, recorder_id: str, add: bool) -> None:
-        ids = self._chosen_cameras()
+        ids = self._selected_cameras()
         if ids:
             self.session.attempt(lambda: register_on(self.session.job, ids, recorder_id, add))
         else:
-            self.session.notice("Choose cameras first", needs=True)
+            self.session.notice("Select cameras first", needs=True)
 
     def _take_off(self) -> None:
-        ids = self._chosen_cameras()
+        ids = self._selected_cameras()
         if not ids:
-            self.session.notice("Choose cameras first", needs=True)
+            self.session.notice("Select cameras first", needs=True)
             return
-        self.session.apply(set_fields(ids, f"Take {count(len(ids), 'camera')} off all recorders", registered=()))
+        self.session.apply(set_fields(ids, f"Unregister {count(len(ids), 'camera')} from all recorders", registered=()))
 
     def lead_to(self, subject: str) -> None:
         """Show a camera's row, or a recorder's board."""

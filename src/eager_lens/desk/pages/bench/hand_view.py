@@ -1,4 +1,4 @@
-"""The hand at the rehearsal: what can be done to the chosen device, with the values that the plan would type."""
+"""The hand at the rehearsal: what can be done to the selected device, with the values that the plan would type."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.bench.actions import SITE_ACTIONS
+from eager_lens.core.bench.actions.base import PASSWORD_WORDS, ActionField, ActionKind
 from eager_lens.core.bench.channels import free_channel, same_maker
-from eager_lens.core.bench.deeds import DEEDS
-from eager_lens.core.bench.deeds.base import PASSWORD_WORDS, DeedField, DeedKind
 from eager_lens.core.bench.lights import link_words
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.site import Site
@@ -22,9 +22,9 @@ from eager_lens.desk.widgets.basics import Choice, button, column, emptied, labe
 MOST_FIELDS_ACROSS = 3
 
 
-def likely_deeds(site: Site, unit: Unit) -> list[DeedKind]:
-    """The deeds for a device, the likeliest first: what its state asks for."""
-    kinds = [kind for kind in DEEDS.values() if unit.role in kind.roles]
+def likely_actions(site: Site, unit: Unit) -> list[ActionKind]:
+    """The actions for a device, the likeliest first: what its state asks for."""
+    kinds = [kind for kind in SITE_ACTIONS.values() if unit.role in kind.roles]
     first = _first(site, unit)
     order = {name: at for at, name in enumerate(first)}
     return sorted(
@@ -32,8 +32,8 @@ def likely_deeds(site: Site, unit: Unit) -> list[DeedKind]:
     )
 
 
-def _makes_sense(unit: Unit, kind: DeedKind) -> bool:
-    """Whether a deed fits how a device is powered and what it has; wrong orders stay possible."""
+def _makes_sense(unit: Unit, kind: ActionKind) -> bool:
+    """Whether a action fits how a device is powered and what it has; wrong orders stay possible."""
     if kind.name in ("power on", "power off"):
         return unit.feeding.lead != "cable"
     if kind.name == "radio":
@@ -55,7 +55,7 @@ def _first(site: Site, unit: Unit) -> list[str]:
     return ["time", "open protocol", "update", "walk"] if has else ["address", "time", "open protocol"]
 
 
-def proposed(site: Site, unit: Unit, kind: DeedKind, field: DeedField) -> str:
+def proposed(site: Site, unit: Unit, kind: ActionKind, field: ActionField) -> str:
     """The value that the plan would type; empty where there is none."""
     device, job = unit.device, site.job
     plan = next((one for one in job.subnets if device is not None and one.id == device.subnet), None)
@@ -132,11 +132,11 @@ class HandView(QWidget):
         self._unit: Unit | None = None
         self._hidden: dict[str, str] = {}
         self.who = label("", "heading")
-        self.deeds = Choice()
-        self.deeds.setAccessibleName("What to do")
-        self.deeds.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.deeds.currentIndexChanged.connect(lambda _: self._show_fields())
-        self.go = button("Do it", self.do, "main")
+        self.act_menu = Choice()
+        self.act_menu.setAccessibleName("What to do")
+        self.act_menu.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.act_menu.currentIndexChanged.connect(lambda _: self._show_fields())
+        self.go = button("Do action", self.do, "main")
         self.tip = label("", "small", wrap=True)
         self.outcome = label("", "", wrap=True)
         self._grid = QGridLayout()
@@ -145,7 +145,7 @@ class HandView(QWidget):
         self.fields: dict[str, QLineEdit | QComboBox] = {}
         self.label = label("", "small")
         self.label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        head = row(self.who, self.deeds, self.go, self.label)
+        head = row(self.who, self.act_menu, self.go, self.label)
         head.setStretch(3, 1)
         self.setLayout(column(head, self._grid, self.tip, self.outcome, spacing=SPACE.TIGHT))
         self.outcome.hide()
@@ -157,36 +157,36 @@ class HandView(QWidget):
             self.setVisible(False)
             return
         self.setVisible(True)
-        kinds = likely_deeds(site, unit)
+        kinds = likely_actions(site, unit)
         names = [kind.name for kind in kinds]
         same = self._unit is unit and self._site is site and names == self._names()
         self._site, self._unit = site, unit
         self.who.setText(unit.name)
-        labels = (unit.hardware_address, unit.serial, link_words(site, unit))
+        labels = (unit.mac_address, unit.serial, link_words(site, unit))
         self.label.setText(" · ".join(part for part in labels if part))
         if same:
             return
         self.outcome.hide()
-        self.deeds.blockSignals(True)
-        self.deeds.clear()
+        self.act_menu.blockSignals(True)
+        self.act_menu.clear()
         for kind in kinds:
-            self.deeds.addItem(kind.label, kind.name)
-        self.deeds.blockSignals(False)
+            self.act_menu.addItem(kind.label, kind.name)
+        self.act_menu.blockSignals(False)
         self._show_fields()
 
     def _names(self) -> list[str]:
-        return [str(self.deeds.itemData(at)) for at in range(self.deeds.count())]
+        return [str(self.act_menu.itemData(at)) for at in range(self.act_menu.count())]
 
     @property
-    def kind(self) -> DeedKind | None:
-        """The deed chosen."""
-        return DEEDS.get(str(self.deeds.currentData()))
+    def kind(self) -> ActionKind | None:
+        """The action selected."""
+        return SITE_ACTIONS.get(str(self.act_menu.currentData()))
 
-    def choose(self, name: str) -> None:
-        """Choose a deed by its name."""
-        at = self.deeds.findData(name)
+    def select(self, name: str) -> None:
+        """Select a action by its name."""
+        at = self.act_menu.findData(name)
         if at >= 0:
-            self.deeds.setCurrentIndex(at)
+            self.act_menu.setCurrentIndex(at)
 
     def _show_fields(self) -> None:
         emptied(self._grid)
@@ -210,7 +210,7 @@ class HandView(QWidget):
         for place in range(2 * MOST_FIELDS_ACROSS):
             self._grid.setColumnStretch(place, place % 2)
 
-    def _editor(self, field: DeedField, value: str) -> QLineEdit | QComboBox:
+    def _editor(self, field: ActionField, value: str) -> QLineEdit | QComboBox:
         if field.kind == "password":
             return _choice(PASSWORD_WORDS.items(), value)
         if field.kind == "yes":
@@ -241,12 +241,12 @@ class HandView(QWidget):
         return {**found, **({"camera": meant} if meant else {})}
 
     def do(self) -> None:
-        """Do what is chosen."""
+        """Do what is selected."""
         if self.kind is not None and self._unit is not None:
             self._act(self.kind.name, self._unit.id, self.values())
 
     def tell(self, words: str, needs: bool) -> None:
-        """Say what came of the last deed."""
+        """Say what came of the last action."""
         self.outcome.setText(words)
         self.outcome.setVisible(True)
         repolished(self.outcome, "role", "need" if needs else "")

@@ -1,4 +1,4 @@
-"""The makes of the job and their habits out of the box, from the makers' instructions."""
+"""The makes of the job and their make profile out of the box, from the makers' instructions."""
 
 from __future__ import annotations
 
@@ -10,14 +10,15 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.clock.drift import drifted_s
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.edits import Edit, set_habits, set_job
+from eager_lens.core.job.edits import Edit, set_job, set_make_profiles
 from eager_lens.core.job.fields import number_from
-from eager_lens.core.job.habits import Habits, maker_of, usual_habits
+from eager_lens.core.job.make_profiles import MakeProfile, maker_of, usual_profile
 from eager_lens.core.job.model import Job, changed
 from eager_lens.core.units import figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import button, column, label
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -29,22 +30,22 @@ class MakeRow(NamedTuple):
 
     id: str
     at: int | None
-    habits: Habits
+    profile: MakeProfile
 
 
 def _set(rows: Sequence[MakeRow], job: Job, heading: str, value: Any, name: str) -> Edit:
     if rows[0].at is None:
         raise RefusedInput(heading, "this line is what is assumed of makes that are not described; add a make first")
     places = {one.at for one in rows}
-    habits = [changed(one, **{name: value}) if at in places else one for at, one in enumerate(job.habits)]
-    return set_habits(f"Set {heading.lower()} of {rows[0].habits.make or 'a make'}", habits)
+    make_profiles = [changed(one, **{name: value}) if at in places else one for at, one in enumerate(job.make_profiles)]
+    return set_make_profiles(f"Set {heading.lower()} of {rows[0].profile.make or 'a make'}", make_profiles)
 
 
 def _text(name: str, heading: str, width: int, **more: Any) -> TableColumn:
     return TableColumn(
         name,
         heading,
-        lambda one, a: str(getattr(one.habits, name)),
+        lambda one, a: str(getattr(one.profile, name)),
         lambda rows, text, job: _set(rows, job, heading, text.strip(), name),
         width=width,
         **more,
@@ -60,7 +61,7 @@ def _number(name: str, heading: str, unit: str, width: int, **more: Any) -> Tabl
         return _set(rows, job, heading, value, name)
 
     def show(one: MakeRow, assessment: Assessment) -> str:
-        return figure(getattr(one.habits, name), 6)
+        return figure(getattr(one.profile, name), 6)
 
     return TableColumn(name, heading, show, edit, unit=unit, align="right", width=width, **more)
 
@@ -75,7 +76,7 @@ def _yes_no(name: str, heading: str, width: int, **more: Any) -> TableColumn:
     return TableColumn(
         name,
         heading,
-        lambda one, a: "yes" if getattr(one.habits, name) else "no",
+        lambda one, a: "yes" if getattr(one.profile, name) else "no",
         edit,
         lambda one, job: YES_NO,
         width=width,
@@ -84,7 +85,7 @@ def _yes_no(name: str, heading: str, width: int, **more: Any) -> TableColumn:
 
 
 def _make_shown(one: MakeRow, assessment: Assessment) -> str:
-    return "all others" if one.at is None else one.habits.make or "(not named)"
+    return "all others" if one.at is None else one.profile.make or "(not named)"
 
 
 COLUMNS: tuple[TableColumn, ...] = (
@@ -96,8 +97,8 @@ COLUMNS: tuple[TableColumn, ...] = (
         width=130,
         one_by_one=True,
     ),
-    _text("first_address", "Address out of the box", 140),
-    _yes_no("takes_lease", "Leases first", 82),
+    _text("first_address", "Default address", 140),
+    _yes_no("takes_lease", "DHCP first", 82),
     _number("start_s", "Starts in", "s", 80),
     _number("update_s", "Updates in", "s", 90),
     _text("firmware_first", "Delivered", 70),
@@ -108,47 +109,47 @@ COLUMNS: tuple[TableColumn, ...] = (
     _yes_no("announces", "Announces itself", 108),
     _number("tries", "Locks after", "tries", 100),
     _number("locked_min", "for", "min", 64),
-    _number("password_least", "Password from", "characters", 150),
+    _number("password_least", "Minimum password", "characters", 150),
     _number("drift_ppm", "Clock drifts", "ppm", 100),
     _number("in_box_min", "In its box", "min", 90),
-    _yes_no("budget_by_class", "Budget by class", 104, stretch=True),
+    _yes_no("budget_by_class", "Allocates by class", 104, stretch=True),
 )
 
 
-def in_words(habits: Habits) -> str:
-    """What the habits of a make come to on the bench."""
-    one = habits.make or "Any other make"
+def in_words(profile: MakeProfile) -> str:
+    """What the make profile of a make come to on the bench."""
+    one = profile.make or "Any other make"
     first = (
-        f"comes at {habits.first_address}/{habits.first_prefix}"
-        if habits.first_address
+        f"comes at {profile.first_address}/{profile.first_prefix}"
+        if profile.first_address
         else "has no address of its own"
     )
-    if habits.takes_lease:
+    if profile.takes_lease:
         first = f"asks for a lease first, and else {first}"
     shared = (
         ""
-        if habits.takes_lease or not habits.first_address
+        if profile.takes_lease or not profile.first_address
         else "; as all of them do, only one may have power at a time"
     )
-    if habits.open_protocol_on:
+    if profile.open_protocol_on:
         protocol = "The open protocol is on"
     else:
         protocol = "The open protocol is off out of the box"
-    user = ", with a user of its own" if habits.open_user_own else ", with the web user"
+    user = ", with a user of its own" if profile.open_user_own else ", with the web user"
     update = (
         "needs no update"
-        if habits.firmware_first == habits.firmware_now
-        else f"is to be updated from {habits.firmware_first} to {habits.firmware_now}, which takes {habits.update_s:.0f} s"
+        if profile.firmware_first == profile.firmware_now
+        else f"is to be updated from {profile.firmware_first} to {profile.firmware_now}, which takes {profile.update_s:.0f} s"
     )
     box = (
-        f"In its box it may run {habits.in_box_min:g} min at 20 °C"
-        if habits.in_box_min
+        f"In its box it may run {profile.in_box_min:g} min at 20 °C"
+        if profile.in_box_min
         else "It may not run in its box"
     )
     return (
-        f"{one}: it {first}{shared}. It starts in {habits.start_s:.0f} s and {update}. {protocol}{user}. After "
-        f"{habits.tries} wrong log-ins it locks for {habits.locked_min:g} min. Alone, its clock may be "
-        f"{drifted_s(0, habits.drift_ppm, 30 * 86_400):.0f} s off after 30 days. {box}."
+        f"{one}: it {first}{shared}. It starts in {profile.start_s:.0f} s and {update}. {protocol}{user}. After "
+        f"{profile.tries} wrong log-ins it locks for {profile.locked_min:g} min. Alone, its clock may be "
+        f"{drifted_s(0, profile.drift_ppm, 30 * 86_400):.0f} s off after 30 days. {box}."
     )
 
 
@@ -158,50 +159,50 @@ class MakesView(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self._missing: QLabel = label("", "small", wrap=True)
         self.zone = QLineEdit()
         self.zone.setAccessibleName("Time zone of the site")
         self.zone.editingFinished.connect(self._set_zone)
-        actions = row(
+        actions = flow(
             button("Add the makes of the job", self._add_missing, "main"),
             button("Add a make", self._add),
-            button("Take the chosen out", self._remove, "quiet"),
+            button("Remove selected", self._remove, "quiet"),
             None,
             label("Time zone of the site", "small"),
             self.zone,
         )
         words = label(
-            "From the makers' instructions: the plan orders the bring-up by them, the rehearsal behaves like them. Devices of "
+            "From the makers' instructions: the plan orders the commissioning by them, the rehearsal behaves like them. Devices of "
             "one maker (the first word) speak a protocol of their own.",
             "small",
             wrap=True,
         )
-        self._chosen_words = label("", "", wrap=True)
-        self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_chosen())
-        layout = column(actions, words, self.table, self._chosen_words, self._missing, spacing=SPACE.HALF)
+        self._selected_words = label("", "", wrap=True)
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_selected())
+        layout = column(actions, words, self.table, self._selected_words, self._missing, spacing=SPACE.HALF)
         layout.setStretch(2, 1)
         self.setLayout(layout)
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the table."""
         job = assessment.job
-        rows = [MakeRow(f"make-{at}", at, habits) for at, habits in enumerate(job.habits)]
-        rows.append(MakeRow("make-others", None, usual_habits()))
+        rows = [MakeRow(f"make-{at}", at, profile) for at, profile in enumerate(job.make_profiles)]
+        rows.append(MakeRow("make-others", None, usual_profile()))
         self.table.show_parts(rows, assessment)
-        if not self.table.chosen_parts():
+        if not self.table.selected_parts():
             self.table.lead_to(rows[0].id)
-        self._show_chosen()
+        self._show_selected()
         if not self.zone.hasFocus():
             self.zone.setText(job.time_zone)
         missing = _missing_makers(job)
         self._missing.setText(f"Not described yet, so assumed: {', '.join(missing)}." if missing else "")
         self._missing.setVisible(bool(missing))
 
-    def _show_chosen(self) -> None:
-        chosen = self.table.chosen_parts()
-        self._chosen_words.setText(in_words(chosen[0].habits) if chosen else "")
-        self._chosen_words.setVisible(bool(chosen))
+    def _show_selected(self) -> None:
+        selected = self.table.selected_parts()
+        self._selected_words.setText(in_words(selected[0].profile) if selected else "")
+        self._selected_words.setVisible(bool(selected))
 
     def _set_zone(self) -> None:
         text = self.zone.text().strip()
@@ -210,8 +211,10 @@ class MakesView(QWidget):
 
     def _add(self) -> None:
         job = self.session.job
-        if self.session.apply(set_habits("Add a make", (*job.habits, changed(usual_habits(), make="New make")))):
-            self.table.lead_to(f"make-{len(job.habits)}")
+        if self.session.apply(
+            set_make_profiles("Add a make", (*job.make_profiles, changed(usual_profile(), make="New make")))
+        ):
+            self.table.lead_to(f"make-{len(job.make_profiles)}")
 
     def _add_missing(self) -> None:
         job = self.session.job
@@ -219,21 +222,21 @@ class MakesView(QWidget):
         if not missing:
             self.session.notice("Every make of the job is described, or no device has a make yet")
             return
-        new = tuple(changed(usual_habits(), make=make) for make in missing)
-        self.session.apply(set_habits(f"Add {', '.join(missing)[:100]}", (*job.habits, *new)))
+        new = tuple(changed(usual_profile(), make=make) for make in missing)
+        self.session.apply(set_make_profiles(f"Add {', '.join(missing)[:100]}", (*job.make_profiles, *new)))
 
     def _remove(self) -> None:
-        gone = {one.at for one in self.table.chosen_parts() if one.at is not None}
+        gone = {one.at for one in self.table.selected_parts() if one.at is not None}
         if not gone:
-            self.session.notice("Choose a make first", needs=True)
+            self.session.notice("Select a make first", needs=True)
             return
-        kept = [one for at, one in enumerate(self.session.job.habits) if at not in gone]
-        self.session.apply(set_habits("Take makes out", kept))
+        kept = [one for at, one in enumerate(self.session.job.make_profiles) if at not in gone]
+        self.session.apply(set_make_profiles("Remove makes", kept))
 
 
 def _missing_makers(job: Job) -> list[str]:
     """Makers of the job's devices that no line describes, as they are written."""
-    described = {maker_of(one.make) for one in job.habits}
+    described = {maker_of(one.make) for one in job.make_profiles}
     found: dict[str, str] = {}
     for device in job.devices():
         maker = maker_of(device.make)

@@ -1,4 +1,4 @@
-"""The bench: channels, the bring-up as a plan, the rehearsal on simulated devices, the makes' habits, the passwords."""
+"""The bench: channels, the commissioning as a plan, the rehearsal on simulated devices, the make profiles, the passwords."""
 
 from __future__ import annotations
 
@@ -42,9 +42,9 @@ class BenchPage(TabbedPage):
         self.lay_out_views(
             (
                 ("Channels", "Every camera on a recorder and a channel", self.channels),
-                ("Bring-up plan", "What to power when, what to type, how long to wait", self.plan),
+                ("Commissioning plan", "What to power first, what to enter, how long to wait", self.plan),
                 ("Rehearsal", "The job's devices, simulated: try the order of work and its faults", self.rehearsal),
-                ("Makes", "How each make behaves out of the box", self.makes),
+                ("Makes", "How each make behaves when it is new", self.makes),
                 ("Passwords …", "Made by rule, kept in a sealed file beside the job", self.passwords),
             )
         )

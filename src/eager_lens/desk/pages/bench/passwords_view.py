@@ -24,6 +24,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -122,8 +123,8 @@ class PasswordsView(QWidget):
         self._one.clicked.connect(lambda _: self._set_one_for_all(self._one.isChecked()))
         self._own = QLineEdit()
         self._own.setEchoMode(QLineEdit.EchoMode.Password)
-        self._own.setPlaceholderText("type one for the chosen")
-        self._own.setAccessibleName("A password of your own for the chosen devices")
+        self._own.setPlaceholderText("type one for the selected")
+        self._own.setAccessibleName("A password of your own for the selected devices")
         self._own.setMaximumWidth(look.px(200))
         self._own.returnPressed.connect(self._type_own)
         self._caution = label(
@@ -131,9 +132,9 @@ class PasswordsView(QWidget):
             "caution",
             wrap=True,
         )
-        acts = row(
+        acts = flow(
             button("Make the missing ones", self._make_missing, "main"),
-            button("Make anew for the chosen", self._make_anew),
+            button("Make anew for the selected", self._make_anew),
             button("Copy", self._copy, tip="The clipboard is cleared after 30 seconds"),
             self._own,
             self._one,
@@ -217,7 +218,7 @@ class PasswordsView(QWidget):
                 )
             else:
                 self._why.setText(
-                    f"They will be sealed in {self._path.name}, beside the job. Choose a passphrase that you will "
+                    f"They will be sealed in {self._path.name}, beside the job. Select a passphrase that you will "
                     "remember, such as five words that do not belong together: nobody can recover it."
                 )
             self.table.show_parts([], self.session.assessment)
@@ -325,15 +326,15 @@ class PasswordsView(QWidget):
         if self._keep(make, changed):
             self._before = None
 
-    def _ids(self, chosen: bool) -> list[str]:
-        if chosen:
-            return [part.id for part in self.table.chosen_parts()]
+    def _ids(self, selected: bool) -> list[str]:
+        if selected:
+            return [part.id for part in self.table.selected_parts()]
         return [device.id for device in self.session.job.devices() if role_of(device) != "other"]
 
     def _make_missing(self) -> None:
         if self.vault is None:
             return
-        ids, made_now = self._ids(chosen=False), 0
+        ids, made_now = self._ids(selected=False), 0
 
         def make(vault: Vault) -> Vault:
             nonlocal made_now
@@ -349,43 +350,43 @@ class PasswordsView(QWidget):
             self._told(f"{count(made_now, 'password')} made and sealed")
 
     def _make_anew(self) -> None:
-        chosen = self._ids(chosen=True)
-        if not chosen or self.vault is None:
-            self.session.notice("Choose the devices first whose passwords are to be made anew", needs=True)
+        selected = self._ids(selected=True)
+        if not selected or self.vault is None:
+            self.session.notice("Select the devices first whose passwords are to be made anew", needs=True)
             return
         shared, one_for_all = made(), self.vault.one_for_all
-        ids = self._ids(chosen=False) if one_for_all else chosen
+        ids = self._ids(selected=False) if one_for_all else selected
         new = {one: shared if one_for_all else made() for one in ids}
         if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), ids):
             self._told("Made anew and sealed; set them on the devices too")
 
     def _type_own(self) -> None:
-        chosen, typed = self._ids(chosen=True), self._own.text()
+        selected, typed = self._ids(selected=True), self._own.text()
         wrong = weakness(typed)
-        if not chosen or wrong:
+        if not selected or wrong:
             self.session.notice(
-                f"Not taken: {wrong}" if wrong else "Choose the devices first that it is for", needs=True
+                f"Not taken: {wrong}" if wrong else "Select the devices first that it is for", needs=True
             )
             return
-        new = dict.fromkeys(chosen, typed)
-        if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), chosen):
+        new = dict.fromkeys(selected, typed)
+        if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), selected):
             self._own.clear()
-            self._told(f"Sealed for {count(len(chosen), 'device')}")
+            self._told(f"Sealed for {count(len(selected), 'device')}")
 
     def _set_one_for_all(self, on: bool) -> None:
         if self.vault is None:
             return
-        ids, shared = self._ids(chosen=False), _shared(self.vault)
+        ids, shared = self._ids(selected=False), _shared(self.vault)
         new = dict.fromkeys(ids, shared) if on else {one: made() for one in ids}
         if self._keep(lambda vault: Vault({**vault.passwords, **new}, on), ids):
             self._told("One password for every device" if on else "A password of its own for each device")
 
     def _copy(self) -> None:
-        chosen = self._ids(chosen=True)
-        if self.vault is None or not chosen or chosen[0] not in self.vault.passwords:
-            self.session.notice("Choose one device that has a password", needs=True)
+        selected = self._ids(selected=True)
+        if self.vault is None or not selected or selected[0] not in self.vault.passwords:
+            self.session.notice("Select one device that has a password", needs=True)
             return
-        QGuiApplication.clipboard().setText(self.vault.passwords[chosen[0]])
+        QGuiApplication.clipboard().setText(self.vault.passwords[selected[0]])
         self.session.notice("Copied; the clipboard is cleared in 30 seconds")
 
     def _watch_clipboard(self) -> None:

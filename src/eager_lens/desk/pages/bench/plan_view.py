@@ -1,4 +1,4 @@
-"""The bring-up plan: steps in time for one or two people, ticked off on the real bench or played on the simulated one."""
+"""The commissioning plan: steps in time for one or two people, ticked off on the real bench or played on the simulated one."""
 
 from __future__ import annotations
 
@@ -19,9 +19,9 @@ from eager_lens.core.exchange.table_in import table_from_text
 from eager_lens.core.job.edits import tick_steps, untick_steps
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.job.rehearsal import Tick
-from eager_lens.core.runbook.bring_up import bring_up
-from eager_lens.core.runbook.schedule import Placed, duration_s, scheduled
-from eager_lens.core.runbook.steps import BringUp
+from eager_lens.core.runbook.commissioning import commissioning
+from eager_lens.core.runbook.steps import Commissioning
+from eager_lens.core.runbook.timing import Placed, duration_s, scheduled
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.rehearser import Rehearser
@@ -57,10 +57,10 @@ class BlockedRow(NamedTuple):
 
 
 class Made(NamedTuple):
-    """What was worked out of a job: its bring-up, and its schedules for one and for two people."""
+    """What was worked out of a job: its commissioning, and its schedules for one and for two people."""
 
     of: Job
-    plan: BringUp
+    plan: Commissioning
     by_people: tuple[list[Placed], list[Placed]]
 
 
@@ -73,7 +73,7 @@ def minutes(seconds: float) -> str:
 def _tick_mark(one: PlanRow) -> Mark:
     if one.tick is None:
         return None
-    return "done" if one.tick.outcome == "done" else Severity.DOUBT
+    return "done" if one.tick.outcome == "done" else Severity.WARNING
 
 
 def _tick_words(one: PlanRow) -> str:
@@ -97,7 +97,7 @@ BLOCKED_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn(
         "device", "Device", lambda one, a: a.facts.name(one.device_id), width=180, mark=lambda one, a: Severity.FAULT
     ),
-    TableColumn("why", "Why it cannot come up as planned", lambda one, a: one.why, width=560, stretch=True),
+    TableColumn("why", "Why it cannot be commissioned as planned", lambda one, a: one.why, width=560, stretch=True),
 )
 
 
@@ -116,7 +116,7 @@ class FoundLine(QLineEdit):
 
 
 class PlanView(QWidget):
-    """Durations, time chart, the chosen step in words, and the list."""
+    """Durations, time chart, the selected step in words, and the list."""
 
     played = Signal()
     made_anew = Signal()
@@ -146,14 +146,14 @@ class PlanView(QWidget):
             "Play it on the simulated site", self._play_plan, "main", "All steps by themselves, then the Rehearsal"
         )
         self.chart = TimeChart()
-        self.table = RecordTable(session, STEP_COLUMNS, shares_choice=False)
+        self.table = RecordTable(session, STEP_COLUMNS, shares_selection=False)
         self.table.empty_words = (
             "Steps appear here once recorders or cameras are in the job and have planned addresses."
         )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_step())
-        self.chart.chosen.connect(self.table.lead_to)
-        self.blocked = RecordTable(session, BLOCKED_COLUMNS, shares_choice=False)
-        self.blocked.empty_words = "Everything can come up as planned."
+        self.chart.selected.connect(self.table.lead_to)
+        self.blocked = RecordTable(session, BLOCKED_COLUMNS, shares_selection=False)
+        self.blocked.empty_words = "Everything can be commissioned as planned."
         self.blocked.doubleClicked.connect(lambda index: self._to_finding(index.row()))
         self._lists = QStackedWidget()
         self._lists.addWidget(self.table)
@@ -166,11 +166,11 @@ class PlanView(QWidget):
         self._step_type, self._step_see = label("", "", wrap=True), label("", "", wrap=True)
         self._step_caution = label("", "caution", wrap=True)
         self.found = FoundLine()
-        self.found.setPlaceholderText("Found: address, hardware address, serial; or paste a list")
+        self.found.setPlaceholderText("Found: address, MAC address, serial; or paste a list")
         self.found.returnPressed.connect(lambda: self.compare(self.found.text()))
         self.found.list_pasted.connect(self.compare)
         self._found_words = label("", "small", wrap=True)
-        self._take = button("Take it over", self._take_over)
+        self._take = button("Apply", self._take_over)
         self._lay_out()
         self._show_list(0)
 
@@ -190,8 +190,8 @@ class PlanView(QWidget):
         ticks = row(
             *self._list_tabs,
             self.found,
-            button("Done", lambda: self._tick("done"), tip="Tick the chosen steps (Space)"),
-            button("Left out", lambda: self._tick("left out"), "quiet"),
+            button("Done", lambda: self._tick("done"), tip="Tick the selected steps (Space)"),
+            button("Skipped", lambda: self._tick("skipped"), "quiet"),
             button("Open again", self._untick, "quiet"),
             spacing=0,
         )
@@ -206,7 +206,7 @@ class PlanView(QWidget):
 
     @property
     def placed(self) -> list[Placed]:
-        """The schedule for the people chosen; empty until it is worked out for the job as it is."""
+        """The schedule for the people selected; empty until it is worked out for the job as it is."""
         if self.made is None or not _same_plan(self.session.job, self.made.of):
             return []
         return self.made.by_people[self.people - 1]
@@ -221,7 +221,7 @@ class PlanView(QWidget):
 
         def work(task: Task) -> Work[Made]:
             yield 0.1
-            plan = bring_up(assessment, lambda share: task.step(0.1 + 0.6 * share))
+            plan = commissioning(assessment, lambda share: task.step(0.1 + 0.6 * share))
             alone, both = (
                 scheduled(plan.steps, people, lambda share: task.step(0.7 + 0.3 * share)) for people in (1, 2)
             )
@@ -238,14 +238,14 @@ class PlanView(QWidget):
         if self.made is None:
             return
         assessment = self.session.assessment
-        ticks = {tick.step: tick for tick in assessment.job.bring_up}
+        ticks = {tick.step: tick for tick in assessment.job.commissioning}
         rows = [PlanRow(one.step.key, one, ticks.get(one.step.key)) for one in self.placed]
         done = sum(one.tick is not None for one in rows)
         lengths = [duration_s(placed) for placed in self.made.by_people]
         self._words.setText(
             f"{count(len(rows), 'step')}, {done} ticked: {minutes(lengths[0])} h alone, {minutes(lengths[1])} h for two"
             if rows
-            else "Nothing to bring up yet"
+            else "Nothing to commission yet"
         )
         self.table.show_parts(rows, assessment)
         blocked = [
@@ -272,7 +272,7 @@ class PlanView(QWidget):
         for people, choice in enumerate(self._choices, 1):
             choice.setChecked(people == self.people)
         self._play.setEnabled(bool(rows))
-        if rows and not self.table.chosen_parts():
+        if rows and not self.table.selected_parts():
             first = next((one for one in rows if one.tick is None), rows[0])
             self.table.lead_to(first.id)
         self._show_step()
@@ -288,19 +288,19 @@ class PlanView(QWidget):
         self._show()
         self.made_anew.emit()
 
-    # ---- the chosen step -------------------------------------------------------------------------------------------
+    # ---- the selected step -------------------------------------------------------------------------------------------
 
-    def _chosen(self) -> list[PlanRow]:
-        return self.table.chosen_parts()
+    def _selected(self) -> list[PlanRow]:
+        return self.table.selected_parts()
 
     def _show_step(self) -> None:
-        chosen = self._chosen()
-        self._step.setVisible(bool(chosen))
-        if not chosen:
+        selected = self._selected()
+        self._step.setVisible(bool(selected))
+        if not selected:
             return
-        one = chosen[0]
+        one = selected[0]
         step = one.placed.step
-        self.chart.choose(one.id)
+        self.chart.select(one.id)
         self._step_words.setText(step.title)
         self._step_type.setText(f"Type: {step.type_in}" if step.type_in else "")
         wait = f", then it takes {step.wait_s:.0f} s by itself" if step.wait_s else ""
@@ -320,7 +320,7 @@ class PlanView(QWidget):
             return
         self._found = [one for one in found if one.seen is not None]
         if not self._found:
-            self.session.notice("No address or hardware address is in what was given", needs=True)
+            self.session.notice("No address or MAC address is in what was given", needs=True)
         elif len(self._found) == 1 and self._found[0].device is not None:
             self._told_apart(self._found[0].device)
         if got.problems:
@@ -329,9 +329,9 @@ class PlanView(QWidget):
 
     def _told_apart(self, device: Device) -> None:
         """Say so when a single result is of another device than the step's."""
-        chosen = self._chosen()
-        if chosen and device.id != chosen[0].placed.step.device_id:
-            words = f"That is {device.name}, not the device of the chosen step: check the label"
+        selected = self._selected()
+        if selected and device.id != selected[0].placed.step.device_id:
+            words = f"That is {device.name}, not the device of the selected step: check the label"
             self.session.notice(words, needs=True)
 
     def _show_found(self) -> None:
@@ -356,14 +356,14 @@ class PlanView(QWidget):
     # ---- ticks -----------------------------------------------------------------------------------------------------
 
     def _tick(self, outcome: str) -> None:
-        chosen = self._chosen()
-        if not chosen:
-            self.session.notice("Choose steps first", needs=True)
+        selected = self._selected()
+        if not selected:
+            self.session.notice("Select steps first", needs=True)
             return
         by = "".join(word[0] for word in self.session.job.prepared_by.split(",")[0].split())[:3]
         at = datetime.now().strftime("%Y-%m-%dT%H:%M")
-        kind = "done" if outcome == "done" else "left out"
-        ticks = [Tick(step=one.id, outcome="done" if kind == "done" else "left out", by=by, at=at) for one in chosen]
+        kind = "done" if outcome == "done" else "skipped"
+        ticks = [Tick(step=one.id, outcome="done" if kind == "done" else "skipped", by=by, at=at) for one in selected]
         if self.session.apply(tick_steps(ticks)):
             self._show()
             following = [one for one in self._rows() if one.tick is None]
@@ -376,8 +376,8 @@ class PlanView(QWidget):
         ]
 
     def _untick(self) -> None:
-        if self._chosen():
-            self.session.apply(untick_steps([one.id for one in self._chosen()]))
+        if self._selected():
+            self.session.apply(untick_steps([one.id for one in self._selected()]))
 
     def _to_finding(self, at: int) -> None:
         part = self.blocked.records.at(at)
@@ -392,10 +392,10 @@ class PlanView(QWidget):
 def _same_plan(job: Job, before: Job) -> bool:
     """Whether nothing has changed that the plan comes from: all but ticks, checks and the rehearsal."""
     left_out = {
-        "bring_up",
+        "commissioning",
         "checks",
         "rehearsal",
-        "weeks",
+        "schedules",
         "note",
         "customer",
         "contact",

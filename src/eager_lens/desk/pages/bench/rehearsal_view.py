@@ -1,4 +1,4 @@
-"""The rehearsal: the shelf with its lights, what a search shows, the recorders' channels, the clock, the tape, the hand."""
+"""The rehearsal: the shelf with its lights, what a search shows, the recorders' channels, the clock, the event log, the hand."""
 
 from __future__ import annotations
 
@@ -12,29 +12,30 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QSplitter, QStacked
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.bench.actions.looking import Answer, answers
 from eager_lens.core.bench.build import LAPTOP
-from eager_lens.core.bench.deeds.looking import Answer, answers
 from eager_lens.core.bench.lights import state_words
 from eager_lens.core.bench.parts import Entry, Unit
-from eager_lens.core.bench.site import Line, Site
+from eager_lens.core.bench.site import LogLine, Site
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import changed
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.next_step import NextStep
-from eager_lens.core.runbook.schedule import Placed
+from eager_lens.core.runbook.timing import Placed
 from eager_lens.desk.pages.bench.hand_view import HandView
 from eager_lens.desk.pages.bench.rehearser import SPEEDS, Rehearser
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.lights import lights_icon
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 MOST_LINES = 400
-"""So many lines of the tape are shown, the newest first."""
+"""So many lines of the event log are shown, the newest first."""
 
 REDRAW_MS = 250
 
@@ -70,34 +71,34 @@ class ChannelRow(NamedTuple):
 
 
 class TapeRow(NamedTuple):
-    """A line of the tape."""
+    """A line of the event log."""
 
     id: str
     when: str
-    line: Line
+    line: LogLine
 
 
 SHELF_COLUMNS: tuple[TableColumn, ...] = (
-    TableColumn("name", "On the shelf", lambda one, a: one.name, width=146),
-    TableColumn("state", "Lights", lambda one, a: one.state, width=146, icon=lights_icon),
+    TableColumn("name", "Devices", lambda one, a: one.name, width=146),
+    TableColumn("lights", "Lights", lambda one, a: one.state, width=146, icon=lights_icon),
     TableColumn("label", "Label", lambda one, a: one.label, width=60, stretch=True),
 )
 
 STATUS_MARKS: dict[str, Mark] = {
     "receiving": "done",
-    "alternating": Severity.DOUBT,
+    "alternating": Severity.WARNING,
     "refused": Severity.FAULT,
     "silent": Severity.FAULT,
 }
 
 FOUND_COLUMNS: tuple[TableColumn, ...] = (
-    TableColumn("four", "Ends in", lambda one, a: one.answer.hardware_address.replace(":", "")[-4:], width=62),
+    TableColumn("four", "Ends in", lambda one, a: one.answer.mac_address.replace(":", "")[-4:], width=62),
     TableColumn(
         "address",
         "Address",
         lambda one, a: f"{one.answer.address}/{one.answer.mask}",
         width=140,
-        mark=lambda one, a: Severity.FAULT if one.twins else None if one.answer.reachable else Severity.DOUBT,
+        mark=lambda one, a: Severity.FAULT if one.twins else None if one.answer.reachable else Severity.WARNING,
     ),
     TableColumn("set_up", "Set up", lambda one, a: "yes" if one.answer.set_up else "not yet", width=62),
     TableColumn("says", "Says it is", lambda one, a: one.answer.says, width=118),
@@ -124,13 +125,13 @@ TAPE_COLUMNS: tuple[TableColumn, ...] = (
         lambda one, a: one.line.words,
         width=600,
         stretch=True,
-        mark=lambda one, a: Severity.DOUBT if one.line.weight == "lesson" else None,
+        mark=lambda one, a: Severity.WARNING if one.line.weight == "lesson" else None,
     ),
 )
 
 
 class RehearsalView(QWidget):
-    """See the module's text. ``steps_asked`` gives the bring-up's schedule, so that the next step can be told."""
+    """See the module's text. ``steps_asked`` gives the commissioning's schedule, so that the next step can be told."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -146,14 +147,14 @@ class RehearsalView(QWidget):
         self._redraw.timeout.connect(self._draw)
         self._make_clock()
         self._make_plan_line()
-        self.shelf = RecordTable(session, SHELF_COLUMNS, shares_choice=False)
+        self.shelf = RecordTable(session, SHELF_COLUMNS, shares_selection=False)
         self.shelf.selectionModel().selectionChanged.connect(lambda *_: self._show_hand())
-        self.found = RecordTable(session, FOUND_COLUMNS, shares_choice=False)
-        self.found.empty_words = "Nothing was searched for yet. Choose the laptop on the shelf, then Search."
+        self.found = RecordTable(session, FOUND_COLUMNS, shares_selection=False)
+        self.found.empty_words = "Nothing was searched for yet. Select the laptop in the device list, then Search."
         self.found.selectionModel().selectionChanged.connect(lambda *_: self._follow_found())
-        self.channels = RecordTable(session, CHANNEL_COLUMNS, shares_choice=False)
-        self.channels.empty_words = "No channel is taken. Choose a recorder on the shelf, then add a camera."
-        self.tape = RecordTable(session, TAPE_COLUMNS, shares_choice=False)
+        self.channels = RecordTable(session, CHANNEL_COLUMNS, shares_selection=False)
+        self.channels.empty_words = "No channel is taken. Select a recorder in the device list, then add a camera."
+        self.tape = RecordTable(session, TAPE_COLUMNS, shares_selection=False)
         self.tape.empty_words = "What happens on the bench, and why, is written here."
         self.hand = HandView(self.do)
         self._lay_out()
@@ -161,36 +162,36 @@ class RehearsalView(QWidget):
 
     def _make_clock(self) -> None:
         self._clock = label("", "figure")
-        self._run = button("Run", self._toggle, tip="Let the clock go (it stops while you look elsewhere)")
+        self._run = button("Run", self._toggle, tip="Run the clock (it stops while you look elsewhere)")
         self._speed = Choice()
         self._speed.setAccessibleName("Speed of the clock")
         for speed in SPEEDS:
             self._speed.addItem("real time" if speed == 1 else f"{speed} times", speed)
         self._speed.setCurrentIndex(SPEEDS.index(self.rehearser.speed))
-        self._speed.currentIndexChanged.connect(self._speed_chosen)
-        self._again = button("Begin a rehearsal", self.begin, "main")
+        self._speed.currentIndexChanged.connect(self._speed_selected)
+        self._again = button("Start a rehearsal", self.begin, "main")
         self.begins, self.warmth, self.seed = QLineEdit("2026-03-02T09:00"), QLineEdit("20"), QLineEdit("1")
 
     def _make_plan_line(self) -> None:
         self._plan_words = label("", "", wrap=True)
         self._plan_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self._plan_do = button("Do this step", self.do_next, "main", "Takes as long as it does by hand")
+        self._plan_do = button("Do this step", self.do_next, "main", "Takes as long as it does on site")
 
     def _lay_out(self) -> None:
         rehearser = self.rehearser
         self._back = button("More ▾", kind="quiet")
         menu = QMenu(self._back)
-        menu.addAction("Back to the chosen line of the tape", self._back_to_line)
-        menu.addAction("Start over, everything out of the box", rehearser.forget)
+        menu.addAction("Back to the selected line of the event log", self._back_to_line)
+        menu.addAction("Start over with new devices", rehearser.forget)
         self._back.setMenu(menu)
         self._clock_row = QWidget()
-        clock = row(
+        clock = flow(
             self._clock,
             self._run,
             self._speed,
             button("+1 min", lambda: rehearser.pass_time(60)),
-            button("Next event", rehearser.to_next_event, tip="Let time pass until something is told"),
-            button("Take back", rehearser.back_one, "quiet", "The last deed, and the time since"),
+            button("Next event", rehearser.to_next_event, tip="Run until something is logged"),
+            button("Undo action", rehearser.back_one, "quiet", "Undo the last action and the time since"),
             self._back,
             None,
             spacing=SPACE.TIGHT,
@@ -207,7 +208,7 @@ class RehearsalView(QWidget):
         self._lists.addWidget(self.found)
         self._lists.addWidget(self.channels)
         right = QWidget()
-        tabs = row(
+        tabs = flow(
             *self._list_tabs,
             None,
             button("Search now", lambda: self.do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
@@ -232,7 +233,7 @@ class RehearsalView(QWidget):
         self._site_part.setLayout(site)
         building = row(self.rehearser.busy.bar, self.rehearser.busy.stop_button)
         self._begin_part = QWidget()
-        fields = (("Begins, local time", self.begins), ("Warmth, °C", self.warmth), ("Chances, a number", self.seed))
+        fields = (("Begins, local time", self.begins), ("Warmth, °C", self.warmth), ("Random seed", self.seed))
         for words, field in fields:
             field.setAccessibleName(words)
             field.returnPressed.connect(self.begin)
@@ -268,13 +269,13 @@ class RehearsalView(QWidget):
             self.empty.setText("Building the site from the job …")
         elif not devices:
             self.empty.setText(
-                "Nothing is in the job yet. Add recorders and cameras on the Wiring page; they stand here then."
+                "Nothing is in the job yet. Add recorders and cameras on the Wiring page; they appear here."
             )
         else:
             self.empty.setText(
-                "Here the job's own devices stand on a shelf, out of the box, as state machines on the job's own wires. Put "
-                "leads in, plug, search, set up, register: in any order, with what really follows. Everything can be taken "
-                "back. Passwords are stand-ins; real ones are never typed here."
+                "The job's devices, new and simulated, on the job's own wiring. Plug "
+                "them in, search, set up, register, in any order, and see what happens. Everything can be "
+                "undone. Passwords are stand-ins; real ones are never typed here."
             )
         if site is not None:
             self._show_site(site)
@@ -329,22 +330,22 @@ class RehearsalView(QWidget):
         self._plan_do.setVisible(one is not None and one.step is not None)
         so_far = f"{one.done} of {len(placed)} done" if one is not None else ""
         if one is None:
-            words = "Working the bring-up plan out: it tells the next step here."
+            words = "Working out the commissioning plan; its next step will be shown here."
         elif one.step is None and one.done == len(placed):
             words = f"All {len(placed)} steps of the plan are done."
         elif one.step is None:
-            words = f"By the plan, {so_far}; the others cannot go on from here. Take something back, or start over."
+            words = f"By the plan, {so_far}; the others cannot go on from here. Undo something, or start over."
         elif one.waits_s:
             words = f"By the plan, {so_far}: wait {one.waits_s:.0f} s for “{one.step.title}”."
         else:
             typed = f"  Type: {one.step.type_in}." if one.step.type_in else ""
             words = f"Next by the plan, {so_far}: {one.step.title}.{typed}"
         self._plan_words.setText(words)
-        self._plan_do.setText("Let it pass" if one is not None and one.waits_s else "Do this step")
+        self._plan_do.setText("Wait" if one is not None and one.waits_s else "Do this step")
         set_tip(self._plan_words, one.step.caution if one is not None and one.step is not None else "")
 
     def begin(self) -> None:
-        """Begin a rehearsal with what is typed for it."""
+        """Start a rehearsal with what is typed for it."""
         try:
             warmth = number_from(self.warmth.text(), "°C")
             seed = number_from(self.seed.text())
@@ -357,25 +358,25 @@ class RehearsalView(QWidget):
 
     # ---- the hand --------------------------------------------------------------------------------------------------
 
-    def chosen_unit(self) -> Unit | None:
-        """The device chosen on the shelf; the laptop while none is."""
+    def selected_unit(self) -> Unit | None:
+        """The device selected on the shelf; the laptop while none is."""
         site = self.rehearser.site
         if site is None:
             return None
-        chosen = self.shelf.chosen_parts()
-        return site.units.get(chosen[0].id if chosen else LAPTOP)
+        selected = self.shelf.selected_parts()
+        return site.units.get(selected[0].id if selected else LAPTOP)
 
     def _show_hand(self) -> None:
-        self.hand.show_unit(self.rehearser.site, self.chosen_unit())
+        self.hand.show_unit(self.rehearser.site, self.selected_unit())
 
     def _follow_found(self) -> None:
-        """A line of the search list is matched to its device by the end of its hardware address."""
-        chosen = self.found.chosen_parts()
-        if chosen:
-            self.shelf.lead_to(chosen[0].id)
+        """A line of the search list is matched to its device by the end of its MAC address."""
+        selected = self.found.selected_parts()
+        if selected:
+            self.shelf.lead_to(selected[0].id)
 
     def do(self, name: str, device: str, values: dict[str, str]) -> None:
-        """Do a deed, and show what came of it."""
+        """Do a action, and show what came of it."""
         outcome = self.rehearser.do(name, device, values)
         if outcome is None:
             return
@@ -425,15 +426,15 @@ class RehearsalView(QWidget):
         else:
             self.rehearser.run()
 
-    def _speed_chosen(self, at: int) -> None:
+    def _speed_selected(self, at: int) -> None:
         self.rehearser.speed = SPEEDS[at]
 
     def _back_to_line(self) -> None:
-        chosen = self.tape.chosen_parts()
-        if not chosen:
-            self.session.notice("Choose a line of the tape first", needs=True)
+        selected = self.tape.selected_parts()
+        if not selected:
+            self.session.notice("Select a line of the event log first", needs=True)
             return
-        self.rehearser.back_to(chosen[0].line.at_s)
+        self.rehearser.back_to(selected[0].line.at_s)
 
 
 def _shelf_row(site: Site, unit: Unit) -> ShelfRow:

@@ -1,4 +1,4 @@
-"""The running rehearsal: the simulated site of the job, its clock, and the deeds that are done and remembered."""
+"""The running rehearsal: the simulated site of the job, its clock, and the actions that are done and remembered."""
 
 from __future__ import annotations
 
@@ -10,18 +10,18 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.deeds import DEEDS, do
-from eager_lens.core.bench.deeds.base import Outcome
+from eager_lens.core.bench.actions import SITE_ACTIONS, do
+from eager_lens.core.bench.actions.base import ActionOutcome
 from eager_lens.core.bench.replay import Replay, replaying
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_rehearsal
 from eager_lens.core.job.model import Job, changed
-from eager_lens.core.job.rehearsal import LONGEST_S, Deed, Rehearsal
+from eager_lens.core.job.rehearsal import LONGEST_S, Rehearsal, SiteAction
 from eager_lens.core.runbook.next_step import NextStep, next_step
 from eager_lens.core.runbook.play import Played, playing
-from eager_lens.core.runbook.schedule import Placed
 from eager_lens.core.runbook.steps import Step
+from eager_lens.core.runbook.timing import Placed
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
@@ -38,15 +38,15 @@ def _made_of(job: Job) -> tuple[Any, ...]:
         job.recorders,
         job.network,
         job.links,
-        job.power,
+        job.power_units,
         job.subnets,
-        job.habits,
+        job.make_profiles,
         job.time_zone,
     )
 
 
 class Rehearser(QObject):
-    """Holds the site. The job remembers the deeds; when it has others, or other devices, the site is built anew."""
+    """Holds the site. The job remembers the actions; when it has others, or other devices, the site is built anew."""
 
     changed = Signal()
     """The site, or whether it runs or is being built."""
@@ -109,26 +109,26 @@ class Rehearser(QObject):
             if replay.troubles:
                 more = f" and {len(replay.troubles) - 1} more" if len(replay.troubles) > 1 else ""
                 self._session.notice(
-                    f"The job has changed since: {replay.troubles[0]}{more}. They are kept and passed over.", needs=True
+                    f"The job has changed since: {replay.troubles[0]}{more}. They are kept and skipped.", needs=True
                 )
             self.changed.emit()
 
         self.busy.begin(work, done)
         self.changed.emit()
 
-    # ---- deeds -----------------------------------------------------------------------------------------------------
+    # ---- actions -----------------------------------------------------------------------------------------------------
 
     def begin(self, rehearsal: Rehearsal) -> None:
-        """Begin a rehearsal anew: everything out of the box, nothing done."""
-        self._session.apply(set_rehearsal("Begin a rehearsal", rehearsal))
+        """Start a rehearsal anew: everything out of the box, nothing done."""
+        self._session.apply(set_rehearsal("Start a rehearsal", rehearsal))
 
     def forget(self) -> None:
         """Give the rehearsal up; undo brings it back."""
         self.pause(keep=False)
         self._session.apply(set_rehearsal("Start the rehearsal over", None))
 
-    def do(self, name: str, device: str, values: Mapping[str, str]) -> Outcome | None:
-        """Do a deed now, and remember it; None, with a notice, when it makes no sense. Nothing has happened then."""
+    def do(self, name: str, device: str, values: Mapping[str, str]) -> ActionOutcome | None:
+        """Do a action now, and remember it; None, with a notice, when it makes no sense. Nothing has happened then."""
         if self.site is None or self._own is None:
             return None
         try:
@@ -136,31 +136,31 @@ class Rehearser(QObject):
         except RefusedInput as error:
             self._session.notice(str(error), needs=True)
             return None
-        deed = Deed(at_s=self.site.now_s, do=name, device=device, values=dict(values))
-        self._remember(DEEDS[name].label, (deed,))
+        action = SiteAction(at_s=self.site.now_s, do=name, device=device, values=dict(values))
+        self._remember(SITE_ACTIONS[name].label, (action,))
         return outcome
 
     def do_step(self, step: Step) -> None:
-        """Do what a step of the bring-up asks for, taking as long as it takes by hand."""
+        """Do what a step of the commissioning asks for, taking as long as it takes by hand."""
         if self.site is None:
             return
         self.site.run_to(self.site.now_s + step.hands_s)
-        deeds = []
-        for one in step.deeds:
+        actions = []
+        for one in step.actions:
             try:
                 do(self.site, one.do, one.device, one.values)
             except RefusedInput as error:
                 self._session.notice(str(error), needs=True)
                 continue
-            deeds.append(Deed(at_s=self.site.now_s, do=one.do, device=one.device, values=dict(one.values)))
-        self._remember(step.title[:150], tuple(deeds))
+            actions.append(SiteAction(at_s=self.site.now_s, do=one.do, device=one.device, values=dict(one.values)))
+        self._remember(step.title[:150], tuple(actions))
 
-    def _remember(self, label: str, deeds: tuple[Deed, ...], gesture: str | None = None) -> None:
+    def _remember(self, label: str, actions: tuple[SiteAction, ...], gesture: str | None = None) -> None:
         if self.site is None or self._own is None:
             return
-        kept = (*self._own.deeds, *deeds)
+        kept = (*self._own.actions, *actions)
         try:
-            self._own = changed(self._own, deeds=kept, now_s=min(self.site.now_s, LONGEST_S))
+            self._own = changed(self._own, actions=kept, now_s=min(self.site.now_s, LONGEST_S))
         except RefusedInput as error:
             self._session.notice(f"The rehearsal cannot go on: {error}", needs=True)
             return
@@ -186,7 +186,7 @@ class Rehearser(QObject):
         if self.is_running:
             self._timer.stop()
             if keep:
-                self._remember("Let time pass", (), "rehearsal time")
+                self._remember("Wait", (), "rehearsal time")
             self.changed.emit()
 
     def _tick(self) -> None:
@@ -202,10 +202,10 @@ class Rehearser(QObject):
         """Let some time pass at once."""
         if self.site is not None:
             self.site.run_to(min(self.site.now_s + seconds, LONGEST_S))
-            self._remember("Let time pass", (), "rehearsal time")
+            self._remember("Wait", (), "rehearsal time")
 
     def to_next_event(self) -> None:
-        """Let time pass until something is told on the tape, or nothing is due any more."""
+        """Run until something is logged on the event log, or nothing is due any more."""
         site = self.site
         if site is None:
             return
@@ -214,29 +214,29 @@ class Rehearser(QObject):
             site.step(due)
         if len(site.tape) == lines:
             self._session.notice("Nothing more happens by itself within a day")
-        self._remember("Let time pass", (), "rehearsal time")
+        self._remember("Wait", (), "rehearsal time")
 
     def back_to(self, at_s: float) -> None:
         """Go back to a moment: what was done from then on is not done."""
         if self._own is not None:
-            kept = tuple(deed for deed in self._own.deeds if deed.at_s < at_s)
-            self._session.apply(set_rehearsal("Go back in the rehearsal", changed(self._own, deeds=kept, now_s=at_s)))
+            kept = tuple(action for action in self._own.actions if action.at_s < at_s)
+            self._session.apply(set_rehearsal("Go back in the rehearsal", changed(self._own, actions=kept, now_s=at_s)))
 
     def back_one(self) -> None:
-        """Take the last deed back, and the time since."""
-        if self._own is not None and self._own.deeds:
-            last = self._own.deeds[-1]
-            kept = changed(self._own, deeds=self._own.deeds[:-1], now_s=last.at_s)
-            self._session.apply(set_rehearsal("Take the last deed back", kept))
+        """Undo the last action, and the time since."""
+        if self._own is not None and self._own.actions:
+            last = self._own.actions[-1]
+            kept = changed(self._own, actions=self._own.actions[:-1], now_s=last.at_s)
+            self._session.apply(set_rehearsal("Undo the last action", kept))
 
     # ---- the plan --------------------------------------------------------------------------------------------------
 
     def next_step(self, placed: list[Placed]) -> NextStep | None:
-        """Where the site stands in the bring-up."""
+        """Where the site stands in the commissioning."""
         return None if self.site is None else next_step(self.site, placed)
 
     def play(self, assessment: Assessment, placed: list[Placed]) -> None:
-        """Play the whole bring-up on a new site, and keep it as the job's rehearsal."""
+        """Play the whole commissioning on a new site, and keep it as the job's rehearsal."""
         rehearsal = Rehearsal()
         parts = _made_of(assessment.job)
 
@@ -253,8 +253,8 @@ class Rehearser(QObject):
                 self.follow(self._session.assessment)
                 return
             self.site, self._parts = site, parts
-            self._own = changed(rehearsal, deeds=played.deeds, now_s=min(site.now_s, LONGEST_S))
-            self._session.apply(set_rehearsal("Play the bring-up", self._own))
+            self._own = changed(rehearsal, actions=played.actions, now_s=min(site.now_s, LONGEST_S))
+            self._session.apply(set_rehearsal("Play the commissioning", self._own))
             receiving = sum(entry.shown == "receiving" for one in site.recorders() for entry in one.entries.values())
             trouble = f"; {next(iter(played.troubles.values()))}" if played.troubles else ""
             self._session.notice(

@@ -42,7 +42,7 @@ FORM = (
     ("customer", "Customer"),
     ("site", "Site"),
     ("prepared_by", "Prepared by"),
-    ("contact", "Whom to call"),
+    ("contact", "Contact"),
 )
 
 
@@ -216,7 +216,7 @@ class HandoverPage(Page):
             names = ", ".join(other.name for other in others[:6]) + (", …" if len(others) > 6 else "")
             text = f"Beside {path.name} these would be replaced, which are there already: {names}."
             answers = (f"Replace {count(len(others), 'file')}", "Write nothing")
-            if self.asker.choose("There already", text, answers, 1) != 0:
+            if self.asker.ask("There already", text, answers, 1) != 0:
                 self.session.notice(f"{path.name} was not written")
                 return
         written: list[Path] = []

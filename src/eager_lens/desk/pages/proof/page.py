@@ -19,8 +19,8 @@ from eager_lens.core.job.fields import IDENTITY, field_named
 from eager_lens.core.job.model import Camera, Check, Job
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import label, row
+from eager_lens.desk.theme import look
+from eager_lens.desk.widgets.basics import label
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
@@ -45,7 +45,8 @@ class ProofPage(Page):
         ]
         self.cameras = RecordTable(session, columns)
         self.cameras.installEventFilter(self)
-        self.action_row.addLayout(row(label("Checked by", "small"), self._by, spacing=SPACE.TIGHT))
+        self.action_row.addWidget(label("Checked by", "small"))
+        self.action_row.addWidget(self._by)
         self.action_row.addWidget(
             label("Space: passed, failed, not made. Or type “passed 5 of 5”, “failed dark”.", "small")
         )
@@ -120,8 +121,8 @@ class ProofPage(Page):
     def _cycle(self, camera: Camera, kind: CheckKind) -> None:
         check = self._made.get((camera.id, kind.id))
         following = "passed" if check is None else "failed" if check.outcome == "passed" else ""
-        chosen = [part.id for part in self.cameras.chosen_parts()] or [camera.id]
-        self.session.attempt(lambda: self._typed(kind, chosen, following))
+        selected = [part.id for part in self.cameras.selected_parts()] or [camera.id]
+        self.session.attempt(lambda: self._typed(kind, selected, following))
 
     def lead_to(self, subject: str) -> None:
         """Show a camera's row."""

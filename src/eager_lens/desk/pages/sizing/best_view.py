@@ -13,10 +13,11 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, label, row, scrolled
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.curve import CurveChart, CurveData
+from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -24,7 +25,7 @@ from eager_lens.desk.widgets.record_table import RecordTable
 if TYPE_CHECKING:
     from eager_lens.core.best.picture import Allowed, Best
 
-EMPTY_WORDS = "Register cameras on a recorder with drives: then the best picture within its limits is searched for."
+EMPTY_WORDS = "Register cameras on a recorder with drives to find the best picture within its limits."
 
 
 class Searched(NamedTuple):
@@ -58,16 +59,16 @@ class BestView(QWidget):
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._hint = label("", "small", wrap=True)
-        self._adopt = button("Set it so", self._make, "main")
+        self._adopt = button("Apply proposal", self._make, "main")
         self._busy = Busy(session, self)
         self._busy.stop_button.clicked.connect(self._stopped)
         self._chart = CurveChart(EMPTY_WORDS)
         self._chart.picked.connect(self._point)
-        self._least = NumberField("Least frame rate", "fps", width=64)
+        self._least = NumberField("Minimum frame rate", "fps", width=64)
         self._most = NumberField("Highest frame rate", "fps", width=64)
         self._least.show_value(5)
         self._most.show_value(15)
-        self._smaller, self._h265 = QCheckBox("smaller pictures"), QCheckBox("H.265")
+        self._smaller, self._h265 = QCheckBox("lower resolution"), QCheckBox("H.265")
         for box in (self._smaller, self._h265):
             box.setChecked(True)
             box.toggled.connect(lambda _: self._again())
@@ -75,24 +76,25 @@ class BestView(QWidget):
             field.typed.connect(lambda _: self._again())
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
         self.table = RecordTable(session, COLUMNS)
-        self.table.empty_words = "Nothing changes: the settings of now are the best that fit."
+        self.table.empty_words = "Nothing changes: the present settings are the best that fit."
         self._how = button("Working", self._show_working, "quiet")
         head = row(self._words, self._how, self._busy.stop_button, self._adopt, spacing=SPACE.HALF)
         head.setStretch(0, 1)
-        fields = row(
-            label("Allowed:", "small"),
-            self._least,
-            label("to", "small"),
-            self._most,
+        fields = flow(
+            pair("Allowed:", self._least),
+            pair("to", self._most),
             self._smaller,
             self._h265,
             None,
             spacing=SPACE.HALF,
         )
+        self._chart.setMinimumHeight(look.px(110))
+        inner = QWidget()
         layout = column(head, self._busy.bar, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
         layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.setLayout(layout)
+        inner.setLayout(layout)
+        self.setLayout(column(scrolled(inner)))
         self._busy.changed.connect(self._show_state)
         self._show_state()
 
@@ -147,9 +149,7 @@ class BestView(QWidget):
     def _stopped(self) -> None:
         """Stopped by hand: what was asked for is forgotten, so that it can be asked for again."""
         self._shown = None
-        self._words.setText(
-            "The search was stopped; change something allowed, or come back to this tab, to begin again"
-        )
+        self._words.setText("The search was stopped; change a limit, or open this tab again, to restart it")
 
     def _show_state(self) -> None:
         busy = self._busy.is_running

@@ -30,15 +30,15 @@ from eager_lens.desk.widgets.record_table import RecordTable
 if TYPE_CHECKING:
     from eager_lens.core.clip.measure import Measured
     from eager_lens.core.clip.still import Still
-    from eager_lens.core.clip.trial import Trial
+    from eager_lens.core.clip.trial import EncodingTrial
 
 EMPTY_WORDS = (
     "Record a minute with the camera as it will work, by day and by night, and export it as it was sent. "
     "Drop the clip here or on a camera (MP4, MKV, MPEG-TS, AVI, H.264, H.265): its frames are drawn here. "
-    "A still picture (JPEG, PNG) tells less: detail and noise, from which the rate is assumed better."
+    "A still picture (JPEG, PNG) tells less: detail and noise, which improve the estimated bit rate."
 )
 STILL_WORDS = (
-    "A still shows detail and noise. The assumed rate follows from them, with the movement of the camera's scene; "
+    "A still shows detail and noise. The estimated bit rate follows from them, with the motion of the camera's scene; "
     "a clip would measure it."
 )
 STILLS = (".jpg", ".jpeg", ".png")
@@ -70,24 +70,24 @@ class ClipView(QWidget):
         self.day: Measured | None = None
         self.night: Measured | None = None
         self.still: Still | None = None
-        self.trials: list[Trial] = []
+        self.trials: list[EncodingTrial] = []
         self._camera_id = ""
-        self._words = label("A clip instead of a guess", "heading")
+        self._words = label("A clip instead of an estimate", "heading")
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._accept = button("", self._take, "main")
         self._night = button("Add a night clip …", lambda: self._ask(by_night=True))
-        self._choose = button("Choose a clip …", lambda: self._ask(by_night=False))
+        self._select = button("Select a clip …", lambda: self._ask(by_night=False))
         self._busy = Busy(session, self)
         self._notes = label("", "small", wrap=True)
         self.chart = FrameChart(EMPTY_WORDS)
-        head = row(self._words, self._busy.stop_button, self._choose, self._night, self._accept, spacing=SPACE.HALF)
+        head = row(self._words, self._busy.stop_button, self._select, self._night, self._accept, spacing=SPACE.HALF)
         head.setStretch(0, 1)
         layout = column(head, self._busy.bar, self.chart, self._notes, spacing=SPACE.TIGHT)
         layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
-        self.table.empty_words = "What a clip holds is told here, beside what the plan has."
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
+        self.table.empty_words = "The clip's figures are shown here beside the plan's."
         self.below = QWidget()
         self._trial_row = self._made_trial_row()
         below = column(self.table, self._trial_row, spacing=SPACE.TIGHT)
@@ -99,8 +99,8 @@ class ClipView(QWidget):
 
     def _made_trial_row(self) -> QWidget:
         self._fps = NumberField("Frame rate to try", "fps", width=70)
-        self._width = NumberField("Picture width to try", "px", width=80)
-        self._key = NumberField("Seconds between key frames to try", "s", width=56)
+        self._width = NumberField("Width to try", "px", width=80)
+        self._key = NumberField("Key-frame interval to try", "s", width=56)
         self._codec, self._quality = Choice(), Choice()
         for codec in CODECS:
             self._codec.addItem(stream_assumptions().codec_label[codec], codec)
@@ -138,18 +138,18 @@ class ClipView(QWidget):
         self._show_found()
         self._show_state()
 
-    def follow_choice(self) -> None:
-        """The clip belongs to the first camera that is chosen."""
+    def follow_selection(self) -> None:
+        """The clip belongs to the first camera that is selected."""
         cameras = by_id(self.session.job.cameras)
-        chosen = next((device_id for device_id in self.session.chosen if device_id in cameras), "")
-        if chosen and chosen != self._camera_id and self.day is None:
-            self._camera_id = chosen
+        selected = next((device_id for device_id in self.session.selected if device_id in cameras), "")
+        if selected and selected != self._camera_id and self.day is None:
+            self._camera_id = selected
             self._show_state()
 
     def _ask(self, by_night: bool) -> None:
         if self.asker is None:
             return
-        title = "Choose a night clip" if by_night else "Choose a clip"
+        title = "Select a night clip" if by_night else "Select a clip"
         path = self.asker.open_file(title, (CLIP_FILE,), self.session.path)
         if path is not None:
             self.read(path, self._camera_id, by_night)
@@ -158,7 +158,7 @@ class ClipView(QWidget):
         """Read a clip for a camera, off the window's thread."""
         cameras = by_id(self.session.job.cameras)
         if not camera_id:
-            camera_id = next((one for one in self.session.chosen if one in cameras), self._camera_id)
+            camera_id = next((one for one in self.session.selected if one in cameras), self._camera_id)
         self._camera_id = camera_id
         camera = self._camera
         planned_fps = camera.fps if camera is not None else None
@@ -200,7 +200,7 @@ class ClipView(QWidget):
     def _show_state(self) -> None:
         busy, camera = self._busy.is_running, self._camera
         self._night.setVisible(self.day is not None and not busy)
-        self._choose.setVisible(not busy)
+        self._select.setVisible(not busy)
         self._accept.setVisible((self.day is not None or self.still is not None) and camera is not None and not busy)
         self._trial_row.setVisible(self.day is not None)
         self._trial_row.setEnabled(not busy)
@@ -212,14 +212,14 @@ class ClipView(QWidget):
             whose = f"{camera.name}: " if camera else ""
             self._words.setText(f"{whose}detail and noise of {self.still.name}")
         elif self.day is None:
-            self._words.setText("A clip instead of a guess" + (f": {camera.name}" if camera else ""))
+            self._words.setText("A clip instead of an estimate" + (f": {camera.name}" if camera else ""))
         else:
             told = f"{figure(self._rate_mbps())} Mb/s measured"
             planned = f", {figure(self.session.assessment.camera(camera.id).rate_mbps)} planned" if camera else ""
             whose = f"{camera.name}: " if camera else ""
             self._words.setText(f"{whose}{told}{planned}")
             if camera is None:
-                self._notes.setText("Choose the camera that it is of, in the Cameras tab, to use it in the plan.")
+                self._notes.setText("Select the camera that it is of, in the Cameras tab, to use it in the plan.")
 
     def _rate_mbps(self) -> float:
         assert self.day is not None
@@ -241,7 +241,7 @@ class ClipView(QWidget):
         rows = _found_rows(self.day, self._camera, self.session.assessment)
         if self.night is not None:
             span = f"{figure(self.night.rate.low_mbps)} to {figure(self.night.rate.high_mbps)}"
-            rows.insert(1, Found("night", "Bit rate by night", f"{figure(self.night.rate.rate_mbps)} Mb/s, {span}", ""))
+            rows.insert(1, Found("night", "Bit rate at night", f"{figure(self.night.rate.rate_mbps)} Mb/s, {span}", ""))
         for at, trial in enumerate(self.trials):
             wanted = trial.settings
             codec = stream_assumptions().codec_label[wanted.codec]
@@ -255,7 +255,7 @@ class ClipView(QWidget):
         as_sent = (self.day.rate.codec, self.day.rate.width_px, self.day.rate.height_px, self.day.rate.fps)
         notes: list[str] = []
         if camera is not None and as_sent != (camera.codec, camera.width_px, camera.height_px, camera.fps):
-            notes.append("its settings differ from the plan's; using it takes them over")
+            notes.append("its settings differ from the plan's; using it applies them")
         notes += [*self.day.rate.notes, *([self.day.trouble] if self.day.trouble else [])]
         if any(trial.settings.codec != self.day.rate.codec for trial in self.trials):
             notes.append("a clip that was coded once flatters its own codec when it is coded again")
@@ -281,7 +281,7 @@ class ClipView(QWidget):
         night = None if self.night is None else self.night.rate
         edit = accept(camera, self.day.rate, night, self.session.job.assumed.dark_share)
         if self.session.apply(edit):
-            self.session.notice(f"{edit.label}: the plan has its rate now", action="Undo", act=self.session.undo)
+            self.session.notice(f"{edit.label}: the plan now uses its bit rate", action="Undo", act=self.session.undo)
 
     def _try(self) -> None:
         if self.day is None:
@@ -293,9 +293,7 @@ class ClipView(QWidget):
         quality: Quality = self._quality.currentData()
         width, fps, key_s = (field.value or 0.0 for field in (self._width, self._fps, self._key))
         if width < 16 or not fps or not key_s:
-            self.session.notice(
-                "Give a frame rate, a width of at least 16 px and seconds between key frames", needs=True
-            )
+            self.session.notice("Enter a frame rate, a width of at least 16 px and a key-frame interval", needs=True)
             return
         wanted = Settings(int(width), fps, codec, quality, key_s)
         own: Quality = camera.quality if camera is not None else "medium"
@@ -306,7 +304,7 @@ class ClipView(QWidget):
             self._was_tried,
         )
 
-    def _was_tried(self, trial: Trial) -> None:
+    def _was_tried(self, trial: EncodingTrial) -> None:
         self.trials.append(trial)
         self._show_found()
 
@@ -328,7 +326,7 @@ def _still_rows(still: Still, camera: Camera | None, told: Assumed) -> list[Foun
         found, before = (
             f"{figure(one.rate_mbps)} Mb/s, {figure(one.low_mbps)} to {figure(one.high_mbps)}" for one in (then, now)
         )
-        rows.insert(0, Found("rate", "Bit rate that is assumed", found, before))
+        rows.insert(0, Found("rate", "Estimated bit rate", found, before))
     return rows
 
 
@@ -357,7 +355,7 @@ def _found_rows(measured: Measured, camera: Camera | None, assessment: Assessmen
         ),
         Found("fps", "Frame rate", f"{figure(rate.fps)} fps", planned(lambda c: f"{figure(c.fps)} fps")),
         Found("codec", "Codec", label_of[rate.codec], planned(lambda c: label_of[c.codec])),
-        Found("key", "Key frame every", key, planned(lambda c: f"{figure(c.key_frame_s)} s")),
+        Found("key", "Key-frame interval", key, planned(lambda c: f"{figure(c.key_frame_s)} s")),
         Found("sizes", "Key frames", sizes, ""),
     ]
     if content is not None:

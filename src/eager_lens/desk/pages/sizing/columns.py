@@ -14,6 +14,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_nam
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.sizing.drive_life import DriveLife
 from eager_lens.core.units import figure, fixed
+from eager_lens.core.validation import at_most
 from eager_lens.desk.widgets.columns import device_column, rate_column, stored_column
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
@@ -27,12 +28,12 @@ def _largest_gb_per_day(assessment: Assessment) -> float:
 def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
     got = assessment.camera(camera.id)
     parts = (
-        ("always", got.always_h_per_day),
-        ("movement", got.movement_h_per_day - got.either_h_per_day),
-        ("input", got.input_h_per_day),
-        ("either", got.either_h_per_day),
+        ("continuous", got.always_h_per_day),
+        ("motion", got.motion_h_per_day - got.either_h_per_day),
+        ("alarm input", got.input_h_per_day),
+        ("motion or alarm", got.either_h_per_day),
     )
-    return " · ".join(f"{mode} {figure(hours)}" for mode, hours in parts if hours) or "idle"
+    return " · ".join(f"{mode} {figure(hours)}" for mode, hours in parts if hours) or "off"
 
 
 def _bar(camera: Camera, assessment: Assessment) -> float:
@@ -52,7 +53,7 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     rate_column(78, group=_sum("rate_mbps", 1)),
     stored_column(124, bar=_bar, group=_sum("gb_per_day", 0)),
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
-    device_column(field_named(CAMERA_FIELDS, "week"), 150),
+    device_column(field_named(CAMERA_FIELDS, "schedule"), 150),
     TableColumn("hours", "Hours", _hours_by_mode, unit="h a day", width=190),
     device_column(field_named(CAMERA_FIELDS, "codec"), 66),
     device_column(field_named(CAMERA_FIELDS, "quality"), 66),
@@ -77,8 +78,8 @@ def _life(words: Callable[[DriveLife], str]) -> Callable[[Recorder, Assessment],
 
 def _worn(recorder: Recorder, assessment: Assessment) -> Mark:
     life = life_of(recorder, assessment.recorder(recorder.id))
-    over = life is not None and life.written_tb_per_year > recorder.drive_rated_tb_per_year * (1 + 1e-9)
-    return Severity.DOUBT if over else None
+    over = life is not None and not at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year)
+    return Severity.WARNING if over else None
 
 
 def _drives_working(recorder: Recorder) -> FigureRef:
@@ -94,9 +95,9 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = (
         ("name", 150),
         ("drives", 56),
         ("drive_tb", 96),
-        ("level", 140),
+        ("raid_level", 140),
         ("bays", 50),
-        ("spares", 58),
+        ("hot_spares", 58),
         ("reserve_share", 80),
     ),
     TableColumn(

@@ -1,4 +1,4 @@
-"""Days kept over a setting of some cameras: a curve to try values on, and a button that adopts one."""
+"""Days kept against a setting of some cameras: a curve to try values on, and a button that adopts one."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 
 
 class CurveView(QWidget):
-    """The curve for one recorder; the chosen cameras on it are varied, or all when none is chosen."""
+    """The curve for one recorder; the selected cameras on it are varied, or all when none is selected."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -52,12 +52,12 @@ class CurveView(QWidget):
         assessment = self.session.assessment
         setting: Setting = self.setting.currentData()
         if recorder is None:
-            self._words.setText("Days kept over")
+            self._words.setText("Days kept against")
             self._whom.setText("")
-            self.chart.show_data(None, "Register cameras on a recorder with drives: the days it keeps are drawn here.")
+            self.chart.show_data(None, "Register cameras on a recorder with drives to see the days that it keeps.")
             return
         self._words.setText(f"Days kept at {recorder.name} over")
-        got = days_curve(assessment, recorder.id, self.session.chosen, setting)
+        got = days_curve(assessment, recorder.id, self.session.selected, setting)
         if got is None:
             self._whom.setText("")
             self.chart.show_data(None, "Nothing is recorded here yet, so there is no limit to the days kept.")
@@ -68,17 +68,21 @@ class CurveView(QWidget):
             limits.append(Level(retention.most_days, f"allowed: {figure(retention.most_days)} days", needs=False))
         days = assessment.recorder(recorder.id).days
         if got.now is None and days is not None:
-            limits.append(Level(days, f"now: {figure(days)} days, settings differ", needs=False))
+            limits.append(Level(days, f"now: {figure(days)} days; the cameras differ", needs=False))
         unit = got.setting.unit
         self.chart.show_data(
             CurveData(got.values, got.days, got.days_low, got.days_high, unit, "days", tuple(limits), got.now)
         )
-        of = count(got.cameras, "chosen camera") if self._chosen_on(recorder) else f"All {count(got.cameras, 'camera')}"
-        self._whom.setText(f"{of} varied, the others as they are. Tinted: 8 of 10 cases. Press a point to try it.")
+        of = (
+            count(got.cameras, "selected camera")
+            if self._selected_on(recorder)
+            else f"All {count(got.cameras, 'camera')}"
+        )
+        self._whom.setText(f"{of} varied, the others unchanged. Shaded: 8 of 10 cases. Press a point to try it.")
 
-    def _chosen_on(self, recorder: Recorder) -> Sequence[Camera]:
-        chosen = set(self.session.chosen)
-        return [c for c in self.session.assessment.facts.cameras_on[recorder.id] if c.id in chosen]
+    def _selected_on(self, recorder: Recorder) -> Sequence[Camera]:
+        selected = set(self.session.selected)
+        return [c for c in self.session.assessment.facts.cameras_on[recorder.id] if c.id in selected]
 
     def _picked(self, value: float) -> None:
         kind = SETTINGS[self.setting.currentData()]
@@ -91,6 +95,6 @@ class CurveView(QWidget):
         if recorder is None or self._value is None:
             return
         kind, value = SETTINGS[self.setting.currentData()], self._value
-        cameras = self._chosen_on(recorder) or self.session.assessment.facts.cameras_on[recorder.id]
+        cameras = self._selected_on(recorder) or self.session.assessment.facts.cameras_on[recorder.id]
         label_text = f"Set {figure(value)} {kind.unit} on {count(len(cameras), 'camera')}"
         self.session.apply(set_each(label_text, {camera.id: kind.fields(camera, value) for camera in cameras}))

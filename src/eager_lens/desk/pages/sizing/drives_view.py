@@ -58,8 +58,8 @@ class DrivesView(QWidget):
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._redundant = QCheckBox("one may fail")
         self._redundant.toggled.connect(lambda _: self._show())
-        self._take = button("Put these in", self._make, "main")
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
+        self._take = button("Apply these drives", self._make, "main")
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.table.empty_words = (
             "Load or paste a price list of drives (columns Name, TB, Price in your currency): "
             "what keeps the days is listed here, cheapest first."
@@ -130,7 +130,7 @@ class DrivesView(QWidget):
         self._enable()
 
     def _enable(self) -> None:
-        self._take.setEnabled(bool(self.table.chosen_parts()))
+        self._take.setEnabled(bool(self.table.selected_parts()))
 
     def _load(self) -> None:
         path = self.asker.open_file("Load a price list", (LIST_FILE,), self.session.path) if self.asker else None
@@ -155,9 +155,9 @@ class DrivesView(QWidget):
             self.session.notice(words, needs=bool(got.problems), action="Undo", act=self.session.undo)
 
     def _make(self) -> None:
-        chosen = self.table.chosen_parts()
-        if not chosen or self._recorder is None:
+        selected = self.table.selected_parts()
+        if not selected or self._recorder is None:
             return
-        edit = chosen[0].edit(self._recorder)
+        edit = selected[0].edit(self._recorder)
         if self.session.apply(edit):
             self.session.notice(edit.label, action="Undo", act=self.session.undo)

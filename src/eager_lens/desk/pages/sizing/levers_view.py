@@ -58,23 +58,21 @@ COLUMNS = (
 
 
 class LeversView(QWidget):
-    """The list, and a button that makes the chosen change."""
+    """The list, and a button that makes the selected change."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self._shown: tuple[str, Assessment] | None = None
         self._task: Task | None = None
-        self._words = label("", "small")
-        self._apply = button("Make this change", self._make, "main")
+        self._words = label("", "small", wrap=True)
+        self._apply = button("Apply this change", self._make, "main")
         self._progress = QProgressBar()
         self._progress.setFixedHeight(6)
         self._progress.setTextVisible(False)
         self._progress.hide()
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
-        self.table.empty_words = (
-            "Register cameras on a recorder with drives: then this tells what would keep more days."
-        )
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
+        self.table.empty_words = "Register cameras on a recorder with drives to see what would keep more days."
         self.table.doubleClicked.connect(lambda _: self._make())
         self.table.selectionModel().selectionChanged.connect(self._enable)
         layout = column(row(self._words, None, self._apply), self._progress, self.table, spacing=4)
@@ -83,7 +81,7 @@ class LeversView(QWidget):
         self._enable()
 
     def _enable(self) -> None:
-        self._apply.setEnabled(bool(self.table.chosen_parts()))
+        self._apply.setEnabled(bool(self.table.selected_parts()))
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Work the levers of a recorder out, off the window's thread; what is stale is dropped."""
@@ -127,6 +125,6 @@ class LeversView(QWidget):
             self._enable()
 
     def _make(self) -> None:
-        chosen = self.table.chosen_parts()
-        if chosen and self.session.apply(chosen[0].edit):
-            self.session.notice(chosen[0].edit.label, action="Undo", act=self.session.undo)
+        selected = self.table.selected_parts()
+        if selected and self.session.apply(selected[0].edit):
+            self.session.notice(selected[0].edit.label, action="Undo", act=self.session.undo)

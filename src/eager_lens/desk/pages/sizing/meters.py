@@ -7,13 +7,15 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.limits import keeps
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_retention
 from eager_lens.core.units import count, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import column, emptied, label, row
+from eager_lens.desk.widgets.basics import column, emptied, label
 from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.number_field import NumberField
 
@@ -30,8 +32,8 @@ class RecorderMeters(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.least = NumberField("Least days to keep", "days")
-        self.most = NumberField("Most days to keep", "days", "no limit")
+        self.least = NumberField("Minimum retention", "days", width=72)
+        self.most = NumberField("Maximum retention", "days", "no limit", width=72)
         for box in (self.least, self.most):
             box.typed.connect(self._retention_typed)
             box.refused.connect(lambda text: self.session.notice(text, needs=True))
@@ -45,7 +47,7 @@ class RecorderMeters(QWidget):
         self.pairs: dict[str, tuple[Meter, Meter]] = {}
         layout = column(
             label("Recorders", "heading"),
-            row(label("Keep at least", "small"), self.least, label("at most", "small"), self.most, None),
+            flow(pair("Keep at least", self.least), pair("at most", self.most)),
             scroll,
             spacing=SPACE.HALF,
         )
@@ -76,11 +78,11 @@ class RecorderMeters(QWidget):
                 self._meters.addWidget(label("No recorder yet: add one below the curve.", "muted", wrap=True))
         severities = marks_by_subject(assessment, "sizing", "bench")
         asked = assessment.job.retention.least_days
-        assumed = bool(assessment.facts.with_trait["assumed rate"])
+        assumed = bool(assessment.facts.with_trait["estimated rate"])
         for recorder in recorders[:MOST_METERS]:
             days, incoming = self.pairs[recorder.id]
             got = assessment.recorder(recorder.id)
-            short = got.trouble or (got.days is not None and got.days < asked * (1 - 1e-9))
+            short = got.trouble or not keeps(got.days, asked)
             text = got.trouble or ("no limit" if got.days is None else f"{figure(got.days)} of {figure(asked)} days")
             full = max(asked * 1.5, 1.0)
             share = 1.0 if got.days is None else got.days / full

@@ -11,7 +11,7 @@ from typing import NamedTuple, Protocol
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
-from PySide6.QtWidgets import QSizePolicy, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import misses_purpose
@@ -34,6 +34,7 @@ from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.device_tables import removes_devices
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -42,7 +43,7 @@ CAMERAS, RECORDERS, PROMISE, LEVERS, BEST, PURPOSE, CLIP = range(7)
 """The tabs, from left to right."""
 
 
-MARKED_STAGES = ("sizing", "bench", "week")
+MARKED_STAGES = ("sizing", "bench", "schedule")
 """Findings of these stages mark rows here."""
 
 
@@ -90,12 +91,16 @@ class SizingPage(Page):
         self.promise, self.levers, self.best = PromiseView(session), LeversView(session), BestView(session)
         self.purpose, self.clip, self.drives = PurposeView(session), ClipView(session), DrivesView(session)
         self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
-        self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_choice=False)
+        self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_selection=False)
         for table in (self.cameras, self.recorders, self.purpose.table):
             removes_devices(table, session)
         self.tabs = (
             Tab(
-                "Cameras", self.curve, self.cameras, True, "Dashed: assumed. Type over a rate to enter a measured one."
+                "Cameras",
+                self.curve,
+                self.cameras,
+                True,
+                "Dashed: estimated. Type over a bit rate to enter a measured one.",
             ),
             Tab("Recorders", self.curve, self._recorders_and_drives(), True, "Type over any cell."),
             Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 8),
@@ -106,8 +111,14 @@ class SizingPage(Page):
                 True,
                 "Each change alone; measured cameras stay as they are.",
             ),
-            Tab("Best picture", self.best, self.best.table, True, "What is given up where, most first.", 8),
-            Tab("Purpose", self.purpose.sketch, self.purpose.table, False, "Aimed at a face; purposes by IEC 62676-4."),
+            Tab("Best picture", self.best, self.best.table, True, "What each camera loses, most first.", 8),
+            Tab(
+                "Purpose",
+                self.purpose.sketch,
+                self.purpose.table,
+                False,
+                "Pixel density at the target; purposes by IEC 62676-4.",
+            ),
             Tab("Clip", self.clip, self.clip.below, False, "What the real camera sent.", 6),
         )
         self._lay_out()
@@ -115,7 +126,7 @@ class SizingPage(Page):
         self.setAcceptDrops(True)
         self._show_tab(CAMERAS)
         self.cameras.selectionModel().currentColumnChanged.connect(lambda index, _: self._follow_column(index.column()))
-        session.chosen_changed.connect(self._follow_choice)
+        session.selection_changed.connect(self._follow_selection)
 
     def _recorders_and_drives(self) -> QSplitter:
         split = QSplitter(Qt.Orientation.Vertical)
@@ -142,11 +153,8 @@ class SizingPage(Page):
         self._with_meters = with_meters
         self._buttons = [button(tab.words, partial(self._show_tab, at), "tab") for at, tab in enumerate(self.tabs)]
         self._hint = label("", "small")
-        self._hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self._hint.setIndent(SPACE.HALF)
-        between = row(*self._buttons, self._hint, spacing=0)
-        between.setStretch(len(self._buttons), 1)
-        between.addWidget(button("Add a recorder", lambda: self.session.apply(add_recorder()), "quiet"))
+        add = button("Add a recorder", lambda: self.session.apply(add_recorder()), "quiet")
+        between = flow(*self._buttons, None, self._hint, add, spacing=0)
         self.body.addWidget(self._above, 5)
         self.body.addLayout(between)
         self.body.addWidget(self._below, 6)
@@ -265,8 +273,8 @@ class SizingPage(Page):
         if view is not None:
             view.show_recorder(self._recorder_in_focus(), self.session.assessment)
 
-    def _follow_choice(self) -> None:
-        self.clip.follow_choice()
+    def _follow_selection(self) -> None:
+        self.clip.follow_selection()
         if self.isVisible():
             self._show_focus()
 
@@ -276,15 +284,15 @@ class SizingPage(Page):
         self.session.show_working(ref)
 
     def _recorder_in_focus(self) -> Recorder | None:
-        """The recorder of the chosen cameras, else the one last pressed, else the one that keeps fewest days."""
+        """The recorder of the selected cameras, else the one last pressed, else the one that keeps fewest days."""
         job, assessment = self.session.job, self.session.assessment
         recorders = by_id(job.recorders)
-        chosen = set(self.session.chosen)
-        for device_id in self.session.chosen:
+        selected = set(self.session.selected)
+        for device_id in self.session.selected:
             if device_id in recorders:
                 return recorders[device_id]
         for camera in job.cameras:
-            if camera.id in chosen and camera.registered and camera.registered[0].recorder in recorders:
+            if camera.id in selected and camera.registered and camera.registered[0].recorder in recorders:
                 return recorders[camera.registered[0].recorder]
         if self._recorder_id in recorders:
             return recorders[self._recorder_id]

@@ -15,28 +15,29 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.theme import SPACE, look
+from eager_lens.desk.widgets.basics import button, column, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
+from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
-    from eager_lens.core.assess.promise import Promise, Reason
+    from eager_lens.core.assess.promise import Promise, SpreadReason
 
 AFTER_EDIT_MS = 150
 """So long nothing must change before the years are simulated."""
 
 
-def _percent(reason: Reason, assessment: Assessment) -> str:
+def _percent(reason: SpreadReason, assessment: Assessment) -> str:
     return fixed(100 * reason.share, 0)
 
 
 COLUMNS = (
     TableColumn("words", "What makes it uncertain", lambda reason, a: reason.words, width=390),
     TableColumn(
-        "share", "Share", _percent, unit="% of variance", align="right", width=150, bar=lambda reason, a: reason.share
+        "share", "Share", _percent, unit="% of the spread", align="right", width=150, bar=lambda reason, a: reason.share
     ),
     TableColumn("remedy", "What narrows it", lambda reason, a: reason.remedy, width=210, stretch=True),
 )
@@ -64,8 +65,8 @@ class PromiseView(QWidget):
         for field in (self._spread, self._busy_days, self._busy_factor):
             field.typed.connect(self._activity_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
-        self.table = RecordTable(session, COLUMNS, shares_choice=False)
-        self.table.empty_words = "Register cameras on a recorder with drives: then this tells what can be promised."
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
+        self.table.empty_words = "Register cameras on a recorder with drives to see what can be promised."
         self.table.doubleClicked.connect(lambda _: self._go_to_camera())
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -77,32 +78,27 @@ class PromiseView(QWidget):
         for field in (self._saved, self._noise, self._dark):
             field.typed.connect(self._assumed_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
-        assumed = row(
-            label("H.265 saves", "small"),
-            self._saved,
-            label("noise kept", "small"),
-            self._noise,
-            label("dark", "small"),
-            self._dark,
+        assumed = flow(
+            pair("H.265 saves", self._saved),
+            pair("noise kept", self._noise),
+            pair("dark", self._dark),
             label("(assumed)", "small"),
-            None,
         )
         self._how = button("Working", self._show_working, "quiet")
         head = row(self._words, self._how, self._ask)
         head.setStretch(0, 1)
-        fields = row(
-            label("Days vary by", "small"),
-            self._spread,
-            label("busy season", "small"),
-            self._busy_days,
-            label("busier", "small"),
-            self._busy_factor,
-            None,
+        fields = flow(
+            pair("Days vary by", self._spread),
+            pair("busy season", self._busy_days),
+            pair("busier", self._busy_factor),
         )
+        self._chart.setMinimumHeight(look.px(110))
+        inner = QWidget()
         layout = column(head, self._chart, fields, assumed, self._hint, spacing=SPACE.TIGHT)
         layout.setStretch(1, 1)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.setLayout(layout)
+        inner.setLayout(layout)
+        self.setLayout(column(scrolled(inner)))
         self._ask.hide()
         self._how.hide()
 
@@ -119,7 +115,7 @@ class PromiseView(QWidget):
         self._how.hide()
         if recorder is None or assessment.recorder(recorder.id).days is None:
             self._timer.stop()
-            self._none("Register cameras on a recorder with drives: the days that can be promised are drawn here.")
+            self._none("Register cameras on a recorder with drives to see the days that can be promised.")
             return
         self._words.setText(f"{recorder.name}: a thousand years are being simulated …")
         self._timer.start()
@@ -175,7 +171,7 @@ class PromiseView(QWidget):
         )
         self._hint.setText(
             f"On the year's worst day. On a typical day it keeps {figure(promised.typical_days)}.{over} "
-            "Press a point to ask for so many days."
+            "Press a point to ask for that retention."
         )
         curve = sorted((*promised.curve, (asked, promised.share_with(asked))))
         xs, ys = tuple(x for x, _ in curve), tuple(100 * y for _, y in curve)
@@ -216,7 +212,7 @@ class PromiseView(QWidget):
         }
         whole = typed["busy_days"]
         fields = {**typed, "busy_days": int(whole) if whole == int(whole) else whole}
-        if not self.session.apply(set_activity("Set how much goes on", **fields)):
+        if not self.session.apply(set_activity("Set the activity", **fields)):
             self._show_fields()
 
     def _assumed_typed(self) -> None:
@@ -228,6 +224,6 @@ class PromiseView(QWidget):
             self._show_fields()
 
     def _go_to_camera(self) -> None:
-        chosen = self.table.chosen_parts()
-        if chosen and any(camera.id == chosen[0].id for camera in self.session.job.cameras):
-            self.session.choose([chosen[0].id])
+        selected = self.table.selected_parts()
+        if selected and any(camera.id == selected[0].id for camera in self.session.job.cameras):
+            self.session.select([selected[0].id])

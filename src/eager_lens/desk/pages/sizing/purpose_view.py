@@ -1,4 +1,4 @@
-"""Picture for the purpose: lens, height and distance of each camera, what that serves, and a sketch of the chosen one."""
+"""Picture for the purpose: lens, height and distance of each camera, what that serves, and a sketch of the selected one."""
 
 from __future__ import annotations
 
@@ -48,19 +48,19 @@ def _working(camera: Camera) -> FigureRef:
 COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 150, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "purpose"), 84),
-    TableColumn("serves", "Serves to", _serves, width=96, mark=_mark, working=_working),
+    TableColumn("serves", "Good for", _serves, width=96, mark=_mark, working=_working),
     TableColumn(
         "px_per_m",
         "There",
         lambda c, a: _seen(c, "px_per_m", 0),
-        unit="px per m",
+        unit="px/m",
         align="right",
         width=104,
         working=_working,
     ),
     device_column(field_named(CAMERA_FIELDS, "target_m"), 84),
     device_column(field_named(CAMERA_FIELDS, "focal_mm"), 112),
-    TableColumn("needed", "Lens needed", _needed, unit="mm", align="right", width=122, working=_working),
+    TableColumn("needed", "Focal length needed", _needed, unit="mm", align="right", width=122, working=_working),
     TableColumn(
         "width", "Wide there", lambda c, a: _seen(c, "width_m", 1), unit="m", align="right", width=100, working=_working
     ),
@@ -88,7 +88,7 @@ class PurposeView:
         self.session = session
         self.table = RecordTable(session, COLUMNS, group_by=lambda camera: camera.place)
         self.sketch = LensSketch()
-        session.chosen_changed.connect(self._draw)
+        session.selection_changed.connect(self._draw)
 
     def show_assessment(self, assessment: Assessment, marks: dict[str, Severity]) -> None:
         """Fill the table and draw the sketch."""
@@ -96,10 +96,10 @@ class PurposeView:
         self._draw()
 
     def _draw(self) -> None:
-        """Sketch the first chosen camera; with none chosen, the first that misses its purpose or has a target."""
+        """Sketch the first selected camera; with none selected, the first that misses its purpose or has a target."""
         cameras = self.session.job.cameras
         candidates = (
-            next((camera for camera in cameras if camera.id in self.session.chosen), None),
+            next((camera for camera in cameras if camera.id in self.session.selected), None),
             next((camera for camera in cameras if misses_purpose(camera)), None),
             next((camera for camera in cameras if camera.target_m is not None), None),
         )

@@ -11,7 +11,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Job
-from eager_lens.core.job.wiring import add_kind, kinds_of, remove_kinds, remove_units, unplug
+from eager_lens.core.job.wiring import add_kind, remove_kinds, remove_units, types_of, unplug
 from eager_lens.core.units import LengthView, figure
 from eager_lens.desk.pages.wiring.tables import (
     camera_columns,
@@ -22,14 +22,15 @@ from eager_lens.desk.pages.wiring.tables import (
     unit_columns,
 )
 from eager_lens.desk.session import Session
-from eager_lens.desk.widgets.basics import button, column, row
+from eager_lens.desk.widgets.basics import button, column
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.device_tables import removes_devices
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_table import RecordTable
 
 CABLE_WIDTH = 64
 
-TABS = ("Cameras", "Recorders", "Network", "Links", "Power", "Kinds")
+TABS = ("Cameras", "Recorders", "Network", "Links", "Power", "Types")
 
 
 class DevicesView(QWidget):
@@ -41,17 +42,17 @@ class DevicesView(QWidget):
         self.cameras = RecordTable(session, camera_columns())
         self.recorders = RecordTable(session, recorder_columns())
         self.network = RecordTable(session, network_columns())
-        self.links = RecordTable(session, link_columns(), shares_choice=False)
-        self.power = RecordTable(session, unit_columns(), shares_choice=False)
-        self.kinds = RecordTable(session, kind_columns(), shares_choice=False)
-        self.links.empty_words = "No links yet. Choose devices in the other tables, then press “Put the chosen on”."
+        self.links = RecordTable(session, link_columns(), shares_selection=False)
+        self.power = RecordTable(session, unit_columns(), shares_selection=False)
+        self.kinds = RecordTable(session, kind_columns(), shares_selection=False)
+        self.links.empty_words = "No links yet. Select devices in the other tables, then press “Connect selected to”."
         self.power.empty_words = (
-            "No injector, plug-in supply or battery yet. Choose what it is to feed, then press “Add a device”."
+            "No injector, power supply or battery yet. Select what it is to feed, then press “Add a device”."
         )
         self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
         self.power.delete_asked.connect(lambda parts: parts and session.apply(remove_units(part.id for part in parts)))
         self.kinds.delete_asked.connect(self._remove_kinds)
-        self._more_kinds = button("Add a kind like the chosen one", self._add_kind)
+        self._more_kinds = button("Add a type like the selected one", self._add_kind)
         self.tabs = [button(words, lambda at=at: self.show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
         self._stack = QStackedWidget()
         for table in (self.cameras, self.recorders, self.network):
@@ -59,7 +60,7 @@ class DevicesView(QWidget):
         self.tables = (self.cameras, self.recorders, self.network, self.links, self.power, self.kinds)
         for table in self.tables:
             self._stack.addWidget(table)
-        layout = column(row(*self.tabs, None, self._more_kinds, spacing=0), self._stack)
+        layout = column(flow(*self.tabs, None, self._more_kinds, spacing=0), self._stack)
         layout.setStretch(1, 1)
         self.setLayout(layout)
         self.show_tab(0)
@@ -92,28 +93,28 @@ class DevicesView(QWidget):
     def show_assessment(self, assessment: Assessment) -> None:
         """Fill the tables."""
         job, marks = assessment.job, marks_by_subject(assessment)
-        parts = (job.cameras, job.recorders, job.network, job.links, job.power, tuple(kinds_of(job).values()))
+        parts = (job.cameras, job.recorders, job.network, job.links, job.power_units, tuple(types_of(job).values()))
         for table, tab, words, rows in zip(self.tables, self.tabs, TABS, parts, strict=True):
             table.show_parts(rows, assessment, marks)
             tab.setText(f"{words} {len(rows)}")
 
     def _add_kind(self) -> None:
-        chosen = self.kinds.chosen_parts()
-        if not chosen:
-            self.session.notice("Choose the kind first that the new one is to be like", needs=True)
-        elif self.session.apply(add_kind(chosen[0], f"{chosen[0].label}, own")):
-            new = self.session.job.kinds[-1].id
+        selected = self.kinds.selected_parts()
+        if not selected:
+            self.session.notice("First select the type that the new one is based on", needs=True)
+        elif self.session.apply(add_kind(selected[0], f"{selected[0].label}, own")):
+            new = self.session.job.device_types[-1].id
             self.kinds.lead_to(new)
             self.kinds.setFocus()
             self.kinds.edit(self.kinds.currentIndex())
 
     def _remove_kinds(self, parts: list[object]) -> None:
-        own = {kind.id for kind in self.session.job.kinds}
+        own = {kind.id for kind in self.session.job.device_types}
         gone = [part.id for part in parts if part.id in own]  # type: ignore[attr-defined]
         if gone:
             self.session.apply(remove_kinds(gone))
         elif parts:
-            self.session.notice("Only kinds of this job's own can be taken out; the others come with the program")
+            self.session.notice("Only this job's own types can be removed; the others come with the program")
 
     def lead_to(self, subject: str) -> bool:
         """Show a part's row; whether one of the tables has it."""

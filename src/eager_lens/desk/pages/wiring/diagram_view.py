@@ -1,4 +1,4 @@
-"""The wiring as a diagram, and below it what is chosen: a device port by port, a link, or the path of a radio link."""
+"""The wiring as a diagram, and below it what is selected: a device port by port, a link, or the path of a radio link."""
 
 from __future__ import annotations
 
@@ -23,6 +23,7 @@ from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
@@ -30,7 +31,8 @@ from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
 SVG = FileKind("SVG", (".svg",))
 PDF = FileKind("PDF", (".pdf",))
 
-LEGEND = "Width: load. Dashes: radio. Double: fibre. Drag a box on a device to plug it in; Return opens a pile, 0 fits."
+LEGEND = "Line width: load. Dashes: radio. Double line: fibre. Drag a box onto a device to connect it."
+KEYS = "Drag a box onto a device to connect it. Return opens a box that stands for many, 0 fits the view, + and - zoom."
 
 
 class DiagramView(QWidget):
@@ -47,8 +49,9 @@ class DiagramView(QWidget):
         self.diagram = WiringDiagram()
         self.diagram.empty_words = (
             "No device yet. Add a switch and a recorder, add cameras or import a list, "
-            "then drag the cameras on the switch here."
+            "then drag the cameras onto the switch here."
         )
+        set_tip(self.diagram, KEYS)
         self.diagram.picked.connect(self._picked)
         self.diagram.toggled.connect(self._toggle)
         self.diagram.dropped.connect(self._dropped)
@@ -66,12 +69,12 @@ class DiagramView(QWidget):
             export,
         )
         self._title = label("", "heading")
-        self._how = button("How it came about", self._show_working, "quiet", "Load, power or incoming rate, worked out")
-        self.ports = RecordTable(session, port_columns(), shares_choice=False)
-        self.ports.empty_words = "Choose a box or a line above to see its sockets, cable, load and power."
+        self._how = button("Working", self._show_working, "quiet", "Load, power or incoming rate, worked out")
+        self.ports = RecordTable(session, port_columns(), shares_selection=False)
+        self.ports.empty_words = "Select a box or a line above to see its ports, cable, load and power."
         self.ports.delete_asked.connect(self._unplug_rows)
-        self.ports.selectionModel().selectionChanged.connect(self._port_chosen)
-        self.links = RecordTable(session, link_columns(), shares_choice=False)
+        self.ports.selectionModel().selectionChanged.connect(self._port_selected)
+        self.links = RecordTable(session, link_columns(), shares_selection=False)
         self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
         self.radio = RadioPanel(session)
         self._details = QStackedWidget()
@@ -82,7 +85,7 @@ class DiagramView(QWidget):
         below.setStretch(1, 1)
         lower.setLayout(below)
         upper = QWidget()
-        above = column(self.diagram, self._exporting.line("Drawing"), label(LEGEND, "small", wrap=True), spacing=4)
+        above = column(self.diagram, self._exporting.line("Drawing"), label(LEGEND, "small"), spacing=4)
         above.setStretch(0, 1)
         upper.setLayout(above)
         self._split = QSplitter(Qt.Orientation.Vertical)
@@ -101,13 +104,13 @@ class DiagramView(QWidget):
             self._opened = self.session.times_opened
             self._toggled, self._device, self._links = frozenset(), "", ()
             self.diagram.forget()
-        self.diagram.show_diagram(diagram(assessment, self._toggled), frozenset(self.session.chosen))
+        self.diagram.show_diagram(diagram(assessment, self._toggled), frozenset(self.session.selected))
         self._show_details(assessment)
         self._how.setVisible(self._working() is not None)
 
-    def show_choice(self) -> None:
-        """Show what is chosen elsewhere."""
-        self.diagram.show_chosen(frozenset(self.session.chosen))
+    def show_selection(self) -> None:
+        """Show what is selected elsewhere."""
+        self.diagram.show_selected(frozenset(self.session.selected))
 
     def _show_details(self, assessment: Assessment) -> None:
         facts = assessment.facts
@@ -123,8 +126,8 @@ class DiagramView(QWidget):
         rows = port_rows(facts, self._device)
         device = facts.by_device_id.get(self._device)
         taken = sum(bool(row.device_id) for row in rows)
-        sockets = count(getattr(device, "ports", 0), "socket")
-        self._title.setText(f"{device.name}, port by port: {taken} plugged in, {sockets}" if device else "")
+        ports = count(getattr(device, "ports", 0), "port")
+        self._title.setText(f"{device.name}, port by port: {taken} in use, {ports}" if device else "")
         self.ports.show_parts(rows, assessment, marks_by_subject(assessment))
         self._details.setCurrentWidget(self.ports)
 
@@ -146,7 +149,7 @@ class DiagramView(QWidget):
                 self._device = self.diagram.shown.boxes[picked.b].id
         elif isinstance(picked, Box):
             if picked.kind != "internet":
-                self.session.choose(picked.devices)
+                self.session.select(picked.devices)
             self._device = self._supplier_of(picked)
         self._show_details(self.session.assessment)
         self._how.setVisible(self._working() is not None)
@@ -170,7 +173,7 @@ class DiagramView(QWidget):
             self.session.show_working(ref)
 
     def _supplier_of(self, box: Box) -> str:
-        """The device whose sockets tell most about a box: itself, or what its cameras hang on."""
+        """The device whose ports tell most about a box: itself, or what its cameras hang on."""
         first = box.devices[0] if box.devices else ""
         feeder = self.session.assessment.facts.topology.wiring.feeders.get(first)
         return first if feeder is None else feeder.far_end(first)[0]
@@ -186,10 +189,10 @@ class DiagramView(QWidget):
                 self.ports.selectionModel().select(index, flags.Select | flags.Rows)
         self.ports.blockSignals(False)
 
-    def _port_chosen(self) -> None:
-        chosen = [row.device_id for row in self.ports.chosen_parts() if row.device_id]
-        if chosen and self.ports.hasFocus():
-            self.session.choose(chosen)
+    def _port_selected(self) -> None:
+        selected = [row.device_id for row in self.ports.selected_parts() if row.device_id]
+        if selected and self.ports.hasFocus():
+            self.session.select(selected)
 
     def _toggle(self, box_id: str) -> None:
         self._toggled = self._toggled ^ {box_id}
@@ -204,12 +207,12 @@ class DiagramView(QWidget):
         if box_id is None:
             link = next((line for line in shown.lines if subject in line.links), None)
             if link is not None:
-                self.diagram.choose_line(link.id)
+                self.diagram.select_line(link.id)
                 self._picked(link)
             return link is not None
         self.diagram.lead_to(box_id)
         self._picked(shown.boxes[box_id])
-        self.session.choose([subject])
+        self.session.select([subject])
         if isinstance(self.session.assessment.facts.by_device_id.get(subject), Camera):
             self._select_ports(frozenset({subject}))
             self._scroll_to(subject)

@@ -27,11 +27,11 @@ class FailingView(QWidget):
         self._shown: Assessment | None = None
         self._failing: dict[str, Failure] = {}
         self._words = label("", wrap=True)
-        self.parts = RecordTable(session, failing_columns(), shares_choice=False)
-        self.parts.empty_words = "Nothing is plugged in yet, so nothing can fail."
-        self.parts.selectionModel().selectionChanged.connect(self._chosen)
+        self.parts = RecordTable(session, failing_columns(), shares_selection=False)
+        self.parts.empty_words = "Nothing is connected yet, so nothing can fail."
+        self.parts.selectionModel().selectionChanged.connect(self._selected)
         self.diagram = WiringDiagram()
-        self.diagram.empty_words = "Nothing is plugged in yet."
+        self.diagram.empty_words = "Nothing is connected yet."
         self.diagram.picked.connect(self._picked)
         lower = QWidget()
         below = column(self._words, self.diagram, spacing=4)
@@ -53,9 +53,9 @@ class FailingView(QWidget):
         rows = [row for row in rows if not row.is_own_run]
         self.parts.show_parts(rows, assessment)
         self.diagram.show_diagram(diagram(assessment), frozenset())
-        if rows and not self.parts.chosen_parts():
+        if rows and not self.parts.selected_parts():
             self.parts.selectRow(0)
-        self._chosen()
+        self._selected()
 
     def lead_to(self, part: str) -> None:
         """Ask what a part takes with it."""
@@ -65,9 +65,9 @@ class FailingView(QWidget):
             self.parts.clearSelection()
             self._show_part(part)
 
-    def _chosen(self) -> None:
-        chosen = self.parts.chosen_parts()
-        self._show_part(chosen[0].id if chosen else "")
+    def _selected(self) -> None:
+        selected = self.parts.selected_parts()
+        self._show_part(selected[0].id if selected else "")
 
     def _picked(self, picked: Box | Line | None) -> None:
         """Any box or line can be asked about, those that take nothing with them too."""
@@ -81,7 +81,7 @@ class FailingView(QWidget):
 
     def _show_part(self, part: str) -> None:
         if self._shown is None or not part:
-            self._words.setText("Choose a part in the list or in the diagram.")
+            self._words.setText("Select a part in the list or in the diagram.")
             self.diagram.show_lost(None)
             return
         facts = self._shown.facts
@@ -95,13 +95,13 @@ class FailingView(QWidget):
         if part in shown.box_of:
             self.diagram.lead_to(shown.box_of[part])
         elif line is not None:
-            self.diagram.choose_line(line.id)
+            self.diagram.select_line(line.id)
 
 
 def part_name(part: str, facts: Facts) -> str:
     """A device, link or power unit by name."""
     link = next((link for link in facts.job.links if link.id == part), None)
-    unit = next((unit for unit in facts.job.power if unit.id == part), None)
+    unit = next((unit for unit in facts.job.power_units if unit.id == part), None)
     return facts.link_name(link) if link else unit.name if unit else facts.name(part)
 
 
@@ -116,13 +116,13 @@ def what_it_takes(failure: Failure, facts: Facts) -> str:
         verb = "stops" if len(failure.stopped) == 1 else "stop"
         parts.append(f"{count(len(failure.stopped), 'camera')} {verb} recording: {names}")
     if failure.unseen:
-        parts.append(f"{count(len(failure.unseen), 'camera')} can only no longer be watched from outside")
+        parts.append(f"{count(len(failure.unseen), 'camera')} can no longer be watched from outside")
     return f"If {name} fails, {'; '.join(parts)}."
 
 
 def _row(failure: Failure, facts: Facts) -> FailingPart:
     link = next((link for link in facts.job.links if link.id == failure.part), None)
-    unit = next((unit for unit in facts.job.power if unit.id == failure.part), None)
+    unit = next((unit for unit in facts.job.power_units if unit.id == failure.part), None)
     kind = "link" if link else unit.kind if unit else getattr(facts.by_device_id.get(failure.part), "role", "recorder")
     places = dict.fromkeys(c.place or "no place" for c in facts.job.cameras if c.id in failure.stopped | failure.unseen)
     return FailingPart(

@@ -15,12 +15,12 @@ from eager_lens.core.job.wiring import (
     UnitKind,
     add_of_kind,
     add_unit,
-    free_sockets,
-    kinds_of,
+    free_ports,
+    ports_in_use,
     put_on,
-    sockets_used,
+    types_of,
 )
-from eager_lens.core.reference.device_kinds import DeviceKind
+from eager_lens.core.reference.device_types import DeviceType
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.wiring.devices_view import DevicesView
@@ -30,13 +30,14 @@ from eager_lens.desk.pages.wiring.parts_view import PartsView
 from eager_lens.desk.pages.wiring.tables import suppliers
 from eager_lens.desk.pages.wiring.ways_view import WaysView
 from eager_lens.desk.session import Session
-from eager_lens.desk.widgets.basics import button, label, row
+from eager_lens.desk.widgets.basics import button, label
 from eager_lens.desk.widgets.device_tables import add_more_like
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import as_label
 
-VIEWS = ("Diagram", "Devices", "What if it fails?", "Four ways", "Parts list")
+VIEWS = ("Diagram", "Devices", "What if it fails?", "Options", "Parts list")
 DIAGRAM, DEVICES, FAILING, WAYS, PARTS = range(5)
 
 
@@ -47,15 +48,15 @@ class WiringPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._how_many = NumberField("How many cameras like the chosen one", "", width=44)
+        self._how_many = NumberField("How many cameras like the selected one", "", width=44)
         self._how_many.show_value(12)
         self._how_many.refused.connect(lambda text: session.notice(text, needs=True))
-        like = button("like the chosen", self._add_like)
+        like = button("like the selected", self._add_like)
         add_device = button("Add a device ▾")
         self._device_menu = QMenu(add_device)
         self._device_menu.aboutToShow.connect(self._fill_device_menu)
         add_device.setMenu(self._device_menu)
-        put = button("Put the chosen on ▾")
+        put = button("Connect selected to ▾")
         self._put_menu = QMenu(put)
         self._put_menu.aboutToShow.connect(self._fill_put_menu)
         put.setMenu(self._put_menu)
@@ -83,7 +84,7 @@ class WiringPage(Page):
         self._stack = QStackedWidget()
         for view in self._views:
             self._stack.addWidget(view)
-        self.body.addLayout(row(*self._view_tabs, None, *self.diagram.tools, spacing=0))
+        self.body.addLayout(flow(*self._view_tabs, None, *self.diagram.tools, spacing=0))
         self.body.addWidget(self._stack, 1)
         self.body.addWidget(
             label(
@@ -93,7 +94,7 @@ class WiringPage(Page):
         )
         self._first = True
         self._show_tabs(DIAGRAM)
-        session.chosen_changed.connect(self.diagram.show_choice)
+        session.selection_changed.connect(self.diagram.show_selection)
 
     @property
     def asker(self) -> Asker | None:
@@ -133,9 +134,9 @@ class WiringPage(Page):
 
     def _fill_put_menu(self) -> None:
         self._put_menu.clear()
-        used = sockets_used(self.session.job.links)
+        used = ports_in_use(self.session.job.links)
         for device in suppliers(self.session.job):
-            free = count(len(free_sockets(device, used)), "free socket")
+            free = count(len(free_ports(device, used)), "free port")
             self._put_menu.addAction(as_label(f"{device.name}   ({free})"), partial(self._put_on, device.id))
         if not self._put_menu.actions():
             self._put_menu.addAction("Add a switch first").setEnabled(False)
@@ -147,30 +148,30 @@ class WiringPage(Page):
         for role in ROLES:
             if role not in ("recorder", "camera"):
                 of_role = menu.addMenu(role.capitalize())
-                for kind in kinds_of(self.session.job).values():
+                for kind in types_of(self.session.job).values():
                     if kind.role == role:
                         of_role.addAction(as_label(kind.label), partial(self._add_kind, kind))
                 of_role.addSeparator()
-                of_role.addAction("Of another size", partial(self._add_network, role))
+                of_role.addAction("Other device types", partial(self._add_network, role))
         menu.addSeparator()
-        fed = count(len(self.session.chosen), "chosen device") if self.session.chosen else "nothing yet"
+        fed = count(len(self.session.selected), "selected device") if self.session.selected else "none yet"
         for unit_kind, words in UNIT_WORDS.items():
             menu.addAction(f"{words.capitalize()}, feeding {fed}", partial(self._add_unit, unit_kind))
 
-    def _add_kind(self, kind: DeviceKind) -> None:
+    def _add_kind(self, kind: DeviceType) -> None:
         self._added(add_of_kind(kind))
 
     def _add_unit(self, kind: UnitKind) -> None:
-        self._added(add_unit(kind, self.session.chosen))
+        self._added(add_unit(kind, self.session.selected))
 
     def _put_on(self, device_id: str) -> None:
-        self.session.attempt(lambda: put_on(self.session.job, self.session.chosen, device_id))
+        self.session.attempt(lambda: put_on(self.session.job, self.session.selected, device_id))
 
     # ---- adding --------------------------------------------------------------------------------------------------
 
     def add_camera(self) -> None:
-        """Add a camera where the chosen one hangs, and begin to type its name."""
-        place = next((c.place for c in self.session.job.cameras if c.id in self.session.chosen), "")
+        """Add a camera where the selected one hangs, and begin to type its name."""
+        place = next((c.place for c in self.session.job.cameras if c.id in self.session.selected), "")
         name = f"Camera {len(self.session.job.cameras) + 1}"
         if self.session.apply(add_cameras([{"name": name, "place": place}], "Add a camera")):
             self.show_view(DEVICES)
@@ -202,4 +203,4 @@ class WiringPage(Page):
 
 
 def _ids(job: Job) -> set[str]:
-    return {device.id for device in job.devices()} | {unit.id for unit in job.power}
+    return {device.id for device in job.devices()} | {unit.id for unit in job.power_units}

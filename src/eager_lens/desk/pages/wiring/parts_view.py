@@ -12,7 +12,8 @@ from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.tables import ListedPart, part_columns
 from eager_lens.desk.session import Session
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import button, column, label
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -31,9 +32,9 @@ class PartsView(QWidget):
         self.waste = NumberField("Waste on cable", "%", width=64)
         self.waste.typed.connect(self._set_waste)
         self.waste.refused.connect(lambda text: session.notice(text, needs=True))
-        self.parts = RecordTable(session, part_columns(), group_by=lambda part: part.group, shares_choice=False)
+        self.parts = RecordTable(session, part_columns(), group_by=lambda part: part.group, shares_selection=False)
         self.parts.empty_words = "Nothing to buy yet: the list grows with the wiring."
-        tools = row(
+        tools = flow(
             label("Waste on cable"),
             self.waste,
             self._words,

@@ -18,10 +18,10 @@ from eager_lens.desk.widgets.elevation import Elevation, Path
 from eager_lens.desk.widgets.number_field import NumberField
 
 NUMBERS = (
-    ("a_height_m", "Near end up", "m"),
-    ("b_height_m", "Far end up", "m"),
+    ("a_height_m", "Height, end A", "m"),
+    ("b_height_m", "Height, end B", "m"),
     ("frequency_ghz", "Frequency", "GHz"),
-    ("tx_dbm", "Sends", "dBm"),
+    ("tx_dbm", "EIRP", "dBm"),
     ("tx_gain_dbi", "Near antenna", "dBi"),
     ("rx_gain_dbi", "Far antenna", "dBi"),
     ("other_loss_db", "Losses", "dB"),
@@ -108,7 +108,7 @@ class RadioPanel(QWidget):
         got = radio_figures(link)
         if not link.length_m:
             self.elevation.show_path(None)
-            self._budget.setText("Give the length of the path; channel and antennas then tell what it carries.")
+            self._budget.setText("Enter the length of the path; channel and antennas then give its throughput.")
             return
         obstacles = tuple((one.at_m, one.height_m) for one in plan.obstacles)
         self.elevation.show_path(
@@ -120,11 +120,13 @@ class RadioPanel(QWidget):
         budget, load = got.budget, assessment.facts.topology.loads.get(link.id)
         carried = "" if load is None else f"; {figure(load.forth_mbps + load.back_mbps)} Mb/s are on it"
         step = (
-            "no rate holds" if budget.step is None else f"step {budget.step}, {figure(budget.phy_mbps)} Mb/s in the air"
+            "no MCS index is usable"
+            if budget.step is None
+            else f"MCS {budget.step}, {figure(budget.phy_mbps)} Mb/s PHY rate"
         )
-        spare = "" if got.spare_db is None else f", {figure(got.spare_db)} dB above what that step needs"
+        spare = "" if got.spare_db is None else f", {figure(got.spare_db)} dB above what that MCS index needs"
         self._budget.setText(
-            f"{figure(budget.rx_dbm)} dBm arrive{spare}; {step}, {figure(budget.usable_mbps)} Mb/s of it usable{carried}. "
+            f"{figure(budget.rx_dbm)} dBm RSSI{spare}; {step}, {figure(budget.usable_mbps)} Mb/s throughput{carried}. "
             f"Half-way the first zone is {figure(budget.fresnel_m)} m in radius. Power and channel: local rules come first."
         )
 

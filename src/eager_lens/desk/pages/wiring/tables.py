@@ -21,7 +21,7 @@ from eager_lens.core.job.fields import (
     field_named,
     number_from,
 )
-from eager_lens.core.job.model import AuxPower, Camera, Device, Job, Link, NetworkDevice, PowerUnit, Recorder
+from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, PowerInput, PowerUnit, Recorder
 from eager_lens.core.job.wiring import (
     UNIT_WORDS,
     UnitKind,
@@ -32,7 +32,7 @@ from eager_lens.core.job.wiring import (
     unplug_cameras,
     unplug_devices,
 )
-from eager_lens.core.reference.device_kinds import DeviceKind
+from eager_lens.core.reference.device_types import DeviceType
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.widgets.columns import device_column
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
@@ -44,19 +44,19 @@ WIDTHS = {
     "awg": 78,
     "cable_material": 96,
     "outdoor": 66,
-    "surge_noted": 76,
-    "aux_power": 84,
-    "small_mbps": 118,
+    "surge_protected": 76,
+    "power_input": 84,
+    "substream_mbps": 118,
     "attachment": 112,
-    "power_class": 48,
+    "poe_class": 48,
     "power_w": 70,
     "make": 104,
-    "hardware_address": 134,
+    "mac_address": 134,
     "serial": 90,
     "role": 64,
     "kind": 250,
     "ports": 64,
-    "powered_ports": 66,
+    "poe_ports": 66,
     "budget_w": 78,
 }
 
@@ -81,7 +81,7 @@ def _volts_mark(camera: Camera, assessment: Assessment) -> Mark:
 
 VOLTS = TableColumn(
     "volts",
-    "At the end",
+    "Voltage",
     _volts,
     unit="V",
     align="right",
@@ -119,30 +119,30 @@ def _choices(part: Device, job: Job) -> Sequence[str]:
 
 
 def _joined_with(device: Device, assessment: Assessment) -> str:
-    """What a device is plugged into besides cameras, with the socket there."""
+    """What a device is plugged into besides cameras, with the port there."""
     ends = (link.far_end(device.id) for link in assessment.facts.between.get(device.id, ()))
     return "; ".join(assessment.facts.name(other) + (f", {port}" if port else "") for other, port in ends)
 
 
-JOINED = TableColumn("on", "Joined with, socket", _joined_with, _hang, _choices, width=170)
+JOINED = TableColumn("on", "Connected to, port", _joined_with, _hang, _choices, width=170)
 """Of a recorder or network device: the devices that it has a link to. Typing a name plugs it in there."""
 
-ON = TableColumn("on", "On, socket", _hangs_on, _hang, _choices, width=130)
+ON = TableColumn("on", "Connected to, port", _hangs_on, _hang, _choices, width=130)
 
 
 def camera_columns() -> list[TableColumn]:
     """Name, place, what it hangs on, its run, its power, its label."""
-    first, run = ("name", "place"), ("cable_m", "power_class", "power_w")
+    first, run = ("name", "place"), ("cable_m", "poe_class", "power_w")
     # What is judged stands before what is seldom changed, so that it is seen without scrolling.
     rest = [
         "awg",
         "cable_material",
         "outdoor",
-        "surge_noted",
-        "aux_power",
-        "small_mbps",
+        "surge_protected",
+        "power_input",
+        "substream_mbps",
         "make",
-        "hardware_address",
+        "mac_address",
         "serial",
         "note",
     ]
@@ -200,17 +200,19 @@ STOPS = TableColumn(
 
 
 def network_columns() -> list[TableColumn]:
-    """Name, sockets and power, what it hangs on, what it draws, what stops with it, then what is seldom changed."""
-    first = "name ports powered_ports budget_w"
-    rest = "kind role place port_class own_w radio_end power_class power_w wan_port upload_mbps shows shows_main serial note"
+    """Name, ports and power, what it hangs on, what it draws, what stops with it, then what is seldom changed."""
+    first = "name ports poe_ports budget_w"
+    rest = "device_type role place poe_port_class own_w radio_end poe_class power_w wan_port upload_mbps"
+    rest += " viewed_streams views_main_streams serial note"
     return [*_fields(NETWORK_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(NETWORK_FIELDS, rest.split())]
 
 
 def recorder_columns() -> list[TableColumn]:
-    """Name, sockets and power, what stops with it, how cameras are attached, label."""
-    first = "name place ports powered_ports budget_w"
-    rest = "attachment camera_subnet camera_address takes_events event_port before_memory_mb takes_small outgoing_limit_mbps"
-    rest += " port_class own_w make hardware_address serial note"
+    """Name, ports and power, what stops with it, how cameras are attached, label."""
+    first = "name place ports poe_ports budget_w"
+    rest = "attachment camera_interface_subnet camera_interface_address takes_events event_tcp_port"
+    rest += " pre_recording_memory_mb fetches_substreams outgoing_limit_mbps"
+    rest += " poe_port_class own_w make mac_address serial note"
     return [*_fields(RECORDER_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(RECORDER_FIELDS, rest.split())]
 
 
@@ -263,7 +265,7 @@ def _carries(link: Link, assessment: Assessment) -> str:
 
 
 def link_columns() -> list[TableColumn]:
-    """Both ends with their sockets, medium and length, what it carries and what is on it, what stops with it."""
+    """Both ends with their ports, medium and length, what it carries and what is on it, what stops with it."""
     capacity = _number("capacity_mbps", "Carries", "Mb/s", 96, None)
     load = TableColumn(
         "load",
@@ -272,15 +274,15 @@ def link_columns() -> list[TableColumn]:
         unit="Mb/s",
         align="right",
         width=110,
-        assumed=lambda link, a: link.id in a.facts.topology.loads and bool(a.facts.with_trait["assumed rate"]),
+        assumed=lambda link, a: link.id in a.facts.topology.loads and bool(a.facts.with_trait["estimated rate"]),
         bar=_load_share,
         working=lambda link: FigureRef("load", link.id),
     )
     return [
         _end("a", "From"),
-        _number("a_port", "Socket", "", 60, 0),
+        _number("a_port", "Port", "", 60, 0),
         _end("b", "To"),
-        _number("b_port", "Socket", "", 60, 0),
+        _number("b_port", "Port", "", 60, 0),
         load,
         STOPS,
         TableColumn("medium", "Medium", lambda link, a: link.medium, _set_medium, lambda link, job: MEDIA, width=76),
@@ -331,9 +333,9 @@ def _of(value: float | None, limit: float | None, digits: int = 1) -> str:
 
 
 def port_columns() -> list[TableColumn]:
-    """A device's sockets: number, what is plugged in, its cable, load of capacity, watts of class, volts at the end."""
+    """A device's ports: number, what is plugged in, its cable, load of capacity, watts of class, volts at the end."""
     return [
-        TableColumn("port", "Socket", lambda row, a: str(row.port) if row.port else "–", width=64),
+        TableColumn("port", "Port", lambda row, a: str(row.port) if row.port else "–", width=64),
         TableColumn("what", "What", lambda row, a: row.what, width=160, mark=lambda row, a: row.severity),
         TableColumn("cable", "Cable", lambda row, a: row.cable, width=150),
         TableColumn(
@@ -348,14 +350,14 @@ def port_columns() -> list[TableColumn]:
         TableColumn(
             "power",
             "Draws",
-            lambda row, a: _of(row.draw_w, row.aside_w),
-            unit="W of class",
+            lambda row, a: _of(row.draw_w, row.allocated_w),
+            unit="W of allocated",
             align="right",
             width=110,
         ),
         TableColumn(
             "volts",
-            "At the end",
+            "Voltage",
             lambda row, a: _of(row.device_v, None),
             unit="V",
             align="right",
@@ -415,7 +417,7 @@ OF_KIND: dict[str, UnitKind] = {
     "output": "supply",
     "length_m": "supply",
     "area_mm2": "supply",
-    "power_class": "injector",
+    "poe_class": "injector",
     "battery_wh": "ups",
 }
 """Fields that only one kind of power unit has."""
@@ -493,7 +495,7 @@ def _unit_left(unit: PowerUnit, assessment: Assessment) -> str:
 
 
 def unit_columns() -> list[TableColumn]:
-    """Injectors, plug-in supplies and batteries: what they feed, what that takes, what is left of it."""
+    """Injectors, power supplies and batteries: what they feed, what that takes, what is left of it."""
     return [
         _unit_text("name", "Name", 150),
         _unit_choice("kind", "Kind", UNIT_WORDS, 110),
@@ -516,8 +518,8 @@ def unit_columns() -> list[TableColumn]:
             width=104,
             working=lambda unit: FigureRef("unit", unit.id),
         ),
-        _unit_choice("output", "Output", {output: output for output in get_args(AuxPower)}, 80),
-        _unit_number("power_class", "Class", "", 52),
+        _unit_choice("output", "Output", {output: output for output in get_args(PowerInput)}, 80),
+        _unit_number("poe_class", "PoE class", "", 52),
         _unit_number("battery_wh", "Battery", "Wh", 84),
         _unit_number("length_m", "Wire", "m", 64),
         _unit_number("area_mm2", "Wire", "mm²", 78),
@@ -530,12 +532,12 @@ def unit_columns() -> list[TableColumn]:
 
 
 def _kind_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
-    def edit(kinds: Sequence[DeviceKind], text: str, job: Job) -> Edit:
+    def edit(kinds: Sequence[DeviceType], text: str, job: Job) -> Edit:
         try:
             value = number_from(text, unit)
         except ValueError as error:
             raise RefusedInput(heading, str(error)) from None
-        return set_kind(job, kinds[0].id, f"Set {heading.lower()} {text.strip()} of a kind", {name: value})
+        return set_kind(job, kinds[0].id, f"Set {heading.lower()} {text.strip()} of a type", {name: value})
 
     return TableColumn(
         name,
@@ -549,26 +551,26 @@ def _kind_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
     )
 
 
-def _set_label(kinds: Sequence[DeviceKind], text: str, job: Job) -> Edit:
-    return set_kind(job, kinds[0].id, f"Name a kind {text.strip()[:30]}", {"label": text.strip()})
+def _set_label(kinds: Sequence[DeviceType], text: str, job: Job) -> Edit:
+    return set_kind(job, kinds[0].id, f"Name a type {text.strip()[:30]}", {"label": text.strip()})
 
 
-def _is_own(kind: DeviceKind, assessment: Assessment) -> str:
-    return "this job's" if kind.id in {own.id for own in assessment.job.kinds} else "program's"
+def _is_own(kind: DeviceType, assessment: Assessment) -> str:
+    return "this job's" if kind.id in {own.id for own in assessment.job.device_types} else "program's"
 
 
 def kind_columns() -> list[TableColumn]:
     """Device kinds: what a device of the kind has. Editing one makes it this job's own."""
     return [
-        TableColumn("label", "Kind of device", lambda kind, a: kind.label, _set_label, width=300, one_by_one=True),
+        TableColumn("label", "Device type", lambda kind, a: kind.label, _set_label, width=300, one_by_one=True),
         TableColumn("own", "Whose", _is_own, width=84),
         TableColumn("role", "Is a", lambda kind, a: kind.role, width=64),
-        _kind_number("ports", "Sockets", "", 64),
-        _kind_number("powered_ports", "Powered", "", 70),
+        _kind_number("ports", "Ports", "", 64),
+        _kind_number("poe_ports", "Powered", "", 70),
         _kind_number("port_mbps", "Speed", "Mb/s", 90),
         _kind_number("budget_w", "Budget", "W", 82),
-        _kind_number("port_class", "Gives class", "", 86),
-        _kind_number("own_w", "Takes itself", "W", 104),
+        _kind_number("poe_port_class", "Port PoE class", "", 86),
+        _kind_number("own_w", "Own power", "W", 104),
     ]
 
 

@@ -1,4 +1,4 @@
-"""The four ways of attaching cameras, side by side for this job; one is chosen and the wiring is rewritten."""
+"""The four ways of attaching cameras, side by side for this job; one is selected and the wiring is rewritten."""
 
 from __future__ import annotations
 
@@ -18,8 +18,8 @@ from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, scrolled
 
 NOTE = (
-    "Each column is this job rewired in that way and assessed again. Only cameras whose cable ends at the new socket are "
-    "moved; no run changes its length. A VLAN is planned as a network of its own. Undo brings the present wiring back."
+    "Each column is this job with that wiring, assessed again. Only cameras whose cable ends at the new port are "
+    "moved; no run changes its length. A VLAN is planned as a separate network. Undo restores the present wiring."
 )
 
 
@@ -52,7 +52,7 @@ class WaysView(QWidget):
         if not assessment.job.recorders or not assessment.job.cameras:
             self._progress.hide()
             emptied(self._grid)
-            words = "There must be a camera and a recorder before the ways of attaching them can be compared."
+            words = "Add a camera and a recorder first; then their connections can be compared."
             self._grid.addWidget(label(words, "muted", wrap=True), 0, 0)
             return
 
@@ -87,13 +87,13 @@ class WaysView(QWidget):
             self._grid.addWidget(label(WAY_WORDS[got.way], "heading", wrap=True), 0, at)
             for at_row, (text, needs) in enumerate(told(got, total)):
                 self._grid.addWidget(_cell(text, "need" if needs else ""), at_row + 2, at)
-            words = "As it is now" if got.is_present else "Wire it so"
-            choose = button(words, partial(self._choose, got.way), "plain" if got.is_present else "main")
-            choose.setAccessibleName(f"{words}: {WAY_WORDS[got.way]}")
-            choose.setEnabled(not got.is_present)
-            self._grid.addWidget(choose, 1, at, Qt.AlignmentFlag.AlignLeft)
+            words = "As planned now" if got.is_present else "Apply this option"
+            select = button(words, partial(self._select, got.way), "plain" if got.is_present else "main")
+            select.setAccessibleName(f"{words}: {WAY_WORDS[got.way]}")
+            select.setEnabled(not got.is_present)
+            self._grid.addWidget(select, 1, at, Qt.AlignmentFlag.AlignLeft)
 
-    def _choose(self, way: Attachment) -> None:
+    def _select(self, way: Attachment) -> None:
         session = self.session
         if session.attempt(lambda: attach(session.job, way)):
             session.notice(f"Wired: {WAY_WORDS[way].lower()}", action="Undo", act=session.undo)
@@ -103,7 +103,7 @@ ROWS = (
     "For it",
     "Against it",
     "On the office network",
-    "Faults that come with it",
+    "Faults it brings",
     "If the router fails",
     "Worst single failure",
     "Reached from the router",
@@ -145,13 +145,13 @@ def told(got: WayFigures, total: int) -> list[tuple[str, bool]]:
 
 
 def _addresses(got: WayFigures, total: int) -> str:
-    if got.way == "own ports":
+    if got.way == "recorder PoE ports":
         rest = total - got.on_ports
-        own = f"{got.on_ports} given by the recorder"
-        return own + (f", {rest} in the cameras' own network" if rest else "")
-    if got.way == "own network":
-        return f"{total} in the cameras' own network"
-    return f"{total} in the main network, by hand"
+        own = f"{got.on_ports} assigned by the recorder"
+        return own + (f", {rest} on the camera network" if rest else "")
+    if got.way == "camera interface":
+        return f"{total} on the camera network"
+    return f"{total} on the LAN, static"
 
 
 def _cell(text: str, role: str) -> QWidget:

@@ -1,0 +1,169 @@
+"""Findings about recording on motion: pre-recording, post-recording, and what they add up to."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from eager_lens.core.assess.chain import broken_link, chain_of
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures import input_clip_s
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.limits import USUAL_POST_S
+from eager_lens.core.assess.rules.kept import reads
+from eager_lens.core.job.edits import Edit, set_each, set_fields
+from eager_lens.core.job.model import Camera
+from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
+
+CHAIN_FIELDS = (
+    *("name", "subnet", "schedule", "registered", "motion_rule_on", "event_tcp_port", "event_target"),
+    *("pre_recording_s", "post_recording_s", "event_s"),
+)
+"""What the chain from motion to clip looks at in a camera."""
+
+
+def nothing_after(facts: Facts) -> Iterator[Finding]:
+    """Without seconds after an event, a visit falls into fragments."""
+    bare = facts.with_trait["nothing after"]
+    if bare:
+        ids = tuple(camera.id for camera in bare)
+        yield Finding(
+            "nothing-after",
+            Severity.WARNING,
+            "motion",
+            f"No post-recording on {names_listed([camera.name for camera in bare])}",
+            "A visitor who stands still or steps out and back is split into fragments too short to recognise anyone.",
+            f"{USUAL_POST_S:g} s of post-recording joins most visits into one clip.",
+            ids,
+            set_fields(ids, f"Post-recording {USUAL_POST_S:g} s", post_recording_s=USUAL_POST_S),
+        )
+
+
+def nearly_always(facts: Facts) -> Iterator[Finding]:
+    """Motion recording that has become continuous by another name."""
+    busy = facts.with_trait["nearly continuous"]
+    if busy:
+        share = facts.camera_figures[busy[0].id].motion_share
+        yield Finding(
+            "nearly-always",
+            Severity.WARNING,
+            "motion",
+            f"{names_listed([camera.name for camera in busy])}: motion records {figure(100 * share)} % of its hours",
+            "The clips run together: this is continuous recording by another name, and saves nothing.",
+            "Shorten pre-recording and post-recording, narrow the motion rule, or record continuously.",
+            tuple(camera.id for camera in busy),
+        )
+
+
+def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
+    """A clip can only begin at a key frame."""
+    late = facts.with_trait["before is short"]
+    if late:
+        yield Finding(
+            "before-key-frame",
+            Severity.WARNING,
+            "motion",
+            f"{count(len(late), 'camera')} with pre-recording shorter than the key-frame interval",
+            f"{names_listed([_intervals(camera) for camera in late], 2)}"
+            ": a clip can only begin at a key frame, so the approach may be missing.",
+            "Set pre-recording to at least the key-frame interval.",
+            tuple(camera.id for camera in late),
+        )
+
+
+def _intervals(camera: Camera) -> str:
+    return f"{camera.name} ({figure(camera.pre_recording_s)} s, key-frame interval {figure(camera.key_frame_s)} s)"
+
+
+@reads("recorders", "links", "network", "schedules", *(f"cameras.{field}" for field in CHAIN_FIELDS))
+def broken_chains(facts: Facts) -> Iterator[Finding]:
+    """Cameras whose motion reaches no clip: the first broken link of each, told together by link.
+
+    Where events go, and that there is a way, have findings of their own (Addresses, Wiring).
+    """
+    by_link: dict[tuple[str, str], list[Camera]] = {}
+    for recorder in facts.job.recorders:
+        for camera in facts.cameras_on[recorder.id]:
+            if camera.motion_rule_on and recorder.takes_events and camera.event_tcp_port == recorder.event_tcp_port:
+                continue  # nearly all of them; the rest of the chain is told elsewhere
+            if facts.camera_figures[camera.id].motion_h_per_day:
+                link = broken_link(chain_of(facts, camera, recorder))
+                if link is not None and link.name in CHAIN_FIXES:
+                    by_link.setdefault((link.name, link.words), []).append(camera)
+    for (name, words), cameras in by_link.items():
+        ids = tuple(dict.fromkeys(camera.id for camera in cameras))
+        yield Finding(
+            "chain-broken",
+            Severity.FAULT,
+            "motion",
+            f"{names_listed([camera.name for camera in cameras])}: motion is not recorded, {words}",
+            f"The chain from motion to clip breaks at “{name}”: nothing is kept in its motion hours, silently.",
+            CHAIN_FIXES[name],
+            ids,
+            _chain_fix(facts, name, cameras),
+        )
+
+
+CHAIN_FIXES = {
+    "the camera's rule": "Switch the motion rule on, on the camera, and note it here.",
+    "the same port": "Give both ends one port.",
+    "the recorder accepts": "Let the recorder accept event messages, and note it here.",
+}
+
+
+def _chain_fix(facts: Facts, name: str, cameras: list[Camera]) -> Edit:
+    ids = [camera.id for camera in cameras]
+    recorders = {place.recorder for camera in cameras for place in camera.registered}
+    if name == "the camera's rule":
+        return set_fields(ids, f"Rule on at {count(len(ids), 'camera')}", motion_rule_on=True)
+    if name == "the recorder accepts":
+        closed = [one.id for one in facts.job.recorders if one.id in recorders and not one.takes_events]
+        return set_fields(closed, "Let the recorder take events", takes_events=True)
+    ports = {one.id: one.event_tcp_port for one in facts.job.recorders}
+    values = {camera.id: {"event_tcp_port": ports[camera.registered[0].recorder]} for camera in cameras}
+    return set_each(f"One port for {count(len(ids), 'camera')}", values)
+
+
+def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
+    """Seconds before an event that the recorder has no memory for."""
+    for recorder in facts.job.recorders:
+        if recorder.pre_recording_memory_mb is None:
+            continue
+        before_s = {camera.id: _before_s(camera, facts) for camera in facts.cameras_on[recorder.id]}
+        waiting = [camera for camera in facts.cameras_on[recorder.id] if before_s[camera.id]]
+        needed_mb = sum(pre_buffer_megabytes([facts.camera_figures[c.id].rate_mbps], before_s[c.id]) for c in waiting)
+        if at_most(needed_mb, recorder.pre_recording_memory_mb):
+            continue
+        share = recorder.pre_recording_memory_mb / needed_mb
+        values = {camera.id: _shorter_before(camera, share) for camera in waiting}
+        yield Finding(
+            "before-memory",
+            Severity.FAULT,
+            "motion",
+            f"{recorder.name}: {figure(needed_mb)} MB of pre-recording, of {figure(recorder.pre_recording_memory_mb)} MB",
+            f"{count(len(waiting), 'camera')} together want more than its memory holds, so that clips begin later than planned.",
+            "Shorten pre-recording, or lower the bit rate; a person's approach takes 2 to 10 s.",
+            (recorder.id, *(camera.id for camera in waiting)),
+            set_each(f"Shorten pre-recording to {figure(100 * share)} %", values),
+        )
+
+
+def _before_s(camera: Camera, facts: Facts) -> float:
+    """How far back a camera's week may ask the recorder to go."""
+    got = facts.camera_figures[camera.id]
+    on_motion = camera.pre_recording_s if got.motion_h_per_day else 0.0
+    on_input = input_clip_s(camera)[0] if got.input_h_per_day or got.either_h_per_day else 0.0
+    return max(on_motion, on_input)
+
+
+def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
+    """A camera's seconds before, and those of its inputs where it has them, cut to a share."""
+    values = {"pre_recording_s": camera.pre_recording_s}
+    if camera.input_pre_recording_s is not None:
+        values["input_pre_recording_s"] = camera.input_pre_recording_s
+    return {name: math.floor(seconds * share * 10) / 10 for name, seconds in values.items()}
+
+
+RULES = (broken_chains, pre_recording_memory, nothing_after, nearly_always, before_is_shorter_than_key_frame)

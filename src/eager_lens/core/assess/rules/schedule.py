@@ -1,0 +1,142 @@
+"""Findings about when cameras record."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.assess.exceptions import exception_figures, may_run_short
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import reads
+from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
+from eager_lens.core.recording.year import overlaps
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_least
+
+
+def no_schedule(facts: Facts) -> Iterator[Finding]:
+    """A camera without a schedule records nothing."""
+    # Without a week nothing is recorded, so these are among the few that record nothing.
+    lost = [camera for camera in facts.with_trait["records nothing"] if camera.schedule not in facts.schedules]
+    if not lost:
+        return
+    ids = tuple(camera.id for camera in lost)
+    fix = None
+    if len(facts.job.schedules) == 1:
+        schedule = facts.job.schedules[0]
+        fix = set_fields(ids, f"Give {count(len(ids), 'camera')} the schedule “{schedule.name}”", schedule=schedule.id)
+    yield Finding(
+        "no-week",
+        Severity.FAULT,
+        "schedule",
+        f"{count(len(lost), 'camera')} without a schedule",
+        f"{names_listed([camera.name for camera in lost])}: no hour is set in which they record.",
+        "Select a schedule for each." if facts.job.schedules else "Add a schedule, then apply it to the cameras.",
+        ids,
+        fix,
+    )
+
+
+def records_nothing(facts: Facts) -> Iterator[Finding]:
+    """A week without an hour of recording, or motion hours in which nothing is expected to move."""
+    idle = [schedule for schedule in facts.job.schedules if facts.schedule_hours[schedule.id]["off"] == 168]
+    used = {camera.schedule for camera in facts.job.cameras} if idle else set()
+    for schedule in (schedule for schedule in idle if schedule.id in used):
+        yield Finding(
+            "empty-week",
+            Severity.FAULT,
+            "schedule",
+            f"The schedule “{schedule.name}” records nothing",
+            "All 168 h are off, so its cameras record nothing.",
+            "Paint the hours in which they record.",
+            (schedule.id,),
+        )
+    silent = [
+        camera
+        for camera in facts.with_trait["records nothing"]
+        if camera.schedule in facts.schedules and facts.schedule_hours[camera.schedule]["off"] < 168
+    ]
+    if silent:
+        yield Finding(
+            "records-nothing",
+            Severity.FAULT,
+            "schedule",
+            f"{names_listed([camera.name for camera in silent])} would record nothing",
+            "The schedule records events only, and no events are expected.",
+            "Enter the events expected an hour, or paint continuous hours.",
+            tuple(camera.id for camera in silent),
+        )
+
+
+@reads("schedules", "exceptions", "cameras.schedule")
+def unused_schedule(facts: Facts) -> Iterator[Finding]:
+    """A week that no camera has."""
+    used = {camera.schedule for camera in facts.job.cameras} | {
+        exception.schedule for exception in facts.job.exceptions
+    }
+    for schedule in facts.job.schedules:
+        if schedule.id not in used and facts.job.cameras:
+            yield Finding(
+                "unused-week",
+                Severity.NOTE,
+                "schedule",
+                f"No camera has the schedule “{schedule.name}”",
+                "It would stand on the handover sheet without a use.",
+                "Apply it to cameras, or remove it.",
+                (schedule.id,),
+                remove_schedule(schedule.id),
+            )
+
+
+def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
+    """Exceptions that lead to a week that is not there, and exceptions that want one date."""
+    exceptions = facts.job.exceptions
+    lost = [one for one in exceptions if one.schedule not in facts.schedules]
+    for exception in lost:
+        yield Finding(
+            "exception-without-week",
+            Severity.FAULT,
+            "schedule",
+            f"“{exception.name}” has no schedule",
+            "Its cameras would record nothing on those dates.",
+            "Select the schedule for those dates, or remove the exception.",
+            (exception.id,),
+            remove_exceptions([exception.id]),
+        )
+    years = {day.year for one in exceptions for day in (one.first, one.last)}
+    names = {exception.id: exception.name for exception in exceptions}
+    told: set[tuple[str, str]] = set()
+    for year in sorted(years)[:10]:
+        for one, other, day in overlaps(tuple(exception.as_dates() for exception in exceptions), year):
+            if (one.id, other.id) not in told:
+                told.add((one.id, other.id))
+                yield Finding(
+                    "exceptions-overlap",
+                    Severity.NOTE,
+                    "schedule",
+                    f"“{names[one.id]}” and “{names[other.id]}” overlap",
+                    f"From {day.day} {day:%B} both want the day; the later one in the list, “{names[other.id]}”, holds.",
+                    "Let them follow each other, or leave it if that is meant.",
+                    (one.id, other.id),
+                )
+
+
+def exception_stores_more(facts: Facts) -> Iterator[Finding]:
+    """A exception in which a recorder that keeps its days otherwise would not."""
+    least = facts.job.retention.least_days
+    for one in exception_figures(facts, may_run_short(facts)) if facts.job.exceptions else ():
+        if one.days is not None and not at_least(one.days, least):
+            yield Finding(
+                "exception-short",
+                Severity.WARNING,
+                "schedule",
+                f"{one.recorder.name} keeps {figure(one.days)} days in “{one.exception.name}”",
+                f"{figure(one.gb_per_day)} GB a day are stored then; {figure(least)} days were asked. It counts when the exception "
+                "is "
+                "longer than that.",
+                "Record less in that exception, or add drives.",
+                (one.exception.id, one.recorder.id),
+            )
+
+
+RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong, exception_stores_more)

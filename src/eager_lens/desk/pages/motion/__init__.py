@@ -1,0 +1,7 @@
+"""The Motion page."""
+
+from eager_lens.desk.pages.motion.page import MotionPage
+
+PAGE = MotionPage
+
+__all__ = ["PAGE"]

@@ -1,0 +1,116 @@
+"""What a rule did and what would be better: causes, the curve of misses against false alarms, the proposal with its proof."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.tradeoff_chart import Spot, TradeoffChart, Tried
+
+if TYPE_CHECKING:
+    from eager_lens.core.motion.outcome import Outcome
+    from eager_lens.core.motion.tune import Proposal
+
+SETTINGS = (
+    ("sensitivity", "Sensitivity", ""),
+    ("smallest_m", "Smallest", " m"),
+    ("largest_m", "Largest", " m"),
+    ("shortest_s", "Moves for", " s"),
+)
+
+
+class ResultPanel(QWidget):
+    """Words and a chart. ``taken`` tells a rule to take over: the proposal, or a setting of the chart."""
+
+    taken = Signal(object, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.proposal: Proposal | None = None
+        self.causes = label("", "", wrap=True)
+        self._heading = label("Missed visits, %, against false alarms", "heading")
+        self.chart = TradeoffChart()
+        self.chart.empty_words = (
+            "“Suggest a better rule” tries sensitivities, sizes and exclusion zones on this day, draws all of them here, and "
+            "proves the best on pictures that it was not selected on."
+        )
+        self.chart.picked.connect(self._picked)
+        self.changes = label("", "", wrap=True)
+        self.proof = label("", "", wrap=True)
+        self.take = button("Apply this rule", self._take, "main")
+        layout = column(self.causes, self.changes, self.proof, row(self.take, None), self._heading, self.chart)
+        layout.setStretch(5, 1)
+        self.setLayout(layout)
+
+    def show_result(self, outcome: Outcome | None, words: str, proposal: Proposal | None, rule: MotionRule) -> None:
+        """Show what is known."""
+        self.proposal = proposal
+        self.causes.setText(words)
+        self.causes.setVisible(bool(words) and proposal is None)
+        self._show_chart(outcome, proposal)
+        self.take.setVisible(proposal is not None and proposal.is_better)
+        self.changes.setText("" if proposal is None else _changes(rule, proposal))
+        self.changes.setVisible(proposal is not None and proposal.is_better)
+        self.proof.setText("" if proposal is None else _proof(proposal))
+        self.proof.setVisible(proposal is not None)
+
+    def _show_chart(self, outcome: Outcome | None, proposal: Proposal | None) -> None:
+        if proposal is None:
+            spots = [] if outcome is None else [Spot(outcome.false_per_h, outcome.missed_share, "now", "now")]
+            self.chart.show_settings((), (), spots)
+            return
+        from eager_lens.core.motion.tune import front_of
+
+        tried = [_tried(one.rule, one.left_out, one.false_per_h, one.missed_share) for one in proposal.points]
+        fronts = [
+            ([_tried(one.rule, left_out, one.false_per_h, one.missed_share) for one in front], not left_out)
+            for left_out in (False, True)
+            for front in (front_of(proposal.points, left_out),)
+            if front
+        ]
+        now = proposal.now
+        spots = [Spot(now.false_per_h, now.missed_share, "now", "now")]
+        best = next(one for one in proposal.points if one.rule == proposal.rule)
+        if proposal.is_better:
+            spots.append(Spot(best.false_per_h, best.missed_share, "proposed", "proposed"))
+        self.chart.show_settings(tried, fronts, spots)
+
+    def _picked(self, at: int) -> None:
+        if self.proposal is not None:
+            self.taken.emit(self.proposal.points[at].rule, "Apply a setting of the curve")
+
+    def _take(self) -> None:
+        if self.proposal is not None:
+            self.taken.emit(self.proposal.rule, "Apply the tuned rule")
+
+
+def _tried(rule: MotionRule, left_out: bool, false_per_h: float, missed_share: float) -> Tried:
+    words = f"sensitivity {figure(rule.sensitivity)}, smallest {figure(rule.smallest_m)} m"
+    return Tried(false_per_h, missed_share, words + (", exclusion zones" if left_out else ""), left_out)
+
+
+def _changes(rule: MotionRule, proposal: Proposal) -> str:
+    """What the proposal changes, a line each."""
+    lines = [
+        f"{words} {figure(getattr(proposal.rule, name))}{unit}"
+        for name, words, unit in SETTINGS
+        if getattr(rule, name) != getattr(proposal.rule, name)
+    ]
+    if proposal.zones:
+        lines.append(f"{count(len(proposal.zones), 'exclusion zone')} (dashed)")
+    return "Proposed: " + ", ".join(lines).lower() + "."
+
+
+def _proof(proposal: Proposal) -> str:
+    before, after = proposal.before, proposal.after
+    less = figure(after.false_per_h) if after.false_per_h else f"none in {figure(after.watched_s / 60)} min"
+    false = f"{figure(before.false_per_h)} false alarms an hour → {less}"
+    missed = f"missed {fixed(100 * before.missed_share, 1)} → {fixed(100 * after.missed_share, 1)} %"
+    if proposal.is_better:
+        return f"On days not seen before: {false}; {missed} of {count(after.visits, 'visit')}."
+    return f"Nothing better was found; on days not seen before the best tried gave {false}, {missed}."

@@ -1,0 +1,325 @@
+"""The year: exceptions and exceptions in which another week holds, and calendars in and out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.exceptions import ExceptionFigures, exception_figures
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, calendar_of
+from eager_lens.core.job.edits import Edit, add_exception, add_schedule, remove_exceptions, set_exception, with_parts
+from eager_lens.core.job.model import Job, ScheduleException, by_id, changed
+from eager_lens.core.recording.week import DAYS, MODES
+from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
+from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.pages.schedule.dates import date_from, days_from
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.widgets.record_model import TableColumn
+from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.year_board import DayShown, YearBoard, legend_words
+
+CALENDAR = FileKind("Calendar (iCalendar)", (".ics",))
+
+SHORT_DAYS = {day: day.capitalize() for day in DAYS}
+
+ANY = "any"
+
+
+def _set(exceptions: Sequence[ScheduleException], heading: str, text: str, **fields: Any) -> Edit:
+    return set_exception([one.id for one in exceptions], f"Set {heading.lower()} {text.strip() or 'empty'}", **fields)
+
+
+def _schedule_named(text: str, job: Job, may_be_any: bool) -> str:
+    wanted = text.strip().lower()
+    if may_be_any and wanted in ("", ANY):
+        return ""
+    found = next((schedule.id for schedule in job.schedules if schedule.name.lower() == wanted), None)
+    if found is None:
+        raise RefusedInput(
+            "Week", f"{text.strip()!r} is no schedule of this job; there are {', '.join(w.name for w in job.schedules)}"
+        )
+    return found
+
+
+def _name_of(schedule_id: str, assessment: Assessment) -> str:
+    schedule = assessment.facts.schedules.get(schedule_id)
+    return schedule.name if schedule is not None else (f"{schedule_id} (gone)" if schedule_id else ANY)
+
+
+def _yes(text: str) -> bool:
+    if text.strip().lower() not in ("yes", "no"):
+        raise RefusedInput("Every year", f"{text.strip()!r} was given; allowed are yes and no")
+    return text.strip().lower() == "yes"
+
+
+class YearView(QWidget):
+    """The board, its legend, the table of exceptions."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self.year = datetime.now().year
+        self._figures: dict[str, list[ExceptionFigures]] = {}
+        self._base = Choice()
+        self._base.setAccessibleName("Cameras of this schedule")
+        self._base.currentIndexChanged.connect(lambda _: self._draw_board())
+        self._heading = label("", "heading")
+        self.board = YearBoard()
+        self.board.dates_selected.connect(self._dates_selected)
+        self._legend = label("", "small", wrap=True)
+        self._hours = label("", "muted", wrap=True)
+        for part in (self._legend, self._hours):
+            part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self.table = RecordTable(session, self._columns(), shares_selection=False)
+        self.table.empty_words = (
+            "No exception yet: every schedule applies all year. Drag over days above, or press Return on them, "
+            "then add an exception; "
+            "or import holidays from a calendar."
+        )
+        self.table.delete_asked.connect(lambda parts: session.apply(remove_exceptions([one.id for one in parts])))
+        top = row(
+            button("‹", lambda: self.show_year(self.year - 1), tip="The year before"),
+            self._heading,
+            button("›", lambda: self.show_year(self.year + 1), tip="The next year"),
+            label("Cameras of", "small"),
+            self._base,
+            None,
+            button("From a calendar …", self._import, tip="Opening hours and holidays from an .ics file"),
+            button("To a calendar …", self._export, "quiet"),
+            spacing=SPACE.HALF,
+        )
+        self._add = button("Add a exception on these days", self._add_exception, "main")
+        self._dates = label("", "small")
+        below = flow(self._add, self._dates, None, button("Remove the selected", self._remove, "quiet"))
+        self._reading = Busy(session, self)
+        reading = self._reading.line("Reading the calendar")
+        layout = column(top, reading, self.board, self._legend, self._hours, below, self.table, spacing=SPACE.HALF)
+        layout.setStretch(6, 1)
+        self.setLayout(layout)
+
+    def _columns(self) -> tuple[TableColumn, ...]:
+        def schedules(one: ScheduleException, job: Job) -> list[str]:
+            return [schedule.name for schedule in job.schedules]
+
+        return (
+            TableColumn(
+                "name",
+                "Exception",
+                lambda one, a: one.name,
+                lambda parts, text, job: _set(parts, "Name", text, name=text.strip()),
+                width=124,
+                one_by_one=True,
+            ),
+            TableColumn(
+                "first",
+                "From",
+                lambda one, a: one.first.isoformat(),
+                lambda parts, text, job: _set(parts, "From", text, first=date_from(text, "From")),
+                width=92,
+            ),
+            TableColumn(
+                "last",
+                "To",
+                lambda one, a: one.last.isoformat(),
+                lambda parts, text, job: _set(parts, "To", text, last=date_from(text, "To")),
+                width=92,
+            ),
+            TableColumn(
+                "yearly",
+                "Every year",
+                lambda one, a: "yes" if one.yearly else "no",
+                lambda parts, text, job: _set(parts, "Every year", text, yearly=_yes(text)),
+                lambda one, job: ("yes", "no"),
+                width=70,
+            ),
+            TableColumn(
+                "days",
+                "Days",
+                lambda one, a: ", ".join(SHORT_DAYS[day] for day in one.days) or "all",
+                lambda parts, text, job: _set(parts, "Days", text, days=days_from(text)),
+                width=66,
+            ),
+            TableColumn(
+                "instead_of",
+                "Instead of",
+                lambda one, a: _name_of(one.instead_of, a),
+                lambda parts, text, job: _set(parts, "Instead of", text, instead_of=_schedule_named(text, job, True)),
+                lambda one, job: [ANY, *schedules(one, job)],
+                width=106,
+            ),
+            TableColumn(
+                "schedule",
+                "Schedule",
+                lambda one, a: _name_of(one.schedule, a),
+                lambda parts, text, job: _set(parts, "Week", text, schedule=_schedule_named(text, job, False)),
+                schedules,
+                width=106,
+            ),
+            TableColumn("gb", "Stores", self._stored, unit="GB a day", align="right", width=96, stretch=True),
+        )
+
+    def _stored(self, one: ScheduleException, assessment: Assessment) -> str:
+        touched = self._figures.get(one.id, [])
+        return fixed(sum(got.gb_per_day for got in touched), 0) if touched else "as usual"
+
+    # ---- drawing ---------------------------------------------------------------------------------------------------
+
+    def show_assessment(self, assessment: Assessment) -> None:
+        """Draw the year."""
+        self._figures = {}
+        for one in exception_figures(assessment.facts):
+            self._figures.setdefault(one.exception.id, []).append(one)
+        job = assessment.job
+        selected = self._base.currentData()
+        self._base.blockSignals(True)
+        self._base.clear()
+        for schedule in job.schedules:
+            self._base.addItem(schedule.name[:40], schedule.id)
+        self._base.setCurrentIndex(max(0, self._base.findData(selected or _most_used(job))))
+        self._base.blockSignals(False)
+        self.table.show_parts(job.exceptions, assessment, marks_by_subject(assessment, "schedule"))
+        self._draw_board()
+
+    def show_year(self, year: int) -> None:
+        """Show another year."""
+        if 1990 <= year <= 2200:
+            self.year = year
+            self._draw_board()
+
+    def show_base(self, schedule_id: str) -> None:
+        """Show the year of the cameras that have this week."""
+        self._base.setCurrentIndex(max(0, self._base.findData(schedule_id)))
+
+    def _draw_board(self) -> None:
+        job = self.session.job
+        base = str(self._base.currentData() or "")
+        exceptions = [exception.as_dates() for exception in job.exceptions]
+        numbers = {exception.id: at for at, exception in enumerate(job.exceptions, 1)}
+        names = {exception.id: exception.name for exception in job.exceptions}
+        schedules = {schedule.id: schedule.name for schedule in job.schedules}
+        days = {}
+        for day in days_of(self.year):
+            minutes = minutes_on(day, job.time_zone)
+            here = dates_on(day, base, exceptions)
+            if here or minutes != 1440:
+                words = (
+                    f"{names[here[-1].id]}, {schedules.get(here[-1].schedule, 'no schedule')}"
+                    if here
+                    else schedules.get(base, "")
+                )
+                change = "" if minutes == 1440 else f"; {minutes / 60:g} h, the clocks change"
+                days[day] = DayShown(numbers[here[-1].id] if here else 0, words + change, minutes)
+        self._heading.setText(str(self.year))
+        self.board.show_year(self.year, days)
+        ring = (
+            f"   circled: the clocks change ({job.time_zone})" if any(d.minutes != 1440 for d in days.values()) else ""
+        )
+        self._legend.setText((legend_words([exception.name for exception in job.exceptions]) + ring).strip())
+        self._hours.setText(self._hours_words(job, base, exceptions))
+        self._show_dates()
+
+    def _hours_words(self, job: Job, base: str, exceptions: list[Dates]) -> str:
+        if not base:
+            return "Add a schedule first."
+        plans = {schedule.id: schedule.plan for schedule in job.schedules}
+        hours = year_hours(self.year, base, plans, exceptions, job.time_zone)
+        whole = sum(hours.values())
+        parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in MODES if hours[mode])
+        return f"{self.year} has {figure(whole)} h for these cameras: {parts}."
+
+    def _show_dates(self) -> None:
+        first, last = self.board.selected
+        self._dates.setText(f"{first:%d %b}" if first == last else f"{first:%d %b} to {last:%d %b}")
+        self._add.setEnabled(bool(self.session.job.schedules))
+
+    def _dates_selected(self, first: date, last: date) -> None:
+        self._show_dates()
+
+    # ---- edits -----------------------------------------------------------------------------------------------------
+
+    def _add_exception(self) -> None:
+        job = self.session.job
+        first, last = self.board.selected
+        base = str(self._base.currentData() or "")
+        other = next((schedule.id for schedule in job.schedules if schedule.id != base), base)
+        taken = {exception.name for exception in job.exceptions}
+        name = next(f"Exception {n}" for n in range(1, len(taken) + 2) if f"Exception {n}" not in taken)
+        edit = add_exception(name, first, last, yearly=False, instead_of=base, schedule=other)
+        if self.session.apply(edit):
+            self.table.lead_to(self.session.job.exceptions[-1].id)
+            self.session.notice("Added; type its name and its schedule into the cells")
+
+    def _remove(self) -> None:
+        selected = [one.id for one in self.table.selected_parts()]
+        if selected:
+            self.session.apply(remove_exceptions(selected))
+        else:
+            self.session.notice("Select exceptions in the table first", needs=True)
+
+    def _export(self) -> None:
+        path = None
+        if self.asker is not None:
+            path = file_to_write(self.asker, "Schedules as a calendar", CALENDAR, self.session.beside(".ics"))
+        if path is not None:
+            self.session.export(path, calendar_bytes(self.session.job, self.year))
+
+    def _import(self) -> None:
+        path = self.asker.open_file("Opening hours from a calendar", (CALENDAR,)) if self.asker is not None else None
+        if path is not None:
+            self.read(path)
+
+    def read(self, path: Path) -> None:
+        """Take a calendar's hours as a new week, and its whole days as exceptions, as one step."""
+        zone = self.session.job.time_zone
+        self._reading.read(
+            path,
+            lambda selected, step: calendar_of(selected, "continuous", zone, step),
+            lambda got: self._take_calendar(path, got),
+        )
+
+    def _take_calendar(self, path: Path, got: CalendarRead) -> None:
+        if self.session.apply(taken_from(got, path.stem, str(self._base.currentData() or ""))):
+            passed = (
+                f"; {count(len(got.passed_over), 'event')} skipped: {got.passed_over[0]}" if got.passed_over else ""
+            )
+            hours = "a week" if any(got.plan.of_day(day) for day in DAYS) else "no hours"
+            words = f"{path.name}: {hours} and {count(len(got.whole_days), 'exception')} imported{passed}"
+            self.session.notice(words, needs=bool(got.passed_over))
+
+
+def taken_from(got: CalendarRead, name: str, base: str) -> Edit:
+    """A calendar's hours as a week of its name, and its whole days as exceptions in which a week without hours holds."""
+
+    def apply(job: Job) -> Job:
+        if any(got.plan.of_day(day) for day in DAYS):
+            job = add_schedule(name[:100] or "Calendar").apply(job)
+            job = with_parts(job, schedules=(*job.schedules[:-1], changed(job.schedules[-1], plan=got.plan)))
+        holds = next((schedule.id for schedule in job.schedules if schedule.id != base), base)
+        for one in got.whole_days:
+            fields = {"yearly": one.yearly, "instead_of": base, "schedule": holds}
+            job = add_exception(one.name or "Closed", one.first, one.last, **fields).apply(job)
+        return job
+
+    return Edit(f"Import the calendar “{name[:60]}” over", apply)
+
+
+def _most_used(job: Job) -> str:
+    """The week that most cameras have."""
+    used: dict[str, int] = {}
+    for camera in job.cameras:
+        used[camera.schedule] = used.get(camera.schedule, 0) + 1
+    known = by_id(job.schedules)
+    return max((schedule for schedule in used if schedule in known), key=lambda schedule: used[schedule], default="")

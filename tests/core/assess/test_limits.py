@@ -1,0 +1,90 @@
+"""Thresholds of findings, each just inside and just outside: moved by a tenth, one of the two would turn."""
+
+import unittest
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.limits import keeps, load_severity, power_severity
+from eager_lens.core.job.model import Link, PowerUnit
+from tests.core.assess.test_rules import moving
+from tests.support import camera, codes, finding_of, job_with, recorder, switch
+
+WARNING, FAULT = Severity.WARNING, Severity.FAULT
+
+
+def fed(count, budget_w, **fields):
+    """A switch that feeds cameras of 10 W each."""
+    cameras = [camera(n, power_w=10, **fields) for n in range(1, count + 1)]
+    links = tuple(Link(id=f"l{n}", a=f"cam-{n}", b="net-1", b_port=n) for n in range(1, count + 1))
+    links += (Link(id="up", a="rec-1", b="net-1", b_port=count + 1),)
+    one = switch(1, ports=count + 1, poe_ports=count, budget_w=budget_w)
+    return job_with(cameras, network=(one,), links=links)
+
+
+def carried(minutes):
+    """A UPS that carries its 100 W for so long."""
+    unit = PowerUnit(
+        id="pow-1", name="U", kind="ups", feeds=("rec-1",), budget_w=500, battery_wh=100 * minutes / 60 / 0.85 / 0.8
+    )
+    return job_with([camera(1)], recorders=[recorder(own_w=100)], power_units=(unit,))
+
+
+class Loads(unittest.TestCase):
+    def test_near_is_from_85_of_100_on_and_over_from_100(self):
+        for load, severity in ((85, None), (85.1, WARNING), (100, WARNING), (100.1, FAULT)):
+            with self.subTest(load):
+                self.assertEqual(load_severity(load, 100), severity)
+
+    def test_a_fifth_of_a_power_budget_is_left_spare(self):
+        for draw_w, severity in ((80, None), (80.1, WARNING), (100, WARNING), (100.1, FAULT)):
+            with self.subTest(draw_w):
+                self.assertEqual(power_severity(draw_w, 100), severity)
+
+    def test_days_that_are_kept_exactly_are_kept(self):
+        self.assertTrue(keeps(31, 31) and keeps(None, 31) and keeps(31 * (1 - 1e-12), 31))
+        self.assertFalse(keeps(30.9, 31))
+
+
+class Pinned(unittest.TestCase):
+    """A job on either side of each threshold: the finding is there on one of them only."""
+
+    CASES = (
+        ("long-cable", job_with([camera(1, cable_m=90)]), job_with([camera(1, cable_m=90.1)])),
+        ("incoming-near", job_with([camera(1, measured_mbps=108)]), job_with([camera(1, measured_mbps=137)])),
+        ("incoming-over", job_with([camera(1, measured_mbps=160)]), job_with([camera(1, measured_mbps=160.1)])),
+        ("power-near", fed(4, 50), fed(4, 49.9)),
+        ("power-over", fed(4, 40), fed(4, 39.9)),
+        ("ups-short", carried(10.1), carried(9.9)),
+    )
+
+    def test_each_is_told_on_one_side_only(self):
+        for code, inside, outside in self.CASES:
+            with self.subTest(code):
+                self.assertNotIn(code, codes(inside))
+                self.assertIn(code, codes(outside))
+
+    def test_a_channel_of_copper_is_100_m(self):
+        for length_m, severity in ((100, WARNING), (100.1, FAULT)):
+            self.assertEqual(finding_of(job_with([camera(1, cable_m=length_m)]), "long-cable").severity, severity)
+
+    def test_motion_that_is_recorded_four_fifths_of_the_time_is_continuous_by_another_name(self):
+        # share = 1 - exp(-rho), rho = events a second x (5 + 20 + 15) s
+        for per_h, told in ((143, False), (146, True)):
+            with self.subTest(per_h):
+                self.assertEqual("nearly-always" in codes(moving({"events_per_h": per_h})), told)
+
+    def test_a_cap_under_three_fifths_of_what_the_picture_asks_for_costs_detail(self):
+        asked = assess(job_with([camera(1)])).camera("cam-1").asked_mbps
+        for cap_share, told in ((0.61, False), (0.59, True)):
+            job = job_with([camera(1, rate_control="CBR", cap_mbps=cap_share * asked)])
+            self.assertEqual("low-cap" in codes(job), told)
+
+    def test_a_card_lasts_two_years_at_least(self):
+        # 1 Mb/s all day is 10.8 GB: 7.884 TB in two years.
+        for written_tb, told in ((8.0, False), (7.8, True)):
+            job = job_with([camera(1, measured_mbps=1, card_gb=64, card_written_tb=written_tb)])
+            self.assertEqual("card-worn" in codes(job), told)
+
+
+if __name__ == "__main__":
+    unittest.main()

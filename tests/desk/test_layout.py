@@ -1,0 +1,90 @@
+"""Every page and tab in narrow and wide windows, at both type sizes: no words are cut off, no two parts overlap."""
+
+import unittest
+
+from PySide6.QtCore import QPoint, QRect
+from PySide6.QtWidgets import QAbstractScrollArea, QCheckBox, QLabel, QPushButton, QSplitterHandle, QWidget
+
+from eager_lens.core.assess.finding import STAGES
+from eager_lens.core.job.edits import set_fields
+from tests.desk.base import WindowCase
+
+SIZES = ((1280, 800), (1024, 700))
+LONG = "The very long name of a camera behind the second gate of the yard"
+
+
+def cut_off(root):
+    """Words that are wider than the room that they have, where no tool tip gives them whole."""
+    for widget in root.findChildren(QWidget):
+        if not widget.isVisible() or not isinstance(widget, QPushButton | QLabel | QCheckBox):
+            continue
+        if isinstance(widget, QLabel) and (widget.wordWrap() or (widget.pixmap() and not widget.pixmap().isNull())):
+            continue
+        text = max(widget.text().replace("&", "").split("\n"), key=len, default="")
+        wide = widget.fontMetrics().horizontalAdvance(text)
+        room = widget.contentsRect().width()
+        if text and wide > room + 2 and text not in widget.toolTip():
+            yield f"{type(widget).__name__} {text[:50]!r} is {wide} px wide and has {room}"
+
+
+def overlapping(root):
+    """Pairs of parts of one parent that share more than a seam."""
+    for parent in [root, *root.findChildren(QWidget)]:
+        if not parent.isVisible() or isinstance(parent, QAbstractScrollArea):
+            continue
+        parts = [
+            one
+            for one in parent.children()
+            if isinstance(one, QWidget)
+            and one.isVisible()
+            and not one.isWindow()
+            and not isinstance(one, QSplitterHandle)
+        ]
+        rects = [(one, QRect(one.mapTo(root, QPoint(0, 0)), one.size())) for one in parts]
+        for at, (one, rect) in enumerate(rects):
+            for other, second in rects[at + 1 :]:
+                shared = rect.intersected(second)
+                if shared.width() > 3 and shared.height() > 3:
+                    yield f"{words_of(one)} overlaps {words_of(other)} by {shared.width()} x {shared.height()} px"
+
+
+def words_of(widget):
+    text = widget.text()[:40] if hasattr(widget, "text") and callable(widget.text) else widget.accessibleName()
+    return f"{type(widget).__name__} {text!r}"
+
+
+class Layout(WindowCase):
+    def views(self):
+        """Each page, and each tab of it, in sight one after the other."""
+        for stage in STAGES:
+            self.window.go(stage)
+            page = self.window.pages[stage]
+            tabs = [
+                one
+                for one in page.findChildren(QPushButton)
+                if one.isVisible() and one.property("kind") == "tab" and one.isEnabled()
+            ]
+            if not tabs:
+                self.wait_for_work()
+                yield stage, "", page
+            for tab in tabs:
+                if tab.isVisible():
+                    tab.click()
+                    self.wait_for_work()
+                    yield stage, tab.text(), page
+
+    def test_no_words_are_cut_off_and_nothing_overlaps(self):
+        self.open_demo()
+        self.session.apply(set_fields(["cam-1", "rec-1"], "Long names", name=LONG))
+        for large in (False, True):
+            if large:
+                self.window.run("large")
+            for size in SIZES:
+                self.window.resize(*size)
+                for stage, tab, page in self.views():
+                    with self.subTest(stage=stage, tab=tab, size=size, large=large):
+                        self.assertEqual([*cut_off(page), *overlapping(page)], [])
+
+
+if __name__ == "__main__":
+    unittest.main()
