@@ -123,12 +123,12 @@ def _schema(arguments: argparse.Namespace) -> int:
 
 def _perf(arguments: argparse.Namespace) -> int:
     if arguments.tuning:
-        from eager_lens.cli.perf_movement import tuning
+        from eager_lens.cli.perf_motion import tuning
 
         return tuning()
     from eager_lens.cli.perf import run
 
-    return run(as_json=arguments.json, only_movement=arguments.motion)
+    return run(as_json=arguments.json, only_motion=arguments.motion)
 
 
 def _not_here(arguments: argparse.Namespace) -> int:

@@ -14,7 +14,7 @@ from dataclasses import asdict
 from pathlib import Path
 
 from eager_lens.cli.measuring import Measurement, exponent, median_ms
-from eager_lens.cli.perf_movement import motion
+from eager_lens.cli.perf_motion import motion
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
@@ -82,11 +82,11 @@ def _wired(job: Job, cameras_a_switch: int) -> Job:
 ON_A_BENCH_SWITCH = 30
 
 
-def run(as_json: bool, only_movement: bool = False) -> int:
+def run(as_json: bool, only_motion: bool = False) -> int:
     """Measure and print all benchmarks, or those of motion."""
     rows = (
         motion()
-        if only_movement
+        if only_motion
         else [
             *start_up(),
             *(one_edit(cameras, CAMERAS_A_SWITCH, f"{cameras:,} cameras", wanted) for cameras, wanted in ONE_EDIT),

@@ -188,9 +188,9 @@ def _handover(assessment: Assessment) -> Verdict:
     if not assessment.job.cameras:
         return Verdict("Nothing to hand over yet", "The sheets fill themselves from the other pages.")
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
-    doubts = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
-    if faults or doubts:
-        sentence = f"The sheets would show {count(faults, 'fault')} and {count(doubts, 'doubt')}"
+    warnings = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
+    if faults or warnings:
+        sentence = f"The sheets would show {count(faults, 'fault')} and {count(warnings, 'warning')}"
     else:
         sentence = "The sheets are ready to hand over"
     return Verdict(sentence, "What is still open stands on a sheet of its own, with what to do about it.")

@@ -372,7 +372,7 @@ def _exceptions(assessment: Assessment) -> SheetTable:
 
 
 def span_words(span: Span) -> str:
-    """``08:00 to 18:00 on movement``."""
+    """``08:00 to 18:00 motion``."""
     return f"{clock_of(span.start)} to {clock_of(span.end)} {span.mode}"
 
 

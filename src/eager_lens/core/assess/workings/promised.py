@@ -26,13 +26,13 @@ def working_of_promise(found: Promise, assessment: Assessment) -> Working:
     title = f"Days to promise, {name}"
     activity, assumed = assessment.job.activity, assessment.job.assumed
     origin = rates_origin(assessment)
-    exception = f"{activity.busy_days} days a year, {figure(activity.busy_factor)} times the events"
+    season = f"{activity.busy_days} days a year, {figure(activity.busy_factor)} times the events"
     lines = (
         WorkingLine("usable", f"{figure(got.usable_tb)} TB", "worked out"),
         WorkingLine("stored on a mean day", f"{figure(got.gb_per_day)} GB by {got.cameras} cameras", origin),
         WorkingLine("years simulated", f"{found.years}, seed {activity.seed}", "plan"),
         WorkingLine("a day's events vary by", f"{figure(100 * activity.day_spread)} %", "assumed"),
-        WorkingLine("busy season", exception if activity.busy_days else "none", "assumed"),
+        WorkingLine("busy season", season if activity.busy_days else "none", "assumed"),
         WorkingLine(
             "of a rate's spread, common to all", f"{figure(100 * stream_assumptions().shared_share)} %", "assumed"
         ),

@@ -7,7 +7,7 @@ from unittest import mock
 
 import numpy as np
 
-from eager_lens.cli.perf_movement import _point, _under, tuning
+from eager_lens.cli.perf_motion import _point, _under, tuning
 from eager_lens.core.motion.places import presets
 
 
@@ -21,7 +21,7 @@ class Curve(unittest.TestCase):
         there[0] = True
         mask = np.zeros((4, 5), bool)
         mask[:2, :2] = True
-        with mock.patch("eager_lens.cli.perf_movement.LEARNT", 1):
+        with mock.patch("eager_lens.cli.perf_motion.LEARNT", 1):
             false, caught = _point([~mask, mask, mask], [there] * 3)
         self.assertAlmostEqual(false, 2 / 15)
         self.assertAlmostEqual(caught, 2 / 5)
