@@ -55,7 +55,7 @@ class BenchCase(WindowCase):
         QApplication.processEvents()
 
     def hand(self, action, **values):
-        """Select a action in the list, type its values, press Do it."""
+        """Select an action in the list, type its values, press Do it."""
         self.view.hand.select(action)
         for name, text in values.items():
             field = self.view.hand.fields[name]

@@ -191,7 +191,7 @@ class Year(ScheduleCase):
 
     def test_drag_over_days_and_add_a_season(self):
         self.drag(self.year.board, self.point(date(2026, 8, 3)), self.point(date(2026, 8, 14)))
-        self.press(self.page, "Add a exception on")
+        self.press(self.page, "Add an exception on")
         (exception,) = self.session.job.exceptions
         self.assertEqual((exception.first, exception.last), (date(2026, 8, 3), date(2026, 8, 14)))
         self.assertEqual((exception.instead_of, exception.schedule), ("week-1", "week-2"))
@@ -208,7 +208,7 @@ class Year(ScheduleCase):
         self.key(board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.key(board, Qt.Key.Key_Return)
         self.assertEqual(self.year._dates.text(), "24 Dec to 26 Dec")
-        self.press(self.page, "Add a exception on")
+        self.press(self.page, "Add an exception on")
         table = self.year.table
         self.put_cell(table, 0, "name", "Christmas")
         self.put_cell(table, 0, "yearly", "yes")
@@ -220,7 +220,7 @@ class Year(ScheduleCase):
 
     def test_wrong_dates_days_and_weeks_are_told(self):
         self.drag(self.year.board, self.point(date(2026, 8, 3)), self.point(date(2026, 8, 14)))
-        self.press(self.page, "Add a exception on")
+        self.press(self.page, "Add an exception on")
         table, before = self.year.table, self.session.job
         for column, text, words in (
             ("first", "soon", "wanted is a date"),

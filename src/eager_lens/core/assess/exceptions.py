@@ -13,7 +13,7 @@ from eager_lens.core.validation import at_least
 
 
 class ExceptionFigures(NamedTuple):
-    """A recorder while a exception lasts: GB a day, and days that it would keep if the exception never ended; None: no limit."""
+    """A recorder while an exception lasts: GB a day, and days that it would keep if the exception never ended; None: no limit."""
 
     exception: ScheduleException
     recorder: Recorder
@@ -24,7 +24,7 @@ class ExceptionFigures(NamedTuple):
 def exception_figures(facts: Facts, recorders: Iterable[Recorder] | None = None) -> list[ExceptionFigures]:
     """For each exception and each recorder (all, or some) that it touches: what is stored while it lasts.
 
-    A exception changes hours only, so that rates are taken as they were worked out already.
+    An exception changes hours only, so that rates are taken as they were worked out already.
     """
     found = []
     wanted = facts.job.recorders if recorders is None else tuple(recorders)

@@ -27,7 +27,7 @@ class MakeProfile(Plain):
     Attributes:
         make: how the make is written at the start of a device's own make; empty for all that are not described.
         first_address, first_prefix: the address that every new device of the make comes with, and its subnet's size.
-        takes_lease: whether it asks an DHCP server first, and comes to that address only where none answers.
+        takes_lease: whether it asks a DHCP server first, and comes to that address only where none answers.
         start_s: from power to ready. answers_ping: whether a ping is answered.
         announces: whether it tells its neighbours when it takes an address; else they remember the old one for a while.
         open_protocol_on: whether the open protocol is on out of the box. open_user_own: whether it has users of its own.

@@ -18,7 +18,7 @@ Wait = Callable[[Site], float]
 
 
 class StepAction(NamedTuple):
-    """A action of a step: its name, the device, and its values."""
+    """An action of a step: its name, the device, and its values."""
 
     do: str
     device: str

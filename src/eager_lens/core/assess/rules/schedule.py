@@ -122,7 +122,7 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
 
 
 def exception_stores_more(facts: Facts) -> Iterator[Finding]:
-    """A exception in which a recorder that keeps its days otherwise would not."""
+    """An exception in which a recorder that keeps its days otherwise would not."""
     least = facts.job.retention.least_days
     for one in exception_figures(facts, may_run_short(facts)) if facts.job.exceptions else ():
         if one.days is not None and not at_least(one.days, least):

@@ -14,7 +14,7 @@ SITE_ACTIONS: dict[str, ActionKind] = {kind.name: kind for kind in (*HANDLING, *
 
 
 def do(site: Site, name: str, unit_id: str, values: Values) -> ActionOutcome:
-    """Do a action now, and let all that follows at once follow.
+    """Do an action now, and let all that follows at once follow.
 
     Raises:
         RefusedInput: when there is no such action or device, the action is not for it, or a value makes no sense; then

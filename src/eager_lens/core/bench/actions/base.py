@@ -1,4 +1,4 @@
-"""What a action is: its words, the devices that it is for, the values that it takes, and what it does."""
+"""What an action is: its words, the devices that it is for, the values that it takes, and what it does."""
 
 from __future__ import annotations
 
@@ -19,14 +19,14 @@ FieldKind = Literal["text", "address", "password", "zone", "yes", "channel", "ch
 
 
 class ActionOutcome(NamedTuple):
-    """What came of a action: whether it did what was meant, and what is to be seen."""
+    """What came of an action: whether it did what was meant, and what is to be seen."""
 
     done: bool
     words: str
 
 
 class ActionField(NamedTuple):
-    """A value that a action takes: its name, its words, its kind, for a choice what can be selected, and what empty means."""
+    """A value that an action takes: its name, its words, its kind, for a choice what can be selected, and what empty means."""
 
     name: str
     label: str
@@ -137,6 +137,6 @@ def entered(site: Site, unit: Unit, values: Values) -> tuple[Unit | None, str]:
 
 
 def told(site: Site, unit: Unit, outcome: ActionOutcome, lesson: bool = False) -> ActionOutcome:
-    """Write what came of a action on the event log."""
+    """Write what came of an action on the event log."""
     site.tell(unit, outcome.words, "plain" if outcome.done and not lesson else "lesson")
     return outcome

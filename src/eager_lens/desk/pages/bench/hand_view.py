@@ -33,7 +33,7 @@ def likely_actions(site: Site, unit: Unit) -> list[ActionKind]:
 
 
 def _makes_sense(unit: Unit, kind: ActionKind) -> bool:
-    """Whether a action fits how a device is powered and what it has; wrong orders stay possible."""
+    """Whether an action fits how a device is powered and what it has; wrong orders stay possible."""
     if kind.name in ("power on", "power off"):
         return unit.feeding.lead != "cable"
     if kind.name == "radio":
@@ -183,7 +183,7 @@ class HandView(QWidget):
         return SITE_ACTIONS.get(str(self.act_menu.currentData()))
 
     def select(self, name: str) -> None:
-        """Select a action by its name."""
+        """Select an action by its name."""
         at = self.act_menu.findData(name)
         if at >= 0:
             self.act_menu.setCurrentIndex(at)

@@ -376,7 +376,7 @@ class RehearsalView(QWidget):
             self.shelf.lead_to(selected[0].id)
 
     def do(self, name: str, device: str, values: dict[str, str]) -> None:
-        """Do a action, and show what came of it."""
+        """Do an action, and show what came of it."""
         outcome = self.rehearser.do(name, device, values)
         if outcome is None:
             return

@@ -128,7 +128,7 @@ class Rehearser(QObject):
         self._session.apply(set_rehearsal("Start the rehearsal over", None))
 
     def do(self, name: str, device: str, values: Mapping[str, str]) -> ActionOutcome | None:
-        """Do a action now, and remember it; None, with a notice, when it makes no sense. Nothing has happened then."""
+        """Do an action now, and remember it; None, with a notice, when it makes no sense. Nothing has happened then."""
         if self.site is None or self._own is None:
             return None
         try:

@@ -59,7 +59,7 @@ class SchedulePage(TabbedPage):
         self.year.asker = asker
 
     def lead_to(self, subject: str) -> None:
-        """Show a week, a exception, or a camera's row."""
+        """Show a week, an exception, or a camera's row."""
         if any(exception.id == subject for exception in self.session.job.exceptions):
             self.show_view(YEAR)
             self.year.table.lead_to(subject)

@@ -101,7 +101,7 @@ class YearView(QWidget):
             button("To a calendar …", self._export, "quiet"),
             spacing=SPACE.HALF,
         )
-        self._add = button("Add a exception on these days", self._add_exception, "main")
+        self._add = button("Add an exception on these days", self._add_exception, "main")
         self._dates = label("", "small")
         below = flow(self._add, self._dates, None, button("Remove the selected", self._remove, "quiet"))
         self._reading = Busy(session, self)

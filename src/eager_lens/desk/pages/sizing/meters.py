@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.limits import keeps
+from eager_lens.core.assess.limits import keeps, load_severity
 from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_retention
 from eager_lens.core.units import count, figure
@@ -88,7 +88,10 @@ class RecorderMeters(QWidget):
             share = 1.0 if got.days is None else got.days / full
             days.show_share(recorder.name, text, share, bool(short), assumed and not got.trouble, asked / full)
             limit = recorder.incoming_limit_mbps
-            over = severities.get(recorder.id, Severity.NOTE) > Severity.NOTE and got.incoming_mbps > limit
+            over = (
+                severities.get(recorder.id, Severity.NOTE) > Severity.NOTE
+                and load_severity(got.incoming_mbps, limit) is Severity.FAULT
+            )
             load = f"{figure(got.incoming_mbps)} of {figure(limit)} Mb/s"
             words = f"{count(got.cameras, 'camera')} incoming"
             incoming.show_share(words, load, got.incoming_mbps / limit, over, assumed)
