@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QCheckBox, QLabel, QPushButto
 
 from eager_lens.core.assess.finding import STAGES
 from eager_lens.core.job.edits import set_fields
+from eager_lens.desk.theme import look
 from tests.desk.base import WindowCase
 
 SIZES = ((1280, 800), (1024, 700))
@@ -88,3 +89,20 @@ class Layout(WindowCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Dressed(WindowCase):
+    def test_a_tab_out_of_sight_is_in_the_look_of_now_when_it_comes_into_sight(self):
+        page = self.open_demo("sizing")
+        self.press(page, "Recorders")
+        self.press(page, "Cameras")
+
+        def size():
+            return page.recorders.font().pixelSize()
+
+        before = size()
+        self.window.run("large")
+        self.assertEqual(size(), before, "what is out of sight waits")
+        self.press(page, "Recorders")
+        self.assertEqual(size(), look.px(13))
+        self.assertGreater(size(), before)

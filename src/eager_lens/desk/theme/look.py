@@ -9,7 +9,7 @@ from string import Template
 from PySide6.QtCore import QByteArray, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QSplitter, QStackedWidget, QWidget
 
 from eager_lens.assets import asset
 from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
@@ -138,10 +138,21 @@ class Look(QObject):
         """Give a part of the window, or a dialog, the style sheet of now.
 
         Parts are dressed one by one, when they come into sight: a sheet for the whole application is applied to every
-        widget of every page at each change, which takes more than a second.
+        widget of every page at each change, which takes more than a second. So are the widgets in a stack, and what
+        holds a stack therefore has no sheet of its own, which its stack's hidden widgets would follow. A splitter has
+        one in any case: its handles are drawn by it.
         """
-        if part.styleSheet() != self._sheet:
-            part.setStyleSheet(self._sheet)
+        stacks = part.findChildren(QStackedWidget)
+        if isinstance(part, QStackedWidget):
+            inner = [part.currentWidget()] if part.count() else []
+        elif any(stack.count() > 1 for stack in stacks) and not isinstance(part, QSplitter):
+            inner = part.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
+        else:
+            if part.styleSheet() != self._sheet:
+                part.setStyleSheet(self._sheet)
+            inner = [stack.currentWidget() for stack in stacks if stack.count() > 1]
+        for one in inner:
+            self.dress(one)
 
     def _qt_palette(self) -> QPalette:
         palette = QPalette()

@@ -1,13 +1,27 @@
-"""A stack that is as high as the widget in sight, not as the highest of all."""
+"""Stacks of widgets of which one is seen."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QStackedWidget
 
+from eager_lens.desk.theme import look
 
-class CurrentStack(QStackedWidget):
-    """Widgets on top of one another, of which one is seen."""
+
+class Stack(QStackedWidget):
+    """Widgets on top of one another. The one that comes into sight is dressed then; those out of sight are not."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.currentChanged.connect(self._dress)
+
+    def _dress(self) -> None:
+        if self.isVisible() and (current := self.currentWidget()) is not None:
+            look.dress(current)
+
+
+class CurrentStack(Stack):
+    """A stack that is as high as the widget in sight, not as the highest of all."""
 
     def __init__(self) -> None:
         super().__init__()

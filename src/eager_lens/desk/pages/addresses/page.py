@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
@@ -23,6 +23,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
@@ -157,7 +158,7 @@ class AddressesPage(Page):
         self.body.addWidget(self.subnets)
         self.body.addWidget(self._none)
         self.found = FoundView(session)
-        self._stack = QStackedWidget()
+        self._stack = Stack()
         self.found.closed.connect(lambda: self._stack.setCurrentIndex(0))
         self.given = GivenView(session)
         self.given.closed.connect(lambda: self._stack.setCurrentIndex(0))

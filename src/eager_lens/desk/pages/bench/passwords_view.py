@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QHideEvent
-from PySide6.QtWidgets import QApplication, QCheckBox, QLineEdit, QSizePolicy, QStackedWidget, QWidget
+from PySide6.QtWidgets import QApplication, QCheckBox, QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError
@@ -24,6 +24,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -76,7 +77,7 @@ class PasswordsView(QWidget):
         self._busy.changed.connect(lambda: self._go.setEnabled(not self._busy.is_running))
         self._path: Path | None = None
         self._opened = session.times_opened
-        self._pages = QStackedWidget()
+        self._pages = Stack()
         self._pages.addWidget(self._made_closed())
         self._pages.addWidget(self._made_open())
         self._words = label("", "heading", wrap=True)

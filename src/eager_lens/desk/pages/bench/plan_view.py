@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QLineEdit, QSizePolicy, QStackedWidget, QWidget
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage
@@ -29,6 +29,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row, rule
 from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.time_chart import Bar, TimeChart
@@ -155,7 +156,7 @@ class PlanView(QWidget):
         self.blocked = RecordTable(session, BLOCKED_COLUMNS, shares_selection=False)
         self.blocked.empty_words = "Everything can be commissioned as planned."
         self.blocked.doubleClicked.connect(lambda index: self._to_finding(index.row()))
-        self._lists = QStackedWidget()
+        self._lists = Stack()
         self._lists.addWidget(self.table)
         self._lists.addWidget(self.blocked)
         self._list_tabs = [

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QSplitter, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import Assessment
@@ -28,6 +28,7 @@ from eager_lens.desk.pages.bench.rehearser import SPEEDS, Rehearser
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.lights import lights_icon
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -204,7 +205,7 @@ class RehearsalView(QWidget):
             button("Search list", lambda: self._show_list(SEARCH), "tab"),
             button("Channels", lambda: self._show_list(CHANNELS), "tab"),
         ]
-        self._lists = QStackedWidget()
+        self._lists = Stack()
         self._lists.addWidget(self.found)
         self._lists.addWidget(self.channels)
         right = QWidget()

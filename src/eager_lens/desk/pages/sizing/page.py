@@ -11,7 +11,7 @@ from typing import NamedTuple, Protocol
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
-from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import misses_purpose
@@ -32,7 +32,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, label, row
 from eager_lens.desk.widgets.columns import marks_by_subject
-from eager_lens.desk.widgets.current_stack import CurrentStack
+from eager_lens.desk.widgets.current_stack import CurrentStack, Stack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.page import Page
@@ -139,7 +139,7 @@ class SizingPage(Page):
 
     def _lay_out(self) -> None:
         """Pictures beside the meters in one stack, that stack and the wider pictures in another; tables in a third."""
-        self._beside, self._above, self._below = CurrentStack(), CurrentStack(), QStackedWidget()
+        self._beside, self._above, self._below = CurrentStack(), CurrentStack(), Stack()
         with_meters = QWidget()
         top = row(self._beside, self.meters, spacing=SPACE.WIDE)
         top.setStretch(0, 13)

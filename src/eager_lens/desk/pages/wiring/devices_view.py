@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import Edit
@@ -24,6 +24,7 @@ from eager_lens.desk.pages.wiring.tables import (
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, column
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -54,7 +55,7 @@ class DevicesView(QWidget):
         self.kinds.delete_asked.connect(self._remove_kinds)
         self._more_kinds = button("Add a type like the selected one", self._add_kind)
         self.tabs = [button(words, lambda at=at: self.show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
-        self._stack = QStackedWidget()
+        self._stack = Stack()
         for table in (self.cameras, self.recorders, self.network):
             removes_devices(table, session)
         self.tables = (self.cameras, self.recorders, self.network, self.links, self.power, self.kinds)

@@ -6,7 +6,7 @@ from collections import Counter
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QMenu, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QMenu, QSplitter, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.diagram import Box, Line, diagram
@@ -23,6 +23,7 @@ from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
@@ -77,7 +78,7 @@ class DiagramView(QWidget):
         self.links = RecordTable(session, link_columns(), shares_selection=False)
         self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
         self.radio = RadioPanel(session)
-        self._details = QStackedWidget()
+        self._details = Stack()
         for part in (self.ports, self.links, self.radio):
             self._details.addWidget(part)
         lower = QWidget()

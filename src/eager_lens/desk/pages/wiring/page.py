@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QMenu, QStackedWidget, QWidget
+from PySide6.QtWidgets import QMenu, QWidget
 
 from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
@@ -31,6 +31,7 @@ from eager_lens.desk.pages.wiring.tables import suppliers
 from eager_lens.desk.pages.wiring.ways_view import WaysView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, label
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.device_tables import add_more_like
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
@@ -81,7 +82,7 @@ class WiringPage(Page):
         self._views = (self.diagram, self.devices, self.failing, self.ways, self.parts)
         self._behind: set[QWidget] = set()
         self._view_tabs = [button(words, partial(self.show_view, at), "tab") for at, words in enumerate(VIEWS)]
-        self._stack = QStackedWidget()
+        self._stack = Stack()
         for view in self._views:
             self._stack.addWidget(view)
         self.body.addLayout(flow(*self._view_tabs, None, *self.diagram.tools, spacing=0))
