@@ -100,6 +100,9 @@ class Assess(FolderCase):
         self.assertEqual((len(told["cameras"]), len(told["recorders"])), (36, 2))
         self.assertIn("days-short", [finding["code"] for finding in told["findings"]])
         self.assertEqual(told["findings"][0]["severity"], "fault")
+        self.assertEqual((told["whole_job"]["cameras"], told["whole_job"]["registered"]), (36, 35))
+        self.assertAlmostEqual(told["whole_job"]["days"], min(one["days"] for one in told["recorders"].values()))
+        self.assertEqual(told["readout"][0]["figure"], "26")
         status, out, _ = run("assess", DEMO_PATH)
         self.assertIn("26 days", out)
 

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.sizing.control import QUIET_STRETCH, sent
 from eager_lens.core.sizing.rate import StreamRate
 from tests.support import camera, codes, job_with

@@ -4,7 +4,7 @@ import random
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.working import FigureRef, working_of
+from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.sizing.drive_life import card_years, drive_life
 from tests.support import camera, demo_job, job_with, recorder
 

@@ -5,8 +5,8 @@ import unittest
 from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QAbstractScrollArea, QCheckBox, QLabel, QPushButton, QSplitterHandle, QWidget
 
-from eager_lens.core.assess.finding import STAGES
 from eager_lens.core.job.edits import set_fields
+from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.theme import look
 from tests.desk.base import WindowCase
 

@@ -5,7 +5,8 @@ import unittest
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QFontInfo, QImage, QPainter
 
-from eager_lens.core.assess.finding import STAGES, Severity
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.present.stages import STAGES
 from eager_lens.core.recording.week import MODES
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look

@@ -10,10 +10,10 @@ from PySide6.QtGui import Qt as GuiQt
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QLabel, QMenu, QMessageBox, QWidget
 
 import eager_lens.desk
-from eager_lens.core.assess.finding import STAGES
 from eager_lens.core.exchange.cells import pasted_cell, typed_cell
 from eager_lens.core.job.file import ENDING, write_job
 from eager_lens.core.job.model import changed
+from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.asking import DialogAsker
 from eager_lens.desk.widgets.plain_words import as_label, as_plain
 from eager_lens.desk.widgets.record_table import RecordTable

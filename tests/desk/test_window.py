@@ -9,16 +9,16 @@ from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QMessageBox, QPushButton, QWidget
 
-from eager_lens.core.assess.finding import STAGES
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.file import job_text, read_job
 from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.present.readout import readings
+from eager_lens.core.present.stages import STAGES
+from eager_lens.core.present.working import FigureRef
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
 from eager_lens.desk.panels.header import search
 from eager_lens.desk.panels.import_view import ImportView
-from eager_lens.desk.panels.readout import readings
 from eager_lens.desk.panels.side import FindingCard
 from eager_lens.desk.theme import look
 from eager_lens.desk.trouble import catch_troubles

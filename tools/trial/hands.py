@@ -117,7 +117,7 @@ def _use(minutes: float, seed: int, folder: Path, told: Path) -> None:
     from tools.trial.watchdog import Watchdog, resident_mb
     from tools.trial.windows import Answers, demo_job, window_in
 
-    from eager_lens.core.assess.finding import STAGES
+    from eager_lens.core.present.stages import STAGES
 
     chance = random.Random(seed)
     files = folder / "files"

@@ -19,13 +19,13 @@ from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.exchange.calendar_file import calendar_bytes, read_calendar
 from eager_lens.core.exchange.camera_import import guess_mapping, read_cameras
 from eager_lens.core.exchange.price_list import price_list
-from eager_lens.core.exchange.scan_list import scan_list
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.exchange.workbook import workbook_rows
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.file import ENDING, job_text, read_job
 from eager_lens.core.job.model import Job
+from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
 from eager_lens.core.validation import parse_json
 

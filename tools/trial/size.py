@@ -78,7 +78,7 @@ def _switch(cameras: int, folder: Path, told: Path) -> None:
     from tools.trial.windows import window_in
 
     from eager_lens.cli.perf import job_of
-    from eager_lens.core.assess.finding import STAGES
+    from eager_lens.core.present.stages import STAGES
 
     app, window = window_in(folder / "home")
     window.session.start_job(job_of(cameras))
@@ -106,8 +106,8 @@ def _use(cameras: int, edits: int, folder: Path, told: Path) -> None:
     from tools.trial.windows import window_in
 
     from eager_lens.cli.perf import job_of
-    from eager_lens.core.assess.finding import STAGES
     from eager_lens.core.job.edits import set_fields
+    from eager_lens.core.present.stages import STAGES
     from eager_lens.desk.widgets.record_table import RecordTable
 
     job = job_of(cameras)

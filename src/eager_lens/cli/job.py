@@ -9,10 +9,11 @@ import sys
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity
-from eager_lens.core.assess.verdict import verdict_of
+from eager_lens.core.assess.finding import Severity
 from eager_lens.core.exchange.convert import convert, load
 from eager_lens.core.job.file import job_schema
+from eager_lens.core.present.readout import readings
+from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
 
 
 def run_assess(arguments: argparse.Namespace) -> int:
@@ -34,6 +35,16 @@ def as_json(assessment: Assessment) -> dict[str, Any]:
     facts = assessment.facts
     return {
         "job": facts.job.name,
+        "whole_job": assessment.whole._asdict(),
+        "readout": [
+            {
+                "words": one.words,
+                "figure": one.figure,
+                "rest": one.rest,
+                "severity": None if one.severity is None else one.severity.word,
+            }
+            for one in readings(assessment)
+        ],
         "recorders": {recorder_id: figures._asdict() for recorder_id, figures in facts.recorder_figures.items()},
         "cameras": {camera_id: figures._asdict() for camera_id, figures in facts.camera_figures.items()},
         "findings": [

@@ -208,7 +208,7 @@ def promised(cameras: int) -> Measurement:
     """A thousand years of a recorder with so many cameras, against drawing one random number for each of their days."""
     import numpy as np
 
-    from eager_lens.core.assess.promise import YEARS, promise
+    from eager_lens.core.options.promise import YEARS, promise
 
     busy = WeekPlan(**dict.fromkeys(DAYS, (Span(0, 600, "continuous"), Span(600, 1440, "motion"))))
 
@@ -230,7 +230,7 @@ def promised(cameras: int) -> Measurement:
 
 def programme() -> Measurement:
     """One of twenty settings for each of 200 cameras, against the same for half as many."""
-    from eager_lens.core.best.programme import Limit, Option, best_choice
+    from eager_lens.core.options.best.programme import Limit, Option, best_choice
 
     def solved(cameras: int) -> float:
         chance = random.Random(1)

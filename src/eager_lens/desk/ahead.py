@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer
 
-from eager_lens.core.assess.finding import STAGES
+from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.background import RIGHT_OF_WAY
 from eager_lens.desk.window import Window
 

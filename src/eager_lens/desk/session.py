@@ -14,12 +14,12 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QThreadPool, QTimer, Sig
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
-from eager_lens.core.assess.working import FigureRef, Working
 from eager_lens.core.errors import EagerLensError, FileTrouble, advice_for
 from eager_lens.core.files import file_name, write_whole
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.file import ENDING, RowTexts, Stamp, read_job, stamp_of, surplus_words, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
+from eager_lens.core.present.working import FigureRef, Working
 from eager_lens.core.sealed.vault import take_along
 from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave, LeftWork, discard
@@ -365,6 +365,7 @@ class Session(QObject):
     def set_preferences(self, preferences: prefs.Preferences) -> None:
         """Change what this person prefers, and keep it."""
         if preferences != self.preferences:
+            RIGHT_OF_WAY.take()
             self.preferences = preferences
             prefs.save_preferences(self._config_folder, preferences)
             self.preferences_changed.emit()

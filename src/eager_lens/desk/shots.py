@@ -20,7 +20,7 @@ def draw_shots(folder: Path, only: str | None) -> int:
     from PySide6.QtCore import QThreadPool
     from PySide6.QtWidgets import QApplication
 
-    from eager_lens.core.assess.working import FigureRef
+    from eager_lens.core.present.working import FigureRef
     from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
     from eager_lens.desk.pages.motion.page import TRY, MotionPage
     from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage

@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
 
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import STAGES, Stage
+from eager_lens.core.assess.finding import Stage
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
 from eager_lens.core.job.addressing import plan_all
@@ -38,6 +38,7 @@ from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.core.job.wiring import add_of_kind, types_of
+from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work

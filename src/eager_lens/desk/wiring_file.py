@@ -9,7 +9,7 @@ from PySide6.QtCore import QBuffer, QMarginsF, QPoint, QRect, QSize, QSizeF
 from PySide6.QtGui import QPageSize, QPainter, QPdfWriter
 from PySide6.QtSvg import QSvgGenerator
 
-from eager_lens.core.assess.diagram import Diagram
+from eager_lens.core.present.diagram import Diagram
 from eager_lens.core.progress import Steps
 from eager_lens.desk.theme.look import Look
 from eager_lens.desk.widgets.wiring_drawing import drawn_whole

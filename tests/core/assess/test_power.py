@@ -4,10 +4,10 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.power import supply_run, ups_figures
-from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit
 from eager_lens.core.power.dc import DC_RUN
 from eager_lens.core.power.ups import UPS_TIME
+from eager_lens.core.present.working import FigureRef, working_of
 from tests.support import camera, job_with, recorder, switch
 
 

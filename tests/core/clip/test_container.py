@@ -8,11 +8,11 @@ import av
 import numpy as np
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.clip.accept import accept
 from eager_lens.core.clip.container import measured_rate
 from eager_lens.core.clip.drawn import Drawn, write_clip, write_repeated
 from eager_lens.core.errors import FileTrouble, RefusedInput
+from eager_lens.core.present.working import FigureRef, working_of
 from tests.support import FolderCase, camera, job_with
 
 SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)

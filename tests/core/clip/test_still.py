@@ -8,10 +8,10 @@ import av
 import numpy as np
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.clip.drawn import Drawn, frames_of
 from eager_lens.core.clip.still import accept_still, measured_still, properties
 from eager_lens.core.errors import FileTrouble, RefusedInput
+from eager_lens.core.present.working import FigureRef, working_of
 from tests.support import FolderCase, camera, job_with
 
 

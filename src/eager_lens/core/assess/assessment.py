@@ -1,6 +1,7 @@
 """The assessment of a job: every figure and finding, worked out anew only where something changed."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import chain
 from typing import NamedTuple
 
@@ -20,6 +21,7 @@ from eager_lens.core.assess.rules.addressing import address_trouble, subnets_by_
 from eager_lens.core.assess.rules.kept import of_devices, still_holds
 from eager_lens.core.assess.topology import topology
 from eager_lens.core.assess.traits import traits_of
+from eager_lens.core.assess.whole_job import WholeJob, whole_job
 from eager_lens.core.job.changes import Changes, changes, checked_names
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
 from eager_lens.core.recording.week import Mode
@@ -47,6 +49,11 @@ class Assessment:
     def job(self) -> Job:
         """The job that was assessed."""
         return self.facts.job
+
+    @cached_property
+    def whole(self) -> WholeJob:
+        """Figures of the whole job."""
+        return whole_job(self.facts)
 
     def camera(self, camera_id: str) -> CameraFigures:
         """Figures of a camera."""

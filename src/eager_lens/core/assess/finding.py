@@ -6,21 +6,11 @@ from dataclasses import dataclass
 from enum import IntEnum
 from typing import Literal
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.job.edits import Edit
 
 Stage = Literal["wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof", "handover"]
-STAGES: tuple[Stage, ...] = ("wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof", "handover")
-
-STAGE_WORDS: dict[Stage, str] = {
-    "wiring": "Wiring",
-    "sizing": "Sizing",
-    "addresses": "Addresses",
-    "bench": "Bench",
-    "schedule": "Schedule",
-    "motion": "Motion",
-    "proof": "Proof",
-    "handover": "Handover",
-}
+"""A stage of the work, by its id. What a stage is called and says stands in ``present/stages.py``."""
 
 
 class Severity(IntEnum):
@@ -50,7 +40,7 @@ class Finding:
         fix: an edit that puts it right, where that is unambiguous.
     """
 
-    code: str
+    code: Code
     severity: Severity
     stage: Stage
     title: str

@@ -5,18 +5,18 @@ from collections.abc import Callable, Sequence
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
-from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity
-from eager_lens.core.assess.parts import parts_list
-from eager_lens.core.assess.ports import port_rows
+from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.proof import CHECKS
-from eager_lens.core.assess.verdict import verdict_of
-from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.rule_sheet import motion_sheet
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, role_of
+from eager_lens.core.present.parts import parts_list
+from eager_lens.core.present.ports import port_rows
+from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
+from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.recording.week import (
     DAY_WORDS,
     DAYS,

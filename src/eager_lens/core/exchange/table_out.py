@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.parts import parts_list
 from eager_lens.core.exchange.cells import Cell, harmless
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.plain_text import cleaned
+from eager_lens.core.present.parts import parts_list
 
 MOST_IN_A_CELL = 32_000
 """Workbooks hold no longer text in one cell."""

@@ -7,8 +7,9 @@ from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
-from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Stage
+from eager_lens.core.assess.finding import Stage
 from eager_lens.core.job.model import role_of
+from eager_lens.core.present.stages import STAGE_WORDS, STAGES
 from eager_lens.core.units import count
 from eager_lens.desk.actions import ACTIONS
 from eager_lens.desk.session import Session

@@ -7,7 +7,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import STAGE_WORDS, STAGES, Severity, Stage
+from eager_lens.core.assess.finding import Severity, Stage
+from eager_lens.core.present.stages import STAGE_WORDS, STAGES
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import HEADING, NORMAL
 from eager_lens.desk.widgets.marks import paint_mark

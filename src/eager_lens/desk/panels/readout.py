@@ -2,131 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.proof import progress
-from eager_lens.core.assess.verdict import address_faults
-from eager_lens.core.assess.working import FigureKind, FigureRef
-from eager_lens.core.units import figure
+from eager_lens.core.present.readout import Reading, readings
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.plain_words import set_tip
-
-
-@dataclass(frozen=True)
-class Reading:
-    """One figure of the strip: what it is, the figure, what it is measured against, how bad, where it comes from."""
-
-    words: str
-    figure: str
-    rest: str
-    severity: Severity | None
-    ref: FigureRef | None
-    assumed: bool = False
-
-
-def readings(assessment: Assessment) -> tuple[Reading, ...]:
-    """The strip's figures for a job: each the tightest of its kind."""
-    return (
-        _days(assessment),
-        _incoming(assessment),
-        _power(assessment),
-        _channels(assessment),
-        _addresses(assessment),
-        _steps(assessment),
-    )
-
-
-def _worst(assessment: Assessment, subject: str, *codes: str) -> Severity | None:
-    found = [f.severity for f in assessment.findings if f.code in codes and (not subject or subject in f.subjects)]
-    return max(found, default=None)
-
-
-def _days(assessment: Assessment) -> Reading:
-    facts, asked = assessment.facts, assessment.job.retention.least_days
-    kept = [
-        (got.days, recorder)
-        for recorder in assessment.job.recorders
-        if (got := facts.recorder_figures[recorder.id]).days is not None
-    ]
-    if not kept:
-        return Reading("Days kept", "–", f"of {figure(asked)} asked", None, None)
-    days, recorder = min(kept, key=lambda pair: pair[0] or 0.0)
-    severity = _worst(assessment, recorder.id, "days-short", "days-doubtful", "no-space")
-    assumed = bool(facts.with_trait["estimated rate"])
-    ref = FigureRef("days", recorder.id)
-    return Reading(
-        f"Days kept · {recorder.name}", figure(days or 0.0), f"of {figure(asked)} asked", severity, ref, assumed
-    )
-
-
-def _incoming(assessment: Assessment) -> Reading:
-    facts = assessment.facts
-    loads = [
-        (facts.recorder_figures[recorder.id].incoming_mbps / recorder.incoming_limit_mbps, recorder)
-        for recorder in assessment.job.recorders
-    ]
-    if not loads:
-        return Reading("Incoming", "–", "no recorder", None, None)
-    _, recorder = max(loads, key=lambda pair: pair[0])
-    got = facts.recorder_figures[recorder.id]
-    severity = _worst(assessment, recorder.id, "incoming-over", "incoming-near")
-    rest = f"of {figure(recorder.incoming_limit_mbps)} Mb/s"
-    ref = FigureRef("incoming", recorder.id)
-    assumed = bool(facts.with_trait["estimated rate"])
-    return Reading(f"Incoming · {recorder.name}", figure(got.incoming_mbps), rest, severity, ref, assumed)
-
-
-def _power(assessment: Assessment) -> Reading:
-    """The supply whose draw at night comes nearest to what it gives."""
-    topology = assessment.facts.topology
-    budgets = {device.id: device.budget_w for device in assessment.facts.suppliers if device.poe_ports}
-    budgets |= {unit.id: unit.budget_w for unit in assessment.job.power_units}
-    fed = [
-        (supply.draw_w / budgets[supplier], supplier)
-        for supplier, supply in topology.supplies.items()
-        if budgets.get(supplier)
-    ]
-    if not fed:
-        return Reading("Power at night", "–", "nothing fed yet", None, None)
-    _, supplier = max(fed)
-    names = {part.id: part.name for part in (*assessment.facts.suppliers, *assessment.job.power_units)}
-    severity = _worst(assessment, supplier, "power-over", "power-near", "supply-over")
-    rest = f"of {figure(budgets[supplier])} W"
-    kind: FigureKind = "unit" if supplier in {unit.id for unit in assessment.job.power_units} else "power"
-    ref = FigureRef(kind, supplier)
-    return Reading(f"Power · {names[supplier]}", figure(topology.supplies[supplier].draw_w), rest, severity, ref, True)
-
-
-def _channels(assessment: Assessment) -> Reading:
-    total = len(assessment.job.cameras)
-    without = len(assessment.facts.with_trait["no recorder"])
-    severity = _worst(assessment, "", "not-registered", "channels", "channel-twice", "no-such-channel")
-    return Reading(
-        "Registered", figure(total - without, 9), f"of {figure(total, 9)} cameras", severity, FigureRef("channels")
-    )
-
-
-def _addresses(assessment: Assessment) -> Reading:
-    faults = address_faults(assessment)
-    without = sum(not device.address for device in assessment.facts.devices)
-    rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} not given" if without else "")
-    severity = Severity.FAULT if faults else Severity.WARNING if without else None
-    return Reading("Addresses", str(faults), rest, severity, FigureRef("addresses"))
-
-
-def _steps(assessment: Assessment) -> Reading:
-    done, total = progress(assessment.job)
-    severity = _worst(assessment, "", "failed-check")
-    return Reading("Checks passed", figure(done, 9), f"of {figure(total, 9)}", severity, FigureRef("steps"))
 
 
 class ReadoutCell(QWidget):

@@ -9,8 +9,9 @@ from PySide6.QtGui import QFontMetrics, QGuiApplication
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import STAGE_WORDS, Finding, Stage
-from eager_lens.core.assess.working import FigureRef, Working, working_of
+from eager_lens.core.assess.finding import Finding, Stage
+from eager_lens.core.present.stages import STAGE_WORDS
+from eager_lens.core.present.working import FigureRef, Working, working_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled

@@ -8,22 +8,11 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from eager_lens.core.assess.finding import STAGE_WORDS, Stage
+from eager_lens.core.present.stages import RECORDS
 from eager_lens.desk.autosave import LeftWork
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
 from eager_lens.desk.widgets.plain_words import as_label
-
-_ORDER: tuple[tuple[Stage, str], ...] = (
-    ("wiring", "what is on site, and where"),
-    ("sizing", "resolution, frame rate and days become drives and Mb/s"),
-    ("addresses", "a plan for every device before anything is powered"),
-    ("bench", "every camera on a recorder and a channel"),
-    ("schedule", "when each records, and how"),
-    ("motion", "events, pre-recording and post-recording"),
-    ("proof", "checked on site, by whom, with the value seen"),
-    ("handover", "sheets for the customer, and for whoever comes next"),
-)
 
 
 class StartPage(QScrollArea):
@@ -111,12 +100,12 @@ class StartPage(QScrollArea):
             layout.addWidget(where)
         layout.addSpacing(SPACE.WIDE)
         layout.addWidget(label("The order of work", "heading"))
-        for stage, hint in _ORDER:
+        for stage in RECORDS:
             icon = QLabel()
-            icon.setPixmap(look.pixmap(stage, look.px(18), "accent"))
-            name = label(STAGE_WORDS[stage])
+            icon.setPixmap(look.pixmap(stage.id, look.px(18), "accent"))
+            name = label(stage.words)
             name.setFixedWidth(look.px(86))
-            line = row(icon, name, label(hint, "muted", wrap=True))
+            line = row(icon, name, label(stage.purpose, "muted", wrap=True))
             line.setStretch(2, 1)
             layout.addLayout(line)
         layout.addStretch(1)

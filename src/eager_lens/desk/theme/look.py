@@ -143,16 +143,18 @@ class Look(QObject):
         one in any case: its handles are drawn by it.
         """
         stacks = part.findChildren(QStackedWidget)
+        inner: list[QWidget | None]
         if isinstance(part, QStackedWidget):
-            inner = [part.currentWidget()] if part.count() else []
+            inner = [part.currentWidget()]
         elif any(stack.count() > 1 for stack in stacks) and not isinstance(part, QSplitter):
-            inner = part.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
+            inner = [*part.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)]
         else:
             if part.styleSheet() != self._sheet:
                 part.setStyleSheet(self._sheet)
             inner = [stack.currentWidget() for stack in stacks if stack.count() > 1]
         for one in inner:
-            self.dress(one)
+            if one is not None:
+                self.dress(one)
 
     def _qt_palette(self) -> QPalette:
         palette = QPalette()

@@ -7,10 +7,10 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
 from eager_lens.core.job.model import Camera, Device, Job
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import fixed
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.scene_pictures import scene_icon

@@ -12,9 +12,9 @@ from PySide6.QtGui import QIcon
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.reference.glossary import column_words
 from eager_lens.desk.widgets.dragging import devices_mime
 from eager_lens.desk.widgets.plain_words import as_plain

@@ -23,7 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QApplication, QFrame, QGraphicsView, QScrollBar, QWidget
 
-from eager_lens.core.assess.diagram import LOOSE, Box, Diagram, Line
+from eager_lens.core.present.diagram import LOOSE, Box, Diagram, Line
 from eager_lens.core.units import count, figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL

@@ -13,8 +13,8 @@ from typing import NamedTuple
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from eager_lens.core.assess.diagram import Box, Diagram, Line
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.present.diagram import Box, Diagram, Line
 from eager_lens.desk.theme.look import NORMAL, SMALL, Look
 from eager_lens.desk.widgets.marks import paint_mark
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QPainterPathStroker
 from PySide6.QtWidgets import QGraphicsItem, QGraphicsScene, QStyleOptionGraphicsItem, QWidget
 
-from eager_lens.core.assess.diagram import Box, Diagram, Line
+from eager_lens.core.present.diagram import Box, Diagram, Line
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.wiring_drawing import PLAIN, State, draw_box, draw_line, line_path, line_width, rect_of
 

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.kept import of_devices, reads
@@ -18,7 +19,9 @@ from eager_lens.core.units import count, figure
 MOST_TOLD_APART = 12
 """Beyond so many findings of one kind they are told as one."""
 
-ADDRESS_FAULTS = frozenset({"duplicate-address", "outside-subnet", "reserved-address", "in-pool", "same-hardware"})
+ADDRESS_FAULTS = frozenset(
+    {Code.DUPLICATE_ADDRESS, Code.OUTSIDE_SUBNET, Code.RESERVED_ADDRESS, Code.IN_POOL, Code.SAME_HARDWARE}
+)
 
 
 def plan_for(device_ids: frozenset[str], label: str) -> Edit:
@@ -45,7 +48,7 @@ def subnets_wrong(facts: Facts) -> Iterator[Finding]:
         for other, other_plan in seen:
             if net.network <= other.broadcast and other.network <= net.broadcast:
                 yield Finding(
-                    "subnets-overlap",
+                    Code.SUBNETS_OVERLAP,
                     Severity.FAULT,
                     "addresses",
                     f"{plan.name} and {other_plan.name} overlap",
@@ -60,7 +63,7 @@ def subnets_wrong(facts: Facts) -> Iterator[Finding]:
 def _gateway_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     if plan.gateway and not net.is_host(address_number(plan.gateway)):
         yield Finding(
-            "gateway-outside",
+            Code.GATEWAY_OUTSIDE,
             Severity.FAULT,
             "addresses",
             f"Gateway {plan.gateway} is no address of {plan.name}",
@@ -73,7 +76,7 @@ def _gateway_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
 def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     if bool(plan.pool_first) != bool(plan.pool_last):
         yield Finding(
-            "pool-half",
+            Code.POOL_HALF,
             Severity.WARNING,
             "addresses",
             f"The DHCP pool of {plan.name} has only one end",
@@ -87,7 +90,7 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     first, last = address_number(plan.pool_first), address_number(plan.pool_last)
     if first not in net or last not in net:
         yield Finding(
-            "pool-outside",
+            Code.POOL_OUTSIDE,
             Severity.FAULT,
             "addresses",
             f"The DHCP pool of {plan.name} lies outside {plan.cidr}",
@@ -97,7 +100,7 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
         )
     elif first > last:
         yield Finding(
-            "pool-reversed",
+            Code.POOL_REVERSED,
             Severity.FAULT,
             "addresses",
             f"The DHCP pool of {plan.name} ends before it begins",
@@ -120,7 +123,7 @@ def reservations(facts: Facts) -> Iterator[Finding]:
     unknown = [device for device in reserved if not device.mac_address]
     if unknown:
         yield Finding(
-            "reservation-unknown",
+            Code.RESERVATION_UNKNOWN,
             Severity.WARNING,
             "addresses",
             f"{count(len(unknown), 'reservation')} cannot be made: no MAC address is noted",
@@ -130,7 +133,7 @@ def reservations(facts: Facts) -> Iterator[Finding]:
         )
     if len(reserved) > len(unknown):
         yield Finding(
-            "reservations",
+            Code.RESERVATIONS,
             Severity.NOTE,
             "addresses",
             f"{count(len(reserved) - len(unknown), 'address', 'addresses')} rest on reservations in the router",
@@ -156,7 +159,7 @@ def given_by_recorder(facts: Facts) -> Iterator[Finding]:
     ]
     if lost:
         yield Finding(
-            "not-given",
+            Code.NOT_GIVEN,
             Severity.WARNING,
             "addresses",
             f"{count(len(lost), 'camera')} wait for an address from a recorder that assigns none",
@@ -180,23 +183,25 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
     label = f"Give {device.name} a planned address"
     fix = plan_for(frozenset({device.id}), label)
 
-    def found(code: str, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
+    def found(code: Code, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
         title = f"{device.name}: {device.address} {what}"
         return Finding(code, Severity.FAULT, "addresses", title, why, action, (device.id,), fix)
 
     if number not in net:
         return found(
-            "outside-subnet",
+            Code.OUTSIDE_SUBNET,
             f"is outside {plan.cidr}",
             "It is alive but cannot be reached from the recorder or from a laptop in that subnet.",
         )
     if number == net.network:
-        return found("reserved-address", "is the subnet's own address", "The network's first address is no device's.")
+        return found(
+            Code.RESERVED_ADDRESS, "is the subnet's own address", "The network's first address is no device's."
+        )
     if number == net.broadcast:
-        return found("reserved-address", "is the broadcast address", "What is sent there goes to every device.")
+        return found(Code.RESERVED_ADDRESS, "is the broadcast address", "What is sent there goes to every device.")
     if device.address == plan.gateway and role_of(device) != "router":
         return found(
-            "reserved-address",
+            Code.RESERVED_ADDRESS,
             "is the gateway's",
             "Two devices would answer as the gateway: remote viewing and time fail on and off for everyone.",
         )
@@ -206,7 +211,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
             size = last - first + 1
             chance = collision_share(size, plan.leases_in_use, plan.new_leases_per_month, MONTHS_TOLD)
             return found(
-                "in-pool",
+                Code.IN_POOL,
                 "is inside the DHCP pool",
                 f"The DHCP server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
                 f"camera vanishes. Within {MONTHS_TOLD} months the chance is about {figure(100 * chance, 2)} %, with "
@@ -218,13 +223,13 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
 
 def _told_together(found: list[Finding]) -> Iterator[Finding]:
     """Findings one by one, or one for all of a kind when there are too many to read."""
-    by_code: dict[str, list[Finding]] = {}
+    by_code: dict[Code, list[Finding]] = {}
     for finding in found:
         by_code.setdefault(finding.code, []).append(finding)
     words = {
-        "outside-subnet": "outside their subnet",
-        "reserved-address": "on an address that no device may have",
-        "in-pool": "inside the DHCP pool",
+        Code.OUTSIDE_SUBNET: "outside their subnet",
+        Code.RESERVED_ADDRESS: "on an address that no device may have",
+        Code.IN_POOL: "inside the DHCP pool",
     }
     for code, group in by_code.items():
         if len(group) <= MOST_TOLD_APART:
@@ -258,7 +263,7 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         later = frozenset(device.id for device in devices[1:])
         names = [device.name for device in devices]
         yield Finding(
-            "duplicate-address",
+            Code.DUPLICATE_ADDRESS,
             Severity.FAULT,
             "addresses",
             f"{devices[0].address} is given to {count(len(devices), 'device')}",
@@ -271,7 +276,7 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         rest = twins[MOST_TOLD_APART:]
         later = frozenset(device.id for devices in rest for device in devices[1:])
         yield Finding(
-            "duplicate-address",
+            Code.DUPLICATE_ADDRESS,
             Severity.FAULT,
             "addresses",
             f"{count(len(rest), 'further address', 'further addresses')} given more than once",
@@ -295,7 +300,7 @@ def same_hardware(facts: Facts) -> Iterator[Finding]:
     for text, devices in by_hardware.items():
         if len(devices) > 1:
             yield Finding(
-                "same-hardware",
+                Code.SAME_HARDWARE,
                 Severity.FAULT,
                 "addresses",
                 f"MAC address …{text[-5:]} stands on {count(len(devices), 'device')}",
@@ -313,7 +318,7 @@ def no_address(facts: Facts) -> Iterator[Finding]:
     if not without:
         return
     yield Finding(
-        "no-address",
+        Code.NO_ADDRESS,
         Severity.WARNING,
         "addresses",
         f"{count(len(without), 'device')} without an address",
@@ -332,7 +337,7 @@ def no_subnet(facts: Facts) -> Iterator[Finding]:
     lost = [device for device in facts.devices if device.address and device.subnet not in facts.subnets]
     if lost and facts.job.subnets:
         yield Finding(
-            "no-subnet",
+            Code.NO_SUBNET,
             Severity.WARNING,
             "addresses",
             f"{count(len(lost), 'device')} with an address in no subnet",
@@ -355,7 +360,7 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
     ]
     if apart:
         yield Finding(
-            "apart-from-recorder",
+            Code.APART_FROM_RECORDER,
             Severity.WARNING,
             "addresses",
             f"{names_listed([camera.name for camera in apart])}: another subnet than the recorder",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -19,7 +20,7 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
         trouble = facts.recorder_figures[recorder.id].trouble
         if trouble:
             yield Finding(
-                "no-space",
+                Code.NO_SPACE,
                 Severity.FAULT,
                 "sizing",
                 f"{recorder.name} has nowhere to record",
@@ -29,7 +30,7 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
             )
         if recorder.drives > recorder.bays:
             yield Finding(
-                "bays",
+                Code.BAYS,
                 Severity.FAULT,
                 "sizing",
                 f"{recorder.name}: {recorder.drives} drives for {count(recorder.bays, 'bay')}",
@@ -48,7 +49,7 @@ def no_redundancy(facts: Facts) -> Iterator[Finding]:
     ]
     if bare:
         yield Finding(
-            "no-redundancy",
+            Code.NO_REDUNDANCY,
             Severity.NOTE,
             "sizing",
             f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
@@ -65,7 +66,7 @@ def drives_worn(facts: Facts) -> Iterator[Finding]:
         life = life_of(recorder, facts.recorder_figures[recorder.id])
         if life is not None and not at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year):
             yield Finding(
-                "drives-worn",
+                Code.DRIVES_WORN,
                 Severity.WARNING,
                 "sizing",
                 f"Each drive of {recorder.name} is written {figure(life.written_tb_per_year)} TB a year",
@@ -83,7 +84,7 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
         if life is None or life.rebuild_h is None or lost is None or lost < RISKY_REBUILD_SHARE:
             continue
         yield Finding(
-            "rebuild-risky",
+            Code.REBUILD_RISKY,
             Severity.NOTE,
             "sizing",
             f"{recorder.name}: {figure(100 * lost)} in 100 rebuilds would fail",
@@ -99,7 +100,7 @@ def cards_worn(facts: Facts) -> Iterator[Finding]:
     for camera in facts.with_trait["worn card"]:
         years = card_years(camera.card_written_tb, facts.camera_figures[camera.id].gb_per_day)
         yield Finding(
-            "card-worn",
+            Code.CARD_WORN,
             Severity.WARNING,
             "sizing",
             f"The card in {camera.name} lasts about {figure(years or 0.0)} years",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import HIGH_CLASS, LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
@@ -23,7 +24,7 @@ def power(facts: Facts) -> Iterator[Finding]:
             continue
         if supply.cameras > device.poe_ports:
             yield Finding(
-                "powered-ports",
+                Code.POWERED_PORTS,
                 Severity.FAULT,
                 "wiring",
                 f"{device.name} has {count(device.poe_ports, 'PoE port')} for {count(supply.cameras, 'device')}",
@@ -39,7 +40,7 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
     draw = f"{figure(supply.draw_w)} of {figure(device.budget_w)} W"
     if not at_most(supply.draw_w, device.budget_w):
         yield Finding(
-            "power-over",
+            Code.POWER_OVER,
             Severity.FAULT,
             "wiring",
             f"{device.name}: {draw} at night",
@@ -50,7 +51,7 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
     elif not at_most(supply.draw_w, (1 - SPARE_SHARE) * device.budget_w):
         spare = 100 * (1 - supply.draw_w / device.budget_w)
         yield Finding(
-            "power-near",
+            Code.POWER_NEAR,
             Severity.WARNING,
             "wiring",
             f"{device.name}: {draw} at night, {figure(spare, 2)} % spare",
@@ -60,7 +61,7 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
         )
     elif not at_most(supply.allocated_w, device.budget_w):
         yield Finding(
-            "set-aside-over",
+            Code.SET_ASIDE_OVER,
             Severity.WARNING,
             "wiring",
             f"{device.name} allocates {figure(supply.allocated_w)} W by class of {figure(device.budget_w)} W",
@@ -77,7 +78,7 @@ def unfed(facts: Facts) -> Iterator[Finding]:
     dark += [camera for camera in facts.by_radio_or_fibre if camera.poe_class is not None and camera.id not in units]
     if dark:
         yield Finding(
-            "unfed",
+            Code.UNFED,
             Severity.WARNING,
             "wiring",
             f"Nothing is written down that feeds {names_listed([camera.name for camera in dark])}",
@@ -102,7 +103,7 @@ def classes(facts: Facts) -> Iterator[Finding]:
             continue
         if (camera.poe_class or 0) > device.poe_port_class:
             yield Finding(
-                "class-over-port",
+                Code.CLASS_OVER_PORT,
                 Severity.FAULT,
                 "wiring",
                 f"{camera.name} is PoE class {camera.poe_class}; {device.name} supplies up to class {device.poe_port_class}",
@@ -116,7 +117,7 @@ def classes(facts: Facts) -> Iterator[Finding]:
                 plugged = facts.on_link.get(link_id)
                 if plugged is not None and plugged.poe_class is not None and plugged.id not in units:
                     yield Finding(
-                        "port-without-power",
+                        Code.PORT_WITHOUT_POWER,
                         Severity.FAULT,
                         "wiring",
                         f"{plugged.name} is on port {port} of {device.name}, which gives no power",
@@ -133,7 +134,7 @@ def units(facts: Facts) -> Iterator[Finding]:
         gone = [device_id for device_id in unit.feeds if device_id not in facts.by_device_id]
         if gone:
             yield Finding(
-                "feeds-nothing",
+                Code.FEEDS_NOTHING,
                 Severity.FAULT,
                 "wiring",
                 f"{unit.name} feeds {count(len(gone), 'device')} that {'is' if len(gone) == 1 else 'are'} not there",
@@ -152,7 +153,7 @@ def units(facts: Facts) -> Iterator[Finding]:
         for device_id in unit.feeds:
             if device_id in seen:
                 yield Finding(
-                    "fed-twice",
+                    Code.FED_TWICE,
                     Severity.FAULT,
                     "wiring",
                     f"{facts.name(device_id)} is fed by {seen[device_id]} and by {unit.name}",
@@ -167,7 +168,7 @@ def units(facts: Facts) -> Iterator[Finding]:
 def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
     if len(unit.feeds) > 1:
         yield Finding(
-            "injector-many",
+            Code.INJECTOR_MANY,
             Severity.FAULT,
             "wiring",
             f"{unit.name} is to feed {count(len(unit.feeds), 'device')}",
@@ -180,7 +181,7 @@ def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         wanted = getattr(device, "poe_class", None)
         if wanted is not None and wanted > unit.poe_class:
             yield Finding(
-                "class-over-port",
+                Code.CLASS_OVER_PORT,
                 Severity.FAULT,
                 "wiring",
                 f"{facts.name(device_id)} is PoE class {wanted}; {unit.name} supplies class {unit.poe_class}",
@@ -195,7 +196,7 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         camera = facts.by_device_id.get(device_id)
         if isinstance(camera, Camera) and camera.power_input != unit.output:
             yield Finding(
-                "wrong-voltage",
+                Code.WRONG_VOLTAGE,
                 Severity.FAULT,
                 "wiring",
                 f"{camera.name} takes {camera.power_input}; {unit.name} gives {unit.output}",
@@ -208,7 +209,7 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         return
     if not at_most(supply.draw_w, unit.budget_w):
         yield Finding(
-            "supply-over",
+            Code.SUPPLY_OVER,
             Severity.FAULT,
             "wiring",
             f"{unit.name}: {figure(supply.draw_w)} of {figure(unit.budget_w)} W",
@@ -221,7 +222,7 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         arrives = "nothing steady" if run.settled is None else f"{figure(run.settled.device_v)} V"
         longest = "" if run.longest_m is None else f" At most {figure(run.longest_m)} m of this wire would do."
         yield Finding(
-            "supply-drop",
+            Code.SUPPLY_DROP,
             Severity.FAULT,
             "wiring",
             f"{unit.name}: {arrives} at the device of {unit.output}",
@@ -236,7 +237,7 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
     got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
     if not at_most(got.load_w, unit.budget_w):
         yield Finding(
-            "ups-over",
+            Code.UPS_OVER,
             Severity.FAULT,
             "wiring",
             f"{unit.name} carries {figure(got.load_w)} of {figure(unit.budget_w)} W",
@@ -246,7 +247,7 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         )
     elif got.minutes is not None and got.minutes < LEAST_UPS_MINUTES:
         yield Finding(
-            "ups-short",
+            Code.UPS_SHORT,
             Severity.WARNING,
             "wiring",
             f"{unit.name} lasts {figure(got.minutes)} minutes",
@@ -259,7 +260,7 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         missing = [] if recorder.id not in carried else _uncarried(recorder, facts, carried)
         if missing:
             yield Finding(
-                "ups-partly",
+                Code.UPS_PARTLY,
                 Severity.WARNING,
                 "wiring",
                 f"{unit.name} carries {recorder.name}, but not {names_listed([facts.name(one) for one in missing])}",

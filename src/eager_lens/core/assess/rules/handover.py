@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.kept import of_devices, reads
@@ -18,7 +19,7 @@ def failed_checks(facts: Facts) -> Iterator[Finding]:
     if failed:
         names = list(dict.fromkeys(facts.name(check.device) for check in failed))
         yield Finding(
-            "failed-check",
+            Code.FAILED_CHECK,
             Severity.FAULT,
             "proof",
             f"{count(len(failed), 'check')} failed",
@@ -45,7 +46,7 @@ def sheet_gaps(facts: Facts) -> Iterator[Finding]:
     ]
     if gaps:
         yield Finding(
-            "sheet-gaps",
+            Code.SHEET_GAPS,
             Severity.NOTE,
             "handover",
             f"The cover sheet lacks {names_listed(gaps, 4)}",

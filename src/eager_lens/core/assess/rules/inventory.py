@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.kept import of_devices, reads
@@ -23,7 +24,7 @@ def same_name(facts: Facts) -> Iterator[Finding]:
     if twins:
         shared = [facts.name(ids[0]) for ids in twins[:4]]
         yield Finding(
-            "same-name",
+            Code.SAME_NAME,
             Severity.WARNING,
             "wiring",
             f"{count(len(twins), 'name')} used more than once",
@@ -38,7 +39,7 @@ def no_place(facts: Facts) -> Iterator[Finding]:
     lost = facts.with_trait["no place"]
     if lost:
         yield Finding(
-            "no-place",
+            Code.NO_PLACE,
             Severity.NOTE,
             "wiring",
             f"{count(len(lost), 'camera')} without a place",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -21,7 +22,7 @@ def dangling(facts: Facts) -> Iterator[Finding]:
     lost = facts.topology.wiring.dangling
     if lost:
         yield Finding(
-            "dangling-link",
+            Code.DANGLING_LINK,
             Severity.FAULT,
             "wiring",
             f"{count(len(lost), 'link')} with an end that is not there",
@@ -42,7 +43,7 @@ def sockets(facts: Facts) -> Iterator[Finding]:
             if port and len(links) > 1:
                 free = free_ports(device, used)
                 yield Finding(
-                    "port-twice",
+                    Code.PORT_TWICE,
                     Severity.FAULT,
                     "wiring",
                     f"Port {port} of {device.name} is used by {len(links)} links",
@@ -53,7 +54,7 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                 )
             if port > device.ports:
                 yield Finding(
-                    "no-such-port",
+                    Code.NO_SUCH_PORT,
                     Severity.FAULT,
                     "wiring",
                     f"{device.name} has no port {port}",
@@ -63,7 +64,7 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                 )
         if plugged > device.ports:
             yield Finding(
-                "too-few-ports",
+                Code.TOO_FEW_PORTS,
                 Severity.FAULT,
                 "wiring",
                 f"{device.name} has {count(device.ports, 'port')} for {count(plugged, 'link')}",
@@ -86,7 +87,7 @@ def loops(facts: Facts) -> Iterator[Finding]:
     for link in facts.job.links:
         if link.id in closing:
             yield Finding(
-                "loop",
+                Code.LOOP,
                 Severity.FAULT,
                 "wiring",
                 f"{facts.link_name(link)} closes a loop",
@@ -109,7 +110,7 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
             continue
         over = not at_most(worst, capacity)
         yield Finding(
-            "link-over" if over else "link-near",
+            Code.LINK_OVER if over else Code.LINK_NEAR,
             Severity.FAULT if over else Severity.WARNING,
             "wiring",
             f"{facts.link_name(link)}: {figure(worst)} of {figure(capacity)} Mb/s",
@@ -126,7 +127,7 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
     cut = facts.topology.cut_off
     if cut:
         yield Finding(
-            "cut-off",
+            Code.CUT_OFF,
             Severity.FAULT,
             "wiring",
             f"No way to the recorder from {names_listed([facts.name(camera) for camera in cut])}",
@@ -137,7 +138,7 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
     loose = facts.topology.loose
     if loose:
         yield Finding(
-            "not-plugged",
+            Code.NOT_PLUGGED,
             Severity.WARNING,
             "wiring",
             f"{count(len(loose), 'camera')} not connected",
@@ -155,7 +156,7 @@ def unknown_kind(facts: Facts) -> Iterator[Finding]:
     ]
     if strange:
         yield Finding(
-            "unknown-kind",
+            Code.UNKNOWN_KIND,
             Severity.NOTE,
             "wiring",
             f"{names_listed([device.name for device in strange])}: a device type that is not known here",
@@ -173,7 +174,7 @@ def misplaced(facts: Facts) -> Iterator[Finding]:
         router = facts.by_device_id[router_id]
         free = free_ports(router, wiring.ports_in_use)
         yield Finding(
-            "internet-port",
+            Code.INTERNET_PORT,
             Severity.FAULT,
             "wiring",
             f"{facts.name(link.far_end(router_id)[0])} is on the WAN port of {router.name}",
@@ -194,7 +195,7 @@ def orphans(facts: Facts) -> Iterator[Finding]:
     alone = [device for device in alone if not any(device.id in (link.a, link.b) for link in facts.job.links)]
     if alone:
         yield Finding(
-            "orphan-device",
+            Code.ORPHAN_DEVICE,
             Severity.WARNING,
             "wiring",
             f"{names_listed([device.name for device in alone])}: connected to nothing",
@@ -210,7 +211,7 @@ def split_by_router(facts: Facts) -> Iterator[Finding]:
         through = facts.topology.on_the_way.get(router.id, []) if router.role == "router" else []
         if through:
             yield Finding(
-                "router-between",
+                Code.ROUTER_BETWEEN,
                 Severity.WARNING,
                 "wiring",
                 f"{count(len(through), 'camera records', 'cameras record')} through {router.name}",
@@ -232,7 +233,7 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
         if late is not None and late[1] > LATE_MS:
             camera_id, ms = late
             yield Finding(
-                "late-key-frame",
+                Code.LATE_KEY_FRAME,
                 Severity.WARNING,
                 "wiring",
                 f"{facts.link_name(link)}: a key frame takes {figure(ms / 1000)} s",
@@ -269,7 +270,7 @@ def watching(facts: Facts) -> Iterator[Finding]:
         outgoing = topology.outgoing_mbps.get(recorder.id, 0.0)
         if not at_most(outgoing, recorder.outgoing_limit_mbps):
             yield Finding(
-                "outgoing-over",
+                Code.OUTGOING_OVER,
                 Severity.FAULT,
                 "wiring",
                 f"{recorder.name} is to send {figure(outgoing)} of {figure(recorder.outgoing_limit_mbps)} Mb/s",
@@ -284,7 +285,7 @@ def watching(facts: Facts) -> Iterator[Finding]:
         if upload > NEAR_SHARE * device.upload_mbps and not at_most(upload, NEAR_SHARE * device.upload_mbps):
             over = not at_most(upload, device.upload_mbps)
             yield Finding(
-                "upload-over" if over else "upload-near",
+                Code.UPLOAD_OVER if over else Code.UPLOAD_NEAR,
                 Severity.FAULT if over else Severity.WARNING,
                 "wiring",
                 f"Remote viewing takes {figure(upload)} of {figure(device.upload_mbps)} Mb/s to the internet",
@@ -294,7 +295,7 @@ def watching(facts: Facts) -> Iterator[Finding]:
             )
     if topology.unwatched:
         yield Finding(
-            "no-way-to-viewer",
+            Code.NO_WAY_TO_VIEWER,
             Severity.FAULT,
             "wiring",
             f"No way from the recorder to {names_listed([facts.name(viewer) for viewer in topology.unwatched])}",
@@ -332,7 +333,7 @@ def far_ends(facts: Facts) -> Iterator[Finding]:
             )
             switch = next((device for device in there if device.role == "switch"), None)
             yield Finding(
-                "far-ports",
+                Code.FAR_PORTS,
                 Severity.FAULT,
                 "wiring",
                 f"{place} has {count(powered, 'PoE port')} for {count(len(cameras), 'camera')}",

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator
 
 from eager_lens.core.assess.chain import broken_link, chain_of
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -30,7 +31,7 @@ def nothing_after(facts: Facts) -> Iterator[Finding]:
     if bare:
         ids = tuple(camera.id for camera in bare)
         yield Finding(
-            "nothing-after",
+            Code.NOTHING_AFTER,
             Severity.WARNING,
             "motion",
             f"No post-recording on {names_listed([camera.name for camera in bare])}",
@@ -47,7 +48,7 @@ def nearly_always(facts: Facts) -> Iterator[Finding]:
     if busy:
         share = facts.camera_figures[busy[0].id].motion_share
         yield Finding(
-            "nearly-always",
+            Code.NEARLY_ALWAYS,
             Severity.WARNING,
             "motion",
             f"{names_listed([camera.name for camera in busy])}: motion records {figure(100 * share)} % of its hours",
@@ -62,7 +63,7 @@ def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
     late = facts.with_trait["before is short"]
     if late:
         yield Finding(
-            "before-key-frame",
+            Code.BEFORE_KEY_FRAME,
             Severity.WARNING,
             "motion",
             f"{count(len(late), 'camera')} with pre-recording shorter than the key-frame interval",
@@ -95,7 +96,7 @@ def broken_chains(facts: Facts) -> Iterator[Finding]:
     for (name, words), cameras in by_link.items():
         ids = tuple(dict.fromkeys(camera.id for camera in cameras))
         yield Finding(
-            "chain-broken",
+            Code.CHAIN_BROKEN,
             Severity.FAULT,
             "motion",
             f"{names_listed([camera.name for camera in cameras])}: motion is not recorded, {words}",
@@ -139,7 +140,7 @@ def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
         share = recorder.pre_recording_memory_mb / needed_mb
         values = {camera.id: _shorter_before(camera, share) for camera in waiting}
         yield Finding(
-            "before-memory",
+            Code.BEFORE_MEMORY,
             Severity.FAULT,
             "motion",
             f"{recorder.name}: {figure(needed_mb)} MB of pre-recording, of {figure(recorder.pre_recording_memory_mb)} MB",

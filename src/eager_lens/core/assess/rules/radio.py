@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity
 from eager_lens.core.assess.limits import NEAR_SHARE
@@ -25,7 +26,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
             roles = [getattr(facts.by_device_id.get(end), "radio_end", "") for end in (link.a, link.b)]
             if roles[0] and roles[0] == roles[1]:
                 yield Finding(
-                    "same-ends",
+                    Code.SAME_ENDS,
                     Severity.FAULT,
                     "wiring",
                     f"{facts.link_name(link)}: both are {roles[0]}s",
@@ -37,7 +38,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
         mine = radio.get(device.id, [])
         if device.role == "bridge" and not mine and facts.job.links:
             yield Finding(
-                "bridge-alone",
+                Code.BRIDGE_ALONE,
                 Severity.FAULT,
                 "wiring",
                 f"{device.name} has no other end",
@@ -47,7 +48,7 @@ def ends(facts: Facts) -> Iterator[Finding]:
             )
         if device.radio_end == "client" and len(mine) > 1:
             yield Finding(
-                "client-twice",
+                Code.CLIENT_TWICE,
                 Severity.FAULT,
                 "wiring",
                 f"{device.name} is a client of {len(mine)} access points",
@@ -65,7 +66,7 @@ def paths(facts: Facts) -> Iterator[Finding]:
             continue
         if link.radio is not None and link.radio.security in OLD_SECURITY:
             yield Finding(
-                "open-radio",
+                Code.OPEN_RADIO,
                 Severity.FAULT,
                 "wiring",
                 f"{facts.link_name(link)}: {'no encryption' if link.radio.security == 'open' else 'WEP'}",
@@ -81,7 +82,7 @@ def paths(facts: Facts) -> Iterator[Finding]:
             yield from _path(link, got, facts)
     if unplanned:
         yield Finding(
-            "radio-unplanned",
+            Code.RADIO_UNPLANNED,
             Severity.NOTE,
             "wiring",
             f"{count(len(unplanned), 'radio link has', 'radio links have')} no length or plan",
@@ -94,7 +95,7 @@ def paths(facts: Facts) -> Iterator[Finding]:
 def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
     if got.budget.step is None:
         yield Finding(
-            "radio-weak",
+            Code.RADIO_WEAK,
             Severity.FAULT,
             "wiring",
             f"{facts.link_name(link)}: {figure(got.budget.rx_dbm)} dBm RSSI, too weak for any MCS index",
@@ -106,7 +107,7 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
         worst = min(got.clearances, key=lambda clear: clear.above_m - clear.wanted_m)
         where = f"{figure(worst.at_m)} m from {facts.name(link.a)}"
         yield Finding(
-            "radio-blocked" if got.blocked else "radio-tight",
+            Code.RADIO_BLOCKED if got.blocked else Code.RADIO_TIGHT,
             Severity.FAULT if got.blocked else Severity.WARNING,
             "wiring",
             f"{facts.link_name(link)}: {'no line of sight' if got.blocked else 'too little clearance'}",
@@ -126,7 +127,7 @@ def air(facts: Facts) -> Iterator[Finding]:
             continue
         over = not at_most(share, 1)
         yield Finding(
-            "air-over" if over else "air-near",
+            Code.AIR_OVER if over else Code.AIR_NEAR,
             Severity.FAULT if over else Severity.WARNING,
             "wiring",
             f"{facts.name(device_id)}: {figure(100 * share)} % of its airtime is taken",

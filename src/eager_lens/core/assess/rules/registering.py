@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import NEAR_SHARE
@@ -29,7 +30,7 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
     else:
         action = f"{count(free, 'channel')} free; fill them."
     yield Finding(
-        "not-registered",
+        Code.NOT_REGISTERED,
         Severity.FAULT,
         "bench",
         f"{count(len(lost), 'camera')} without a recorder",
@@ -46,7 +47,7 @@ def too_many_cameras(facts: Facts) -> Iterator[Finding]:
         cameras = facts.cameras_on[recorder.id]
         if len(cameras) > recorder.channels:
             yield Finding(
-                "channels",
+                Code.CHANNELS,
                 Severity.FAULT,
                 "bench",
                 f"{recorder.name}: {count(len(cameras), 'camera')} for {count(recorder.channels, 'channel')}",
@@ -70,7 +71,7 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
             names = names_listed([cameras[camera_id].name for camera_id in ids])
             if channel > recorder.channels:
                 yield Finding(
-                    "no-such-channel",
+                    Code.NO_SUCH_CHANNEL,
                     Severity.FAULT,
                     "bench",
                     f"{names} on channel {channel} of {recorder.channels}",
@@ -81,7 +82,7 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
                 )
             else:
                 yield Finding(
-                    "channel-twice",
+                    Code.CHANNEL_TWICE,
                     Severity.FAULT,
                     "bench",
                     f"Channel {channel} of {recorder.name} is given {len(ids)} times",
@@ -110,7 +111,7 @@ def unknown_recorder(facts: Facts) -> Iterator[Finding]:
             for camera in lost
         }
         yield Finding(
-            "unknown-recorder",
+            Code.UNKNOWN_RECORDER,
             Severity.FAULT,
             "bench",
             f"{count(len(lost), 'camera')} registered on a recorder that is not in the job",
@@ -129,7 +130,7 @@ def incoming(facts: Facts) -> Iterator[Finding]:
         load = f"{figure(got.incoming_mbps)} of {figure(limit)} Mb/s"
         if not at_most(got.incoming_mbps, limit):
             yield Finding(
-                "incoming-over",
+                Code.INCOMING_OVER,
                 Severity.FAULT,
                 "bench",
                 f"{recorder.name}: {load} incoming",
@@ -139,7 +140,7 @@ def incoming(facts: Facts) -> Iterator[Finding]:
             )
         elif got.incoming_mbps > NEAR_SHARE * limit or not at_most(got.incoming_high_mbps, limit):
             yield Finding(
-                "incoming-near",
+                Code.INCOMING_NEAR,
                 Severity.WARNING,
                 "bench",
                 f"{recorder.name}: {load} incoming, little to spare",
@@ -159,7 +160,7 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
         large = [camera for camera in cameras if not at_most(camera.width_px * camera.height_px, largest_px)]
         if large:
             yield Finding(
-                "picture-too-large",
+                Code.PICTURE_TOO_LARGE,
                 Severity.FAULT,
                 "bench",
                 f"{names_listed([camera.name for camera in large])}: picture too large for {recorder.name}",
@@ -176,7 +177,7 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
                 ids = [camera.id for camera in strange]
                 fix = set_fields(ids, f"Send {taken[0]} to {recorder.name}", codec=recorder.codecs[0])
             yield Finding(
-                "codec",
+                Code.CODEC,
                 Severity.FAULT,
                 "bench",
                 f"{recorder.name} does not take {labels[strange[0].codec]} "
@@ -195,7 +196,7 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
     if twice:
         extra = sum(facts.camera_figures[camera.id].rate_mbps for camera in twice)
         yield Finding(
-            "two-recorders",
+            Code.TWO_RECORDERS,
             Severity.NOTE,
             "bench",
             f"{names_listed([camera.name for camera in twice])} on two recorders",
@@ -206,7 +207,7 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
     doubled = [camera for camera in several if len({p.recorder for p in camera.registered}) < len(camera.registered)]
     if doubled:
         yield Finding(
-            "same-recorder-twice",
+            Code.SAME_RECORDER_TWICE,
             Severity.FAULT,
             "bench",
             f"{names_listed([camera.name for camera in doubled])} twice on one recorder",

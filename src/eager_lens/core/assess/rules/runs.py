@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -32,7 +33,7 @@ def too_long(name: str, length_m: float, long_reach: bool, subjects: tuple[str, 
     if at_most(length_m, fixed_m):
         return
     yield Finding(
-        "long-cable",
+        Code.LONG_CABLE,
         Severity.WARNING if at_most(length_m, most_m) else Severity.FAULT,
         "wiring",
         f"{name}: {figure(length_m)} m of cable",
@@ -54,7 +55,7 @@ def zero_cable(facts: Facts) -> Iterator[Finding]:
     if cameras or links:
         names = [camera.name for camera in cameras] + [facts.link_name(link) for link in links]
         yield Finding(
-            "zero-cable",
+            Code.ZERO_CABLE,
             Severity.WARNING,
             "wiring",
             f"{count(len(names), 'run has', 'runs have')} a length of 0 m",
@@ -82,7 +83,7 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
         cable = f"{figure(camera.cable_m or 0.0)} m of {camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}"
         fix, remedy = _copper_instead(camera)
         yield Finding(
-            "weak-run",
+            Code.WEAK_RUN,
             Severity.FAULT,
             "wiring",
             f"{camera.name}: {arrives} of the {figure(run.least_v)} V it needs",
@@ -110,7 +111,7 @@ def over_class(facts: Facts) -> Iterator[Finding]:
     for camera in facts.with_trait["over PoE class"]:
         gives_w = POE_CLASSES[camera.poe_class or 0].device_w
         yield Finding(
-            "over-class",
+            Code.OVER_CLASS,
             Severity.FAULT,
             "wiring",
             f"{camera.name} draws {figure(camera.power_w)} W; PoE class {camera.poe_class} gives {figure(gives_w)} W",
@@ -126,7 +127,7 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
     if clad:
         ids = tuple(camera.id for camera in clad)
         yield Finding(
-            "clad-cable",
+            Code.CLAD_CABLE,
             Severity.WARNING,
             "wiring",
             f"CCA cable carries power to {names_listed([camera.name for camera in clad])}",
@@ -143,7 +144,7 @@ def outdoor_runs(facts: Facts) -> Iterator[Finding]:
     outdoor = facts.with_trait["outdoor run"]
     if outdoor:
         yield Finding(
-            "outdoor-runs",
+            Code.OUTDOOR_RUNS,
             Severity.NOTE,
             "wiring",
             f"{count(len(outdoor), 'run leaves', 'runs leave')} the building: no earthing or surge part noted",

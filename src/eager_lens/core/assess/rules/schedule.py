@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.exceptions import exception_figures, may_run_short
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -26,7 +27,7 @@ def no_schedule(facts: Facts) -> Iterator[Finding]:
         schedule = facts.job.schedules[0]
         fix = set_fields(ids, f"Give {count(len(ids), 'camera')} the schedule “{schedule.name}”", schedule=schedule.id)
     yield Finding(
-        "no-week",
+        Code.NO_WEEK,
         Severity.FAULT,
         "schedule",
         f"{count(len(lost), 'camera')} without a schedule",
@@ -43,7 +44,7 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
     used = {camera.schedule for camera in facts.job.cameras} if idle else set()
     for schedule in (schedule for schedule in idle if schedule.id in used):
         yield Finding(
-            "empty-week",
+            Code.EMPTY_WEEK,
             Severity.FAULT,
             "schedule",
             f"The schedule “{schedule.name}” records nothing",
@@ -58,7 +59,7 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
     ]
     if silent:
         yield Finding(
-            "records-nothing",
+            Code.RECORDS_NOTHING,
             Severity.FAULT,
             "schedule",
             f"{names_listed([camera.name for camera in silent])} would record nothing",
@@ -77,7 +78,7 @@ def unused_schedule(facts: Facts) -> Iterator[Finding]:
     for schedule in facts.job.schedules:
         if schedule.id not in used and facts.job.cameras:
             yield Finding(
-                "unused-week",
+                Code.UNUSED_WEEK,
                 Severity.NOTE,
                 "schedule",
                 f"No camera has the schedule “{schedule.name}”",
@@ -94,7 +95,7 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
     lost = [one for one in exceptions if one.schedule not in facts.schedules]
     for exception in lost:
         yield Finding(
-            "exception-without-week",
+            Code.EXCEPTION_WITHOUT_WEEK,
             Severity.FAULT,
             "schedule",
             f"“{exception.name}” has no schedule",
@@ -111,7 +112,7 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
             if (one.id, other.id) not in told:
                 told.add((one.id, other.id))
                 yield Finding(
-                    "exceptions-overlap",
+                    Code.EXCEPTIONS_OVERLAP,
                     Severity.NOTE,
                     "schedule",
                     f"“{names[one.id]}” and “{names[other.id]}” overlap",
@@ -127,7 +128,7 @@ def exception_stores_more(facts: Facts) -> Iterator[Finding]:
     for one in exception_figures(facts, may_run_short(facts)) if facts.job.exceptions else ():
         if one.days is not None and not at_least(one.days, least):
             yield Finding(
-                "exception-short",
+                Code.EXCEPTION_SHORT,
                 Severity.WARNING,
                 "schedule",
                 f"{one.recorder.name} keeps {figure(one.days)} days in “{one.exception.name}”",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.addressing import plan_for, suggested_subnet
@@ -42,7 +43,7 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
         fix = _give_camera_side(recorder, recorder.name)
         if plan is None or not recorder.camera_interface_address:
             yield Finding(
-                "no-camera-side",
+                Code.NO_CAMERA_SIDE,
                 Severity.WARNING,
                 "addresses",
                 f"{recorder.name}: the camera interface has no address",
@@ -56,7 +57,7 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
         other = subnet_of(own.cidr) if own is not None else None
         if other is not None and net.network <= other.broadcast and other.network <= net.broadcast:
             yield Finding(
-                "sides-share-subnet",
+                Code.SIDES_SHARE_SUBNET,
                 Severity.FAULT,
                 "addresses",
                 f"{recorder.name}: both interfaces are in {plan.cidr}",
@@ -67,7 +68,7 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
             )
         elif not net.is_host(address_number(recorder.camera_interface_address)):
             yield Finding(
-                "camera-side-outside",
+                Code.CAMERA_SIDE_OUTSIDE,
                 Severity.FAULT,
                 "addresses",
                 f"{recorder.name}: {recorder.camera_interface_address} is no address of {plan.cidr}",
@@ -97,7 +98,7 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         return
     names = names_listed([camera.name for camera, _ in wrong])
     yield Finding(
-        "event-target",
+        Code.EVENT_TARGET,
         Severity.FAULT,
         "addresses",
         f"{names}: events go to {wrong[0][0].event_target}, {wrong[0][1]}",
@@ -122,7 +123,7 @@ def camera_side_taken(facts: Facts) -> Iterator[Finding]:
         recorder = sides.get(device.address)
         if recorder is not None and device.subnet == recorder.camera_interface_subnet:
             yield Finding(
-                "camera-side-taken",
+                Code.CAMERA_SIDE_TAKEN,
                 Severity.FAULT,
                 "addresses",
                 f"{device.name} has the address of {recorder.name}'s camera interface, {device.address}",

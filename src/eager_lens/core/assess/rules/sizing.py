@@ -5,6 +5,7 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterator
 
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import RecorderFigures, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -30,7 +31,7 @@ def days_short(facts: Facts) -> Iterator[Finding]:
         if not at_least(got.days, least):
             fix, remedy = _more_drives(recorder, got, least)
             yield Finding(
-                "days-short",
+                Code.DAYS_SHORT,
                 Severity.FAULT,
                 "sizing",
                 f"{figure(least - got.days)} days short at {recorder.name}",
@@ -42,7 +43,7 @@ def days_short(facts: Facts) -> Iterator[Finding]:
             )
         elif not at_least(got.days_low, least):
             yield Finding(
-                "days-doubtful",
+                Code.DAYS_DOUBTFUL,
                 Severity.WARNING,
                 "sizing",
                 f"{recorder.name} may fall short if scenes are busy",
@@ -81,7 +82,7 @@ def days_over(facts: Facts) -> Iterator[Finding]:
         days = facts.recorder_figures[recorder.id].days
         if days is not None and not at_most(days, most):
             yield Finding(
-                "days-over",
+                Code.DAYS_OVER,
                 Severity.WARNING,
                 "sizing",
                 f"{recorder.name} would keep {figure(days)} days; {figure(most)} are allowed",
@@ -97,7 +98,7 @@ def costly_codec(facts: Facts) -> Iterator[Finding]:
     if costly:
         gb = sum(facts.camera_figures[camera.id].gb_per_day for camera in costly)
         yield Finding(
-            "costly-codec",
+            Code.COSTLY_CODEC,
             Severity.WARNING,
             "sizing",
             f"MJPEG on {names_listed([camera.name for camera in costly])} takes {figure(gb)} GB a day",
@@ -112,7 +113,7 @@ def unknown_scene(facts: Facts) -> Iterator[Finding]:
     strange = facts.with_trait["unknown scene"]
     if strange:
         yield Finding(
-            "unknown-scene",
+            Code.UNKNOWN_SCENE,
             Severity.WARNING,
             "sizing",
             f"{count(len(strange), 'camera')} with a scene that is not known here",
@@ -129,7 +130,7 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
     if assumed:
         largest = heapq.nlargest(20, assumed, key=lambda camera: facts.camera_figures[camera.id].gb_per_day)
         yield Finding(
-            "assumed-rates",
+            Code.ASSUMED_RATES,
             Severity.NOTE,
             "sizing",
             f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
@@ -144,7 +145,7 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
     missing = facts.with_trait["purpose missed"]
     if len(missing) > TOLD_ONE_BY_ONE:
         yield Finding(
-            "purpose-missed",
+            Code.PURPOSE_MISSED,
             Severity.FAULT,
             "sizing",
             f"{count(len(missing), 'camera')} have too few pixels for what they are wanted for",
@@ -160,7 +161,7 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
         focal_mm = focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m)
         width_px = width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
         yield Finding(
-            "purpose-missed",
+            Code.PURPOSE_MISSED,
             Severity.FAULT,
             "sizing",
             f"{camera.name} is to {camera.purpose}; {figure(seen.px_per_m)} px/m are good for {seen.good_for}",
@@ -175,7 +176,7 @@ def caps(facts: Facts) -> Iterator[Finding]:
     """A rate control without its cap, or a cap that the picture cannot live on."""
     for camera in facts.with_trait["no cap"]:
         yield Finding(
-            "no-cap",
+            Code.NO_CAP,
             Severity.WARNING,
             "sizing",
             f"{camera.name}: {camera.rate_control} is set, but no cap is given",
@@ -186,7 +187,7 @@ def caps(facts: Facts) -> Iterator[Finding]:
     for camera in facts.with_trait["low cap"]:
         asked, cap = facts.camera_figures[camera.id].asked_mbps, camera.cap_mbps or 0.0
         yield Finding(
-            "low-cap",
+            Code.LOW_CAP,
             Severity.WARNING,
             "sizing",
             f"{camera.name} is held to {figure(cap)} Mb/s; its picture asks for about {figure(asked)}",

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.found import Found, Outcome, ScanAnswer, compared, take_over
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.scan_list import scan_list
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.scan.found import Found, Outcome, ScanAnswer, compared, take_over
+from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.units import count
 from eager_lens.desk.asking import LIST_FILE, Asker
 from eager_lens.desk.session import Session

@@ -7,9 +7,9 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
-from eager_lens.core.assess.address_options import WAYS, WayFor, give_way, ways_for
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import AddressAssignment, Device, role_of
+from eager_lens.core.options.address_options import WAYS, WayFor, give_way, ways_for
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE

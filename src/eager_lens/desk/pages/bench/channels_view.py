@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import load_severity
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import Edit, add_recorder, set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Job, Recorder
 from eager_lens.core.job.registering import fill_the_channels, put_on_channel, register_on, unregister
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look

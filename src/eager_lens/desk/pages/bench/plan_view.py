@@ -12,9 +12,7 @@ from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage
-from eager_lens.core.assess.found import Found, compared, take_over
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.scan_list import scan_list
 from eager_lens.core.exchange.table_in import table_from_text
 from eager_lens.core.job.edits import tick_steps, untick_steps
 from eager_lens.core.job.model import Device, Job
@@ -22,6 +20,8 @@ from eager_lens.core.job.rehearsal import Tick
 from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.steps import Commissioning
 from eager_lens.core.runbook.timing import Placed, duration_s, scheduled
+from eager_lens.core.scan.found import Found, compared, take_over
+from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.rehearser import Rehearser

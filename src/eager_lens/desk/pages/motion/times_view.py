@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.chain import broken_link, chain_of
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.recording.clips import event_clips, recorded_share
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session

@@ -21,7 +21,7 @@ from eager_lens.desk.widgets.basics import column, label
 from eager_lens.desk.widgets.busy import Busy
 
 if TYPE_CHECKING:
-    from eager_lens.core.assess.promise import Promise
+    from eager_lens.core.options.promise import Promise
 
 AFTER_MS = 400
 """The years are simulated when the hand has rested so long."""
@@ -128,7 +128,7 @@ class CostLine(QWidget):
             return
 
         def work(task: Task) -> Work[Promise | None]:
-            from eager_lens.core.assess.promise import promise
+            from eager_lens.core.options.promise import promise
 
             yield 0.1
             try:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, NamedTuple
 from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.best.working import working_of_best
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.options.best.working import working_of_best
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
@@ -23,7 +23,7 @@ from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
-    from eager_lens.core.best.picture import Allowed, Best
+    from eager_lens.core.options.best.picture import Allowed, Best
 
 EMPTY_WORDS = "Register cameras on a recorder with drives to find the best picture within its limits."
 
@@ -113,7 +113,7 @@ class BestView(QWidget):
             self.table.show_parts([], assessment)
             self._show_state()
             return
-        from eager_lens.core.best.picture import Allowed
+        from eager_lens.core.options.best.picture import Allowed
 
         least, most = self._least.value or 1.0, self._most.value or 30.0
         allowed = Allowed(min(least, most), max(least, most), self._smaller.isChecked(), self._h265.isChecked())
@@ -125,8 +125,8 @@ class BestView(QWidget):
         recorder_id = recorder.id
 
         def work(task: Task) -> Work[Searched]:
-            from eager_lens.core.best.picture import best_picture, trade_curve
             from eager_lens.core.errors import RefusedInput
+            from eager_lens.core.options.best.picture import best_picture, trade_curve
 
             best: Best | None = None
             trouble = ""

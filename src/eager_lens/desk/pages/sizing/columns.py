@@ -6,12 +6,12 @@ from collections.abc import Callable, Sequence
 from functools import lru_cache
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.curves import Setting
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.options.curves import Setting
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.sizing.drive_life import DriveLife
 from eager_lens.core.units import figure, fixed
 from eager_lens.core.validation import at_most

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.assess.curves import SETTINGS, Setting, days_curve
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.options.curves import SETTINGS, Setting, days_curve
 from eager_lens.core.units import count, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE

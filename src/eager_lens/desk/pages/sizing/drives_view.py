@@ -9,12 +9,12 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.best.drives import LEVELS, Purchase, purchases
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.price_list import price_list
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
 from eager_lens.core.job.edits import set_drive_offers
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.options.best.drives import LEVELS, Purchase, purchases
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import LIST_FILE, Asker
 from eager_lens.desk.background import Task, Work, start
@@ -95,7 +95,7 @@ class DrivesView(QWidget):
         recorder_id = recorder.id
 
         def work(task: Task) -> Work[float]:
-            from eager_lens.core.assess.promise import caution
+            from eager_lens.core.options.promise import caution
 
             yield 0.1
             got = assessment.recorder(recorder_id)

@@ -7,8 +7,8 @@ from functools import partial
 from PySide6.QtWidgets import QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.levers import Lever, levers
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.options.levers import Lever, levers
 from eager_lens.core.units import figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session

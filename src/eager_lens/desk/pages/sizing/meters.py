@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.job.edits import set_retention
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import count, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE

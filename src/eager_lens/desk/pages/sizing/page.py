@@ -15,9 +15,10 @@ from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import misses_purpose
-from eager_lens.core.assess.working import FigureRef
+from eager_lens.core.assess.whole_job import tightest_recorder
 from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.model import Camera, Recorder, by_id
+from eager_lens.core.present.working import FigureRef
 from eager_lens.desk.asking import CLIP_FILE, Asker
 from eager_lens.desk.pages.sizing.best_view import BestView
 from eager_lens.desk.pages.sizing.clip_view import ClipView
@@ -285,7 +286,7 @@ class SizingPage(Page):
 
     def _recorder_in_focus(self) -> Recorder | None:
         """The recorder of the selected cameras, else the one last pressed, else the one that keeps fewest days."""
-        job, assessment = self.session.job, self.session.assessment
+        job = self.session.job
         recorders = by_id(job.recorders)
         selected = set(self.session.selected)
         for device_id in self.session.selected:
@@ -296,8 +297,7 @@ class SizingPage(Page):
                 return recorders[camera.registered[0].recorder]
         if self._recorder_id in recorders:
             return recorders[self._recorder_id]
-        limited = [r for r in job.recorders if assessment.recorder(r.id).days is not None]
-        return min(limited, key=lambda r: assessment.recorder(r.id).days or 0.0, default=None)
+        return tightest_recorder(self.session.assessment.facts)
 
     def _follow_column(self, at: int) -> None:
         """The curve varies the setting in whose column the keyboard stands."""

@@ -9,9 +9,9 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.workings.promised import working_of_promise
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.options.promise_working import working_of_promise
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
@@ -24,7 +24,7 @@ from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
-    from eager_lens.core.assess.promise import Promise, SpreadReason
+    from eager_lens.core.options.promise import Promise, SpreadReason
 
 AFTER_EDIT_MS = 150
 """So long nothing must change before the years are simulated."""
@@ -142,7 +142,7 @@ class PromiseView(QWidget):
 
         def work(task: Task) -> Work[Promise | None]:
             # Loaded here, on the other thread: NumPy takes longer than the window needs to open.
-            from eager_lens.core.assess.promise import promise
+            from eager_lens.core.options.promise import promise
 
             yield 0.1
             return promise(assessment, recorder_id)

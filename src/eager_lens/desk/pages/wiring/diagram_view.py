@@ -9,11 +9,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMenu, QSplitter, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.diagram import Box, Line, diagram
-from eager_lens.core.assess.ports import port_rows
-from eager_lens.core.assess.working import FigureRef, working_of
 from eager_lens.core.job.model import Camera, Link
 from eager_lens.core.job.wiring import put_on, unplug
+from eager_lens.core.present.diagram import Box, Line, diagram
+from eager_lens.core.present.ports import port_rows
+from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.radio_panel import RadioPanel

@@ -6,10 +6,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.diagram import Box, Line, diagram
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.failing import Failure
 from eager_lens.core.assess.finding import names_listed
+from eager_lens.core.present.diagram import Box, Line, diagram
 from eager_lens.core.units import count
 from eager_lens.desk.pages.wiring.tables import FailingPart, failing_columns
 from eager_lens.desk.session import Session

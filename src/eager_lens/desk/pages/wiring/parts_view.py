@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.parts import parts_list
 from eager_lens.core.exchange.table_out import csv_bytes, parts_table, xlsx_bytes
 from eager_lens.core.job.edits import set_job
+from eager_lens.core.present.parts import parts_list
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.tables import ListedPart, part_columns

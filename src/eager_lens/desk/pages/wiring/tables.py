@@ -8,9 +8,7 @@ from typing import Any, NamedTuple, get_args
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.parts import Part
 from eager_lens.core.assess.power import supply_run, ups_figures
-from eager_lens.core.assess.working import FigureRef
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.fields import (
@@ -32,6 +30,8 @@ from eager_lens.core.job.wiring import (
     unplug_cameras,
     unplug_devices,
 )
+from eager_lens.core.present.parts import Part
+from eager_lens.core.present.working import FigureRef
 from eager_lens.core.reference.device_types import DeviceType
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.widgets.columns import device_column

@@ -8,9 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.ways import SCHOOLS, WayFigures, way_figures
 from eager_lens.core.job.attaching import WAY_WORDS, WAYS, attach
 from eager_lens.core.job.model import Attachment
+from eager_lens.core.options.wiring_options import SCHOOLS, WayFigures, way_figures
 from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session

@@ -1,0 +1,129 @@
+"""Which single change buys most days? Each lever is one edit of the job, assessed like any other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any, NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.codes import Code
+from eager_lens.core.job.edits import Edit, set_each, set_fields
+from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.units import count, figure
+
+DRIVE_SIZES_TB = (1, 2, 3, 4, 5, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24)
+"""Sizes that drives are sold in."""
+
+LOWER_QUALITY = {"high": "medium", "medium": "low"}
+FPS_STEPS = (25.0, 20.0, 15.0, 12.0, 10.0, 8.0, 6.0, 5.0, 4.0)
+LARGEST_WIDTH_PX = 1920
+LONGER_KEY_FRAME_S = 4.0
+MOST_OF = 3
+"""So many of the cameras that store most are a lever of their own."""
+
+
+class Lever(NamedTuple):
+    """One change: its id, what it does in words, what it costs, the edit, and the days that the recorder keeps then.
+
+    ``days`` is None where nothing would be written any more; ``gained`` is what it adds to the days of now.
+    """
+
+    id: str
+    words: str
+    price: str
+    edit: Edit
+    days: float | None
+    gained: float
+
+
+def levers(assessment: Assessment, recorder_id: str) -> Iterator[Lever]:
+    """The levers for a recorder, as they are worked out; the caller sorts by what they gain.
+
+    Cameras whose rate was measured are left out: what their settings would change is not known until it is measured anew.
+    """
+    recorder = assessment.facts.recorders[recorder_id]
+    now = assessment.recorder(recorder_id).days
+    for lever_id, words, price, edit in _edits(assessment, recorder):
+        days = assess(edit.apply(assessment.job), assessment).recorder(recorder_id).days
+        gained = float("inf") if days is None else days - (now or 0.0)
+        yield Lever(lever_id, words, price, edit, days, gained)
+
+
+def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
+    yield from _drives(recorder)
+    cameras = [c for c in assessment.facts.cameras_on[recorder.id] if c.measured_mbps is None]
+    makers: tuple[tuple[str, str, Callable[[Camera], Mapping[str, Any]]], ...] = (
+        ("fps", "motion is less smooth", _fewer_frames),
+        ("quality", "finer detail is lost first", _one_lower),
+        ("key-frame", "a clip begins up to 4 s late", _rarer_key_frames),
+        ("picture", "fewer pixels on the subject", _smaller_picture),
+        ("post", "more fragments of one visit", _shorter_after),
+    )
+    words = {
+        "fps": "Frame rate one step lower",
+        "quality": "Quality one step lower",
+        "key-frame": f"Key frames every {LONGER_KEY_FRAME_S:g} s",
+        "picture": f"Pictures at most {LARGEST_WIDTH_PX} px wide",
+        "post": "Half the post-recording",
+    }
+    for lever_id, price, change in makers:
+        yield from _on_cameras(lever_id, words[lever_id], price, cameras, change)
+    if "h265" in recorder.codecs:
+        yield from _on_cameras("codec", "H.265 where it is not", "cameras and viewers must know it", cameras, _h265)
+    figures = assessment.facts.camera_figures
+    most = sorted(cameras, key=lambda camera: -figures[camera.id].gb_per_day)[:MOST_OF]
+    names = ", ".join(camera.name for camera in most)
+    yield from _on_cameras("most", f"Quality one step lower only on {names}", "finer detail there", most, _one_lower)
+
+
+def _on_cameras(
+    lever_id: str, words: str, price: str, cameras: list[Camera], change: Callable[[Camera], Mapping[str, Any]]
+) -> Iterator[tuple[str, str, str, Edit]]:
+    """One change of all cameras that it changes; none where it changes nothing."""
+    changes = {camera.id: fields for camera in cameras if (fields := change(camera))}
+    if changes:
+        whom = count(len(changes), "camera")
+        yield lever_id, f"{words} ({whom})", price, set_each(f"{words} on {whom}", changes)
+
+
+def _drives(recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
+    if 0 < recorder.drives < recorder.bays:
+        size = figure(recorder.drive_tb)
+        edit = set_fields([recorder.id], f"Add a {size} TB drive to {recorder.name}", drives=recorder.drives + 1)
+        yield "drive", f"One more {size} TB drive", "a drive, and a free bay", edit
+    larger = next((size for size in DRIVE_SIZES_TB if size > recorder.drive_tb), None)
+    if recorder.drives and larger is not None:
+        words = f"Drives of {larger} TB instead of {figure(recorder.drive_tb)} TB"
+        edit = set_fields([recorder.id], f"{words} in {recorder.name}", drive_tb=float(larger))
+        yield "larger", words, f"{count(recorder.drives, 'drive')}, and what is recorded is lost", edit
+
+
+def _fewer_frames(camera: Camera) -> Mapping[str, Any]:
+    lower = next((step for step in FPS_STEPS if step < camera.fps), None)
+    return {} if lower is None else {"fps": lower}
+
+
+def _one_lower(camera: Camera) -> Mapping[str, Any]:
+    lower = LOWER_QUALITY.get(camera.quality)
+    return {} if lower is None else {"quality": lower}
+
+
+def _rarer_key_frames(camera: Camera) -> Mapping[str, Any]:
+    if camera.codec == "mjpeg" or camera.key_frame_s >= LONGER_KEY_FRAME_S:
+        return {}
+    return {"key_frame_s": LONGER_KEY_FRAME_S}
+
+
+def _smaller_picture(camera: Camera) -> Mapping[str, Any]:
+    if camera.width_px <= LARGEST_WIDTH_PX:
+        return {}
+    height_px = max(16, round(camera.height_px * LARGEST_WIDTH_PX / camera.width_px / 2) * 2)
+    return {"width_px": LARGEST_WIDTH_PX, "height_px": height_px}
+
+
+def _shorter_after(camera: Camera) -> Mapping[str, Any]:
+    return {"post_recording_s": camera.post_recording_s / 2} if camera.post_recording_s >= 4 else {}
+
+
+def _h265(camera: Camera) -> Mapping[str, Any]:
+    return {} if camera.codec == "h265" else {Code.CODEC: "h265"}

@@ -1,0 +1,198 @@
+"""Each stage's answer in one sentence, with a line of the facts behind it."""
+
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity, names_listed
+from eager_lens.core.assess.limits import CHANNEL_M, keeps
+from eager_lens.core.assess.proof import progress
+from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
+from eager_lens.core.assess.traits import Trait
+from eager_lens.core.assess.whole_job import tightest_recorder
+from eager_lens.core.sizing.disk import disk_space_gb
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_most
+
+
+class Verdict(NamedTuple):
+    """The sentence, and the line of facts behind it."""
+
+    sentence: str
+    facts: str
+
+
+def address_faults(assessment: Assessment) -> int:
+    """How many findings say that an address cannot work."""
+    return sum(finding.code in ADDRESS_FAULTS for finding in assessment.findings)
+
+
+_RUN_FAULTS: tuple[Trait, ...] = ("weak run", "over PoE class")
+
+
+def wiring(assessment: Assessment) -> Verdict:
+    """The verdict of wiring."""
+    job = assessment.job
+    if not assessment.facts.devices:
+        return Verdict(
+            "Nothing is listed yet", "Import a camera list, paste one from a spreadsheet, or type cameras in."
+        )
+    places = {device.place for device in assessment.facts.devices if device.place}
+    listed = f"{count(len(job.cameras), 'camera')} on {count(len(job.recorders), 'recorder')}"
+    if places:
+        listed += f", in {count(len(places), 'place')}"
+    facts = assessment.facts
+    failing = {c.id for trait in _RUN_FAULTS for c in facts.with_trait[trait]}
+    failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
+    known = sum(camera.cable_m is not None for camera in job.cameras)
+    if failing:
+        sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
+    elif faults := [finding for finding in assessment.of_stage("wiring") if finding.severity is Severity.FAULT]:
+        sentence = faults[0].title + (f", and {count(len(faults) - 1, 'fault')} more" if len(faults) > 1 else "")
+    elif job.links:
+        sentence = f"Everything is fed, and every link carries its load: {listed}"
+    elif job.cameras and known == len(job.cameras):
+        sentence = f"Every run reaches and feeds its camera: {listed}"
+    else:
+        sentence = listed
+    roles: dict[str, int] = {}
+    for device in job.network:
+        roles[device.role] = roles.get(device.role, 0) + 1
+    plural = {"switch": "switches", "other": "other devices"}
+    besides = [count(number, role, plural.get(role)) for role, number in roles.items()]
+    lengths = f"; cable lengths known for {known} of {len(job.cameras)} cameras" if known < len(job.cameras) else ""
+    others = f"besides {', '.join(besides)}" if besides else "no switch or router is listed yet"
+    return Verdict(sentence, f"{listed}; {others}{lengths}.")
+
+
+def sizing(assessment: Assessment) -> Verdict:
+    """The verdict of sizing."""
+    job, facts = assessment.job, assessment.facts
+    asked = job.retention.least_days
+    if not job.cameras:
+        return Verdict("No camera to size yet", "Import, paste or type in cameras; figures follow at once.")
+    if not job.recorders:
+        return Verdict(
+            "Cameras without a recorder keep nothing",
+            f"{figure(assessment.whole.stored_gb_per_day)} GB a day wait for a recorder.",
+        )
+    rated = [(r, facts.recorder_figures[r.id]) for r in job.recorders]
+    bad = [r.name for r, got in rated if got.trouble]
+    tightest = tightest_recorder(facts)
+    days = facts.recorder_figures[tightest.id].days if tightest else None
+    if bad:
+        sentence = f"{names_listed(bad)} {'has' if len(bad) == 1 else 'have'} nowhere to record"
+    elif tightest is None or days is None:
+        sentence = "Nothing is recorded yet"
+    elif not keeps(days, asked):
+        sentence = f"{tightest.name} keeps {figure(days)} days; {figure(asked)} were asked"
+    else:
+        sentence = f"Every recorder keeps the {figure(asked)} days; {tightest.name} keeps {figure(days)}"
+    parts = []
+    for recorder, got in rated[:3]:
+        kept = "no limit" if got.days is None else f"{figure(got.days)} days"
+        parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
+    more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
+    return Verdict(sentence, "; ".join(parts) + more + ".")
+
+
+def addresses(assessment: Assessment) -> Verdict:
+    """The verdict of addresses."""
+    facts, job = assessment.facts, assessment.job
+    if not job.subnets:
+        return Verdict("No subnet yet to take addresses from", "Add the site's subnet, its gateway and its DHCP pool.")
+    faults, without = address_faults(assessment), sum(not device.address for device in facts.devices)
+    if not facts.devices:
+        sentence = "No device to address yet"
+    elif faults:
+        sentence = f"{count(faults, 'address fault')} would stop devices from being found"
+    elif without:
+        sentence = f"{count(without, 'device')} still without an address"
+    else:
+        sentence = f"All {count(len(facts.devices), 'device')} have an address of their own"
+    rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts), 9)} left" for plan in job.subnets[:3]]
+    return Verdict(sentence, "; ".join(rooms) + ".")
+
+
+def bench(assessment: Assessment) -> Verdict:
+    """The verdict of the bench."""
+    facts, job = assessment.facts, assessment.job
+    if not job.recorders:
+        return Verdict("No recorder to register cameras on", "Add a recorder with its channels and its incoming limit.")
+    without = len(facts.with_trait["no recorder"])
+    faults = sum(f.severity is Severity.FAULT for f in assessment.of_stage("bench"))
+    if without:
+        sentence = f"{count(without, 'camera')} still without a recorder"
+    elif faults:
+        sentence = f"Every camera has a recorder, but {count(faults, 'thing')} will not work"
+    elif job.cameras:
+        sentence = f"All {count(len(job.cameras), 'camera')} are registered"
+    else:
+        sentence = "No camera to register yet"
+    parts = [
+        f"{r.name}: {len(facts.cameras_on[r.id])} of {r.channels} channels, "
+        f"{figure(facts.recorder_figures[r.id].incoming_mbps)} of {figure(r.incoming_limit_mbps)} Mb/s"
+        for r in job.recorders[:3]
+    ]
+    return Verdict(sentence, "; ".join(parts) + ".")
+
+
+def schedule(assessment: Assessment) -> Verdict:
+    """The verdict of schedule."""
+    facts, job = assessment.facts, assessment.job
+    if not job.schedules:
+        return Verdict("No schedule yet, so nothing is recorded", "Add a schedule and paint when cameras record.")
+    silent = len(facts.with_trait["records nothing"])
+    if silent:
+        sentence = f"{count(silent, 'camera')} would record nothing"
+    else:
+        used = {camera.schedule for camera in job.cameras}
+        sentence = f"{count(len(used), 'schedule serves', 'schedules serve')} {count(len(job.cameras), 'camera')}"
+    if not job.cameras:
+        sentence = "No camera has a schedule yet"
+    mean, stored = assessment.whole.recorded_h_per_day, assessment.whole.stored_gb_per_day
+    return Verdict(
+        sentence, f"{figure(mean)} h recorded a day at a camera on average; {figure(stored)} GB a day in all."
+    )
+
+
+def motion(assessment: Assessment) -> Verdict:
+    """The verdict of motion."""
+    facts = assessment.facts
+    moving = [figures for figures in facts.camera_figures.values() if figures.motion_h_per_day > 0]
+    if not moving:
+        return Verdict("No camera records on motion", "Paint motion hours on the Schedule page to use it.")
+    watched = sum(figures.motion_h_per_day for figures in moving)
+    kept = sum(figures.motion_h_per_day * figures.motion_share for figures in moving)
+    sentence = f"Recording on motion leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
+    saved = sum(disk_space_gb(figures.rate_mbps, figures.left_out_h_per_day, 1) for figures in moving)
+    return Verdict(
+        sentence, f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
+    )
+
+
+def proof(assessment: Assessment) -> Verdict:
+    """The verdict of the proof."""
+    done, total = progress(assessment.job)
+    failed = sum(check.outcome == "failed" for check in assessment.job.checks)
+    if not total:
+        return Verdict("No camera to prove yet", "Checks appear here for each camera of the job.")
+    if failed:
+        sentence = f"{count(failed, 'check')} failed, {done} of {total} passed"
+    elif done == total:
+        sentence = f"All {total} checks passed"
+    else:
+        sentence = f"{done} of {total} checks passed"
+    return Verdict(sentence, "Made on site after mounting, each with who, when and the value seen.")
+
+
+def handover(assessment: Assessment) -> Verdict:
+    """The verdict of the handover."""
+    if not assessment.job.cameras:
+        return Verdict("Nothing to hand over yet", "The sheets fill themselves from the other pages.")
+    faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
+    warnings = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
+    if faults or warnings:
+        sentence = f"The sheets would show {count(faults, 'fault')} and {count(warnings, 'warning')}"
+    else:
+        sentence = "The sheets are ready to hand over"
+    return Verdict(sentence, "What is still open stands on a sheet of its own, with what to do about it.")

@@ -1,0 +1,47 @@
+"""Workings of what is registered, addressed and checked."""
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.proof import CHECKS, progress
+from eager_lens.core.present.workings.base import Working, WorkingLine
+
+
+def channels(recorder_id: str, assessment: Assessment) -> Working:
+    """Cameras registered, on one recorder or all."""
+    facts = assessment.facts
+    recorders = [facts.recorders[recorder_id]] if recorder_id else list(facts.job.recorders)
+    lines = [WorkingLine(r.name, f"{len(facts.cameras_on[r.id])} of {r.channels} channels", "plan") for r in recorders]
+    without = len(facts.with_trait["no recorder"])
+    lines.append(WorkingLine("cameras without a recorder", str(without), "plan"))
+    value = f"{len(facts.job.cameras) - without} of {len(facts.job.cameras)} cameras"
+    return Working("Registered", value, "cameras that have a recorder and a channel", tuple(lines), "the plan")
+
+
+def addresses(_: str, assessment: Assessment) -> Working:
+    """Addresses given, and what is wrong with them."""
+    facts = assessment.facts
+    without = sum(not device.address for device in facts.devices)
+    lines = [
+        WorkingLine("devices", str(len(facts.devices)), "plan"),
+        WorkingLine("with an address", str(len(facts.devices) - without), "plan"),
+        *(
+            WorkingLine(finding.title, finding.severity.word, "worked out")
+            for finding in assessment.of_stage("addresses")[:12]
+        ),
+    ]
+    return Working(
+        "Addresses",
+        f"{len(facts.devices) - without} of {len(facts.devices)} given",
+        "each address against its subnet, the DHCP pool, and every other device",
+        tuple(lines),
+        "network, broadcast and gateway are no device's; what the server leases is not planned",
+    )
+
+
+def steps(_: str, assessment: Assessment) -> Working:
+    """Checks made."""
+    done, total = progress(assessment.job)
+    lines = tuple(
+        WorkingLine(check.label, f"{sum(mark.check == check.id for mark in assessment.job.checks)} made", "measured")
+        for check in CHECKS
+    )
+    return Working("Checks passed", f"{done} of {total}", "checks passed, of all checks on all cameras", lines, "Proof")

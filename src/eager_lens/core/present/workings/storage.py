@@ -1,0 +1,247 @@
+"""Workings of bit rates, storage and days kept."""
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import Origin, assumed_rate_of, life_of, scene_of, thin_share
+from eager_lens.core.job.model import Assumptions, Camera
+from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
+from eager_lens.core.recording.clips import EVENT_CLIPS
+from eager_lens.core.recording.week import WEEK_HOURS
+from eager_lens.core.reference.stream_fit import stream_fit
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.control import QUIET_STRETCH
+from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
+from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS, TIB_PER_TB
+from eager_lens.core.sizing.stream_rate import STREAM_RATE
+from eager_lens.core.units import figure
+
+
+def days(recorder_id: str, assessment: Assessment) -> Working:
+    """Days kept by a recorder."""
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    title = f"Days kept, {recorder.name}"
+    if got.trouble:
+        return Working(
+            title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
+        )
+    _, lines = calculated(
+        DRIVE_ARRAY,
+        {
+            "drives": (recorder.drives, "plan"),
+            "drive_tb": (recorder.drive_tb, "plan"),
+            "level": (recorder.raid_level, "plan"),
+            "spares": (recorder.hot_spares, "plan"),
+            "reserve_share": (recorder.reserve_share, "assumed"),
+        },
+    )
+    lines = (
+        *lines,
+        WorkingLine("usable", f"{figure(got.usable_tb)} TB", "worked out"),
+        WorkingLine("as systems show it", f"{figure(got.usable_tb * TIB_PER_TB)} TiB", "worked out"),
+        WorkingLine(
+            "drives that may fail", f"{got.drives_that_may_fail} ({LEVEL_WORDS[recorder.raid_level]})", "worked out"
+        ),
+        WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
+    )
+    if got.days is None or got.days_low is None or got.days_high is None:
+        return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
+    span = f"{figure(got.days_low)} to {figure(got.days_high)} days"
+    lines = (*lines, WorkingLine("in 8 of 10 cases, by the rates alone", span, rates_origin(assessment)))
+    source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
+    return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
+
+
+def drives(recorder_id: str, assessment: Assessment) -> Working:
+    """What recording does to a recorder's drives, and what a failed one leaves."""
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    title = f"Drives, {recorder.name}"
+    life = life_of(recorder, got)
+    if life is None:
+        return Working(
+            title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
+        )
+    days_after = "nothing is written" if got.days is None else f"{figure(got.days * life.days_share_after)} days"
+    rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
+    lost = life.second_failure_share
+    lines = (
+        WorkingLine("drives", f"{recorder.drives - recorder.hot_spares} of {figure(recorder.drive_tb)} TB", "plan"),
+        WorkingLine("array", LEVEL_WORDS[recorder.raid_level], "plan"),
+        WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day", rates_origin(assessment)),
+        WorkingLine("written on each drive", f"{figure(life.written_tb_per_year)} TB a year", "worked out"),
+        WorkingLine("rated for", f"{figure(recorder.drive_rated_tb_per_year)} TB a year", "assumed"),
+        WorkingLine("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
+        WorkingLine("rebuild takes", rebuild, "worked out"),
+        WorkingLine("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
+        WorkingLine("chance that a rebuild fails", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
+        WorkingLine("kept after one drive failed", days_after, "worked out"),
+    )
+    formula = (
+        "written on each = GB a day × 365 × what redundancy writes besides / drives; rebuild = size / speed; "
+        "chance = that one more drive fails meanwhile, or a sector of those that are read cannot be read (1 in 10^15 bits)"
+    )
+    return Working(
+        title, f"{figure(life.written_tb_per_year)} TB a year on each", formula, lines, "failures at a constant rate"
+    )
+
+
+def incoming(recorder_id: str, assessment: Assessment) -> Working:
+    """What a recorder takes in, by place."""
+    recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
+    rates: dict[str, list[float]] = {}
+    for camera in assessment.facts.cameras_on[recorder_id]:
+        rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
+    origin = rates_origin(assessment)
+    cameras = assessment.facts.cameras_on[recorder_id]
+    substream_mbps = sum(
+        camera.substream_mbps if recorder.fetches_substreams else assessment.camera(camera.id).substream_kept_mbps
+        for camera in cameras
+    )
+    small = (WorkingLine("substreams", f"{figure(substream_mbps)} Mb/s", "plan"),) if substream_mbps else ()
+    lines = [
+        WorkingLine(place, f"{figure(sum(all_rates))} Mb/s, {len(all_rates)} cameras", origin)
+        for place, all_rates in sorted(rates.items(), key=lambda item: -sum(item[1]))
+    ]
+    return Working(
+        f"Incoming, {recorder.name}",
+        f"{figure(got.incoming_mbps)} Mb/s",
+        "incoming = sum of the main streams of all cameras registered here, and of the small ones if it fetches or keeps them",
+        (
+            *lines,
+            *small,
+            WorkingLine("if scenes are busy, 1 case of 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
+            WorkingLine("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
+        ),
+        "mean rates; a camera on two recorders sends, and counts, twice",
+    )
+
+
+def rate(camera_id: str, assessment: Assessment) -> Working:
+    """A camera's bit rate."""
+    camera = assessment.facts.find_camera(camera_id)
+    got = assessment.camera(camera_id)
+    title, value = f"Bit rate, {camera.name}", f"{figure(got.rate_mbps)} Mb/s"
+    if got.rate_origin == "measured":
+        read = (
+            WorkingLine(camera.measured_from or "read from the camera", value, "measured"),
+            WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
+            WorkingLine("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
+        )
+        formula = "the measured bit rate replaces the estimate"
+        return Working(title, value, formula, read, "measured")
+    if got.rate_origin == "plan":
+        line = WorkingLine("set in the camera: CBR", value, "plan")
+        formula = "CBR sends what is set; a demanding picture costs quality, a quiet one gains it"
+        asked = WorkingLine("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed")
+        return Working(title, value, formula, (line, asked), "the camera's rate control")
+    table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
+    own = assessment.job.assumed
+    parts, codec = assumed_rate_of(camera, own.as_assumed()), table.codecs[camera.codec]
+    error = fit.codecs[codec.model]
+    set_to = table.mjpeg_scale if codec.model == "mjpeg" else table.crf
+    lines = (
+        WorkingLine("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
+        WorkingLine("frame rate", f"{figure(camera.fps)} fps", "plan"),
+        WorkingLine("key-frame interval", f"{figure(camera.key_frame_s)} s", "plan"),
+        WorkingLine(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
+        WorkingLine("scene", scene.label, "assumed"),
+        *(
+            [
+                WorkingLine(
+                    f"detail, from {camera.seen.source}",
+                    f"{figure(2**camera.seen.detail_log - 1)} levels a pixel, {figure(100 * camera.seen.flat_share)} % smooth",
+                    "measured",
+                )
+            ]
+            if camera.seen
+            else []
+        ),
+        WorkingLine("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
+        WorkingLine("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
+        WorkingLine("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
+        WorkingLine("dark hours", f"{figure(100 * own.dark_share)} %", "assumed"),
+        WorkingLine(f"saved by {codec.label}: {codec.why}", _saved_words(camera, own), "assumed"),
+        WorkingLine("key frames", f"{figure(parts.key_part_mbps)} Mb/s", "worked out"),
+        WorkingLine("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
+        WorkingLine("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
+        WorkingLine(f"rate control: {camera.rate_control}", _cap_words(camera), "plan"),
+        WorkingLine("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
+        WorkingLine("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
+    )
+    formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
+    return Working(title, value, formula, lines, f"{fit.source} {table.source}")
+
+
+def _saved_words(camera: Camera, own: Assumptions) -> str:
+    """What the camera's codec is assumed to save, with its range where it has one."""
+    if camera.codec != "h265":
+        return "0 %"
+    least, most = 100 * own.h265_saved_least_share, 100 * own.h265_saved_most_share
+    return f"{figure(100 * own.h265_saved_share)} %, {figure(least)} to {figure(most)} %"
+
+
+def _cap_words(camera: Camera) -> str:
+    """What the rate control is set to."""
+    if camera.rate_control == "smart codec":
+        return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed)"
+    return "no cap" if camera.cap_mbps is None else f"at most {figure(camera.cap_mbps)} Mb/s"
+
+
+def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
+    """What a camera stores a day."""
+    camera, got = assessment.facts.find_camera(camera_id), assessment.camera(camera_id)
+    schedule = assessment.facts.schedules.get(camera.schedule)
+    events_origin: Origin = "measured" if camera.events_from else "assumed"
+    clips, clip_lines = (
+        calculated(
+            EVENT_CLIPS,
+            {
+                "events_per_h": (camera.events_per_h, events_origin),
+                "event_s": (camera.event_s, events_origin),
+                "pre_s": (camera.pre_recording_s, "plan"),
+                "post_s": (camera.post_recording_s, "plan"),
+                "hours_per_day": (got.motion_h_per_day, "plan"),
+            },
+        )
+        if got.motion_h_per_day and got.motion_share < 1
+        else ({}, ())
+    )
+    _, space_lines = calculated(
+        DISK_SPACE,
+        {
+            "rate_mbps": (got.rate_mbps, got.rate_origin),
+            "recorded_h_per_day": (min(24.0, got.stored_h_per_day), "worked out"),
+            "days": (1, "plan"),
+        },
+    )
+    lines = [
+        WorkingLine("schedule", schedule.name if schedule else "none", "plan"),
+        WorkingLine("continuous", _hours(got.always_h_per_day), "plan"),
+    ]
+    lines += clip_lines
+    if clips:
+        lines.append(
+            WorkingLine("recorded share of motion hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
+        )
+        lines.append(WorkingLine("clips a day", figure(clips["clips_per_day"]), "worked out"))
+    if got.either_h_per_day:
+        lines.append(WorkingLine("hours on motion or input", _hours(got.either_h_per_day), "plan"))
+        lines.append(
+            WorkingLine("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out")
+        )
+    for words, thin in (("between events", camera.kept_between_events), ("while off", camera.kept_when_off)):
+        if thin != "nothing":
+            share = thin_share(camera, thin, got.rate_mbps, got.key_share)
+            lines.append(
+                WorkingLine(f"kept {words}", f"{thin}, {figure(100 * share)} % of the full rate", "worked out")
+            )
+    return Working(
+        f"Stored, {camera.name}",
+        f"{figure(got.gb_per_day)} GB a day",
+        "recorded hours = continuous + motion × share + alarm input × share, thin recording by its part of the rate; "
+        f"{DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
+        (*lines, *space_lines),
+        f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}",
+    )
+
+
+def _hours(h_per_day: float) -> str:
+    return f"{figure(h_per_day)} h a day"

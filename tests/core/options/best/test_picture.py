@@ -1,0 +1,147 @@
+"""The best picture of a job: within its limits, better than without searching, and its reasons when there is none."""
+
+import itertools
+import unittest
+from unittest import mock
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.model import Link, Retention
+from eager_lens.core.options.best.picture import Allowed, NoneFits, best_picture, settings_for, trade_curve, worth_of
+from eager_lens.core.options.promise import promise
+from tests.support import camera, demo_job, job_with, recorder, switch
+
+
+class Settings(unittest.TestCase):
+    def settings(self, one, **allowed):
+        return settings_for(one, recorder(), Allowed(**allowed), 4.0)
+
+    def test_each_costs_more_and_is_worth_more_than_the_one_before(self):
+        found = self.settings(camera(1, width_px=2688, height_px=1520, fps=12))
+        self.assertGreater(len(found), 8)
+        for less, more in itertools.pairwise(found):
+            self.assertLess(less.rate_mbps, more.rate_mbps)
+            self.assertLess(less.worth, more.worth)
+
+    def test_floors_hold(self):
+        found = self.settings(camera(1, fps=12, least_fps=8), least_fps=4)
+        self.assertEqual(min(one.fps for one in found), 8)
+        for one in (camera(1, fps=3), camera(1, fps=3, least_fps=10)):
+            self.assertGreaterEqual(min(setting.fps for setting in self.settings(one)), 3)
+        identify = camera(1, width_px=2688, height_px=1520, focal_mm=8, target_m=14, purpose="identify")
+        self.assertFalse(misses_purpose(identify))
+        for setting in self.settings(identify):
+            self.assertFalse(misses_purpose(identify.model_copy(update={"width_px": setting.width_px})))
+
+    def test_pictures_and_codecs_only_as_allowed(self):
+        one = camera(1, codec="h264", width_px=2688, height_px=1520)
+        kept = self.settings(one, smaller_pictures=False, h265=False)
+        self.assertEqual({(setting.width_px, setting.codec) for setting in kept}, {(2688, "h264")})
+        self.assertIn("h265", {setting.codec for setting in self.settings(one)})
+        without = settings_for(one, recorder(codecs=("h264",)), Allowed(), 4.0)
+        self.assertEqual({setting.codec for setting in without}, {"h264"})
+
+    def test_a_measured_rate_is_carried_by_the_model_s_ratio(self):
+        one = camera(1, fps=12)
+        once, twice = (settings_for(one, recorder(), Allowed(), rate) for rate in (2.0, 4.0))
+        self.assertEqual([2 * a.rate_mbps for a in once], [b.rate_mbps for b in twice])
+
+    def test_worth_is_as_stated(self):
+        plain = camera(1)
+        base = worth_of(plain, 1280, 8, "low")
+        self.assertAlmostEqual(worth_of(plain, 2560, 8, "low") - base, 1)
+        self.assertAlmostEqual(worth_of(plain, 1280, 16, "low") - base, 0.5)
+        self.assertAlmostEqual(worth_of(plain, 1280, 8, "high") - base, 1)
+        served = camera(1, purpose="detect", target_m=5)
+        self.assertAlmostEqual(worth_of(served, 2560, 8, "low") - worth_of(served, 1280, 8, "low"), 0.5)
+
+
+class OfTheDemo(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.assessment = assess(demo_job())
+        cls.best = best_picture(cls.assessment, "rec-1")
+        cls.after = assess(cls.best.edit.apply(cls.assessment.job))
+
+    def test_it_keeps_the_days_in_the_space_and_says_so(self):
+        self.assertGreaterEqual(promise(self.after, "rec-1", 400).promised_days, 31)
+        self.assertLessEqual(self.best.needed_tb, self.assessment.recorder("rec-1").usable_tb * 1.0001)
+        self.assertGreater(self.best.needed_tb, 0.95 * self.assessment.recorder("rec-1").usable_tb)
+        self.assertIn("space of Car hall recorder", self.best.tight)
+
+    def test_it_is_better_than_now_although_it_takes_less(self):
+        self.assertGreater(self.best.quality_share, self.best.now_share)
+        self.assertLess(self.best.needed_tb, self.best.now_tb)
+        self.assertLessEqual(self.best.gap_share, 0.011)
+
+    def test_no_camera_falls_under_its_purpose_or_floor(self):
+        missed = {camera.id for camera in self.assessment.job.cameras if misses_purpose(camera)}
+        self.assertEqual({camera.id for camera in self.after.job.cameras if misses_purpose(camera)}, missed)
+        self.assertGreaterEqual(min(camera.fps for camera in self.after.job.cameras), 5)
+
+    def test_changes_are_told_with_what_they_store(self):
+        figures = self.after.facts.camera_figures
+        for change in self.best.changes:
+            self.assertAlmostEqual(change.gb_then, figures[change.id].gb_per_day, delta=0.01 * change.gb_then)
+            self.assertAlmostEqual(change.gb_now, self.assessment.camera(change.id).gb_per_day)
+        self.assertEqual([c.worth_change for c in self.best.changes], sorted(c.worth_change for c in self.best.changes))
+
+    def test_a_measured_camera_says_that_its_rate_is_no_longer_measured_as_it_is(self):
+        gate = next(camera for camera in self.after.job.cameras if camera.id == "cam-26")
+        self.assertIn("by the model's ratio", gate.measured_from)
+
+    def test_important_cameras_keep_more(self):
+        job = demo_job()
+        cameras = tuple(one.model_copy(update={"importance": 5 if one.id == "cam-22" else 1}) for one in job.cameras)
+        favoured = best_picture(assess(job.model_copy(update={"cameras": cameras})), "rec-1")
+        kept = {change.id: change.gb_then for change in favoured.changes}
+        before = {change.id: change.gb_then for change in self.best.changes}
+        self.assertGreater(kept.get("cam-22", 81.7), 1.5 * before["cam-22"])
+
+    def test_the_curve_rises_with_the_space(self):
+        points = list(trade_curve(self.assessment, "rec-1"))[-1][1]
+        self.assertGreater(len(points), 6)
+        spaces, shares = zip(*((one.needed_tb, one.quality_share) for one in points), strict=True)
+        self.assertEqual(list(spaces), sorted(spaces))
+        self.assertEqual(list(shares), sorted(shares))
+        self.assertAlmostEqual(shares[-1], 1, delta=0.01)
+
+
+class NoneIsThere(unittest.TestCase):
+    def refused(self, job, kind=NoneFits):
+        with self.assertRaises(kind) as caught:
+            best_picture(assess(job), "rec-1")
+        return str(caught.exception)
+
+    def test_too_little_space_names_terabytes_days_and_the_dearest_camera(self):
+        told = self.refused(job_with([camera(1)], retention=Retention(least_days=9000)))
+        for words in ("space of", "TB are needed", "add ", "ask for ", "allow Camera 1 less"):
+            self.assertIn(words, told)
+
+    def test_a_link_that_is_too_slow_is_named(self):
+        job = job_with(
+            [camera(1, poe_class=3, power_w=6)],
+            network=(switch(),),
+            links=(
+                Link(id="link-1", a="cam-1", b="net-1", b_port=1, capacity_mbps=0.05),
+                Link(id="link-2", a="net-1", a_port=9, b="rec-1", b_port=1),
+            ),
+        )
+        told = self.refused(job)
+        self.assertIn("link Camera 1 to", told)
+        self.assertIn("raise the limit by", told)
+
+    def test_a_search_without_an_end_says_so(self):
+        with mock.patch(
+            "eager_lens.core.options.best.picture.best_choice", side_effect=TimeoutError("no choice in time")
+        ):
+            told = self.refused(job_with([camera(1)]), RefusedInput)
+        self.assertIn("allow fewer settings", told)
+
+    def test_no_days_asked(self):
+        told = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)
+        self.assertIn("say how many first", told)
+
+    def test_nothing_recorded(self):
+        self.assertIn("nothing can be improved", self.refused(job_with([camera(1, registered=())]), RefusedInput))

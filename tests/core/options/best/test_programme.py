@@ -1,0 +1,51 @@
+"""One choice for each thing under limits: against trying every combination."""
+
+import itertools
+import random
+import unittest
+
+from eager_lens.core.options.best.programme import Limit, Option, best_choice, broken
+
+
+def by_trying(things, limits):
+    """The best worth by trying all combinations."""
+    best = None
+    for picked in itertools.product(*things):
+        if all(sum(w * picked[at].cost for at, w in one.weights.items()) <= one.most + 1e-9 for one in limits):
+            worth = sum(option.worth for option in picked)
+            best = worth if best is None else max(best, worth)
+    return best
+
+
+class Programme(unittest.TestCase):
+    def test_it_finds_what_trying_everything_finds(self):
+        chance = random.Random(5)
+        for _ in range(30):
+            things = [[Option(chance.uniform(1, 9), chance.uniform(0, 5)) for _ in range(4)] for _ in range(5)]
+            limits = [
+                Limit("space", {at: chance.uniform(5, 20) for at in range(5)}, chance.uniform(150, 500), "GB"),
+                Limit("link", {0: 1.0, 2: 2.0}, chance.uniform(6, 25), "Mb/s"),
+            ]
+            wanted, got = by_trying(things, limits), best_choice(things, limits, gap=0.0)
+            if wanted is None:
+                self.assertIsNone(got) if broken(things, limits) else None
+            else:
+                self.assertAlmostEqual(got.worth, wanted)
+                for one in limits:
+                    used = sum(w * things[at][got.options[at]].cost for at, w in one.weights.items())
+                    self.assertLessEqual(used, one.most * (1 + 1e-6))
+
+    def test_what_cannot_be_kept_is_told_by_how_much_worst_first(self):
+        things = [[Option(3, 1), Option(2, 0)], [Option(5, 1), Option(4, 0)]]
+        limits = [
+            Limit("near", {0: 1, 1: 1}, 5, "Mb/s"),
+            Limit("far", {0: 10, 1: 10}, 20, "GB"),
+            Limit("kept", {0: 1}, 2, "Mb/s"),
+        ]
+        found = broken(things, limits)
+        self.assertEqual([(one.limit.name, one.least) for one in found], [("far", 60), ("near", 6)])
+        self.assertIsNone(best_choice(things, limits))
+
+    def test_nothing_to_choose_is_no_trouble(self):
+        self.assertEqual(best_choice([], []).options, ())
+        self.assertEqual(best_choice([[Option(1, 1), Option(2, 3)]], []).options, (1,))

@@ -1,0 +1,57 @@
+"""The levers: each is one honest edit, and its days are those that the job then keeps."""
+
+import unittest
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.options.levers import levers
+from tests.support import camera, demo_job, job_with, recorder
+
+
+def found(job, recorder_id="rec-1"):
+    return {lever.id: lever for lever in levers(assess(job), recorder_id)}
+
+
+class Levers(unittest.TestCase):
+    def test_the_days_told_are_those_of_the_job_after_the_edit(self):
+        job = demo_job()
+        now = assess(job).recorder("rec-1").days
+        told = found(job)
+        self.assertGreaterEqual(len(told), 7)
+        for lever in told.values():
+            with self.subTest(lever.words):
+                after = assess(lever.edit.apply(job)).recorder("rec-1").days
+                self.assertAlmostEqual(lever.days, after)
+                self.assertAlmostEqual(lever.gained, after - now)
+                self.assertTrue(lever.price)
+
+    def test_three_ways_out_keep_what_the_demo_asks(self):
+        enough = [lever.id for lever in found(demo_job()).values() if lever.days >= 31]
+        self.assertGreaterEqual(len(enough), 3)
+        self.assertIn("drive", enough)
+
+    def test_nothing_is_offered_that_changes_nothing(self):
+        lean = {"fps": 4, "quality": "low", "key_frame_s": 4, "width_px": 1280, "height_px": 720, "post_recording_s": 2}
+        job = job_with([camera(1, codec="h265", **lean)], recorders=[recorder(drives=2, bays=2, drive_tb=24)])
+        self.assertEqual(found(job), {})
+
+    def test_a_measured_camera_is_left_as_it_is(self):
+        job = job_with([camera(1, measured_mbps=4, fps=25, quality="high")], recorders=[recorder(bays=1)])
+        self.assertEqual(set(found(job)), {"larger"})
+
+    def test_only_what_changes_is_counted_in_its_words(self):
+        job = job_with([camera(1, width_px=3840, height_px=2160), camera(2)])
+        lever = found(job)["picture"]
+        self.assertIn("(1 camera)", lever.words)
+        self.assertEqual(
+            (lever.edit.apply(job).cameras[0].width_px, lever.edit.apply(job).cameras[0].height_px), (1920, 1080)
+        )
+        self.assertIs(lever.edit.apply(job).cameras[1], job.cameras[1])
+
+    def test_h265_is_offered_only_where_the_recorder_takes_it(self):
+        for codecs, offered in ((("h264", "h265"), True), (("h264",), False)):
+            job = job_with([camera(1, codec="h264")], recorders=[recorder(codecs=codecs)])
+            self.assertEqual("codec" in found(job), offered)
+
+
+if __name__ == "__main__":
+    unittest.main()
