@@ -10,22 +10,19 @@ from tests.core.bench.base import PLAIN, RECORDER, BenchCase
 
 def step(key, hands_s=10, wait_s=0, after=(), tools=(), takes="", frees=""):
     return Step(
-        key,
-        "camera",
-        key,
-        key,
-        "",
-        "",
-        "",
-        hands_s,
-        wait_s,
-        after,
-        tools,
-        takes,
-        frees,
-        (),
-        lambda site: "",
-        checks.no_wait,
+        key=key,
+        phase="camera",
+        device_id=key,
+        title=key,
+        see="",
+        hands_s=hands_s,
+        wait_s=wait_s,
+        actions=(),
+        check=lambda site: "",
+        after=after,
+        tools=tools,
+        takes=takes,
+        frees=frees,
     )
 
 

@@ -89,11 +89,6 @@ def receives(recorder_id: str, camera_id: str, site: Site) -> str:
 # ---- what goes on by itself ----------------------------------------------------------------------------------------
 
 
-def no_wait(site: Site) -> float:
-    """Nothing goes on by itself."""
-    return 0.0
-
-
 def starts_for(unit_id: str, site: Site) -> float:
     """Seconds until a device that starts or updates is ready."""
     unit = site.units[unit_id]

@@ -17,6 +17,11 @@ Wait = Callable[[Site], float]
 """How many seconds a site still takes by itself."""
 
 
+def no_wait(site: Site) -> float:
+    """For a step after which nothing takes time by itself."""
+    return 0.0
+
+
 class StepAction(NamedTuple):
     """An action of a step: its name, the device, and its values."""
 
@@ -46,18 +51,18 @@ class Step(NamedTuple):
     phase: Phase
     device_id: str
     title: str
-    type_in: str
     see: str
-    caution: str
     hands_s: float
     wait_s: float
-    after: tuple[str, ...]
-    tools: tuple[str, ...]
-    takes: str
-    frees: str
     actions: tuple[StepAction, ...]
     check: Check
-    under_way: Wait
+    after: tuple[str, ...] = ()
+    type_in: str = ""
+    caution: str = ""
+    tools: tuple[str, ...] = ()
+    takes: str = ""
+    frees: str = ""
+    under_way: Wait = no_wait
 
     def still_wrong(self, site: Site) -> str:
         """What is still wrong on a site for the step to count as done; empty when nothing is."""

@@ -1,0 +1,124 @@
+"""The first steps of a commissioning: power for the network, reservations, the recorders, and the laptop in its place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from functools import partial
+
+from eager_lens.core.bench.build import LAPTOP
+from eager_lens.core.bench.parts import Unit
+from eager_lens.core.bench.segments import CAMERAS, Feet
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.runbook import checks
+from eager_lens.core.runbook.ground import NO_ADDRESS, Ground, typed
+from eager_lens.core.runbook.step_list import LAPTOP_S, LEAD_S, RECORDER_S, RESERVE_S, StepList
+from eager_lens.core.runbook.steps import Blocked, Step, StepAction
+from eager_lens.core.units import count
+
+_ORDER = {"recorder": 0, "router": 1, "switch": 2, "other": 3}
+"""Recorders first, for they take longest."""
+
+_HOSTS = (("switch",), ("router", "recorder"), ("bridge",))
+"""Where the laptop is plugged in, the best place first."""
+
+
+def powered_network(ground: Ground) -> Iterator[Step]:
+    """Everything with a lead of its own, but cameras and bridges."""
+    leads = [unit for unit in ground.units.values() if unit.role in _ORDER and unit.feeding.lead == "mains"]
+    for unit in sorted(leads, key=lambda one: _ORDER[one.role]):
+        yield Step(
+            key=f"{unit.id}/power",
+            phase="network",
+            device_id=unit.id,
+            title=f"Put the lead of {unit.name} in",
+            see=f"Its power light; ready after about {unit.profile.start_s:.0f} s",
+            hands_s=LEAD_S,
+            wait_s=unit.profile.start_s,
+            actions=(StepAction("power on", unit.id),),
+            check=partial(checks.runs, unit.id),
+            under_way=partial(checks.starts_for, unit.id),
+            caution="Mains wiring and earthing belong to licensed people" if unit.role == "recorder" else "",
+        )
+
+
+def reservations(ground: Ground) -> Iterator[Step]:
+    """Reservations in routers, before anything asks for a lease."""
+    for unit in ground.reserving():
+        lines = ground.reserved_in(unit)
+        shown = "; ".join(f"{one.mac_address} {one.address}" for one in lines[:4])
+        yield Step(
+            key=f"{unit.id}/reserve",
+            phase="network",
+            device_id=unit.id,
+            title=f"Enter {count(len(lines), 'reservation')} in {unit.name}",
+            see="Its list of reservations",
+            hands_s=RESERVE_S * len(lines),
+            wait_s=0,
+            after=(f"{unit.id}/power",),
+            actions=tuple(
+                StepAction("reserve", unit.id, {"hardware": one.mac_address, "address": one.address}) for one in lines
+            ),
+            check=partial(checks.reserves, unit.id, tuple(one.mac_address for one in lines)),
+            type_in=shown + (f" and {len(lines) - 4} more" if len(lines) > 4 else ""),
+            caution="They are gone when the router is reset or replaced: keep its settings with the handover",
+        )
+
+
+def recorder_set_up(ground: Ground, recorder: Recorder) -> Step:
+    """A recorder's first set-up."""
+    zone = ground.job.time_zone
+    address = typed(recorder.address, ground.subnets.get(recorder.subnet))
+    return Step(
+        key=f"{recorder.id}/set-up",
+        phase="recorder",
+        device_id=recorder.id,
+        title=f"First-use set-up of {recorder.name}, on its own monitor",
+        see="Its live view, empty; its clock is right",
+        hands_s=RECORDER_S,
+        wait_s=0,
+        after=(f"{recorder.id}/power",),
+        actions=(StepAction("set up", recorder.id, {"new": "own", "zone": zone}),),
+        check=partial(checks.is_set_up, recorder.id),
+        type_in=f"{address}; time zone {zone}; new password; recovery contact",
+        caution="A recovery contact left out means a full reset when the password is forgotten",
+        tools=(f"{recorder.id} monitor",),
+    )
+
+
+def begin(ground: Ground, found: StepList) -> None:
+    """Network, reservations and recorders."""
+    for step in (*powered_network(ground), *reservations(ground)):
+        found.add(step)
+    for recorder in ground.job.recorders:
+        if not recorder.address:
+            found.blocked.append(Blocked(recorder.id, NO_ADDRESS, "addresses"))
+        found.add(recorder_set_up(ground, recorder))
+
+
+def laptop_in_place(
+    ground: Ground, feet: Feet, members: list[Unit], to_reach: Iterable[Unit], before: tuple[str, ...]
+) -> Step | None:
+    """The laptop plugged in where it reaches a broadcast domain; None where nothing there has a port for it."""
+    host = next((unit for roles in _HOSTS for unit in members if unit.role in roles), None)
+    if host is None:
+        return None
+    addresses = tuple(ground.laptop_addresses(to_reach))
+    side = CAMERAS if (host.id, CAMERAS) in feet and (host.id, "") not in feet else ""
+    return Step(
+        key=f"laptop/{host.id}{side}",
+        phase="laptop",
+        device_id=host.id,
+        title=f"Plug the laptop into {host.name}, with an address in every subnet to reach",
+        see="The link light at its port; the recorder, where there is one, answers a ping",
+        hands_s=LAPTOP_S,
+        wait_s=5,
+        after=(*before, *ground.powered_after(host)),
+        actions=(
+            StepAction("laptop to", host.id, {"side": side}),
+            StepAction("laptop bare", LAPTOP),
+            *(StepAction("laptop address", LAPTOP, {"address": one}) for one in addresses),
+        ),
+        check=partial(checks.laptop_is_at, host.id, addresses),
+        type_in=f"addresses {', '.join(addresses) or 'none'}; no gateway is needed",
+        tools=("laptop",),
+    )
