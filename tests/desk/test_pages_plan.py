@@ -31,7 +31,7 @@ class Import(WindowCase):
         self.assertEqual(self.session.job.cameras, ())
 
     def test_a_wrong_guess_is_put_right(self):
-        self.window.import_path(self.write("list.csv", self.LIST))
+        self.window.lists.read(self.write("list.csv", self.LIST))
         self.wait_for_work()
         view = self.window.stack.currentWidget()
         box = view._grid.cellWidget(0, 5)
@@ -42,7 +42,7 @@ class Import(WindowCase):
         self.assertEqual(self.session.job.cameras[0].note, "N")
 
     def test_rows_left_out_can_be_copied_put_right_and_pasted(self):
-        self.window.import_path(self.write("list.csv", self.LIST))
+        self.window.lists.read(self.write("list.csv", self.LIST))
         self.wait_for_work()
         view = self.window.stack.currentWidget()
         self.press(view, "Copy the skipped rows")
@@ -54,7 +54,7 @@ class Import(WindowCase):
 
     def test_cancel_changes_nothing(self):
         self.open_job(job_with([camera(1)]))
-        self.window.import_path(self.write("list.csv", self.LIST))
+        self.window.lists.read(self.write("list.csv", self.LIST))
         self.wait_for_work()
         self.press(self.window.stack.currentWidget(), "Cancel")
         self.assertEqual(len(self.session.job.cameras), 1)

@@ -29,13 +29,13 @@ class InTheWindow(WindowCase):
     def test_a_list_comes_in_after_a_moment_and_can_be_stopped(self):
         path = self.write("list.csv", LIST)
         self.window.open_path(path)
-        self.assertTrue(self.window.reading.is_running)
+        self.assertTrue(self.window.lists.reading.is_running)
         self.wait_for_work()
         self.assertEqual(len(self.views()), 1)
         self.window.go("wiring")
         self.until(lambda: not self.views())
         self.window.open_path(path)
-        self.window.reading.stop()
+        self.window.lists.reading.stop()
         self.wait_for_work()
         self.assertEqual(self.views(), [])
         self.assertIn("list.csv was not read", self.last_notice())
@@ -51,7 +51,7 @@ class InTheWindow(WindowCase):
 
     def test_lists_that_were_not_taken_leave_nothing_behind(self):
         for _ in range(3):
-            self.window.show_pasted(LIST)
+            self.window.lists.paste(LIST)
             QTest.qWait(10)
         self.assertEqual(len(self.views()), 1)
 

@@ -123,7 +123,7 @@ class Keys(WindowCase):
         keys = [action.keys for action in ACTIONS if action.keys]
         self.assertEqual(len(keys), len(set(keys)))
         self.assertTrue(all(action.menu in MENUS for action in ACTIONS))
-        self.assertEqual(set(self.window._handlers()), {action.id for action in ACTIONS})
+        self.assertEqual(set(self.window.commands.handlers), {action.id for action in ACTIONS})
 
     def test_the_shortcut_list_opens(self):
         self.shortcut(Qt.Key.Key_F1, Qt.KeyboardModifier.NoModifier)

@@ -54,6 +54,7 @@ def shortcut_list() -> list[tuple[str, str]]:
         *own,
         ("Alt+1 … Alt+8", "Go to a stage, in the order of work"),
         ("F6", "From the rail to the page, the findings, the readout, and round"),
+        ("Ctrl+PgDown, Ctrl+PgUp", "The next view of the page, and the one before"),
         ("Return, F2", "Edit a cell; for several selected rows at once"),
         ("Ctrl+Return", "Show the working of a cell's figure"),
         ("Ctrl+C, Ctrl+V", "Copy rows, paste cells; in a schedule, copy and paste a day"),

@@ -38,12 +38,14 @@ MOST_STEPS = 500
 
 @dataclass(frozen=True)
 class Notice:
-    """A line for the person: what happened, whether it needs them, and at most one thing to do about it."""
+    """A line for the person: what happened, whether it needs them, and at most one thing to do about it, for as long as
+    ``still`` says that it does what it says."""
 
     text: str
     needs: bool = False
     action: str = ""
     act: Callable[[], None] | None = None
+    still: Callable[[], bool] = lambda: True
 
 
 class _Step(NamedTuple):
@@ -197,6 +199,11 @@ class Session(QObject):
     def notice(self, text: str, needs: bool = False, action: str = "", act: Callable[[], None] | None = None) -> None:
         """Tell the person something."""
         self.noticed.emit(Notice(text, needs, action, act))
+
+    def tell_step(self, text: str, needs: bool = False) -> None:
+        """Tell of the step that was just made, with an Undo that takes back this step and no other."""
+        made = self.job
+        self.noticed.emit(Notice(text, needs, "Undo", self.undo, lambda: self.job is made))
 
     # ---- files ---------------------------------------------------------------------------------------------------
 

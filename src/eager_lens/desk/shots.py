@@ -8,153 +8,168 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
+
+from PySide6.QtCore import QThreadPool
+from PySide6.QtWidgets import QApplication
+
+from eager_lens.core.assess.finding import Stage
+from eager_lens.core.clip.drawn import Drawn, write_clip
+from eager_lens.core.present.working import FigureRef
+from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
+from eager_lens.desk.pages.motion.page import TRY, MotionPage
+from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
+from eager_lens.desk.pages.sizing.page import SizingPage
+from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
+from eager_lens.desk.session import Session
+from eager_lens.desk.start import application
+from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.window import Window
 
 WIDTH, HEIGHT = 1280, 800
 SETTLE_S = 0.15
 LONGEST_WAIT_S = 30.0
 
+P = TypeVar("P", bound=Page)
+
+
+class Views:
+    """Brings the window to each view that a picture is taken of, one after the other."""
+
+    def __init__(self, window: Window, folder: Path) -> None:
+        self._window, self._folder = window, folder
+
+    def _page(self, stage: Stage, kind: type[P]) -> P:
+        page = self._window.pages[stage]
+        assert isinstance(page, kind)
+        return page
+
+    def _sizing(self) -> SizingPage:
+        return self._page("sizing", SizingPage)
+
+    def sizing(self) -> None:
+        """The demo job as it opens, with a working."""
+        self._window.open_demo()
+        self._window.session.show_working(FigureRef("days", "rec-1"))
+
+    def sizing_promise(self) -> None:
+        """The days that can be promised."""
+        self._window.side.hide_working()
+        self._sizing().show_promise()
+
+    def sizing_best(self) -> None:
+        """The best picture within the limits."""
+        self._sizing().show_best()
+
+    def sizing_clip(self) -> None:
+        """A clip that was measured."""
+        clip = Drawn(1280, 720, 10, 12, 3.0, 3)
+        self._sizing().show_clip(write_clip(self._folder / "yard-gate.mp4", clip, "h265", 24), "cam-26")
+
+    def wiring_failing(self) -> None:
+        """What stops when a switch fails."""
+        page = self._page("wiring", WiringPage)
+        page.show_view(FAILING)
+        page.failing.lead_to("net-3")
+
+    def addresses(self) -> None:
+        """A camera inside the DHCP pool."""
+        self._window.side.hide_working()
+        self._window.go("addresses", "cam-18")
+
+    def bench_plan(self) -> None:
+        """The commissioning plan for two people."""
+        page = self._page("bench", BenchPage)
+        page.show_view(PLAN)
+        settle()
+        page.plan.set_people(2)
+        page.plan.table.lead_to("cam-5/set-up")
+
+    def schedule_year(self) -> None:
+        """A year with its exceptions."""
+        page = self._page("schedule", SchedulePage)
+        page.show_view(YEAR)
+        page.year.show_base("week-3")
+        page.year.show_year(2026)
+
+    def motion_try(self) -> None:
+        """A rule that was tried and tuned."""
+        self._window.go("motion", "cam-21")
+        page = self._page("motion", MotionPage)
+        page.show_view(TRY)
+        settle()
+        page.trying.look()
+        settle()
+        page.trying.tune()
+        settle(240.0)
+
+    def bench_rehearsal(self) -> None:
+        """The rehearsal in the middle, with two cameras that share an address."""
+        self._window.go("bench")
+        page = self._page("bench", BenchPage)
+        page.show_view(REHEARSAL)
+        rehearsal = page.rehearsal
+        rehearsal.begin()
+        settle()
+        for _ in range(40):
+            rehearsal.do_next()
+        for number in (6, 13):
+            rehearsal.do("plug", f"cam-{number}", {})
+        rehearsal.rehearser.pass_time(120)
+        rehearsal.do("search", "laptop", {})
+        rehearsal.shelf.lead_to("cam-6")
+
+    def dark(self) -> None:
+        """Sizing in the dark theme."""
+        self._window.run("dark")
+        self._sizing().show_cameras()
+        self._window.go("sizing", "cam-22")
+
+    def in_order(self) -> dict[str, Callable[[], None]]:
+        """By the picture's name, what brings its view into sight; each goes on from where the one before it was."""
+
+        def at(stage: Stage, subject: str = "") -> Callable[[], None]:
+            return lambda: self._window.go(stage, subject)
+
+        return {
+            "start": self._window.show_start,
+            "sizing": self.sizing,
+            "sizing-promise": self.sizing_promise,
+            "sizing-best": self.sizing_best,
+            "sizing-clip": self.sizing_clip,
+            "wiring": at("wiring", "cam-24"),
+            "wiring-radio": at("wiring", "link-42"),
+            "wiring-failing": self.wiring_failing,
+            "addresses": self.addresses,
+            "bench": at("bench"),
+            "bench-plan": self.bench_plan,
+            "schedule": at("schedule", "week-3"),
+            "schedule-year": self.schedule_year,
+            "motion": at("motion", "cam-14"),
+            "motion-try": self.motion_try,
+            "proof": at("proof"),
+            "handover": at("handover"),
+            "bench-rehearsal": self.bench_rehearsal,
+            "sizing-dark": self.dark,
+        }
+
 
 def draw_shots(folder: Path, only: str | None) -> int:
-    """Draw the views into ``folder``; returns the exit status."""
+    """Draw the views into ``folder``, or the one named ``only``; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from PySide6.QtCore import QThreadPool
-    from PySide6.QtWidgets import QApplication
-
-    from eager_lens.core.present.working import FigureRef
-    from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
-    from eager_lens.desk.pages.motion.page import TRY, MotionPage
-    from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
-    from eager_lens.desk.pages.sizing.page import SizingPage
-    from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
-    from eager_lens.desk.session import Session
-    from eager_lens.desk.start import application
-    from eager_lens.desk.window import Window
-
-    app = application()
+    application()
     with tempfile.TemporaryDirectory() as place:
         window = Window(Session(Path(place) / "config", Path(place) / "state"))
         window.resize(WIDTH, HEIGHT)
         window.show()
-
-        def stage(name: str, subject: str = "") -> Callable[[], None]:
-            return lambda: window.go(name, subject)  # type: ignore[arg-type]
-
-        def sizing() -> None:
-            window.open_demo()
-            window.session.show_working(FigureRef("days", "rec-1"))
-
-        def sizing_promise() -> None:
-            window.side.hide_working()
-            page = window.pages["sizing"]
-            assert isinstance(page, SizingPage)
-            page.show_promise()
-
-        def sizing_best() -> None:
-            page = window.pages["sizing"]
-            assert isinstance(page, SizingPage)
-            page.show_best()
-
-        def sizing_clip() -> None:
-            from eager_lens.core.clip.drawn import Drawn, write_clip
-
-            page = window.pages["sizing"]
-            assert isinstance(page, SizingPage)
-            clip = Drawn(1280, 720, 10, 12, 3.0, 3)
-            page.show_clip(write_clip(Path(place) / "yard-gate.mp4", clip, "h265", 24), "cam-26")
-
-        def wiring() -> None:
-            window.go("wiring", "cam-24")
-
-        def wiring_radio() -> None:
-            window.go("wiring", "link-42")
-
-        def wiring_failing() -> None:
-            page = window.pages["wiring"]
-            assert isinstance(page, WiringPage)
-            page.show_view(FAILING)
-            page.failing.lead_to("net-3")
-
-        def addresses() -> None:
-            window.side.hide_working()
-            window.go("addresses", "cam-18")
-
-        def schedule_year() -> None:
-            page = window.pages["schedule"]
-            assert isinstance(page, SchedulePage)
-            page.show_view(YEAR)
-            page.year.show_base("week-3")
-            page.year.show_year(2026)
-
-        def motion_try() -> None:
-            window.go("motion", "cam-21")
-            page = window.pages["motion"]
-            assert isinstance(page, MotionPage)
-            page.show_view(TRY)
-            _settle(app, QThreadPool.globalInstance())
-            page.trying.look()
-            _settle(app, QThreadPool.globalInstance())
-            page.trying.tune()
-            _settle(app, QThreadPool.globalInstance(), 240.0)
-
-        def dark() -> None:
-            window.run("dark")
-            page = window.pages["sizing"]
-            assert isinstance(page, SizingPage)
-            page.show_cameras()
-            window.go("sizing", "cam-22")
-
-        def bench_plan() -> None:
-            page = window.pages["bench"]
-            assert isinstance(page, BenchPage)
-            page.show_view(PLAN)
-            _settle(app, QThreadPool.globalInstance())
-            page.plan.set_people(2)
-            page.plan.table.lead_to("cam-5/set-up")
-
-        def bench_rehearsal() -> None:
-            window.go("bench")
-            page = window.pages["bench"]
-            assert isinstance(page, BenchPage)
-            page.show_view(REHEARSAL)
-            rehearsal = page.rehearsal
-            rehearsal.begin()
-            _settle(app, QThreadPool.globalInstance())
-            for _ in range(40):
-                rehearsal.do_next()
-            for number in (6, 13):
-                rehearsal.do("plug", f"cam-{number}", {})
-            rehearsal.rehearser.pass_time(120)
-            rehearsal.do("search", "laptop", {})
-            rehearsal.shelf.lead_to("cam-6")
-
-        views: dict[str, Callable[[], None]] = {
-            "start": window.show_start,
-            "sizing": sizing,
-            "sizing-promise": sizing_promise,
-            "sizing-best": sizing_best,
-            "sizing-clip": sizing_clip,
-            "wiring": wiring,
-            "wiring-radio": wiring_radio,
-            "wiring-failing": wiring_failing,
-            "addresses": addresses,
-            "bench": stage("bench"),
-            "bench-plan": bench_plan,
-            "schedule": stage("schedule", "week-3"),
-            "schedule-year": schedule_year,
-            "motion": stage("motion", "cam-14"),
-            "motion-try": motion_try,
-            "proof": stage("proof"),
-            "handover": stage("handover"),
-            "bench-rehearsal": bench_rehearsal,
-            "sizing-dark": dark,
-        }
+        views = Views(window, Path(place)).in_order()
         if only is not None and only not in views:
             print(f"eager-lens: no view {only!r}; there are {', '.join(views)}", file=sys.stderr)
             return 2
         folder.mkdir(parents=True, exist_ok=True)
         for name, show in views.items():
             show()
-            _settle(app, QThreadPool.globalInstance())
+            settle()
             if only in (None, name):
                 window.grab().save(str(folder / f"{name}.png"))
                 print(folder / f"{name}.png")
@@ -164,12 +179,9 @@ def draw_shots(folder: Path, only: str | None) -> int:
     return 0
 
 
-def _settle(app: object, pool: object, longest_s: float = LONGEST_WAIT_S) -> None:
+def settle(longest_s: float = LONGEST_WAIT_S) -> None:
     """Let everything that was begun come to rest: events, delayed drawing, work on other threads."""
-    from PySide6.QtCore import QThreadPool
-    from PySide6.QtWidgets import QApplication
-
-    assert isinstance(pool, QThreadPool)
+    pool = QThreadPool.globalInstance()
     quiet_since, begun = time.monotonic(), time.monotonic()
     while time.monotonic() - quiet_since < SETTLE_S + 0.4 and time.monotonic() - begun < longest_s:
         QApplication.processEvents()

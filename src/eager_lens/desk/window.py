@@ -8,7 +8,6 @@ from pathlib import Path
 
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtGui import (
-    QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
@@ -18,10 +17,7 @@ from PySide6.QtGui import (
     QShortcut,
 )
 from PySide6.QtWidgets import (
-    QLineEdit,
-    QMenu,
     QMessageBox,
-    QPlainTextEdit,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -30,18 +26,14 @@ from PySide6.QtWidgets import (
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
-from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
-from eager_lens.core.job.addressing import plan_all
-from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
-from eager_lens.core.job.registering import fill_the_channels
-from eager_lens.core.job.wiring import add_of_kind, types_of
 from eager_lens.core.present.stages import STAGES
-from eager_lens.desk.actions import ACTIONS, MENUS, TOGGLES, shortcut_list
+from eager_lens.desk.actions import MENUS, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
+from eager_lens.desk.camera_lists import CameraLists
+from eager_lens.desk.commands import Commands
 from eager_lens.desk.job_files import JobFiles
 from eager_lens.desk.pages import make_page
 from eager_lens.desk.panels.header import Header, Hit
@@ -52,8 +44,7 @@ from eager_lens.desk.panels.side import SidePanel
 from eager_lens.desk.panels.start_page import StartPage
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
-from eager_lens.desk.widgets.basics import button, column, row
-from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.basics import column, row
 from eager_lens.desk.widgets.page import AddsCameras, Page
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -81,9 +72,9 @@ class Window(QWidget):
         self.stage: Stage = "sizing"
         self._side_asked = False
         self.pages: dict[Stage, Page] = {}
-        self._import_view: QWidget | None = None
-        self._actions: dict[str, QAction] = {}
-        self._make_actions()
+        self.lists = CameraLists(session, self.asker, self, self._show_list, lambda: self.go(self.stage))
+        self.commands = Commands(session, self, self._handlers())
+        self._make_shortcuts()
         self._build()
         session.assessed.connect(self._assessed)
         session.state_changed.connect(self._state_changed)
@@ -97,21 +88,20 @@ class Window(QWidget):
     # ---- parts ---------------------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        menus = [self._menu_button(menu) for menu in MENUS]
+        menus = [self.commands.menu(menu) for menu in MENUS]
         self.header = Header(self.session, menus, self.session.undo, self._toggle_side)
         self.header.search.picked.connect(self._picked)
         self.rail, self.side, self.readout = Rail(), SidePanel(self.session), Readout(self.session)
         self.rail.asked.connect(self.go)
-        self.notices = NoticeBar()
         self.stack = QStackedWidget()
         # A page may be squeezed, but it never makes the window larger than somebody wants it.
         self.stack.setMinimumSize(320, 240)
         self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up)
         self.stack.addWidget(self.start)
-        self.reading = Busy(self.session, self)
-        self._reading_line = self.reading.line("Reading the list")
-        notices = column(self.notices, self._reading_line, self.stack, spacing=0)
-        middle = row(self.rail, notices, self.side, spacing=0)
+        whole = QWidget()
+        whole.setLayout(column(self.lists.line, self.stack, spacing=0))
+        self.notices = NoticeBar(whole)
+        middle = row(self.rail, whole, self.side, spacing=0)
         middle.setStretch(1, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -121,26 +111,18 @@ class Window(QWidget):
         layout.addWidget(self.readout)
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
-        session = self.session
         return {
             "new": self.new_job,
             "open": self.ask_open,
             "demo": self.open_demo,
             "save": self.files.save,
             "save-as": self.files.save_as,
-            "import": self.ask_import,
-            "paste-list": lambda: self.show_pasted(QGuiApplication.clipboard().text()),
+            "import": self.lists.ask,
+            "paste-list": lambda: self.lists.paste(QGuiApplication.clipboard().text()),
             "start": self.ask_start,
             "quit": lambda: self.window().close(),
-            "undo": self._undo,
-            "redo": self._redo,
             "search": self._to_search,
             "add-camera": self._add_camera,
-            "add-recorder": lambda: session.apply(add_recorder()),
-            "add-switch": lambda: session.apply(add_of_kind(types_of(session.job)["powered-8"])),
-            "add-router": lambda: session.apply(add_of_kind(types_of(session.job)["router-4"])),
-            "fill-channels": lambda: session.apply(fill_the_channels()),
-            "plan-addresses": lambda: session.attempt(lambda: plan_all(session.job)),
             "dark": lambda: self._toggle("dark"),
             "large": lambda: self._toggle("large_type"),
             "imperial": self._toggle_lengths,
@@ -148,19 +130,21 @@ class Window(QWidget):
             "shortcuts": self.show_shortcuts,
         }
 
-    def _make_actions(self) -> None:
-        self._handler = self._handlers()
-        for action in ACTIONS:
-            made = QAction(action.words, self)
-            made.setShortcut(QKeySequence(action.keys))
-            made.setCheckable(action.id in TOGGLES)
-            made.triggered.connect(partial(self._triggered, action.id))
-            self.addAction(made)
-            self._actions[action.id] = made
+    def _make_shortcuts(self) -> None:
         for number, stage in enumerate(STAGES, 1):
             shortcut = QShortcut(QKeySequence(f"Alt+{number}"), self)
             shortcut.activated.connect(partial(self.go, stage))
-        QShortcut(QKeySequence("F6"), self).activated.connect(self._next_part)
+        for keys, act in (
+            ("F6", self._next_part),
+            ("Ctrl+PgDown", partial(self._next_view, 1)),
+            ("Ctrl+PgUp", partial(self._next_view, -1)),
+        ):
+            QShortcut(QKeySequence(keys), self).activated.connect(act)
+
+    def _next_view(self, by: int) -> None:
+        page = self.pages.get(self.stage)
+        if page is not None and page.isVisible():
+            page.next_view(by)
 
     def _add_camera(self) -> None:
         self.go("wiring")
@@ -168,39 +152,9 @@ class Window(QWidget):
         assert isinstance(page, AddsCameras)
         page.add_camera()
 
-    def _triggered(self, action_id: str, _: bool = False) -> None:
-        self.run(action_id)
-
     def run(self, action_id: str) -> None:
         """Carry out a command by its id."""
-        action = next(action for action in ACTIONS if action.id == action_id)
-        if action.wants_job and not self.session.is_open:
-            self.session.notice("Open or create a job first", needs=True)
-            return
-        if action.menu == "Job":
-            self._finish_typing()
-        self._handler[action_id]()
-
-    def _finish_typing(self) -> None:
-        """What is being typed counts before the job is saved or left."""
-        focus = self.focusWidget()
-        table = focus.parent() if focus is not None else None
-        while table is not None and not isinstance(table, RecordTable):
-            table = table.parent()
-        if isinstance(table, RecordTable):
-            table.setFocus()
-        elif focus is not None:
-            focus.clearFocus()
-            focus.setFocus()
-
-    def _menu_button(self, name: str) -> QWidget:
-        made = button(f"&{name} ▾", kind="quiet")
-        menu = QMenu(made)
-        for action in ACTIONS:
-            if action.menu == name:
-                menu.addAction(self._actions[action.id])
-        made.setMenu(menu)
-        return made
+        self.commands.run(action_id)
 
     def _next_part(self) -> None:
         """Move the keyboard from part to part."""
@@ -234,7 +188,7 @@ class Window(QWidget):
             page = make_page(stage, self.session)
             page.asker = self.asker  # type: ignore[attr-defined]
             for table in page.findChildren(RecordTable):
-                table.pasted_rows.connect(self.show_pasted)
+                table.pasted_rows.connect(self.lists.paste)
             self.pages[stage] = page
             self.stack.addWidget(page)
             look.dress(page)
@@ -243,7 +197,7 @@ class Window(QWidget):
         """Show a stage's page, and there a subject."""
         if not self.session.is_open:
             return
-        self._drop_import()
+        self.lists.drop()
         self.make_ready(stage)
         self.stage = stage
         self.rail.show_stage(stage)
@@ -278,11 +232,7 @@ class Window(QWidget):
         session = self.session
         mark = "*" if session.unsaved else ""
         self.window().setWindowTitle(f"{mark}{session.job.name} – Eager Lens" if session.is_open else "Eager Lens")
-        for action in ACTIONS:
-            self._actions[action.id].setEnabled(session.is_open or not action.wants_job)
-        for name, words in (("undo", session.undo_label), ("redo", session.redo_label)):
-            self._actions[name].setEnabled(bool(words))
-            self._actions[name].setText(f"{name.capitalize()} “{words}”" if words else name.capitalize())
+        self.notices.refresh()
 
     def _picked(self, hit: Hit) -> None:
         if hit.action:
@@ -332,7 +282,7 @@ class Window(QWidget):
 
     def _dress(self) -> None:
         """Style what is in sight; pages that are not are styled when they come into sight."""
-        for part in (self.header, self.rail, self.side, self.readout, self.notices, self._reading_line):
+        for part in (self.header, self.rail, self.side, self.readout, self.notices, self.lists.line):
             look.dress(part)
         if (seen := self.stack.currentWidget()) is not None:
             look.dress(seen)
@@ -348,27 +298,8 @@ class Window(QWidget):
             ("imperial", preferences.lengths == "imperial"),
             ("side", preferences.side_open),
         ):
-            self._actions[name].setChecked(on)
+            self.commands.check(name, on)
         self._show_side()
-
-    # ---- undo ----------------------------------------------------------------------------------------------------
-
-    def _undo(self) -> None:
-        """A text that is being typed keeps its own undo."""
-        focus = self.focusWidget()
-        if (isinstance(focus, QLineEdit) and focus.isUndoAvailable() and focus.hasFocus()) or (
-            isinstance(focus, QPlainTextEdit) and focus.document().isUndoAvailable() and focus.hasFocus()
-        ):
-            focus.undo()
-        else:
-            self.session.undo()
-
-    def _redo(self) -> None:
-        focus = self.focusWidget()
-        if isinstance(focus, QLineEdit) and focus.isRedoAvailable() and focus.hasFocus():
-            focus.redo()
-        else:
-            self.session.redo()
 
     # ---- jobs and files ------------------------------------------------------------------------------------------
 
@@ -401,7 +332,7 @@ class Window(QWidget):
     def open_path(self, path: Path) -> None:
         """Open a job file, or import a list, by what its name says."""
         if path.name.lower().endswith(LIST_FILE.endings):
-            self.import_path(path)
+            self.lists.read(path)
         elif self.files.open(path):
             self.go("sizing" if self.session.job.cameras else "wiring")
 
@@ -417,56 +348,20 @@ class Window(QWidget):
         if self.files.give_up(work):
             self.show_start()
 
-    # ---- lists ---------------------------------------------------------------------------------------------------
-
-    def ask_import(self) -> None:
-        """Ask for a camera list."""
-        path = self.asker.open_file("Import a camera list", (LIST_FILE,), self.session.path)
-        if path is not None:
-            self.import_path(path)
-
-    def import_path(self, path: Path) -> None:
-        """Show a camera list for confirmation."""
-        self.reading.read(path, read_table, lambda table: self._show_import(table, path.name))
-
-    def show_pasted(self, text: str) -> None:
-        """Show a pasted list for confirmation."""
-        try:
-            table = table_from_text(text)
-        except EagerLensError:
-            self.session.notice("There is no list to paste; copy rows from a spreadsheet first", needs=True)
-            return
-        self._show_import(table, "the pasted list")
-
-    def _show_import(self, table: RawTable, name: str) -> None:
-        from eager_lens.desk.panels.import_view import ImportView  # only those who import need it
-
+    def _show_list(self, view: QWidget) -> None:
+        """Put the view of a camera list into sight, over a new job if none is open."""
         if not self.session.is_open:
             self.session.start_job(new_job())
             self.go("wiring")
-        self._drop_import()
-        view = self._import_view = ImportView(self.session, self._leave_import)
         self.stack.addWidget(view)
         look.dress(view)
         self.stack.setCurrentWidget(view)
-        view.show_table(table, name)
-
-    def _leave_import(self) -> None:
-        self._drop_import()
-        self.go(self.stage)
-
-    def _drop_import(self) -> None:
-        """A list that was not taken is given up: when it is left, and when somebody goes elsewhere or shows another."""
-        view, self._import_view = self._import_view, None
-        if view is not None:
-            self.stack.removeWidget(view)
-            view.deleteLater()
 
     # ---- closing and dropping ------------------------------------------------------------------------------------
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close, unless somebody would lose work and says so."""
-        self._finish_typing()
+        self.commands.finish_typing()
         if self.files.may_leave():
             self.session.close()
             event.accept()

@@ -37,70 +37,87 @@ def scheduled(
         steps: any order in which ``after`` leads back only.
         people: 1 or more. step_told: told the share that is placed; may raise to stop.
     """
-    urgency = _urgency(steps)
-    waiting_for = {step.key: set(step.after) for step in steps}
-    behind: dict[str, list[Step]] = {}
-    for step in steps:
-        for key in step.after:
-            behind.setdefault(key, []).append(step)
-    ready: list[_Entry] = []
-    order = {step.key: at for at, step in enumerate(steps)}
+    return _Placing(steps, people, step_told).placed_all()
 
-    def is_ready(step: Step) -> None:
-        heappush(ready, (-urgency[step.key], order[step.key], step))
 
-    for step in steps:
-        if not waiting_for[step.key]:
-            is_ready(step)
-    free_people = list(range(people))
-    busy: set[str] = set()  # tools in hand, and addresses out of the box that somebody has
-    parked: dict[str, list[_Entry]] = {}
-    placed: list[Placed] = []
-    due: list[tuple[float, int, str, Placed]] = []
-    now_s = 0.0
+class _Placing:
+    """A schedule in the making: what can begin, who and what is busy, and what is due."""
 
-    def release(name: str) -> None:
+    def __init__(self, steps: Sequence[Step], people: int, step_told: Callable[[float], None]) -> None:
+        self._total, self._told = len(steps), step_told
+        self._urgency = _urgency(steps)
+        self._order = {step.key: at for at, step in enumerate(steps)}
+        self._waiting_for = {step.key: set(step.after) for step in steps}
+        self._behind: dict[str, list[Step]] = {}
+        for step in steps:
+            for key in step.after:
+                self._behind.setdefault(key, []).append(step)
+        self._ready: list[_Entry] = []
+        self._parked: dict[str, list[_Entry]] = {}
+        self._free_people = list(range(people))
+        self._busy: set[str] = set()
+        """Tools in hand, and addresses out of the box that somebody has."""
+        self._due: list[tuple[float, int, str, Placed]] = []
+        self._placed: list[Placed] = []
+        for step in steps:
+            self._if_ready(step)
+
+    def placed_all(self) -> list[Placed]:
+        """Place one after the other; what can never begin is left out."""
+        now_s = 0.0
+        while True:
+            while self._ready and self._free_people:
+                self._begin(heappop(self._ready), now_s)
+            if not self._due:
+                return self._placed
+            now_s, _, what, one = heappop(self._due)
+            if what == "hands":
+                self._hands_free(one)
+            else:
+                self._through(one.step)
+
+    def _if_ready(self, step: Step) -> None:
+        if not self._waiting_for[step.key]:
+            heappush(self._ready, (-self._urgency[step.key], self._order[step.key], step))
+
+    def _begin(self, entry: _Entry, now_s: float) -> None:
+        """Begin a step, or park it at what it lacks."""
+        step = entry[2]
+        wants = _wants(step)
+        lacking = next((name for name in wants if name in self._busy), None)
+        if lacking is not None:
+            heappush(self._parked.setdefault(lacking, []), entry)
+            for name in wants:
+                if name not in self._busy:
+                    self._release(name)  # it does not take this one after all: the next that waits for it may try
+            return
+        person = min(self._free_people)
+        self._free_people.remove(person)
+        self._busy.update(wants)
+        one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
+        self._placed.append(one)
+        if len(self._placed) % 200 == 0:
+            self._told(len(self._placed) / self._total)
+        heappush(self._due, (one.hands_end_s, self._order[step.key], "hands", one))
+
+    def _release(self, name: str) -> None:
         """A tool or an address is free: the most urgent step that waits for it may try."""
-        busy.discard(name)
-        if parked.get(name):
-            heappush(ready, heappop(parked[name]))
+        self._busy.discard(name)
+        if self._parked.get(name):
+            heappush(self._ready, heappop(self._parked[name]))
 
-    while ready or due:
-        while ready and free_people:
-            entry = heappop(ready)
-            step = entry[2]
-            wants = _wants(step)
-            lacking = next((name for name in wants if name in busy), None)
-            if lacking is not None:
-                heappush(parked.setdefault(lacking, []), entry)
-                for name in wants:
-                    if name not in busy:
-                        release(name)  # it does not take this one after all: the next that waits for it may try
-                continue
-            person = min(free_people)
-            free_people.remove(person)
-            busy.update(wants)
-            one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
-            placed.append(one)
-            if len(placed) % 200 == 0:
-                step_told(len(placed) / len(steps))
-            heappush(due, (one.hands_end_s, order[step.key], "hands", one))
-        if not due:
-            break
-        now_s, _, what, one = heappop(due)
-        if what == "hands":
-            free_people.append(one.person)
-            for tool in one.step.tools:
-                release(tool)
-            heappush(due, (one.end_s, order[one.step.key], "through", one))
-        else:
-            if one.step.frees:
-                release(one.step.frees)
-            for step in behind.get(one.step.key, ()):
-                waiting_for[step.key].discard(one.step.key)
-                if not waiting_for[step.key]:
-                    is_ready(step)
-    return placed
+    def _hands_free(self, one: Placed) -> None:
+        self._free_people.append(one.person)
+        for tool in one.step.tools:
+            self._release(tool)
+        heappush(self._due, (one.end_s, self._order[one.step.key], "through", one))
+
+    def _through(self, step: Step) -> None:
+        if step.frees:
+            self._release(step.frees)
+        for later in self._behind.get(step.key, ()):
+            self._waiting_for[later.key].discard(step.key)
+            self._if_ready(later)
 
 
 def _wants(step: Step) -> tuple[str, ...]:

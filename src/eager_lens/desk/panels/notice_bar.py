@@ -1,33 +1,39 @@
-"""One line for what just happened. It goes by itself unless it needs the person."""
+"""A line for what just happened, over the foot of the page: nothing moves when it comes or goes."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout
+from PySide6.QtCore import QEvent, QObject, QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from eager_lens.desk.session import Notice
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, label, repolished
 
-SHOWN_FOR_MS = 5000
+SHOWN_FOR_MS = 9000
+"""A success and an error alike: long enough to read two lines and reach for the button."""
+WIDEST_PX = 620
 
 
 class NoticeBar(QFrame):
-    """Shows a notice, with its action if it has one, until it is closed, replaced or over."""
+    """Shows a notice over a widget, with its action if it has one, until it is closed, replaced or over. It waits while the
+    pointer or the keyboard is on it."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, over: QWidget) -> None:
+        super().__init__(over)
         self.setObjectName("notice")
+        self._over = over
         self._notice: Notice | None = None
         self._words = label("", wrap=True)
         self._act = button("", self._do, "plain")
+        self._close = button("Close", self.hide, "quiet")
         self._timer = QTimer(self, singleShot=True, interval=SHOWN_FOR_MS)
-        self._timer.timeout.connect(self.hide)
-        layout = QHBoxLayout(self)
+        self._timer.timeout.connect(self._over_now)
+        layout = self._layout = QHBoxLayout(self)
         layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT, SPACE.HALF, SPACE.TIGHT)
         layout.addWidget(self._words, 1)
         layout.addWidget(self._act)
-        layout.addWidget(button("Close", self.hide, "quiet"))
+        layout.addWidget(self._close)
+        over.installEventFilter(self)
         self.hide()
 
     @property
@@ -39,14 +45,41 @@ class NoticeBar(QFrame):
         """Show a notice in place of the one before."""
         self._notice = notice
         self._words.setText(notice.text)
-        self._words.setAccessibleName(notice.text)
+        self.setAccessibleName(notice.text)
         self._act.setText(notice.action)
-        self._act.setVisible(bool(notice.action))
         repolished(self, "tone", "need" if notice.needs else "calm")
+        look.dress(self)
+        self.refresh()
         self.show()
-        self._timer.stop() if notice.needs else self._timer.start()
+        self._place()
+        self.raise_()
+        self._timer.start()
+
+    def refresh(self) -> None:
+        """Take the action away when it no longer does what it says: an Undo after another step."""
+        if self._notice is not None:
+            self._act.setVisible(bool(self._notice.action) and self._notice.still())
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Stay at the foot of what it lies over."""
+        if watched is self._over and event.type() == QEvent.Type.Resize and self.isVisible():
+            self._place()
+        return False
+
+    def _place(self) -> None:
+        room = self._over.width() - 2 * SPACE.WIDE
+        wide = min(room, look.px(WIDEST_PX))
+        high = max(self.minimumSizeHint().height(), self._layout.totalHeightForWidth(wide))
+        self.setGeometry((self._over.width() - wide) // 2, self._over.height() - high - SPACE.FULL, wide, high)
+
+    def _over_now(self) -> None:
+        focus = self.window().focusWidget()
+        if self.underMouse() or (focus is not None and self.isAncestorOf(focus)):
+            self._timer.start()
+        else:
+            self.hide()
 
     def _do(self) -> None:
         self.hide()
-        if self._notice is not None and self._notice.act is not None:
+        if self._notice is not None and self._notice.act is not None and self._notice.still():
             self._notice.act()

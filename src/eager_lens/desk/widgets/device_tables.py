@@ -17,7 +17,7 @@ def removes_devices(table: RecordTable, session: Session) -> None:
         if parts:
             whom = parts[0].name if len(parts) == 1 else count(len(parts), "device")
             session.apply(remove_devices([part.id for part in parts], f"Remove {whom}"))
-            session.notice(f"{whom} removed", action="Undo", act=session.undo)
+            session.tell_step(f"{whom} removed")
 
     table.delete_asked.connect(remove)
 

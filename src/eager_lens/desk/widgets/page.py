@@ -86,6 +86,13 @@ class Page(QWidget):
         """Draw the page for an assessment."""
         raise NotImplementedError
 
+    def next_view(self, by: int) -> None:
+        """Bring the next view into sight, or with -1 the one before: by the row of tabs that is in sight."""
+        tabs = [one for one in self.findChildren(QPushButton) if one.property("kind") == "tab" and one.isVisible()]
+        at = next((at for at, tab in enumerate(tabs) if tab.isChecked()), None)
+        if at is not None:
+            tabs[(at + by) % len(tabs)].click()
+
     def lead_to(self, subject: str) -> None:
         """Bring a subject into sight: a device, week or subnet, by id."""
 

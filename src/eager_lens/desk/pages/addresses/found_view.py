@@ -163,4 +163,4 @@ class FoundView(QWidget):
             self.session.notice(str(error))
             return
         if self.session.apply(edit):
-            self.session.notice(edit.label, action="Undo", act=self.session.undo)
+            self.session.tell_step(edit.label)

@@ -340,7 +340,7 @@ class ScheduleView(QWidget):
     def _remove(self) -> None:
         schedule = self._schedule()
         if schedule is not None and self.session.apply(remove_schedule(schedule.id)):
-            self.session.notice(f"“{schedule.name}” removed", action="Undo", act=self.session.undo)
+            self.session.tell_step(f"“{schedule.name}” removed")
 
     def _renamed(self) -> None:
         schedule = self._schedule()

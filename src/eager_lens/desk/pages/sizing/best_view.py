@@ -226,7 +226,7 @@ class BestView(QWidget):
             return
         edit = self.picked.edit
         if self.session.apply(edit):
-            self.session.notice(edit.label, action="Undo", act=self.session.undo)
+            self.session.tell_step(edit.label)
 
 
 def _days(days: float) -> str:

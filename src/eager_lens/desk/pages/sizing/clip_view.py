@@ -272,7 +272,7 @@ class ClipView(QWidget):
 
             edit = accept_still(camera, self.still)
             if self.session.apply(edit):
-                self.session.notice(edit.label, action="Undo", act=self.session.undo)
+                self.session.tell_step(edit.label)
             return
         if self.day is None:
             return
@@ -281,7 +281,7 @@ class ClipView(QWidget):
         night = None if self.night is None else self.night.rate
         edit = accept(camera, self.day.rate, night, self.session.job.assumed.dark_share)
         if self.session.apply(edit):
-            self.session.notice(f"{edit.label}: the plan now uses its bit rate", action="Undo", act=self.session.undo)
+            self.session.tell_step(f"{edit.label}: the plan now uses its bit rate")
 
     def _try(self) -> None:
         if self.day is None:

@@ -152,7 +152,7 @@ class DrivesView(QWidget):
         if self.session.apply(set_drive_offers(got.offers)):
             more = f" and {len(got.problems) - 1} more" if len(got.problems) > 1 else ""
             words = f"{got.problems[0]}{more}" if got.problems else f"{count(len(got.offers), 'drive')} on the list"
-            self.session.notice(words, needs=bool(got.problems), action="Undo", act=self.session.undo)
+            self.session.tell_step(words, needs=bool(got.problems))
 
     def _make(self) -> None:
         selected = self.table.selected_parts()
@@ -160,4 +160,4 @@ class DrivesView(QWidget):
             return
         edit = selected[0].edit(self._recorder)
         if self.session.apply(edit):
-            self.session.notice(edit.label, action="Undo", act=self.session.undo)
+            self.session.tell_step(edit.label)

@@ -127,4 +127,4 @@ class LeversView(QWidget):
     def _make(self) -> None:
         selected = self.table.selected_parts()
         if selected and self.session.apply(selected[0].edit):
-            self.session.notice(selected[0].edit.label, action="Undo", act=self.session.undo)
+            self.session.tell_step(selected[0].edit.label)

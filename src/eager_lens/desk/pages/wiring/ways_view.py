@@ -96,7 +96,7 @@ class WaysView(QWidget):
     def _select(self, way: Attachment) -> None:
         session = self.session
         if session.attempt(lambda: attach(session.job, way)):
-            session.notice(f"Wired: {WAY_WORDS[way].lower()}", action="Undo", act=session.undo)
+            session.tell_step(f"Wired: {WAY_WORDS[way].lower()}")
 
 
 ROWS = (

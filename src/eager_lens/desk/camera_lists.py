@@ -1,0 +1,68 @@
+"""Camera lists on their way into the job: asked for, read, pasted, and shown for confirmation."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QWidget
+
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.desk.asking import LIST_FILE, Asker
+from eager_lens.desk.session import Session
+from eager_lens.desk.widgets.busy import Busy
+
+
+class CameraLists(QObject):
+    """Brings lists in. ``show`` puts the view of a list into sight, ``left`` is called when it is done with."""
+
+    def __init__(
+        self, session: Session, asker: Asker, window: QWidget, show: Callable[[QWidget], None], left: Callable[[], None]
+    ) -> None:
+        super().__init__(window)
+        self._session, self._asker, self._show, self._left = session, asker, show, left
+        self._view: QWidget | None = None
+        self.reading = Busy(session, window)
+        self.line = self.reading.line("Reading the list")
+
+    def ask(self) -> None:
+        """Ask for a camera list."""
+        path = self._asker.open_file("Import a camera list", (LIST_FILE,), self._session.path)
+        if path is not None:
+            self.read(path)
+
+    def read(self, path: Path) -> None:
+        """Show a camera list for confirmation."""
+        self.reading.read(path, read_table, lambda table: self._confirm(table, path.name))
+
+    def paste(self, text: str) -> None:
+        """Show a pasted list for confirmation."""
+        try:
+            table = table_from_text(text)
+        except EagerLensError:
+            self._session.notice("There is no list to paste; copy rows from a spreadsheet first", needs=True)
+            return
+        self._confirm(table, "the pasted list")
+
+    def drop(self) -> None:
+        """A list that was not taken is given up: when it is left, and when somebody goes elsewhere or shows another."""
+        view, self._view = self._view, None
+        if view is not None:
+            view.hide()
+            view.setParent(None)
+            view.deleteLater()
+
+    def _confirm(self, table: RawTable, name: str) -> None:
+        from eager_lens.desk.panels.import_view import ImportView  # only those who import need it
+
+        self.drop()
+        view = ImportView(self._session, self._leave)
+        self._show(view)
+        self._view = view
+        view.show_table(table, name)
+
+    def _leave(self) -> None:
+        self.drop()
+        self._left()
