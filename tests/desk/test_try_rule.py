@@ -70,10 +70,10 @@ class Looking(TryCase):
         self.open_try()
         self.view.extent.setCurrentIndex(1)
         self.press(self.page, "Try it")
-        self.assertTrue(self.view.busy.is_running)
+        self.assertTrue(self.view.work.busy.is_running)
         self.press(self.page, "Stop")
         self.wait_for_work()
-        self.assertFalse(self.view.busy.is_running)
+        self.assertFalse(self.view.work.busy.is_running)
 
     def test_nonsense_is_told_and_nothing_changes(self):
         self.open_try()
@@ -319,7 +319,7 @@ class Weathers(TryCase):
         self.assertIn("windy week", self.view._words.text())
         self.assertRegex(self.view.result.causes.text(), r"alarms? in 28 min")
         self.view.day.picked.emit(40_000.0, 6)
-        self.assertEqual(self.view._source.weekday, 6)
+        self.assertEqual(self.view.work.source.weekday, 6)
 
 
 class Watching(TryCase):
@@ -331,7 +331,7 @@ class Watching(TryCase):
 
     def test_jumping_from_one_false_alarm_to_the_next(self):
         player = self.looked()
-        alarms = self.view._outcome().alarms
+        alarms = self.view.work.outcome().alarms
         self.assertTrue(alarms)
         self.view.show_moment(0.0)
         self.click(player.next_false)
@@ -352,7 +352,7 @@ class Watching(TryCase):
 
     def test_the_steps_of_the_detector_are_pictures_with_words(self):
         player = self.looked()
-        begins_s = self.view._outcome().alarms[0].begins_s
+        begins_s = self.view.work.outcome().alarms[0].begins_s
         self.view.show_moment(begins_s)
         seen = set()
         for at in range(player.step.count()):
@@ -444,7 +444,7 @@ class Suggesting(TryCase):
         self.press(self.page, "Suggest a better rule")
         for _ in range(4):
             self.wait_for_work()
-        proposal = self.view.proposal
+        proposal = self.view.work.proposal
         self.assertIsNotNone(proposal)
         words = self.view.result.proof.text()
         self.assertIn("→", words)
@@ -471,7 +471,7 @@ class Chart(TryCase):
         self.key(chart, Qt.Key.Key_Right)
         fewest = min(range(len(chart._tried)), key=lambda at: chart._tried[at][:2])
         self.assertEqual(chart._at, fewest)
-        rule = self.view.proposal.points[fewest].rule
+        rule = self.view.work.proposal.points[fewest].rule
         self.key(chart, Qt.Key.Key_Return)
         self.assertEqual(self.camera().motion_rule, rule)
         self.wait_for_work()

@@ -8,7 +8,6 @@ import sys
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import NamedTuple
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QThreadPool, QTimer, Signal
 
@@ -25,6 +24,7 @@ from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave, LeftWork, discard
 from eager_lens.desk.background import RIGHT_OF_WAY, Task, Work, waited_for
 from eager_lens.desk.background import start as start_work
+from eager_lens.desk.history import History
 from eager_lens.desk.rubbish import keep_out
 
 AUTOSAVE_AFTER_MS = 500
@@ -33,7 +33,6 @@ COPY_AGAIN_MS = 5000
 """So long after a safety copy failed it is tried again."""
 DISK_SETTLES_MS = 150
 """Who replaces a file may take it away first: so long after a change it is looked at."""
-MOST_STEPS = 500
 
 
 @dataclass(frozen=True)
@@ -46,12 +45,6 @@ class Notice:
     action: str = ""
     act: Callable[[], None] | None = None
     still: Callable[[], bool] = lambda: True
-
-
-class _Step(NamedTuple):
-    before: Job
-    label: str
-    gesture: str | None
 
 
 class Session(QObject):
@@ -87,8 +80,7 @@ class Session(QObject):
         self.selected: tuple[str, ...] = ()
         self._saved_job: Job | None = None
         self._stamp: Stamp | None = None
-        self._undo: list[_Step] = []
-        self._redo: list[_Step] = []
+        self._history = History()
         self.autosave_folder = autosave_folder
         self._autosave = Autosave(autosave_folder)
         self._rows = RowTexts()
@@ -114,11 +106,7 @@ class Session(QObject):
             return False
         if job == self.job:
             return True
-        last = self._undo[-1] if self._undo else None
-        if not (edit.gesture and last and last.gesture == edit.gesture):
-            self._undo.append(_Step(self.job, edit.label, edit.gesture))
-            del self._undo[:-MOST_STEPS]
-        self._redo.clear()
+        self._history.remember(self.job, edit.label, edit.gesture)
         self._become(job)
         return True
 
@@ -133,27 +121,25 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take the last step back."""
-        if self._undo:
-            step = self._undo.pop()
-            self._redo.append(_Step(self.job, step.label, None))
-            self._become(step.before)
+        before = self._history.undo(self.job)
+        if before is not None:
+            self._become(before)
 
     def redo(self) -> None:
         """Do the step again that was taken back last."""
-        if self._redo:
-            step = self._redo.pop()
-            self._undo.append(_Step(self.job, step.label, None))
-            self._become(step.before)
+        after = self._history.redo(self.job)
+        if after is not None:
+            self._become(after)
 
     @property
     def undo_label(self) -> str:
         """The name of the step that undo takes back; empty when there is none."""
-        return self._undo[-1].label if self._undo else ""
+        return self._history.undo_label
 
     @property
     def redo_label(self) -> str:
         """The name of the step that redo does again; empty when there is none."""
-        return self._redo[-1].label if self._redo else ""
+        return self._history.redo_label
 
     def _become(self, job: Job) -> None:
         RIGHT_OF_WAY.take()
@@ -304,8 +290,7 @@ class Session(QObject):
         self._autosave.clear()
         self.path, self._stamp, self._saved_job = path, stamp, job
         self.copy_trouble = ""
-        self._undo.clear()
-        self._redo.clear()
+        self._history.clear()
         self.is_open = True
         self.times_opened += 1  # a view that remembers parts by id forgets them in another job
         self.selected = ()
@@ -363,7 +348,7 @@ class Session(QObject):
             return
         if had:
             # Nothing is lost: the own work is one step of redo away.
-            self._redo.append(_Step(mine, "Go back to your own version", None))
+            self._history.offer(mine, "Go back to your own version")
             self.state_changed.emit()
 
     def _remember(self, path: Path) -> None:

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.theme import look
-from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.scene_drawing import SceneDrawing, placed, scene_area
 from eager_lens.desk.widgets.scene_shapes import (
     Corners,
     LineShown,
@@ -32,8 +32,8 @@ STEP = 0.02
 LEAST = 0.03
 """A drag of less than this share of the picture is a press."""
 
-HANDLE_PX, BESIDE_PX = 9, 110
-"""How near to a corner a press takes it, and how much room words beside the picture need."""
+HANDLE_PX = 9
+"""How near to a corner a press takes it."""
 
 Tool = Literal["exclude", "zone", "line"]
 
@@ -118,16 +118,10 @@ class SceneView(QWidget):
 
     def area(self) -> QRectF:
         """Where the picture is drawn."""
-        wide, high = float(self.width()), float(self.height())
-        if wide * 9 > high * 16:
-            wide = high * 16 / 9
-        else:
-            high = wide * 9 / 16
-        return QRectF(0, 0, wide, high)
+        return scene_area(self.width(), self.height())
 
     def _at(self, point: Point) -> QPointF:
-        area = self.area()
-        return QPointF(area.left() + point[0] * area.width(), area.top() + point[1] * area.height())
+        return placed(point, self.area())
 
     def _share(self, point: QPointF) -> Point:
         area = self.area()
@@ -177,106 +171,33 @@ class SceneView(QWidget):
                 return
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(area, self._image)
-            painter.setFont(look.font(SMALL))
-            self._draw_caption(painter, area)
+            drawing = SceneDrawing(painter, area)
+            drawing.caption(self._caption, self.width(), self.height())
             painter.setClipRect(area)
             for at, zone in enumerate(self._zones):
-                self._draw_zone(painter, at, zone)
+                self._draw_zone(drawing, at, zone)
             if self._line is not None:
-                self._draw_line(painter, self._line)
+                self._draw_line(drawing, self._line)
             for mark in self._marks:
-                left, top, right, bottom = mark.box
-                rect = QRectF(self._at((left, top)), self._at((right, bottom)))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                role = "need" if mark.false else "ink"
-                painter.setPen(QPen(look.on_picture(role), 2))
-                painter.drawRect(rect)
-                self._say(painter, rect.topRight() + QPointF(5, 10), mark.words, role)
+                drawing.mark(mark)
             for stick in self._sticks:
-                foot, head = self._at(stick.foot), self._at((stick.foot[0], stick.foot[1] - stick.high))
-                painter.setPen(QPen(look.on_picture("ink"), 3))
-                painter.drawLine(foot, head)
-                painter.drawLine(foot - QPointF(4, 0), foot + QPointF(4, 0))
-                self._say(painter, head + QPointF(6, 12), stick.words, "ink")
+                drawing.stick(stick)
             if self._from is not None and self._to is not None:
-                painter.setPen(QPen(look.on_picture("ink"), 1.5, Qt.PenStyle.DashLine))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                begun, ended = self._at(self._from), self._at(self._to)
-                if self.tool == "line":
-                    painter.drawLine(begun, ended)
-                else:
-                    painter.drawRect(QRectF(begun, ended).normalized())
+                drawing.begun(self._from, self._to, self.tool == "line")
 
-    def _draw_caption(self, painter: QPainter, area: QRectF) -> None:
-        under = QRectF(area.left(), area.bottom() + 4, self.width(), self.height() - area.bottom() - 4)
-        beside = QRectF(area.right() + 8, 0, self.width() - area.right() - 8, self.height())
-        if under.height() >= painter.fontMetrics().height() or beside.width() >= look.px(BESIDE_PX):
-            painter.setPen(look.color("muted"))
-            free = beside if beside.width() >= look.px(BESIDE_PX) else under
-            painter.drawText(free, Qt.TextFlag.TextWordWrap, self._caption)
-        elif self._caption:
-            self._say(painter, area.bottomLeft() + QPointF(6, -8), self._caption, "ink")
-
-    def _draw_zone(self, painter: QPainter, at: int, zone: ZoneShown) -> None:
+    def _draw_zone(self, drawing: SceneDrawing, at: int, zone: ZoneShown) -> None:
         selected = at == self._selected
-        role = "need" if zone.leave_out else "ink"
-        style = Qt.PenStyle.DashLine if zone.proposed else Qt.PenStyle.SolidLine
-        painter.setPen(QPen(look.on_picture(role), 3 if selected else 1.8, style))
-        painter.setBrush(Qt.BrushStyle.BDiagPattern if zone.leave_out else Qt.BrushStyle.NoBrush)
         corners = self._dragged if selected and self._dragged is not None else zone.corners
-        polygon = self._polygon(corners)
-        if zone.leave_out:
-            brush = painter.brush()
-            brush.setColor(look.on_picture("need", 0.5))
-            painter.setBrush(brush)
-        painter.drawPolygon(polygon)
+        drawing.zone(zone, corners, selected)
         if selected:
-            self._draw_handles(painter, corners)
-        words = "proposed: exclude" if zone.proposed else "skipped" if zone.leave_out else "zone"
-        self._say(painter, polygon.boundingRect().topLeft() + QPointF(6, 14), words, role)
+            drawing.handles(corners, self._corner)
 
-    def _draw_handles(self, painter: QPainter, corners: Corners) -> None:
-        """Corners to take hold of; the one that the keyboard moves is filled otherwise."""
-        half = look.px(4)
-        for at, corner in enumerate(corners):
-            point = self._at(corner)
-            painter.setPen(QPen(look.on_picture("paper"), 1))
-            painter.setBrush(look.on_picture("need" if at == self._corner else "ink"))
-            painter.drawRect(QRectF(point.x() - half, point.y() - half, 2 * half, 2 * half))
-
-    def _draw_line(self, painter: QPainter, line: LineShown) -> None:
-        """The line, with an arrow across for each way that counts."""
+    def _draw_line(self, drawing: SceneDrawing, line: LineShown) -> None:
         selected = self._selected == len(self._zones)
         corners = self._dragged if selected and self._dragged is not None else (line.begins, line.ends)
-        begins, ends = self._at(corners[0]), self._at(corners[1])
-        painter.setPen(QPen(look.on_picture("ink"), 3 if selected else 2))
-        painter.drawLine(begins, ends)
-        length = max(1.0, math.hypot(ends.x() - begins.x(), ends.y() - begins.y()))
-        along = QPointF((ends.x() - begins.x()) / length, (ends.y() - begins.y()) / length)
-        right, middle = QPointF(-along.y(), along.x()), (begins + ends) / 2
-        long, wide = look.px(22), look.px(6)
-        for counts, sign in ((line.to_the_right, 1), (line.to_the_left, -1)):
-            if counts:
-                tip = middle + right * (sign * long)
-                back = tip - right * (sign * wide)
-                painter.drawLine(middle, tip)
-                painter.drawLine(tip, back + along * wide)
-                painter.drawLine(tip, back - along * wide)
+        drawing.line(line, corners, selected)
         if selected:
-            self._draw_handles(painter, corners)
-        self._say(painter, begins + QPointF(8, -6), "line to cross", "ink")
-
-    def _say(self, painter: QPainter, at: QPointF, words: str, role: str) -> None:
-        """Words on a dark ground of their own, so that they can be read on any picture, and inside it."""
-        if not words:
-            return
-        metrics, area = painter.fontMetrics(), self.area()
-        wide, high = metrics.horizontalAdvance(words) + 6, metrics.height() + 2
-        x = max(area.left() + 4, min(at.x(), area.right() - wide))
-        y = max(area.top() + metrics.ascent() + 2, min(at.y(), area.bottom() - metrics.descent() - 2))
-        painter.fillRect(QRectF(x - 3, y - metrics.ascent() - 1, wide, high), look.on_picture("paper", 0.7))
-        painter.setPen(look.on_picture(role))
-        painter.drawText(QPointF(x, y), words)
+            drawing.handles(corners, self._corner)
 
     # ---- mouse -------------------------------------------------------------------------------------------------------
 

@@ -18,10 +18,8 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QResizeEvent,
-    QWheelEvent,
 )
-from PySide6.QtWidgets import QApplication, QFrame, QGraphicsView, QScrollBar, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QWidget
 
 from eager_lens.core.present.diagram import LOOSE, Box, Diagram, Line
 from eager_lens.core.units import count, figure
@@ -31,12 +29,8 @@ from eager_lens.desk.widgets.dragging import DEVICES, devices_from
 from eager_lens.desk.widgets.plain_words import show_tip
 from eager_lens.desk.widgets.wiring_drawing import rect_of
 from eager_lens.desk.widgets.wiring_scene import WiringScene
+from eager_lens.desk.widgets.zoomed_view import ZoomedView
 
-SMALLEST_ZOOM, LARGEST_ZOOM = 0.08, 3.0
-READABLE_ZOOM = 0.8
-"""A diagram is not shrunk below this to fit; it is panned instead."""
-
-WHEEL_STEP_PX = 60
 SIGN_WIDTH = 26.0
 """A click so near to the left of a box opens or folds it."""
 
@@ -44,7 +38,7 @@ TAKES_NOTHING = ("cameras", "camera", "loose", "internet", "folded")
 """Boxes that nothing can be plugged into."""
 
 
-class WiringDiagram(QGraphicsView):
+class WiringDiagram(ZoomedView):
     """Shows a ``Diagram``. Widths and distances grow with the type size."""
 
     picked = Signal(object)
@@ -58,8 +52,6 @@ class WiringDiagram(QGraphicsView):
         super().__init__(parent)
         self._scene = WiringScene(self)
         self.setScene(self._scene)
-        self._zoom = 1.0
-        self._fitted = True
         self._pressed: QPointF | None = None
         self._pressed_box: Box | None = None
         self._moved: QPointF | None = None
@@ -72,20 +64,11 @@ class WiringDiagram(QGraphicsView):
         self.viewport().setMouseTracking(True)
         self.setMinimumHeight(look.px(96))
         self.setAccessibleName("Wiring diagram")
-        for bar in (self.horizontalScrollBar(), self.verticalScrollBar()):
-            bar.actionTriggered.connect(self._scrolled)
-        look.changed.connect(self._look_changed)
+        look.changed.connect(self._scene.update)
 
     def sizeHint(self) -> QSize:
         """A comfortable size."""
         return QSize(look.px(640), look.px(320))
-
-    def _look_changed(self) -> None:
-        if self._fitted:
-            self.fit()
-        else:
-            self._set_zoom(self._zoom)
-        self._scene.update()
 
     # ---- what is shown -------------------------------------------------------------------------------------------
 
@@ -126,7 +109,7 @@ class WiringDiagram(QGraphicsView):
     def lead_to(self, box_id: str) -> None:
         """Make a box the current one, and bring it into sight."""
         if box_id in self.shown.boxes:
-            self._into_sight(self.shown.boxes[box_id])
+            self.into_sight(rect_of(self.shown.boxes[box_id]))
             self._set_current(box_id)
 
     def select_line(self, line_id: str) -> None:
@@ -143,6 +126,14 @@ class WiringDiagram(QGraphicsView):
 
     # ---- geometry ------------------------------------------------------------------------------------------------
 
+    def middle_of_all(self) -> QPointF | None:
+        """Where not all of it fits, what everything hangs on stands in the middle."""
+        boxes = self.shown.boxes
+        if not boxes:
+            return None
+        root = rect_of(min(boxes.values(), key=lambda box: box.spot.column))
+        return QPointF(self.sceneRect().left(), root.center().y())
+
     def rect_of(self, box_id: str) -> QRect:
         """Where a box is drawn, in the viewport."""
         return self.mapFromScene(rect_of(self.shown.boxes[box_id])).boundingRect()
@@ -150,64 +141,6 @@ class WiringDiagram(QGraphicsView):
     def middle_of(self, line_id: str) -> QPointF:
         """Where the middle of a line is drawn, in the viewport."""
         return QPointF(self.mapFromScene(self._scene.path_of(line_id).pointAtPercent(0.5)))
-
-    def _fitting(self) -> float:
-        """The zoom at which everything is in sight."""
-        area, unit = self.sceneRect(), look.px(100) / 100
-        # Without scroll bars: nothing is scrolled then.
-        room = self.maximumViewportSize()
-        return min(room.width() / (area.width() * unit), room.height() / (area.height() * unit))
-
-    def _set_zoom(self, zoom: float) -> None:
-        self._zoom = zoom
-        self.resetTransform()
-        scale = zoom * look.px(100) / 100
-        self.scale(scale, scale)
-
-    def fit(self) -> None:
-        """Show everything, as large as it goes; what would get too small to read is panned to instead."""
-        boxes = self.shown.boxes
-        if boxes:
-            self._set_zoom(min(1.0, max(self._fitting(), READABLE_ZOOM)))
-            # Where not all of it fits, what everything hangs on stands in the middle.
-            root = rect_of(min(boxes.values(), key=lambda box: box.spot.column))
-            self.centerOn(QPointF(self.sceneRect().left(), root.center().y()))
-        self._fitted = True
-
-    def see_all(self) -> None:
-        """Show everything at once, however small."""
-        if self.shown.boxes:
-            self._set_zoom(min(1.0, max(self._fitting(), SMALLEST_ZOOM)))
-        self._fitted = False
-
-    def zoom_by(self, factor: float, about: QPointF | None = None) -> None:
-        """Zoom about a point of the viewport, or about the middle."""
-        about = about if about is not None else QPointF(self.viewport().rect().center())
-        there = self.mapToScene(about.toPoint())
-        self._set_zoom(min(LARGEST_ZOOM, max(SMALLEST_ZOOM, self._zoom * factor)))
-        moved = self.mapFromScene(there) - about.toPoint()
-        self._pan(moved.x(), moved.y())
-
-    def _pan(self, right_px: float, down_px: float) -> None:
-        for bar, step in ((self.horizontalScrollBar(), right_px), (self.verticalScrollBar(), down_px)):
-            bar.setValue(bar.value() + round(step))
-        self._fitted = False
-
-    def _scrolled(self, action: int) -> None:
-        if action != QScrollBar.SliderAction.SliderNoAction.value:
-            self._fitted = False
-
-    def _into_sight(self, box: Box) -> None:
-        area = rect_of(box)
-        if not self.mapToScene(self.viewport().rect()).boundingRect().contains(area):
-            self.centerOn(area.center())
-            self._fitted = False
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """Fit again, as long as nobody zoomed or panned."""
-        super().resizeEvent(event)
-        if self._fitted:
-            self.fit()
 
     def _at(self, point: QPointF) -> Box | Line | None:
         return self._scene.at(self.mapToScene(point.toPoint()))
@@ -321,15 +254,6 @@ class WiringDiagram(QGraphicsView):
         self._set_current(box.id)
         self.picked.emit(box)
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        """Zoom with Ctrl, else pan."""
-        turned = event.angleDelta()
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.zoom_by(1.0015 ** turned.y(), event.position())
-        else:
-            self._pan(-turned.x() / 120 * WHEEL_STEP_PX, -turned.y() / 120 * WHEEL_STEP_PX)
-        event.accept()
-
     def viewportEvent(self, event: QEvent) -> bool:
         """Tell load and power of what is under the pointer."""
         if isinstance(event, QHelpEvent):
@@ -426,7 +350,7 @@ class WiringDiagram(QGraphicsView):
             beyond = [box for box in column if (box.spot.y > here.spot.y if down else box.spot.y < here.spot.y)]
             there = min(beyond, key=lambda box: abs(box.spot.y - here.spot.y), default=None)
         if there is not None:
-            self._into_sight(there)
+            self.into_sight(rect_of(there))
             self._pick_box(there)
 
 
