@@ -84,7 +84,7 @@ class Typed(ScheduleCase):
     def test_where_hardly_anything_is_stored_no_promise_is_told_and_nobody_is_bothered(self):
         self.open_schedule()
         refused = RefusedInput("events_per_h", "so little is recorded that whole years may stay empty")
-        with mock.patch("eager_lens.core.assess.promise.promise", side_effect=refused):
+        with mock.patch("eager_lens.core.options.promise.promise", side_effect=refused):
             self.page.schedule._cost._simulate()
             self.wait_for_work()
         self.assertNotIn("95 of 100", self.page.schedule._cost.words.text())

@@ -1,6 +1,6 @@
 """The wiring diagram on screen: pan, zoom, travel by keyboard, select, open and fold, plug in by dragging.
 
-What is drawn comes whole from ``core.assess.diagram``; nothing is placed by hand.
+What is drawn comes whole from ``core.present.diagram``; nothing is placed by hand.
 """
 
 from __future__ import annotations

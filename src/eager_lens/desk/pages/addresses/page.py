@@ -115,6 +115,33 @@ class AddressesPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._subnet_id = ""
+        self._fill_actions()
+        self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_selection=False)
+        self.subnets.delete_asked.connect(lambda _: self._remove_subnet())
+        self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_selected())
+        self.devices = RecordTable(session, DEVICE_COLUMNS)
+        self.mosaic = Mosaic()
+        self.mosaic.selected.connect(self._mosaic_selected)
+        self._mosaic_words = label("", "heading")
+        self._none = label("", "muted", wrap=True)
+        self.body.addWidget(self.subnets)
+        self.body.addWidget(self._none)
+        self.found, self.given, self._stack = FoundView(session), GivenView(session), Stack()
+        self.found.closed.connect(lambda: self._stack.setCurrentIndex(0))
+        self.given.closed.connect(lambda: self._stack.setCurrentIndex(0))
+        for view in (self._side_by_side(), self.found, self.given):
+            self._stack.addWidget(view)
+        self.body.addWidget(self._stack, 1)
+        self._cautions = label(
+            "A device that is off, or that ignores a ping, looks free: before you use an address on site, "
+            "ask who answers to it (ARP).",
+            "caution",
+            wrap=True,
+        )
+        self.body.addWidget(self._cautions)
+        session.selection_changed.connect(lambda: self._draw_mosaic(follow=True) if self.isVisible() else None)
+
+    def _fill_actions(self) -> None:
         for part in (
             button(
                 "Plan addresses",
@@ -134,13 +161,9 @@ class AddressesPage(Page):
         ):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
-        self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_selection=False)
-        self.subnets.delete_asked.connect(lambda _: self._remove_subnet())
-        self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_selected())
-        self.devices = RecordTable(session, DEVICE_COLUMNS)
-        self.mosaic = Mosaic()
-        self.mosaic.selected.connect(self._mosaic_selected)
-        self._mosaic_words = label("", "heading")
+
+    def _side_by_side(self) -> QSplitter:
+        """Devices beside the mosaic."""
         right = column(self._mosaic_words, self.mosaic, spacing=SPACE.TIGHT)
         right.setStretch(1, 1)
         side = QWidget()
@@ -154,25 +177,7 @@ class AddressesPage(Page):
         splitter.setStretchFactor(0, 5)
         splitter.setStretchFactor(1, 4)
         splitter.setSizes([look.px(410), look.px(360)])
-        self._none = label("", "muted", wrap=True)
-        self.body.addWidget(self.subnets)
-        self.body.addWidget(self._none)
-        self.found = FoundView(session)
-        self._stack = Stack()
-        self.found.closed.connect(lambda: self._stack.setCurrentIndex(0))
-        self.given = GivenView(session)
-        self.given.closed.connect(lambda: self._stack.setCurrentIndex(0))
-        for view in (splitter, self.found, self.given):
-            self._stack.addWidget(view)
-        self.body.addWidget(self._stack, 1)
-        self._cautions = label(
-            "A device that is off, or that ignores a ping, looks free: before you use an address on site, "
-            "ask who answers to it (ARP).",
-            "caution",
-            wrap=True,
-        )
-        self.body.addWidget(self._cautions)
-        session.selection_changed.connect(lambda: self._draw_mosaic(follow=True) if self.isVisible() else None)
+        return splitter
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the tables and the mosaic."""

@@ -133,6 +133,14 @@ class PlanView(QWidget):
         self.busy = Busy(session, self)
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self._make_choices()
+        self._make_lists()
+        self._make_step()
+        self._lay_out()
+        self._show_list(0)
+
+    def _make_choices(self) -> None:
+        """For how many people, and playing it."""
         self._choices = [
             button("One person", lambda: self.set_people(1), "choice"),
             button(
@@ -146,6 +154,10 @@ class PlanView(QWidget):
         self._play = button(
             "Play it on the simulated site", self._play_plan, "main", "All steps by themselves, then the Rehearsal"
         )
+
+    def _make_lists(self) -> None:
+        """Time chart, steps, and what does not come up as planned."""
+        session = self.session
         self.chart = TimeChart()
         self.table = RecordTable(session, STEP_COLUMNS, shares_selection=False)
         self.table.empty_words = (
@@ -163,6 +175,9 @@ class PlanView(QWidget):
             button("Steps", lambda: self._show_list(0), "tab"),
             button("Not as planned", lambda: self._show_list(1), "tab"),
         ]
+
+    def _make_step(self) -> None:
+        """The selected step in words, and the line for what was found."""
         self._step_words = label("", "heading", wrap=True)
         self._step_type, self._step_see = label("", "", wrap=True), label("", "", wrap=True)
         self._step_caution = label("", "caution", wrap=True)
@@ -172,8 +187,6 @@ class PlanView(QWidget):
         self.found.list_pasted.connect(self.compare)
         self._found_words = label("", "small", wrap=True)
         self._take = button("Apply", self._take_over)
-        self._lay_out()
-        self._show_list(0)
 
     def _lay_out(self) -> None:
         head = row(self._words, *self._choices, self._play, self.busy.bar, self.busy.stop_button, spacing=SPACE.TIGHT)

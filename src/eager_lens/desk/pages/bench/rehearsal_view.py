@@ -178,7 +178,7 @@ class RehearsalView(QWidget):
         self._plan_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._plan_do = button("Do this step", self.do_next, "main", "Takes as long as it does on site")
 
-    def _lay_out(self) -> None:
+    def _make_clock_row(self) -> None:
         rehearser = self.rehearser
         self._back = button("More ▾", kind="quiet")
         menu = QMenu(self._back)
@@ -199,8 +199,9 @@ class RehearsalView(QWidget):
         )
         clock.setContentsMargins(0, 0, 0, 0)
         self._clock_row.setLayout(clock)
-        plan = row(self._plan_words, self._plan_do)
-        plan.setStretch(0, 1)
+
+    def _beside(self) -> QSplitter:
+        """The shelf, and beside it the search list and the channels."""
         self._list_tabs = [
             button("Search list", lambda: self._show_list(SEARCH), "tab"),
             button("Channels", lambda: self._show_list(CHANNELS), "tab"),
@@ -226,13 +227,9 @@ class RehearsalView(QWidget):
         beside.setStretchFactor(1, 3)
         beside.setChildrenCollapsible(False)
         beside.setSizes([look.px(390), look.px(400)])
-        self._site_part = QWidget()
-        self.empty = label("", "", wrap=True)
-        site = column(plan, beside, self.hand, self.tape, spacing=SPACE.HALF)
-        site.setStretch(1, 5)
-        site.setStretch(3, 3)
-        self._site_part.setLayout(site)
-        building = row(self.rehearser.busy.bar, self.rehearser.busy.stop_button)
+        return beside
+
+    def _make_begin_part(self) -> None:
         self._begin_part = QWidget()
         fields = (("Begins, local time", self.begins), ("Warmth, °C", self.warmth), ("Random seed", self.seed))
         for words, field in fields:
@@ -240,6 +237,20 @@ class RehearsalView(QWidget):
             field.returnPressed.connect(self.begin)
         parts = [part for words, field in fields for part in (label(words, "small"), field)]
         self._begin_part.setLayout(row(*parts, self._again, None))
+
+    def _lay_out(self) -> None:
+        self._make_clock_row()
+        self._make_begin_part()
+        plan = row(self._plan_words, self._plan_do)
+        plan.setStretch(0, 1)
+        self._site_part = QWidget()
+        self.empty = label("", "", wrap=True)
+        beside = self._beside()
+        site = column(plan, beside, self.hand, self.tape, spacing=SPACE.HALF)
+        site.setStretch(1, 5)
+        site.setStretch(3, 3)
+        self._site_part.setLayout(site)
+        building = row(self.rehearser.busy.bar, self.rehearser.busy.stop_button)
         layout = column(
             self._clock_row, building, self.empty, self._begin_part, self._site_part, None, spacing=SPACE.HALF
         )

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QTimer
-from PySide6.QtWidgets import QFormLayout, QLineEdit, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import QFormLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
@@ -68,6 +68,27 @@ class HandoverPage(Page):
         ):
             self.action_row.addWidget(button(words, act, "main" if "PDF" in words else "plain"))
         self.action_row.addStretch(1)
+        side = QWidget()
+        side.setFixedWidth(look.px(232))
+        side.setLayout(
+            column(
+                label("On the cover", "heading"),
+                self._form(),
+                label("No password ever stands on these sheets. Hand them over sealed.", "caution", wrap=True),
+                None,
+            )
+        )
+        # Sheets that are looked at and files that are written know nothing of each other: neither stops the other.
+        self._laying, self._drawing, self._exporting = (Busy(session, self) for _ in range(3))
+        self._pdf = b""
+        self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
+        self._wait.timeout.connect(self._draw_preview)
+        both = row(side, self._sheets(), spacing=SPACE.FULL)
+        both.setStretch(1, 1)
+        self.body.addLayout(both, 1)
+
+    def _form(self) -> QFormLayout:
+        """What stands on the cover."""
         self._lines: dict[str, QLineEdit] = {}
         form = QFormLayout()
         form.setVerticalSpacing(SPACE.HALF)
@@ -85,18 +106,10 @@ class HandoverPage(Page):
         self._note.setAccessibleName("Note")
         self._note.installEventFilter(self)
         form.addRow(label("Note", "small"), self._note)
-        side = QWidget()
-        side.setFixedWidth(look.px(232))
-        side.setLayout(
-            column(
-                label("On the cover", "heading"),
-                form,
-                label("No password ever stands on these sheets. Hand them over sealed.", "caution", wrap=True),
-                None,
-            )
-        )
-        # Sheets that are looked at and files that are written know nothing of each other: neither stops the other.
-        self._laying, self._drawing, self._exporting = (Busy(session, self) for _ in range(3))
+        return form
+
+    def _sheets(self) -> QVBoxLayout:
+        """The pages, and what is being done with them."""
         self.sheets = SheetView()
         self._draw_soon = QTimer(self, singleShot=True, interval=DRAW_AFTER_MS)
         self._draw_soon.timeout.connect(self._draw_pages)
@@ -107,12 +120,7 @@ class HandoverPage(Page):
             self.sheets,
         )
         right.setStretch(2, 1)
-        both = row(side, right, spacing=SPACE.FULL)
-        both.setStretch(1, 1)
-        self.body.addLayout(both, 1)
-        self._pdf = b""
-        self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
-        self._wait.timeout.connect(self._draw_preview)
+        return right
 
     def showEvent(self, event: object) -> None:
         """Sheets that were not laid out while the page was out of sight are now."""

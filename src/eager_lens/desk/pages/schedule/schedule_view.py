@@ -81,6 +81,18 @@ class ScheduleView(QWidget):
         self.painting_alarms = False
         self._gesture: str | None = None
         self._brushes: dict[Mode, QWidget] = {}
+        top = row(self._list(), self._week(), spacing=SPACE.WIDE)
+        top.setStretch(1, 1)
+        inner = QWidget()
+        layout = column(top, *self._camera_part())
+        layout.setStretch(2, 1)
+        inner.setLayout(layout)
+        # At large type in a small window the week would have no room for its days.
+        self.setLayout(column(scrolled(inner)))
+        session.selection_changed.connect(self._draw_apply)
+
+    def _list(self) -> QVBoxLayout:
+        """The schedules, and what is done with them."""
         self._schedules = QVBoxLayout()
         self._schedules.setSpacing(SPACE.TIGHT)
         inner = QWidget()
@@ -105,6 +117,10 @@ class ScheduleView(QWidget):
             ),
         )
         left.setStretch(1, 1)
+        return left
+
+    def _week(self) -> QVBoxLayout:
+        """The week of the selected schedule, with its brushes."""
         self._name = QLineEdit()
         self._name.setAccessibleName("Name of the schedule")
         self._name.editingFinished.connect(self._renamed)
@@ -113,6 +129,20 @@ class ScheduleView(QWidget):
         self.strip.painted.connect(self._painted)
         self.strip.day_copied.connect(self._day_copied)
         self.strip.day_pasted.connect(self._day_pasted)
+        self._make_kinds()
+        self._cost = CostLine(self.session)
+        self._none = label("", "muted", wrap=True)
+        return column(
+            flow(self._name, None, self._adds, self._alarms),
+            self._brush_row(),
+            self.strip,
+            self._typed_row(),
+            self._cost,
+            self._none,
+        )
+
+    def _make_kinds(self) -> None:
+        """What a stroke paints into."""
         self._alarms = button(
             "Pop-up alarms",
             self._toggle_alarms,
@@ -124,32 +154,17 @@ class ScheduleView(QWidget):
             kind="choice",
             tip="Strokes add to the schedule: where motion and alarm-input hours overlap, both record",
         )
-        self._cost = CostLine(session)
-        self._none = label("", "muted", wrap=True)
-        right = column(
-            flow(self._name, None, self._adds, self._alarms),
-            self._brush_row(),
-            self.strip,
-            self._typed_row(),
-            self._cost,
-            self._none,
-        )
-        top = row(left, right, spacing=SPACE.WIDE)
-        top.setStretch(1, 1)
-        self.cameras = RecordTable(session, COLUMNS)
+
+    def _camera_part(self) -> tuple[Flow, RecordTable]:
+        """The cameras with their schedule."""
+        self.cameras = RecordTable(self.session, COLUMNS)
         self._apply = button("", self._apply_schedule, "main")
         self._own = button(
             "A schedule of its own", self._own_schedule, "quiet", "A copy of its schedule for the selected camera alone"
         )
         apply = flow(label("Cameras and their schedule", "heading"), None, self._own, self._apply)
         self.cameras.setMinimumHeight(look.px(84))
-        inner = QWidget()
-        layout = column(top, apply, self.cameras)
-        layout.setStretch(2, 1)
-        inner.setLayout(layout)
-        # At large type in a small window the week would have no room for its days.
-        self.setLayout(column(scrolled(inner)))
-        session.selection_changed.connect(self._draw_apply)
+        return apply, self.cameras
 
     def _brush_row(self) -> Flow:
         layout = flow(label("Brush", "small"))

@@ -64,6 +64,16 @@ class BestView(QWidget):
         self._busy.stop_button.clicked.connect(self._stopped)
         self._chart = CurveChart(EMPTY_WORDS)
         self._chart.picked.connect(self._point)
+        self._make_fields()
+        self.table = RecordTable(session, COLUMNS)
+        self.table.empty_words = "Nothing changes: the present settings are the best that fit."
+        self._how = button("Working", self._show_working, "quiet")
+        self._lay_out()
+        self._busy.changed.connect(self._show_state)
+        self._show_state()
+
+    def _make_fields(self) -> None:
+        """What may be changed, and how far."""
         self._least = NumberField("Minimum frame rate", "fps", width=64)
         self._most = NumberField("Highest frame rate", "fps", width=64)
         self._least.show_value(5)
@@ -75,9 +85,8 @@ class BestView(QWidget):
         for field in (self._least, self._most):
             field.typed.connect(lambda _: self._again())
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
-        self.table = RecordTable(session, COLUMNS)
-        self.table.empty_words = "Nothing changes: the present settings are the best that fit."
-        self._how = button("Working", self._show_working, "quiet")
+
+    def _lay_out(self) -> None:
         head = row(self._words, self._how, self._busy.stop_button, self._adopt, spacing=SPACE.HALF)
         head.setStretch(0, 1)
         fields = flow(
@@ -95,8 +104,6 @@ class BestView(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         inner.setLayout(layout)
         self.setLayout(column(scrolled(inner)))
-        self._busy.changed.connect(self._show_state)
-        self._show_state()
 
     def _again(self) -> None:
         self.show_recorder(self._recorder, self.session.assessment)

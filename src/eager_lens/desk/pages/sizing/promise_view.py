@@ -59,32 +59,39 @@ class PromiseView(QWidget):
         self._ask = button("", self._ask_days, "main")
         self._chart = CurveChart("")
         self._chart.picked.connect(self._picked)
+        self.table = RecordTable(session, COLUMNS, shares_selection=False)
+        self.table.empty_words = "Register cameras on a recorder with drives to see what can be promised."
+        self.table.doubleClicked.connect(lambda _: self._go_to_camera())
+        self._timer = QTimer(self, singleShot=True, interval=AFTER_EDIT_MS)
+        self._timer.timeout.connect(self._simulate)
+        self._make_fields()
+        self._how = button("Working", self._show_working, "quiet")
+        self._ask.hide()
+        self._how.hide()
+        self._lay_out()
+
+    def _make_fields(self) -> None:
+        """How events vary, and what is assumed of bit rates."""
         self._spread = NumberField("How much one day's events differ from another's", "%", width=56)
         self._busy_days = NumberField("Days of the busy season", "days", width=68)
         self._busy_factor = NumberField("Events in the busy season, times those of other days", "×", width=56)
         for field in (self._spread, self._busy_days, self._busy_factor):
             field.typed.connect(self._activity_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
-        self.table = RecordTable(session, COLUMNS, shares_selection=False)
-        self.table.empty_words = "Register cameras on a recorder with drives to see what can be promised."
-        self.table.doubleClicked.connect(lambda _: self._go_to_camera())
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(AFTER_EDIT_MS)
-        self._timer.timeout.connect(self._simulate)
         self._saved = NumberField("What H.265 saves on H.264 at like quality", "%", width=56)
         self._noise = NumberField("Share of the noise that cameras let through", "%", width=56)
         self._dark = NumberField("Share of the day that is dark", "%", width=56)
         for field in (self._saved, self._noise, self._dark):
             field.typed.connect(self._assumed_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
+
+    def _lay_out(self) -> None:
         assumed = flow(
             pair("H.265 saves", self._saved),
             pair("noise kept", self._noise),
             pair("dark", self._dark),
             label("(assumed)", "small"),
         )
-        self._how = button("Working", self._show_working, "quiet")
         head = row(self._words, self._how, self._ask)
         head.setStretch(0, 1)
         fields = flow(
@@ -99,8 +106,6 @@ class PromiseView(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         inner.setLayout(layout)
         self.setLayout(column(scrolled(inner)))
-        self._ask.hide()
-        self._how.hide()
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Simulate a recorder's years, off the window's thread and a moment after the last edit; drop what is stale."""

@@ -57,6 +57,12 @@ class DiagramView(QWidget):
         self.diagram.toggled.connect(self._toggle)
         self.diagram.dropped.connect(self._dropped)
         self._exporting = Busy(session, self)
+        self._make_tools()
+        self._make_details()
+        self._lay_out()
+
+    def _make_tools(self) -> None:
+        """Zoom and export; the page puts them beside its tabs."""
         export = button("Export ▾", kind="quiet")
         menu = QMenu(export)
         menu.addAction("Diagram as SVG…", partial(self._export, SVG))
@@ -69,6 +75,10 @@ class DiagramView(QWidget):
             button("All", self.diagram.see_all, "quiet", "Everything at once"),
             export,
         )
+
+    def _make_details(self) -> None:
+        """What is shown below the diagram: ports, links or a radio link."""
+        session = self.session
         self._title = label("", "heading")
         self._how = button("Working", self._show_working, "quiet", "Load, power or incoming rate, worked out")
         self.ports = RecordTable(session, port_columns(), shares_selection=False)
@@ -81,6 +91,8 @@ class DiagramView(QWidget):
         self._details = Stack()
         for part in (self.ports, self.links, self.radio):
             self._details.addWidget(part)
+
+    def _lay_out(self) -> None:
         lower = QWidget()
         below = column(row(self._title, None, self._how), self._details, spacing=4)
         below.setStretch(1, 1)

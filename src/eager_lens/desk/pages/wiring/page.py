@@ -49,6 +49,32 @@ class WiringPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._fill_actions()
+        self.diagram = DiagramView(session)
+        self.devices = DevicesView(session)
+        self.failing = FailingView(session)
+        self.ways = WaysView(session)
+        self.parts = PartsView(session)
+        self._views = (self.diagram, self.devices, self.failing, self.ways, self.parts)
+        self._behind: set[QWidget] = set()
+        self._view_tabs = [button(words, partial(self.show_view, at), "tab") for at, words in enumerate(VIEWS)]
+        self._stack = Stack()
+        for view in self._views:
+            self._stack.addWidget(view)
+        self.body.addLayout(flow(*self._view_tabs, None, *self.diagram.tools, spacing=0))
+        self.body.addWidget(self._stack, 1)
+        self.body.addWidget(
+            label(
+                "Mains, earthing and lightning protection are for licensed people. Nobody works at height alone.",
+                "caution",
+            )
+        )
+        self._first = True
+        self._show_tabs(DIAGRAM)
+        session.selection_changed.connect(self.diagram.show_selection)
+
+    def _fill_actions(self) -> None:
+        session = self.session
         self._how_many = NumberField("How many cameras like the selected one", "", width=44)
         self._how_many.show_value(12)
         self._how_many.refused.connect(lambda text: session.notice(text, needs=True))
@@ -74,28 +100,6 @@ class WiringPage(Page):
         for part in parts:
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
-        self.diagram = DiagramView(session)
-        self.devices = DevicesView(session)
-        self.failing = FailingView(session)
-        self.ways = WaysView(session)
-        self.parts = PartsView(session)
-        self._views = (self.diagram, self.devices, self.failing, self.ways, self.parts)
-        self._behind: set[QWidget] = set()
-        self._view_tabs = [button(words, partial(self.show_view, at), "tab") for at, words in enumerate(VIEWS)]
-        self._stack = Stack()
-        for view in self._views:
-            self._stack.addWidget(view)
-        self.body.addLayout(flow(*self._view_tabs, None, *self.diagram.tools, spacing=0))
-        self.body.addWidget(self._stack, 1)
-        self.body.addWidget(
-            label(
-                "Mains, earthing and lightning protection are for licensed people. Nobody works at height alone.",
-                "caution",
-            )
-        )
-        self._first = True
-        self._show_tabs(DIAGRAM)
-        session.selection_changed.connect(self.diagram.show_selection)
 
     @property
     def asker(self) -> Asker | None:
