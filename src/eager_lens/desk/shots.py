@@ -166,17 +166,21 @@ def draw_shots(folder: Path, only: str | None) -> int:
         if only is not None and only not in views:
             print(f"eager-lens: no view {only!r}; there are {', '.join(views)}", file=sys.stderr)
             return 2
-        folder.mkdir(parents=True, exist_ok=True)
-        for name, show in views.items():
-            show()
-            settle()
-            if only in (None, name):
-                window.grab().save(str(folder / f"{name}.png"))
-                print(folder / f"{name}.png")
+        _draw(window, views, folder, only)
         window.session.close()
         window.deleteLater()
     QApplication.processEvents()
     return 0
+
+
+def _draw(window: Window, views: dict[str, Callable[[], None]], folder: Path, only: str | None) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, show in views.items():
+        show()
+        settle()
+        if only in (None, name):
+            window.grab().save(str(folder / f"{name}.png"))
+            print(folder / f"{name}.png")
 
 
 def settle(longest_s: float = LONGEST_WAIT_S) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from itertools import chain
 from typing import NamedTuple
 
@@ -109,16 +109,7 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
     port_mbps.update((device.id, device.port_mbps) for device in (*job.recorders, *job.network))
     good = {link.id: link for link in job.links if link.a in port_mbps and link.b in port_mbps and link.a != link.b}
     slow = {recorder.id: recorder.poe_ports for recorder in job.recorders if recorder.poe_ports}
-    internet = {device.id: device.wan_port for device in job.network if device.wan_port}
-    misplaced = tuple(
-        link
-        for link in good.values()
-        if internet
-        and (
-            (link.a_port and internet.get(link.a) == link.a_port)
-            or (link.b_port and internet.get(link.b) == link.b_port)
-        )
-    )
+    misplaced = _misplaced(job, good.values())
     capacity_mbps = {link.id: _capacity_mbps(link, port_mbps, slow) for link in good.values()}
     barred = {link.id for link in misplaced}
     network = Network(
@@ -126,16 +117,8 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
         (Wire(link.id, link.a, link.b, capacity_mbps[link.id]) for link in good.values() if link.id not in barred),
         frozenset(recorder.id for recorder in job.recorders if recorder.attachment != "bridged PoE ports"),
     )
-    cameras = frozenset(camera_ids)
-    feeders: dict[str, Link] = {}
-    for link in good.values():
-        for end in cameras.intersection((link.a, link.b)):
-            feeders.setdefault(end, link)
+    feeders = _first_links(frozenset(camera_ids), good.values())
     hangs_on = {camera: link.far_end(camera)[0] for camera, link in feeders.items()}
-    links_at: dict[str, list[Link]] = {}
-    for link in job.links:
-        for end in (link.a, link.b) if link.a != link.b else ():
-            links_at.setdefault(end, []).append(link)
     return Wiring(
         links=job.links,
         recorders=job.recorders,
@@ -145,13 +128,42 @@ def wiring_of(job: Job, before: Wiring | None = None) -> Wiring:
         capacity_mbps=capacity_mbps,
         feeders=feeders,
         hangs_on=hangs_on,
-        links_at=links_at,
+        links_at=_links_at(job),
         feeding={camera: hangs_on[camera] for camera, link in feeders.items() if link.medium == "copper"},
         ports_in_use=ports_in_use(job.links),
         loops=tuple(network.loop_links()),
         dangling=tuple(link for link in job.links if link.id not in good),
         misplaced=misplaced,
     )
+
+
+def _misplaced(job: Job, links: Iterable[Link]) -> tuple[Link, ...]:
+    """Links that end on a router's internet port."""
+    internet = {device.id: device.wan_port for device in job.network if device.wan_port}
+    return tuple(
+        link
+        for link in links
+        if internet
+        and any(port and internet.get(end) == port for end, port in ((link.a, link.a_port), (link.b, link.b_port)))
+    )
+
+
+def _first_links(cameras: frozenset[str], links: Iterable[Link]) -> dict[str, Link]:
+    """By camera, the first of its links."""
+    found: dict[str, Link] = {}
+    for link in links:
+        for end in cameras.intersection((link.a, link.b)):
+            found.setdefault(end, link)
+    return found
+
+
+def _links_at(job: Job) -> dict[str, list[Link]]:
+    """By device, its links."""
+    found: dict[str, list[Link]] = {}
+    for link in job.links:
+        for end in (link.a, link.b) if link.a != link.b else ():
+            found.setdefault(end, []).append(link)
+    return found
 
 
 def _capacity_mbps(link: Link, port_mbps: dict[str, float], slow: dict[str, int]) -> float:

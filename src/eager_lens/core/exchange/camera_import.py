@@ -209,43 +209,49 @@ _SOFT = frozenset({"schedule", "recorder", "channel", "scene", "subnet"})
 """Fields that may name something the job does not have (yet): the camera is taken without them."""
 
 
-def _read_row(
-    row: Sequence[str], number: int, mapping: Mapping, job: Job, at: int, held: set[tuple[str, int]]
-) -> tuple[dict[str, Any], list[Problem]]:
-    cells = {column.target: (column, row[index]) for index, column in enumerate(mapping.columns) if column.target}
-    camera = Camera(id="new", name=f"Camera {at}")
-    fields: dict[str, Any] = {}
-    problems: list[Problem] = []
+class _RowReading:
+    """A camera as the cells of its row make it, and what is wrong with them."""
 
-    def take(texts: dict[str, tuple[Column, str]]) -> None:
+    def __init__(self, number: int, mapping: Mapping, job: Job, camera: Camera) -> None:
+        self._number, self._mapping, self._job, self._camera = number, mapping, job, camera
+        self.fields: dict[str, Any] = {}
+        self.problems: list[Problem] = []
+
+    def take(self, texts: dict[str, tuple[Column, str]]) -> None:
         """Take cells by target; all are checked at once, which is what makes a long list quick."""
-        nonlocal camera
         read: dict[str, dict[str, Any]] = {}
-
-        def refuse(target: str, problem: str) -> None:
-            read.pop(target, None)
-            column, text = texts[target]
-            problems.append(Problem(number, column.heading, text, problem, target in _SOFT))
-
         for target, (column, text) in texts.items():
             try:
-                read[target] = _values(target, text, column, camera, job, mapping.decimal_comma)
+                read[target] = _values(target, text, column, self._camera, self._job, self._mapping.decimal_comma)
             except (RefusedInput, ValueError) as error:
-                refuse(target, error.problem if isinstance(error, RefusedInput) else str(error))
+                self._refuse(target, texts, error.problem if isinstance(error, RefusedInput) else str(error))
         while read:
             new = {name: value for values in read.values() for name, value in values.items()}
             try:
-                camera = changed(camera, **new)
+                self._camera = changed(self._camera, **new)
             except RefusedInput as error:
                 name = error.path.partition(".")[0].partition("[")[0]
                 named = next((target for target in read if name in read[target]), None)
                 # What is refused for two cells together is put down to the later one.
-                refuse(named or list(read)[-1], error.problem)
+                wrong = named or list(read)[-1]
+                del read[wrong]
+                self._refuse(wrong, texts, error.problem)
             else:
-                fields.update(new)
+                self.fields.update(new)
                 return
 
-    take(
+    def _refuse(self, target: str, texts: dict[str, tuple[Column, str]], problem: str) -> None:
+        column, text = texts[target]
+        self.problems.append(Problem(self._number, column.heading, text, problem, target in _SOFT))
+
+
+def _read_row(
+    row: Sequence[str], number: int, mapping: Mapping, job: Job, at: int, held: set[tuple[str, int]]
+) -> tuple[dict[str, Any], list[Problem]]:
+    cells = {column.target: (column, row[index]) for index, column in enumerate(mapping.columns) if column.target}
+    reading = _RowReading(number, mapping, job, Camera(id="new", name=f"Camera {at}"))
+    fields, problems = reading.fields, reading.problems
+    reading.take(
         {
             target: (column, text)
             for target, (column, text) in cells.items()
@@ -259,7 +265,7 @@ def _read_row(
     if KEY_FRAMES in cells and cells[KEY_FRAMES][1]:
         later[KEY_FRAMES] = cells[KEY_FRAMES]
     if later:
-        take(later)
+        reading.take(later)
     if "recorder" in cells and cells["recorder"][1]:
         channel = cells.get("channel", (cells["recorder"][0], ""))
         problems += _register(cells["recorder"], channel, number, fields, job, held)

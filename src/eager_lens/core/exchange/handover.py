@@ -12,7 +12,7 @@ from eager_lens.core.exchange.rule_sheet import motion_sheet
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
-from eager_lens.core.job.model import Device, role_of
+from eager_lens.core.job.model import Device, Job, role_of
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.present.ports import port_rows
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
@@ -203,8 +203,21 @@ def _parts(assessment: Assessment) -> Sheet:
 
 
 def _addresses(assessment: Assessment) -> Sheet:
-    job = assessment.job
-    subnets = tuple(
+    intro = "Every device keeps the address that is planned here; none is leased."
+    return Sheet("Addresses", intro, (_subnet_table(assessment.job), _device_table(assessment)))
+
+
+_SUBNET_COLUMNS = (
+    SheetColumn("Subnet", 0.2),
+    SheetColumn("Range", 0.2),
+    SheetColumn("Mask", 0.2),
+    SheetColumn("Gateway", 0.16),
+    SheetColumn("DHCP pool", 0.24),
+)
+
+
+def _subnet_table(job: Job) -> SheetTable:
+    rows = tuple(
         (
             plan.name,
             plan.cidr,
@@ -214,8 +227,22 @@ def _addresses(assessment: Assessment) -> Sheet:
         )
         for plan in job.subnets
     )
-    names = {plan.id: plan.name for plan in job.subnets}
-    ordered = sorted(assessment.facts.devices, key=_by_address)
+    return SheetTable(_SUBNET_COLUMNS, rows)
+
+
+_DEVICE_COLUMNS = (
+    SheetColumn("Address", 0.12),
+    SheetColumn("Device", 0.21),
+    SheetColumn("Kind", 0.09),
+    SheetColumn("Place", 0.12),
+    SheetColumn("MAC address", 0.17),
+    SheetColumn("Serial", 0.12),
+    SheetColumn("Subnet", 0.17),
+)
+
+
+def _device_table(assessment: Assessment) -> SheetTable:
+    names = {plan.id: plan.name for plan in assessment.job.subnets}
     rows = tuple(
         (
             device.address or "—",
@@ -226,36 +253,9 @@ def _addresses(assessment: Assessment) -> Sheet:
             device.serial or "—",
             names.get(device.subnet, "—"),
         )
-        for device in ordered
+        for device in sorted(assessment.facts.devices, key=_by_address)
     )
-    return Sheet(
-        "Addresses",
-        "Every device keeps the address that is planned here; none is leased.",
-        (
-            SheetTable(
-                (
-                    SheetColumn("Subnet", 0.2),
-                    SheetColumn("Range", 0.2),
-                    SheetColumn("Mask", 0.2),
-                    SheetColumn("Gateway", 0.16),
-                    SheetColumn("DHCP pool", 0.24),
-                ),
-                subnets,
-            ),
-            SheetTable(
-                (
-                    SheetColumn("Address", 0.12),
-                    SheetColumn("Device", 0.21),
-                    SheetColumn("Kind", 0.09),
-                    SheetColumn("Place", 0.12),
-                    SheetColumn("MAC address", 0.17),
-                    SheetColumn("Serial", 0.12),
-                    SheetColumn("Subnet", 0.17),
-                ),
-                rows,
-            ),
-        ),
-    )
+    return SheetTable(_DEVICE_COLUMNS, rows)
 
 
 def _by_address(device: Device) -> tuple[int, str]:

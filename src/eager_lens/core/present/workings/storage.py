@@ -1,7 +1,9 @@
 """Workings of bit rates, storage and days kept."""
 
+from typing import Any
+
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Origin, assumed_rate_of, life_of, scene_of, thin_share
+from eager_lens.core.assess.figures import CameraFigures, Origin, assumed_rate_of, life_of, scene_of, thin_share
 from eager_lens.core.job.model import Assumptions, Camera
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.recording.clips import EVENT_CLIPS
@@ -118,22 +120,47 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
     """A camera's bit rate."""
     camera = assessment.facts.find_camera(camera_id)
     got = assessment.camera(camera_id)
-    title, value = f"Bit rate, {camera.name}", f"{figure(got.rate_mbps)} Mb/s"
     if got.rate_origin == "measured":
-        read = (
-            WorkingLine(camera.measured_from or "read from the camera", value, "measured"),
-            WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
-            WorkingLine("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
-        )
-        formula = "the measured bit rate replaces the estimate"
-        return Working(title, value, formula, read, "measured")
+        return _measured_rate(camera, got)
     if got.rate_origin == "plan":
-        line = WorkingLine("set in the camera: CBR", value, "plan")
-        formula = "CBR sends what is set; a demanding picture costs quality, a quiet one gains it"
-        asked = WorkingLine("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed")
-        return Working(title, value, formula, (line, asked), "the camera's rate control")
+        return _set_rate(camera, got)
+    return _estimated_rate(camera, got, assessment.job.assumed)
+
+
+def _measured_rate(camera: Camera, got: CameraFigures) -> Working:
+    value = f"{figure(got.rate_mbps)} Mb/s"
+    lines = (
+        WorkingLine(camera.measured_from or "read from the camera", value, "measured"),
+        WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
+        WorkingLine("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
+    )
+    return Working(_rate_title(camera), value, "the measured bit rate replaces the estimate", lines, "measured")
+
+
+def _set_rate(camera: Camera, got: CameraFigures) -> Working:
+    value = f"{figure(got.rate_mbps)} Mb/s"
+    lines = (
+        WorkingLine("set in the camera: CBR", value, "plan"),
+        WorkingLine("what the picture asks for", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
+    )
+    formula = "CBR sends what is set; a demanding picture costs quality, a quiet one gains it"
+    return Working(_rate_title(camera), value, formula, lines, "the camera's rate control")
+
+
+def _rate_title(camera: Camera) -> str:
+    return f"Bit rate, {camera.name}"
+
+
+def _detail_lines(camera: Camera) -> tuple[WorkingLine, ...]:
+    """What was measured of the scene, where it was."""
+    if not camera.seen:
+        return ()
+    value = f"{figure(2**camera.seen.detail_log - 1)} levels a pixel, {figure(100 * camera.seen.flat_share)} % smooth"
+    return (WorkingLine(f"detail, from {camera.seen.source}", value, "measured"),)
+
+
+def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Working:
     table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
-    own = assessment.job.assumed
     parts, codec = assumed_rate_of(camera, own.as_assumed()), table.codecs[camera.codec]
     error = fit.codecs[codec.model]
     set_to = table.mjpeg_scale if codec.model == "mjpeg" else table.crf
@@ -143,17 +170,7 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         WorkingLine("key-frame interval", f"{figure(camera.key_frame_s)} s", "plan"),
         WorkingLine(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
         WorkingLine("scene", scene.label, "assumed"),
-        *(
-            [
-                WorkingLine(
-                    f"detail, from {camera.seen.source}",
-                    f"{figure(2**camera.seen.detail_log - 1)} levels a pixel, {figure(100 * camera.seen.flat_share)} % smooth",
-                    "measured",
-                )
-            ]
-            if camera.seen
-            else []
-        ),
+        *_detail_lines(camera),
         WorkingLine("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
         WorkingLine("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
         WorkingLine("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
@@ -167,7 +184,7 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
         WorkingLine("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
     formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
-    return Working(title, value, formula, lines, f"{fit.source} {table.source}")
+    return Working(_rate_title(camera), f"{figure(got.rate_mbps)} Mb/s", formula, lines, f"{fit.source} {table.source}")
 
 
 def _saved_words(camera: Camera, own: Assumptions) -> str:
@@ -185,61 +202,73 @@ def _cap_words(camera: Camera) -> str:
     return "no cap" if camera.cap_mbps is None else f"at most {figure(camera.cap_mbps)} Mb/s"
 
 
+STORED_SOURCE = f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}"
+
+
 def gb_per_day(camera_id: str, assessment: Assessment) -> Working:
     """What a camera stores a day."""
     camera, got = assessment.facts.find_camera(camera_id), assessment.camera(camera_id)
     schedule = assessment.facts.schedules.get(camera.schedule)
-    events_origin: Origin = "measured" if camera.events_from else "assumed"
-    clips, clip_lines = (
-        calculated(
-            EVENT_CLIPS,
-            {
-                "events_per_h": (camera.events_per_h, events_origin),
-                "event_s": (camera.event_s, events_origin),
-                "pre_s": (camera.pre_recording_s, "plan"),
-                "post_s": (camera.post_recording_s, "plan"),
-                "hours_per_day": (got.motion_h_per_day, "plan"),
-            },
-        )
-        if got.motion_h_per_day and got.motion_share < 1
-        else ({}, ())
-    )
-    _, space_lines = calculated(
-        DISK_SPACE,
-        {
-            "rate_mbps": (got.rate_mbps, got.rate_origin),
-            "recorded_h_per_day": (min(24.0, got.stored_h_per_day), "worked out"),
-            "days": (1, "plan"),
-        },
-    )
-    lines = [
+    given: dict[str, tuple[Any, Origin]] = {
+        "rate_mbps": (got.rate_mbps, got.rate_origin),
+        "recorded_h_per_day": (min(24.0, got.stored_h_per_day), "worked out"),
+        "days": (1, "plan"),
+    }
+    lines = (
         WorkingLine("schedule", schedule.name if schedule else "none", "plan"),
         WorkingLine("continuous", _hours(got.always_h_per_day), "plan"),
-    ]
-    lines += clip_lines
-    if clips:
-        lines.append(
-            WorkingLine("recorded share of motion hours", f"{figure(100 * clips['recorded_share'])} %", "worked out")
-        )
-        lines.append(WorkingLine("clips a day", figure(clips["clips_per_day"]), "worked out"))
-    if got.either_h_per_day:
-        lines.append(WorkingLine("hours on motion or input", _hours(got.either_h_per_day), "plan"))
-        lines.append(
-            WorkingLine("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out")
-        )
-    for words, thin in (("between events", camera.kept_between_events), ("while off", camera.kept_when_off)):
-        if thin != "nothing":
-            share = thin_share(camera, thin, got.rate_mbps, got.key_share)
-            lines.append(
-                WorkingLine(f"kept {words}", f"{thin}, {figure(100 * share)} % of the full rate", "worked out")
-            )
-    return Working(
-        f"Stored, {camera.name}",
-        f"{figure(got.gb_per_day)} GB a day",
+        *_clip_lines(camera, got),
+        *_either_lines(got),
+        *_thin_lines(camera, got),
+        *calculated(DISK_SPACE, given)[1],
+    )
+    formula = (
         "recorded hours = continuous + motion × share + alarm input × share, thin recording by its part of the rate; "
-        f"{DISK_SPACE.formula}; {EVENT_CLIPS.formula}",
-        (*lines, *space_lines),
-        f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}",
+        f"{DISK_SPACE.formula}; {EVENT_CLIPS.formula}"
+    )
+    return Working(f"Stored, {camera.name}", f"{figure(got.gb_per_day)} GB a day", formula, lines, STORED_SOURCE)
+
+
+def _clip_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]:
+    """What is recorded of the hours on motion."""
+    if not got.motion_h_per_day or got.motion_share >= 1:
+        return ()
+    origin: Origin = "measured" if camera.events_from else "assumed"
+    given: dict[str, tuple[Any, Origin]] = {
+        "events_per_h": (camera.events_per_h, origin),
+        "event_s": (camera.event_s, origin),
+        "pre_s": (camera.pre_recording_s, "plan"),
+        "post_s": (camera.post_recording_s, "plan"),
+        "hours_per_day": (got.motion_h_per_day, "plan"),
+    }
+    clips, lines = calculated(EVENT_CLIPS, given)
+    return (
+        *lines,
+        WorkingLine("recorded share of motion hours", f"{figure(100 * clips['recorded_share'])} %", "worked out"),
+        WorkingLine("clips a day", figure(clips["clips_per_day"]), "worked out"),
+    )
+
+
+def _either_lines(got: CameraFigures) -> tuple[WorkingLine, ...]:
+    if not got.either_h_per_day:
+        return ()
+    return (
+        WorkingLine("hours on motion or input", _hours(got.either_h_per_day), "plan"),
+        WorkingLine("recorded share of an input's hours", f"{figure(100 * got.input_share)} %", "worked out"),
+    )
+
+
+def _thin_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]:
+    """What is kept at a lower rate between events and while off."""
+    kept = (("between events", camera.kept_between_events), ("while off", camera.kept_when_off))
+    return tuple(
+        WorkingLine(
+            f"kept {words}",
+            f"{thin}, {figure(100 * thin_share(camera, thin, got.rate_mbps, got.key_share))} % of the full rate",
+            "worked out",
+        )
+        for words, thin in kept
+        if thin != "nothing"
     )
 
 

@@ -71,12 +71,8 @@ class TryView(QWidget):
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._make_choices()
         self.look_button = button("Try it", self.look, "main", "True detections, misses and false alarms of the rule")
-        self.suggest = button(
-            "Suggest a better rule", self.tune, tip="Selected on this day, proved on pictures that it has not seen"
-        )
-        self._card = button(
-            "Rule card…", self._export_card, "quiet", "For the ladder: settings, picture, walk test; a PDF"
-        )
+        self.suggest = button("Suggest a better rule", self.tune, tip="Selected on this day, proved on unseen pictures")
+        self._card = button("Rule card…", self._export_card, "quiet", "For the ladder: settings, walk test; a PDF")
         self._make_scene()
         self._make_panels()
         self._lay_out()

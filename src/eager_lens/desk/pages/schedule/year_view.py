@@ -64,6 +64,75 @@ def _yes(text: str) -> bool:
     return text.strip().lower() == "yes"
 
 
+def _date_columns() -> tuple[TableColumn, ...]:
+    """Name and dates of an exception."""
+    return (
+        TableColumn(
+            "name",
+            "Exception",
+            lambda one, a: one.name,
+            lambda parts, text, job: _set(parts, "Name", text, name=text.strip()),
+            width=124,
+            one_by_one=True,
+        ),
+        TableColumn(
+            "first",
+            "From",
+            lambda one, a: one.first.isoformat(),
+            lambda parts, text, job: _set(parts, "From", text, first=date_from(text, "From")),
+            width=92,
+        ),
+        TableColumn(
+            "last",
+            "To",
+            lambda one, a: one.last.isoformat(),
+            lambda parts, text, job: _set(parts, "To", text, last=date_from(text, "To")),
+            width=92,
+        ),
+        TableColumn(
+            "yearly",
+            "Every year",
+            lambda one, a: "yes" if one.yearly else "no",
+            lambda parts, text, job: _set(parts, "Every year", text, yearly=_yes(text)),
+            lambda one, job: ("yes", "no"),
+            width=70,
+        ),
+        TableColumn(
+            "days",
+            "Days",
+            lambda one, a: ", ".join(SHORT_DAYS[day] for day in one.days) or "all",
+            lambda parts, text, job: _set(parts, "Days", text, days=days_from(text)),
+            width=66,
+        ),
+    )
+
+
+def _schedule_columns() -> tuple[TableColumn, ...]:
+    """Which schedule holds then, and instead of which."""
+    return (
+        TableColumn(
+            "instead_of",
+            "Instead of",
+            lambda one, a: _name_of(one.instead_of, a),
+            lambda parts, text, job: _set(parts, "Instead of", text, instead_of=_schedule_named(text, job, True)),
+            lambda one, job: [ANY, *_schedule_names(job)],
+            width=106,
+        ),
+        TableColumn(
+            "schedule",
+            "Schedule",
+            lambda one, a: _name_of(one.schedule, a),
+            lambda parts, text, job: _set(parts, "Week", text, schedule=_schedule_named(text, job, False)),
+            lambda one, job: _schedule_names(job),
+            width=106,
+        ),
+    )
+
+
+def _schedule_names(job: Job) -> list[str]:
+    return [schedule.name for schedule in job.schedules]
+
+
 class YearView(QWidget):
     """The board, its legend, the table of exceptions."""
 
@@ -111,65 +180,8 @@ class YearView(QWidget):
         self.setLayout(layout)
 
     def _columns(self) -> tuple[TableColumn, ...]:
-        def schedules(one: ScheduleException, job: Job) -> list[str]:
-            return [schedule.name for schedule in job.schedules]
-
-        return (
-            TableColumn(
-                "name",
-                "Exception",
-                lambda one, a: one.name,
-                lambda parts, text, job: _set(parts, "Name", text, name=text.strip()),
-                width=124,
-                one_by_one=True,
-            ),
-            TableColumn(
-                "first",
-                "From",
-                lambda one, a: one.first.isoformat(),
-                lambda parts, text, job: _set(parts, "From", text, first=date_from(text, "From")),
-                width=92,
-            ),
-            TableColumn(
-                "last",
-                "To",
-                lambda one, a: one.last.isoformat(),
-                lambda parts, text, job: _set(parts, "To", text, last=date_from(text, "To")),
-                width=92,
-            ),
-            TableColumn(
-                "yearly",
-                "Every year",
-                lambda one, a: "yes" if one.yearly else "no",
-                lambda parts, text, job: _set(parts, "Every year", text, yearly=_yes(text)),
-                lambda one, job: ("yes", "no"),
-                width=70,
-            ),
-            TableColumn(
-                "days",
-                "Days",
-                lambda one, a: ", ".join(SHORT_DAYS[day] for day in one.days) or "all",
-                lambda parts, text, job: _set(parts, "Days", text, days=days_from(text)),
-                width=66,
-            ),
-            TableColumn(
-                "instead_of",
-                "Instead of",
-                lambda one, a: _name_of(one.instead_of, a),
-                lambda parts, text, job: _set(parts, "Instead of", text, instead_of=_schedule_named(text, job, True)),
-                lambda one, job: [ANY, *schedules(one, job)],
-                width=106,
-            ),
-            TableColumn(
-                "schedule",
-                "Schedule",
-                lambda one, a: _name_of(one.schedule, a),
-                lambda parts, text, job: _set(parts, "Week", text, schedule=_schedule_named(text, job, False)),
-                schedules,
-                width=106,
-            ),
-            TableColumn("gb", "Stores", self._stored, unit="GB a day", align="right", width=96, stretch=True),
-        )
+        stored = TableColumn("gb", "Stores", self._stored, unit="GB a day", align="right", width=96, stretch=True)
+        return (*_date_columns(), *_schedule_columns(), stored)
 
     def _stored(self, one: ScheduleException, assessment: Assessment) -> str:
         touched = self._figures.get(one.id, [])
