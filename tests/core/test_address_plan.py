@@ -6,9 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address, subnet_of
-from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.reference.roles import ROLES
 from tests.core.test_vectors import broken_rule
 
 

@@ -1,28 +1,15 @@
 """Giving every device of a subnet an address: outside the DHCP pool, grouped by role, stable when the list grows."""
 
 from collections.abc import Iterable, Sequence
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 from pydantic import Field
 
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.reference.roles import ROLE_RECORDS, Role
 from eager_lens.core.validation import Plain
-
-Role = Literal["router", "switch", "recorder", "camera", "bridge", "other"]
-ROLES: tuple[Role, ...] = ("router", "switch", "recorder", "camera", "bridge", "other")
-
-# Where the search for a free address of a role begins, as 256ths of the subnet: in a /24 switches from .4, bridges
-# from .10, recorders from .20, cameras from .40. From there upward, then round from the start of the subnet.
-FIRST_OF_ROLE_256THS: dict[Role, int] = {
-    "router": 2,
-    "switch": 4,
-    "bridge": 10,
-    "recorder": 20,
-    "camera": 40,
-    "other": 224,
-}
 
 
 class PlanDevice(NamedTuple):
@@ -87,7 +74,7 @@ class _Walk:
         subnet = self._room.subnet
         size = subnet.broadcast - subnet.network + 1
         number = self._next.get(role) or max(
-            subnet.first_host, subnet.network + FIRST_OF_ROLE_256THS[role] * size // 256
+            subnet.first_host, subnet.network + ROLE_RECORDS[role].first_256th * size // 256
         )
         while True:
             if number > subnet.last_host:

@@ -32,6 +32,7 @@ from eager_lens.core.job.model import (
     role_of,
 )
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.reference.roles import ROLE_RECORDS, SUPPLY_START_S
 
 HANDLERS: dict[str, Handler] = {
     "started": started,
@@ -49,9 +50,6 @@ HANDLERS: dict[str, Handler] = {
 SETTLERS = (settle_power, settle_twins, settle_rounds)
 
 LAPTOP = "laptop"
-
-START_S = {"switch": 25.0, "router": 60.0, "bridge": 70.0, "other": 10.0, "recorder": 150.0, "supply": 0.0}
-"""From power to ready where a make is not described (assumed)."""
 
 MONTH_S = 30 * 86_400.0
 
@@ -102,7 +100,7 @@ def _supply(supply: PowerUnit, rehearsal: Rehearsal) -> Unit:
         "supply",
         "",
         "",
-        usual_profile().model_copy(update={"start_s": START_S["supply"]}),
+        usual_profile().model_copy(update={"start_s": SUPPLY_START_S}),
         Random(f"{rehearsal.seed}:{supply.id}"),
         feeding=feeding,
         firmware="-",
@@ -113,7 +111,7 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
     job, role = assessment.job, role_of(device)
     profile = profile_of(device.make, job.make_profiles)
     if profile is usual_profile() and role != "camera":
-        profile = profile.model_copy(update={"start_s": START_S[role]})
+        profile = profile.model_copy(update={"start_s": ROLE_RECORDS[role].start_s})
     chance = Random(f"{rehearsal.seed}:{device.id}")
     hardware = device.mac_address or f"02:00:00:00:{at // 256 % 256:02x}:{at % 256:02x}"
     unit = Unit(device.id, device.name, role, hardware, device.serial, profile, chance, device)

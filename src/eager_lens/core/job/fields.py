@@ -13,7 +13,6 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any, Literal, get_args
 
-from eager_lens.core.addressing.plan import ROLES
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import (
     AddressAssignment,
@@ -28,6 +27,7 @@ from eager_lens.core.job.model import (
 )
 from eager_lens.core.job.wiring import types_of
 from eager_lens.core.reference.device_types import RadioEnd
+from eager_lens.core.reference.roles import ROLES
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.control import RATE_CONTROLS
 from eager_lens.core.sizing.drives import LEVEL_WORDS

@@ -12,7 +12,6 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_of
-from eager_lens.core.addressing.plan import Role
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
@@ -24,6 +23,7 @@ from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Span, WeekPlan
 from eager_lens.core.recording.year import Dates
 from eager_lens.core.reference.device_types import DeviceType, PoeClass, RadioEnd
+from eager_lens.core.reference.roles import Role
 from eager_lens.core.reference.streams import Codec, Quality
 from eager_lens.core.sizing.control import RateControl
 from eager_lens.core.sizing.drives import RaidLevel

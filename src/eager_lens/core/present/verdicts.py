@@ -1,5 +1,6 @@
 """Each stage's answer in one sentence, with a line of the facts behind it."""
 
+from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
@@ -9,6 +10,7 @@ from eager_lens.core.assess.proof import progress
 from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
 from eager_lens.core.assess.traits import Trait
 from eager_lens.core.assess.whole_job import tightest_recorder
+from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.sizing.disk import disk_space_gb
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -54,11 +56,8 @@ def wiring(assessment: Assessment) -> Verdict:
         sentence = f"Every run reaches and feeds its camera: {listed}"
     else:
         sentence = listed
-    roles: dict[str, int] = {}
-    for device in job.network:
-        roles[device.role] = roles.get(device.role, 0) + 1
-    plural = {"switch": "switches", "other": "other devices"}
-    besides = [count(number, role, plural.get(role)) for role, number in roles.items()]
+    roles = Counter(device.role for device in job.network)
+    besides = [count(number, role, ROLE_RECORDS[role].plural) for role, number in roles.items()]
     lengths = f"; cable lengths known for {known} of {len(job.cameras)} cameras" if known < len(job.cameras) else ""
     others = f"besides {', '.join(besides)}" if besides else "no switch or router is listed yet"
     return Verdict(sentence, f"{listed}; {others}{lengths}.")

@@ -9,23 +9,21 @@ from eager_lens.core.bench.build import LAPTOP
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.segments import CAMERAS, Feet
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.runbook import checks
 from eager_lens.core.runbook.ground import NO_ADDRESS, Ground, typed
 from eager_lens.core.runbook.step_list import LAPTOP_S, LEAD_S, RECORDER_S, RESERVE_S, StepList
 from eager_lens.core.runbook.steps import Blocked, Step, StepAction
 from eager_lens.core.units import count
 
-_ORDER = {"recorder": 0, "router": 1, "switch": 2, "other": 3}
-"""Recorders first, for they take longest."""
-
-_HOSTS = (("switch",), ("router", "recorder"), ("bridge",))
-"""Where the laptop is plugged in, the best place first."""
-
 
 def powered_network(ground: Ground) -> Iterator[Step]:
     """Everything with a lead of its own, but cameras and bridges."""
-    leads = [unit for unit in ground.units.values() if unit.role in _ORDER and unit.feeding.lead == "mains"]
-    for unit in sorted(leads, key=lambda one: _ORDER[one.role]):
+    order: dict[str, int] = {
+        record.id: record.powered for record in ROLE_RECORDS.values() if record.powered is not None
+    }
+    leads = [unit for unit in ground.units.values() if unit.role in order and unit.feeding.lead == "mains"]
+    for unit in sorted(leads, key=lambda one: order[one.role]):
         yield Step(
             key=f"{unit.id}/power",
             phase="network",
@@ -99,7 +97,10 @@ def laptop_in_place(
     ground: Ground, feet: Feet, members: list[Unit], to_reach: Iterable[Unit], before: tuple[str, ...]
 ) -> Step | None:
     """The laptop plugged in where it reaches a broadcast domain; None where nothing there has a port for it."""
-    host = next((unit for roles in _HOSTS for unit in members if unit.role in roles), None)
+    places: dict[str, int] = {
+        record.id: record.hosts_laptop for record in ROLE_RECORDS.values() if record.hosts_laptop is not None
+    }
+    host = min((unit for unit in members if unit.role in places), key=lambda one: places[one.role], default=None)
     if host is None:
         return None
     addresses = tuple(ground.laptop_addresses(to_reach))

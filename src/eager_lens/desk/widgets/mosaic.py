@@ -10,8 +10,8 @@ from PySide6.QtGui import QBrush, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.addressing.ipv4 import Subnet, address_text
-from eager_lens.core.addressing.plan import Role
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.reference.roles import ROLE_RECORDS, Role
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -20,15 +20,6 @@ from eager_lens.desk.widgets.plain_words import show_tip
 TILES_ACROSS = 16
 MOST_TILES = 1024
 """A larger subnet is shown block by block, each tile a run of addresses."""
-
-ROLE_LETTERS: dict[Role, str] = {
-    "router": "R",
-    "switch": "S",
-    "recorder": "V",
-    "camera": "C",
-    "bridge": "B",
-    "other": "O",
-}
 
 
 @dataclass(frozen=True)
@@ -216,13 +207,13 @@ class Mosaic(QWidget):
         if rect.width() > 12:
             painter.setFont(look.font(SMALL))
             painter.setPen(look.color("on_accent"))
-            letter = ROLE_LETTERS[tenants[0].role] if self._per_tile() == 1 else str(len(tenants))
+            letter = ROLE_RECORDS[tenants[0].role].letter if self._per_tile() == 1 else str(len(tenants))
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, letter)
 
     def _legend(self, painter: QPainter) -> None:
         assert self._data is not None
         present = {tenant.role for tenants in self._data.tenants.values() for tenant in tenants}
-        words = [f"{ROLE_LETTERS[role]}\u00a0{role}" for role in ROLE_LETTERS if role in present]
+        words = [f"{record.letter}\u00a0{record.id}" for record in ROLE_RECORDS.values() if record.id in present]
         words += ["hatched:\u00a0DHCP\u00a0pool", "diamond:\u00a0fault"]
         if self._data.gateway is not None:
             words.insert(0, "G\u00a0gateway")

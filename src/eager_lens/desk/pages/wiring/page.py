@@ -6,7 +6,6 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from eager_lens.core.addressing.plan import ROLES, Role
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import Edit, add_cameras, add_network_device, add_recorder
 from eager_lens.core.job.model import Job
@@ -21,6 +20,7 @@ from eager_lens.core.job.wiring import (
     types_of,
 )
 from eager_lens.core.reference.device_types import DeviceType
+from eager_lens.core.reference.roles import ROLES, Role
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.wiring.devices_view import DevicesView
