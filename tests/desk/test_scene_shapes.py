@@ -64,8 +64,8 @@ class Drawn(unittest.TestCase):
         view = SceneView()
         view.show_picture(bytes([90]) * (160 * 90), 160, 90)
         seen = []
-        for right, left in ((True, True), (True, False), (False, True)):
-            view.show_zones((), LineShown((0.2, 0.8), (0.8, 0.8), right, left))
+        for direction in ("either way", "to the right", "to the left"):
+            view.show_zones((), LineShown((0.2, 0.8), (0.8, 0.8), direction))
             seen.append(self.image(view))
         self.assertTrue(seen[0] != seen[1] != seen[2] != seen[0])
 

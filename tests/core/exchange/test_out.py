@@ -4,6 +4,7 @@ import csv
 import io
 import re
 import unittest
+from dataclasses import replace
 
 import openpyxl
 import pypdfium2
@@ -13,10 +14,12 @@ from eager_lens.core.exchange.cells import harmless
 from eager_lens.core.exchange.handover import CAUTIONS, handover_sheets, handover_tables
 from eager_lens.core.exchange.html import handover_html
 from eager_lens.core.exchange.pdf import handover_pdf
+from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.rule_sheet import rule_card
-from eager_lens.core.exchange.sheets import RulePicture, SheetTable, WeekStrip
+from eager_lens.core.exchange.sheets import RulePicture, Sheet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table, camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.recording.week import Span
 from tests.support import camera, demo_job, job_with
 
 DATE = "25 November 2026"
@@ -90,7 +93,7 @@ class Sheets(unittest.TestCase):
             "Cameras",
             "Addresses",
             "Storage and bandwidth",
-            "Weeks",
+            "Schedules",
             "Still open",
             "Cautions",
             "Proof",
@@ -162,9 +165,18 @@ class Sheets(unittest.TestCase):
         self.assertEqual(handover_pdf(self.sheets), handover_pdf(self.sheets))
 
     def test_weeks_are_drawn(self):
-        schedules = next(sheet for sheet in self.sheets.sheets if sheet.title == "Weeks")
+        schedules = next(sheet for sheet in self.sheets.sheets if sheet.title == "Schedules")
         self.assertEqual(sum(isinstance(block, WeekStrip) for block in schedules.blocks), 5)
         self.assertEqual(self.html.count('<div class="strip">'), 35)
+
+    def test_each_mode_is_filled_on_paper_by_its_own_pattern(self):
+        fills = {"continuous": {PRINT.deep}, "motion": {"h"}, "alarm input": {"d"}, "motion or alarm": {"h", "d"}}
+        for mode, wanted in fills.items():
+            with self.subTest(mode):
+                strip = WeekStrip("Week", (("Monday", (Span(60, 120, mode),)),), "")
+                html = handover_html(replace(self.sheets, sheets=(Sheet("Schedules", "", (strip,)),)))
+                drawn = re.findall(r'<rect x="60" width="60" height="40" fill="(?:url\(#([hd])\d+\)|(#\w+))"', html)
+                self.assertEqual({pattern or color for pattern, color in drawn}, wanted)
 
     def test_rules_stand_on_it_with_the_picture_of_their_place(self):
         motion = next(sheet for sheet in self.sheets.sheets if sheet.title == "Motion")

@@ -341,7 +341,7 @@ def _schedules(assessment: Assessment) -> Sheet:
         blocks.append(WeekStrip(schedule.name, days, caption))
     if assessment.job.exceptions:
         blocks.append(_exceptions(assessment))
-    return Sheet("Weeks", "When cameras record, and how. Time left empty is not recorded.", tuple(blocks))
+    return Sheet("Schedules", "When cameras record, and how. Time left empty is not recorded.", tuple(blocks))
 
 
 def _exceptions(assessment: Assessment) -> SheetTable:

@@ -10,8 +10,9 @@ import jinja2
 from PIL import Image
 
 from eager_lens.core.exchange.handover import span_words
+from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
-from eager_lens.core.recording.week import MINUTES_A_DAY, PATTERNS
+from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS
 
 
 @cache
@@ -28,7 +29,12 @@ def _template() -> jinja2.Template:
     environment.tests["rule"] = lambda block: isinstance(block, RulePicture)
     environment.tests["bullets"] = lambda block: isinstance(block, Bullets)
     environment.globals.update(
-        span_words=span_words, minutes_a_day=MINUTES_A_DAY, patterns=PATTERNS, picture_uri=_picture_uri
+        span_words=span_words,
+        minutes_a_day=MINUTES_A_DAY,
+        patterns=PATTERNS,
+        fills=FILLS,
+        print=PRINT,
+        picture_uri=_picture_uri,
     )
     return environment.get_template("handover.html")
 

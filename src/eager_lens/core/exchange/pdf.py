@@ -33,11 +33,12 @@ from reportlab.platypus.doctemplate import LayoutError
 
 from eager_lens.assets import asset
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.progress import turn
-from eager_lens.core.recording.week import MINUTES_A_DAY, PATTERNS, Mode, Span
+from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS, Fill, Span
 
-INK, MUTED, RULE, DEEP, NEED = (HexColor(code) for code in ("#1E2A2F", "#5B6770", "#D9D4C7", "#2B5C6B", "#B4471F"))
+INK, MUTED, RULE, DEEP, NEED = (HexColor(code) for code in (PRINT.ink, PRINT.muted, PRINT.rule, PRINT.deep, PRINT.need))
 LEFT, RIGHT, TOP, BOTTOM = 18 * mm, 16 * mm, 22 * mm, 18 * mm
 WIDTH = A4[0] - LEFT - RIGHT
 
@@ -98,27 +99,27 @@ class _Strip(Flowable):  # type: ignore[misc]
     def _span(self, span: Span, y: float, wide: float) -> None:
         x, width = self.LABEL + wide * span.start / MINUTES_A_DAY, wide * (span.end - span.start) / MINUTES_A_DAY
         tall = self.ROW - 2
-        canvas, mode = self.canv, span.mode
+        canvas, fill = self.canv, FILLS[span.mode]
         canvas.saveState()
         canvas.setFillColor(DEEP)
         canvas.setStrokeColor(DEEP)
-        if mode == "continuous":
+        if fill.solid:
             canvas.rect(x, y, width, tall, stroke=0, fill=1)
         else:
             path = canvas.beginPath()
             path.rect(x, y, width, tall)
             canvas.clipPath(path, stroke=0)
-            self._pattern(mode, x, y, width, tall)
+            self._pattern(fill, x, y, width, tall)
         canvas.restoreState()
 
-    def _pattern(self, mode: Mode, x: float, y: float, width: float, tall: float) -> None:
+    def _pattern(self, fill: Fill, x: float, y: float, width: float, tall: float) -> None:
         step = 4.0
         for at in range(int((width + tall) / step) + 2):
             left = x - tall + at * step
-            if mode in ("motion", "motion or alarm"):
+            if fill.hatched:
                 self.canv.setLineWidth(1.1)
                 self.canv.line(left, y, left + tall, y + tall)
-            if mode in ("alarm input", "motion or alarm"):
+            if fill.dotted:
                 self.canv.circle(left, y + tall * 0.3, 0.7, stroke=0, fill=1)
                 self.canv.circle(left + step / 2, y + tall * 0.7, 0.7, stroke=0, fill=1)
 

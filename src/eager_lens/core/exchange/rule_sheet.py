@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
 from eager_lens.core.assess.assessment import Assessment
@@ -11,12 +10,10 @@ from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, Sheet, SheetColumn, SheetSet, SheetTable
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
-from eager_lens.core.motion.rule import Corner, MotionRule
+from eager_lens.core.motion.rule import MotionRule, arrows
 from eager_lens.core.motion.view import View
 from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import count, figure
-
-ARROW_SHARE = 0.12
 
 WALK_TEST: tuple[str, ...] = (
     "Ladder secured, nobody on it alone; look for hidden cables and pipes before drilling.",
@@ -55,19 +52,9 @@ def _picture(camera: Camera, rule: MotionRule, name: str, caption: str) -> RuleP
     grey, wide, high = place_picture(trial.view) if drawn else (b"", 160, 90)
     zones = tuple((zone.corners, zone.leave_out) for zone in rule.zones)
     line = None if rule.line is None else (rule.line.begins, rule.line.ends)
-    return RulePicture(name, caption, grey, wide, high, zones, line, _arrows(rule, wide, high))
-
-
-def _arrows(rule: MotionRule, wide: int, high: int) -> tuple[tuple[Corner, Corner], ...]:
-    """From the middle of the rule's line to the sides to which it counts, in shares of the picture."""
-    if rule.line is None:
-        return ()
-    (x1, y1), (x2, y2) = ((x * wide, y * high) for x, y in (rule.line.begins, rule.line.ends))
-    along = math.dist((x1, y1), (x2, y2))
-    right = ((y1 - y2) / along * ARROW_SHARE * high, (x2 - x1) / along * ARROW_SHARE * high)
-    x, y = (x1 + x2) / 2, (y1 + y2) / 2
-    sides = {"to the right": (1,), "to the left": (-1,), "either way": (1, -1)}[rule.line.direction]
-    return tuple(((x / wide, y / high), ((x + way * right[0]) / wide, (y + way * right[1]) / high)) for way in sides)
+    return RulePicture(
+        name, caption, grey, wide, high, zones, line, arrows(rule.line, high / wide) if rule.line is not None else ()
+    )
 
 
 @lru_cache(maxsize=16)

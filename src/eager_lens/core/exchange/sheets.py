@@ -52,7 +52,7 @@ class RulePicture:
         name, caption: whose rule it is, and its settings in words.
         grey: rows of grey levels of ``wide`` by ``high``; empty where there is no picture of the place.
         zones: corners in shares of the picture, and whether the zone is left out.
-        line: the two ends of a line that line to cross, if there is one.
+        line: the two ends of a line to cross, if there is one.
         arrows: from the line's middle to either side that counts.
     """
 

@@ -39,7 +39,7 @@ class Zone(Plain):
 
 
 class CrossingLine(Plain):
-    """A line on the picture that line to cross, and which way."""
+    """A line on the picture that somebody crosses, and which way counts."""
 
     begins: Corner
     ends: Corner
@@ -84,6 +84,21 @@ class MotionRule(Plain):
         if self.smallest_m >= self.largest_m:
             raise ValueError(f"the smallest size {self.smallest_m:g} m is not under the largest {self.largest_m:g} m")
         return self
+
+
+ARROW_SHARE = 0.12
+"""How long the arrows of a line are, as a share of the picture's height."""
+
+
+def arrows(line: CrossingLine, aspect: float) -> tuple[tuple[Corner, Corner], ...]:
+    """The arrows of a line, on screen and on paper: from its middle to the sides to which it counts, in shares of a picture
+    whose height is ``aspect`` times its width."""
+    (x1, y1), (x2, y2) = ((x, y * aspect) for x, y in (line.begins, line.ends))
+    length = math.dist((x1, y1), (x2, y2))
+    right = ((y1 - y2) / length * ARROW_SHARE * aspect, (x2 - x1) / length * ARROW_SHARE * aspect)
+    x, y = (x1 + x2) / 2, (y1 + y2) / 2
+    ways = {"to the right": (1,), "to the left": (-1,), "either way": (1, -1)}[line.direction]
+    return tuple(((x, y / aspect), (x + way * right[0], (y + way * right[1]) / aspect)) for way in ways)
 
 
 def area_of(corners: tuple[Corner, ...]) -> float:

@@ -14,6 +14,23 @@ Mode = Literal["continuous", "motion", "alarm input", "motion or alarm", "off"]
 MODES: tuple[Mode, ...] = ("continuous", "motion", "alarm input", "motion or alarm", "off")
 """``motion or alarm`` is where motion and alarm-input hours overlap: the recorder keeps the union of both."""
 
+
+class Fill(NamedTuple):
+    """How a stretch of a mode is filled, on screen and on paper, so that it is told apart without colour."""
+
+    solid: bool = False
+    hatched: bool = False
+    dotted: bool = False
+
+
+FILLS: dict[Mode, Fill] = {
+    "continuous": Fill(solid=True),
+    "motion": Fill(hatched=True),
+    "alarm input": Fill(dotted=True),
+    "motion or alarm": Fill(hatched=True, dotted=True),
+    "off": Fill(),
+}
+
 PATTERNS = "Filled: continuous. Hatched: motion. Dotted: alarm input. Both: motion or alarm. Empty: off."
 
 CALCULATOR_MODES: dict[str, Mode] = {

@@ -7,6 +7,7 @@ import math
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
+from eager_lens.core.motion.rule import LEAST_LINE, CrossingLine, arrows
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.scene_shapes import Corners, LineShown, Marked, Point, Stick, ZoneShown
@@ -79,18 +80,19 @@ class SceneDrawing:
         begins, ends = self._at(corners[0]), self._at(corners[1])
         painter.setPen(QPen(look.on_picture("ink"), 3 if selected else 2))
         painter.drawLine(begins, ends)
-        length = max(1.0, math.hypot(ends.x() - begins.x(), ends.y() - begins.y()))
-        along = QPointF((ends.x() - begins.x()) / length, (ends.y() - begins.y()) / length)
-        right, middle = QPointF(-along.y(), along.x()), (begins + ends) / 2
-        long, wide = look.px(22), look.px(6)
-        for counts, sign in ((line.to_the_right, 1), (line.to_the_left, -1)):
-            if counts:
-                tip = middle + right * (sign * long)
-                back = tip - right * (sign * wide)
-                painter.drawLine(middle, tip)
-                painter.drawLine(tip, back + along * wide)
-                painter.drawLine(tip, back - along * wide)
+        if math.dist(*corners) >= LEAST_LINE:
+            across = CrossingLine(begins=corners[0], ends=corners[1], direction=line.direction)
+            for middle, tip in arrows(across, self._area.height() / self._area.width()):
+                self._arrow(self._at(middle), self._at(tip))
         self.say(begins + QPointF(8, -6), "line to cross", "ink")
+
+    def _arrow(self, start: QPointF, tip: QPointF) -> None:
+        long = max(1.0, math.hypot(tip.x() - start.x(), tip.y() - start.y()))
+        along = (tip - start) / long
+        across, wide = QPointF(-along.y(), along.x()), look.px(6)
+        self._painter.drawLine(start, tip)
+        for sign in (1, -1):
+            self._painter.drawLine(tip, tip - along * wide + across * (sign * wide))
 
     def mark(self, mark: Marked) -> None:
         """A box with its words: white for what is there, orange for what was counted wrongly."""

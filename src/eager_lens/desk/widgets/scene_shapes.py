@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from eager_lens.core.motion.rule import Direction
+
 Point = tuple[float, float]
 Corners = tuple[Point, ...]
 
@@ -19,12 +21,11 @@ class ZoneShown(NamedTuple):
 
 
 class LineShown(NamedTuple):
-    """A line that line to cross, with the ways that count: to its right, to its left, or both."""
+    """A line to cross, with the direction that counts."""
 
     begins: Point
     ends: Point
-    to_the_right: bool = True
-    to_the_left: bool = True
+    direction: Direction = "either way"
 
 
 class Marked(NamedTuple):

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.recording.week import (
     DAY_WORDS,
     DAYS,
+    FILLS,
     MINUTES_A_DAY,
     Day,
     Mode,
@@ -27,24 +28,25 @@ QUARTERS_A_DAY = MINUTES_A_DAY // QUARTER
 
 def paint_mode(painter: QPainter, rect: QRectF, mode: Mode) -> None:
     """Fill a stretch by its mode: solid, hatched, dotted or empty, so that it reads without colour."""
-    if mode == "off" or rect.width() <= 0:
+    fill = FILLS[mode]
+    if not any(fill) or rect.width() <= 0:
         return
     painter.save()
     painter.setPen(Qt.PenStyle.NoPen)
-    if mode == "continuous":
+    if fill.solid:
         painter.fillRect(rect, look.color("accent"))
     else:
         painter.fillRect(rect, look.color("tint"))
         painter.setClipRect(rect, Qt.ClipOperation.IntersectClip)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         step = look.px(7)
-        if mode in ("motion", "motion or alarm"):
+        if fill.hatched:
             painter.setPen(QPen(look.color("accent"), 1.6))
             start = int((rect.left() - rect.height()) // step)
             for at in range(start, int(rect.right() // step) + 1):
                 x = at * step
                 painter.drawLine(QPointF(x, rect.bottom()), QPointF(x + rect.height(), rect.top()))
-        if mode in ("alarm input", "motion or alarm"):
+        if fill.dotted:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.color("accent"))
             for across in range(int(rect.left() // step), int(rect.right() // step) + 1):

@@ -61,10 +61,8 @@ def shapes(rule: MotionRule, proposal: Proposal | None) -> tuple[list[ZoneShown]
     zones = [ZoneShown(zone.corners, zone.leave_out) for zone in rule.zones]
     if proposal is not None and proposal.is_better:
         zones += [ZoneShown(zone.corners, True, True) for zone in proposal.zones]
-    if rule.line is None:
-        return zones, None
-    way = rule.line.direction
-    return zones, LineShown(rule.line.begins, rule.line.ends, way != "to the left", way != "to the right")
+    line = rule.line
+    return zones, None if line is None else LineShown(line.begins, line.ends, line.direction)
 
 
 def sticks(source: Source, rule: MotionRule) -> list[Stick]:
