@@ -11,7 +11,8 @@ from eager_lens.core.recording.week import MODES
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.palette import DARK, LIGHT
-from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level, ticks
+from eager_lens.desk.widgets.axes import ticks
+from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.week_strip import paint_mode
 

@@ -1,6 +1,5 @@
 """A curve with its spread, a line that must be reached, and the present point."""
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
@@ -12,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
 from eager_lens.desk.widgets.plain_words import show_tip
 
 
@@ -43,17 +43,6 @@ class CurveData:
     now_words: str = "now: "
     top: float | None = None
     dots: tuple[tuple[float, float, str], ...] = ()
-
-
-def ticks(low: float, high: float, most: int = 6) -> list[float]:
-    """Round numbers from ``low`` to ``high``: steps of 1, 2, 2.5 or 5 times a power of ten."""
-    if not high > low:
-        return [low]
-    rough = (high - low) / max(1, most - 1)
-    power = 10 ** math.floor(math.log10(rough))
-    step = next(factor * power for factor in (1, 2, 2.5, 5, 10) if factor * power >= rough * (1 - 1e-9))
-    first = math.ceil(low / step - 1e-9)
-    return [at * step for at in range(first, math.floor(high / step + 1e-9) + 1)]
 
 
 class CurveChart(QWidget):
@@ -135,28 +124,10 @@ class CurveChart(QWidget):
             self._marked(painter, data)
 
     def _grid(self, painter: QPainter, data: CurveData) -> None:
-        plot = self._plot()
-        painter.setFont(look.font(SMALL, figures=True))
-        metrics = painter.fontMetrics()
-        for value in ticks(0, self._top(data), 5):
-            y = self._point(data.xs[0], value, data).y()
-            painter.setPen(QPen(look.color("rule"), 1))
-            painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
-            painter.setPen(look.color("muted"))
-            text = figure(value)
-            painter.drawText(
-                QPointF(plot.left() - metrics.horizontalAdvance(text) - 6, y + metrics.ascent() / 2 - 1), text
-            )
-        for value in ticks(data.xs[0], data.xs[-1], 8):
-            x = self._point(value, 0, data).x()
-            painter.setPen(look.color("muted"))
-            text = figure(value)
-            painter.drawText(
-                QPointF(x - metrics.horizontalAdvance(text) / 2, plot.bottom() + metrics.ascent() + 5), text
-            )
-        painter.setFont(look.font(SMALL))
-        area = QRectF(plot.left(), plot.bottom() + look.px(20), plot.width(), look.px(20))
-        painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, data.x_words)
+        up = [(self._point(data.xs[0], one, data).y(), figure(one)) for one in ticks(0, self._top(data), 5)]
+        across = [(self._point(one, 0, data).x(), figure(one)) for one in ticks(data.xs[0], data.xs[-1], 8)]
+        draw_axes(painter, self._plot(), across, up)
+        draw_across_words(painter, self._plot(), data.x_words)
 
     def _limits(self, painter: QPainter, data: CurveData) -> None:
         plot = self._plot()

@@ -12,8 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
-from eager_lens.desk.theme.look import SMALL
-from eager_lens.desk.widgets.curve import ticks
+from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
 from eager_lens.desk.widgets.plain_words import show_tip
 
 STROKES = 1200
@@ -87,23 +86,11 @@ class FrameChart(QWidget):
                 painter.drawText(self.rect().adjusted(24, 0, -24, 0), how, self._empty_words)
                 return
             top = 1.05 * max(shown.size_kb)
-            painter.setFont(look.font(SMALL, figures=True))
-            metrics = painter.fontMetrics()
-            for value in ticks(0, top, 5):
-                y = plot.bottom() - plot.height() * value / top
-                painter.setPen(QPen(look.color("rule"), 1))
-                painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
-                painter.setPen(look.color("muted"))
-                words = figure(value)
-                painter.drawText(QPointF(plot.left() - metrics.horizontalAdvance(words) - 6, y + 4), words)
-            for value in ticks(0, shown.time_s[-1], 9):
-                words = figure(value)
-                x = self._x(value, shown) - metrics.horizontalAdvance(words) / 2
-                painter.drawText(QPointF(x, plot.bottom() + metrics.ascent() + 5), words)
-            painter.setFont(look.font(SMALL))
+            up = [(plot.bottom() - plot.height() * one / top, figure(one)) for one in ticks(0, top, 5)]
+            across = [(self._x(one, shown), figure(one)) for one in ticks(0, shown.time_s[-1], 9)]
+            draw_axes(painter, plot, across, up)
             painter.drawText(QPointF(look.px(4), look.px(11)), "kB a frame")
-            words = "s"
-            painter.drawText(QPointF(plot.right() - 4, plot.bottom() + look.px(30)), words)
+            draw_across_words(painter, plot, "s")
             wide = max(1.0, min(4.0, plot.width() / len(shown.time_s) * 0.6))
             for time_s, size_kb, is_key in zip(shown.time_s, shown.size_kb, shown.is_key, strict=True):
                 x, y = self._x(time_s, shown), plot.bottom() - plot.height() * size_kb / top

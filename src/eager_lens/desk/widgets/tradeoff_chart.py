@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
 from eager_lens.desk.widgets.plain_words import show_tip
 
 LEFT, TOP, BOTTOM, RIGHT = 34, 8, 36, 10
@@ -89,11 +90,16 @@ class TradeoffChart(QWidget):
         shares = [0.1, *(one.missed_share for one in self._tried), *(one.missed_share for one in self._spots)]
         return min(1.0, max(shares) * 1.05)
 
-    def _point(self, false_per_h: float, missed_share: float) -> QPointF:
+    def _plot(self) -> QRectF:
         left, top = look.px(LEFT), look.px(TOP)
-        wide, high = self.width() - left - look.px(RIGHT), self.height() - top - look.px(BOTTOM)
+        return QRectF(left, top, self.width() - left - look.px(RIGHT), self.height() - top - look.px(BOTTOM))
+
+    def _point(self, false_per_h: float, missed_share: float) -> QPointF:
+        plot = self._plot()
         across = math.log1p(false_per_h) / math.log1p(self._most_false * 1.1)
-        return QPointF(left + wide * across, top + high * (1 - missed_share / self._most_missed))
+        return QPointF(
+            plot.left() + plot.width() * across, plot.top() + plot.height() * (1 - missed_share / self._most_missed)
+        )
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
@@ -124,27 +130,10 @@ class TradeoffChart(QWidget):
                 self._draw_spot(painter, spot)
 
     def _draw_axes(self, painter: QPainter) -> None:
-        bottom = self._point(0, 0).y()
-        painter.setFont(look.font(SMALL, figures=True))
-        metrics = painter.fontMetrics()
-        for tick in FALSE_TICKS:
-            if tick <= self._most_false * 1.1:
-                x = self._point(tick, 0).x()
-                painter.setPen(QPen(look.color("rule"), 1))
-                painter.drawLine(QPointF(x, look.px(TOP)), QPointF(x, bottom))
-                painter.setPen(look.color("muted"))
-                painter.drawText(QPointF(x - metrics.horizontalAdvance(str(tick)) / 2, bottom + look.px(14)), str(tick))
-        step = next(one for one in (2, 5, 10, 25, 50) if 100 * self._most_missed / one <= 5)
-        for tick in range(0, int(100 * self._most_missed) + 1, step):
-            y = self._point(0, tick / 100).y()
-            painter.setPen(QPen(look.color("rule"), 1))
-            painter.drawLine(QPointF(look.px(LEFT), y), QPointF(self.width() - look.px(RIGHT), y))
-            painter.setPen(look.color("muted"))
-            area = QRectF(0, y - look.px(8), look.px(LEFT - 6), look.px(16))
-            painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(tick))
-        painter.setFont(look.font(SMALL))
-        area = QRectF(0, bottom + look.px(16), self.width() - look.px(RIGHT), look.px(18))
-        painter.drawText(area, Qt.AlignmentFlag.AlignRight, "false alarms an hour")
+        across = [(self._point(one, 0).x(), str(one)) for one in FALSE_TICKS if one <= self._most_false * 1.1]
+        up = [(self._point(0, one / 100).y(), figure(one)) for one in ticks(0, 100 * self._most_missed, 6)]
+        draw_axes(painter, self._plot(), across, up, upright_grid=True)
+        draw_across_words(painter, self._plot(), "false alarms an hour")
 
     def _draw_spot(self, painter: QPainter, spot: Spot) -> None:
         role, half = ("need", 5.0) if spot.kind == "now" else ("accent", 5.0)
