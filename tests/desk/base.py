@@ -2,14 +2,16 @@
 
 import sys
 import time
+import traceback
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
 
 from eager_lens.desk.session import Session
+from eager_lens.desk.shell import Shell
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.window import Window
@@ -74,11 +76,32 @@ class SessionCase(FolderCase):
             QApplication.processEvents()
 
 
+class TopLevels(QObject):
+    """Notes every window of its own that comes into sight besides those that are meant to: a widget without a parent that
+    is shown for a moment flashes at the corner of the screen."""
+
+    MEANT = (Qt.WindowType.Popup, Qt.WindowType.ToolTip, Qt.WindowType.Dialog)
+
+    def __init__(self):
+        super().__init__()
+        self.strays = []
+
+    def eventFilter(self, watched, event):
+        if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
+            if not isinstance(watched, Window | Shell) and watched.windowType() not in self.MEANT:
+                where = " < ".join(f"{one.name}:{one.lineno}" for one in traceback.extract_stack()[-2:-6:-1])
+                self.strays.append(f"{type(watched).__name__} {watched.accessibleName()!r}, shown in {where}")
+        return False
+
+
 class WindowCase(SessionCase):
     """A window in sight."""
 
     def setUp(self):
         super().setUp()
+        self.top_levels = TopLevels()
+        QApplication.instance().installEventFilter(self.top_levels)
+        self.addCleanup(self.no_stray_window)
         look.set_to(dark=False, large=False)
         self.asker = FakeAsker()
         self.window = Window(self.session, self.asker)
@@ -94,6 +117,10 @@ class WindowCase(SessionCase):
         self.window.deleteLater()
         # Outside an event loop, only this deletes it; windows left over would be restyled in every later test.
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def no_stray_window(self):
+        QApplication.instance().removeEventFilter(self.top_levels)
+        self.assertEqual(self.top_levels.strays, [], "windows of their own that nobody asked for")
 
     def open_demo(self, stage="sizing"):
         self.window.open_demo()

@@ -99,8 +99,9 @@ class Busy(QObject):
             self._show()
 
     def _show(self) -> None:
-        self.bar.setVisible(self.is_running)
-        self.stop_button.setVisible(self.is_running)
+        for part in (self.bar, self.stop_button):
+            # A view may lay out neither: shown without a place they would be windows of their own.
+            part.setVisible(self.is_running and part.parentWidget() is not None)
         self.changed.emit()
 
 
