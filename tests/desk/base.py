@@ -87,11 +87,14 @@ class TopLevels(QObject):
         self.strays = []
 
     def eventFilter(self, watched, event):
-        if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
-            if not isinstance(watched, Window | Shell) and watched.windowType() not in self.MEANT:
-                where = " < ".join(f"{one.name}:{one.lineno}" for one in traceback.extract_stack()[-2:-6:-1])
-                self.strays.append(f"{type(watched).__name__} {watched.accessibleName()!r}, shown in {where}")
+        if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and self._is_stray(watched):
+            where = " < ".join(f"{one.name}:{one.lineno}" for one in traceback.extract_stack()[-2:-6:-1])
+            self.strays.append(f"{type(watched).__name__} {watched.accessibleName()!r}, shown in {where}")
         return False
+
+    def _is_stray(self, widget):
+        meant = isinstance(widget, Window | Shell) or widget.windowType() in self.MEANT
+        return widget.isWindow() and not meant
 
 
 class WindowCase(SessionCase):

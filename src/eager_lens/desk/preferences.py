@@ -15,6 +15,13 @@ from eager_lens.core.validation import Plain, parse_json, read_as
 MOST_RECENT = 10
 
 
+class ColumnSet(Plain):
+    """What one person wants of a table's columns: which are hidden, and widths in pixels at normal type, by column id."""
+
+    hidden: Annotated[tuple[str, ...], Field(max_length=60)] = ()
+    widths: dict[str, Annotated[int, Field(ge=20, le=2000)]] = Field(default_factory=dict, max_length=60)
+
+
 class Preferences(Plain):
     """The stored form; a file that cannot be read counts as none."""
 
@@ -22,6 +29,7 @@ class Preferences(Plain):
     large_type: bool = False
     lengths: Literal["metric", "imperial"] = "metric"
     side_open: bool = True
+    columns: dict[str, ColumnSet] = Field(default_factory=dict, max_length=200)
     recent: Annotated[tuple[str, ...], Field(max_length=MOST_RECENT)] = ()
 
     def with_recent(self, path: Path) -> "Preferences":

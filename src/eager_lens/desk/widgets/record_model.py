@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
@@ -16,6 +17,7 @@ from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.reference.glossary import column_words
+from eager_lens.core.units import THIN_SPACE
 from eager_lens.desk.widgets.dragging import devices_mime
 from eager_lens.desk.widgets.plain_words import as_plain
 
@@ -63,6 +65,26 @@ class TableColumn:
     icon: Callable[[str], QIcon] | None = None
 
 
+NOTHING: tuple[tuple[int, float, str], ...] = ()
+
+_PIECES = re.compile(r"(\d+(?:\.\d+)?)")
+_DOTTED = re.compile(r"\d+(?:\.\d+){2,}.*")
+
+
+def natural_key(text: str) -> tuple[tuple[int, float, str], ...]:
+    """What a cell is sorted by: figures in it by their value, addresses by their parts, the rest as letters."""
+    bare = text.replace(THIN_SPACE, "").strip().casefold()
+    if bare in ("", "–", "—", "none"):
+        return NOTHING
+    pieces = re.split(r"(\d+)", bare) if _DOTTED.match(bare) else _PIECES.split(bare)
+    below = -1.0 if re.match(r"[-−]\d", bare) else 1.0
+    return tuple(
+        (0, below * float(one), "") if one[0].isdigit() else (1, 0.0, one)
+        for one in pieces
+        if one not in ("", "-", "−")
+    )
+
+
 @dataclass(frozen=True)
 class GroupRow:
     """The row above the parts of one group."""
@@ -101,7 +123,37 @@ class RecordModel(QAbstractTableModel):
         self._row_of: dict[str, int] = {}
         self._marks: dict[str, Severity] = {}
         self._folded: set[str] = set()
+        self.sorted_at: int | None = None
+        """The column that the rows are sorted by; None: as the job has them."""
+        self.sorted_order = Qt.SortOrder.AscendingOrder
+        self._rank: dict[str, int] = {}
         self.on_edit: Callable[[QModelIndex, str], bool] = lambda index, text: False
+
+    # ---- order -----------------------------------------------------------------------------------------------------
+
+    def sort_by(self, at: int) -> None:
+        """Put the rows in the order of a column: upward, then downward, then as the job has them. Rows keep their places
+        while they are edited, and new ones come last, so that nothing moves under somebody's hands."""
+        if self.sorted_at != at:
+            self.sorted_at, self.sorted_order = at, Qt.SortOrder.AscendingOrder
+        elif self.sorted_order == Qt.SortOrder.AscendingOrder:
+            self.sorted_order = Qt.SortOrder.DescendingOrder
+        else:
+            self.sorted_at = None
+        self._rank = self._ranked()
+        if self._assessment is not None:
+            self.show(self._parts, self._assessment, self._marks)
+
+    def _ranked(self) -> dict[str, int]:
+        if self.sorted_at is None or self._assessment is None:
+            return {}
+        show, assessment = self.columns[self.sorted_at].show, self._assessment
+        keyed = [(natural_key(show(part, assessment)), part.id) for part in self._parts]
+        filled = [one for one in keyed if one[0] != NOTHING]
+        filled.sort(key=lambda one: one[0], reverse=self.sorted_order == Qt.SortOrder.DescendingOrder)
+        # What is empty stands last either way.
+        empty = [one for one in keyed if one[0] == NOTHING]
+        return {part_id: at for at, (_, part_id) in enumerate((*filled, *empty))}
 
     # ---- content -------------------------------------------------------------------------------------------------
 
@@ -109,7 +161,7 @@ class RecordModel(QAbstractTableModel):
         """Show parts. Rows are kept as they are where only their content changed."""
         self._assessment, self._marks = assessment, marks
         parts = tuple(parts)
-        rows = self._laid_out(parts)
+        rows = self._laid_out(self._ordered(parts))
         same_shape = len(rows) == len(self._rows) and all(
             _key(new) == _key(old) for new, old in zip(rows, self._rows, strict=True)
         )
@@ -122,6 +174,12 @@ class RecordModel(QAbstractTableModel):
         self._parts, self._rows = parts, rows
         self._row_of = {row.id: at for at, row in enumerate(rows) if not isinstance(row, GroupRow)}
         self.endResetModel()
+
+    def _ordered(self, parts: tuple[Any, ...]) -> tuple[Any, ...]:
+        if not self._rank:
+            return parts
+        last = len(self._rank)
+        return tuple(sorted(parts, key=lambda part: self._rank.get(part.id, last)))
 
     def _laid_out(self, parts: tuple[Any, ...]) -> list[Any]:
         if self._group_by is None:
@@ -164,6 +222,13 @@ class RecordModel(QAbstractTableModel):
         """A column's heading with its unit."""
         return ", ".join(part for part in (column.heading, column.unit) if part)
 
+    def shown_heading(self, at: int) -> str:
+        """A column's heading as it stands above it: with an arrow where the rows are sorted by it."""
+        words = self.heading(self.columns[at])
+        if at != self.sorted_at:
+            return words
+        return f"{'↑' if self.sorted_order == Qt.SortOrder.AscendingOrder else '↓'} {words}"
+
     def put_column(self, at: int, column: TableColumn) -> None:
         """Put another column in the place of one (a length in another unit)."""
         self.columns = (*self.columns[:at], column, *self.columns[at + 1 :])
@@ -199,7 +264,7 @@ class RecordModel(QAbstractTableModel):
             return None
         column = self.columns[section]
         if role == Qt.ItemDataRole.DisplayRole:
-            return self.heading(column)
+            return self.shown_heading(section)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
         if role == Qt.ItemDataRole.ToolTipRole:

@@ -55,6 +55,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.column_set import ColumnSets
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow, Index, RecordModel, TableColumn
 
@@ -227,6 +228,8 @@ class RecordTable(QTableView):
         # Of its own and always empty: with the table's, each paint of a heading looks at every row that is selected.
         header.setSelectionModel(QItemSelectionModel(self.records, header))
         header.setMinimumSectionSize(36)
+        self.column_sets = ColumnSets(session, self.records, header)
+        self.column_sets.changed.connect(self._look_changed)
         self._size_columns()
         look.changed.connect(self._look_changed)
         self.records.modelAboutToBeReset.connect(self._before_reset)
@@ -253,10 +256,11 @@ class RecordTable(QTableView):
         header = self.horizontalHeader()
         self.verticalHeader().setDefaultSectionSize(look.px(25))
         metrics = QFontMetrics(look.font(SMALL))
+        widths = []
         for at, column in enumerate(self.records.columns):
             header.setSectionResizeMode(at, QHeaderView.ResizeMode.Interactive)
-            words = metrics.horizontalAdvance(self.records.heading(column)) + 16
-            header.resizeSection(at, max(look.px(column.width), words))
+            widths.append(max(look.px(column.width), metrics.horizontalAdvance(self.records.shown_heading(at)) + 16))
+        self.column_sets.apply(widths)
         header.setStretchLastSection(self.records.columns[-1].stretch)
 
     # An editor that loses the keyboard while it is closed, or whose list tells its choice once more, would be committed and
@@ -440,9 +444,16 @@ class RecordTable(QTableView):
             ref = column.working(part)
             if ref is not None:
                 menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
+        menu.addMenu(self._heading_menu(index.column()))
         menu.addAction("Copy rows\tCtrl+C", self.copy)
         menu.addAction("Paste\tCtrl+V", lambda: self.paste(QGuiApplication.clipboard().text()))
         menu.addAction("Remove\tDelete", lambda: self.delete_asked.emit(self.selected_parts()))
+        return menu
+
+    def _heading_menu(self, at: int) -> QMenu:
+        """Sorting and columns, for those who have no mouse."""
+        menu = self.column_sets.menu(at)
+        menu.setTitle("Columns and order")
         return menu
 
     def event(self, event: QEvent) -> bool:
@@ -461,7 +472,7 @@ class RecordTable(QTableView):
         """Copy the selected rows with headings, as a spreadsheet takes them."""
         model = self.records
         rows = self._selected_rows()
-        lines = [[str(model.headerData(at, Qt.Orientation.Horizontal)) for at in range(model.columnCount())]]
+        lines = [[model.heading(column) for column in model.columns]]
         for row in rows:
             if not isinstance(model.at(row), GroupRow):
                 cells = (str(model.index(row, at).data() or "") for at in range(model.columnCount()))
