@@ -17,9 +17,9 @@ from eager_lens.core.present.stages import STAGES
 from eager_lens.core.present.working import FigureRef
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
-from eager_lens.desk.panels.header import search
 from eager_lens.desk.panels.import_view import ImportView
 from eager_lens.desk.panels.side import FindingCard
+from eager_lens.desk.searching import search
 from eager_lens.desk.theme import look
 from eager_lens.desk.trouble import catch_troubles
 from tests.desk.base import WindowCase

@@ -4,43 +4,100 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from eager_lens.core.assess.finding import Stage
+
 
 @dataclass(frozen=True)
 class Action:
-    """A command: its id, the words on menus, its keys, the menu it stands in, and whether it wants an open job."""
+    """A command: its id, the words on menus, its keys, the menu it stands in, whether it wants an open job, and what else
+    people call it."""
 
     id: str
     words: str
     keys: str = ""
     menu: str = ""
     wants_job: bool = True
+    synonyms: str = ""
+
+
+@dataclass(frozen=True)
+class View:
+    """A view of a page: the words on its tab, and what else people call it."""
+
+    stage: Stage
+    words: str
+    synonyms: str
 
 
 ACTIONS: tuple[Action, ...] = (
-    Action("new", "New job", "Ctrl+N", "Job", wants_job=False),
-    Action("open", "Open…", "Ctrl+O", "Job", wants_job=False),
-    Action("demo", "Open the demo job", "", "Job", wants_job=False),
-    Action("save", "Save", "Ctrl+S", "Job"),
-    Action("save-as", "Save as…", "Ctrl+Shift+S", "Job"),
-    Action("import", "Import a camera list…", "Ctrl+I", "Job", wants_job=False),
-    Action("paste-list", "Paste a camera list", "Ctrl+Shift+V", "Job"),
-    Action("start", "Start page", "", "Job", wants_job=False),
-    Action("quit", "Quit", "Ctrl+Q", "Job", wants_job=False),
-    Action("undo", "Undo", "Ctrl+Z", "Edit"),
-    Action("redo", "Redo", "Ctrl+Shift+Z", "Edit"),
-    Action("search", "Search", "Ctrl+K", "Edit"),
-    Action("add-camera", "Add a camera", "Ctrl+Shift+C", "Edit"),
-    Action("add-recorder", "Add a recorder", "", "Edit"),
-    Action("add-switch", "Add a switch", "", "Edit"),
-    Action("add-router", "Add a router", "", "Edit"),
-    Action("fill-channels", "Fill the channels", "", "Edit"),
-    Action("plan-addresses", "Plan addresses for all devices", "", "Edit"),
-    Action("dark", "Dark theme", "Ctrl+D", "View", wants_job=False),
-    Action("large", "Large type", "Ctrl+L", "View", wants_job=False),
-    Action("imperial", "Lengths in feet", "", "View", wants_job=False),
-    Action("side", "Findings beside the page", "Ctrl+F9", "View"),
-    Action("shortcuts", "Shortcuts", "F1", "View", wants_job=False),
+    Action("new", "New job", "Ctrl+N", "Job", wants_job=False, synonyms="begin start create empty"),
+    Action("open", "Open…", "Ctrl+O", "Job", wants_job=False, synonyms="load file"),
+    Action("demo", "Open the demo job", "", "Job", wants_job=False, synonyms="example sample tramway"),
+    Action("save", "Save", "Ctrl+S", "Job", synonyms="store write keep"),
+    Action("save-as", "Save as…", "Ctrl+Shift+S", "Job", synonyms="copy rename export"),
+    Action(
+        "import",
+        "Import a camera list…",
+        "Ctrl+I",
+        "Job",
+        wants_job=False,
+        synonyms="csv xlsx spreadsheet table devices",
+    ),
+    Action("paste-list", "Paste a camera list", "Ctrl+Shift+V", "Job", synonyms="clipboard spreadsheet devices"),
+    Action("start", "Start page", "", "Job", wants_job=False, synonyms="home recent close"),
+    Action("quit", "Quit", "Ctrl+Q", "Job", wants_job=False, synonyms="exit close end"),
+    Action("undo", "Undo", "Ctrl+Z", "Edit", synonyms="back revert"),
+    Action("redo", "Redo", "Ctrl+Shift+Z", "Edit", synonyms="again repeat"),
+    Action("search", "Search", "Ctrl+K", "Edit", synonyms="find command palette"),
+    Action("add-camera", "Add a camera", "Ctrl+Shift+C", "Edit", synonyms="new device view"),
+    Action("add-recorder", "Add a recorder", "", "Edit", synonyms="new nvr dvr device storage"),
+    Action("add-switch", "Add a switch", "", "Edit", synonyms="new device poe network port"),
+    Action("add-router", "Add a router", "", "Edit", synonyms="new device gateway internet dhcp"),
+    Action("fill-channels", "Fill the channels", "", "Edit", synonyms="register assign recorder nvr all cameras"),
+    Action("plan-addresses", "Plan addresses for all devices", "", "Edit", synonyms="ip dhcp static subnet assign"),
+    Action("dark", "Dark theme", "Ctrl+D", "View", wants_job=False, synonyms="night mode colours colors appearance"),
+    Action("large", "Large type", "Ctrl+L", "View", wants_job=False, synonyms="font size zoom bigger text"),
+    Action("imperial", "Lengths in feet", "", "View", wants_job=False, synonyms="metric metres meters units inches"),
+    Action("side", "Findings beside the page", "Ctrl+F9", "View", synonyms="problems warnings faults panel"),
+    Action("shortcuts", "Shortcuts", "F1", "View", wants_job=False, synonyms="keyboard keys help hotkeys"),
 )
+
+VIEWS: tuple[View, ...] = (
+    View("wiring", "Diagram", "topology map cables links drawing"),
+    View("wiring", "Devices", "list table cameras recorders switches links power types cable length"),
+    View("wiring", "What if it fails?", "failure outage redundancy ups single point"),
+    View("wiring", "Options", "compare alternatives cost media converter injector switch"),
+    View("wiring", "Parts list", "bom material price order quote shopping"),
+    View("sizing", "Cameras", "resolution fps bitrate bit rate codec h264 h265 gop mbps"),
+    View("sizing", "Recorders", "drives hdd disk raid storage capacity nvr bays tb"),
+    View("sizing", "Promise", "retention days kept worst year certain simulation"),
+    View("sizing", "What helps most", "save storage longer retention levers sensitivity"),
+    View("sizing", "Best picture", "optimise optimize quality settings automatic"),
+    View("sizing", "Purpose", "pixel density lens focal length field of view identify recognise"),
+    View("sizing", "Clip", "measure video file recording bit rate gop"),
+    View("bench", "Channels", "register registering recorder nvr"),
+    View("bench", "Commissioning plan", "steps order set-up staging schedule"),
+    View("bench", "Rehearsal", "simulate simulation practice dry run"),
+    View("bench", "Makes", "maker manufacturer brand default password profile"),
+    View("bench", "Passwords", "login credentials vault secret"),
+    View("schedule", "Schedules", "week hours recording times continuous motion"),
+    View("schedule", "Year", "holidays exceptions closed calendar dates"),
+    View("schedule", "What a recorder records", "hours recorder summary stack"),
+    View("motion", "Pre- and post-recording", "before after seconds buffer events"),
+    View("motion", "Try the rule", "zone sensitivity detection false alarms mask line crossing tune"),
+)
+"""A test holds them against the tabs of the window."""
+
+STAGE_SYNONYMS: dict[Stage, str] = {
+    "wiring": "poe cable switch network topology power ups link vlan bridge wireless",
+    "sizing": "storage retention bandwidth drives hdd bit rate bitrate throughput resolution fps",
+    "addresses": "ip dhcp subnet gateway mac static lease scan arp vlan",
+    "bench": "commissioning registering channels passwords firmware staging",
+    "schedule": "week times hours calendar holidays",
+    "motion": "detection zone sensitivity vmd events alarm",
+    "proof": "test check walk acceptance checklist",
+    "handover": "pdf report sheets print customer documents export",
+}
 
 MENUS = ("Job", "Edit", "View")
 

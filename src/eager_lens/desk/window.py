@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -36,12 +37,13 @@ from eager_lens.desk.camera_lists import CameraLists
 from eager_lens.desk.commands import Commands
 from eager_lens.desk.job_files import JobFiles
 from eager_lens.desk.pages import make_page
-from eager_lens.desk.panels.header import Header, Hit
+from eager_lens.desk.panels.header import Header
 from eager_lens.desk.panels.notice_bar import NoticeBar
 from eager_lens.desk.panels.rail import Rail
 from eager_lens.desk.panels.readout import Readout
 from eager_lens.desk.panels.side import SidePanel
 from eager_lens.desk.panels.start_page import StartPage
+from eager_lens.desk.searching import Hit
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import column, row
@@ -50,6 +52,15 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 NARROW_PX = 1100
 """Below this width the findings give their room to the page until somebody opens them."""
+
+
+ON_EVERY_PAGE: frozenset[Stage] = frozenset({"wiring", "addresses"})
+SHOWN_ON: dict[str, frozenset[Stage]] = defaultdict(
+    lambda: ON_EVERY_PAGE,
+    camera=frozenset[Stage](STAGES) - {"handover"},
+    recorder=ON_EVERY_PAGE | frozenset[Stage]({"sizing", "bench"}),
+)
+"""By role, the pages that have a device of it in sight; searched for from another, it is shown among the addresses."""
 
 
 def demo_text() -> str:
@@ -239,11 +250,11 @@ class Window(QWidget):
             self.run(hit.action)
         elif hit.stage is not None:
             self.go(hit.stage, hit.subject)
+            if hit.view:
+                self.pages[hit.stage].show_named(hit.view)
         else:
-            stage: Stage = self.stage if self.stage in ("wiring", "sizing", "addresses", "bench") else "addresses"
-            if hit.kind not in ("camera", "recorder") and stage not in ("wiring", "addresses"):
-                stage = "addresses"
-            self.go(stage, hit.subject)
+            self.session.select([hit.subject])
+            self.go(self.stage if self.stage in SHOWN_ON[hit.kind] else "addresses", hit.subject)
 
     def _to_search(self) -> None:
         self.header.search.setFocus()

@@ -1,68 +1,17 @@
 """The header: the job's name and state, menus, undo, and the search over everything."""
 
 from collections.abc import Callable
-from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
-from eager_lens.core.assess.finding import Stage
-from eager_lens.core.job.model import role_of
-from eager_lens.core.present.stages import STAGE_WORDS, STAGES
 from eager_lens.core.units import count
-from eager_lens.desk.actions import ACTIONS
+from eager_lens.desk.searching import Hit, search
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, label, repolished
 from eager_lens.desk.widgets.plain_words import set_tip
-
-MOST_RESULTS = 12
-
-
-class Hit(NamedTuple):
-    """A search result: what it is, where it leads, and how good a match it is (lower is better)."""
-
-    words: str
-    kind: str
-    stage: Stage | None
-    subject: str
-    action: str
-    rank: int
-
-
-def search(text: str, session: Session) -> list[Hit]:
-    """Devices by name, address, serial, MAC address or place; findings; stages; commands. Best first."""
-    wanted = text.strip().casefold()
-    if not wanted:
-        return []
-    hits: list[Hit] = []
-    for stage in STAGES:
-        if wanted in STAGE_WORDS[stage].casefold():
-            hits.append(Hit(STAGE_WORDS[stage], "stage", stage, "", "", 0))
-    for action in ACTIONS:
-        if wanted in action.words.casefold() and (session.is_open or not action.wants_job):
-            hits.append(Hit(action.words, "command", None, "", action.id, 1))
-    for device in session.assessment.facts.devices:
-        rank = _rank(wanted, (device.name, device.address, device.serial, device.mac_address, device.place))
-        if rank is not None:
-            details = " · ".join(part for part in (device.name, device.address, device.place) if part)
-            hits.append(Hit(details, role_of(device), None, device.id, "", rank))
-    for finding in session.assessment.findings:
-        if wanted in finding.title.casefold():
-            subject = finding.subjects[0] if finding.subjects else ""
-            hits.append(Hit(finding.title, finding.severity.word, finding.stage, subject, "", 4))
-    return sorted(hits, key=lambda hit: hit.rank)[:MOST_RESULTS]
-
-
-def _rank(wanted: str, texts: tuple[str, ...]) -> int | None:
-    best = None
-    for at, text in enumerate(texts):
-        place = text.casefold().find(wanted)
-        if place >= 0:
-            rank = (0 if place == 0 else 2) + (at == len(texts) - 1)
-            best = rank if best is None else min(best, rank)
-    return best
 
 
 class SearchBox(QLineEdit):
@@ -95,7 +44,7 @@ class SearchBox(QLineEdit):
             item.setData(Qt.ItemDataRole.UserRole, hit)
             self.results.addItem(item)
         if not hits and text.strip():
-            nothing = QListWidgetItem("Nothing of that name, address or serial in this job")
+            nothing = QListWidgetItem("Nothing of that name, address or serial in this job, and no command")
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.results.addItem(nothing)
         self.results.setCurrentRow(0)

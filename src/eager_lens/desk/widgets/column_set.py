@@ -104,7 +104,7 @@ class ColumnSets(QObject):
         look.dress(menu)
         menu.aboutToHide.connect(menu.deleteLater)
         if at >= 0:
-            words = self._records.columns[at].heading or "this column"
+            words = self._records.heading(self._records.columns[at])
             menu.addAction(f"Sort by “{words}”", partial(self.sort_by, at))
             menu.addSeparator()
         for column in self._records.columns[1:]:

@@ -86,6 +86,13 @@ class Page(QWidget):
         """Draw the page for an assessment."""
         raise NotImplementedError
 
+    def show_named(self, words: str) -> None:
+        """Bring the view into sight whose tab begins with these words."""
+        tabs = (one for one in self.findChildren(QPushButton) if one.property("kind") == "tab" and one.isVisible())
+        tab = next((one for one in tabs if one.text().startswith(words)), None)
+        if tab is not None:
+            tab.click()
+
     def next_view(self, by: int) -> None:
         """Bring the next view into sight, or with -1 the one before: by the row of tabs that is in sight."""
         tabs = [one for one in self.findChildren(QPushButton) if one.property("kind") == "tab" and one.isVisible()]

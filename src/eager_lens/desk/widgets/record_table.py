@@ -186,6 +186,19 @@ class _CellDelegate(QStyledItemDelegate):
             model.setData(index, text, Qt.ItemDataRole.EditRole)
 
 
+WALKING = (
+    Qt.Key.Key_Left,
+    Qt.Key.Key_Right,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Down,
+    Qt.Key.Key_Home,
+    Qt.Key.Key_End,
+    Qt.Key.Key_PageUp,
+    Qt.Key.Key_PageDown,
+)
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
 class RecordTable(QTableView):
     """The table. Selection is by rows and goes to the session, so that every page shows the same choice."""
 
@@ -250,6 +263,8 @@ class RecordTable(QTableView):
         if not self._sized:
             self._size_columns()
         super().showEvent(event)
+        if self._shares_selection:
+            self._into_sight()
 
     def _size_columns(self) -> None:
         self._sized = True
@@ -336,6 +351,18 @@ class RecordTable(QTableView):
             rows.update(range(chunk.top(), chunk.bottom() + 1))
         return sorted(rows)
 
+    def selectionCommand(self, index: Index, event: QEvent | None = None) -> QItemSelectionModel.SelectionFlag:
+        """With several rows selected, keys that walk leave them selected: a hand that goes to the column of frame rates to
+        type one for all must not lose them on the way. Escape, Shift and the mouse select anew."""
+        walks = isinstance(event, QKeyEvent) and event.key() in WALKING and not event.modifiers() & SHIFT
+        if walks and len(self._selected_rows()) > 1:
+            return QItemSelectionModel.SelectionFlag.NoUpdate
+        return super().selectionCommand(index, event)
+
+    def _let_go(self) -> None:
+        """Of several rows only that of the keyboard stays selected."""
+        self.selectRow(self.currentIndex().row())
+
     def _selection_changed(self) -> None:
         if self._shares_selection and not self._taking:
             self.session.select(part.id for part in self.selected_parts())
@@ -352,6 +379,15 @@ class RecordTable(QTableView):
             selection.append(QItemSelectionRange(self.records.index(first, 0), self.records.index(end, last)))
         self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
         self._taking = False
+        self._into_sight()
+
+    def _into_sight(self) -> None:
+        """What was chosen elsewhere is in sight here, and the keyboard is at it."""
+        rows = self._selected_rows()
+        if rows and self.currentIndex().row() not in rows:
+            index = self.records.index(rows[0], max(0, self.currentIndex().column()))
+            self.selectionModel().setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
+            self.scrollTo(index, QAbstractItemView.ScrollHint.PositionAtCenter)
 
     def lead_to(self, part_id: str) -> None:
         """Select a part's row and bring it into sight."""
@@ -420,6 +456,8 @@ class RecordTable(QTableView):
                 self.edit(current)
             else:
                 self._double_clicked(current)
+        elif event.key() == Qt.Key.Key_Escape and current.isValid() and len(self._selected_rows()) > 1:
+            self._let_go()
         elif event.key() == Qt.Key.Key_Space:
             # Space belongs to the page (a check, a stroke); it starts no editor.
             event.ignore()

@@ -1,0 +1,74 @@
+"""What is selected stays selected until somebody means otherwise, and goes along from page to page."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desk.base import WindowCase
+from tests.support import camera, job_with
+
+
+class Walking(WindowCase):
+    def setUp(self):
+        super().setUp()
+        page = self.open_job(job_with([camera(n) for n in range(1, 9)]), "sizing")
+        self.table = page.cameras
+        self.table.setFocus()
+        self.table.setCurrentIndex(self.table.records.index(2, 0))
+        for _ in range(2):
+            self.key(self.table, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+
+    def selected(self):
+        return [part.id for part in self.table.selected_parts()]
+
+    def test_arrows_go_to_the_column_and_one_text_counts_for_all(self):
+        self.assertEqual(self.selected(), ["cam-2", "cam-3", "cam-4"])
+        fps = [column.id for column in self.table.records.columns].index("fps")
+        for _ in range(fps):
+            self.key(self.table, Qt.Key.Key_Right)
+        self.assertEqual(self.selected(), ["cam-2", "cam-3", "cam-4"])
+        self.key(self.table, Qt.Key.Key_F2)
+        editor = self.window.focusWidget()
+        editor.setText("9")
+        self.key(editor, Qt.Key.Key_Return)
+        self.assertEqual([one.fps for one in self.session.job.cameras[:5]], [12, 9, 9, 9, 12])
+
+    def test_escape_lets_go_and_shift_selects_anew(self):
+        self.key(self.table, Qt.Key.Key_Down)
+        self.assertEqual(self.selected(), ["cam-2", "cam-3", "cam-4"])
+        self.key(self.table, Qt.Key.Key_Escape)
+        self.assertEqual(self.selected(), ["cam-5"])
+        self.key(self.table, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.selected(), ["cam-5", "cam-6"])
+
+    def test_with_one_row_selected_arrows_select_as_ever(self):
+        self.key(self.table, Qt.Key.Key_Escape)
+        self.key(self.table, Qt.Key.Key_Down)
+        self.assertEqual(self.selected(), ["cam-5"])
+
+
+class GoingAlong(WindowCase):
+    def test_what_was_chosen_on_one_page_is_in_sight_on_the_next(self):
+        job = job_with([camera(n, registered=()) for n in range(1, 120)])
+        page = self.open_job(job, "sizing")
+        page.cameras.lead_to("cam-99")
+        for stage, name in (("addresses", "devices"), ("proof", "cameras"), ("motion", "")):
+            with self.subTest(stage):
+                self.window.go(stage)
+                QApplication.processEvents()
+                page = self.window.pages[stage]
+                table = getattr(page, name) if name else page.times.cameras
+                self.assertEqual([part.id for part in table.selected_parts()], ["cam-99"])
+                index = table.records.index(table.records.row_of("cam-99"), 0)
+                self.assertTrue(table.viewport().rect().intersects(table.visualRect(index)))
+                self.assertEqual(table.currentIndex().row(), index.row())
+
+    def test_what_was_searched_for_too(self):
+        self.open_job(job_with([camera(n) for n in range(1, 120)]), "sizing")
+        self.shortcut(Qt.Key.Key_K)
+        QTest.keyClicks(self.window.header.search, "Camera 101")
+        self.key(self.window.header.search, Qt.Key.Key_Return)
+        self.assertEqual(self.window.stage, "sizing", "a page that shows the camera is not left for it")
+        self.window.go("proof")
+        QApplication.processEvents()
+        self.assertEqual([part.id for part in self.window.pages["proof"].cameras.selected_parts()], ["cam-101"])
