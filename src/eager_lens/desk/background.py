@@ -10,11 +10,12 @@ from __future__ import annotations
 
 import sys
 import threading
-from collections.abc import Callable, Generator
+from collections.abc import Callable, Generator, Iterator
+from contextlib import contextmanager
 from typing import Any, TypeVar
 
 import shiboken6
-from PySide6.QtCore import QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QEvent, QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QProgressDialog
 
 from eager_lens.core.errors import EagerLensError
@@ -51,6 +52,17 @@ class RightOfWay:
         self._free.clear()
         self._release.start()
 
+    @contextmanager
+    def held(self) -> Iterator[None]:
+        """Hold others for as long as something lasts: painting a window is thousands of calls of the toolkit."""
+        was_free = self._free.is_set()
+        self._free.clear()
+        try:
+            yield
+        finally:
+            if was_free:
+                self._free.set()
+
     @property
     def is_free(self) -> bool:
         """Whether the window has nothing to do."""
@@ -63,6 +75,14 @@ class RightOfWay:
 
 
 RIGHT_OF_WAY = RightOfWay()
+
+
+def painted_first(event: QEvent, handle: Callable[[QEvent], bool]) -> bool:
+    """Handle a window's event; work in the background waits while that is the one in which all of the window is painted."""
+    if event.type() != QEvent.Type.UpdateRequest:
+        return handle(event)
+    with RIGHT_OF_WAY.held():
+        return handle(event)
 
 
 class Task(QObject):

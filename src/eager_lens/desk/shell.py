@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QGuiApplication, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
+from eager_lens.desk.background import painted_first
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import HEADING
 
@@ -48,8 +49,9 @@ class Shell(QMainWindow):
     def __init__(self, words: str, load: Callable[[], QWidget]) -> None:
         super().__init__()
         self.setWindowTitle("Eager Lens")
-        self.resize(1280, 800)
-        self.setMinimumSize(860, 560)
+        room = QGuiApplication.primaryScreen().availableSize()
+        self.resize(QSize(1280, 800).boundedTo(room))
+        self.setMinimumSize(QSize(860, 560).boundedTo(room))
         self._load = load
         self.setCentralWidget(_Placeholder(words, self._fill))
 
@@ -58,6 +60,10 @@ class Shell(QMainWindow):
         self.setCentralWidget(content)
         self.setWindowIcon(look.icon("eager-lens"))
         content.setFocus()
+
+    def event(self, event: QEvent) -> bool:
+        """Paint before work in the background goes on."""
+        return painted_first(event, super().event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close if the content lets itself be closed."""

@@ -11,6 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
+from eager_lens.desk import accessible
 from eager_lens.desk.shell import Shell
 from eager_lens.desk.theme import look
 
@@ -36,6 +37,7 @@ def application() -> QApplication:
     app.setApplicationDisplayName("Eager Lens")
     app.setDesktopFileName("eager-lens")
     look.apply()
+    accessible.install()
     return app
 
 

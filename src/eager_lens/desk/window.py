@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QMimeData, Qt
+from PySide6.QtCore import QEvent, QMimeData, Qt
 from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -33,6 +33,7 @@ from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.actions import MENUS, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
+from eager_lens.desk.background import painted_first
 from eager_lens.desk.camera_lists import CameraLists
 from eager_lens.desk.commands import Commands
 from eager_lens.desk.job_files import JobFiles
@@ -228,6 +229,10 @@ class Window(QWidget):
         wanted = self.session.is_open and self.session.preferences.side_open and not self._on_start()
         self.side.setVisible(wanted and roomy)
         self.header.show_findings_button(self.session.is_open and not self._on_start() and not (wanted and roomy))
+
+    def event(self, event: QEvent) -> bool:
+        """Paint before work in the background goes on."""
+        return painted_first(event, super().event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """A narrow window gives the findings' room to the page."""

@@ -24,6 +24,7 @@ class SearchBox(QLineEdit):
         self.setObjectName("search")
         self._session = session
         self.setPlaceholderText("Find a device, address, finding or command    Ctrl+K")
+        self.setAccessibleName("Search")
         self.setClearButtonEnabled(True)
         self.results = QListWidget()
         self.results.setObjectName("results")

@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES
+from eager_lens.core.units import count
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import HEADING, NORMAL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -16,6 +18,8 @@ from eager_lens.desk.widgets.marks import paint_mark
 
 class Rail(QWidget):
     """The stages in the order of work, each with the number of its open findings. Up and Down walk, Alt+1 to 8 jump."""
+
+    accessible_role = AccessibleRole.PageTabList
 
     asked = Signal(str)
 
@@ -30,6 +34,7 @@ class Rail(QWidget):
         self.setAccessibleName("Stages")
         self._stage: Stage = "sizing"
         self._counts: dict[Stage, tuple[int, Severity]] = {}
+        self._say()
         look.changed.connect(self._resize)
         self._resize()
 
@@ -49,11 +54,21 @@ class Rail(QWidget):
             if number:
                 worst = max(finding.severity for finding in assessment.of_stage(stage))
                 self._counts[stage] = (number, worst)
+        self._say()
         self.update()
+
+    def _say(self) -> None:
+        said = []
+        for stage in STAGES:
+            open_ = f", {count(self._counts[stage][0], 'finding')}" if stage in self._counts else ""
+            here = ", in sight" if stage == self._stage else ""
+            said.append(f"{STAGE_WORDS[stage]}{open_}{here}")
+        self.setAccessibleDescription("; ".join(said))
 
     def show_stage(self, stage: Stage) -> None:
         """Mark the stage that is in sight."""
         self._stage = stage
+        self._say()
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

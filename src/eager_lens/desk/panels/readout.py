@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.present.readout import Reading, readings
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import SMALL
@@ -18,6 +19,8 @@ from eager_lens.desk.widgets.plain_words import set_tip
 
 class ReadoutCell(QWidget):
     """One figure of the strip."""
+
+    accessible_role = AccessibleRole.Indicator
 
     def __init__(self, session: Session) -> None:
         super().__init__()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics, QGuiApplication
-from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding, Stage
@@ -16,6 +16,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled
 from eager_lens.desk.widgets.marks import Mark
+from eager_lens.desk.widgets.reading_order import keys_in_order
 
 MOST_SHOWN = 40
 
@@ -66,7 +67,7 @@ class SidePanel(QWidget):
         self._cards = QVBoxLayout()
         self._cards.setContentsMargins(0, 0, 0, 0)
         self._cards.setSpacing(0)
-        inner = QWidget()
+        inner = self._inner = QWidget()
         outer = QVBoxLayout(inner)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addLayout(self._cards)
@@ -114,6 +115,8 @@ class SidePanel(QWidget):
         if shown == self._shown:
             return
         self._shown = shown
+        focus = self.window().focusWidget()
+        had_keys = focus is not None and focus.hasFocus() and self._inner.isAncestorOf(focus)
         emptied(self._cards)
         for finding in findings[:MOST_SHOWN]:
             self._cards.addWidget(FindingCard(finding, self._session))
@@ -127,6 +130,11 @@ class SidePanel(QWidget):
             words = label(calm, "muted", wrap=True)
             words.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
             self._cards.addWidget(words)
+        keys_in_order(self)
+        if had_keys:
+            # The card that the keyboard was at is made anew, or gone with what it was about.
+            first: QWidget = next(iter(self._inner.findChildren(QPushButton)), self._scope)
+            first.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def show_working(self, ref: FigureRef) -> None:
         """Show how a figure came about, and keep it up to date until it is closed."""

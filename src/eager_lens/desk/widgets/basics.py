@@ -136,6 +136,8 @@ def scrolled(inner: QWidget) -> QScrollArea:
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(inner)
+    # Its widgets take the keyboard, and it follows them.
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     return area
 
 

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.finding import Severity
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -28,6 +29,8 @@ class LinkShown(NamedTuple):
 
 class ChainStrip(QWidget):
     """Links from top to bottom."""
+
+    accessible_role = AccessibleRole.Graphic
 
     def __init__(self) -> None:
         super().__init__()

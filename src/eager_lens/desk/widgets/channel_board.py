@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from eager_lens.core.assess.finding import Severity
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
@@ -37,6 +38,8 @@ class Holder:
 
 class ChannelBoard(QWidget):
     """Draws the channels of one recorder; the choice and all changes go out by signals."""
+
+    accessible_role = AccessibleRole.List
 
     selected = Signal(object)
     dropped = Signal(object, int)
@@ -58,6 +61,8 @@ class ChannelBoard(QWidget):
 
     def show_channels(self, channels: int, holders: dict[int, list[Holder]], selected: frozenset[str]) -> None:
         """Show the channels and who is on them; channels beyond the recorder's last are shown too, if held."""
+        held = (f"{number} {', '.join(one.name for one in who)}" for number, who in sorted(holders.items()) if who)
+        self.setAccessibleDescription(f"{channels} channels; " + ("; ".join(held) or "all free"))
         self._channels, self._holders, self._selected = max([channels, *holders]), holders, selected
         self._real = channels
         self._cursor = max(1, min(self._cursor, self._channels))

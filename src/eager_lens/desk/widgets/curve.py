@@ -9,9 +9,11 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
+from eager_lens.desk.widgets.marks import paint_focus
 from eager_lens.desk.widgets.plain_words import show_tip
 
 
@@ -48,6 +50,8 @@ class CurveData:
 class CurveChart(QWidget):
     """Draws a ``CurveData``. A click or Return on a point offers its x by ``picked``; arrow keys walk along."""
 
+    accessible_role = AccessibleRole.Chart
+
     picked = Signal(float)
 
     def __init__(self, empty_words: str, parent: QWidget | None = None) -> None:
@@ -60,6 +64,7 @@ class CurveChart(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(look.px(120))
         look.changed.connect(self.update)
+        self.show_data(None)
 
     def sizeHint(self) -> QSize:
         """A comfortable size."""
@@ -69,10 +74,13 @@ class CurveChart(QWidget):
         """Show a curve, or words that say why there is none."""
         self._data, self._at = data, None
         self._empty_words = empty_words or self._empty_words
+        self.setAccessibleName("Chart")
+        self.setAccessibleDescription(self._empty_words or "no curve yet")
         if data is not None:
             pairs = ", ".join(f"{figure(x)}: {figure(y)}" for x, y in zip(data.xs, data.ys, strict=True))
             self.setAccessibleName(f"{data.y_words} over {data.x_words}")
-            self.setAccessibleDescription(pairs)
+            limits = "".join(f"; {words}" for _, words, _ in data.limits)
+            self.setAccessibleDescription(pairs + limits)
         self.update()
 
     # ---- geometry ------------------------------------------------------------------------------------------------
@@ -101,6 +109,7 @@ class CurveChart(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw grid, spread, curve, limits and the present point."""
         with QPainter(self) as painter:
+            paint_focus(painter, self)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             data = self._data
             if data is None:

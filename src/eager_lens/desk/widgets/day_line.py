@@ -9,8 +9,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.marks import paint_focus
 
 LEFT, ROW, AXIS = 92, 22, 20
 DAY_S = 86_400.0
@@ -26,6 +28,8 @@ class LineRow(NamedTuple):
 
 class DayLine(QWidget):
     """Rows over 24 hours; press a stretch to go to its moment."""
+
+    accessible_role = AccessibleRole.Chart
 
     picked = Signal(float, int)
     """A moment in seconds, and the number of its row (-1: by keyboard, of any row)."""
@@ -44,7 +48,8 @@ class DayLine(QWidget):
         """Show rows; ``watched`` is what was looked at of the day, or of a clip that ends at ``end_s``."""
         self._rows, self._watched, self._end_s = tuple(rows), tuple(watched), end_s
         said = ", ".join(f"{one.name} {len(one.stretches)}" for one in rows)
-        self.setAccessibleName(f"The day hour by hour: {said}")
+        self.setAccessibleName("The day hour by hour")
+        self.setAccessibleDescription(said or "nothing was tried yet")
         self.updateGeometry()
         self.update()
 
@@ -83,6 +88,7 @@ class DayLine(QWidget):
                 painter.drawText(QPointF(x, high * len(self._rows) + look.px(14)), words)
             if self._at_s is not None:
                 painter.fillRect(QRectF(self._x(self._at_s), 0, 1.5, high * len(self._rows)), look.color("ink"))
+            paint_focus(painter, self)
 
     def _ticks(self) -> list[tuple[float, str]]:
         """Each third hour of a day, or eight moments of a clip in minutes and seconds."""

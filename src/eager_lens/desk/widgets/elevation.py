@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.radio.path import CLEAR_SHARE, bulge_m, clearances, sight_m, zone_m
 from eager_lens.core.units import figure
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 
@@ -32,6 +33,8 @@ class Path:
 
 class Elevation(QWidget):
     """Draws a ``Path``. Heights are stretched; the scale at the side tells them."""
+
+    accessible_role = AccessibleRole.Chart
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -11,6 +11,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -47,6 +48,8 @@ def strokes(times_s: Sequence[float], sizes_bytes: Sequence[int], keys: Sequence
 class FrameChart(QWidget):
     """Draws ``FrameStrokes``; without any, words that say what to do."""
 
+    accessible_role = AccessibleRole.Chart
+
     def __init__(self, empty_words: str) -> None:
         super().__init__()
         self._empty_words = empty_words
@@ -55,6 +58,7 @@ class FrameChart(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(look.px(110))
         self.setAccessibleName("Sizes of the clip's frames over time")
+        self.setAccessibleDescription(empty_words)
         look.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:

@@ -13,6 +13,7 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.optics.lens import Purpose
 from eager_lens.core.optics.placing import FACE_M, Placing
 from eager_lens.core.units import figure
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 
@@ -30,6 +31,8 @@ WIDEST_DEG = 160.0
 
 class LensSketch(QWidget):
     """Two drawings side by side: the plan at the left, the side view at the right."""
+
+    accessible_role = AccessibleRole.Graphic
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -43,6 +43,15 @@ def paint_mark(
     painter.restore()
 
 
+def paint_focus(painter: QPainter, widget: QWidget) -> None:
+    """A frame round a painted widget that the keyboard is at."""
+    if widget.hasFocus():
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setPen(QPen(look.color("accent"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(widget.rect().adjusted(0, 0, -1, -1))
+
+
 class Mark(QWidget):
     """A mark by itself, with its word as tool tip and accessible name."""
 

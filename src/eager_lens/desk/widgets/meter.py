@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -16,6 +17,8 @@ class Meter(QWidget):
 
     ``level`` marks what is asked on the bar's own scale. It can be pressed for its working.
     """
+
+    accessible_role = AccessibleRole.Indicator
 
     pressed = Signal()
 

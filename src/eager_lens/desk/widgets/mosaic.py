@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.addressing.ipv4 import Subnet, address_text
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.reference.roles import ROLE_RECORDS, Role
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -45,6 +46,8 @@ class MosaicData:
 class Mosaic(QWidget):
     """Draws a ``MosaicData``. Clicking a tile selects its devices; arrow keys walk from tile to tile."""
 
+    accessible_role = AccessibleRole.Graphic
+
     selected = Signal(object)
     """Ids of the devices on the tile that was pressed."""
 
@@ -69,6 +72,10 @@ class Mosaic(QWidget):
         self._data, self._selected_ids = data, selected_ids
         if data is not None:
             self.setAccessibleName(f"Addresses of {address_text(data.subnet.network)}/{data.subnet.prefix}")
+            held = (
+                f"{address_text(at)} {', '.join(one.name for one in who)}" for at, who in sorted(data.tenants.items())
+            )
+            self.setAccessibleDescription("; ".join(held))
         self.update()
 
     # ---- geometry ------------------------------------------------------------------------------------------------
@@ -173,7 +180,7 @@ class Mosaic(QWidget):
         painter.drawRect(rect)
         if pooled:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QBrush(look.color("muted", 0.45), Qt.BrushStyle.BDiagPattern))
+            painter.setBrush(QBrush(look.color("muted", 0.9 if look.dark else 0.45), Qt.BrushStyle.BDiagPattern))
             painter.drawRect(rect)
         if tenants:
             self._tenant(painter, rect, tenants)

@@ -17,6 +17,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, label
 from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.flow import Flow
+from eager_lens.desk.widgets.reading_order import keys_in_order
 
 
 class ShowsAssessment(Protocol):
@@ -73,7 +74,10 @@ class Page(QWidget):
         """Catch up with what changed while the page was out of sight."""
         look.dress(self)
         if self._shown is not self.session.assessment:
+            first = self._shown is None
             self._show(self.session.assessment)
+            if first:
+                keys_in_order(self)
 
     def _show(self, assessment: Assessment) -> None:
         self._shown = assessment

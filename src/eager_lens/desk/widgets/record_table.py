@@ -47,10 +47,6 @@ from PySide6.QtWidgets import (
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.cells import pasted_cell, typed_cell
-from eager_lens.core.job.edits import Edit
-from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -58,6 +54,7 @@ from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.column_set import ColumnSets
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow, Index, RecordModel, TableColumn
+from eager_lens.desk.widgets.table_clipboard import block_edit, cells_of, copied, is_list
 
 MARK_WIDTH = 16
 
@@ -222,6 +219,8 @@ class RecordTable(QTableView):
         self.records = RecordModel(columns, group_by)
         self.records.on_edit = self._edited
         self.setModel(self.records)
+        headings = [self.records.heading(column) for column in columns if column.heading]
+        self.setAccessibleName(f"Table: {', '.join(headings)}")
         self.setItemDelegate(_CellDelegate(self))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -298,6 +297,10 @@ class RecordTable(QTableView):
     def paintEvent(self, event: QPaintEvent) -> None:
         """An empty table says what to do."""
         super().paintEvent(event)
+        if self.hasFocus() and not self.currentIndex().isValid():
+            with QPainter(self.viewport()) as painter:
+                painter.setPen(QPen(look.color("accent"), 1))
+                painter.drawRect(self.viewport().rect().adjusted(0, 0, -1, -1))
         if self.records.rowCount() == 0 and self.empty_words:
             with QPainter(self.viewport()) as painter:
                 painter.setFont(look.font())
@@ -508,56 +511,23 @@ class RecordTable(QTableView):
 
     def copy(self) -> None:
         """Copy the selected rows with headings, as a spreadsheet takes them."""
-        model = self.records
-        rows = self._selected_rows()
-        lines = [[model.heading(column) for column in model.columns]]
-        for row in rows:
-            if not isinstance(model.at(row), GroupRow):
-                cells = (str(model.index(row, at).data() or "") for at in range(model.columnCount()))
-                lines.append([pasted_cell(cell) for cell in cells])
-        if len(lines) > 1:
-            QGuiApplication.clipboard().setText("\n".join("\t".join(line) for line in lines))
-            self.session.notice(f"{count(len(lines) - 1, 'row')} copied")
+        rows = [row for row in self._selected_rows() if not isinstance(self.records.at(row), GroupRow)]
+        if rows:
+            QGuiApplication.clipboard().setText(copied(self.records, rows))
+            self.session.notice(f"{count(len(rows), 'row')} copied")
 
     def paste(self, text: str) -> None:
         """Paste one value into all selected rows, or a block of cells from the current cell on."""
-        lines = [[typed_cell(cell) for cell in line.split("\t")] for line in text.rstrip("\r\n").splitlines()]
+        lines = cells_of(text)
         current = self.currentIndex()
         if not lines:
             return
-        if not current.isValid() or self._is_list(lines):
+        if not current.isValid() or is_list(lines, self.records):
             self.pasted_rows.emit(text)
         elif len(lines) == 1 and len(lines[0]) == 1:
             self._edited(current, lines[0][0])
         else:
-            self.session.attempt(lambda: self._block_edit(current, lines))
-
-    def _is_list(self, lines: list[list[str]]) -> bool:
-        """Whether a pasted block begins with headings, and is longer than the rest of the table has rows for."""
-        known = {column.heading.lower() for column in self.records.columns} | {"name", "camera", "ip", "address"}
-        cells = [cell.strip().lower() for cell in lines[0]]
-        return len(lines) > 1 and sum(cell.split(",")[0] in known for cell in cells) >= max(1, len(cells) // 2)
-
-    def _block_edit(self, current: QModelIndex, lines: list[list[str]]) -> Edit:
-        """One edit for a block of cells; any cell that cannot be taken refuses the whole, and nothing has changed."""
-        model = self.records
-        rows = [r for r in range(current.row(), model.rowCount()) if not isinstance(model.at(r), GroupRow)]
-        if len(lines) > len(rows):
-            raise EagerLensError(
-                f"{count(len(lines), 'row')} were pasted and only {count(len(rows), 'row')} are left below; "
-                "paste with the headings to add rows"
-            )
-        ids = [model.at(row).id for row in rows[: len(lines)]]
-
-        def apply(job: Job) -> Job:
-            for part_id, cells in zip(ids, lines, strict=True):
-                for offset, cell in enumerate(cells):
-                    at = current.column() + offset
-                    if at < len(model.columns):
-                        job = _typed(model.columns[at], part_id, cell, job)
-            return job
-
-        return Edit(f"Paste {count(len(lines), 'row')}", apply)
+            self.session.attempt(lambda: block_edit(self.records, current.row(), current.column(), lines))
 
 
 def runs_of(rows: Sequence[int]) -> list[tuple[int, int]]:
@@ -569,12 +539,3 @@ def runs_of(rows: Sequence[int]) -> list[tuple[int, int]]:
         else:
             runs.append((row, row))
     return runs
-
-
-def _typed(column: TableColumn, part_id: str, text: str, job: Job) -> Job:
-    """The job after a text was typed for one part; columns that are worked out are passed over."""
-    if column.edit is None:
-        return job
-    lists = (job.cameras, job.recorders, job.network, job.subnets, job.schedules, job.links, job.power_units)
-    part = next((part for parts in lists for part in parts if part.id == part_id), None)
-    return job if part is None else column.edit([part], text, job).apply(job)

@@ -10,7 +10,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from eager_lens.core.units import count
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
+from eager_lens.desk.widgets.marks import paint_focus
 from eager_lens.desk.widgets.scene_drawing import SceneDrawing, placed, scene_area
 from eager_lens.desk.widgets.scene_shapes import (
     Corners,
@@ -44,6 +47,8 @@ FIRST_ZONE: Corners = ((0.4, 0.4), (0.6, 0.4), (0.6, 0.6), (0.4, 0.6))
 class SceneView(QWidget):
     """A grey picture, its zones, the line, and what is marked on it. It holds no rule: what is changed goes out, new zones
     come in."""
+
+    accessible_role = AccessibleRole.Graphic
 
     drawn = Signal(object)
     """Corners of a rectangle that was dragged."""
@@ -94,6 +99,7 @@ class SceneView(QWidget):
         if [zone.corners for zone in zones] != [zone.corners for zone in self._zones]:
             self._dragged = None
         self._zones, self._line = tuple(zones), line
+        self._say()
         if self._selected >= len(self._zones) + (line is not None):
             self._selected, self._corner = -1, None
         self.update()
@@ -111,8 +117,16 @@ class SceneView(QWidget):
     def show_caption(self, words: str) -> None:
         """Show a sentence under or beside the picture; inside it, where there is no room."""
         self._caption = words
-        self.setAccessibleDescription(words)
+        self._say()
         self.update()
+
+    def _say(self) -> None:
+        """What is on the picture, in words."""
+        out = sum(zone.leave_out for zone in self._zones)
+        parts = [count(out, "exclusion zone"), count(len(self._zones) - out, "zone")]
+        self.setAccessibleDescription(
+            ", ".join([*parts, *(["a line to cross"] if self._line else [])]) + f". {self._caption}"
+        )
 
     # ---- geometry ------------------------------------------------------------------------------------------------
 
@@ -168,6 +182,7 @@ class SceneView(QWidget):
                 painter.fillRect(area, look.color("panel"))
                 painter.setPen(look.color("muted"))
                 painter.drawText(area, Qt.AlignmentFlag.AlignCenter, self.empty_words)
+                paint_focus(painter, self)
                 return
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(area, self._image)
@@ -184,6 +199,8 @@ class SceneView(QWidget):
                 drawing.stick(stick)
             if self._from is not None and self._to is not None:
                 drawing.begun(self._from, self._to, self.tool == "line")
+            painter.setClipping(False)
+            paint_focus(painter, self)
 
     def _draw_zone(self, drawing: SceneDrawing, at: int, zone: ZoneShown) -> None:
         selected = at == self._selected

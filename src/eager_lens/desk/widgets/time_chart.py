@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -35,6 +36,8 @@ class TimeChart(QWidget):
     What is done is only outlined; the selected step is drawn with the wait behind it. Click or arrow keys select.
     """
 
+    accessible_role = AccessibleRole.Chart
+
     selected = Signal(str)
 
     def __init__(self) -> None:
@@ -46,14 +49,14 @@ class TimeChart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Time chart of the steps")
+        self.setAccessibleDescription("no step yet")
         look.changed.connect(self._grown)
 
     def show_bars(self, bars: Sequence[Bar], people: int, kinds: Sequence[str]) -> None:
         """Show steps, for so many people; ``kinds`` names the kinds of steps by their place."""
         self._bars, self._people, self.kinds = tuple(bars), people, tuple(kinds)
-        self.setAccessibleName(
-            f"Time chart of {len(bars)} steps for {people} people, {self._whole_s() / 60:.0f} minutes"
-        )
+        self.setAccessibleDescription(f"{len(bars)} steps for {people} people, {self._whole_s() / 60:.0f} minutes")
         self._grown()
 
     def select(self, bar_id: str) -> None:

@@ -11,9 +11,11 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
+from eager_lens.desk.widgets.marks import paint_focus
 from eager_lens.desk.widgets.plain_words import show_tip
 
 LEFT, TOP, BOTTOM, RIGHT = 34, 8, 36, 10
@@ -47,6 +49,8 @@ class TradeoffChart(QWidget):
     ``picked`` tells the number of the setting that was pressed, or selected by arrows and Return.
     """
 
+    accessible_role = AccessibleRole.Chart
+
     picked = Signal(int)
 
     def __init__(self) -> None:
@@ -77,6 +81,11 @@ class TradeoffChart(QWidget):
         self._tried, self._spots = tuple(tried), tuple(spots)
         self._fronts = tuple((tuple(front), dashed) for front, dashed in fronts)
         self._at = None
+        named = (
+            f"{one.words}: {figure(one.false_per_h)} false an hour, {figure(100 * one.missed_share)} % missed"
+            for one in spots
+        )
+        self.setAccessibleDescription("; ".join(named) or self.empty_words or "nothing was tried yet")
         self.update()
 
     # ---- geometry ------------------------------------------------------------------------------------------------
@@ -106,6 +115,7 @@ class TradeoffChart(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw axes, dots, curves and named points."""
         with QPainter(self) as painter:
+            paint_focus(painter, self)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(look.font(SMALL))
             if not self._tried and not self._spots:

@@ -10,6 +10,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, Mode, Span, clock_of
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -32,6 +33,8 @@ class StackRow(NamedTuple):
 class WeekStack(QWidget):
     """Rows of cameras, and below how many of them record at each hour; press a row to select its camera."""
 
+    accessible_role = AccessibleRole.Chart
+
     selected = Signal(str)
 
     def __init__(self) -> None:
@@ -50,6 +53,7 @@ class WeekStack(QWidget):
             self._at_once = _always_by_quarter(self._rows)
         self._selected = selected
         self.setAccessibleName(f"The schedule of {len(rows)} cameras")
+        self.setAccessibleDescription("; ".join(one.name for one in rows))
         self._grown()
 
     def _grown(self) -> None:

@@ -18,6 +18,7 @@ from eager_lens.core.recording.week import (
     clock_of,
     flat_spans,
 )
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -55,8 +56,19 @@ def paint_mode(painter: QPainter, rect: QRectF, mode: Mode) -> None:
     painter.restore()
 
 
+def plan_words(plan: WeekPlan) -> str:
+    """A week as a screen reader says it."""
+    days = []
+    for day in DAYS:
+        spans = ", ".join(f"{clock_of(s.start)} to {clock_of(s.end)} {s.mode}" for s in flat_spans(plan.of_day(day)))
+        days.append(f"{DAY_WORDS[day]} {spans or 'nothing'}")
+    return "; ".join(days)
+
+
 class WeekStrip(QWidget):
     """The painter's canvas. It holds no schedule of its own: strokes go out by ``painted``, a new plan comes in."""
+
+    accessible_role = AccessibleRole.Graphic
 
     painted = Signal(object, str)
     """A dict of strokes by day, and the stroke's name (strokes of one drag share it)."""
@@ -88,6 +100,7 @@ class WeekStrip(QWidget):
     def show_plan(self, plan: WeekPlan | None) -> None:
         """Show a week."""
         self._plan = plan
+        self.setAccessibleDescription(plan_words(plan) if plan is not None else "")
         self.update()
 
     @property

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QApplication, QFrame, QWidget
 
 from eager_lens.core.present.diagram import LOOSE, Box, Diagram, Line
 from eager_lens.core.units import count, figure
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from
@@ -40,6 +41,8 @@ TAKES_NOTHING = ("cameras", "camera", "loose", "internet", "folded")
 
 class WiringDiagram(ZoomedView):
     """Shows a ``Diagram``. Widths and distances grow with the type size."""
+
+    accessible_role = AccessibleRole.Graphic
 
     picked = Signal(object)
     """A Box or a Line was selected, or None."""
@@ -87,6 +90,7 @@ class WiringDiagram(ZoomedView):
         same_size = (diagram.width, diagram.height) == (self.shown.width, self.shown.height)
         self._scene.selected = selected
         self._scene.show_diagram(diagram)
+        self.setAccessibleDescription("; ".join(box.title for box in diagram.boxes.values()) or self.empty_words)
         if self._fitted and not same_size:
             self.fit()
         self.viewport().update()

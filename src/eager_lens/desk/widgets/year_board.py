@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -27,6 +28,8 @@ class DayShown(NamedTuple):
 
 class YearBoard(QWidget):
     """Twelve months. It holds no exception of its own: days come in, a selected stretch goes out."""
+
+    accessible_role = AccessibleRole.Graphic
 
     dates_selected = Signal(object, object)
     """First and last date of what was selected."""
@@ -50,6 +53,9 @@ class YearBoard(QWidget):
             self._cursor = date(year, self._cursor.month, min(self._cursor.day, 28))
         self._days = days
         self.setAccessibleName(f"The year {year}, {len(days)} days of exceptions or clock changes")
+        self.setAccessibleDescription(
+            "; ".join(f"{day.isoformat()} {shown.words}" for day, shown in sorted(days.items()))
+        )
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -23,6 +24,7 @@ from eager_lens.desk.widgets.columns import device_column, marks_by_subject, rat
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.plain_words import as_label
+from eager_lens.desk.widgets.reading_order import keys_in_order
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -63,6 +65,7 @@ class ChannelsView(QWidget):
         inner = QWidget()
         inner.setLayout(column(self._boards_layout, None))
         self._scroll = QScrollArea()
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._scroll.setWidgetResizable(True)
         self._scroll.setWidget(inner)
         self.boards: dict[str, tuple[Meter, ChannelBoard]] = {}
@@ -89,7 +92,6 @@ class ChannelsView(QWidget):
         for recorder in recorders:
             meter, board = self.boards[recorder.id]
             got = assessment.recorder(recorder.id)
-            worst = marks.get(recorder.id, Severity.NOTE)
             over = load_severity(got.incoming_mbps, recorder.incoming_limit_mbps) is Severity.FAULT
             words = f"{recorder.name}: {count(got.cameras, 'camera')}, {recorder.channels} channels"
             load = f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)} Mb/s incoming"
@@ -102,7 +104,7 @@ class ChannelsView(QWidget):
                 for channel, ids in assessment.facts.held[recorder.id].items()
             }
             board.show_channels(recorder.channels, holders, selected)
-            board.setAccessibleName(f"Channels of {recorder.name}, {worst.word}")
+            board.setAccessibleName(f"Channels of {recorder.name}")
 
     def _build_boards(self, recorders: tuple[Recorder, ...]) -> None:
         emptied(self._boards_layout)
@@ -124,6 +126,7 @@ class ChannelsView(QWidget):
                 label("No recorder yet. Add one; its channels are drawn here.", "muted", wrap=True)
             )
         self._scroll.setMinimumHeight(look.px(120))
+        keys_in_order(self)
 
     # ---- edits ---------------------------------------------------------------------------------------------------
 

@@ -18,6 +18,7 @@ from eager_lens.core.clock.zones import zone_names
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, repolished, row
+from eager_lens.desk.widgets.reading_order import keys_in_order
 
 MOST_FIELDS_ACROSS = 3
 
@@ -209,6 +210,7 @@ class HandView(QWidget):
             self._hidden = {"camera": _next_camera(site, unit).get("camera", "")}
         for place in range(2 * MOST_FIELDS_ACROSS):
             self._grid.setColumnStretch(place, place % 2)
+        keys_in_order(self)
 
     def _editor(self, field: ActionField, value: str) -> QLineEdit | QComboBox:
         if field.kind == "password":

@@ -183,6 +183,7 @@ class PlanView(QWidget):
         self._step_caution = label("", "caution", wrap=True)
         self.found = FoundLine()
         self.found.setPlaceholderText("Found: address, MAC address, serial; or paste a list")
+        self.found.setAccessibleName("What was found")
         self.found.returnPressed.connect(lambda: self.compare(self.found.text()))
         self.found.list_pasted.connect(self.compare)
         self._found_words = label("", "small", wrap=True)

@@ -97,6 +97,7 @@ class HandoverPage(Page):
         for name, words in FORM:
             line = QLineEdit()
             line.setMaxLength(200)
+            line.setAccessibleName(words)
             line.editingFinished.connect(lambda name=name, words=words: self._typed(name, words))
             self._lines[name] = line
             form.addRow(label(words, "small"), line)

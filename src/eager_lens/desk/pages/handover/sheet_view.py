@@ -7,6 +7,8 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
 from eager_lens.core.exchange.pdf_pages import PagePicture
+from eager_lens.core.units import count
+from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import SPACE, look
 
 LEAST_WIDTH, MOST_WIDTH = 320, 760
@@ -17,12 +19,17 @@ KEPT = 12
 class SheetView(QScrollArea):
     """A scrolling stack of pages. It asks for those that it lacks, and is given them."""
 
+    accessible_role = AccessibleRole.Document
+
     wanted = Signal()
     """Pages in sight are not drawn."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setWidgetResizable(True)
+        self.setAccessibleName("Preview of the sheets")
+        self.setAccessibleDescription("the sheets are being laid out")
+        self.setObjectName("sheets")
         self._stack = _Stack(self)
         self.setWidget(self._stack)
         self.verticalScrollBar().valueChanged.connect(lambda _: self._ask())
@@ -31,6 +38,7 @@ class SheetView(QScrollArea):
         """Show other sheets, of these page sizes in points; they are asked for as they come into sight."""
         at = self.verticalScrollBar().value()
         self._stack.take(shapes)
+        self.setAccessibleDescription(count(len(shapes), "page"))
         self.verticalScrollBar().setValue(at)
         self._ask()
 

@@ -13,6 +13,7 @@ from eager_lens.core.motion.marks import Mark, TriedClip
 from eager_lens.core.motion.view import KINDS
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, row
 from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.reading_order import keys_in_order
 
 
 def moment_words(at_s: float) -> str:
@@ -74,6 +75,7 @@ class MarksPanel(QWidget):
             go = button(f"{span}  {who}", partial(self.picked.emit, mark.begins_s), "quiet")
             gone = button("Remove", partial(self._remove, at), "quiet", f"The mark {span}")
             self._list.addLayout(row(go, None, gone))
+        keys_in_order(self)
 
     def _comes(self) -> None:
         self._begins_s = self.at_s

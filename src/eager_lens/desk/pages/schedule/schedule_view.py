@@ -36,6 +36,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row, scrolled
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject, stored_column
 from eager_lens.desk.widgets.flow import Flow, flow, pair
+from eager_lens.desk.widgets.reading_order import keys_in_order
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.week_strip import WeekStrip, week_stamp
@@ -238,6 +239,7 @@ class ScheduleView(QWidget):
             made.setMinimumHeight(look.px(46))
             made.setChecked(schedule.id == self._schedule_id)
             self._schedules.addWidget(made)
+        keys_in_order(self)
 
     def _show_schedule(self, schedule_id: str) -> None:
         self._schedule_id = schedule_id

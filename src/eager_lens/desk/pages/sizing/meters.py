@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -18,6 +18,7 @@ from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.reading_order import keys_in_order
 
 MOST_METERS = 60
 """So many recorders have meters; the others are in the table."""
@@ -42,6 +43,7 @@ class RecorderMeters(QWidget):
         inner = QWidget()
         inner.setLayout(column(self._meters, None))
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
         self.pairs: dict[str, tuple[Meter, Meter]] = {}
@@ -76,6 +78,7 @@ class RecorderMeters(QWidget):
                 self.pairs[recorder.id] = pair
             if not recorders:
                 self._meters.addWidget(label("No recorder yet: add one below the curve.", "muted", wrap=True))
+            keys_in_order(self)
         severities = marks_by_subject(assessment, "sizing", "bench")
         asked = assessment.job.retention.least_days
         assumed = bool(assessment.facts.with_trait["estimated rate"])

@@ -16,6 +16,7 @@ from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, scrolled
+from eager_lens.desk.widgets.reading_order import keys_in_order
 
 NOTE = (
     "Each column is this job with that wiring, assessed again. Only cameras whose cable ends at the new port are "
@@ -92,6 +93,7 @@ class WaysView(QWidget):
             select.setAccessibleName(f"{words}: {WAY_WORDS[got.way]}")
             select.setEnabled(not got.is_present)
             self._grid.addWidget(select, 1, at, Qt.AlignmentFlag.AlignLeft)
+        keys_in_order(self)
 
     def _select(self, way: Attachment) -> None:
         session = self.session
