@@ -5,4 +5,4 @@ import os
 # Looking for plugins of pydantic means reading the metadata of every installed package, at each start.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -1,5 +1,8 @@
 """Every page and tab in narrow and wide windows, at both type sizes: no words are cut off, no two parts overlap."""
 
+import os
+import subprocess
+import sys
 import unittest
 
 from PySide6.QtCore import QPoint, QRect
@@ -10,7 +13,16 @@ from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.theme import look
 from tests.desk.base import WindowCase
 
-SIZES = ((1280, 800), (1024, 700))
+STATES = (
+    ((1280, 800), ()),
+    ((1024, 700), ("dark",)),
+    ((1280, 800), ("large", "dark")),
+    ((1024, 700), ("large",)),
+)
+"""Window sizes, each with what is switched on: both type sizes and both themes at both sizes."""
+
+SCALED = "EAGER_LENS_TEST_SCALED"
+"""Set for a run of this module at another scale factor, which goes through half of the states."""
 LONG = "The very long name of a camera behind the second gate of the yard"
 
 
@@ -77,18 +89,48 @@ class Layout(WindowCase):
     def test_no_words_are_cut_off_and_nothing_overlaps(self):
         self.open_demo()
         self.session.apply(set_fields(["cam-1", "rec-1"], "Long names", name=LONG))
-        for large in (False, True):
-            if large:
-                self.window.run("large")
-            for size in SIZES:
-                self.window.resize(*size)
-                for stage, tab, page in self.views():
-                    with self.subTest(stage=stage, tab=tab, size=size, large=large):
-                        self.assertEqual([*cut_off(page), *overlapping(page)], [])
+        for size, on in STATES[::2] if SCALED in os.environ else STATES:
+            self.session.set_preferences(
+                self.session.preferences.model_copy(update={"dark": "dark" in on, "large_type": "large" in on})
+            )
+            self.window.resize(*size)
+            for stage, tab, page in self.views():
+                with self.subTest(stage=stage, tab=tab, size=size, on=on):
+                    self.assertEqual([*cut_off(page), *overlapping(page)], [])
 
 
-if __name__ == "__main__":
-    unittest.main()
+class Scaled(unittest.TestCase):
+    """The same walk on screens of other densities: the factor is set before the toolkit starts."""
+
+    def at(self, factor):
+        environment = {**os.environ, "QT_SCALE_FACTOR": str(factor), SCALED: "1"}
+        walk = [sys.executable, "-m", "unittest", "tests.desk.test_layout.Layout"]
+        ended = subprocess.run(walk, env=environment, capture_output=True, text=True, timeout=300, check=False)
+        self.assertEqual(ended.returncode, 0, ended.stderr[-3000:])
+        self.assertIn("Ran 1 test", ended.stderr)
+
+    def test_at_one_and_a_half(self):
+        self.at(1.5)
+
+    def test_at_two(self):
+        self.at(2)
+
+
+class OnASmallScreen(unittest.TestCase):
+    def test_the_window_is_never_larger_than_the_screen(self):
+        code = (
+            "from eager_lens.desk.start import application\n"
+            "from eager_lens.desk.shell import Shell\n"
+            "from PySide6.QtWidgets import QWidget\n"
+            "app = application(); shell = Shell('', QWidget); shell.show(); room = app.primaryScreen().availableSize()\n"
+            "print(shell.width() <= room.width() and shell.height() <= room.height(), room.toTuple())"
+        )
+        for factor, room in ((1, "(800, 800)"), (1.5, "(533, 533)")):
+            environment = {**os.environ, "QT_SCALE_FACTOR": str(factor), "QT_QPA_PLATFORM": "offscreen"}
+            got = subprocess.run(
+                [sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=True
+            )
+            self.assertEqual(got.stdout.strip(), f"True {room}")
 
 
 class Dressed(WindowCase):
