@@ -35,6 +35,7 @@ CLOSED_AFTER_MS = 5 * 60_000
 TOUCHES = frozenset(
     {
         QEvent.Type.KeyPress,
+        QEvent.Type.ShortcutOverride,  # keys that become a command are no key press
         QEvent.Type.MouseButtonPress,
         QEvent.Type.MouseMove,
         QEvent.Type.Wheel,
