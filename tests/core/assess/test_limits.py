@@ -3,11 +3,15 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity, power_severity
+from eager_lens.core.assess.power import supply_run, supply_volts
+from eager_lens.core.assess.rules.links import late_key_frame
 from eager_lens.core.job.model import Link, PowerUnit
 from tests.core.assess.test_rules import moving
-from tests.support import camera, codes, finding_of, job_with, recorder, switch
+from tests.core.assess.test_wiring_rules import site
+from tests.support import camera, codes, finding_of, job_with, recorder, switch, week_of
 
 WARNING, FAULT = Severity.WARNING, Severity.FAULT
 
@@ -84,6 +88,66 @@ class Pinned(unittest.TestCase):
         for written_tb, told in ((8.0, False), (7.8, True)):
             job = job_with([camera(1, measured_mbps=1, card_gb=64, card_written_tb=written_tb)])
             self.assertEqual("card-worn" in codes(job), told)
+
+    def both_sides(self, code, job_of, figure_of, limit, low, high):
+        """Halve the way between two settings until the figure is just on either side of the limit: the finding follows it.
+        The limit is written out, so that moving the program's own by a tenth fails."""
+        for _ in range(14):
+            middle = (low + high) / 2
+            if figure_of(assess(job_of(middle)).facts) > limit:
+                high = middle
+            else:
+                low = middle
+        below, above = assess(job_of(low)), assess(job_of(high))
+        self.assertAlmostEqual(figure_of(below.facts), limit, delta=0.03 * limit)
+        self.assertAlmostEqual(figure_of(above.facts), limit, delta=0.03 * limit)
+        found = [code in [finding.code for finding in one.findings] for one in (below, above)]
+        self.assertEqual(found, [False, True])
+
+    def test_a_key_frame_may_take_half_a_second(self):
+        def job_of(rate_mbps):
+            link = Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)
+            return site(camera={"measured_mbps": rate_mbps, "key_frame_s": 4}, links={"cam": link})
+
+        def late_ms(facts):
+            link = next(one for one in facts.job.links if one.id == "cam")
+            return late_key_frame(facts, link, facts.topology.on_the_way[link.id])[1]
+
+        self.both_sides("late-key-frame", job_of, late_ms, 500, 0.5, 8)
+
+    def test_links_of_more_than_50_mb_s_are_not_slow(self):
+        for capacity_mbps, told in ((50, True), (51, False)):
+            link = Link(id="cam", a="cam-1", b="net-1", b_port=1, capacity_mbps=capacity_mbps)
+            job = site(camera={"measured_mbps": 40, "key_frame_s": 8, "fps": 1}, links={"cam": link})
+            with self.subTest(capacity_mbps):
+                self.assertEqual("late-key-frame" in codes(job), told)
+
+    def test_a_rebuild_that_fails_twice_in_a_hundred_is_told(self):
+        def job_of(drive_tb):
+            return job_with([camera(1)], [recorder(drives=3, bays=3, drive_tb=drive_tb, raid_level="raid5")])
+
+        def lost(facts):
+            return life_of(facts.job.recorders[0], facts.recorder_figures["rec-1"]).second_failure_share
+
+        self.both_sides("rebuild-risky", job_of, lost, 0.02, 0.2, 16)
+
+    def test_nine_tenths_of_the_voltage_are_wanted(self):
+        def job_of(length_m):
+            unit = PowerUnit(id="pow-1", name="Unit", kind="supply", feeds=("cam-1",), length_m=length_m, area_mm2=0.5)
+            return site(power_units=(unit,))
+
+        def lost_share(facts):
+            unit = facts.job.power_units[0]
+            settled = supply_run(unit, facts.topology.supplies[unit.id].draw_w).settled
+            return 1.0 if settled is None else 1 - settled.device_v / supply_volts(unit)
+
+        self.both_sides("supply-drop", job_of, lost_share, 0.1, 1, 60)
+
+    def test_fifteen_seconds_are_offered_where_nothing_is_recorded_after(self):
+        job = job_with([camera(1, post_recording_s=0)], schedules=(week_of("motion"),))
+        found = finding_of(job, "nothing-after")
+        self.assertIn("15 s", found.action)
+        self.assertEqual(found.fix.apply(job).cameras[0].post_recording_s, 15)
 
 
 if __name__ == "__main__":

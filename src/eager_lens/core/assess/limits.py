@@ -14,9 +14,6 @@ NEAR_SHARE = 0.85
 SPARE_SHARE = 0.2
 """Share of a PoE budget that is usually left spare."""
 
-HIGH_CLASS = 4
-"""PoE classes above this need ports that feed all four pairs."""
-
 LOWEST_SHARE = 0.9
 """Least share of its voltage with which a device on a power supply is taken to work."""
 

@@ -11,7 +11,6 @@ from typing import Literal, get_args
 from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
 from eager_lens.core.assess.limits import (
     FIXED_CABLE_M,
-    HIGH_CLASS,
     LEAST_CARD_YEARS,
     LOW_CAP_SHARE,
     NEARLY_ALWAYS_SHARE,
@@ -21,6 +20,10 @@ from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.validation import at_most
+
+HIGH_CLASS = 4
+"""PoE classes above this need ports that feed all four pairs. Nearly all ports give class 4, so that only cameras above it
+have to be looked at; no judgement hangs on the figure."""
 
 Trait = Literal[
     "no place",

@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import HIGH_CLASS, LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
+from eager_lens.core.assess.limits import LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.power import Supply, supply_run, ups_figures
+from eager_lens.core.assess.traits import HIGH_CLASS
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
 from eager_lens.core.job.wiring import set_unit
