@@ -10,7 +10,7 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.job.wiring import put_on
-from eager_lens.desk.pages.wiring.page import DEVICES, DIAGRAM, FAILING, PARTS, WAYS
+from eager_lens.desk.pages.wiring.page import ATTACHMENTS, DEVICES, DIAGRAM, FAILING, PARTS
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, job_with, switch
 
@@ -422,7 +422,7 @@ class Views(Hands):
 
     def test_ways_need_a_camera_and_a_recorder(self):
         page = self.open_job(EMPTY_JOB, "wiring")
-        page.show_view(WAYS)
+        page.show_view(ATTACHMENTS)
         self.assertIn("Add a camera and a recorder first", page.ways._grid.itemAt(0).widget().text())
 
     def test_the_parts_list_follows_its_waste_share_and_is_written(self):

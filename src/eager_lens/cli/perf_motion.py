@@ -103,7 +103,7 @@ def _areas(opencv: Any) -> tuple[float, float]:
     for name, hour in COMPARED:
         view = presets()[name]
         view = view._replace(
-            ways=tuple(way._replace(per_h_by_day=60, per_h_by_night=60, hours=()) for way in view.ways[:2])
+            passages=tuple(way._replace(per_h_by_day=60, per_h_by_night=60, hours=()) for way in view.passages[:2])
         )
         scene, empty = DrawnScene(view, 1), DrawnScene(view, 1)
         empty.visits = ()

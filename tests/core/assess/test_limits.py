@@ -111,7 +111,7 @@ class Pinned(unittest.TestCase):
 
         def late_ms(facts):
             link = next(one for one in facts.job.links if one.id == "cam")
-            return late_key_frame(facts, link, facts.topology.on_the_way[link.id])[1]
+            return late_key_frame(facts, link, facts.topology.on_route[link.id])[1]
 
         self.both_sides("late-key-frame", job_of, late_ms, 500, 0.5, 8)
 

@@ -19,7 +19,7 @@ from eager_lens.core.motion.rule import MotionRule, Zone, area_of
 from eager_lens.core.motion.scene import DrawnScene, daylight, lens_of
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.tune import front_of, tuned
-from eager_lens.core.motion.view import Way
+from eager_lens.core.motion.view import Passage
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
 from tests.support import camera, job_with
@@ -27,7 +27,7 @@ from tests.support import camera, job_with
 LEFT_HALF = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))
 
 CALM = presets()["yard"]._replace(
-    ways=(Way("person", (-8, 10), (8, 10), 30, 30),),
+    passages=(Passage("person", (-8, 10), (8, 10), 30, 30),),
     foliage=(),
     weather=Weather(wind_m_per_s=0, noise_day=1.5, noise_night=1.5),
 )
@@ -193,7 +193,7 @@ class Days(unittest.TestCase):
         self.assertEqual(next(iter(outcome.by_cause())), "foliage")
 
     def test_a_quick_look_agrees_with_the_whole_day_within_its_error(self):
-        view = presets()["yard-rain"]._replace(ways=())
+        view = presets()["yard-rain"]._replace(passages=())
         quick = finished(quick_look(view, MotionRule(), 3))
         whole = finished(whole_day(view, MotionRule(), 3, (9.0, 11.0)))
         part = finished(whole_day(view, MotionRule(), 3, (22.0, 23.0)))

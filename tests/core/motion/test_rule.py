@@ -16,7 +16,7 @@ from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.stages import begins_at, stages_at
 from eager_lens.core.motion.tracks import Tracks
-from eager_lens.core.motion.view import SIZES_M, Way
+from eager_lens.core.motion.view import SIZES_M, Passage
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
 
@@ -26,7 +26,7 @@ UPRIGHT = CrossingLine(begins=(0.5, 0.9), ends=(0.5, 0.1))
 STILL = Weather(wind_m_per_s=0, cloud=0, noise_day=1.5, noise_night=1.5)
 
 ACROSS = presets()["yard"]._replace(
-    ways=(Way("person", (-8, 10), (8, 10), 30, 30),), foliage=(), weather=STILL, houses=(), rails_m=()
+    passages=(Passage("person", (-8, 10), (8, 10), 30, 30),), foliage=(), weather=STILL, houses=(), rails_m=()
 )
 
 
@@ -97,8 +97,8 @@ class Kinds(unittest.TestCase):
         self.assertFalse(counts(odd, MotionRule(kinds=("person",))))
 
     def test_only_people_leaves_the_trams_out(self):
-        tram = Way("tram", (-20, 20), (20, 20), 20, 20)
-        view = ACROSS._replace(ways=(*ACROSS.ways, tram))
+        tram = Passage("tram", (-20, 20), (20, 20), 20, 20)
+        view = ACROSS._replace(passages=(*ACROSS.passages, tram))
         rule = MotionRule(kinds=("person",))
         outcome = finished(whole_day(view, rule, 5, (12.0, 12.5)))
         self.assertEqual({visit.kind for visit in outcome.visits}, {"person"})
@@ -141,7 +141,7 @@ class Stages(unittest.TestCase):
 
 class Weathers(unittest.TestCase):
     def change(self, weather, at_s=3600.0, **view):
-        scene = DrawnScene(ACROSS._replace(ways=(), weather=weather, **view), 1)
+        scene = DrawnScene(ACROSS._replace(passages=(), weather=weather, **view), 1)
         pictures = np.stack([scene.picture(at_s + at / 5) for at in range(20)])
         return float(np.abs(np.diff(pictures, axis=0)).mean())
 
@@ -174,7 +174,7 @@ class Weathers(unittest.TestCase):
             self.assertEqual(scene.blame(middle, one.box), (None, cause))
 
     def test_clouds_cross_the_ground(self):
-        scene = DrawnScene(ACROSS._replace(ways=(), weather=Weather(cloud=1.0, noise_day=0)), 4)
+        scene = DrawnScene(ACROSS._replace(passages=(), weather=Weather(cloud=1.0, noise_day=0)), 4)
         rows = [scene.picture(40_000.0 + 20 * at)[80].reshape(10, 16).mean(axis=1) for at in range(40)]
         spread = np.abs(np.diff(rows, axis=0)).max()
         self.assertGreater(spread, 3)
@@ -189,11 +189,11 @@ class Visits(unittest.TestCase):
         self.assertAlmostEqual(visit.at(110.0)[0], visit.at(140.0)[0])
 
     def test_arrivals_follow_the_hours_and_the_days_of_the_week(self):
-        way = Way("tram", (-9, 9), (9, 9), 1, 0, hours=((9, 18, 6),), days=(5, 6))
+        way = Passage("tram", (-9, 9), (9, 9), 1, 0, hours=((9, 18, 6),), days=(5, 6))
         self.assertEqual(way.arrivals_per_h(10, 5, 1.0), 6)
         self.assertEqual(way.arrivals_per_h(10, 2, 1.0), 1)
         self.assertEqual(way.arrivals_per_h(20, 5, 0.0), 0)
-        view = ACROSS._replace(ways=(way,))
+        view = ACROSS._replace(passages=(way,))
         saturday, monday = DrawnScene(view, 1, weekday=5), DrawnScene(view, 1, weekday=0)
         self.assertGreater(len(saturday.visits), 2 * len(monday.visits))
 

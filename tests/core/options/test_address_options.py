@@ -4,12 +4,12 @@ import unittest
 
 from eager_lens.core.addressing.collision import collision_share
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.options.address_options import give_way, ways_for
+from eager_lens.core.options.address_options import assignments_for, give_assignment
 from tests.support import camera, job_with, lan, recorder
 
 
 def by_way(job):
-    return {one.id: one for one in ways_for(assess(job).facts, job.cameras)}
+    return {one.id: one for one in assignments_for(assess(job).facts, job.cameras)}
 
 
 class Ways(unittest.TestCase):
@@ -51,14 +51,14 @@ class Ways(unittest.TestCase):
                 camera(3, address=""),
             ]
         )
-        after = give_way(job.cameras, "static").apply(job)
+        after = give_assignment(job.cameras, "static").apply(job)
         self.assertEqual(after.cameras[0].address, "172.22.40.40")
         self.assertNotIn("in-pool", {finding.code for finding in assess(after).findings})
         self.assertTrue(all(one.address and one.address_assignment == "static" for one in after.cameras))
 
     def test_any_other_way_is_noted_only(self):
         job = job_with([camera(1), camera(2)])
-        after = give_way(job.cameras[:1], "DHCP reservation").apply(job)
+        after = give_assignment(job.cameras[:1], "DHCP reservation").apply(job)
         self.assertEqual([one.address_assignment for one in after.cameras], ["DHCP reservation", "static"])
         self.assertEqual([one.address for one in after.cameras], [one.address for one in job.cameras])
 

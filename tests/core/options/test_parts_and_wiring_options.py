@@ -5,9 +5,9 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.attaching import WAYS, attach, attached
+from eager_lens.core.job.attaching import ATTACHMENTS, attach, attached
 from eager_lens.core.job.model import EMPTY_JOB, Link, NetworkDevice, PowerUnit
-from eager_lens.core.options.wiring_options import way_figures
+from eager_lens.core.options.wiring_options import option_figures
 from eager_lens.core.present.parts import more_than, parts_list
 from tests.core.assess.test_failing import random_site, reached
 from tests.support import camera, demo_job, job_with, recorder, switch
@@ -73,8 +73,8 @@ class Ways(unittest.TestCase):
     def test_every_way_of_every_job_keeps_all_cameras_recorded_and_wired(self):
         for make in (demo_job, office, lambda: office(links=()), lambda: office(network=(), links=())):
             job = make()
-            for first in WAYS:
-                for second in WAYS:
+            for first in ATTACHMENTS:
+                for second in ATTACHMENTS:
                     with self.subTest(first=first, second=second):
                         rewired = attached(attached(job, first), second)
                         assessment = assess(rewired)
@@ -83,34 +83,34 @@ class Ways(unittest.TestCase):
                         self.assertEqual(assessment.facts.topology.wiring.loops, ())
                         lost = {c.id for c in job.cameras if c.registered and c.registered[0].recorder} - {"cam-13"}
                         self.assertFalse(lost & set(assessment.facts.topology.cut_off))
-                        told = {finding.code for finding in assessment.findings}
-                        self.assertFalse(told & {"port-twice", "no-such-port", "too-few-ports", "dangling-link"})
+                        in_words = {finding.code for finding in assessment.findings}
+                        self.assertFalse(in_words & {"port-twice", "no-such-port", "too-few-ports", "dangling-link"})
 
     def test_random_sites_come_out_whole(self):
         for seed in range(60):
             job = random_site(random.Random(seed))
-            for way in WAYS:
-                rewired = attached(job, way)
+            for attachment in ATTACHMENTS:
+                rewired = attached(job, attachment)
                 lost = [c.id for c in job.cameras if c.id not in reached(rewired, c.registered[0].recorder)]
-                with self.subTest(seed=seed, way=way):
+                with self.subTest(seed=seed, attachment=attachment):
                     self.assertEqual(lost, [])
                     self.assertEqual(assess(rewired).facts.topology.loose, ())
 
     def test_the_office_carries_recording_only_on_the_main_network(self):
-        got = {way: way_figures(assess(office()), way) for way in WAYS}
-        self.assertEqual([got[way].office_mbps for way in WAYS], [24, 0, 0, 0])
-        self.assertEqual([got[way].in_reach for way in WAYS], [6, 0, 0, 6])
-        self.assertEqual([got[way].on_ports for way in WAYS], [0, 0, 6, 6])
-        self.assertEqual([got[way].is_present for way in WAYS], [True, False, False, False])
+        got = {attachment: option_figures(assess(office()), attachment) for attachment in ATTACHMENTS}
+        self.assertEqual([got[attachment].office_mbps for attachment in ATTACHMENTS], [24, 0, 0, 0])
+        self.assertEqual([got[attachment].in_reach for attachment in ATTACHMENTS], [6, 0, 0, 6])
+        self.assertEqual([got[attachment].on_ports for attachment in ATTACHMENTS], [0, 0, 6, 6])
+        self.assertEqual([got[attachment].is_present for attachment in ATTACHMENTS], [True, False, False, False])
 
     def test_what_is_in_reach_is_what_plain_search_finds(self):
         """From the recorder's side: what is apart from the office hangs on no way to the router but the recorder."""
-        for way in WAYS:
-            rewired = attached(office(), way)
+        for attachment in ATTACHMENTS:
+            rewired = attached(office(), attachment)
             closed = {r.id for r in rewired.recorders if r.attachment != "bridged PoE ports"}
             by_hand = reached(rewired, "net-9") if not closed else self._around(rewired, "net-9", closed)
             cameras = {one.id for one in rewired.cameras}
-            self.assertEqual(len(by_hand & cameras), way_figures(assess(office()), way).in_reach, way)
+            self.assertEqual(len(by_hand & cameras), option_figures(assess(office()), attachment).in_reach, attachment)
 
     def _around(self, job, start, closed):
         found, waiting = {start}, [start]
@@ -125,7 +125,7 @@ class Ways(unittest.TestCase):
         return found
 
     def test_recorder_ports_are_bought_and_their_limits_stay(self):
-        got = way_figures(assess(office(20)), "recorder PoE ports")
+        got = option_figures(assess(office(20)), "recorder PoE ports")
         self.assertEqual(got.on_ports, 16)
         self.assertIn("16 PoE ports", got.buy[0].what)
         rewired = attached(office(20), "recorder PoE ports")
@@ -158,8 +158,8 @@ class Ways(unittest.TestCase):
 
     def test_two_recorders_stay_each_with_their_own(self):
         job = demo_job()
-        for way in WAYS:
-            recorders = {r.id for r in attached(job, way).recorders}
+        for attachment in ATTACHMENTS:
+            recorders = {r.id for r in attached(job, attachment).recorders}
             self.assertEqual(recorders, {"rec-1", "rec-2"})
         self.assertEqual(recorder(1).attachment, "LAN")
 

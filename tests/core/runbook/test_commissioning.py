@@ -163,7 +163,7 @@ class GivenInOtherWays(unittest.TestCase):
                 site, done = play(job)
                 self.assertEqual(done.troubles, {})
                 self.assertEqual(set(receiving(site).values()), {"cam-1", "cam-2", "cam-3"})
-                self.assertEqual(site.units["cam-1"].sides[0].way, "lease")
+                self.assertEqual(site.units["cam-1"].sides[0].assignment, "lease")
                 self.assertEqual(site.units["cam-1"].sides[0].address, address_number("172.22.40.151"))
                 steps = {step.key: step for step in plan_of(job).steps}
                 self.assertIn("Enter 2 reservations", steps["net-9/reserve"].title)

@@ -18,19 +18,19 @@ from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.source import Visit
-from eager_lens.core.motion.view import Way
+from eager_lens.core.motion.view import Passage
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished, part_of
 from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
+from eager_lens.core.trial.in_words import causes, headline, recorded
 from eager_lens.core.trial.moving import moved
 from eager_lens.core.trial.recorded import Clip, frame_of, halves, read_clip, whole_clip
-from eager_lens.core.trial.told import causes, headline, recorded
 from eager_lens.core.trial.tried import CLIP, Trial, trial_of
 from tests.clips import write_scene
 from tests.support import camera, job_with
 
 BUSY = presets()["yard"]._replace(
-    ways=(Way("person", (-8, 10), (8, 10), 120, 120),),
+    passages=(Passage("person", (-8, 10), (8, 10), 120, 120),),
     foliage=(),
     weather=Weather(wind_m_per_s=0, cloud=0, noise_day=1.5),
 )
@@ -263,7 +263,7 @@ class ClosedFormula(unittest.TestCase):
         from eager_lens.core.motion.day import whole_day
         from eager_lens.core.recording.clips import event_clips
 
-        view = BUSY._replace(ways=(Way("person", (-8, 10), (8, 10), 40, 40),))
+        view = BUSY._replace(passages=(Passage("person", (-8, 10), (8, 10), 40, 40),))
         hours = 3
         outcome = finished(whole_day(view, MotionRule(), 11, (10.0, 10.0 + hours)))
         self.assertEqual(outcome.missed, ())

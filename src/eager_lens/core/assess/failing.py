@@ -38,13 +38,13 @@ def hides_recorders(network: Network, job: Job) -> dict[str, set[str]]:
     """
     recorder_ids = {recorder.id for recorder in job.recorders}
     hidden: dict[str, set[str]] = {}
-    for at, router_id in enumerate(ways_out(job)):
+    for at, router_id in enumerate(routes_out(job)):
         lost = {part: set(gone) for part, gone in stopped_by(network, router_id, recorder_ids).items()}
         hidden = lost if at == 0 else {part: hidden[part] & lost[part] for part in hidden if part in lost}
     return {part: gone for part, gone in hidden.items() if gone}
 
 
-def ways_out(job: Job) -> list[str]:
+def routes_out(job: Job) -> list[str]:
     """Routers with a line to the internet."""
     return [device.id for device in job.network if device.upload_mbps is not None]
 
@@ -72,7 +72,7 @@ def failures(
     """
     on = {recorder_id: {camera.id for camera in cameras} for recorder_id, cameras in cameras_on.items()}
     hides = hides_recorders(network, job)
-    seen = {one.id for one in job.recorders if any(network.reaches(one.id, router) for router in ways_out(job))}
+    seen = {one.id for one in job.recorders if any(network.reaches(one.id, router) for router in routes_out(job))}
     found = []
     for part in dict.fromkeys((*stops, *hides)):
         stopped = stops.get(part, set())

@@ -13,7 +13,7 @@ from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.job.changes import Changes, checked_names
 from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import ports_in_use
-from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_the_way
+from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_route
 
 CAMERA_PORT_MBPS = 100.0
 """A camera's own port, and each PoE port of a recorder."""
@@ -81,7 +81,7 @@ class Topology(NamedTuple):
     hanging: dict[str, dict[str, list[str]]]
     loads: Loads
     supplies: dict[str, Supply]
-    on_the_way: dict[str, list[str]]
+    on_route: dict[str, list[str]]
     air_share: dict[str, float]
     watched: list[tuple[str, str, float]]
     outgoing_mbps: dict[str, float]
@@ -213,7 +213,7 @@ def topology(
         supplies=before.supplies
         if before and since and not since.touch(SUPPLIED_BY)
         else supplies_of(job, wiring.feeding),
-        on_the_way=before.on_the_way if before and since and not since.touch(WAYS_BY) else _on_the_way(job, wiring),
+        on_route=before.on_route if before and since and not since.touch(ROUTES_BY) else _on_route(job, wiring),
         air_share=_air_share(wiring, loads),
         watched=watched,
         outgoing_mbps=outgoing_mbps,
@@ -227,7 +227,7 @@ NO_LOADS = Loads({}, {}, ())
 
 WIRED = ("links", "network", "recorders", "cameras.id")
 SUPPLIED_BY = checked_names(*WIRED, "power_units", "cameras.poe_class", "cameras.power_w")
-WAYS_BY = checked_names(*WIRED, "cameras.registered")
+ROUTES_BY = checked_names(*WIRED, "cameras.registered")
 HANGING_BY = checked_names(*WIRED, "cameras.place")
 """What power, ways, and what hangs where are told by."""
 
@@ -241,7 +241,7 @@ def _hanging(job: Job, wiring: Wiring) -> dict[str, dict[str, list[str]]]:
     return found
 
 
-def _on_the_way(job: Job, wiring: Wiring) -> dict[str, list[str]]:
+def _on_route(job: Job, wiring: Wiring) -> dict[str, list[str]]:
     network = wiring.network
     slow = [wire.id for wire in network.wires.values() if wire.capacity_mbps <= SLOW_MBPS]
     routers = [device.id for device in job.network if device.role == "router" and device.id not in network.leaves]
@@ -249,14 +249,14 @@ def _on_the_way(job: Job, wiring: Wiring) -> dict[str, list[str]]:
     found: dict[str, list[str]] = {}
     if not marked:
         return found
-    ways = {recorder.id: passed_on_the_way(network, recorder.id, marked) for recorder in job.recorders}
+    routes = {recorder.id: passed_on_route(network, recorder.id, marked) for recorder in job.recorders}
     for camera in job.cameras:
         first, entry = network.leaves.get(camera.id, ("", camera.id))
         passed: set[str] = set()
         for place in camera.registered:
-            way = ways.get(place.recorder, {}).get(entry)
-            if way is not None:
-                passed |= way
+            route = routes.get(place.recorder, {}).get(entry)
+            if route is not None:
+                passed |= route
                 passed |= marked.intersection((first,))
         for part in passed:
             found.setdefault(part, []).append(camera.id)

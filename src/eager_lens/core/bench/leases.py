@@ -22,7 +22,7 @@ def ask_lease(site: Site, unit: Unit, mark: int) -> None:
     if mark >= len(unit.sides) or not unit.runs:
         return
     side = unit.sides[mark]
-    if side.way != "lease":
+    if side.assignment != "lease":
         return
     server = _server_heard(site, unit, side)
     number = _offer(site, server, unit) if server is not None else None
@@ -96,7 +96,7 @@ def phone_comes(site: Site, unit: Unit, mark: int) -> None:
         host=unit.id,
         phase="running",
     )
-    phone.sides[0].way = "lease"
+    phone.sides[0].assignment = "lease"
     site.units[phone_id] = phone
     site.guest_came()
     site.changed(phone)

@@ -44,7 +44,7 @@ class Side:
     address: int = 0
     prefix: int = 24
     gateway: int = 0
-    way: Literal["fixed", "lease"] = "fixed"
+    assignment: Literal["fixed", "lease"] = "fixed"
     lease_until_s: float = 0.0
     server: str = ""
     asked: int = 0

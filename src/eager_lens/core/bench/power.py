@@ -91,7 +91,7 @@ def _go_dark(site: Site, unit: Unit) -> None:
     unit.boots += 1
     for side in unit.sides:
         side.neighbours.clear()
-        if side.way == "lease":
+        if side.assignment == "lease":
             side.address = 0
     if interrupted:
         unit.firmware = ""
@@ -227,7 +227,7 @@ def started(site: Site, unit: Unit, mark: int) -> None:
         unit.phase = "running"
         site.tell(unit, f"{unit.name} is ready", "quiet")
         for at, side in enumerate(unit.sides):
-            if side.way == "lease":
+            if side.assignment == "lease":
                 side.asked = 0
                 site.clockwork.after(1.0 + unit.chance.random(), unit.id, "ask lease", at)
         if unit.clock.server:

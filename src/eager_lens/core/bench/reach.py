@@ -67,7 +67,7 @@ def reached(site: Site, asker: Unit, number: int) -> Reached:
             return Reached(asker, side)
         found = resolved(site, asker, side, number)
         if found.unit is not None and found.side is not None:
-            back = _way_back(site, found.unit, found.side, side.address)
+            back = _route_back(site, found.unit, found.side, side.address)
             return found if not back else Reached(None, None, back)
         trouble = trouble or found.why
     if near:
@@ -79,7 +79,7 @@ def reached(site: Site, asker: Unit, number: int) -> Reached:
     return Reached(None, None, f"{text} is in another subnet than {asker.name} ({own}), and there is no gateway to it")
 
 
-def _way_back(site: Site, unit: Unit, side: Side, to_number: int) -> str:
+def _route_back(site: Site, unit: Unit, side: Side, to_number: int) -> str:
     """Why an answer does not come back; empty when it does."""
     if side.is_near(to_number):
         return ""
@@ -100,7 +100,7 @@ def _through_gateway(site: Site, asker: Unit, side: Side, number: int) -> Reache
             found = resolved(site, gate.unit, foot, number)
             if found.unit is None or found.side is None:
                 return Reached(None, None, found.why)
-            back = _way_back(site, found.unit, found.side, side.address)
+            back = _route_back(site, found.unit, found.side, side.address)
             return found if not back else Reached(None, None, back)
     return Reached(None, None, f"{gate.unit.name} knows no way to {address_text(number)}")
 

@@ -64,7 +64,7 @@ def place_picture(view: View) -> tuple[bytes, int, int]:
     from eager_lens.core.motion.weather import Weather
 
     calm = Weather(wind_m_per_s=0, cloud=0, noise_day=0, noise_night=0)
-    picture = DrawnScene(view._replace(ways=(), weather=calm), 1).picture(NOON_S)
+    picture = DrawnScene(view._replace(passages=(), weather=calm), 1).picture(NOON_S)
     return picture.clip(0, 255).astype("uint8").tobytes(), picture.shape[1], picture.shape[0]
 
 

@@ -18,9 +18,9 @@ from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.model import Attachment, Camera, Job, Link, NetworkDevice, Recorder, changed, fresh_ids
 from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket, types_of
 
-WAYS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE ports", "bridged PoE ports")
+ATTACHMENTS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE ports", "bridged PoE ports")
 
-WAY_WORDS: dict[Attachment, str] = {
+ATTACHMENT_WORDS: dict[Attachment, str] = {
     "LAN": "Switches of the main network",
     "camera interface": "Camera interface",
     "recorder PoE ports": "The recorder's own ports",
@@ -31,18 +31,18 @@ RECORDER_POWERED_PORTS = {4: 60.0, 8: 120.0, 16: 250.0}
 """PoE ports that recorders usually come with, and the watts that those then give."""
 
 
-def attach(job: Job, way: Attachment) -> Edit:
+def attach(job: Job, attachment: Attachment) -> Edit:
     """Attach all cameras in one of the four ways, as one step.
 
     Raises:
         RefusedInput: when the job has no camera or no recorder.
     """
-    rewired = attached(job, way)
+    rewired = attached(job, attachment)
     lists = {name: getattr(rewired, name) for name in ("network", "recorders", "links")}
-    return Edit(f"Attach cameras: {WAY_WORDS[way].lower()}", lambda present: with_parts(present, **lists))
+    return Edit(f"Attach cameras: {ATTACHMENT_WORDS[attachment].lower()}", lambda present: with_parts(present, **lists))
 
 
-def attached(job: Job, way: Attachment) -> Job:
+def attached(job: Job, attachment: Attachment) -> Job:
     """The job with its wiring rewritten.
 
     Raises:
@@ -51,17 +51,17 @@ def attached(job: Job, way: Attachment) -> Job:
     if not job.recorders or not job.cameras:
         raise RefusedInput("cameras", "there must be a camera and a recorder before their wiring can be laid out")
     plan = _Rewiring(job)
-    if way in ("LAN", "camera interface"):
+    if attachment in ("LAN", "camera interface"):
         plan.onto_switches(off=plan.recorders.keys() | plan.router_ids())
     else:
         plan.onto_the_recorders()
         plan.onto_switches(off=plan.router_ids())
-    if way == "LAN":
+    if attachment == "LAN":
         plan.routers_on_switches()
     else:
         plan.routers_on_recorders()
     for recorder in plan.recorders.values():
-        plan.recorders[recorder.id] = changed(recorder, attachment=way)
+        plan.recorders[recorder.id] = changed(recorder, attachment=attachment)
     return with_parts(
         job,
         network=tuple(plan.network.values()),

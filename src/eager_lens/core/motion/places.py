@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from eager_lens.core.motion.view import View, Way
+from eager_lens.core.motion.view import Passage, View
 from eager_lens.core.motion.weather import Weather
 
 RUNNING_DAYS = (3, 4, 5, 6)
@@ -12,15 +12,15 @@ RUNNING_DAYS = (3, 4, 5, 6)
 
 WORKING_DAYS = (0, 1, 2, 3, 4)
 
-WALK = Way("person", (-9, 9), (9, 14), 6, 0.6, back_s=12)
-BACK = Way("person", (7, 18), (-7, 12), 4, 0.4)
-FAR = Way("person", (-15, 30), (15, 27), 1.5, 1.2)
+WALK = Passage("person", (-9, 9), (9, 14), 6, 0.6, back_s=12)
+BACK = Passage("person", (7, 18), (-7, 12), 4, 0.4)
+FAR = Passage("person", (-15, 30), (15, 27), 1.5, 1.2)
 """Far off, where infrared hardly reaches: low sensitivity misses them by night."""
 
-FOX = Way("animal", (-8, 11), (8, 9), 0.2, 2.0, False)
-CAR = Way("vehicle", (-16, 16), (16, 16), 3, 0.5)
-TRAM = Way("tram", (-20, 20), (20, 20), 1, 0, hours=((9, 18, 3),), days=RUNNING_DAYS)
-SHIFT = Way("person", (-8, 12), (8, 12), 0, 0, hours=((7, 8, 12), (16, 17, 12)), days=WORKING_DAYS)
+FOX = Passage("animal", (-8, 11), (8, 9), 0.2, 2.0, False)
+CAR = Passage("vehicle", (-16, 16), (16, 16), 3, 0.5)
+TRAM = Passage("tram", (-20, 20), (20, 20), 1, 0, hours=((9, 18, 3),), days=RUNNING_DAYS)
+SHIFT = Passage("person", (-8, 12), (8, 12), 0, 0, hours=((7, 8, 12), (16, 17, 12)), days=WORKING_DAYS)
 
 YARD = View(
     "yard",
@@ -54,7 +54,7 @@ _VIEWS = (
         4,
         80,
         0.35,
-        (Way("person", (-6, 7), (6, 8), 3, 0.1, back_s=15), TRAM, FOX),
+        (Passage("person", (-6, 7), (6, 8), 3, 0.1, back_s=15), TRAM, FOX),
         foliage=((0.02, 0.2, 0.22, 0.6), (0.8, 0.25, 0.98, 0.62)),
         rails_m=(12.0,),
         weather=Weather(wind_m_per_s=9, snow_mm_per_h=1, cloud=0.5, shake_deg=0.25, noise_night=5),
@@ -65,7 +65,7 @@ _VIEWS = (
         4,
         75,
         0.33,
-        (Way("person", (-6, 8), (6, 10), 4, 0.5), CAR),
+        (Passage("person", (-6, 8), (6, 10), 4, 0.5), CAR),
         foliage=((0.0, 0.15, 0.18, 0.5),),
         weather=Weather(wind_m_per_s=4, headlights_per_h=20, noise_night=5),
     ),
@@ -75,7 +75,7 @@ _VIEWS = (
         5,
         85,
         0.28,
-        (CAR, WALK, Way("cyclist", (-12, 13), (12, 17), 2, 0.2)),
+        (CAR, WALK, Passage("cyclist", (-12, 13), (12, 17), 2, 0.2)),
         foliage=((0.0, 0.3, 0.3, 0.5), (0.7, 0.3, 1.0, 0.48)),
         houses=((0.36, 0.10, 0.6, 0.34),),
         weather=Weather(wind_m_per_s=6, cloud=0.6),
@@ -86,7 +86,7 @@ _VIEWS = (
         3.5,
         60,
         0.30,
-        (Way("person", (-5, 8), (5, 12), 0.5, 0.3), FOX),
+        (Passage("person", (-5, 8), (5, 12), 0.5, 0.3), FOX),
         foliage=((0.3, 0.2, 0.5, 0.45),),
         houses=((0.6, 0.12, 0.9, 0.36),),
         weather=Weather(wind_m_per_s=5, insects_per_h=30, noise_night=6),
@@ -109,7 +109,7 @@ _VIEWS = (
         3.5,
         75,
         0.25,
-        (Way("person", (-4, 6), (4, 9), 2, 0.05, back_s=20), Way("animal", (-4, 6), (5, 7), 1, 3, False)),
+        (Passage("person", (-4, 6), (4, 9), 2, 0.05, back_s=20), Passage("animal", (-4, 6), (5, 7), 1, 3, False)),
         lamps=((0.1, 0.2, 0.4, 0.42), (0.6, 0.2, 0.85, 0.42)),
         weather=Weather(wind_m_per_s=0, lamp_switches_per_h=2, noise_day=3, noise_night=6),
         indoors=True,
@@ -121,8 +121,8 @@ _VIEWS = (
         80,
         0.28,
         (
-            Way("person", (-4, 5), (4, 6), 3, 0.3, hours=((10, 17, 30),), days=RUNNING_DAYS),
-            Way("person", (5, 8), (-5, 7), 3, 0.3, hours=((10, 17, 20),), days=RUNNING_DAYS, back_s=10),
+            Passage("person", (-4, 5), (4, 6), 3, 0.3, hours=((10, 17, 30),), days=RUNNING_DAYS),
+            Passage("person", (5, 8), (-5, 7), 3, 0.3, hours=((10, 17, 20),), days=RUNNING_DAYS, back_s=10),
         ),
         flags=((0.58, 0.16, 0.74, 0.42),),
         houses=((0.05, 0.10, 0.3, 0.42),),

@@ -97,8 +97,8 @@ def arrows(line: CrossingLine, aspect: float) -> tuple[tuple[Corner, Corner], ..
     length = math.dist((x1, y1), (x2, y2))
     right = ((y1 - y2) / length * ARROW_SHARE * aspect, (x2 - x1) / length * ARROW_SHARE * aspect)
     x, y = (x1 + x2) / 2, (y1 + y2) / 2
-    ways = {"to the right": (1,), "to the left": (-1,), "either way": (1, -1)}[line.direction]
-    return tuple(((x, y / aspect), (x + way * right[0], (y + way * right[1]) / aspect)) for way in ways)
+    passages = {"to the right": (1,), "to the left": (-1,), "either way": (1, -1)}[line.direction]
+    return tuple(((x, y / aspect), (x + way * right[0], (y + way * right[1]) / aspect)) for way in passages)
 
 
 def area_of(corners: tuple[Corner, ...]) -> float:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from eager_lens.core.motion import drawing
 from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture, lens_with
 from eager_lens.core.motion.source import Blame, Visit
-from eager_lens.core.motion.view import SPEEDS_M_PER_S, Cause, View, Way
+from eager_lens.core.motion.view import SPEEDS_M_PER_S, Cause, Passage, View
 
 DAWN_H, DUSK_H = 6.0, 19.5
 """By day from one to the other, with an hour of twilight at each (assumed)."""
@@ -80,7 +80,8 @@ class DrawnScene:
         noise = chance.standard_normal((48, HIGH, WIDE), dtype=np.float32)
         self._noise = np.concatenate((noise, noise), axis=2)  # twice side by side: any stretch of it is a picture
         self.visits: Sequence[Visit] = sorted(
-            (visit for way in view.ways for visit in _visits_on(way, weekday, chance)), key=lambda one: one.begins_s
+            (visit for passage in view.passages for visit in _visits_on(passage, weekday, chance)),
+            key=lambda one: one.begins_s,
         )
         self.disturbances = self._drawn_disturbances(chance)
         self._gusts = drawing.slow_noise(chance, DAY_S // 20)
@@ -223,19 +224,19 @@ def _arrivals(chance: np.random.Generator, hour: int, per_h: float) -> list[floa
     return [float(one) for one in chance.uniform(hour * 3600, (hour + 1) * 3600, chance.poisson(per_h))]
 
 
-def _visits_on(way: Way, weekday: int, chance: np.random.Generator) -> Iterator[Visit]:
+def _visits_on(passage: Passage, weekday: int, chance: np.random.Generator) -> Iterator[Visit]:
     """Who comes along a way on a day: at random, in either direction, somewhat to the side and at a pace of its own."""
-    long_s = math.dist(way.start, way.end) / SPEEDS_M_PER_S[way.kind]
+    long_s = math.dist(passage.start, passage.end) / SPEEDS_M_PER_S[passage.kind]
     for hour in range(24):
-        for begins in _arrivals(chance, hour, way.arrivals_per_h(hour, weekday, daylight(hour + 0.5))):
+        for begins in _arrivals(chance, hour, passage.arrivals_per_h(hour, weekday, daylight(hour + 0.5))):
             sway, pace = float(chance.normal(0, 0.6)), float(chance.uniform(0.75, 1.3))
-            first, last = (way.start, way.end) if chance.random() < 0.5 else (way.end, way.start)
+            first, last = (passage.start, passage.end) if chance.random() < 0.5 else (passage.end, passage.start)
             start, end = ((across, max(3.5, away + sway)) for across, away in (first, last))
             lasts_s, back_s = long_s / pace, 0.0
-            if way.back_s and chance.random() < COME_BACK:
-                back_s = min(LONGEST_BACK_S, float(chance.exponential(way.back_s)))
+            if passage.back_s and chance.random() < COME_BACK:
+                back_s = min(LONGEST_BACK_S, float(chance.exponential(passage.back_s)))
                 lasts_s = 2 * lasts_s + back_s
-            yield Visit(way.kind, begins, begins + lasts_s, start, end, way.counts, back_s)
+            yield Visit(passage.kind, begins, begins + lasts_s, start, end, passage.counts, back_s)
 
 
 def _going_on(items: Sequence[L], at_s: float, longest_s: float) -> Iterator[L]:

@@ -41,7 +41,7 @@ Place = tuple[float, float, float, float]
 ALL_DAYS = (0, 1, 2, 3, 4, 5, 6)
 
 
-class Way(NamedTuple):
+class Passage(NamedTuple):
     """A way over the ground, from one point to another: metres across (left negative) and away, and who comes how often.
 
     Attributes:
@@ -84,7 +84,7 @@ class View(NamedTuple):
     height_m: float
     view_deg: float
     horizon: float
-    ways: tuple[Way, ...]
+    passages: tuple[Passage, ...]
     foliage: tuple[Place, ...] = ()
     flags: tuple[Place, ...] = ()
     lamps: tuple[Place, ...] = ()

@@ -16,10 +16,10 @@ from eager_lens.core.units import count, figure
 
 OWN_PORTS = ("recorder PoE ports", "bridged PoE ports")
 
-WAYS: tuple[AddressAssignment, ...] = ("static", "static from a lease", "DHCP reservation", "by the recorder")
+ASSIGNMENTS: tuple[AddressAssignment, ...] = ("static", "static from a lease", "DHCP reservation", "by the recorder")
 
 
-class WayFor(NamedTuple):
+class AssignmentFor(NamedTuple):
     """One way for a group of devices.
 
     Attributes:
@@ -39,9 +39,9 @@ class WayFor(NamedTuple):
     work: str
 
 
-def ways_for(facts: Facts, devices: Sequence[Device]) -> list[WayFor]:
+def assignments_for(facts: Facts, devices: Sequence[Device]) -> list[AssignmentFor]:
     """All four ways for a group of devices, the default (by hand, outside the pool) first."""
-    now = {way: sum(device.address_assignment == way for device in devices) for way in WAYS}
+    now = {way: sum(device.address_assignment == way for device in devices) for way in ASSIGNMENTS}
     texts = {
         "static": _planned(devices),
         "static from a lease": _frozen(facts, devices),
@@ -54,7 +54,7 @@ def ways_for(facts: Facts, devices: Sequence[Device]) -> list[WayFor]:
         "DHCP reservation": sum(bool(device.mac_address) for device in devices),
         "by the recorder": sum(_hangs_on_own_ports(facts, device) for device in devices),
     }
-    return [WayFor(way, ADDRESS_ASSIGNMENTS[way], now[way], possible[way], *texts[way]) for way in WAYS]
+    return [AssignmentFor(way, ADDRESS_ASSIGNMENTS[way], now[way], possible[way], *texts[way]) for way in ASSIGNMENTS]
 
 
 def _planned(devices: Sequence[Device]) -> tuple[str, str, str]:
@@ -117,7 +117,7 @@ def _hangs_on_own_ports(facts: Facts, device: Device) -> bool:
     )
 
 
-def give_way(devices: Sequence[Device], way: AddressAssignment) -> Edit:
+def give_assignment(devices: Sequence[Device], way: AddressAssignment) -> Edit:
     """Note how a group comes to its addresses; by hand, those in a pool or without one are planned anew."""
     ids = frozenset(device.id for device in devices)
     label = f"{ADDRESS_ASSIGNMENTS[way].capitalize()}: {count(len(ids), 'device')}"

@@ -38,7 +38,7 @@ SCHOOLS: dict[Attachment, tuple[str, str]] = {
 """For each way what speaks for it, and what against."""
 
 
-class WayFigures(NamedTuple):
+class OptionFigures(NamedTuple):
     """One way, for this job.
 
     Attributes:
@@ -55,7 +55,7 @@ class WayFigures(NamedTuple):
         buy: parts that the job does not have yet.
     """
 
-    way: Attachment
+    attachment: Attachment
     is_present: bool
     office_mbps: float | None
     faults: tuple[Finding, ...]
@@ -69,13 +69,13 @@ class WayFigures(NamedTuple):
     buy: tuple[Part, ...]
 
 
-def way_figures(assessment: Assessment, way: Attachment) -> WayFigures:
+def option_figures(assessment: Assessment, attachment: Attachment) -> OptionFigures:
     """Figures of one way.
 
     Raises:
         RefusedInput: when the job has no camera or no recorder.
     """
-    job = attached(assessment.job, way)
+    job = attached(assessment.job, attachment)
     rewired = assess(job, assessment)
     facts = rewired.facts
     had = {(finding.code, finding.subjects) for finding in assessment.findings}
@@ -90,9 +90,9 @@ def way_figures(assessment: Assessment, way: Attachment) -> WayFigures:
     worst = failures[0] if failures else None
     feeders = facts.topology.wiring.feeders
     on_ports = [c for c in job.cameras if c.id in feeders and feeders[c.id].far_end(c.id)[0] in recorder_ids]
-    return WayFigures(
-        way=way,
-        is_present=all(recorder.attachment == way for recorder in assessment.job.recorders),
+    return OptionFigures(
+        attachment=attachment,
+        is_present=all(recorder.attachment == attachment for recorder in assessment.job.recorders),
         office_mbps=_office_mbps(facts, routers) if routers else None,
         faults=faults,
         new_faults=tuple(finding for finding in faults if (finding.code, finding.subjects) not in had),
@@ -124,12 +124,12 @@ def _office_mbps(facts: Facts, routers: list[str]) -> float:
         _, goal = network.leaves.get(recorder_id, ("", recorder_id))
         if not network.reaches(camera.id, recorder_id):
             return False
-        way = network.toward(goal)
+        attachment = network.toward(goal)
         here = entry
         while here != goal:
             if here in office:
                 return True
-            here = way[here][1]
+            here = attachment[here][1]
         return goal in office
 
     return sum(

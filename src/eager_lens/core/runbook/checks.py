@@ -112,4 +112,4 @@ def asks_lease_for(unit_id: str, site: Site) -> float:
     """Seconds until a device that was told to lease has its address."""
     unit = site.units[unit_id]
     side = unit.sides[0]
-    return 2.5 if unit.access.is_set_up and side.way == "lease" and not side.address else 0.0
+    return 2.5 if unit.access.is_set_up and side.assignment == "lease" and not side.address else 0.0

@@ -58,7 +58,7 @@ def _island(ground: Ground, found: StepList, feet: Feet, before: tuple[str, ...]
     serves = ground.serves(feet)
     for unit in by_hand:
         # What asks for a lease first waits for the bridge to whoever gives one.
-        joined = found.bridge_keys if unit.sides[0].way == "lease" and not serves else []
+        joined = found.bridge_keys if unit.sides[0].assignment == "lease" and not serves else []
         used += camera_steps(ground, found, unit, (laptop, *joined))
     return (laptop, *used)
 

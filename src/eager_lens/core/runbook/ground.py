@@ -82,7 +82,7 @@ class Ground:
     def shared_address(self, unit: Unit) -> str:
         """The address out of the box that only one device at a time may have, in what its broadcasts reach."""
         side = unit.sides[0]
-        if side.way != "fixed" or not side.address:
+        if side.assignment != "fixed" or not side.address:
             return ""
         near = self._near.get(self.joined.get((unit.id, ""), Feet()), unit.id)
         return f"{address_text(side.address)} near {near}"
@@ -128,7 +128,7 @@ class Ground:
                 held.add(number)
                 yield f"{address_text(number)}/{subnet_of(plan.cidr).prefix}"
             side = unit.sides[0]
-            if side.way == "fixed" and side.address and (side.subnet.network, side.prefix) not in seen:
+            if side.assignment == "fixed" and side.address and (side.subnet.network, side.prefix) not in seen:
                 seen.add((side.subnet.network, side.prefix))
                 own = side.subnet.last_host if side.address != side.subnet.last_host else side.subnet.first_host
                 yield f"{address_text(own)}/{side.prefix}"

@@ -24,7 +24,7 @@ _Entry = tuple[float, int, Step]
 
 
 def scheduled(
-    steps: Sequence[Step], people: int, step_told: Callable[[float], None] = lambda share: None
+    steps: Sequence[Step], people: int, on_progress: Callable[[float], None] = lambda share: None
 ) -> list[Placed]:
     """Place all steps, each as early as people, tools and addresses out of the box allow.
 
@@ -37,14 +37,14 @@ def scheduled(
         steps: any order in which ``after`` leads back only.
         people: 1 or more. step_told: told the share that is placed; may raise to stop.
     """
-    return _Placing(steps, people, step_told).placed_all()
+    return _Placing(steps, people, on_progress).placed_all()
 
 
 class _Placing:
     """A schedule in the making: what can begin, who and what is busy, and what is due."""
 
-    def __init__(self, steps: Sequence[Step], people: int, step_told: Callable[[float], None]) -> None:
-        self._total, self._told = len(steps), step_told
+    def __init__(self, steps: Sequence[Step], people: int, on_progress: Callable[[float], None]) -> None:
+        self._total, self._told = len(steps), on_progress
         self._urgency = _urgency(steps)
         self._order = {step.key: at for at, step in enumerate(steps)}
         self._waiting_for = {step.key: set(step.after) for step in steps}

@@ -70,7 +70,7 @@ def assumed_rate(
     quality: Quality,
     scene_id: str,
     seen: Seen | None = None,
-    told: Assumed | None = None,
+    given: Assumed | None = None,
 ) -> StreamRate:
     """Mean rate of a stream whose view is of a kind that the table knows. An assumption, never a measurement.
 
@@ -83,7 +83,7 @@ def assumed_rate(
     Raises:
         KeyError: when there is no such kind of view.
     """
-    table, own = stream_assumptions(), told or usual_assumptions()
+    table, own = stream_assumptions(), given or usual_assumptions()
     scene, assumed = table.scenes[scene_id], table.codecs[codec]
     fit = stream_fit().codecs[assumed.model]
     saved = own.h265_saved_share if codec == "h265" else assumed.saved_share

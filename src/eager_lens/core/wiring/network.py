@@ -44,7 +44,7 @@ class Network:
                 self.wires[wire.id] = wire
                 self._around[wire.a].append((wire.id, wire.b))
                 self._around[wire.b].append((wire.id, wire.a))
-        self._ways: dict[str, dict[str, tuple[str, str]]] = {}
+        self._routes: dict[str, dict[str, tuple[str, str]]] = {}
         self._cut_off: dict[str, dict[str, frozenset[str]]] = {}
         self.leaves: dict[str, tuple[str, str]] = {
             device: around[0] for device, around in self._around.items() if len(around) == 1
@@ -84,20 +84,20 @@ class Network:
         several ways of one length, that over the links that were listed first is taken, so that one network always
         gives one answer. It is found once, and kept.
         """
-        if target in self._ways:
-            return self._ways[target]
-        way: dict[str, tuple[str, str]] = {}
+        if target in self._routes:
+            return self._routes[target]
+        route: dict[str, tuple[str, str]] = {}
         waiting = deque([target])
         while waiting:
             here = waiting.popleft()
             if here in self.no_transit and here != target:
                 continue
             for wire_id, other in self._inner.get(here, ()):
-                if other != target and other not in way:
-                    way[other] = (wire_id, here)
+                if other != target and other not in route:
+                    route[other] = (wire_id, here)
                     waiting.append(other)
-        self._ways[target] = way
-        return way
+        self._routes[target] = route
+        return route
 
     def reaches(self, source: str, target: str) -> bool:
         """Whether there is a way from one device to another."""
@@ -214,18 +214,18 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
     toward_goal: dict[str, dict[str, float]] = {}
     at_target: dict[str, float] = {}
     leaf, wires, closed = network.leaves.get, network.wires, bool(network.no_transit)
-    present, goal, way, through = None, "", network.toward(""), {}
+    present, goal, route, through = None, "", network.toward(""), {}
     for source, target, rate in streams:
         if target != present:  # streams mostly come target by target
             present = target
             _, goal = leaf(target, ("", target))
-            way, through = network.toward(goal), toward_goal.setdefault(goal, {})
+            route, through = network.toward(goal), toward_goal.setdefault(goal, {})
         first, entry = leaf(source, ("", source))
         if source == target or entry == target:
             if first and source != target:
                 put(first, source, rate)
             continue
-        if (entry != goal and entry not in way) or (closed and _is_stopped(network, source, target, entry, goal)):
+        if (entry != goal and entry not in route) or (closed and _is_stopped(network, source, target, entry, goal)):
             unreached.append(Flow(source, target, rate))
             continue
         if first:
@@ -236,17 +236,17 @@ def link_loads(network: Network, streams: Iterable[tuple[str, str, float]]) -> L
         if target in network.leaves:
             put(*network.leaves[target], rate)
     for goal, through in toward_goal.items():
-        way = network.toward(goal)
+        route = network.toward(goal)
         # From the last inward, all traffic of a device is known by the time it is passed on.
-        for device in reversed(way):
+        for device in reversed(route):
             if device in through:
-                wire_id, following = way[device]
+                wire_id, following = route[device]
                 put(wire_id, device, through[device])
                 through[following] = through.get(following, 0.0) + through[device]
     return Loads(forth, back, unreached)
 
 
-def passed_on_the_way(network: Network, target: str, marked: frozenset[str]) -> dict[str, frozenset[str]]:
+def passed_on_route(network: Network, target: str, marked: frozenset[str]) -> dict[str, frozenset[str]]:
     """By device that is no leaf: which of the marked links and devices its shortest way to ``target`` passes.
 
     The device itself counts when it is marked; what the target hangs on as a leaf counts too. Devices from which there

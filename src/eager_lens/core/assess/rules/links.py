@@ -208,7 +208,7 @@ def orphans(facts: Facts) -> Iterator[Finding]:
 def split_by_router(facts: Facts) -> Iterator[Finding]:
     """Cameras that reach their recorder only through a router."""
     for router in facts.job.network:
-        through = facts.topology.on_the_way.get(router.id, []) if router.role == "router" else []
+        through = facts.topology.on_route.get(router.id, []) if router.role == "router" else []
         if through:
             yield Finding(
                 Code.ROUTER_BETWEEN,
@@ -226,7 +226,7 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
     """Key frames on slow links: the mean load alone hides that they arrive late."""
     topology = facts.topology
     for link in facts.job.links:
-        through = topology.on_the_way.get(link.id)
+        through = topology.on_route.get(link.id)
         if not through:
             continue
         late = late_key_frame(facts, link, through)

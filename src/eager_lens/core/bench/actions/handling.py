@@ -33,7 +33,7 @@ def _plug(site: Site, unit: Unit, put_in: bool) -> ActionOutcome:
     for cable in cables:
         cable.plugged = put_in
     for at, side in enumerate(unit.sides):
-        if put_in and side.way == "lease" and unit.runs:
+        if put_in and side.assignment == "lease" and unit.runs:
             site.clockwork.after(2.0, unit.id, "ask lease", at)
     for cable in cables:
         site.touch(site.units[cable.far_end(unit.id)[0]])
@@ -75,8 +75,8 @@ def _laptop_bare(site: Site, unit: Unit, values: Values) -> ActionOutcome:
 
 def _laptop_lease(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     laptop = site.laptop
-    laptop.sides = [side for side in laptop.sides if side.address and side.way == "fixed"]
-    laptop.sides.append(Side(way="lease"))
+    laptop.sides = [side for side in laptop.sides if side.address and side.assignment == "fixed"]
+    laptop.sides.append(Side(assignment="lease"))
     site.clockwork.after(1.0, laptop.id, "ask lease", len(laptop.sides) - 1)
     site.changed(laptop, wiring=False)
     return told(site, laptop, ActionOutcome(True, "The laptop asks for an address"))

@@ -103,7 +103,7 @@ def _address(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     if other is None:
         return told(site, unit, ActionOutcome(False, f"The address of {unit.name} stays: {words}"))
     side = other.sides[0]
-    side.way = "lease" if lease else "fixed"
+    side.assignment = "lease" if lease else "fixed"
     take_address(site, other, side, number, prefix, gateway)
     for own in site.laptop.sides:
         own.neighbours.pop(number, None)

@@ -128,7 +128,7 @@ def _needed_px(camera: Camera) -> int | None:
 
 
 def settings_for(
-    camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps: float, told: Assumed = USUAL
+    camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps: float, assumed: Assumed = USUAL
 ) -> list[Setting]:
     """The settings that a camera may have, none of them dearer and no better than another, cheapest first.
 
@@ -138,7 +138,9 @@ def settings_for(
         # Its rate is set and does not follow from its settings: only what it has now is told of it.
         worth = worth_of(camera, camera.width_px, camera.fps, camera.quality)
         return [Setting(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality, rate_mbps, worth)]
-    now_model = _model_mbps(camera, told, camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality)
+    now_model = _model_mbps(
+        camera, assumed, camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality
+    )
     ratio = rate_mbps / now_model
     codecs: list[Codec] = [camera.codec]
     if allowed.h265 and "h265" in recorder.codecs and camera.codec != "h265":
@@ -152,7 +154,7 @@ def settings_for(
                 continue
             for codec in codecs:
                 for quality in QUALITIES:
-                    rate = ratio * _model_mbps(camera, told, width, height, fps, codec, quality)
+                    rate = ratio * _model_mbps(camera, assumed, width, height, fps, codec, quality)
                     worth = worth_of(camera, width, fps, quality)
                     found.append(Setting(width, height, fps, codec, quality, rate, worth))
     found.sort(key=lambda setting: (setting.rate_mbps, -setting.worth))
@@ -176,10 +178,10 @@ def _sizes(camera: Camera, allowed: Allowed) -> list[tuple[int, int]]:
 
 
 def _model_mbps(
-    camera: Camera, told: Assumed, width: int, height: int, fps: float, codec: Codec, quality: Quality
+    camera: Camera, assumed: Assumed, width: int, height: int, fps: float, codec: Codec, quality: Quality
 ) -> float:
     fields = {"width_px": width, "height_px": height, "fps": fps, Code.CODEC: codec, "quality": quality}
-    return assumed_rate_of(camera.model_copy(update=fields), told).rate_mbps
+    return assumed_rate_of(camera.model_copy(update=fields), assumed).rate_mbps
 
 
 class _Task(NamedTuple):
@@ -274,8 +276,8 @@ def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
     if assessment.recorder(recorder_id).days is None or not cameras:
         raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
-    told = assessment.job.assumed.as_assumed()
-    settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps, told)) for c in cameras)
+    assumed = assessment.job.assumed.as_assumed()
+    settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed)) for c in cameras)
     days = assessment.job.retention.least_days
     if days <= 0:
         raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
@@ -369,12 +371,12 @@ def _told(task: _Task, selected: Selected, options: list[list[Option]], limits: 
             continue
         fields = setting.fields()
         if camera.measured_mbps is not None:
-            told = camera.measured_from or "the measured rate"
+            source = camera.measured_from or "the measured rate"
             fields |= {
                 "measured_mbps": setting.rate_mbps,
                 "measured_low_mbps": None,
                 "measured_high_mbps": None,
-                "measured_from": f"by the model's ratio from {told}"[:200],
+                "measured_from": f"by the model's ratio from {source}"[:200],
             }
         values[camera.id] = fields
         gain = camera.importance * setting.worth - now[at].worth

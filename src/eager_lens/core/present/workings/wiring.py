@@ -170,7 +170,7 @@ def load(link_id: str, assessment: Assessment) -> Working:
 def _late_line(link: Link, assessment: Assessment) -> tuple[WorkingLine, ...]:
     """On a slow link, how long the largest key frame takes to cross it."""
     facts = assessment.facts
-    late = late_key_frame(facts, link, facts.topology.on_the_way.get(link.id, []))
+    late = late_key_frame(facts, link, facts.topology.on_route.get(link.id, []))
     if late is None:
         return ()
     camera_id, ms = late

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QSizePol
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import AddressAssignment, Device, role_of
-from eager_lens.core.options.address_options import WAYS, WayFor, give_way, ways_for
+from eager_lens.core.options.address_options import ASSIGNMENTS, AssignmentFor, assignments_for, give_assignment
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -44,7 +44,7 @@ class _Card(QFrame):
         )
         self.setAccessibleName(way)
 
-    def show_way(self, one: WayFor, devices: int) -> None:
+    def show_assignment(self, one: AssignmentFor, devices: int) -> None:
         """Show a way, for a group of so many devices."""
         self._title.setText(one.words[0].upper() + one.words[1:])
         self._now.setText(f"{one.now} now, possible for {one.possible} of {devices}")
@@ -64,7 +64,7 @@ class GivenView(QWidget):
         self._group = 1
         self._choices = [button(words, partial(self._select, at), "choice") for at, words in enumerate(GROUPS)]
         self.words = label("", "heading")
-        self.cards = {way: _Card(way, button("Assign this way", partial(self._apply, way))) for way in WAYS}
+        self.cards = {way: _Card(way, button("Assign this way", partial(self._apply, way))) for way in ASSIGNMENTS}
         grid = QGridLayout()
         grid.setHorizontalSpacing(SPACE.WIDE)
         grid.setVerticalSpacing(SPACE.FULL)
@@ -95,8 +95,8 @@ class GivenView(QWidget):
         """Compare the ways for the group as it is."""
         devices = self.devices()
         self.words.setText(f"Address assignment for {count(len(devices), 'device')}")
-        for one in ways_for(assessment.facts, devices):
-            self.cards[one.id].show_way(one, len(devices))
+        for one in assignments_for(assessment.facts, devices):
+            self.cards[one.id].show_assignment(one, len(devices))
         for at, choice in enumerate(self._choices):
             choice.setChecked(at == self._group)
 
@@ -107,4 +107,4 @@ class GivenView(QWidget):
     def _apply(self, way: AddressAssignment) -> None:
         devices = self.devices()
         if devices:
-            self.session.attempt(lambda: give_way(devices, way))
+            self.session.attempt(lambda: give_assignment(devices, way))

@@ -44,7 +44,7 @@ def outcome_rows(outcome: Outcome, camera: Camera) -> list[LineRow]:
 
 def week_rows(looked: Looked) -> list[LineRow]:
     """A row for each day of a windy week, with its false alarms."""
-    from eager_lens.core.trial.told import day_name
+    from eager_lens.core.trial.in_words import day_name
 
     return [
         LineRow(

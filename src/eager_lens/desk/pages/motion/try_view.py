@@ -232,7 +232,7 @@ class TryView(QWidget):
         elif looked is None or not looked.outcomes:
             self._words.setText(f"{camera.name}: not tried with these settings yet.")
         else:
-            from eager_lens.core.trial.told import headline
+            from eager_lens.core.trial.in_words import headline
 
             self._words.setText(f"{camera.name}: {headline(looked)}")
         self.result.show_result(outcome, self._told(looked, camera), self.work.fitting_proposal(), self.editor.rule())
@@ -248,7 +248,7 @@ class TryView(QWidget):
     def _told(self, looked: Looked | None, camera: Camera | None) -> str:
         if looked is None or camera is None or not looked.outcomes:
             return ""
-        from eager_lens.core.trial.told import causes, recorded
+        from eager_lens.core.trial.in_words import causes, recorded
 
         words, outcome = causes(looked.outcomes), looked.outcome
         if outcome is not None and outcome.is_whole:

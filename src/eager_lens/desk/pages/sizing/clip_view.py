@@ -309,7 +309,7 @@ class ClipView(QWidget):
         self._show_found()
 
 
-def _still_rows(still: Still, camera: Camera | None, told: Assumed) -> list[Found]:
+def _still_rows(still: Still, camera: Camera | None, assumed: Assumed) -> list[Found]:
     """What a still shows, and the rate that would follow from it."""
     rows = [
         Found("picture", "Picture", f"{still.width_px} × {still.height_px} px", ""),
@@ -321,8 +321,8 @@ def _still_rows(still: Still, camera: Camera | None, told: Assumed) -> list[Foun
     if camera is not None:
         from eager_lens.core.clip.still import seen_in
 
-        then = assumed_rate_of(camera.model_copy(update={"seen": seen_in(still)}), told)
-        now = assumed_rate_of(camera, told)
+        then = assumed_rate_of(camera.model_copy(update={"seen": seen_in(still)}), assumed)
+        now = assumed_rate_of(camera, assumed)
         found, before = (
             f"{figure(one.rate_mbps)} Mb/s, {figure(one.low_mbps)} to {figure(one.high_mbps)}" for one in (then, now)
         )

@@ -26,9 +26,9 @@ from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.wiring.devices_view import DevicesView
 from eager_lens.desk.pages.wiring.diagram_view import DiagramView
 from eager_lens.desk.pages.wiring.failing_view import FailingView
+from eager_lens.desk.pages.wiring.options_view import OptionsView
 from eager_lens.desk.pages.wiring.parts_view import PartsView
 from eager_lens.desk.pages.wiring.tables import suppliers
-from eager_lens.desk.pages.wiring.ways_view import WaysView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, label
 from eager_lens.desk.widgets.current_stack import Stack
@@ -39,7 +39,7 @@ from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import as_label
 
 VIEWS = ("Diagram", "Devices", "What if it fails?", "Options", "Parts list")
-DIAGRAM, DEVICES, FAILING, WAYS, PARTS = range(5)
+DIAGRAM, DEVICES, FAILING, ATTACHMENTS, PARTS = range(5)
 
 
 class WiringPage(Page):
@@ -53,7 +53,7 @@ class WiringPage(Page):
         self.diagram = DiagramView(session)
         self.devices = DevicesView(session)
         self.failing = FailingView(session)
-        self.ways = WaysView(session)
+        self.ways = OptionsView(session)
         self.parts = PartsView(session)
         self._views = (self.diagram, self.devices, self.failing, self.ways, self.parts)
         self._behind: set[QWidget] = set()

@@ -8,9 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.attaching import WAY_WORDS, WAYS, attach
+from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attach
 from eager_lens.core.job.model import Attachment
-from eager_lens.core.options.wiring_options import SCHOOLS, WayFigures, way_figures
+from eager_lens.core.options.wiring_options import SCHOOLS, OptionFigures, option_figures
 from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
@@ -24,7 +24,7 @@ NOTE = (
 )
 
 
-class WaysView(QWidget):
+class OptionsView(QWidget):
     """A grid: what is compared down the side, a way in each column."""
 
     def __init__(self, session: Session) -> None:
@@ -57,11 +57,11 @@ class WaysView(QWidget):
             self._grid.addWidget(label(words, "muted", wrap=True), 0, 0)
             return
 
-        def work(task: Task) -> Work[list[WayFigures]]:
+        def work(task: Task) -> Work[list[OptionFigures]]:
             found = []
-            for at, way in enumerate(WAYS):
-                yield at / len(WAYS)
-                found.append(way_figures(assessment, way))
+            for at, attachment in enumerate(ATTACHMENTS):
+                yield at / len(ATTACHMENTS)
+                found.append(option_figures(assessment, attachment))
             return found
 
         self._progress.setVisible(len(assessment.job.cameras) > 500)
@@ -74,7 +74,7 @@ class WaysView(QWidget):
         self._progress.hide()
         self.session.notice(text, needs=True)
 
-    def _done(self, assessment: Assessment, found: list[WayFigures]) -> None:
+    def _done(self, assessment: Assessment, found: list[OptionFigures]) -> None:
         if self._shown is not assessment:
             return
         self._progress.hide()
@@ -85,20 +85,20 @@ class WaysView(QWidget):
         total = len(assessment.job.cameras)
         for at, got in enumerate(found, 1):
             self._grid.setColumnStretch(at, 1)
-            self._grid.addWidget(label(WAY_WORDS[got.way], "heading", wrap=True), 0, at)
-            for at_row, (text, needs) in enumerate(told(got, total)):
+            self._grid.addWidget(label(ATTACHMENT_WORDS[got.attachment], "heading", wrap=True), 0, at)
+            for at_row, (text, needs) in enumerate(in_words(got, total)):
                 self._grid.addWidget(_cell(text, "need" if needs else ""), at_row + 2, at)
             words = "As planned now" if got.is_present else "Apply this option"
-            select = button(words, partial(self._select, got.way), "plain" if got.is_present else "main")
-            select.setAccessibleName(f"{words}: {WAY_WORDS[got.way]}")
+            select = button(words, partial(self._select, got.attachment), "plain" if got.is_present else "main")
+            select.setAccessibleName(f"{words}: {ATTACHMENT_WORDS[got.attachment]}")
             select.setEnabled(not got.is_present)
             self._grid.addWidget(select, 1, at, Qt.AlignmentFlag.AlignLeft)
         keys_in_order(self)
 
-    def _select(self, way: Attachment) -> None:
+    def _select(self, attachment: Attachment) -> None:
         session = self.session
-        if session.attempt(lambda: attach(session.job, way)):
-            session.tell_step(f"Wired: {WAY_WORDS[way].lower()}")
+        if session.attempt(lambda: attach(session.job, attachment)):
+            session.tell_step(f"Wired: {ATTACHMENT_WORDS[attachment].lower()}")
 
 
 ROWS = (
@@ -114,9 +114,9 @@ ROWS = (
 )
 
 
-def told(got: WayFigures, total: int) -> list[tuple[str, bool]]:
+def in_words(got: OptionFigures, total: int) -> list[tuple[str, bool]]:
     """The cells of one way, in the order of ``ROWS``: text, and whether it needs somebody."""
-    pro, contra = SCHOOLS[got.way]
+    pro, contra = SCHOOLS[got.attachment]
     office = (
         "no router in this job"
         if got.office_mbps is None
@@ -146,12 +146,12 @@ def told(got: WayFigures, total: int) -> list[tuple[str, bool]]:
     ]
 
 
-def _addresses(got: WayFigures, total: int) -> str:
-    if got.way == "recorder PoE ports":
+def _addresses(got: OptionFigures, total: int) -> str:
+    if got.attachment == "recorder PoE ports":
         rest = total - got.on_ports
         own = f"{got.on_ports} assigned by the recorder"
         return own + (f", {rest} on the camera network" if rest else "")
-    if got.way == "camera interface":
+    if got.attachment == "camera interface":
         return f"{total} on the camera network"
     return f"{total} on the LAN, static"
 
