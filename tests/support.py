@@ -2,6 +2,7 @@
 
 import tempfile
 import unittest
+from functools import cache
 from pathlib import Path
 
 from eager_lens.core.assess.assessment import assess
@@ -21,6 +22,7 @@ from eager_lens.core.recording.week import DAYS, Span, WeekPlan
 DEMO_PATH = Path(__file__).parent.parent / "src/eager_lens/assets/demo/brindlemoor.lens.json"
 
 
+@cache
 def demo_job():
     return job_from_text(DEMO_PATH.read_text("utf-8"))
 

@@ -4,6 +4,7 @@ import sys
 import time
 import traceback
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication, QMouseEvent
@@ -15,7 +16,7 @@ from eager_lens.desk.shell import Shell
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.window import Window
-from tests.support import FolderCase
+from tests.support import FolderCase, demo_job
 
 
 class FakeAsker:
@@ -43,6 +44,10 @@ class SessionCase(FolderCase):
     def setUp(self):
         super().setUp()
         self.app = application()
+        # Looking through everything for rubbish at each opening is for long sessions; here it would be a fifth of the time.
+        patched = mock.patch("eager_lens.desk.session.keep_out")
+        patched.start()
+        self.addCleanup(patched.stop)
         self.notices = []
         # An error in a slot reaches nobody: it is collected, and fails the test at its end.
         self.troubles = []
@@ -100,11 +105,15 @@ class TopLevels(QObject):
 class WindowCase(SessionCase):
     """A window in sight."""
 
+    watches_windows = False
+    """Whether every event is looked at for windows that nobody asked for, which takes a fifth more time."""
+
     def setUp(self):
         super().setUp()
-        self.top_levels = TopLevels()
-        QApplication.instance().installEventFilter(self.top_levels)
-        self.addCleanup(self.no_stray_window)
+        if self.watches_windows:
+            self.top_levels = TopLevels()
+            QApplication.instance().installEventFilter(self.top_levels)
+            self.addCleanup(self.no_stray_window)
         look.set_to(dark=False, large=False)
         self.asker = FakeAsker()
         self.window = Window(self.session, self.asker)
@@ -126,7 +135,7 @@ class WindowCase(SessionCase):
         self.assertEqual(self.top_levels.strays, [], "windows of their own that nobody asked for")
 
     def open_demo(self, stage="sizing"):
-        self.window.open_demo()
+        self.session.start_job(demo_job())
         self.window.go(stage)
         QApplication.processEvents()
         return self.window.pages[stage]

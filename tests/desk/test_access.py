@@ -51,6 +51,8 @@ def said(widget):
 
 
 class AccessCase(WindowCase):
+    watches_windows = True
+
     def views(self):
         """All pages and their tabs, one after the other."""
         for stage in STAGES:

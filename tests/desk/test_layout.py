@@ -67,6 +67,8 @@ def words_of(widget):
 
 
 class Layout(WindowCase):
+    watches_windows = True
+
     def views(self):
         """Each page, and each tab of it, in sight one after the other."""
         for stage in STAGES:

@@ -33,6 +33,8 @@ class ScheduleCase(WindowCase):
 
 
 class Typed(ScheduleCase):
+    watches_windows = True
+
     def type(self, begins, ends, days):
         view = self.page.schedule
         for field, text in ((view.typed_from, begins), (view.typed_to, ends), (view.typed_days, days)):

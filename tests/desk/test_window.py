@@ -385,6 +385,8 @@ class Troubles(WindowCase):
 class Monkey(WindowCase):
     """Keys and clicks at random: nothing inside may go wrong, and undo leads back to the very start."""
 
+    watches_windows = True
+
     KEYS = (
         Qt.Key.Key_Tab,
         Qt.Key.Key_Backtab,
