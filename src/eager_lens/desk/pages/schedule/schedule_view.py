@@ -99,13 +99,13 @@ class ScheduleView(QWidget):
         inner = QWidget()
         inner.setLayout(column(self._schedules, None))
         scroll = scrolled(inner)
-        scroll.setFixedWidth(look.px(232))
+        scroll.setFixedWidth(look.px(254))
         self._help = label(
             "Drag to paint, drag with the right button to clear; or use arrows, Shift, Return and Delete.",
             "small",
             wrap=True,
         )
-        self._help.setFixedWidth(look.px(232))
+        self._help.setFixedWidth(look.px(254))
         left = column(
             label("Schedules", "heading"),
             scroll,
