@@ -4,16 +4,31 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.power import supply_run, ups_figures
+from eager_lens.core.job.edits import set_fields, with_parts
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit
 from eager_lens.core.power.dc import DC_RUN
 from eager_lens.core.power.ups import UPS_TIME
 from eager_lens.core.present.working import FigureRef, working_of
-from tests.support import camera, job_with, recorder, switch
+from tests.support import camera, codes, finding_of, job_with, recorder, switch
 
 
 def fed(*cameras, links=None, more=(), power_units=(), **fields):
     links = links or tuple(Link(id=f"l{n}", a=one.id, b="net-1", b_port=n) for n, one in enumerate(cameras, 1))
-    return job_with(cameras, network=(switch(1), *more), links=links, power_units=power_units, **fields)
+    network = (switch(1, **fields.pop("switch", {})), *more)
+    return job_with(cameras, network=network, links=links, power_units=power_units, **fields)
+
+
+def by_halving(supply_v, loop_ohm, power_w):
+    """Watts out of the port, written apart from the program: the current at which source = device + I^2 R, by halving."""
+    low, high = 0.0, supply_v / (2 * loop_ohm)
+    for _ in range(80):
+        middle = (low + high) / 2
+        if supply_v * middle < power_w + loop_ohm * middle**2:
+            low = middle
+        else:
+            high = middle
+    return supply_v * low
 
 
 def supplies(job):
@@ -55,10 +70,69 @@ class Sums(unittest.TestCase):
             job = fed(camera(1), links=(Link(id="l", a="cam-1", b="net-1", medium=medium),))
             self.assertEqual(supplies(job), {})
 
-    def test_devices_that_feed_each_other_end(self):
+    def test_devices_that_would_feed_each_other_have_no_power(self):
         two = {"poe_class": 3, "power_w": 4.0, "poe_ports": 2}
         job = job_with(network=(switch(1, **two), switch(2, **two)), links=(Link(id="l", a="net-1", b="net-2"),))
-        self.assertEqual(sum(one.draw_w for one in supplies(job).values()), 4)
+        self.assertEqual(supplies(job), {})
+        self.assertEqual(codes(job).count("uplink-dark"), 2)
+
+    def test_what_cables_turn_into_warmth_comes_out_of_the_port_too(self):
+        """16 cameras of 20 W, class 4, on 85 m of 24 AWG in the sun. By hand: 85 m x 0.0842 ohm/m x (1 + 0.00393 x 30) =
+        8.00 ohm; 50 V x I = 20 W + 8.00 ohm x I^2 at I = 0.4296 A, 21.48 W each: 343.6 W, not 320."""
+        outdoors = {"poe_class": 4, "power_w": 20, "cable_m": 85, "outdoor": True}
+        job = fed(*(camera(n, **outdoors) for n in range(1, 17)), switch={"ports": 17, "poe_ports": 16})
+        self.assertAlmostEqual(supplies(job)["net-1"].draw_w, 343.6, delta=0.1)
+        indoors = fed(camera(1, poe_class=4, power_w=20, cable_m=85))
+        self.assertAlmostEqual(supplies(indoors)["net-1"].draw_w, by_halving(50, 85 * 0.0842 * (1 + 0.00393 * 5), 20))
+
+    def test_an_uplink_loses_its_part_as_well(self):
+        extender = NetworkDevice(
+            id="net-2", name="E", role="other", ports=2, poe_ports=1, poe_class=4, power_w=2.0, budget_w=25
+        )
+        links = (Link(id="a", a="cam-1", b="net-2"), Link(id="c", a="net-2", b="net-1", length_m=90))
+        got = supplies(fed(camera(1, poe_class=3, power_w=9), links=links, more=(extender,)))
+        self.assertAlmostEqual(got["net-1"].draw_w, by_halving(50, 90 * 0.0842 * (1 + 0.00393 * 5), 11))
+
+    def test_an_edit_of_a_cable_moves_the_sums(self):
+        before = assess(fed(camera(1, poe_class=4, power_w=20, cable_m=10)))
+        after = assess(set_fields(["cam-1"], "Longer", cable_m=85).apply(before.job), before)
+        self.assertGreater(after.facts.topology.supplies["net-1"].draw_w, 21)
+
+
+class Allocation(unittest.TestCase):
+    """Watts by class are judged apart from what is drawn."""
+
+    def of(self, count, **more):
+        cameras = [camera(n, poe_class=4, power_w=7) for n in range(1, count + 1)]
+        return fed(*cameras, switch={"ports": 9, "poe_ports": 8, "budget_w": 60, **more.pop("switch", {})}, **more)
+
+    def test_a_warning_does_not_vanish_when_more_is_drawn(self):
+        for count in (3, 7, 8):
+            with self.subTest(count):
+                self.assertIn("set-aside-over", codes(self.of(count)))
+        self.assertIn("power-near", codes(self.of(8)))
+
+    def test_it_is_silent_where_the_make_counts_what_is_drawn(self):
+        for by_class, told in ((False, False), (True, True)):
+            profile = MakeProfile(make="Quillmark", budget_by_class=by_class)
+            job = self.of(3, switch={"make": "Quillmark S8"}, make_profiles=(profile,))
+            with self.subTest(by_class):
+                self.assertEqual("set-aside-over" in codes(job), told)
+
+
+class Dark(unittest.TestCase):
+    def test_what_hangs_on_a_port_without_power_is_told_once_with_its_cameras(self):
+        extender = NetworkDevice(
+            id="net-2", name="Extender", role="other", ports=2, poe_ports=1, poe_class=4, power_w=2.0, budget_w=25
+        )
+        links = (Link(id="a", a="cam-1", b="net-2"), Link(id="c", a="net-2", b="net-1"))
+        dark = fed(camera(1), links=links, more=(extender,), switch={"poe_ports": 0})
+        found = finding_of(dark, "uplink-dark")
+        self.assertEqual(found.subjects, ("net-2",))
+        self.assertIn("Camera 1 with it", found.why)
+        self.assertNotIn("uplink-dark", codes(fed(camera(1), links=links, more=(extender,))))
+        injector = PowerUnit(id="pow-1", name="I", kind="injector", feeds=("net-2",))
+        self.assertNotIn("uplink-dark", codes(with_parts(dark, power_units=(injector,))))
 
 
 class Units(unittest.TestCase):
@@ -74,8 +148,8 @@ class Units(unittest.TestCase):
         job = fed(camera(1, power_w=9), camera(2, power_w=9), recorders=[recorder(own_w=30)], power_units=(unit,))
         facts = assess(job).facts
         got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
-        self.assertEqual(got.load_w, 30 + 10 + 18)
-        self.assertAlmostEqual(got.minutes, UPS_TIME.answer({"load_w": 58, "battery_wh": 430})["minutes"])
+        self.assertAlmostEqual(got.load_w, 30 + 10 + 18 / 0.9)
+        self.assertAlmostEqual(got.minutes, UPS_TIME.answer({"load_w": 60, "battery_wh": 430})["minutes"])
 
     def test_an_idle_battery_has_no_minutes(self):
         unit = PowerUnit(id="pow-1", name="U", kind="ups", battery_wh=430)

@@ -114,6 +114,7 @@ class EachRule(unittest.TestCase):
         ),
         ("wrong-voltage", FAULT, lambda: site(power_units=(unit(output="24 V AC"),))),
         ("supply-over", FAULT, lambda: site(power_units=(unit(budget_w=7.9),))),
+        ("uplink-dark", FAULT, lambda: site(switch={"poe_class": 4, "power_w": 5}, more=(switch(2, poe_ports=0),))),
         ("supply-drop", FAULT, lambda: site(power_units=(unit(length_m=40, area_mm2=0.5),))),
         ("ups-over", FAULT, lambda: site(power_units=(unit("ups", ("rec-1", "net-1"), budget_w=40, battery_wh=400),))),
         (

@@ -37,6 +37,7 @@ class Code(StrEnum):
     POWER_OVER = "power-over"
     POWER_NEAR = "power-near"
     SET_ASIDE_OVER = "set-aside-over"
+    UPLINK_DARK = "uplink-dark"
     UNFED = "unfed"
     CLASS_OVER_PORT = "class-over-port"
     PORT_WITHOUT_POWER = "port-without-power"

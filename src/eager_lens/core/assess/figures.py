@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Recorder, Schedule, Thin
 from eager_lens.core.optics.placing import PX_PER_M, Placing, placing
-from eager_lens.core.power.poe import POE_CLASSES, poe_run
+from eager_lens.core.power.poe import POE_CLASSES, cable_temperature_c, poe_run
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import Mode, WeekPlan, schedule_hours
 from eager_lens.core.reference.streams import Scene, stream_assumptions
@@ -90,15 +90,6 @@ class RunFigures(NamedTuple):
     voltage_ok: bool
 
 
-INDOOR_C, OUTDOOR_C = 25.0, 50.0
-"""Cable temperatures assumed: indoors, and outdoors in the sun."""
-
-
-def cable_temperature_c(camera: Camera) -> float:
-    """The temperature assumed for a camera's cable."""
-    return OUTDOOR_C if camera.outdoor else INDOOR_C
-
-
 def run_figures(camera: Camera) -> RunFigures | None:
     """Figures of a camera's run, or None where it is not powered by its cable or the length is not known.
 
@@ -106,7 +97,7 @@ def run_figures(camera: Camera) -> RunFigures | None:
     """
     if camera.poe_class is None or camera.cable_m is None:
         return None
-    temperature_c = cable_temperature_c(camera)
+    temperature_c = cable_temperature_c(camera.outdoor)
     run = poe_run(camera.poe_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
     device_v = run.settled.device_v if run.settled else None
     least_v = POE_CLASSES[camera.poe_class].device_least_v

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Mapping
 from typing import NamedTuple
 
 from eager_lens.core.assess.limits import LOWEST_SHARE
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, PortDevice, PowerUnit
 from eager_lens.core.power.dc import DcRun, dc_run
-from eager_lens.core.power.poe import POE_CLASSES
+from eager_lens.core.power.poe import POE_CLASSES, CableMaterial, cable_temperature_c, poe_run
 from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
 
 UPS_SHARES = {name: UpsTimeIn.model_fields[name].default for name in ("inverter_share", "depth_share")}
 """Shares of a UPS that are assumed where nothing better is known."""
+
+
+FEEDING_SHARE = 0.9
+"""Of what a switch or recorder takes from the mains for its PoE ports, so much arrives at them (assumed: power supply and
+converter of common switches, 0.85 to 0.93)."""
 
 
 class Supply(NamedTuple):
@@ -34,26 +40,69 @@ def unit_of_device(job: Job) -> dict[str, PowerUnit]:
 
 
 def power_sources(job: Job) -> dict[str, str]:
-    """By network device that is fed over its cable, what feeds it: an injector, or a neighbour with PoE ports."""
+    """By network device that is fed over its cable, what feeds it: an injector, or a neighbour whose PoE ports have power.
+
+    A neighbour that is fed over its cable itself gives power only once it has some: what hangs on it is found from the
+    mains outward, so that nothing on a dark uplink is taken to be fed.
+    """
     units = unit_of_device(job)
     wanting = {device.id for device in job.network if device.poe_class is not None}
     source = {device_id: unit.id for device_id, unit in units.items() if device_id in wanting}
     waiting = wanting - source.keys()
-    if waiting:
-        giving = {device.id for device in (*job.recorders, *job.network) if device.poe_ports}
-        for link in job.links:
-            if link.medium == "copper":
-                for end, other in ((link.a, link.b), (link.b, link.a)):
-                    if end in waiting and other in giving and source.get(other) != end:
-                        source.setdefault(end, other)
+    if not waiting:
+        return source
+    giving = {device.id for device in (*job.recorders, *job.network) if device.poe_ports}
+    beside: dict[str, list[str]] = {}
+    for link in job.links:
+        if link.medium == "copper":
+            beside.setdefault(link.a, []).append(link.b)
+            beside.setdefault(link.b, []).append(link.a)
+    lit = deque(device.id for device in (*job.recorders, *job.network) if device.id in giving - waiting)
+    while lit:
+        giver = lit.popleft()
+        for other in beside.get(giver, ()):
+            if other in waiting:
+                waiting.discard(other)
+                source[other] = giver
+                if other in giving:
+                    lit.append(other)
     return source
+
+
+def without_power(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]:
+    """Network devices that are to be fed over their cable, are plugged in, and have nothing there that gives power."""
+    plugged = {end for link in job.links if link.medium == "copper" for end in (link.a, link.b)}
+    return [
+        device
+        for device in job.network
+        if device.poe_class is not None and device.id not in sources and device.id in plugged
+    ]
+
+
+def at_port_w(
+    poe_class: int, power_w: float, length_m: float | None, awg: int, material: CableMaterial, temperature_c: float
+) -> float:
+    """What a powered device takes out of its port: its own watts and what its cable turns into warmth, at the least voltage
+    that its class guarantees. Where the length is not known, or the run cannot carry it, its own watts."""
+    if not length_m:
+        return power_w
+    end = poe_run(poe_class, power_w, length_m, awg, material, temperature_c).settled
+    return power_w if end is None else end.supply_w
+
+
+def camera_at_port_w(camera: Camera) -> float:
+    """What a camera takes out of its PoE port at night."""
+    assert camera.poe_class is not None
+    temperature_c = cable_temperature_c(camera.outdoor)
+    return at_port_w(camera.poe_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
 
 
 def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
     """What each supplying device and unit has to give. ``feeding`` tells by camera id the device on its copper cable.
 
     A camera is fed by its injector or power supply, else over its own copper cable. A device that is fed over its
-    cable and feeds others itself (an extender) passes their draw on to what feeds it.
+    cable and feeds others itself (an extender) passes their draw on to what feeds it. What cables turn into warmth
+    comes out of the port too.
     """
     units = unit_of_device(job)
     sums: dict[str, list[float]] = {}
@@ -61,19 +110,27 @@ def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
         if units and camera.id in units:
             unit = units[camera.id]
             allocated_w = POE_CLASSES[camera.poe_class].allocated_w if camera.poe_class is not None else 0.0
-            _add(sums, unit.id, allocated_w if unit.kind == "injector" else camera.power_w, camera.power_w)
+            if unit.kind == "injector" and camera.poe_class is not None:
+                _add(sums, unit.id, allocated_w, camera_at_port_w(camera))
+            else:
+                _add(sums, unit.id, camera.power_w, camera.power_w)
         elif camera.poe_class is not None and (device_id := feeding.get(camera.id)) is not None:
             # Written out: it runs for every camera at every edit.
             on_it = sums.setdefault(device_id, [0, 0.0, 0.0])
             on_it[0] += 1
             on_it[1] += POE_CLASSES[camera.poe_class].allocated_w
-            on_it[2] += camera.power_w
+            on_it[2] += camera_at_port_w(camera) if camera.cable_m else camera.power_w
     sources = power_sources(job)
+    joining = {frozenset((link.a, link.b)): link for link in job.links if link.medium == "copper"} if sources else {}
     for device in _farthest_first(job, sources):
         passed_on_w = sums.get(device.id, [0, 0.0, 0.0])[2]
         assert device.poe_class is not None
         allocated_w = POE_CLASSES[device.poe_class].allocated_w
-        _add(sums, sources[device.id], allocated_w, device.power_w + passed_on_w)
+        draw_w = device.power_w + passed_on_w
+        if (link := joining.get(frozenset((device.id, sources[device.id])))) is not None:
+            temperature_c = cable_temperature_c(link.outdoor)
+            draw_w = at_port_w(device.poe_class, draw_w, link.length_m, link.awg, link.cable_material, temperature_c)
+        _add(sums, sources[device.id], allocated_w, draw_w)
     return {device: Supply(int(fed), allocated_w, draw_w) for device, (fed, allocated_w, draw_w) in sums.items()}
 
 
@@ -115,11 +172,11 @@ class UpsFigures(NamedTuple):
 
 
 def ups_figures(unit: PowerUnit, devices: Mapping[str, Device], supplies: Mapping[str, Supply]) -> UpsFigures:
-    """Figures of a UPS: each device's own watts, and what it gives to cameras."""
+    """Figures of a UPS: each device's own watts, and what it gives to cameras over the efficiency of its power supply."""
     load_w = 0.0
     for device_id in unit.feeds:
         device = devices.get(device_id)
-        load_w += supplies[device_id].draw_w if device_id in supplies else 0.0
+        load_w += supplies[device_id].draw_w / FEEDING_SHARE if device_id in supplies else 0.0
         if isinstance(device, PortDevice):
             load_w += device.own_w
         elif isinstance(device, Camera):

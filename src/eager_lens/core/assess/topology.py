@@ -226,7 +226,8 @@ def topology(
 NO_LOADS = Loads({}, {}, ())
 
 WIRED = ("links", "network", "recorders", "cameras.id")
-SUPPLIED_BY = checked_names(*WIRED, "power_units", "cameras.poe_class", "cameras.power_w")
+RUN_BY = ("cameras.cable_m", "cameras.awg", "cameras.cable_material", "cameras.outdoor")
+SUPPLIED_BY = checked_names(*WIRED, "power_units", "cameras.poe_class", "cameras.power_w", *RUN_BY)
 ROUTES_BY = checked_names(*WIRED, "cameras.registered")
 HANGING_BY = checked_names(*WIRED, "cameras.place")
 """What power, ways, and what hangs where are told by."""

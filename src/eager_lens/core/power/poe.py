@@ -20,6 +20,15 @@ COPPER_PER_C = 0.00393
 """Change of resistance a kelvin, from 20 C."""
 
 
+INDOOR_C, OUTDOOR_C = 25.0, 50.0
+"""Cable temperatures assumed: indoors, and outdoors in the sun."""
+
+
+def cable_temperature_c(outdoor: bool) -> float:
+    """The temperature assumed for a cable."""
+    return OUTDOOR_C if outdoor else INDOOR_C
+
+
 class PoeClass(NamedTuple):
     """A class of IEEE 802.3: watts at the device, watts that the supplying side allocates, least volts at both ends."""
 

@@ -8,6 +8,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import load_severity
+from eager_lens.core.assess.power import camera_at_port_w
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import free_ports
@@ -82,7 +83,7 @@ def _row(facts: Facts, device: NetworkDevice | Recorder, link: Link, port: int) 
     severity = None if load is None or capacity is None else load_severity(load, capacity)
     if isinstance(camera, Camera) and link.medium == "copper" and device.poe_ports:
         if camera.poe_class is not None and camera.id not in facts.fed_by_unit:
-            draw_w, allocated_w = camera.power_w, POE_CLASSES[camera.poe_class].allocated_w
+            draw_w, allocated_w = camera_at_port_w(camera), POE_CLASSES[camera.poe_class].allocated_w
         run = run_figures(camera)
         if run is not None:
             device_v = run.device_v

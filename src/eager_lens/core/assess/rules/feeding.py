@@ -8,9 +8,10 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
-from eager_lens.core.assess.power import Supply, supply_run, ups_figures
+from eager_lens.core.assess.power import FEEDING_SHARE, Supply, power_sources, supply_run, ups_figures, without_power
 from eager_lens.core.assess.traits import HIGH_CLASS
 from eager_lens.core.job.edits import Edit
+from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
 from eager_lens.core.job.wiring import set_unit
 from eager_lens.core.units import count, figure
@@ -35,6 +36,7 @@ def power(facts: Facts) -> Iterator[Finding]:
             )
         elif device.budget_w > 0:
             yield from _budget(device, supply)
+            yield from _allocation(device, supply, facts)
 
 
 def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Finding]:
@@ -60,14 +62,43 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
             "Move a camera or two to another switch.",
             (device.id,),
         )
-    elif not at_most(supply.allocated_w, device.budget_w):
+
+
+def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) -> Iterator[Finding]:
+    """Watts allocated by class: apart from what is drawn, and silent where the make is known to count the draw."""
+    if at_most(supply.allocated_w, device.budget_w) or not at_most(supply.draw_w, device.budget_w):
+        return
+    profile = profile_of(device.make, facts.job.make_profiles)
+    if profile.make and not profile.budget_by_class:
+        return
+    surely = f"{profile.make} allocates by class" if profile.make else "a switch that allocates by class"
+    yield Finding(
+        Code.SET_ASIDE_OVER,
+        Severity.WARNING,
+        "wiring",
+        f"{device.name} allocates {figure(supply.allocated_w)} W by class of {figure(device.budget_w)} W",
+        f"The draw of {figure(supply.draw_w)} W would fit, but {surely}{' and' if profile.make else ''} refuses the last "
+        "cameras.",
+        "Use a switch that counts the real draw, or one with a larger budget; where this one does, say so in its make.",
+        (device.id,),
+    )
+
+
+def dark_uplinks(facts: Facts) -> Iterator[Finding]:
+    """Devices that are fed over their cable from ports that have no power themselves."""
+    for device in without_power(facts.job, power_sources(facts.job)):
+        hung = [
+            camera.name
+            for camera in facts.job.cameras
+            if facts.topology.wiring.hangs_on.get(camera.id) == device.id and camera.id not in facts.fed_by_unit
+        ]
         yield Finding(
-            Code.SET_ASIDE_OVER,
-            Severity.WARNING,
+            Code.UPLINK_DARK,
+            Severity.FAULT,
             "wiring",
-            f"{device.name} allocates {figure(supply.allocated_w)} W by class of {figure(device.budget_w)} W",
-            f"The draw of {figure(supply.draw_w)} W would fit, but a switch that allocated by class refuses the last cameras.",
-            "Use a switch that counts the real draw, or one with a larger budget.",
+            f"{device.name} is fed over its cable, and nothing there gives power",
+            "It stays dark" + (f", and {names_listed(hung)} with it." if hung else "."),
+            "Plug it into a PoE port, give it an injector, or clear its PoE class if it has a mains lead.",
             (device.id,),
         )
 
@@ -252,7 +283,8 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             Severity.WARNING,
             "wiring",
             f"{unit.name} lasts {figure(got.minutes)} minutes",
-            f"{figure(unit.battery_wh)} Wh carry {figure(got.load_w)} W; a battery loses capacity with age and cold.",
+            f"{figure(unit.battery_wh)} Wh carry {figure(got.load_w)} W (what feeds cameras at {100 * FEEDING_SHARE:g} % "
+            "efficiency, assumed); a battery loses capacity with age and cold.",
             "A larger battery, or fewer devices on it.",
             (unit.id,),
         )
@@ -291,4 +323,4 @@ def _carry(unit: PowerUnit, missing: list[str], facts: Facts) -> Edit:
     return set_unit([unit.id], f"Connect {names} to {unit.name}", feeds=(*unit.feeds, *missing))
 
 
-RULES = (power, classes, unfed, units)
+RULES = (power, dark_uplinks, classes, unfed, units)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Origin, cable_temperature_c
+from eager_lens.core.assess.figures import Origin
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.power import UPS_SHARES, Supply, supply_volts, ups_figures
@@ -11,7 +11,7 @@ from eager_lens.core.assess.radio import radio_figures, radio_in
 from eager_lens.core.assess.rules.links import late_key_frame
 from eager_lens.core.job.model import Link
 from eager_lens.core.power.dc import DC_RUN
-from eager_lens.core.power.poe import POE_CLASSES, POE_RUN
+from eager_lens.core.power.poe import POE_CLASSES, POE_RUN, cable_temperature_c
 from eager_lens.core.power.ups import UPS_TIME
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.radio.link import RADIO_LINK
@@ -34,7 +34,7 @@ def volts(camera_id: str, assessment: Assessment) -> Working:
             "length_m": (camera.cable_m, "plan"),
             "awg": (camera.awg, "plan"),
             "material": (camera.cable_material, "plan"),
-            "temperature_c": (cable_temperature_c(camera), "assumed"),
+            "temperature_c": (cable_temperature_c(camera.outdoor), "assumed"),
             "supply_v": (limits.supply_least_v, "assumed"),
         },
     )
@@ -64,7 +64,10 @@ def power(device_id: str, assessment: Assessment) -> Working:
     if budget_w:
         spare = figure(100 * (1 - supply.draw_w / budget_w))
         lines += (WorkingLine("spare at night", f"{spare} %", "worked out"),)
-    formula = "draw = sum of what its cameras draw at night; allocates = sum of their classes' watts at the switch"
+    formula = (
+        "draw = sum of what its cameras draw at night and their cables turn into warmth (P = V x I at the class's least "
+        "voltage); allocates = sum of their classes' watts at the switch"
+    )
     return Working(f"Power, {device.name}", f"{figure(supply.draw_w)} W at night", formula, lines, "IEEE 802.3 classes")
 
 
