@@ -42,12 +42,17 @@ class Stability(unittest.TestCase):
         self.assertIn("late", str(caught.exception))
         self.assertIn("c3", str(caught.exception))
 
-    def test_keeps_further_down_are_honoured_when_there_was_no_plan_to_hold_on_to(self):
-        devices = [
-            {"id": "first", "role": "camera"},
-            *({"id": f"k{n}", "role": "camera", "keep": f"10.0.0.{n}"} for n in (2, 3, 5, 6)),
-        ]
-        self.assertEqual(plan(devices, "10.0.0.0/29", "10.0.0.1")["first"], "10.0.0.4")
+    def test_what_is_refused_with_two_devices_is_refused_with_more_behind_them(self):
+        first = {"id": "first", "role": "camera"}
+        held = plan([first], "10.0.0.0/29", "10.0.0.1")["first"]
+        others = [n for n in range(2, 7) if f"10.0.0.{n}" != held]
+        late = {"id": "late", "role": "camera", "keep": held}
+        more = [{"id": f"k{n}", "role": "camera", "keep": f"10.0.0.{n}"} for n in others]
+        for behind in range(len(more)):
+            with self.subTest(behind), self.assertRaises(RefusedInput) as caught:
+                plan([first, late, *more[:behind]], "10.0.0.0/29", "10.0.0.1")
+            self.assertEqual(caught.exception.path, "devices[1].keep")
+        self.assertEqual(len(plan([first, *more], "10.0.0.0/29", "10.0.0.1")), 5)
 
     def test_two_keeps_of_one_address_are_always_refused(self):
         devices = [

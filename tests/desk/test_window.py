@@ -242,7 +242,7 @@ class Readout(WindowCase):
         self.open_demo()
         days, incoming, power, registered, addresses, checks = readings(self.session.assessment)
         self.assertEqual((days.figure, days.rest), ("26", "of 31 asked"))
-        self.assertEqual((power.words, power.figure), ("Power · Halt switch", "47"))
+        self.assertEqual((power.words, power.figure), ("Power · Halt switch", "47.6"))
         self.assertEqual((incoming.figure, incoming.rest), ("61.7", "of 160 Mb/s"))
         self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "10"))
         self.assertTrue(days.assumed)

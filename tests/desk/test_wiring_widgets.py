@@ -119,7 +119,7 @@ class Alone(SessionCase):
 
     def test_hovering_tells_load_power_and_what_needs_somebody(self):
         told = self.tip_at(self.center("net-7"))
-        for words in ("Halt switch", "47 W", "78.3 % of its power at night", "warning"):
+        for words in ("Halt switch", "47.6 W", "79.3 % of its power at night", "warning"):
             self.assertIn(words, told)
         between = (self.widget.rect_of("net-1").right() + self.widget.rect_of("net-2").left()) / 2
         line = next(line for line in self.widget.shown.lines if line.links == ("link-38",))

@@ -62,9 +62,9 @@ class Room(NamedTuple):
 class _Walk:
     """Finds free addresses by role; what was passed over once is not looked at again."""
 
-    def __init__(self, room: Room, given: Iterable[int]) -> None:
+    def __init__(self, room: Room) -> None:
         self._room = room
-        self._given = set(given)
+        self._given: set[int] = set()
         self._next: dict[Role, int] = {}
 
     def give(self, number: int) -> None:
@@ -72,10 +72,7 @@ class _Walk:
 
     def free_for(self, role: Role) -> int:
         subnet = self._room.subnet
-        size = subnet.broadcast - subnet.network + 1
-        number = self._next.get(role) or max(
-            subnet.first_host, subnet.network + ROLE_RECORDS[role].first_256th * size // 256
-        )
+        number = self._next.get(role) or max(subnet.first_host, subnet.network + _first_of(role, subnet))
         while True:
             if number > subnet.last_host:
                 number = subnet.first_host
@@ -88,13 +85,20 @@ class _Walk:
                 return number
 
 
+def _first_of(role: Role, subnet: Subnet) -> int:
+    """How far into a subnet the search for a role begins. In one smaller than a /24 in its upper half: there is little
+    room, and what people number by hand and want to keep stands low."""
+    size, share = subnet.broadcast - subnet.network + 1, ROLE_RECORDS[role].first_256th
+    return share * size // 256 if size >= 256 else size // 2 + share * size // 512
+
+
 def plan_addresses(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
     """An address for every device, by id.
 
     The list is read from its start and a device never moves for one that comes behind it, so the plan of a list is
     the plan of the shorter list with more added. A ``keep`` is honoured, or refused by the device's id; one that an
-    earlier device holds already is refused, for otherwise that device would have to move. Only where the shorter list
-    had no plan for that very reason is there nothing to hold on to: then all ``keep`` read so far are allocates first.
+    earlier device holds already is refused, for otherwise that device would have to move. Who lists the devices that
+    keep something first never meets that.
 
     Raises:
         RefusedInput: naming the device whose ``keep`` cannot be honoured, or the number of addresses missing.
@@ -111,52 +115,19 @@ def plan_addresses(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
             f"{missing} of {len(devices)} addresses are missing: the subnet has no room for them; "
             "take a wider subnet or a smaller pool",
         )
-    start = 0
+    walk = _Walk(room)
     given: dict[str, int] = {}
-    while True:
-        clash = _extend(room, devices, start, given)
-        if clash is None:
-            return given
-        holder = next(device for device in devices if given.get(device.id) == devices[clash].keep)
-        if clash == len(devices) - 1 or holder.keep is not None:
-            raise RefusedInput(
-                f"devices[{clash}].keep",
-                f"{devices[clash].id} cannot keep {address_text(devices[clash].keep or 0)}: "
-                f"{holder.id}, earlier in the list, has it already",
-            )
-        start = clash + 2
-        given = _keeps_first(room, devices[:start])
-
-
-def _extend(room: Room, devices: Sequence[PlanDevice], start: int, given: dict[str, int]) -> int | None:
-    """Go on from ``start``, adding to ``given``; the index of a device whose ``keep`` is gone, or None at the end."""
-    held = set(given.values())
-    walk = _Walk(room, held)
-    for at in range(start, len(devices)):
-        device = devices[at]
-        if device.keep in held:
-            return at
-        number = device.keep if device.keep is not None else walk.free_for(device.role)
-        given[device.id] = number
-        held.add(number)
-        walk.give(number)
-    return None
-
-
-def _keeps_first(room: Room, devices: Sequence[PlanDevice]) -> dict[str, int]:
-    """A plan in which every ``keep`` of the list is allocates before the others select."""
-    keeps: dict[int, str] = {}
+    holder_of: dict[int, str] = {}
     for at, device in enumerate(devices):
-        if device.keep is not None and keeps.setdefault(device.keep, device.id) != device.id:
+        number = device.keep if device.keep is not None else walk.free_for(device.role)
+        if number in holder_of:
             raise RefusedInput(
                 f"devices[{at}].keep",
-                f"{device.id} cannot keep {address_text(device.keep)}: {keeps[device.keep]} keeps it already",
+                f"{device.id} cannot keep {address_text(number)}: {holder_of[number]}, earlier in the list, has it already",
             )
-    walk = _Walk(room, keeps)
-    given: dict[str, int] = {}
-    for device in devices:
-        given[device.id] = device.keep if device.keep is not None else walk.free_for(device.role)
-        walk.give(given[device.id])
+        given[device.id] = number
+        holder_of[number] = device.id
+        walk.give(number)
     return given
 
 
