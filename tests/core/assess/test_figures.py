@@ -6,14 +6,15 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import MOST_DEMANDING, camera_figures, run_figures
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_assumed
-from eager_lens.core.job.model import Registration
+from eager_lens.core.job.model import Registration, Retention
+from eager_lens.core.options.promise import promise
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.rate import assumed_rate
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
-from tests.support import camera, job_with, recorder, week_of
+from tests.support import camera, codes, finding_of, job_with, recorder, week_of
 
 
 class Rates(unittest.TestCase):
@@ -258,6 +259,35 @@ class RecorderFigures(unittest.TestCase):
                 got = assess(job_with([camera(1)], recorders=[recorder(**fields)])).recorder("rec-1")
                 self.assertIn(words, got.trouble)
                 self.assertEqual(got.usable_tb, 0)
+
+
+class Erased(unittest.TestCase):
+    """A recorder's own limit: what is older is gone, however much room there is."""
+
+    def job(self, erase_after_days, least=1, most=None):
+        cameras = [camera(1, measured_mbps=1.0)]
+        kept = Retention(least_days=least, most_days=most)
+        return job_with(cameras, [recorder(erase_after_days=erase_after_days)], retention=kept)
+
+    def test_days_are_no_more_than_it_lets_stand(self):
+        free, held = (assess(self.job(days)).recorder("rec-1") for days in (None, 30.0))
+        self.assertGreater(free.days, 800)
+        self.assertEqual((held.days, held.days_low, held.days_high), (30, 30, 30))
+        self.assertEqual(promise(assess(self.job(30.0)), "rec-1", years=50).promised_days, 30)
+
+    def test_it_settles_a_maximum_by_one_step(self):
+        job = self.job(None, most=90)
+        finding = finding_of(job, "days-over")
+        after = finding.fix.apply(job)
+        self.assertEqual(after.recorders[0].erase_after_days, 90)
+        self.assertNotIn("days-over", codes(after))
+
+    def test_one_that_erases_too_early_is_told_and_mended(self):
+        job = self.job(20.0, least=31)
+        after = finding_of(job, "erased-early").fix.apply(job)
+        self.assertEqual(assess(after).recorder("rec-1").days, 31)
+        self.assertNotIn("erased-early", codes(after))
+        self.assertNotIn("days-short", codes(job))
 
 
 if __name__ == "__main__":

@@ -79,6 +79,11 @@ class EachRule(unittest.TestCase):
         ("no-space", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=0)])),
         ("bays", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=3, bays=2)])),
         ("no-redundancy", Severity.NOTE, lambda: job_with([camera(1)], recorders=[recorder(drives=2)])),
+        (
+            "erased-early",
+            Severity.FAULT,
+            lambda: job_with([camera(1)], [recorder(erase_after_days=20)], retention=Retention(least_days=31)),
+        ),
         ("costly-codec", Severity.WARNING, lambda: job_with([camera(1, codec="mjpeg")])),
         ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
         ("no-cap", Severity.WARNING, lambda: job_with([camera(1, rate_control="capped VBR")])),

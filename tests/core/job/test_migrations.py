@@ -53,7 +53,10 @@ class FromVersionOne(unittest.TestCase):
         self.assertEqual((job.power_units[0].poe_class, job.make_profiles[0].make), (4, "Quillmark"))
         self.assertEqual((job.rehearsal.actions[0].do, job.commissioning[0].outcome), ("power on", "skipped"))
         self.assertEqual((job.checks[0].check, job.rules[0].rule.kinds), ("motion", ("person",)))
-        self.assertEqual(sum(map(len, leaves(old))), sum(map(len, leaves(json.loads(job_text(job))))))
+        now = json.loads(job_text(job))
+        for one in now["recorders"]:
+            del one["erase_after_days"]  # not in files of before
+        self.assertEqual(sum(map(len, leaves(old))), sum(map(len, leaves(now))))
 
     def test_what_is_written_is_of_today_and_read_back(self):
         text = job_text(job_from_text(read("every-field")))

@@ -138,6 +138,7 @@ class Code(StrEnum):
 
     # rules/sizing.py
     DAYS_SHORT = "days-short"
+    ERASED_EARLY = "erased-early"
     DAYS_DOUBTFUL = "days-doubtful"
     DAYS_OVER = "days-over"
     COSTLY_CODEC = "costly-codec"

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import NO_HOURS, kept
+from eager_lens.core.assess.figures import NO_HOURS, erased, kept
 from eager_lens.core.job.model import Recorder, ScheduleException
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.validation import at_least
@@ -46,7 +46,11 @@ def exception_figures(facts: Facts, recorders: Iterable[Recorder] | None = None)
                     gb += figures.gb_per_day
             if touched:
                 usable_tb = facts.recorder_figures[recorder.id].usable_tb
-                found.append(ExceptionFigures(exception, recorder, gb, days_kept(usable_tb, gb) if gb else None))
+                found.append(
+                    ExceptionFigures(
+                        exception, recorder, gb, erased(days_kept(usable_tb, gb), recorder) if gb else None
+                    )
+                )
     return found
 
 

@@ -351,7 +351,10 @@ def recorder_figures(
         gb,
         gb_low,
         gb_high,
-        days_kept(usable_tb, gb) if gb else None,
-        days_kept(usable_tb, gb_high) if gb_high else None,
-        days_kept(usable_tb, gb_low) if gb_low else None,
+        *(erased(days_kept(usable_tb, each), recorder) if each else None for each in (gb, gb_high, gb_low)),
     )
+
+
+def erased(days: float, recorder: Recorder) -> float:
+    """Days kept, where the recorder erases what is older than it may be."""
+    return days if recorder.erase_after_days is None else min(days, recorder.erase_after_days)

@@ -294,7 +294,7 @@ def _storage(assessment: Assessment) -> Sheet:
         working = working_of(FigureRef("days", recorder.id), assessment)
         if working:
             lines = tuple((line.label, line.value, line.origin) for line in working.lines)
-            wide = (SheetColumn("Alarm input", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
+            wide = (SheetColumn("What", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
             caption = f"{working.title}: {working.value}"
             blocks.append(SheetTable(wide, lines, caption, f"{working.formula}. Source: {working.source}."))
     blocks.append(_per_camera(assessment))

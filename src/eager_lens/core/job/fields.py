@@ -599,6 +599,7 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
         unit="%",
         align="right",
     ),
+    _number("erase_after_days", "Erased after", "days", None),
     _number("drive_rated_tb_per_year", "Drive workload", "TB a year", aliases=("workload rating",)),
     _number("rebuild_mb_per_s", "Rebuild speed", "MB/s"),
     _number("drive_failures_per_year", "Drive failures", "a year"),

@@ -244,6 +244,7 @@ class Recorder(PortDevice):
         fetches_substreams: it fetches the substreams besides the main streams, for many-picture views.
         drive_rated_tb_per_year: what a drive may be written a year. ``drive_failures_per_year``: the share of such drives
             that fail in a year. ``rebuild_mb_per_s``: how fast a replaced one is filled again beside recording.
+        erase_after_days: it erases what is older, however much room there is; None: it keeps what fits.
     """
 
     ports: PortNumber = 1
@@ -268,6 +269,7 @@ class Recorder(PortDevice):
     raid_level: RaidLevel = "span"
     hot_spares: Annotated[Whole, Field(le=1000)] = 0
     reserve_share: Annotated[Share, Field(lt=1)] = 0.05
+    erase_after_days: Annotated[Positive, Field(le=36_500)] | None = None
     drive_rated_tb_per_year: Annotated[Positive, Field(le=100_000)] = 180
     rebuild_mb_per_s: Annotated[Positive, Field(le=10_000)] = 100
     drive_failures_per_year: Annotated[Share, Field(lt=1)] = 0.02

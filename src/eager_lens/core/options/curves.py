@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import NO_HOURS, Joint, camera_figures
+from eager_lens.core.assess.figures import NO_HOURS, Joint, camera_figures, erased
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.sizing.disk import days_kept
 
@@ -82,7 +82,8 @@ def days_curve(
             rest.add(facts.camera_figures[camera.id])
     present = {kind.of(camera) for camera in varied}
     values = tuple(sorted({*kind.values, *(present if len(present) <= 3 else ())}))
-    rows: list[tuple[float, float, float, float]] = []
+    rows: list[tuple[float, ...]] = []
+    recorder = facts.recorders[recorder_id]
     for value in values:
         figures = [
             camera_figures(
@@ -97,7 +98,8 @@ def days_curve(
             joint.add(one)
         gb, (gb_low, gb_high) = joint.gb_per_day, joint.gb_range()
         if gb > 1e-9:
-            rows.append((value, *(days_kept(got.usable_tb, each) for each in (gb, gb_high, gb_low))))
+            days = (erased(days_kept(got.usable_tb, each), recorder) for each in (gb, gb_high, gb_low))
+            rows.append((value, *days))
     if len(rows) < 2:
         return None
     return DaysCurve(

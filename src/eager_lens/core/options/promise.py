@@ -71,7 +71,7 @@ def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Pro
     Raises:
         RefusedInput: when hardly anything is written, so that there is no telling how long it is kept.
     """
-    got = assessment.recorder(recorder_id)
+    got, recorder = assessment.recorder(recorder_id), assessment.facts.recorders[recorder_id]
     if got.trouble or got.days is None:
         return None
     cameras = [camera for camera in assessment.facts.cameras_on[recorder_id] if _stores(assessment, camera)]
@@ -98,6 +98,9 @@ def promise(assessment: Assessment, recorder_id: str, years: int = YEARS) -> Pro
         days_alone = float(np.var(np.log(np.maximum(simulated(rates_known=True).worst, 1e-9))))
     except ValueError as error:
         raise RefusedInput("events_per_h", "so little is recorded that whole years may stay empty") from error
+    # What the recorder erases is gone, whatever would fit.
+    most = math.inf if recorder.erase_after_days is None else recorder.erase_after_days
+    through = Years(*(np.minimum(each, most) for each in through))
     worst = np.sort(through.worst)
     shares = np.linspace(0, 1, CURVE_POINTS)
     return Promise(

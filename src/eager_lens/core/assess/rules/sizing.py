@@ -28,7 +28,18 @@ def days_short(facts: Facts) -> Iterator[Finding]:
         got = facts.recorder_figures[recorder.id]
         if got.days is None or got.trouble or got.days_low is None:
             continue
-        if not at_least(got.days, least):
+        if recorder.erase_after_days is not None and not at_least(recorder.erase_after_days, least):
+            yield Finding(
+                Code.ERASED_EARLY,
+                Severity.FAULT,
+                "sizing",
+                f"{recorder.name} erases after {figure(recorder.erase_after_days)} days; {figure(least)} were asked",
+                "What is older is gone, however much room the drives have.",
+                f"Have it erase after {figure(least)} days or later.",
+                (recorder.id,),
+                set_fields([recorder.id], f"Erase after {figure(least)} days", erase_after_days=least),
+            )
+        elif not at_least(got.days, least):
             fix, remedy = _more_drives(recorder, got, least)
             yield Finding(
                 Code.DAYS_SHORT,
@@ -87,8 +98,9 @@ def days_over(facts: Facts) -> Iterator[Finding]:
                 "sizing",
                 f"{recorder.name} would keep {figure(days)} days; {figure(most)} are allowed",
                 "The drives hold more than the customer or the law lets you keep.",
-                f"Set the recorder to erase after {figure(most)} days, and note it on the handover sheet.",
+                f"Set the recorder to erase after {figure(most)} days, and enter it here; the handover sheet says so then.",
                 (recorder.id,),
+                set_fields([recorder.id], f"Erase after {figure(most)} days", erase_after_days=most),
             )
 
 

@@ -44,6 +44,8 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
         ),
         WorkingLine("stored", f"{figure(got.gb_per_day)} GB a day by {got.cameras} cameras", rates_origin(assessment)),
     )
+    if recorder.erase_after_days is not None:
+        lines = (*lines, WorkingLine("erases after", f"{figure(recorder.erase_after_days)} days", "plan"))
     if got.days is None or got.days_low is None or got.days_high is None:
         return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
     span = f"{figure(got.days_low)} to {figure(got.days_high)} days"

@@ -99,6 +99,7 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = (
         ("bays", 50),
         ("hot_spares", 58),
         ("reserve_share", 80),
+        ("erase_after_days", 110),
     ),
     TableColumn(
         "written",
