@@ -54,10 +54,18 @@ class Failures(unittest.TestCase):
                 self.assertAlmostEqual(got.rebuild_h, 100)
                 self.assertAlmostEqual(got.second_failure_share, self.lost(members, level), delta=0.004)
 
+    def test_a_sector_and_a_second_drive_are_told_apart(self):
+        """Four drives of 6 TB, RAID 5. By hand: 8e12 x 6 x 3 bits read at 1 in 1e15 are 0.144, 13.4 %; 16.7 h at 2 % a year for
+        three drives are 0.0114 %."""
+        got = drive_life(4, 6, "raid5", 10, 100, 0.02)
+        self.assertAlmostEqual(got.unreadable_share, 0.134, places=3)
+        self.assertAlmostEqual(100 * got.second_failure_share, 0.0114, places=4)
+
     def test_large_drives_meet_sectors_that_cannot_be_read(self):
         got = drive_life(6, 16, "raid5", 10, 100, 0.0)
-        self.assertAlmostEqual(got.second_failure_share, 1 - 2.718281828 ** (-8e12 * 16 * 5 * 1e-15), places=6)
-        self.assertEqual(drive_life(6, 16, "raid6", 10, 100, 0.0).second_failure_share, 0)
+        self.assertAlmostEqual(got.unreadable_share, 1 - 2.718281828 ** (-8e12 * 16 * 5 * 1e-15), places=6)
+        self.assertEqual(got.second_failure_share, 0)
+        self.assertEqual(drive_life(6, 16, "raid6", 10, 100, 0.0).unreadable_share, 0)
 
     def test_what_is_left_after_one_failed(self):
         self.assertEqual(drive_life(4, 8, "span", 10, 100, 0.02).days_share_after, 0.75)

@@ -127,7 +127,7 @@ class Pinned(unittest.TestCase):
             return job_with([camera(1)], [recorder(drives=3, bays=3, drive_tb=drive_tb, raid_level="raid5")])
 
         def lost(facts):
-            return life_of(facts.job.recorders[0], facts.recorder_figures["rec-1"]).second_failure_share
+            return life_of(facts.job.recorders[0], facts.recorder_figures["rec-1"]).unreadable_share
 
         self.both_sides("rebuild-risky", job_of, lost, 0.02, 0.2, 16)
 

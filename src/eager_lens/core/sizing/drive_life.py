@@ -18,13 +18,18 @@ class DriveLife(NamedTuple):
     Attributes:
         written_tb_per_year: on each drive, with what redundancy writes besides.
         rebuild_h: to write a whole new drive at the rebuild's speed; None where nothing can be rebuilt.
-        second_failure_share: the chance (0 to 1) that pictures are lost before that is done; None likewise.
+        second_failure_share: the chance (0 to 1) that so many more drives fail before that is done that all is lost; None
+            likewise.
+        unreadable_share: the chance that a sector of those that are read cannot be read, at the bound that makers guarantee,
+            where nothing is left to make it up from: it costs the moment it holds, or the whole rebuild where the recorder
+            gives up at it. None likewise.
         days_share_after: of the days kept, what is left when a drive has failed.
     """
 
     written_tb_per_year: float
     rebuild_h: float | None
     second_failure_share: float | None
+    unreadable_share: float | None
     days_share_after: float
 
 
@@ -41,7 +46,7 @@ def drive_life(
     Redundancy writes besides: a mirror everything on each drive, RAID 5 and 6 one or two parities for each stripe.
     Failures come at a constant rate, each drive by itself; a bad batch or heat makes them come together, so the chance
     is the least. Reading all other drives for a rebuild may also meet a sector that cannot be read
-    (``UNREADABLE_PER_BIT``), which an array without redundancy left has no answer to.
+    (``UNREADABLE_PER_BIT``), which an array without redundancy left has no answer to: told apart, for it costs far less.
     """
     share_of_a_drive = {
         "span": 1 / members,
@@ -52,21 +57,21 @@ def drive_life(
     }[level]
     written_tb = gb_per_day * DAYS_A_YEAR / 1000 * share_of_a_drive
     if level == "span":
-        return DriveLife(written_tb, None, None, (members - 1) / members)
+        return DriveLife(written_tb, None, None, None, (members - 1) / members)
     hours = drive_tb * 1e12 / (rebuild_mb_per_s * 1e6) / 3600
     each = -math.expm1(-failures_per_year * hours / HOURS_A_YEAR)
     others = members - 1
     if level == "raid6":
         # Two more must fail: all ways but none and one.
         lost = 1 - (1 - each) ** others - others * each * (1 - each) ** (others - 1)
+        unreadable = 0.0
     else:
         at_risk = {"mirror": others, "raid5": others, "raid10": 1}[level]
         all_must = level == "mirror"
-        by_failure = each**at_risk if all_must else 1 - (1 - each) ** at_risk
+        lost = each**at_risk if all_must else 1 - (1 - each) ** at_risk
         read_bits = 8e12 * drive_tb * (1 if level != "raid5" else others)
         unreadable = -math.expm1(-UNREADABLE_PER_BIT * read_bits) if not (all_must and others > 1) else 0.0
-        lost = 1 - (1 - by_failure) * (1 - unreadable)
-    return DriveLife(written_tb, hours, max(0.0, lost), 1.0)
+    return DriveLife(written_tb, hours, max(0.0, lost), unreadable, 1.0)
 
 
 def card_years(card_written_tb: float, gb_per_day: float) -> float | None:

@@ -80,17 +80,22 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
     """The chance of losing the array while a drive is replaced is not small."""
     for recorder in facts.job.recorders:
         life = life_of(recorder, facts.recorder_figures[recorder.id])
-        lost = life.second_failure_share if life else None
-        if life is None or life.rebuild_h is None or lost is None or lost < RISKY_REBUILD_SHARE:
+        if life is None or life.rebuild_h is None or life.second_failure_share is None or life.unreadable_share is None:
+            continue
+        second, unreadable = life.second_failure_share, life.unreadable_share
+        if max(second, unreadable) < RISKY_REBUILD_SHARE:
             continue
         yield Finding(
             Code.REBUILD_RISKY,
             Severity.NOTE,
             "sizing",
-            f"{recorder.name}: {figure(100 * lost)} in 100 rebuilds would fail",
-            f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read; a second one that fails, or a "
-            "sector that cannot be read, ends it, and what was kept is lost in part or whole. Redundancy is no backup.",
-            "Two drives' redundancy, smaller drives, or say so in the handover.",
+            f"{recorder.name}: up to {figure(100 * unreadable)} in 100 rebuilds meet an unreadable sector, {figure(100 * second)} "
+            "a second failed drive",
+            f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read. A sector that cannot be read (at the "
+            "bound that makers guarantee; mostly far less) costs the moment that it holds, or the whole rebuild where the "
+            "recorder gives up at it; a second failed drive costs everything. Redundancy is no backup.",
+            "Ask the maker what the recorder does at an unreadable sector; two drives' redundancy, smaller drives, or say so in "
+            "the handover.",
             (recorder.id,),
         )
 

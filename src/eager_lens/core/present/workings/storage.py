@@ -54,6 +54,10 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
 
 
+def _per_cent(share: float | None) -> str:
+    return "–" if share is None else f"{figure(100 * share)} %"
+
+
 def drives(recorder_id: str, assessment: Assessment) -> Working:
     """What recording does to a recorder's drives, and what a failed one leaves."""
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
@@ -65,7 +69,6 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
         )
     days_after = "nothing is written" if got.days is None else f"{figure(got.days * life.days_share_after)} days"
     rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
-    lost = life.second_failure_share
     lines = (
         WorkingLine("drives", f"{recorder.drives - recorder.hot_spares} of {figure(recorder.drive_tb)} TB", "plan"),
         WorkingLine("array", LEVEL_WORDS[recorder.raid_level], "plan"),
@@ -75,12 +78,13 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
         WorkingLine("rebuilds at", f"{figure(recorder.rebuild_mb_per_s)} MB/s", "assumed"),
         WorkingLine("rebuild takes", rebuild, "worked out"),
         WorkingLine("drives that fail in a year", f"{figure(100 * recorder.drive_failures_per_year)} %", "assumed"),
-        WorkingLine("chance that a rebuild fails", "–" if lost is None else f"{figure(100 * lost)} %", "worked out"),
+        WorkingLine("chance that a second drive fails meanwhile", _per_cent(life.second_failure_share), "worked out"),
+        WorkingLine("chance of an unreadable sector", _per_cent(life.unreadable_share), "worked out"),
         WorkingLine("kept after one drive failed", days_after, "worked out"),
     )
     formula = (
         "written on each = GB a day × 365 × what redundancy writes besides / drives; rebuild = size / speed; "
-        "chance = that one more drive fails meanwhile, or a sector of those that are read cannot be read (1 in 10^15 bits)"
+        "second drive = 1 - (1 - failures a year × hours / 8760)^others; unreadable = 1 - exp(-bits read / 10^15)"
     )
     return Working(
         title, f"{figure(life.written_tb_per_year)} TB a year on each", formula, lines, "failures at a constant rate"

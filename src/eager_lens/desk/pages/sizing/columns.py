@@ -122,11 +122,20 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = (
     ),
     TableColumn(
         "lost",
-        "Fails",
+        "Second drive fails",
         _life(lambda life: "–" if life.second_failure_share is None else figure(100 * life.second_failure_share)),
         unit="%",
         align="right",
-        width=90,
+        width=140,
+        working=_drives_working,
+    ),
+    TableColumn(
+        "unreadable",
+        "Unreadable sector",
+        _life(lambda life: "–" if life.unreadable_share is None else figure(100 * life.unreadable_share)),
+        unit="%",
+        align="right",
+        width=140,
         working=_drives_working,
     ),
     *_own(
