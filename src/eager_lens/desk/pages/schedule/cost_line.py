@@ -41,9 +41,9 @@ class Cost(NamedTuple):
         """GB and days."""
         words = f"{figure(self.gb_per_day)} GB a day"
         if self.days is not None:
-            words += f"; shortest retention {figure(self.days)}"
+            words += f"; shortest retention {figure(self.days)} days by the mean"
         if self.promised_days is not None:
-            words += f", {figure(self.promised_days)} in 95 of 100 years"
+            words += f", {figure(self.promised_days)} days in 95 of 100 years"
         return words
 
     def against(self, after: Cost) -> str:
@@ -57,7 +57,7 @@ class Cost(NamedTuple):
             words += f", {days:+.1f} days" if abs(days) >= 0.05 else ", days as before"
         if self.promised_days is not None and after.promised_days is not None:
             promised = after.promised_days - self.promised_days
-            words += f", {promised:+.1f} in 95 of 100 years" if abs(promised) >= 0.05 else ""
+            words += f", {promised:+.1f} days in 95 of 100 years" if abs(promised) >= 0.05 else ""
         return words + "."
 
 
