@@ -46,10 +46,13 @@ def wiring(assessment: Assessment) -> Verdict:
     failing = {c.id for trait in _RUN_FAULTS for c in facts.with_trait[trait]}
     failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
     known = sum(camera.cable_m is not None for camera in job.cameras)
+    loose = sum(camera.id not in facts.topology.wiring.hangs_on for camera in job.cameras)
     if failing:
         sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
     elif faults := [finding for finding in assessment.of_stage("wiring") if finding.severity is Severity.FAULT]:
         sentence = faults[0].title + (f", and {count(len(faults) - 1, 'fault')} more" if len(faults) > 1 else "")
+    elif job.links and loose:
+        sentence = f"{loose} of {count(len(job.cameras), 'camera')} are not connected yet"
     elif job.links:
         sentence = f"Everything is fed, and every link carries its load: {listed}"
     elif job.cameras and known == len(job.cameras):
