@@ -21,6 +21,7 @@ from eager_lens.core.recording.week import (
     minute_of,
     painted,
     schedule_hours,
+    typed_minute,
     union_mode,
 )
 
@@ -51,6 +52,31 @@ class Clock(unittest.TestCase):
         for text in ("8:15", "24:01", "25:00", "12:60", "12", "12:5", " 12:00", "12:00:00", "ab:cd", "１２:00"):
             with self.subTest(text), self.assertRaises(ValueError):
                 minute_of(text)
+
+
+    def test_times_as_people_type_them(self):
+        for text, clock in (
+            ("7:30", "07:30"),
+            ("0730", "07:30"),
+            ("730", "07:30"),
+            ("7.30", "07:30"),
+            ("7h30", "07:30"),
+            ("7h", "07:00"),
+            ("7:30 pm", "19:30"),
+            ("7:30PM", "19:30"),
+            ("12 am", "00:00"),
+            ("12:15 p.m.", "12:15"),
+            ("19", "19:00"),
+            (" 24:00 ", "24:00"),
+            ("0", "00:00"),
+        ):
+            with self.subTest(text):
+                self.assertEqual(clock_of(typed_minute(text)), clock)
+
+    def test_what_nobody_means_by_a_time(self):
+        for text in ("", "25", "24:01", "7:60", "13 pm", "0 am", "7:3", "noonish", "7:30:00", "-7", "１２:00", "12345"):
+            with self.subTest(text), self.assertRaisesRegex(ValueError, "7:30 pm"):
+                typed_minute(text)
 
 
 class Weeks(unittest.TestCase):

@@ -49,6 +49,13 @@ class Typed(ScheduleCase):
         self.assertEqual(plan.sun, (Span(0, 1440, "motion"),))
         self.assertEqual(self.session.undo_label, "Paint continuous")
 
+    def test_hours_are_taken_as_people_type_them_and_written_out(self):
+        self.open_schedule()
+        self.type("830", "6.15 pm", "Thu-Sat")
+        self.assertIn(Span(510, 1095, "continuous"), self.schedule().plan.fri)
+        view = self.page.schedule
+        self.assertEqual((view.typed_from.text(), view.typed_to.text()), ("08:30", "18:15"))
+
     def test_over_midnight_they_go_on_the_next_day(self):
         self.open_schedule()
         self.type("22:00", "02:00", "Sun")

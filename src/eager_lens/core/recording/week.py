@@ -70,6 +70,31 @@ def minute_of(clock: str) -> int:
     return int(match[1]) * 60 + int(match[2])
 
 
+_TYPED = re.compile(
+    r"(?P<hour>\d{1,2})(?:\s*[:.h]\s*(?P<minute>\d{2})?|(?P<run>\d{2}))?\s*(?P<half>am|pm|a\.m\.|p\.m\.)?", re.ASCII
+)
+
+
+def typed_minute(text: str) -> int:
+    """A time of day as people type it, as minutes since midnight: ``7:30``, ``0730``, ``7.30``, ``7h30``, ``7:30 pm``, ``19``.
+
+    Raises:
+        ValueError: for what is no time of day.
+    """
+    match = _TYPED.fullmatch(text.strip().lower())
+    refused = ValueError(f"{text.strip()!r} is no time of day; type it like 7:30, 0730, 19.30 or 7:30 pm")
+    if not match:
+        raise refused
+    hour, minute = int(match["hour"]), int(match["minute"] or match["run"] or 0)
+    if match["half"]:
+        if not 1 <= hour <= 12:
+            raise refused
+        hour = hour % 12 + (12 if match["half"].startswith("p") else 0)
+    if minute > 59 or hour > 24 or (hour == 24 and minute):
+        raise refused
+    return hour * 60 + minute
+
+
 def clock_of(minute: int) -> str:
     """Minutes since midnight as ``HH:MM``."""
     return f"{minute // 60:02d}:{minute % 60:02d}"

@@ -25,8 +25,9 @@ from eager_lens.core.recording.week import (
     Day,
     Mode,
     Span,
+    clock_of,
     flat_spans,
-    minute_of,
+    typed_minute,
 )
 from eager_lens.core.units import count, fixed
 from eager_lens.desk.pages.schedule.cost_line import CostLine
@@ -275,7 +276,7 @@ class ScheduleView(QWidget):
     def _paint_typed(self) -> None:
         """Paint the hours that are typed; over midnight they go on the next day."""
         try:
-            start, end = (minute_of(field.text().strip()) for field in (self.typed_from, self.typed_to))
+            start, end = (typed_minute(field.text()) for field in (self.typed_from, self.typed_to))
             days = days_from(self.typed_days.text()) or DAYS
         except (ValueError, RefusedInput) as error:
             self.session.notice(str(error), needs=True)
@@ -283,6 +284,8 @@ class ScheduleView(QWidget):
         if start == end:
             self.session.notice("From and to are one moment; give hours as 08:30 and 18:15", needs=True)
             return
+        for field, minute in ((self.typed_from, start), (self.typed_to, end)):
+            field.setText(clock_of(minute))
         mode, strokes = self.strip.brush, dict[Day, list[Span]]()
         for day in days:
             strokes.setdefault(day, []).append(Span(start, end if end > start else MINUTES_A_DAY, mode))
