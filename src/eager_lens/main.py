@@ -69,6 +69,8 @@ def _parser() -> argparse.ArgumentParser:
     convert.add_argument("source", metavar="IN", type=Path)
     convert.add_argument("target", metavar="OUT", type=Path)
     command("schema", "print the JSON Schema of the job file", _schema)
+    command("install", "menu entry, icon and file type for this user", _install)
+    command("uninstall", "take menu entry, icon and file type away again", _uninstall)
     perf = command("perf", "the benchmarks, as ratios against a reference of the same run", _perf)
     perf.add_argument("--json", action="store_true")
     perf.add_argument("--motion", action="store_true", help="those of motion only")
@@ -119,6 +121,18 @@ def _schema(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.job import run_schema
 
     return run_schema(arguments)
+
+
+def _install(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.install import run_install
+
+    return run_install(arguments)
+
+
+def _uninstall(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.install import run_uninstall
+
+    return run_uninstall(arguments)
 
 
 def _perf(arguments: argparse.Namespace) -> int:

@@ -53,7 +53,6 @@ class Clock(unittest.TestCase):
             with self.subTest(text), self.assertRaises(ValueError):
                 minute_of(text)
 
-
     def test_times_as_people_type_them(self):
         for text, clock in (
             ("7:30", "07:30"),
