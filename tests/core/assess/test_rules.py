@@ -172,6 +172,18 @@ class EachRule(unittest.TestCase):
             Severity.FAULT,
             lambda: job_with(subnets=(lan(), lan("lan-2", "172.22.40.0/25", "", "", ""))),
         ),
+        ("same-serial", Severity.WARNING, lambda: job_with([camera(1, serial="K7"), camera(2, serial="K7")])),
+        ("group-hardware", Severity.FAULT, lambda: job_with([camera(1, mac_address="03:4c:00:00:00:1f")])),
+        (
+            "public-range",
+            Severity.WARNING,
+            lambda: job_with(subnets=(lan(cidr="193.10.4.0/24", gateway="", first="", last=""),)),
+        ),
+        (
+            "gateway-no-router",
+            Severity.WARNING,
+            lambda: job_with(network=(switch(1, role="router", address="172.22.40.2", subnet="lan-1"),)),
+        ),
         ("gateway-outside", Severity.FAULT, lambda: job_with(subnets=(lan(gateway="10.0.0.1"),))),
         ("pool-half", Severity.WARNING, lambda: job_with(subnets=(lan(last=""),))),
         ("pool-outside", Severity.FAULT, lambda: job_with(subnets=(lan(last="172.22.41.9"),))),

@@ -24,6 +24,12 @@ class Code(StrEnum):
     NO_SUBNET = "no-subnet"
     APART_FROM_RECORDER = "apart-from-recorder"
 
+    # rules/labels.py
+    SAME_SERIAL = "same-serial"
+    GROUP_HARDWARE = "group-hardware"
+    PUBLIC_RANGE = "public-range"
+    GATEWAY_NO_ROUTER = "gateway-no-router"
+
     # rules/drives.py
     NO_SPACE = "no-space"
     BAYS = "bays"

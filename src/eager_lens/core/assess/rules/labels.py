@@ -1,0 +1,102 @@
+"""Findings about what was read off labels, and about ranges that no site's network should have."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from ipaddress import IPv4Network
+
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.kept import of_devices, reads
+from eager_lens.core.job.edits import set_subnet
+from eager_lens.core.job.make_profiles import maker_of
+from eager_lens.core.job.model import Device
+from eager_lens.core.units import count
+
+SHARED = IPv4Network("100.64.0.0/10")
+"""Between providers and their customers (RFC 6598): nobody's on the internet."""
+
+
+@reads(*of_devices("name", "serial", "make"))
+def same_serial(facts: Facts) -> Iterator[Finding]:
+    """Two devices with one serial number: one label was read or copied wrongly."""
+    read = [device for device in facts.devices if device.serial]
+    if len({device.serial for device in read}) == len(read):
+        return
+    by_serial: dict[tuple[str, str], list[Device]] = {}
+    for device in read:
+        by_serial.setdefault((maker_of(device.make), device.serial), []).append(device)
+    for (_, serial), devices in by_serial.items():
+        if len(devices) > 1:
+            yield Finding(
+                Code.SAME_SERIAL,
+                Severity.WARNING,
+                "addresses",
+                f"Serial number {serial} stands on {count(len(devices), 'device')}",
+                f"{names_listed([device.name for device in devices])}: it is unique to a device of one make, so one label "
+                "was read or copied wrongly. The maker and the handover go by it.",
+                "Read the labels again.",
+                tuple(device.id for device in devices),
+            )
+
+
+@reads(*of_devices("name", "mac_address"))
+def group_hardware(facts: Facts) -> Iterator[Finding]:
+    """MAC addresses of groups or of everybody: no device has one (IEEE 802, lowest bit of the first octet)."""
+    wrong = [device for device in facts.devices if device.mac_address and int(device.mac_address[:2], 16) & 1]
+    if wrong:
+        yield Finding(
+            Code.GROUP_HARDWARE,
+            Severity.FAULT,
+            "addresses",
+            f"{names_listed([device.name for device in wrong])}: MAC address of a group, not of a device",
+            "Its first octet is odd, as in multicast and broadcast addresses; no device has such a one, so a digit was "
+            "misread.",
+            "Read the label again.",
+            tuple(device.id for device in wrong),
+        )
+
+
+@reads("subnets")
+def public_range(facts: Facts) -> Iterator[Finding]:
+    """Addresses of the internet used inside (RFC 1918, RFC 6598)."""
+    for plan in facts.job.subnets:
+        net = IPv4Network(plan.cidr)
+        if not (net.is_private or net.subnet_of(SHARED)):
+            yield Finding(
+                Code.PUBLIC_RANGE,
+                Severity.WARNING,
+                "addresses",
+                f"{plan.name}: {plan.cidr} belongs to somebody on the internet",
+                "What really has these addresses cannot be reached from the site, and remote viewing goes astray.",
+                "Take a private range: 10.0.0.0/8, 172.16.0.0/12 or 192.168.0.0/16.",
+                (plan.id,),
+            )
+
+
+@reads("subnets", *of_devices("name", "address"), "network.role")
+def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
+    """A gateway inside its subnet that is none of the job's routers there, though there is one."""
+    routers = [device for device in facts.job.network if device.role == "router" and device.address]
+    for plan in facts.job.subnets:
+        net = subnet_of(plan.cidr)
+        inside = [router for router in routers if address_number(router.address) in net]
+        if not plan.gateway or not inside or any(router.address == plan.gateway for router in inside):
+            continue
+        router = inside[0]
+        yield Finding(
+            Code.GATEWAY_NO_ROUTER,
+            Severity.WARNING,
+            "addresses",
+            f"The gateway of {plan.name} is {plan.gateway}; {router.name} has {router.address}",
+            "Devices send what leaves the subnet to an address that no router of the job has: remote viewing and time servers "
+            "outside fail.",
+            f"Make {router.address} the gateway, or list the router that has {plan.gateway}.",
+            (plan.id, router.id),
+            set_subnet(plan.id, f"Gateway {router.address}", gateway=router.address),
+        )
+
+
+RULES = (same_serial, group_hardware, public_range, gateway_is_no_router)
