@@ -244,7 +244,7 @@ class EachRule(unittest.TestCase):
         ),
         ("over-class", Severity.FAULT, lambda: job_with([camera(1, poe_class=2, power_w=7)])),
         ("clad-cable", Severity.WARNING, lambda: job_with([camera(1, cable_material="cca", cable_m=10)])),
-        ("outdoor-runs", Severity.NOTE, lambda: job_with([camera(1, outdoor=True)])),
+        ("outdoor-runs", Severity.WARNING, lambda: job_with([camera(1, outdoor=True)])),
         ("dangling-link", Severity.FAULT, lambda: wired(Link(id="link-9", a="cam-9", b="net-1"))),
         ("dangling-link", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-1", b="net-1"))),
         ("port-twice", Severity.FAULT, lambda: wired(Link(id="link-9", a="net-2", b="net-1", b_port=2))),
@@ -391,6 +391,24 @@ class Wording(unittest.TestCase):
         found = {finding.code for finding in assess(demo_job()).findings}
         listed = {line.split("`")[1] for line in text.splitlines() if line.startswith("| `")}
         self.assertEqual(listed, found)
+
+
+class Labels(unittest.TestCase):
+    def test_one_serial_number_of_two_makers_is_no_mistake(self):
+        two = [camera(1, serial="K7", make="Quillmark A"), camera(2, serial="K7", make="Ospine B")]
+        self.assertNotIn("same-serial", codes(job_with(two)))
+
+    def test_private_and_shared_ranges_are_nobodys(self):
+        for cidr in ("10.1.0.0/24", "172.31.4.0/24", "192.168.9.0/24", "100.64.8.0/24"):
+            job = job_with(subnets=(lan(cidr=cidr, gateway="", first="", last=""),))
+            with self.subTest(cidr):
+                self.assertNotIn("public-range", codes(job))
+
+    def test_the_gateway_becomes_the_router_by_one_step(self):
+        job = job_with(network=(switch(1, role="router", address="172.22.40.2", subnet="lan-1"),))
+        after = finding_of(job, "gateway-no-router").fix.apply(job)
+        self.assertEqual(after.subnets[0].gateway, "172.22.40.2")
+        self.assertNotIn("gateway-no-router", codes(after))
 
 
 if __name__ == "__main__":

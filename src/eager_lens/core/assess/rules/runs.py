@@ -140,12 +140,12 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
 
 
 def outdoor_runs(facts: Facts) -> Iterator[Finding]:
-    """A caution: what leaves the building wants earthing and surge parts, by licensed people, and a note that it has."""
+    """What leaves the building wants earthing and surge parts, by licensed people, and a note that it has."""
     outdoor = facts.with_trait["outdoor run"]
     if outdoor:
         yield Finding(
             Code.OUTDOOR_RUNS,
-            Severity.NOTE,
+            Severity.WARNING,
             "wiring",
             f"{count(len(outdoor), 'run leaves', 'runs leave')} the building: no earthing or surge part noted",
             "Lightning far off is enough to end a camera, the switch behind it and the recorder.",
