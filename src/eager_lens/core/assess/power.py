@@ -71,12 +71,9 @@ def power_sources(job: Job) -> dict[str, str]:
 
 def without_power(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]:
     """Network devices that are to be fed over their cable, are plugged in, and have nothing there that gives power."""
-    plugged = {end for link in job.links if link.medium == "copper" for end in (link.a, link.b)}
-    return [
-        device
-        for device in job.network
-        if device.poe_class is not None and device.id not in sources and device.id in plugged
-    ]
+    lacking = [device for device in job.network if device.poe_class is not None and device.id not in sources]
+    plugged = {end for link in job.links if link.medium == "copper" for end in (link.a, link.b)} if lacking else set()
+    return [device for device in lacking if device.id in plugged]
 
 
 def at_port_w(

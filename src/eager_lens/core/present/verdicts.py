@@ -46,7 +46,7 @@ def wiring(assessment: Assessment) -> Verdict:
     failing = {c.id for trait in _RUN_FAULTS for c in facts.with_trait[trait]}
     failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
     known = sum(camera.cable_m is not None for camera in job.cameras)
-    loose = sum(camera.id not in facts.topology.wiring.hangs_on for camera in job.cameras)
+    loose = len(job.cameras) - len(facts.topology.wiring.hangs_on)
     if failing:
         sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
     elif faults := [finding for finding in assessment.of_stage("wiring") if finding.severity is Severity.FAULT]:

@@ -17,10 +17,12 @@ class Flow(QLayout):
 
     def __init__(self, spacing: int = SPACE.HALF) -> None:
         super().__init__()
-        self.setContentsMargins(0, 0, 0, 0)
-        self.setSpacing(spacing)
         self._items: list[QLayoutItem] = []
         self._stretch_at: int | None = None
+        self._heights: dict[int, int] = {}
+        """By width; asked for many times while a page is laid out."""
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(spacing)
 
     def addStretch(self, stretch: int = 0) -> None:
         """What is added from now on stands at the right; as a row of boxes has it."""
@@ -58,7 +60,14 @@ class Flow(QLayout):
 
     def heightForWidth(self, width: int) -> int:
         """How high it is at a width."""
-        return self._laid_out(QRect(0, 0, width, 0), move=False)
+        if width not in self._heights:
+            self._heights[width] = self._laid_out(QRect(0, 0, width, 0), move=False)
+        return self._heights[width]
+
+    def invalidate(self) -> None:
+        """A part has changed its size, or came or went."""
+        self._heights.clear()
+        super().invalidate()
 
     def sizeHint(self) -> QSize:
         """All in one line."""
