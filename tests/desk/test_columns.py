@@ -78,6 +78,18 @@ class Headings(WindowCase):
         self.session.apply(set_fields(["cam-3"], "Name", name="Aardvark house"))
         self.assertEqual([name.replace("Aardvark house", "Zoo") for name in self.names()], before)
 
+    def test_another_job_begins_in_its_own_order(self):
+        self.click_heading("name")
+        self.session.start_job(job_with([camera(n, name=name) for n, name in ((1, "Zebra"), (2, "Ape"))]))
+        QApplication.processEvents()
+        self.assertEqual(self.names(), ["Recorder 1", "Zebra", "Ape"])
+        self.assertEqual(self.table.records.headerData(0, Qt.Orientation.Horizontal), "Device")
+
+    def test_a_width_that_was_just_dragged_outlives_sorting(self):
+        self.header.resizeSection(0, 199)
+        self.click_heading("address")
+        self.assertEqual(self.header.sectionSize(0), 199)
+
     def test_a_hidden_column_is_hidden_next_time_and_a_width_is_kept(self):
         at = [column.id for column in self.table.records.columns].index("mac_address")
         next(a for a in self.table.column_sets.menu().actions() if a.text() == "MAC address").trigger()

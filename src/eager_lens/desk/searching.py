@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.job.model import role_of
-from eager_lens.core.present.stages import RECORDS
+from eager_lens.core.present.stages import RECORDS, STAGE_WORDS
 from eager_lens.desk.actions import ACTIONS, STAGE_SYNONYMS, VIEWS
 from eager_lens.desk.session import Session
 
@@ -59,7 +59,6 @@ def _places(wanted: str, session: Session) -> Iterable[Hit]:
     """Stages and their views."""
     if not session.is_open:
         return
-    words_of = {record.id: record.words for record in RECORDS}
     for record in RECORDS:
         rank = _matched(wanted, record.words, f"{record.purpose} {STAGE_SYNONYMS[record.id]}")
         if rank is not None:
@@ -67,7 +66,7 @@ def _places(wanted: str, session: Session) -> Iterable[Hit]:
     for view in VIEWS:
         rank = _matched(wanted, view.words, view.synonyms)
         if rank is not None:
-            yield Hit(f"{words_of[view.stage]}: {view.words}", "view", view.stage, "", "", rank, view.words)
+            yield Hit(f"{STAGE_WORDS[view.stage]}: {view.words}", "view", view.stage, "", "", rank, view.words)
 
 
 def _commands(wanted: str, session: Session) -> Iterable[Hit]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -56,12 +55,11 @@ NARROW_PX = 1100
 
 
 ON_EVERY_PAGE: frozenset[Stage] = frozenset({"wiring", "addresses"})
-SHOWN_ON: dict[str, frozenset[Stage]] = defaultdict(
-    lambda: ON_EVERY_PAGE,
-    camera=frozenset[Stage](STAGES) - {"handover"},
-    recorder=ON_EVERY_PAGE | frozenset[Stage]({"sizing", "bench"}),
-)
-"""By role, the pages that have a device of it in sight; searched for from another, it is shown among the addresses."""
+SHOWN_ON: dict[str, frozenset[Stage]] = {
+    "camera": frozenset[Stage](STAGES) - {"handover"},
+    "recorder": ON_EVERY_PAGE | frozenset[Stage]({"sizing", "bench"}),
+}
+"""By role, the pages that have a device of it in sight besides; searched for from another, it is among the addresses."""
 
 
 def demo_text() -> str:
@@ -259,7 +257,7 @@ class Window(QWidget):
                 self.pages[hit.stage].show_named(hit.view)
         else:
             self.session.select([hit.subject])
-            self.go(self.stage if self.stage in SHOWN_ON[hit.kind] else "addresses", hit.subject)
+            self.go(self.stage if self.stage in SHOWN_ON.get(hit.kind, ON_EVERY_PAGE) else "addresses", hit.subject)
 
     def _to_search(self) -> None:
         self.header.search.setFocus()

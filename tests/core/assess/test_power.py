@@ -52,6 +52,12 @@ class Sums(unittest.TestCase):
         )
         self.assertEqual(supplies(job), {"pow-1": (2, 15, 15)})
 
+    def test_an_injector_allocates_nothing_for_a_camera_without_a_class(self):
+        injector = PowerUnit(id="pow-1", name="I", kind="injector", poe_class=4, feeds=("cam-1",))
+        self.assertEqual(
+            supplies(fed(camera(1, poe_class=None, power_w=9), power_units=(injector,))), {"pow-1": (1, 0, 9)}
+        )
+
     def test_an_extender_passes_on_what_hangs_on_it_and_takes_its_own(self):
         """Camera 1 on an extender on an extender on the switch: 9 W and twice 2 W."""
         extender = {"role": "other", "ports": 2, "poe_ports": 1, "poe_class": 4, "power_w": 2.0, "budget_w": 25}

@@ -43,7 +43,7 @@ def power_sources(job: Job) -> dict[str, str]:
     """By network device that is fed over its cable, what feeds it: an injector, or a neighbour whose PoE ports have power.
 
     A neighbour that is fed over its cable itself gives power only once it has some: what hangs on it is found from the
-    mains outward, so that nothing on a dark uplink is taken to be fed.
+    mains outward, so that nothing on a dark uplink is taken to be fed. Devices stand in that order.
     """
     units = unit_of_device(job)
     wanting = {device.id for device in job.network if device.poe_class is not None}
@@ -106,11 +106,12 @@ def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
     for camera in job.cameras:
         if units and camera.id in units:
             unit = units[camera.id]
-            allocated_w = POE_CLASSES[camera.poe_class].allocated_w if camera.poe_class is not None else 0.0
-            if unit.kind == "injector" and camera.poe_class is not None:
-                _add(sums, unit.id, allocated_w, camera_at_port_w(camera))
-            else:
+            if unit.kind != "injector":
                 _add(sums, unit.id, camera.power_w, camera.power_w)
+            elif camera.poe_class is None:
+                _add(sums, unit.id, 0.0, camera.power_w)
+            else:
+                _add(sums, unit.id, POE_CLASSES[camera.poe_class].allocated_w, camera_at_port_w(camera))
         elif camera.poe_class is not None and (device_id := feeding.get(camera.id)) is not None:
             # Written out: it runs for every camera at every edit.
             on_it = sums.setdefault(device_id, [0, 0.0, 0.0])
@@ -119,7 +120,10 @@ def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
             on_it[2] += camera_at_port_w(camera) if camera.cable_m else camera.power_w
     sources = power_sources(job)
     joining = {frozenset((link.a, link.b)): link for link in job.links if link.medium == "copper"} if sources else {}
-    for device in _farthest_first(job, sources):
+    fed = {device.id: device for device in job.network if device.id in sources}
+    # Those at the end of a chain before those that feed them.
+    for device_id in reversed(sources):
+        device = fed[device_id]
         passed_on_w = sums.get(device.id, [0, 0.0, 0.0])[2]
         assert device.poe_class is not None
         allocated_w = POE_CLASSES[device.poe_class].allocated_w
@@ -128,7 +132,7 @@ def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
             temperature_c = cable_temperature_c(link.outdoor)
             draw_w = at_port_w(device.poe_class, draw_w, link.length_m, link.awg, link.cable_material, temperature_c)
         _add(sums, sources[device.id], allocated_w, draw_w)
-    return {device: Supply(int(fed), allocated_w, draw_w) for device, (fed, allocated_w, draw_w) in sums.items()}
+    return {device: Supply(int(many), allocated_w, draw_w) for device, (many, allocated_w, draw_w) in sums.items()}
 
 
 def _add(sums: dict[str, list[float]], source: str, allocated_w: float, draw_w: float) -> None:
@@ -136,19 +140,6 @@ def _add(sums: dict[str, list[float]], source: str, allocated_w: float, draw_w: 
     on_it[0] += 1
     on_it[1] += allocated_w
     on_it[2] += draw_w
-
-
-def _farthest_first(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]:
-    """Devices that are fed over a cable, those at the end of a chain before those that feed them."""
-
-    def steps(device_id: str) -> int:
-        seen: list[str] = []
-        while device_id in sources and device_id not in seen:
-            seen.append(device_id)
-            device_id = sources[device_id]
-        return len(seen)
-
-    return sorted((device for device in job.network if device.id in sources), key=lambda device: -steps(device.id))
 
 
 def supply_run(unit: PowerUnit, draw_w: float) -> DcRun:

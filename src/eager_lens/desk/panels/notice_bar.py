@@ -25,14 +25,13 @@ class NoticeBar(QFrame):
         self._notice: Notice | None = None
         self._words = label("", wrap=True)
         self._act = button("", self._do, "plain")
-        self._close = button("Close", self.hide, "quiet")
         self._timer = QTimer(self, singleShot=True, interval=SHOWN_FOR_MS)
-        self._timer.timeout.connect(self._over_now)
+        self._timer.timeout.connect(self._time_is_up)
         layout = self._layout = QHBoxLayout(self)
         layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT, SPACE.HALF, SPACE.TIGHT)
         layout.addWidget(self._words, 1)
         layout.addWidget(self._act)
-        layout.addWidget(self._close)
+        layout.addWidget(button("Close", self.hide, "quiet"))
         over.installEventFilter(self)
         self.hide()
 
@@ -72,7 +71,7 @@ class NoticeBar(QFrame):
         high = max(self.minimumSizeHint().height(), self._layout.totalHeightForWidth(wide))
         self.setGeometry((self._over.width() - wide) // 2, self._over.height() - high - SPACE.FULL, wide, high)
 
-    def _over_now(self) -> None:
+    def _time_is_up(self) -> None:
         focus = self.window().focusWidget()
         if self.underMouse() or (focus is not None and self.isAncestorOf(focus)):
             self._timer.start()

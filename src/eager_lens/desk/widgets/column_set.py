@@ -5,7 +5,7 @@ from __future__ import annotations
 import zlib
 from functools import partial
 
-from PySide6.QtCore import QObject, QPoint, QTimer, Signal
+from PySide6.QtCore import QObject, QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QHeaderView, QMenu
 
 from eager_lens.desk.preferences import ColumnSet
@@ -34,7 +34,7 @@ class ColumnSets(QObject):
         self._keep_soon = QTimer(self, singleShot=True, interval=KEPT_AFTER_MS)
         self._keep_soon.timeout.connect(self._keep)
         header.setSectionsClickable(True)
-        header.setContextMenuPolicy(header.contextMenuPolicy().CustomContextMenu)
+        header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         header.customContextMenuRequested.connect(self._ask)
         header.sectionClicked.connect(self.sort_by)
         header.sectionResized.connect(self._resized)
@@ -48,6 +48,10 @@ class ColumnSets(QObject):
 
     def sort_by(self, at: int) -> None:
         """Sort by a column: upward, then downward, then as the job has it."""
+        if self._keep_soon.isActive():
+            # A width that was dragged a moment ago is not sized away by what follows.
+            self._keep_soon.stop()
+            self._keep()
         self._records.sort_by(at)
         self._header.viewport().update()
         self.changed.emit()

@@ -92,17 +92,19 @@ class Page(QWidget):
 
     def show_named(self, words: str) -> None:
         """Bring the view into sight whose tab begins with these words."""
-        tabs = (one for one in self.findChildren(QPushButton) if one.property("kind") == "tab" and one.isVisible())
-        tab = next((one for one in tabs if one.text().startswith(words)), None)
+        tab = next((one for one in self._tabs_in_sight() if one.text().startswith(words)), None)
         if tab is not None:
             tab.click()
 
     def next_view(self, by: int) -> None:
         """Bring the next view into sight, or with -1 the one before: by the row of tabs that is in sight."""
-        tabs = [one for one in self.findChildren(QPushButton) if one.property("kind") == "tab" and one.isVisible()]
+        tabs = self._tabs_in_sight()
         at = next((at for at, tab in enumerate(tabs) if tab.isChecked()), None)
         if at is not None:
             tabs[(at + by) % len(tabs)].click()
+
+    def _tabs_in_sight(self) -> list[QPushButton]:
+        return [one for one in self.findChildren(QPushButton) if one.property("kind") == "tab" and one.isVisible()]
 
     def lead_to(self, subject: str) -> None:
         """Bring a subject into sight: a device, week or subnet, by id."""

@@ -144,6 +144,10 @@ class RecordModel(QAbstractTableModel):
         if self._assessment is not None:
             self.show(self._parts, self._assessment, self._marks)
 
+    def forget_order(self) -> None:
+        """Have the rows as the job has them: it is another job."""
+        self.sorted_at, self._rank = None, {}
+
     def _ranked(self) -> dict[str, int]:
         if self.sorted_at is None or self._assessment is None:
             return {}

@@ -214,6 +214,7 @@ class RecordTable(QTableView):
         super().__init__()
         self.session = session
         self._shares_selection = shares_selection
+        self._opened = 0
         self._was_at: tuple[tuple[str, str], int] | None = None
         self.empty_words = EMPTY_WORDS if shares_selection else ""
         self.records = RecordModel(columns, group_by)
@@ -314,7 +315,10 @@ class RecordTable(QTableView):
     def show_parts(
         self, parts: Sequence[Any], assessment: Assessment, marks: dict[str, Severity] | None = None
     ) -> None:
-        """Show parts; what was selected stays selected."""
+        """Show parts; what was selected stays selected. Another job begins in its own order: ids mean others there."""
+        if self._opened != self.session.times_opened:
+            self._opened = self.session.times_opened
+            self.records.forget_order()
         self.records.show(parts, assessment, marks or {})
 
     def _before_reset(self) -> None:

@@ -10,6 +10,7 @@ from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
@@ -251,14 +252,7 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
 @reads(*of_devices("name", "address"))
 def duplicates(facts: Facts) -> Iterator[Finding]:
     """Two devices on one address."""
-    given = [device.address for device in facts.devices if device.address]
-    if len(set(given)) == len(given):
-        return
-    by_address: dict[str, list[Device]] = {}
-    for device in facts.devices:
-        if device.address:
-            by_address.setdefault(device.address, []).append(device)
-    twins = [devices for devices in by_address.values() if len(devices) > 1]
+    twins = alike(facts.devices, lambda device: device.address)
     for devices in twins[:MOST_TOLD_APART]:
         later = frozenset(device.id for device in devices[1:])
         names = [device.name for device in devices]
@@ -290,25 +284,17 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
 @reads(*of_devices("name", "mac_address"))
 def same_hardware(facts: Facts) -> Iterator[Finding]:
     """Two devices with one MAC address: one of them was read wrongly."""
-    read = [device.mac_address for device in facts.devices if device.mac_address]
-    if len(set(read)) == len(read):
-        return
-    by_hardware: dict[str, list[Device]] = {}
-    for device in facts.devices:
-        if device.mac_address:
-            by_hardware.setdefault(device.mac_address, []).append(device)
-    for text, devices in by_hardware.items():
-        if len(devices) > 1:
-            yield Finding(
-                Code.SAME_HARDWARE,
-                Severity.FAULT,
-                "addresses",
-                f"MAC address …{text[-5:]} stands on {count(len(devices), 'device')}",
-                f"{names_listed([device.name for device in devices])}: it is unique to a device, so one label was "
-                "read or copied wrongly, and the two will be mixed up when they are found.",
-                "Read the labels again.",
-                tuple(device.id for device in devices),
-            )
+    for devices in alike(facts.devices, lambda device: device.mac_address):
+        yield Finding(
+            Code.SAME_HARDWARE,
+            Severity.FAULT,
+            "addresses",
+            f"MAC address …{devices[0].mac_address[-5:]} stands on {count(len(devices), 'device')}",
+            f"{names_listed([device.name for device in devices])}: it is unique to a device, so one label was "
+            "read or copied wrongly, and the two will be mixed up when they are found.",
+            "Read the labels again.",
+            tuple(device.id for device in devices),
+        )
 
 
 @reads("subnets", *of_devices("address"))

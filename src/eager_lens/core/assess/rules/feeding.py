@@ -9,6 +9,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.power import FEEDING_SHARE, Supply, power_sources, supply_run, ups_figures, without_power
+from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.traits import HIGH_CLASS
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.make_profiles import profile_of
@@ -84,14 +85,13 @@ def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) 
     )
 
 
+@reads("links", "network", "recorders", "power_units", "cameras.id", "cameras.name")
 def dark_uplinks(facts: Facts) -> Iterator[Finding]:
     """Devices that are fed over their cable from ports that have no power themselves."""
     for device in without_power(facts.job, power_sources(facts.job)):
-        hung = [
-            camera.name
-            for camera in facts.job.cameras
-            if facts.topology.wiring.hangs_on.get(camera.id) == device.id and camera.id not in facts.fed_by_unit
-        ]
+        on_it = facts.topology.wiring.links_at.get(device.id, ())
+        far_ends = (link.far_end(device.id)[0] for link in on_it)
+        hung = [facts.name(one) for one in far_ends if one in facts.camera_figures and one not in facts.fed_by_unit]
         yield Finding(
             Code.UPLINK_DARK,
             Severity.FAULT,

@@ -9,10 +9,10 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.edits import set_subnet
 from eager_lens.core.job.make_profiles import maker_of
-from eager_lens.core.job.model import Device
 from eager_lens.core.units import count
 
 SHARED = IPv4Network("100.64.0.0/10")
@@ -22,24 +22,18 @@ SHARED = IPv4Network("100.64.0.0/10")
 @reads(*of_devices("name", "serial", "make"))
 def same_serial(facts: Facts) -> Iterator[Finding]:
     """Two devices with one serial number: one label was read or copied wrongly."""
-    read = [device for device in facts.devices if device.serial]
-    if len({device.serial for device in read}) == len(read):
-        return
-    by_serial: dict[tuple[str, str], list[Device]] = {}
-    for device in read:
-        by_serial.setdefault((maker_of(device.make), device.serial), []).append(device)
-    for (_, serial), devices in by_serial.items():
-        if len(devices) > 1:
-            yield Finding(
-                Code.SAME_SERIAL,
-                Severity.WARNING,
-                "addresses",
-                f"Serial number {serial} stands on {count(len(devices), 'device')}",
-                f"{names_listed([device.name for device in devices])}: it is unique to a device of one make, so one label "
-                "was read or copied wrongly. The maker and the handover go by it.",
-                "Read the labels again.",
-                tuple(device.id for device in devices),
-            )
+    read = (device for device in facts.devices if device.serial)
+    for devices in alike(read, lambda device: (maker_of(device.make), device.serial)):
+        yield Finding(
+            Code.SAME_SERIAL,
+            Severity.WARNING,
+            "addresses",
+            f"Serial number {devices[0].serial} stands on {count(len(devices), 'device')}",
+            f"{names_listed([device.name for device in devices])}: it is unique to a device of one make, so one label "
+            "was read or copied wrongly. The maker and the handover go by it.",
+            "Read the labels again.",
+            tuple(device.id for device in devices),
+        )
 
 
 @reads(*of_devices("name", "mac_address"))

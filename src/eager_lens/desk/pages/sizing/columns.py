@@ -90,6 +90,16 @@ def _own(*names: tuple[str, int]) -> tuple[TableColumn, ...]:
     return tuple(device_column(field_named(RECORDER_FIELDS, name), width) for name, width in names)
 
 
+def _chance(id: str, heading: str, share_of: Callable[[DriveLife], float | None]) -> TableColumn:
+    """A column of what may go wrong in a rebuild."""
+
+    def shown(life: DriveLife) -> str:
+        share = share_of(life)
+        return "–" if share is None else figure(100 * share)
+
+    return TableColumn(id, heading, _life(shown), unit="%", align="right", width=140, working=_drives_working)
+
+
 RECORDER_COLUMNS: tuple[TableColumn, ...] = (
     *_own(
         ("name", 150),
@@ -120,24 +130,8 @@ RECORDER_COLUMNS: tuple[TableColumn, ...] = (
         width=84,
         working=_drives_working,
     ),
-    TableColumn(
-        "lost",
-        "Second drive fails",
-        _life(lambda life: "–" if life.second_failure_share is None else figure(100 * life.second_failure_share)),
-        unit="%",
-        align="right",
-        width=140,
-        working=_drives_working,
-    ),
-    TableColumn(
-        "unreadable",
-        "Unreadable sector",
-        _life(lambda life: "–" if life.unreadable_share is None else figure(100 * life.unreadable_share)),
-        unit="%",
-        align="right",
-        width=140,
-        working=_drives_working,
-    ),
+    _chance("lost", "Second drive fails", lambda life: life.second_failure_share),
+    _chance("unreadable", "Unreadable sector", lambda life: life.unreadable_share),
     *_own(
         ("drive_rated_tb_per_year", 160),
         ("rebuild_mb_per_s", 120),
