@@ -47,6 +47,9 @@ def camera(number, **fields):
         "schedule": "week-1",
         "registered": (Registration(recorder="rec-1", channel=number),),
     }
+    if fields.get("measured_mbps"):
+        # Of a constant rate, so that day and night are alike and figures can be told by hand.
+        base |= {"measured_when": "day and night", "rate_control": "CBR", "cap_mbps": fields["measured_mbps"]}
     return Camera(**{**base, **fields})
 
 

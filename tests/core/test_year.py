@@ -132,7 +132,7 @@ class InTheJob(unittest.TestCase):
         )
         self.assertIn("From 3 January", finding_of(both, "exceptions-overlap").why)
 
-    def test_a_season_that_would_not_keep_the_days_is_a_doubt(self):
+    def test_the_promise_follows_an_exception_that_stores_more(self):
         keep = edits.set_retention(60, None)
         cameras = [camera(n, measured_mbps=8, schedule="week-2", events_per_h=2) for n in (1, 2)]
         job = keep.apply(job_with(cameras, schedules=self.job.schedules))
@@ -140,8 +140,9 @@ class InTheJob(unittest.TestCase):
         fair = edits.add_exception(
             "Fair", date(2026, 7, 1), date(2026, 8, 31), instead_of="week-2", schedule="week-1"
         ).apply(job)
-        finding = finding_of(fair, "exception-short")
-        self.assertIn("GB a day are stored then", finding.why)
+        finding = finding_of(fair, "days-doubtful")
+        self.assertIn("“Fair” stores", finding.why)
+        self.assertNotIn("days-doubtful", codes(finding.fix.apply(fair)))
         self.assertNotIn("unused-week", codes(fair))
 
     def test_a_week_of_its_own_is_a_copy_for_one(self):

@@ -25,7 +25,7 @@ class Drives(WindowCase):
         recorder = self.session.job.recorders[0]
         put_in = (selected.drives, selected.offer.tb, selected.level)
         self.assertEqual((recorder.drives, recorder.drive_tb, recorder.raid_level), put_in)
-        self.assertGreater(self.session.assessment.recorder("rec-1").days, 31)
+        self.assertGreater(self.session.assessment.recorder("rec-1").promised_days, 31)
         self.session.undo()
         self.assertEqual(self.session.job.recorders[0].drives, 3)
 

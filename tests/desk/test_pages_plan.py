@@ -135,11 +135,11 @@ class Sizing(WindowCase):
         table.selectRow(self.row_named(table, "One more 5 TB drive"))
         self.press(page, "Apply this change")
         self.wait_for_work()
-        self.assertAlmostEqual(self.session.assessment.recorder("rec-1").days, 38.93, places=2)
+        self.assertAlmostEqual(self.session.assessment.recorder("rec-1").promised_days, 38.93, places=2)
         self.assertEqual(self.session.undo_label, "Add a 5 TB drive to Car hall recorder")
         self.session.undo()
         self.wait_for_work()
-        self.assertAlmostEqual(self.session.assessment.recorder("rec-1").days, 25.95, places=2)
+        self.assertAlmostEqual(self.session.assessment.recorder("rec-1").promised_days, 25.95, places=2)
 
     def test_without_a_recorder_nothing_is_offered(self):
         page = self.open_job(job_with([camera(1)], recorders=()))
@@ -174,14 +174,14 @@ class Sizing(WindowCase):
     def test_what_h265_saves_is_typed(self):
         page = self.open_demo()
         page.show_promise()
-        before = self.session.assessment.recorder("rec-1").days
+        before = self.session.assessment.recorder("rec-1").promised_days
         field = page.promise._saved
         field.setFocus()
         field.clear()
         QTest.keyClicks(field, "50")
         self.key(field, Qt.Key.Key_Return)
         self.assertEqual(self.session.job.assumed.h265_saved_share, 0.5)
-        self.assertGreater(self.session.assessment.recorder("rec-1").days, 1.1 * before)
+        self.assertGreater(self.session.assessment.recorder("rec-1").promised_days, 1.1 * before)
         self.session.undo()
         self.assertEqual(page.promise._saved.value, 35)
 
@@ -361,7 +361,7 @@ class BestPicture(WindowCase):
         before = self.session.job
         self.press(page, "Apply proposal")
         self.assertIn("Best picture on", self.session.undo_label)
-        self.assertGreater(self.session.assessment.recorder("rec-1").days, 31)
+        self.assertGreater(self.session.assessment.recorder("rec-1").promised_days, 31)
         self.session.undo()
         self.assertEqual(self.session.job, before)
 

@@ -34,7 +34,7 @@ class Wiring(WindowCase):
         self.window.run("add-recorder")
         self.window.run("fill-channels")
         self.assertEqual(self.session.job.cameras[0].schedule, "week-1")
-        self.assertGreater(self.session.assessment.recorder("rec-1").days, 100)
+        self.assertGreater(self.session.assessment.recorder("rec-1").promised_days, 100)
         self.assertFalse(
             [
                 f.title

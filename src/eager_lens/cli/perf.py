@@ -16,6 +16,8 @@ from pathlib import Path
 from eager_lens.cli.measuring import Measurement, exponent, median_ms
 from eager_lens.cli.perf_motion import motion
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.figures import camera_figures
+from eager_lens.core.assess.promised import keeping_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import (
@@ -205,27 +207,30 @@ def opening(cameras: int) -> Measurement:
 
 
 def promised(cameras: int) -> Measurement:
-    """A thousand years of a recorder with so many cameras, against drawing one random number for each of their days."""
-    import numpy as np
-
-    from eager_lens.core.options.promise import YEARS, promise
-
+    """The promise of a recorder with so many cameras, against the figures of its cameras, which it goes by."""
     busy = WeekPlan(**dict.fromkeys(DAYS, (Span(0, 600, "continuous"), Span(600, 1440, "motion"))))
 
-    def timed(size: int) -> float:
+    def timed(size: int) -> tuple[float, float]:
         job = job_of(size)
         registered = [Registration(recorder="rec-1", channel=at) for at in range(1, size + 1)]
         all_on_one = tuple(
             changed(camera, registered=(place,)) for camera, place in zip(job.cameras, registered, strict=True)
         )
         job = with_parts(job, cameras=all_on_one, schedules=(changed(job.schedules[0], plan=busy),))
-        assessment = assess(job)
-        return median_ms(lambda: promise(assessment, "rec-1"), 3)
+        facts = assess(job).facts
+        cameras_on, streams = facts.cameras_on["rec-1"], facts.streams_on["rec-1"]
 
-    draw = median_ms(lambda: np.random.default_rng(1).standard_normal((YEARS, 365)), 5)
-    quarter, ms = timed(cameras // 4), timed(cameras)
-    name, grows = f"{YEARS:,} years of {cameras:,} cameras", exponent(quarter, ms)
-    return Measurement(name, ms, "drawing a number for each of the days", draw, ms / draw, "<= 2 s", growth=grows)
+        def promise() -> float:
+            keeping = keeping_of(facts.calendar, job.activity, 20.0, cameras_on, streams)
+            return 0.0 if keeping is None else keeping.promised()
+
+        hours = facts.schedule_hours[job.schedules[0].id]
+        figures = median_ms(lambda: [camera_figures(camera, hours) for camera in cameras_on], 5)
+        return median_ms(promise, 5), figures
+
+    (quarter, _), (ms, figures) = timed(cameras // 4), timed(cameras)
+    name, grows = f"the promise of {cameras:,} cameras", exponent(quarter, ms)
+    return Measurement(name, ms, "the figures of its cameras", figures, ms / figures, "<= 2", growth=grows)
 
 
 def programme() -> Measurement:

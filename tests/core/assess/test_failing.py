@@ -86,7 +86,7 @@ class ByRemoval(unittest.TestCase):
             for one in job.cameras:
                 link = assessment.facts.topology.wiring.feeders[one.id]
                 ways = sum(one.id in reached(job, place.recorder) for place in one.registered)
-                expected = ways * assessment.camera(one.id).rate_mbps
+                expected = ways * assessment.camera(one.id).load_mbps
                 with self.subTest(seed=seed, camera=one.id):
                     self.assertAlmostEqual(assessment.facts.topology.loads[link.id].worst_mbps, expected)
 

@@ -3,11 +3,12 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import MOST_DEMANDING, camera_figures, run_figures
+from eager_lens.core.assess.figures import camera_figures, run_figures
+from eager_lens.core.assess.rates import MOST_DEMANDING
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_assumed
 from eager_lens.core.job.model import Registration, Retention
-from eager_lens.core.options.promise import promise
+from eager_lens.core.options.promise import promise, share_with
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.stream_fit import stream_fit
@@ -96,8 +97,20 @@ class CameraFigures(unittest.TestCase):
         got = self.figures(
             week_of("motion"), measured_mbps=1, events_per_h=6, event_s=20, pre_recording_s=5, post_recording_s=10
         )
-        self.assertAlmostEqual(got.recorded_h_per_day, 1.3599492030361886)
-        self.assertAlmostEqual(got.gb_per_day, 0.45 * 1.3599492030361886)
+        # A clip begins at a key frame, which every 2 s comes half of that earlier on the mean.
+        hours = 24 * recorded_share(6, 20, 5 + 1, 10)
+        self.assertAlmostEqual(got.recorded_h_per_day, hours)
+        self.assertAlmostEqual(got.gb_per_day, 0.45 * hours)
+
+    def test_rarer_key_frames_make_clips_longer_and_mjpeg_has_one_in_every_picture(self):
+        fields = {"measured_mbps": 1, "events_per_h": 0.01, "event_s": 20, "pre_recording_s": 5, "post_recording_s": 15}
+        every = {
+            interval_s: self.figures(week_of("motion"), key_frame_s=interval_s, **fields).recorded_h_per_day
+            for interval_s in (2, 10)
+        }
+        bare = self.figures(week_of("motion"), codec="mjpeg", **fields).recorded_h_per_day
+        self.assertAlmostEqual(every[2] / bare, 1.025, delta=0.001)
+        self.assertAlmostEqual(every[10] / bare, 1.125, delta=0.001)
 
     def test_on_an_input_counts_inputs_not_movement(self):
         schedule = week_of("alarm input")
@@ -117,8 +130,8 @@ class CameraFigures(unittest.TestCase):
             input_pre_recording_s=30,
             input_post_recording_s=60,
         )
-        self.assertAlmostEqual(same.input_share, recorded_share(2, 10, 5, 15))
-        self.assertAlmostEqual(longer.input_share, recorded_share(2, 10, 30, 60))
+        self.assertAlmostEqual(same.input_share, recorded_share(2, 10, 5 + 1, 15))
+        self.assertAlmostEqual(longer.input_share, recorded_share(2, 10, 30 + 1, 60))
 
     def test_hours_on_either_keep_the_union(self):
         fields = {
@@ -130,7 +143,7 @@ class CameraFigures(unittest.TestCase):
             "input_post_recording_s": 40,
         }
         got = self.figures(week_of("motion or alarm"), **fields)
-        left_out = (1 - recorded_share(6, 20, 5, 10)) * (1 - recorded_share(3, 20, 5, 40))
+        left_out = (1 - recorded_share(6, 20, 5 + 1, 10)) * (1 - recorded_share(3, 20, 5 + 1, 40))
         self.assertAlmostEqual(got.recorded_h_per_day, 24 * (1 - left_out))
         self.assertEqual((got.motion_h_per_day, got.input_h_per_day, got.either_h_per_day), (24, 0, 24))
 
@@ -198,10 +211,10 @@ class RecorderFigures(unittest.TestCase):
         got = assess(job).recorder("rec-1")
         self.assertAlmostEqual(got.gb_per_day, 43.2)
         self.assertAlmostEqual(got.usable_tb, 9.5)
-        self.assertAlmostEqual(got.days, 9500 / 43.2)
+        self.assertAlmostEqual(got.mean_days, 9500 / 43.2)
         self.assertEqual((got.cameras, got.incoming_mbps), (2, 4))
-        self.assertLess(got.days_low, got.days)
-        self.assertGreater(got.days_high, got.days)
+        self.assertLess(got.promised_days, got.mean_days)
+        self.assertGreater(got.promised_days, 0.85 * got.mean_days)
 
     def test_a_small_stream_that_is_kept_is_taken_in_too_and_only_once(self):
         fields = {"measured_mbps": 2, "substream_mbps": 0.5}
@@ -245,7 +258,7 @@ class RecorderFigures(unittest.TestCase):
 
     def test_without_cameras_there_is_no_limit(self):
         got = assess(job_with()).recorder("rec-1")
-        self.assertIsNone(got.days)
+        self.assertEqual((got.mean_days, got.promised_days), (None, None))
         self.assertEqual(got.trouble, "")
 
     def test_drives_that_make_no_array(self):
@@ -271,9 +284,11 @@ class Erased(unittest.TestCase):
 
     def test_days_are_no_more_than_it_lets_stand(self):
         free, held = (assess(self.job(days)).recorder("rec-1") for days in (None, 30.0))
-        self.assertGreater(free.days, 800)
-        self.assertEqual((held.days, held.days_low, held.days_high), (30, 30, 30))
-        self.assertEqual(promise(assess(self.job(30.0)), "rec-1", years=50).promised_days, 30)
+        self.assertGreater(free.promised_days, 700)
+        self.assertEqual((held.mean_days, held.promised_days), (30, 30))
+        got = assess(self.job(30.0))
+        self.assertEqual(promise(got, "rec-1").longest_days, 30)
+        self.assertEqual([share_with(got, "rec-1", days) for days in (30, 31)], [1, 0])
 
     def test_it_settles_a_maximum_by_one_step(self):
         job = self.job(None, most=90)
@@ -285,7 +300,7 @@ class Erased(unittest.TestCase):
     def test_one_that_erases_too_early_is_told_and_mended(self):
         job = self.job(20.0, least=31)
         after = finding_of(job, "erased-early").fix.apply(job)
-        self.assertEqual(assess(after).recorder("rec-1").days, 31)
+        self.assertEqual(assess(after).recorder("rec-1").promised_days, 31)
         self.assertNotIn("erased-early", codes(after))
         self.assertNotIn("days-short", codes(job))
 

@@ -72,8 +72,8 @@ class Pinned(unittest.TestCase):
             self.assertEqual(finding_of(job_with([camera(1, cable_m=length_m)]), "long-cable").severity, severity)
 
     def test_motion_that_is_recorded_four_fifths_of_the_time_is_continuous_by_another_name(self):
-        # share = 1 - exp(-rho), rho = events a second x (5 + 20 + 15) s
-        for per_h, told in ((143, False), (146, True)):
+        # share = 1 - exp(-rho), rho = events a second x (5 + 20 + 15 + 1) s
+        for per_h, told in ((140, False), (143, True)):
             with self.subTest(per_h):
                 self.assertEqual("nearly-always" in codes(moving({"events_per_h": per_h})), told)
 

@@ -31,7 +31,7 @@ class WholeJobFigures(unittest.TestCase):
         self.assertAlmostEqual(whole.rate_mbps, 8.0)
         self.assertAlmostEqual(whole.stored_gb_per_day, 8 * 86400 / 8 / 1000)
         self.assertAlmostEqual(whole.usable_tb, sum(got.usable_tb for got in facts.recorder_figures.values()))
-        self.assertEqual(whole.days, min(got.days for got in facts.recorder_figures.values()))
+        self.assertEqual(whole.promised_days, min(got.promised_days for got in facts.recorder_figures.values()))
 
     def test_tightest_is_not_busiest(self):
         facts = assess(two_recorders()).facts
@@ -53,7 +53,7 @@ class WholeJobFigures(unittest.TestCase):
 
     def test_an_empty_job_has_no_days_and_no_tightest(self):
         assessment = assess(EMPTY_JOB)
-        self.assertIsNone(assessment.whole.days)
+        self.assertIsNone(assessment.whole.promised_days)
         self.assertIsNone(tightest_recorder(assessment.facts))
         self.assertIsNone(busiest_recorder(assessment.facts))
         self.assertIsNone(fullest_supplier(assessment.facts))

@@ -125,7 +125,9 @@ class Sheets(unittest.TestCase):
     def test_storage_is_shown_with_its_working(self):
         storage = next(sheet for sheet in self.sheets.sheets if sheet.title == "Storage and bandwidth")
         tables = [block for block in storage.blocks if isinstance(block, SheetTable)]
-        self.assertTrue(any("26 days" in table.caption and "drive_tb" in table.note for table in tables))
+        self.assertTrue(
+            any("days in 95 of 100 years" in table.caption and "drive_tb" in table.note for table in tables)
+        )
         origins = {
             row[2] for block in storage.blocks if isinstance(block, SheetTable) for row in block.rows if len(row) == 3
         }

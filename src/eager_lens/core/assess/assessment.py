@@ -1,8 +1,10 @@
 """The assessment of a job: every figure and finding, worked out anew only where something changed."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import chain
+from operator import is_
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
@@ -11,11 +13,13 @@ from eager_lens.core.assess.figures import (
     CameraFigures,
     RecorderFigures,
     camera_figures,
+    erased,
     hours_by_schedule,
     recorder_figures,
 )
 from eager_lens.core.assess.finding import Finding, Severity, Stage
 from eager_lens.core.assess.groups import Groups, Known, groups_after, groups_of
+from eager_lens.core.assess.promised import Calendar, calendar_of, keeping_of
 from eager_lens.core.assess.rules import RULES
 from eager_lens.core.assess.rules.addressing import address_trouble, subnets_by_id
 from eager_lens.core.assess.rules.kept import of_devices, still_holds
@@ -25,6 +29,7 @@ from eager_lens.core.assess.whole_job import WholeJob, whole_job
 from eager_lens.core.job.changes import Changes, changes, checked_names
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
 from eager_lens.core.recording.week import Mode
+from eager_lens.core.sizing.promise import Keeping
 
 
 class _Judged(NamedTuple):
@@ -93,11 +98,15 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     devices = tuple(job.devices())
     judged = _judge_addresses(job, devices, before, since)
     figures = {camera_id: had.figures for camera_id, had in known.items()}
+    calendar = _calendar(job, before)
+    kept = {recorder.id: _kept(recorder, job, groups, calendar, before) for recorder in job.recorders}
     facts = Facts(
         job=job,
         camera_figures=figures,
         topology=topology(job, figures, groups.cameras_on, before.facts.topology if before else None, since),
-        recorder_figures={recorder.id: _recorder_figures(recorder, groups, before) for recorder in job.recorders},
+        recorder_figures={recorder_id: figures for recorder_id, (figures, _) in kept.items()},
+        keeping={recorder_id: keeping for recorder_id, (_, keeping) in kept.items()},
+        calendar=calendar,
         streams_on=groups.streams_on,
         with_trait=groups.with_trait,
         cameras_on=groups.cameras_on,
@@ -141,20 +150,44 @@ def _known(
     return known
 
 
-def _recorder_figures(recorder: Recorder, groups: Groups, before: Assessment | None) -> RecorderFigures:
-    """A recorder's figures; those of before where neither it nor any of its streams changed."""
-    streams = groups.streams_on[recorder.id]
-    if recorder.fetches_substreams:
-        return recorder_figures(
-            recorder, streams, sum(camera.substream_mbps for camera in groups.cameras_on[recorder.id])
-        )
+def _calendar(job: Job, before: Assessment | None) -> Calendar:
+    """The year of a job; that of before where nothing of it changed."""
+    if (
+        before is not None
+        and before.job.schedules is job.schedules
+        and before.job.exceptions is job.exceptions
+        and before.job.time_zone == job.time_zone
+        and before.job.assumed.latitude_deg == job.assumed.latitude_deg
+    ):
+        return before.facts.calendar
+    return calendar_of(job)
+
+
+def _kept(
+    recorder: Recorder, job: Job, groups: Groups, calendar: Calendar, before: Assessment | None
+) -> tuple[RecorderFigures, Keeping | None]:
+    """A recorder's figures and its years; those of before where neither it nor any of its cameras changed."""
+    cameras, streams = groups.cameras_on[recorder.id], groups.streams_on[recorder.id]
     if (
         before is not None
         and before.facts.recorders.get(recorder.id) is recorder
-        and before.facts.streams_on[recorder.id] == streams
+        and before.facts.calendar is calendar
+        and before.job.activity == job.activity
+        and _very_same(before.facts.cameras_on[recorder.id], cameras)
+        and _very_same(before.facts.streams_on[recorder.id], streams)
     ):
-        return before.facts.recorder_figures[recorder.id]
-    return recorder_figures(recorder, streams)
+        return before.facts.recorder_figures[recorder.id], before.facts.keeping[recorder.id]
+    figures = recorder_figures(recorder, streams, sum(camera.substream_mbps for camera in cameras))
+    if figures.mean_days is None or figures.trouble:
+        return figures, None
+    keeping = keeping_of(calendar, job.activity, figures.usable_tb, cameras, streams)
+    promised = None if keeping is None else erased(keeping.promised(), recorder)
+    return figures._replace(promised_days=promised), keeping
+
+
+def _very_same(some: Sequence[object], others: Sequence[object]) -> bool:
+    """Whether two lists hold the very same objects."""
+    return some is others or (len(some) == len(others) and all(map(is_, some, others)))
 
 
 JUDGED_BY = checked_names("subnets", "network.role", *of_devices("name", "address", "subnet", "address_assignment"))

@@ -133,7 +133,6 @@ class Code(StrEnum):
     UNUSED_WEEK = "unused-week"
     EXCEPTION_WITHOUT_WEEK = "exception-without-week"
     EXCEPTIONS_OVERLAP = "exceptions-overlap"
-    EXCEPTION_SHORT = "exception-short"
 
     # rules/sides.py
     NO_CAMERA_SIDE = "no-camera-side"
@@ -150,6 +149,7 @@ class Code(StrEnum):
     COSTLY_CODEC = "costly-codec"
     UNKNOWN_SCENE = "unknown-scene"
     ASSUMED_RATES = "assumed-rates"
+    ENTERED_RATES = "entered-rates"
     PURPOSE_MISSED = "purpose-missed"
     NO_CAP = "no-cap"
     LOW_CAP = "low-cap"

@@ -9,7 +9,6 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import NO_HOURS, erased, kept
 from eager_lens.core.job.model import Recorder, ScheduleException
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
-from eager_lens.core.validation import at_least
 
 
 class ExceptionFigures(NamedTuple):
@@ -51,18 +50,4 @@ def exception_figures(facts: Facts, recorders: Iterable[Recorder] | None = None)
                         exception, recorder, gb, erased(days_kept(usable_tb, gb), recorder) if gb else None
                     )
                 )
-    return found
-
-
-def may_run_short(facts: Facts) -> list[Recorder]:
-    """Recorders that keep their days as painted, and would not if all their cameras recorded all the time: for the others
-    no exception makes the difference, and none has to be worked out at each edit."""
-    least = facts.job.retention.least_days
-    found = []
-    for recorder in facts.job.recorders:
-        got = facts.recorder_figures[recorder.id]
-        most_gb = sum(disk_space_gb(stream.rate_mbps, 24, 1) for stream in facts.streams_on[recorder.id])
-        keeps = got.days is None or at_least(got.days, least)
-        if keeps and most_gb and not at_least(days_kept(got.usable_tb, most_gb), least):
-            found.append(recorder)
     return found

@@ -9,6 +9,7 @@ from eager_lens.core.assess.failing import Failure, failures, stops_recording
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.power import unit_of_device
+from eager_lens.core.assess.promised import Calendar
 from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
 from eager_lens.core.job.model import (
@@ -25,6 +26,7 @@ from eager_lens.core.job.model import (
 from eager_lens.core.job.wiring import types_of
 from eager_lens.core.recording.week import Mode
 from eager_lens.core.reference.device_types import DeviceType
+from eager_lens.core.sizing.promise import Keeping
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +39,7 @@ class Facts:
         held: by recorder id and channel, the ids of the cameras registered there.
         leading_nowhere: cameras registered on a recorder that is not in the job.
         topology: what the wiring carries.
+        calendar: the year of the schedules. keeping: by recorder id, its years; None where nothing fills up.
         address_findings: what is wrong with single addresses by themselves.
     """
 
@@ -51,6 +54,8 @@ class Facts:
     address_findings: list[Finding]
     topology: Topology
     schedule_hours: dict[str, dict[Mode, float]]
+    calendar: Calendar
+    keeping: dict[str, Keeping | None]
     recorders: dict[str, Recorder]
     schedules: dict[str, Schedule]
     subnets: dict[str, SubnetPlan]

@@ -2,28 +2,23 @@
 
 import math
 from collections.abc import Iterable
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
+from eager_lens.core.assess.rates import Origin, rate_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Recorder, Schedule, Thin
 from eager_lens.core.optics.placing import PX_PER_M, Placing, placing
 from eager_lens.core.power.poe import POE_CLASSES, cable_temperature_c, poe_run
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import Mode, WeekPlan, schedule_hours
-from eager_lens.core.reference.streams import Scene, stream_assumptions
-from eager_lens.core.sizing.control import Sent, sent
+from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
-from eager_lens.core.sizing.rate import Assumed, Seen, StreamRate, assumed_rate
+from eager_lens.core.sizing.rate import Assumed, StreamRate
 from eager_lens.core.validation import at_least
 
-Origin = Literal["plan", "assumed", "measured", "worked out"]
-
 NO_HOURS: dict[Mode, float] = schedule_hours(WeekPlan())
-
-# A rate read off a device is a moment's rate; its own spread is far smaller than that of a guess.
-MEASURED_SPREAD = (0.9, 1.15)
 
 
 class CameraFigures(NamedTuple):
@@ -33,7 +28,8 @@ class CameraFigures(NamedTuple):
     Motion hours take in those on either motion or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
     full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too;
     ``left_out_h_per_day`` those that motion hours store less than recording all of them. ``substream_kept_mbps`` is
-    the substream where thin recording keeps it.
+    the substream where thin recording keeps it. ``day_mbps`` and ``night_mbps`` are the means by day and by night, the
+    larger of which is what links, airtime and recorders must take (``load_mbps``).
     """
 
     rate_mbps: float
@@ -56,10 +52,16 @@ class CameraFigures(NamedTuple):
     asked_mbps: float
     key_share: float
     substream_kept_mbps: float
+    day_mbps: float
+    night_mbps: float
+    load_mbps: float
 
 
 class RecorderFigures(NamedTuple):
-    """What one recorder takes in and keeps. ``days`` is None while nothing is written: then there is no limit.
+    """What one recorder takes in and keeps.
+
+    ``promised_days`` is the figure that is judged: kept on the worst day of the year in 95 of 100 years. ``mean_days`` is
+    what the schedules as painted keep by mean rates. Both are None while nothing is written: then there is no limit.
 
     Low and high figures span 8 of 10 cases, by what is not known of the rates alone (``Joint``).
 
@@ -75,9 +77,8 @@ class RecorderFigures(NamedTuple):
     gb_per_day: float
     gb_low_per_day: float
     gb_high_per_day: float
-    days: float | None
-    days_low: float | None
-    days_high: float | None
+    mean_days: float | None
+    promised_days: float | None
 
 
 class RunFigures(NamedTuple):
@@ -104,10 +105,6 @@ def run_figures(camera: Camera) -> RunFigures | None:
     return RunFigures(device_v, least_v, run.loop_ohm, run.within_class, run.voltage_ok)
 
 
-MOST_DEMANDING = "yard-dark"
-"""The kind of view that costs most; it stands for one that is not known."""
-
-
 def placing_of(camera: Camera) -> Placing | None:
     """What a camera sees of its target, or None while no target is given."""
     if camera.target_m is None:
@@ -126,34 +123,6 @@ def misses_purpose(camera: Camera) -> bool:
     """Whether there are too few pixels on the target for what the camera is wanted for."""
     seen = placing_of(camera)
     return bool(camera.purpose and seen and not at_least(seen.px_per_m, PX_PER_M[camera.purpose]))
-
-
-def scene_of(camera: Camera) -> Scene:
-    """The camera's scene; for one that the table does not know, the most demanding of the table."""
-    scenes = stream_assumptions().scenes
-    return scenes.get(camera.scene) or scenes[MOST_DEMANDING]
-
-
-def assumed_rate_of(camera: Camera, told: Assumed | None = None) -> StreamRate:
-    """The rate that a camera's settings and scene would give, whether or not one was measured."""
-    seen = camera.seen
-    return assumed_rate(
-        camera.width_px,
-        camera.height_px,
-        camera.fps,
-        camera.key_frame_s,
-        camera.codec,
-        camera.quality,
-        scene_of(camera).id,
-        None if seen is None else Seen(seen.width_px, seen.detail_log, seen.flat_share, seen.noise_sigma),
-        told,
-    )
-
-
-def sent_by(camera: Camera, asked: StreamRate) -> Sent:
-    """What a camera sends by the model, under its rate control."""
-    moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "smart codec" else 0.0
-    return sent(asked, camera.rate_control, camera.cap_mbps, moving)
 
 
 class Kept(NamedTuple):
@@ -180,13 +149,25 @@ def input_clip_s(camera: Camera) -> tuple[float, float]:
     return pre_s, post_s
 
 
+def key_frame_wait_s(camera: Camera) -> float:
+    """Seconds by which a clip is longer, on the mean, since it can begin at a key frame only: half the interval."""
+    return 0.0 if camera.codec == "mjpeg" else camera.key_frame_s / 2
+
+
+def clip_s(camera: Camera) -> float:
+    """Seconds that are recorded around a motion event that stands alone."""
+    return camera.pre_recording_s + camera.event_s + camera.post_recording_s + key_frame_wait_s(camera)
+
+
 def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: float) -> Kept:
     """What a week with these hours of each mode keeps.
 
     Where motion and input hours overlap the union is kept: what neither records is left out, and both are independent.
     """
-    on_motion = recorded_share(camera.events_per_h, camera.event_s, camera.pre_recording_s, camera.post_recording_s)
-    on_input = recorded_share(camera.inputs_per_h, camera.event_s, *input_clip_s(camera))
+    wait_s = key_frame_wait_s(camera)
+    pre_s, post_s = input_clip_s(camera)
+    on_motion = recorded_share(camera.events_per_h, clip_s(camera), 0, 0)
+    on_input = recorded_share(camera.inputs_per_h, camera.event_s, pre_s + wait_s, post_s)
     on_either = 1 - (1 - on_motion) * (1 - on_input)
     full = hours["motion"] * on_motion + hours["alarm input"] * on_input + hours["motion or alarm"] * on_either
     quiet_motion = hours["motion"] * (1 - on_motion) + hours["motion or alarm"] * (1 - on_either)
@@ -198,21 +179,9 @@ def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: 
     return Kept(on_motion, on_input, full / 7, stored / 7, quiet_motion * (1 - between) / 7)
 
 
-def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | None = None) -> CameraFigures:
+def camera_figures(camera: Camera, hours: dict[Mode, float], assumed: Assumed | None = None) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
-    asked = assumed_rate_of(camera, told)
-    if camera.measured_mbps is not None:
-        rate = camera.measured_mbps
-        low, high = (rate * factor for factor in MEASURED_SPREAD)
-        peak = high
-        if camera.measured_low_mbps is not None and camera.measured_high_mbps is not None:
-            low, high = min(rate, camera.measured_low_mbps), max(rate, camera.measured_high_mbps)
-            peak = high
-        origin: Origin = "measured"
-    else:
-        rate, low, high, peak = sent_by(camera, asked)
-        set_by_plan = camera.rate_control == "CBR" and camera.cap_mbps is not None
-        origin = "plan" if set_by_plan else "assumed"
+    rate, low, high, peak, day, night, origin, asked = rate_of(camera, assumed)
     key_share = key_share_of(asked)
     got = kept(camera, hours, rate, key_share)
     keeps_small = "substream" in (camera.kept_between_events, camera.kept_when_off)
@@ -236,6 +205,9 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], told: Assumed | Non
         asked_mbps=asked.rate_mbps,
         key_share=key_share,
         substream_kept_mbps=camera.substream_mbps if keeps_small else 0.0,
+        day_mbps=day,
+        night_mbps=night,
+        load_mbps=max(day, night),
     )
 
 
@@ -260,16 +232,16 @@ class Joint:
 
     def __init__(self) -> None:
         self.cameras = 0
-        self.mbps = self.gb_per_day = 0.0
+        self.mbps = self.gb_per_day = 0.0  # the rate at which it loads what carries it: the worse of day and night
         self._common_mbps_up = self._common_gb_up = self._common_gb_down = 0.0
         self._squares_mbps_up = self._squares_gb_up = self._squares_gb_down = 0.0
 
     def add(self, stream: CameraFigures) -> None:
         """Add a stream. Written out, since it runs once a camera at each edit."""
         self.cameras += 1
-        self.mbps += stream.rate_mbps
+        self.mbps += stream.load_mbps
         self.gb_per_day += stream.gb_per_day
-        mbps_up = stream.high_mbps - stream.rate_mbps
+        mbps_up = stream.load_mbps * (stream.high_mbps / stream.rate_mbps - 1)
         gb_up = stream.gb_high_per_day - stream.gb_per_day
         gb_down = stream.gb_per_day - stream.gb_low_per_day
         own_share = 1.0
@@ -323,7 +295,7 @@ def recorder_figures(
     recorder: Recorder, streams: Iterable[CameraFigures], substream_mbps: float = 0.0
 ) -> RecorderFigures:
     """Figures of a recorder from those of the cameras registered on it, and the substreams that it fetches besides where
-    it takes all of them; else it fetches those that it keeps."""
+    it takes all of them; else it fetches those that it keeps. The promise is worked out apart (``promised``)."""
     usable_tb, may_fail, trouble = 0.0, 0, ""
     if recorder.drives == 0:
         trouble = "it has no drives"
@@ -351,7 +323,8 @@ def recorder_figures(
         gb,
         gb_low,
         gb_high,
-        *(erased(days_kept(usable_tb, each), recorder) if each else None for each in (gb, gb_high, gb_low)),
+        erased(days_kept(usable_tb, gb), recorder) if gb else None,
+        None,
     )
 
 

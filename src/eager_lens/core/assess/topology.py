@@ -272,7 +272,7 @@ def _recorded(
         for camera in cameras_on[recorder.id]:
             got = figures[camera.id]
             substream_mbps = camera.substream_mbps if recorder.fetches_substreams else got.substream_kept_mbps
-            yield camera.id, recorder.id, got.rate_mbps + substream_mbps
+            yield camera.id, recorder.id, got.load_mbps + substream_mbps
 
 
 def _watched(
@@ -295,7 +295,7 @@ def _watched(
             recorder_id = next((place.recorder for place in camera.registered if place.recorder in recorder_ids), None)
             if recorder_id is not None and left:
                 left -= 1
-                rate_mbps = figures[camera.id].rate_mbps if device.views_main_streams else camera.substream_mbps
+                rate_mbps = figures[camera.id].load_mbps if device.views_main_streams else camera.substream_mbps
                 sums[recorder_id] = sums.get(recorder_id, 0.0) + rate_mbps
         streams += [(recorder_id, device.id, rate_mbps) for recorder_id, rate_mbps in sums.items()]
     return streams, tuple(unwatched)

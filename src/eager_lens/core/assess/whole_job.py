@@ -10,7 +10,7 @@ from eager_lens.core.job.model import Recorder
 
 
 class WholeJob(NamedTuple):
-    """Sums and means over all devices. Days are those of the recorder that keeps fewest; None where nothing fills up."""
+    """Sums and means over all devices. Days are those of the recorder that can promise fewest; None where nothing fills up."""
 
     cameras: int
     recorders: int
@@ -21,7 +21,8 @@ class WholeJob(NamedTuple):
     recorded_h_per_day: float
     usable_tb: float
     asked_days: float
-    days: float | None
+    promised_days: float | None
+    mean_days: float | None
     checks_passed: int
     checks: int
 
@@ -41,18 +42,19 @@ def whole_job(facts: Facts) -> WholeJob:
         recorded_h_per_day=sum(one.recorded_h_per_day for one in figures) / len(figures) if figures else 0.0,
         usable_tb=sum(one.usable_tb for one in facts.recorder_figures.values()),
         asked_days=job.retention.least_days,
-        days=facts.recorder_figures[tightest.id].days if tightest else None,
+        promised_days=facts.recorder_figures[tightest.id].promised_days if tightest else None,
+        mean_days=facts.recorder_figures[tightest.id].mean_days if tightest else None,
         checks_passed=passed,
         checks=checks,
     )
 
 
 def tightest_recorder(facts: Facts) -> Recorder | None:
-    """The recorder that keeps fewest days; None where none has a limit."""
+    """The recorder that can promise fewest days; None where none has a limit."""
     limited = [
-        (got.days, recorder)
+        (got.promised_days, recorder)
         for recorder in facts.job.recorders
-        if (got := facts.recorder_figures[recorder.id]).days is not None and not got.trouble
+        if (got := facts.recorder_figures[recorder.id]).promised_days is not None and not got.trouble
     ]
     return min(limited, key=lambda one: one[0], default=(None, None))[1]
 

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.files import require_file
 from eager_lens.core.reference.streams import CODECS, Codec
-from eager_lens.core.sizing.spread import Z_OF_RANGE
+from eager_lens.core.sizing.rate_spread import Z_OF_RANGE
 
 CODEC_OF: dict[str, Codec] = {"h264": "h264", "hevc": "h265", "mjpeg": "mjpeg"}
 LEAST_SIDE_PX, LARGEST_SIDE_PX, LARGEST_PX = 16, 20_000, 70_000_000

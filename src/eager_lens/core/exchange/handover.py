@@ -267,16 +267,15 @@ def _storage(assessment: Assessment) -> Sheet:
     rows = []
     for recorder in job.recorders:
         got = facts.recorder_figures[recorder.id]
-        days = "no limit" if got.days is None else fixed(got.days, 1)
-        span = "—" if got.days_low is None or got.days_high is None else f"{got.days_low:.0f} to {got.days_high:.0f}"
+        promised, mean = ("no limit" if days is None else fixed(days, 1) for days in (got.promised_days, got.mean_days))
         rows.append(
             (
                 recorder.name,
                 f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}",
                 f"{fixed(got.usable_tb, 1)} ({fixed(got.usable_tb * TIB_PER_TB, 1)} TiB)",
                 fixed(got.gb_per_day, 0),
-                days,
-                span,
+                promised,
+                mean,
                 f"{fixed(got.incoming_mbps, 0)} of {figure(recorder.incoming_limit_mbps)}",
             )
         )
@@ -285,8 +284,8 @@ def _storage(assessment: Assessment) -> Sheet:
         SheetColumn("Drives", 0.24),
         SheetColumn("Usable, TB", 0.16, "right"),
         SheetColumn("GB a day", 0.1, "right"),
-        SheetColumn("Days kept", 0.1, "right"),
-        SheetColumn("Range, days", 0.1, "right"),
+        SheetColumn("Days promised", 0.1, "right"),
+        SheetColumn("Days, mean", 0.1, "right"),
         SheetColumn("Incoming, Mb/s", 0.12, "right"),
     )
     blocks: list[Block] = [SheetTable(columns, tuple(rows))]

@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.limits import require_room
 from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import (
     JOB_LISTS,
     MOST_CAMERAS,
@@ -124,6 +125,11 @@ def set_drive_offers(offers: tuple[DriveOffer, ...]) -> Edit:
     return Edit(f"Take a price list of {count(len(offers), 'drive')}", lambda job: with_parts(job, drive_offers=offers))
 
 
+def _set(part: Plain, fields: Mapping[str, Any]) -> Plain:
+    """A device with some fields changed."""
+    return with_settings(part, fields) if isinstance(part, Camera) else changed(part, **fields)
+
+
 def set_fields(ids: Iterable[str], label: str, gesture: str | None = None, **fields: Any) -> Edit:
     """Give fields of the named devices new values; devices that the job no longer has are passed over."""
     wanted = frozenset(ids)
@@ -133,7 +139,7 @@ def set_fields(ids: Iterable[str], label: str, gesture: str | None = None, **fie
         for name in DEVICE_LISTS:
             parts: tuple[Device, ...] = getattr(job, name)
             if any(part.id in wanted for part in parts):
-                lists[name] = _replaced(parts, wanted, lambda part: changed(part, **fields))
+                lists[name] = _replaced(parts, wanted, lambda part: _set(part, fields))
         return with_parts(job, **lists)
 
     return Edit(label, apply, gesture)
@@ -145,8 +151,7 @@ def set_each(label: str, values: Mapping[str, Mapping[str, Any]]) -> Edit:
     def apply(job: Job) -> Job:
         ids = frozenset(values)
         lists = {
-            name: _replaced(getattr(job, name), ids, lambda part: changed(part, **values[part.id]))
-            for name in DEVICE_LISTS
+            name: _replaced(getattr(job, name), ids, lambda part: _set(part, values[part.id])) for name in DEVICE_LISTS
         }
         return with_parts(job, **lists)
 
@@ -185,7 +190,15 @@ def _require_room(job: Job, more: int) -> None:
 
 ITS_OWN = (
     *("address", "address_assignment", "mac_address", "serial", "firmware", "registered"),
-    *("measured_mbps", "measured_low_mbps", "measured_high_mbps", "measured_from", "seen"),
+    *(
+        "measured_mbps",
+        "measured_low_mbps",
+        "measured_high_mbps",
+        "measured_from",
+        "measured_when",
+        "measured_at",
+        "seen",
+    ),
 )
 """What belongs to one camera alone, and a copy of it begins without."""
 

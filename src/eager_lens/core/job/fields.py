@@ -15,6 +15,7 @@ from typing import Any, Literal, get_args
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import (
+    MEASURED_WHEN,
     AddressAssignment,
     Attachment,
     Camera,
@@ -334,6 +335,13 @@ STREAM: tuple[DeviceField, ...] = (
         aliases=("view", "scene type"),
     ),
     _MEASURED,
+    _choice(
+        "measured_when",
+        "Measured when",
+        lambda job: dict(MEASURED_WHEN.items()),
+        aliases=("measured at", "read by", "bit rate read"),
+        spellings={"both": "day and night", "24h": "day and night"},
+    ),
     _number("card_gb", "Memory card", "GB", aliases=("card", "sd card", "card size")),
     _number("card_written_tb", "Card endurance", "TB", aliases=("card may be written", "tbw")),
     _number("substream_mbps", "Substream", "Mb/s", aliases=("sub stream", "substream", "second stream")),

@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 FORMAT = "eager-lens-job"
-VERSION = 2
+VERSION = 3
 
 Step = Callable[[dict[str, Any]], dict[str, Any]]
 Document = dict[str, Any]
@@ -149,7 +149,23 @@ def _row(row: Document, keys: Mapping[str, str]) -> Document:
     return new
 
 
-STEPS: dict[int, Step] = {1: _from_1}
+def _from_2(document: Document) -> Document:
+    """Version 3 has no seed for the spread of days kept, which is worked out without chance, and says when a rate was measured:
+    one of before stood for day and night."""
+    new = dict(document)
+    if isinstance(activity := new.get("activity"), dict):
+        new["activity"] = {key: value for key, value in activity.items() if key != "seed"}
+    if isinstance(cameras := new.get("cameras"), list):
+        new["cameras"] = [
+            {**camera, "measured_when": "day and night"}
+            if isinstance(camera, dict) and camera.get("measured_mbps") is not None
+            else camera
+            for camera in cameras
+        ]
+    return new
+
+
+STEPS: dict[int, Step] = {1: _from_1, 2: _from_2}
 """By the version that a step starts from."""
 
 

@@ -133,12 +133,37 @@ class SeenPicture(Plain):
     noise_sigma: Annotated[Number, Field(le=128)]
 
 
+class StreamSettings(Plain):
+    """What a stream's rate depends on, but for the view."""
+
+    width_px: PictureSide = 1920
+    height_px: PictureSide = 1080
+    fps: Fps = 12
+    codec: Codec = "h265"
+    key_frame_s: Annotated[Positive, Field(le=600)] = 2
+    quality: Quality = "medium"
+    rate_control: RateControl = "VBR"
+    cap_mbps: Annotated[Positive, Field(le=10_000)] | None = None
+
+
+MeasuredWhen = Literal["", "day", "night", "day and night"]
+MEASURED_WHEN: dict[MeasuredWhen, str] = {
+    "": "not said",
+    "day": "by day",
+    "night": "by night",
+    "day and night": "over day and night",
+}
+"""When a bit rate was read off the running camera, and its words. As long as nobody says, it is entered, not measured."""
+
+
 class Camera(Device):
     """A camera, its main stream, and when it records.
 
     Attributes:
         measured_mbps: a bit rate read from the real device; where given, it replaces the estimated one. A clip gives its
-            range too (8 of 10), and its name in ``measured_from``.
+            range too (8 of 10), and its name in ``measured_from``. ``measured_when``: by day or by night; while that is not
+            said, the rate is entered and may be a data sheet's. ``measured_at``: the settings at which it was read, where
+            the camera has been set otherwise since.
         seen: what a still of it shows; the estimated bit rate then follows from that, and from its scene's motion.
         card_gb: a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
         substream_mbps: its second, smaller stream.
@@ -173,6 +198,8 @@ class Camera(Device):
     measured_low_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_high_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_from: Text = ""
+    measured_when: MeasuredWhen = ""
+    measured_at: StreamSettings | None = None
     seen: SeenPicture | None = None
     card_gb: Annotated[Number, Field(le=1e6)] = 0
     card_written_tb: Annotated[Number, Field(le=1e6)] = 0
@@ -457,7 +484,8 @@ class Assumptions(Plain):
     """What is assumed of all streams until it is measured; the program's own unless the job sets others.
 
     H.265 saves ``h265_saved_share`` on H.264 at like quality, between the least and the most in 8 of 10 cases; cameras
-    let ``noise_kept_share`` of the noise through; ``dark_share`` of the day is dark.
+    let ``noise_kept_share`` of the noise through; ``dark_share`` of the day is dark over the year's mean, more in winter
+    and less in summer by ``latitude_deg`` (None: that of the time zone's town; none where the zone has no town).
     """
 
     h265_saved_share: Annotated[Share, Field(lt=1)] = usual_assumptions().h265_saved_share
@@ -465,6 +493,7 @@ class Assumptions(Plain):
     h265_saved_most_share: Annotated[Share, Field(lt=1)] = usual_assumptions().h265_saved_most_share
     noise_kept_share: Annotated[Number, Field(le=3)] = usual_assumptions().noise_kept_share
     dark_share: Share = usual_assumptions().dark_share
+    latitude_deg: Annotated[AnySign, Field(ge=-70, le=70)] | None = None
 
     @model_validator(mode="after")
     def _in_order(self) -> "Assumptions":
@@ -474,20 +503,21 @@ class Assumptions(Plain):
 
     def as_assumed(self) -> Assumed:
         """As the model of rates takes them."""
-        return Assumed(**self.__dict__)
+        return Assumed(**{name: getattr(self, name) for name in Assumed._fields})
 
 
 class Activity(Plain):
     """How much goes on from day to day, for the spread of days kept.
 
     ``day_spread`` is the standard deviation of a day's events against the mean; for ``busy_days`` in a row each year
-    there are ``busy_factor`` times as many. ``seed`` makes the simulation come out the same again.
+    there are ``busy_factor`` times as many. ``day_memory`` is the correlation of one day with the next, the days of the week
+    apart: after a busy day another follows more often than not.
     """
 
     day_spread: Annotated[Number, Field(le=3)] = 0.3
+    day_memory: Annotated[Number, Field(le=0.95)] = 0.4
     busy_factor: Annotated[Positive, Field(ge=1, le=20)] = 1.5
     busy_days: Annotated[Whole, Field(le=364)] = 0
-    seed: Annotated[Whole, Field(le=2**31)] = 1
 
 
 class Check(Plain):

@@ -1,14 +1,16 @@
-"""Days kept if one setting of some cameras were another: the curve on the Sizing page."""
+"""Days that can be promised if one setting of some cameras were another: the curve on the Sizing page."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Generator, Iterable
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import NO_HOURS, Joint, camera_figures, erased
-from eager_lens.core.job.model import Camera, changed
+from eager_lens.core.assess.figures import NO_HOURS, camera_figures, erased
+from eager_lens.core.assess.promised import keeping_of
+from eager_lens.core.job.measured import with_settings
+from eager_lens.core.job.model import Camera
 from eager_lens.core.sizing.disk import days_kept
 
 Setting = Literal["fps", "key_frame_s", "width_px", "events_per_h", "post_recording_s"]
@@ -48,66 +50,58 @@ SETTINGS: dict[Setting, SettingKind] = {
 
 @dataclass(frozen=True)
 class DaysCurve:
-    """Days kept against a setting. ``now`` is the setting's present value if all the cameras share one."""
+    """Days that can be promised, and kept on the mean, against a setting. ``now`` is the setting's present value if all the
+    cameras share one; at it the curve has the days of now."""
 
     setting: SettingKind
     values: tuple[float, ...]
-    days: tuple[float, ...]
-    days_low: tuple[float, ...]
-    days_high: tuple[float, ...]
+    promised_days: tuple[float, ...]
+    mean_days: tuple[float, ...]
     cameras: int
     now: float | None
 
 
 def days_curve(
     assessment: Assessment, recorder_id: str, camera_ids: Iterable[str], setting: Setting
-) -> DaysCurve | None:
-    """Days that a recorder keeps while the setting of some of its cameras is varied.
+) -> Generator[float, None, DaysCurve | None]:
+    """Days that a recorder keeps while the setting of some of its cameras is varied; a measured rate is carried to the other
+    values by the model.
 
-    A measured rate holds only for the settings it was measured at, so the cameras that are varied are taken at their
-    assumed rates. None when the recorder has no space, or nothing would be written at any value.
+    Yields the share that is done and returns the curve; None when the recorder has no space, or nothing would be written at
+    any value.
     """
-    facts = assessment.facts
-    kind = SETTINGS[setting]
-    wanted = set(camera_ids)
+    facts, kind, wanted = assessment.facts, SETTINGS[setting], set(camera_ids)
     on_it = facts.cameras_on.get(recorder_id, [])
     varied = [camera for camera in on_it if camera.id in wanted] or on_it
     got = facts.recorder_figures.get(recorder_id)
     if got is None or got.trouble or not varied:
         return None
-    ids = {camera.id for camera in varied}
-    rest = Joint()
-    for camera in on_it:
-        if camera.id not in ids:
-            rest.add(facts.camera_figures[camera.id])
+    ids, recorder, assumed = (
+        {camera.id for camera in varied},
+        facts.recorders[recorder_id],
+        facts.job.assumed.as_assumed(),
+    )
     present = {kind.of(camera) for camera in varied}
-    values = tuple(sorted({*kind.values, *(present if len(present) <= 3 else ())}))
-    rows: list[tuple[float, ...]] = []
-    recorder = facts.recorders[recorder_id]
-    for value in values:
-        figures = [
-            camera_figures(
-                changed(camera, measured_mbps=None, **kind.fields(camera, value)),
-                facts.schedule_hours.get(camera.schedule, NO_HOURS),
-                facts.job.assumed.as_assumed(),
-            )
-            for camera in varied
+    values = sorted({*kind.values, *(present if len(present) <= 3 else ())})
+    rows: list[tuple[float, float, float]] = []
+    for number, value in enumerate(values):
+        cameras = [
+            with_settings(camera, kind.fields(camera, value)) if camera.id in ids else camera for camera in on_it
         ]
-        joint = rest.copy()
-        for one in figures:
-            joint.add(one)
-        gb, (gb_low, gb_high) = joint.gb_per_day, joint.gb_range()
-        if gb > 1e-9:
-            days = (erased(days_kept(got.usable_tb, each), recorder) for each in (gb, gb_high, gb_low))
-            rows.append((value, *days))
+        figures = [
+            camera_figures(camera, facts.schedule_hours.get(camera.schedule, NO_HOURS), assumed)
+            if camera.id in ids
+            else facts.camera_figures[camera.id]
+            for camera in cameras
+        ]
+        gb = sum(one.gb_per_day for one in figures)
+        keeping = keeping_of(facts.calendar, facts.job.activity, got.usable_tb, cameras, figures) if gb > 1e-9 else None
+        if keeping is not None:
+            mean_days = days_kept(got.usable_tb, gb)
+            rows.append((value, erased(keeping.promised(), recorder), erased(mean_days, recorder)))
+        yield (number + 1) / len(values)
     if len(rows) < 2:
         return None
-    return DaysCurve(
-        setting=kind,
-        values=tuple(row[0] for row in rows),
-        days=tuple(row[1] for row in rows),
-        days_low=tuple(row[2] for row in rows),
-        days_high=tuple(row[3] for row in rows),
-        cameras=len(varied),
-        now=present.pop() if len(present) == 1 else None,
-    )
+    by_value, promised, mean = zip(*rows, strict=True)
+    now = present.pop() if len(present) == 1 else None
+    return DaysCurve(kind, by_value, promised, mean, len(varied), now)

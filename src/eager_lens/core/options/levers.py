@@ -7,12 +7,12 @@ from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.enough_drives import enough_drives
+from eager_lens.core.assess.limits import keeps
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.sizing.drives import DRIVE_SIZES_TB
 from eager_lens.core.units import count, figure
-
-DRIVE_SIZES_TB = (1, 2, 3, 4, 5, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24)
-"""Sizes that drives are sold in."""
 
 LOWER_QUALITY = {"high": "medium", "medium": "low"}
 FPS_STEPS = (25.0, 20.0, 15.0, 12.0, 10.0, 8.0, 6.0, 5.0, 4.0)
@@ -23,7 +23,7 @@ MOST_OF = 3
 
 
 class Lever(NamedTuple):
-    """One change: its id, what it does in words, what it costs, the edit, and the days that the recorder keeps then.
+    """One change: its id, what it does in words, what it costs, the edit, and the days that the recorder can promise then.
 
     ``days`` is None where nothing would be written any more; ``gained`` is what it adds to the days of now.
     """
@@ -42,15 +42,16 @@ def levers(assessment: Assessment, recorder_id: str) -> Iterator[Lever]:
     Cameras whose rate was measured are left out: what their settings would change is not known until it is measured anew.
     """
     recorder = assessment.facts.recorders[recorder_id]
-    now = assessment.recorder(recorder_id).days
+    now = assessment.recorder(recorder_id).promised_days
     for lever_id, words, price, edit in _edits(assessment, recorder):
-        days = assess(edit.apply(assessment.job), assessment).recorder(recorder_id).days
+        days = assess(edit.apply(assessment.job), assessment).recorder(recorder_id).promised_days
         gained = float("inf") if days is None else days - (now or 0.0)
         yield Lever(lever_id, words, price, edit, days, gained)
 
 
 def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
     yield from _drives(recorder)
+    yield from _enough(assessment, recorder)
     cameras = [c for c in assessment.facts.cameras_on[recorder.id] if c.measured_mbps is None]
     makers: tuple[tuple[str, str, Callable[[Camera], Mapping[str, Any]]], ...] = (
         ("fps", "motion is less smooth", _fewer_frames),
@@ -96,6 +97,17 @@ def _drives(recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
         words = f"Drives of {larger} TB instead of {figure(recorder.drive_tb)} TB"
         edit = set_fields([recorder.id], f"{words} in {recorder.name}", drive_tb=float(larger))
         yield "larger", words, f"{count(recorder.drives, 'drive')}, and what is recorded is lost", edit
+
+
+def _enough(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
+    """Drives that reach the promise, where one more is not enough."""
+    keeping, least = assessment.facts.keeping[recorder.id], assessment.job.retention.least_days
+    if keeping is None or keeps(assessment.recorder(recorder.id).promised_days, least):
+        return
+    drives = enough_drives(recorder, keeping.space_gb_for(least) / 1000)
+    if drives is not None and drives.words != f"1 more {figure(recorder.drive_tb)} TB drive":
+        price = "drives" if drives.stay else "drives, and what is recorded is lost"
+        yield "enough", f"{drives.words[0].upper()}{drives.words[1:]}", price, drives.edit
 
 
 def _fewer_frames(camera: Camera) -> Mapping[str, Any]:

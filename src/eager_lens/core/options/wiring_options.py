@@ -133,7 +133,7 @@ def _office_mbps(facts: Facts, routers: list[str]) -> float:
         return goal in office
 
     return sum(
-        facts.camera_figures[camera.id].rate_mbps
+        facts.camera_figures[camera.id].load_mbps
         for camera in facts.job.cameras
         for place in camera.registered
         if place.recorder in recorders and crosses(camera, place.recorder)

@@ -319,7 +319,7 @@ class _Drawing:
             return title, count(len(cameras), "camera"), self._load_words(cameras), NO_BAR
         if draft.kind == "camera":
             camera = facts.find_camera(draft.devices[0])
-            return camera.name, "", f"{figure(facts.camera_figures[camera.id].rate_mbps, 2)} Mb/s", NO_BAR
+            return camera.name, "", f"{figure(facts.camera_figures[camera.id].load_mbps, 2)} Mb/s", NO_BAR
         if draft.kind == "folded" and draft.devices[0] in facts.recorders:
             incoming = sum(facts.recorder_figures[one].incoming_mbps for one in draft.devices)
             return "Recorders", count(len(draft.devices), "recorder"), f"{figure(incoming)} Mb/s", NO_BAR
@@ -362,8 +362,8 @@ class _Drawing:
         return count(device.ports, "port")
 
     def _load_words(self, cameras: list[Camera]) -> str:
-        rate_mbps = sum(self.facts.camera_figures[camera.id].rate_mbps for camera in cameras)
-        return f"{figure(rate_mbps)} Mb/s"
+        load_mbps = sum(self.facts.camera_figures[camera.id].load_mbps for camera in cameras)
+        return f"{figure(load_mbps)} Mb/s"
 
     # ---- lines -----------------------------------------------------------------------------------------------
 

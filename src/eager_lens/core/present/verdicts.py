@@ -80,18 +80,19 @@ def sizing(assessment: Assessment) -> Verdict:
     rated = [(r, facts.recorder_figures[r.id]) for r in job.recorders]
     bad = [r.name for r, got in rated if got.trouble]
     tightest = tightest_recorder(facts)
-    days = facts.recorder_figures[tightest.id].days if tightest else None
+    days = facts.recorder_figures[tightest.id].promised_days if tightest else None
     if bad:
         sentence = f"{names_listed(bad)} {'has' if len(bad) == 1 else 'have'} nowhere to record"
     elif tightest is None or days is None:
         sentence = "Nothing is recorded yet"
     elif not keeps(days, asked):
-        sentence = f"{tightest.name} keeps {figure(days)} days; {figure(asked)} were asked"
+        sentence = f"{tightest.name} can promise {figure(days)} of {figure(asked)} days"
     else:
-        sentence = f"Every recorder keeps the {figure(asked)} days; {tightest.name} keeps {figure(days)}"
+        sentence = f"The {figure(asked)} days can be promised; {tightest.name} keeps {figure(days)}"
     parts = []
     for recorder, got in rated[:3]:
-        kept = "no limit" if got.days is None else f"{figure(got.days)} days"
+        mean = got.mean_days
+        kept = "no limit" if mean is None else f"{figure(mean)} days on the mean"
         parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
     more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
     return Verdict(sentence, "; ".join(parts) + more + ".")

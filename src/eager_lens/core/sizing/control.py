@@ -19,12 +19,15 @@ CONSTANT_SPREAD = 0.03
 
 
 class Sent(NamedTuple):
-    """What is sent in Mb/s: the mean with its range, and the highest that is held for minutes (a busy scene by day or night)."""
+    """What is sent in Mb/s: the mean with its range, the highest that is held for minutes (a busy scene by day or night), and
+    the means by day and by night."""
 
     mean_mbps: float
     low_mbps: float
     high_mbps: float
     peak_mbps: float
+    day_mbps: float
+    night_mbps: float
 
 
 def sent(rate: StreamRate, control: RateControl, cap_mbps: float | None, moving_share: float) -> Sent:
@@ -39,18 +42,21 @@ def sent(rate: StreamRate, control: RateControl, cap_mbps: float | None, moving_
     up, down = rate.high_mbps / rate.rate_mbps, rate.low_mbps / rate.rate_mbps
     peak = max(rate.day_mbps, rate.night_mbps) * up
     if control == "CBR" and cap_mbps is not None:
-        return Sent(cap_mbps, cap_mbps * (1 - CONSTANT_SPREAD), cap_mbps * (1 + CONSTANT_SPREAD), cap_mbps)
+        return Sent(
+            cap_mbps, cap_mbps * (1 - CONSTANT_SPREAD), cap_mbps * (1 + CONSTANT_SPREAD), cap_mbps, cap_mbps, cap_mbps
+        )
     if control == "capped VBR" and cap_mbps is not None:
         # Day and night each by themselves: a cap that only the night reaches takes nothing from the day.
         by_day, by_night = min(rate.day_mbps, cap_mbps), min(rate.night_mbps, cap_mbps)
         dark = _share_between(rate.day_mbps, rate.night_mbps, rate.rate_mbps)
         mean = by_day + (by_night - by_day) * dark
-        return Sent(mean, min(mean, rate.low_mbps), min(mean * up, cap_mbps), min(peak, cap_mbps))
+        return Sent(mean, min(mean, rate.low_mbps), min(mean * up, cap_mbps), min(peak, cap_mbps), by_day, by_night)
     if control == "smart codec":
         still = 1 - min(max(moving_share, 0.0), 1.0)
         mean = rate.other_part_mbps + rate.key_part_mbps * (1 - still + still / QUIET_STRETCH)
-        return Sent(mean, mean * down, mean * up, peak)
-    return Sent(rate.rate_mbps, rate.low_mbps, rate.high_mbps, peak)
+        left = mean / rate.rate_mbps
+        return Sent(mean, mean * down, mean * up, peak, rate.day_mbps * left, rate.night_mbps * left)
+    return Sent(rate.rate_mbps, rate.low_mbps, rate.high_mbps, peak, rate.day_mbps, rate.night_mbps)
 
 
 def _share_between(a: float, b: float, mean: float) -> float:

@@ -29,8 +29,9 @@ class Level(NamedTuple):
 class CurveData:
     """What a chart shows: one curve over ``xs`` with its lower and upper bound, all of the same length.
 
-    ``limits`` are horizontal lines with their words; ``now`` is the present x, if there is one, with ``now_words`` before
-    its figure; ``dots`` are points beside the curve with their words.
+    ``span_words`` say what the bounds are, with their two figures. ``limits`` are horizontal lines with their words; ``now``
+    is the present x, if there is one, with ``now_words`` before its figure; ``dots`` are points beside the curve with their
+    words.
     ``top`` is the upper end of the y axis, where it is not to follow the data.
     """
 
@@ -45,6 +46,7 @@ class CurveData:
     now_words: str = "now: "
     top: float | None = None
     dots: tuple[tuple[float, float, str], ...] = ()
+    span_words: str = "{low} to {high}"
 
 
 class CurveChart(QWidget):
@@ -194,7 +196,8 @@ class CurveChart(QWidget):
         """Tell the value under the pointer."""
         if self._data is not None:
             at = self._nearest(event.position().x(), self._data)
-            span = f"{figure(self._data.lows[at])} to {figure(self._data.highs[at])}"
+            low, high = figure(self._data.lows[at]), figure(self._data.highs[at])
+            span = self._data.span_words.format(low=low, high=high)
             words = f"{figure(self._data.xs[at])}: {figure(self._data.ys[at])} {self._data.y_words} ({span})"
             show_tip(event.globalPosition().toPoint(), words, self)
 

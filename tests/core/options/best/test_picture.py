@@ -7,9 +7,9 @@ from unittest import mock
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import misses_purpose
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.measured import settings_of
 from eager_lens.core.job.model import Link, Retention
 from eager_lens.core.options.best.picture import Allowed, NoneFits, best_picture, settings_for, trade_curve, worth_of
-from eager_lens.core.options.promise import promise
 from tests.support import camera, demo_job, job_with, recorder, switch
 
 
@@ -65,7 +65,7 @@ class OfTheDemo(unittest.TestCase):
         cls.after = assess(cls.best.edit.apply(cls.assessment.job))
 
     def test_it_keeps_the_days_in_the_space_and_says_so(self):
-        self.assertGreaterEqual(promise(self.after, "rec-1", 400).promised_days, 31)
+        self.assertGreaterEqual(self.after.recorder("rec-1").promised_days, 31)
         self.assertLessEqual(self.best.needed_tb, self.assessment.recorder("rec-1").usable_tb * 1.0001)
         self.assertGreater(self.best.needed_tb, 0.95 * self.assessment.recorder("rec-1").usable_tb)
         self.assertIn("space of Car hall recorder", self.best.tight)
@@ -89,7 +89,8 @@ class OfTheDemo(unittest.TestCase):
 
     def test_a_measured_camera_says_that_its_rate_is_no_longer_measured_as_it_is(self):
         gate = next(camera for camera in self.after.job.cameras if camera.id == "cam-26")
-        self.assertIn("by the model's ratio", gate.measured_from)
+        self.assertEqual(gate.measured_at, settings_of(next(one for one in demo_job().cameras if one.id == "cam-26")))
+        self.assertEqual(self.after.camera("cam-26").rate_origin, "assumed")
 
     def test_important_cameras_keep_more(self):
         job = demo_job()

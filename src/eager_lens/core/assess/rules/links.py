@@ -6,9 +6,9 @@ from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import assumed_rate_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LATE_MS, NEAR_SHARE
+from eager_lens.core.assess.rates import assumed_rate_of
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
 from eager_lens.core.job.wiring import free_ports, set_link, unplug
@@ -260,7 +260,7 @@ def key_frame_bytes(camera: Camera, facts: Facts) -> float:
     assumed = assumed_rate_of(camera, facts.job.assumed.as_assumed())
     share = assumed.key_part_mbps / assumed.rate_mbps
     interval_s = 1 / camera.fps if camera.codec == "mjpeg" else camera.key_frame_s
-    return facts.camera_figures[camera.id].rate_mbps * share * interval_s * 1e6 / 8
+    return facts.camera_figures[camera.id].load_mbps * share * interval_s * 1e6 / 8
 
 
 def watching(facts: Facts) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from eager_lens.core.assess.chain import broken_link, chain_of
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import input_clip_s
+from eager_lens.core.assess.figures import input_clip_s, key_frame_wait_s
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import USUAL_POST_S
 from eager_lens.core.assess.rules.kept import reads
@@ -134,7 +134,7 @@ def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
             continue
         before_s = {camera.id: _before_s(camera, facts) for camera in facts.cameras_on[recorder.id]}
         waiting = [camera for camera in facts.cameras_on[recorder.id] if before_s[camera.id]]
-        needed_mb = sum(pre_buffer_megabytes([facts.camera_figures[c.id].rate_mbps], before_s[c.id]) for c in waiting)
+        needed_mb = sum(pre_buffer_megabytes([facts.camera_figures[c.id].load_mbps], before_s[c.id]) for c in waiting)
         if at_most(needed_mb, recorder.pre_recording_memory_mb):
             continue
         share = recorder.pre_recording_memory_mb / needed_mb
@@ -147,16 +147,17 @@ def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
             f"{count(len(waiting), 'camera')} together want more than its memory holds, so that clips begin later than planned.",
             "Shorten pre-recording, or lower the bit rate; a person's approach takes 2 to 10 s.",
             (recorder.id, *(camera.id for camera in waiting)),
-            set_each(f"Shorten pre-recording to {figure(100 * share)} %", values),
+            set_each("Shorten pre-recording to what the memory holds", values),
         )
 
 
 def _before_s(camera: Camera, facts: Facts) -> float:
-    """How far back a camera's week may ask the recorder to go."""
+    """How far back a camera's week may ask the recorder to go: to the key frame before that, which may lie an interval back."""
     got = facts.camera_figures[camera.id]
     on_motion = camera.pre_recording_s if got.motion_h_per_day else 0.0
     on_input = input_clip_s(camera)[0] if got.input_h_per_day or got.either_h_per_day else 0.0
-    return max(on_motion, on_input)
+    back = max(on_motion, on_input)
+    return back + 2 * key_frame_wait_s(camera) if back else 0.0
 
 
 def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
@@ -164,7 +165,9 @@ def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
     values = {"pre_recording_s": camera.pre_recording_s}
     if camera.input_pre_recording_s is not None:
         values["input_pre_recording_s"] = camera.input_pre_recording_s
-    return {name: math.floor(seconds * share * 10) / 10 for name, seconds in values.items()}
+    to_key_frame_s = 2 * key_frame_wait_s(camera)
+    left = {name: (seconds + to_key_frame_s) * share - to_key_frame_s for name, seconds in values.items()}
+    return {name: max(0.0, math.floor(seconds * 10) / 10) for name, seconds in left.items()}
 
 
 RULES = (broken_chains, pre_recording_memory, nothing_after, nearly_always, before_is_shorter_than_key_frame)

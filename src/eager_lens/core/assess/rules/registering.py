@@ -194,7 +194,7 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
     several = facts.with_trait["several channels"]
     twice = [camera for camera in several if len({place.recorder for place in camera.registered}) > 1]
     if twice:
-        extra = sum(facts.camera_figures[camera.id].rate_mbps for camera in twice)
+        extra = sum(facts.camera_figures[camera.id].load_mbps for camera in twice)
         yield Finding(
             Code.TWO_RECORDERS,
             Severity.NOTE,

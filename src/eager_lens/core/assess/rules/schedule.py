@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from eager_lens.core.assess.codes import Code
-from eager_lens.core.assess.exceptions import exception_figures, may_run_short
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
 from eager_lens.core.recording.year import overlaps
-from eager_lens.core.units import count, figure
-from eager_lens.core.validation import at_least
+from eager_lens.core.units import count
 
 
 def no_schedule(facts: Facts) -> Iterator[Finding]:
@@ -122,22 +120,4 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
                 )
 
 
-def exception_stores_more(facts: Facts) -> Iterator[Finding]:
-    """An exception in which a recorder that keeps its days otherwise would not."""
-    least = facts.job.retention.least_days
-    for one in exception_figures(facts, may_run_short(facts)) if facts.job.exceptions else ():
-        if one.days is not None and not at_least(one.days, least):
-            yield Finding(
-                Code.EXCEPTION_SHORT,
-                Severity.WARNING,
-                "schedule",
-                f"{one.recorder.name} keeps {figure(one.days)} days in “{one.exception.name}”",
-                f"{figure(one.gb_per_day)} GB a day are stored then; {figure(least)} days were asked. It counts when the exception "
-                "is "
-                "longer than that.",
-                "Record less in that exception, or add drives.",
-                (one.exception.id, one.recorder.id),
-            )
-
-
-RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong, exception_stores_more)
+RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong)

@@ -6,14 +6,14 @@ import heapq
 from collections.abc import Iterator
 
 from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.enough_drives import Drives, enough_drives
+from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import RecorderFigures, placing_of
+from eager_lens.core.assess.figures import erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
-from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
 
@@ -22,11 +22,11 @@ TOLD_ONE_BY_ONE = 5
 
 
 def days_short(facts: Facts) -> Iterator[Finding]:
-    """The promise of days is not kept, or only if scenes are quiet."""
+    """The days that were asked cannot be promised: a fault where not even the mean keeps them, else a warning."""
     least = facts.job.retention.least_days
     for recorder in facts.job.recorders:
-        got = facts.recorder_figures[recorder.id]
-        if got.days is None or got.trouble or got.days_low is None:
+        got, keeping = facts.recorder_figures[recorder.id], facts.keeping[recorder.id]
+        if got.mean_days is None or got.promised_days is None or keeping is None:
             continue
         if recorder.erase_after_days is not None and not at_least(recorder.erase_after_days, least):
             yield Finding(
@@ -39,65 +39,60 @@ def days_short(facts: Facts) -> Iterator[Finding]:
                 (recorder.id,),
                 set_fields([recorder.id], f"Erase after {figure(least)} days", erase_after_days=least),
             )
-        elif not at_least(got.days, least):
-            fix, remedy = _more_drives(recorder, got, least)
+        elif not at_least(got.promised_days, least):
+            need_tb = keeping.space_gb_for(least) / 1000
+            drives = enough_drives(recorder, need_tb)
+            on_the_mean = at_least(got.mean_days, least)
+            dearer = _dearest_exception(facts, recorder, got.gb_per_day)
             yield Finding(
-                Code.DAYS_SHORT,
-                Severity.FAULT,
+                Code.DAYS_DOUBTFUL if on_the_mean else Code.DAYS_SHORT,
+                Severity.WARNING if on_the_mean else Severity.FAULT,
                 "sizing",
-                f"{figure(least - got.days)} days short at {recorder.name}",
-                f"It keeps {figure(got.days)} days and {figure(least)} were asked: "
-                f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day.",
-                remedy or "Fewer frames, a smaller picture, motion hours, or larger drives.",
+                f"{recorder.name} can promise {figure(got.promised_days)} of {figure(least)} days",
+                f"So many are kept on the year's worst day in 95 of 100 years; the mean is {figure(got.mean_days)} days. "
+                f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day; the promise needs {figure(need_tb)} TB."
+                f"{dearer}",
+                f"{_drives_words(drives)} Measured bit rates narrow the range; What helps most lists the settings.",
                 (recorder.id,),
-                fix,
-            )
-        elif not at_least(got.days_low, least):
-            yield Finding(
-                Code.DAYS_DOUBTFUL,
-                Severity.WARNING,
-                "sizing",
-                f"{recorder.name} may fall short if scenes are busy",
-                f"{figure(got.days)} days expected, {figure(got.days_low)} if its scenes are busy (1 case of 10); "
-                f"{figure(least)} were asked.",
-                "Read the bit rate on the cameras that store most and enter it: a measured bit rate narrows the range.",
-                (recorder.id,),
+                None if drives is None else drives.edit,
             )
 
 
-def _more_drives(recorder: Recorder, got: RecorderFigures, least_days: float) -> tuple[Edit | None, str]:
-    """The fewest further drives of the same size, in free bays, that keep the days; with what they bring."""
-    for drives in range(recorder.drives + 1, recorder.bays + 1):
-        try:
-            array = drive_array(
-                drives, recorder.drive_tb, recorder.raid_level, recorder.hot_spares, recorder.reserve_share
-            )
-        except RefusedInput:
-            continue
-        days = array.usable_tb * 1000 / got.gb_per_day
-        if at_least(days, least_days):
-            more = count(drives - recorder.drives, f"more {figure(recorder.drive_tb)} TB drive")
-            label = f"Add {more} to {recorder.name}"
-            return set_fields(
-                [recorder.id], label, drives=drives
-            ), f"{more} in free bays would keep {figure(days)} days."
-    return None, ""
+def _drives_words(drives: Drives | None) -> str:
+    if drives is None:
+        return "No drives that fit its bays are enough: record less, or add a recorder."
+    lost = "" if drives.stay else " What is recorded on the old ones is lost."
+    return (
+        f"{drives.words[0].upper()}{drives.words[1:]} hold {figure(drives.usable_tb)} TB, enough for the promise.{lost}"
+    )
+
+
+def _dearest_exception(facts: Facts, recorder: Recorder, usual_gb: float) -> str:
+    """The exception that stores most, where one stores more than the schedules as painted."""
+    found = exception_figures(facts, [recorder]) if facts.job.exceptions else []
+    most = max(found, key=lambda one: one.gb_per_day, default=None)
+    if most is None or most.gb_per_day <= usual_gb:
+        return ""
+    return f" “{most.exception.name}” stores {figure(most.gb_per_day)} GB a day."
 
 
 def days_over(facts: Facts) -> Iterator[Finding]:
-    """Pictures stay longer than they may."""
+    """Pictures may stay longer than they may."""
     most = facts.job.retention.most_days
     if most is None:
         return
     for recorder in facts.job.recorders:
-        days = facts.recorder_figures[recorder.id].days
-        if days is not None and not at_most(days, most):
+        keeping = facts.keeping[recorder.id]
+        if keeping is None:
+            continue
+        days = erased(keeping.longest(), recorder)
+        if not at_most(days, most):
             yield Finding(
                 Code.DAYS_OVER,
                 Severity.WARNING,
                 "sizing",
-                f"{recorder.name} would keep {figure(days)} days; {figure(most)} are allowed",
-                "The drives hold more than the customer or the law lets you keep.",
+                f"{recorder.name} may keep {figure(days)} days; {figure(most)} are allowed",
+                "In quiet times the drives hold more than the customer or the law lets you keep.",
                 f"Set the recorder to erase after {figure(most)} days, and enter it here; the handover sheet says so then.",
                 (recorder.id,),
                 set_fields([recorder.id], f"Erase after {figure(most)} days", erase_after_days=most),
@@ -149,6 +144,22 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
             f"Real scenes differ by a factor of three. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
             "Run one camera of each kind in place, read its bit rate, and enter it as measured.",
             tuple(camera.id for camera in largest),
+        )
+
+
+def entered_rates(facts: Facts) -> Iterator[Finding]:
+    """Rates of which nobody says that they were read off the running camera."""
+    entered = facts.with_trait["entered rate"]
+    if entered:
+        yield Finding(
+            Code.ENTERED_RATES,
+            Severity.NOTE,
+            "sizing",
+            f"{count(len(entered), 'bit rate')} entered; nobody says when measured",
+            f"{names_listed([camera.name for camera in entered])}. A data sheet's or a menu's figure says little of a scene, and "
+            "a rate read by day says little of the night; so the range stays as wide as of an estimate.",
+            "Select by day, by night or both under Measured when, where the rate was read off the running camera.",
+            tuple(camera.id for camera in entered),
         )
 
 
@@ -217,4 +228,5 @@ RULES = (
     costly_codec,
     unknown_scene,
     assumed_rates,
+    entered_rates,
 )

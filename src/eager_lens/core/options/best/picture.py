@@ -12,13 +12,13 @@ from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.codes import Code
-from eager_lens.core.assess.figures import assumed_rate_of, placing_of
+from eager_lens.core.assess.figures import placing_of
+from eager_lens.core.assess.rates import assumed_rate_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import width_for
 from eager_lens.core.options.best.programme import Broken, Limit, Option, Selected, best_choice, broken
-from eager_lens.core.options.promise import caution, promise
 from eager_lens.core.reference.streams import QUALITIES, Codec, Quality
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
 from eager_lens.core.sizing.rate import Assumed, usual_assumptions
@@ -34,7 +34,6 @@ LEAST_WIDTH_PX = 640
 WIDTH_WORTH, BEYOND_NEED, FPS_WORTH, QUALITY_WORTH = 1.0, 0.5, 0.5, 0.5
 BASE_WIDTH_PX, BASE_FPS = 640.0, 4.0
 ROUNDS = 4
-YEARS = 400
 CURVE_POINTS = 9
 
 
@@ -220,7 +219,7 @@ def best_picture(
     allowed: Allowed = ALLOWED,
     step: Callable[[float], None] = lambda share: None,
 ) -> Best:
-    """The best settings of a recorder's cameras that keep the days asked in 95 of 100 years, checked by simulation.
+    """The best settings of a recorder's cameras that keep the days asked in 95 of 100 years, checked by an assessment.
 
     Raises:
         NoneFits: when even the least settings break a limit.
@@ -228,14 +227,13 @@ def best_picture(
     """
     task = _task(assessment, recorder_id, allowed)
     space_gb = assessment.recorder(recorder_id).usable_tb * 1000
-    reserve = caution(assessment, recorder_id, YEARS)
+    reserve = _reserve(assessment, recorder_id)
     step(0.2)
     for number in range(ROUNDS):
         best = _solved(task, space_gb, reserve)
         step(0.2 + 0.8 * (number + 1) / ROUNDS)
-        edited = assess(best.edit.apply(assessment.job), assessment)
-        got = promise(edited, recorder_id, YEARS)
-        promised = math.inf if got is None else got.promised_days
+        days = assess(best.edit.apply(assessment.job), assessment).recorder(recorder_id).promised_days
+        promised = math.inf if days is None else days
         best = best._replace(promised_days=promised)
         if at_least(promised, task.days):
             return best
@@ -251,10 +249,10 @@ def trade_curve(
 ) -> Iterator[tuple[float, list[Best]]]:
     """The best picture for other amounts of space, from the least that fits to where more brings nothing.
 
-    Yields the share that is done and the points so far, by rising space. Points are not checked by simulation.
+    Yields the share that is done and the points so far, by rising space. Points are not checked by an assessment.
     """
     task = _task(assessment, recorder_id, allowed)
-    reserve = caution(assessment, recorder_id, YEARS)
+    reserve = _reserve(assessment, recorder_id)
     ends = []
     for pick in (min, max):
         rates = [pick(setting.rate_mbps for setting in settings) for settings in task.settings]
@@ -270,11 +268,18 @@ def trade_curve(
         yield (number + 1) / CURVE_POINTS, list(points)
 
 
+def _reserve(assessment: Assessment, recorder_id: str) -> float:
+    """By how much the space for a promise of the days asked exceeds what the mean stores in them."""
+    keeping, days = assessment.facts.keeping[recorder_id], assessment.job.retention.least_days
+    mean_gb = assessment.recorder(recorder_id).gb_per_day * days
+    return 1.0 if keeping is None or mean_gb <= 0 else keeping.space_gb_for(days) / mean_gb
+
+
 def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     recorder = assessment.facts.recorders[recorder_id]
     figures = assessment.facts.camera_figures
     cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
-    if assessment.recorder(recorder_id).days is None or not cameras:
+    if assessment.recorder(recorder_id).mean_days is None or not cameras:
         raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
     assumed = assessment.job.assumed.as_assumed()
     settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed)) for c in cameras)
@@ -369,16 +374,7 @@ def _told(task: _Task, selected: Selected, options: list[list[Option]], limits: 
         words = _words(camera, setting)
         if not words:
             continue
-        fields = setting.fields()
-        if camera.measured_mbps is not None:
-            source = camera.measured_from or "the measured rate"
-            fields |= {
-                "measured_mbps": setting.rate_mbps,
-                "measured_low_mbps": None,
-                "measured_high_mbps": None,
-                "measured_from": f"by the model's ratio from {source}"[:200],
-            }
-        values[camera.id] = fields
+        values[camera.id] = setting.fields()
         gain = camera.importance * setting.worth - now[at].worth
         gb_now, gb_then = (task.gb_a_day(at, rate) for rate in (now[at].cost, setting.rate_mbps))
         changes.append(Change(camera.id, camera.name, words, gb_now, gb_then, gain))

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 FORMULA = (
     "best sum of importance x (log2(width / 640) + log2(fps / 4) / 2 + quality step / 2), pixels beyond the purpose's need "
     "counting half; one setting for each camera; bytes of the days x caution <= space, rates <= what recorders take and "
-    "links carry; caution raised until the simulated promise holds"
+    "links carry; caution raised until the promise holds"
 )
 
 
@@ -23,7 +23,7 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
     origin = rates_origin(assessment)
     promised = (
-        "not simulated: a point of the curve" if best.promised_days is None else f"{figure(best.promised_days)} days"
+        "not worked out: a point of the curve" if best.promised_days is None else f"{figure(best.promised_days)} days"
     )
     lines = (
         WorkingLine("asked", f"{figure(assessment.job.retention.least_days)} days in 95 of 100 years", "plan"),
@@ -35,7 +35,7 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
         ),
         WorkingLine("these take", f"{figure(best.needed_tb)} TB, worth {figure(100 * best.quality_share)} %", origin),
         WorkingLine("a better answer might gain", f"at most {figure(100 * best.gap_share)} %", "worked out"),
-        WorkingLine("promise, simulated", promised, "worked out"),
+        WorkingLine("promise", promised, "worked out"),
         WorkingLine("used up", ", ".join(best.tight) or "nothing", "worked out"),
     )
     value = f"{figure(100 * best.quality_share)} % of the best picture"

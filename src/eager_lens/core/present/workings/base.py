@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Origin
+from eager_lens.core.assess.rates import Origin
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.sizing.drives import LEVEL_WORDS

@@ -3,8 +3,11 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import CameraFigures, Origin, assumed_rate_of, life_of, scene_of, thin_share
-from eager_lens.core.job.model import Assumptions, Camera
+from eager_lens.core.assess.figures import CameraFigures, life_of, thin_share
+from eager_lens.core.assess.rates import Origin, assumed_rate_of, scene_of
+from eager_lens.core.clock.daylight import dark_swing, latitude_of_zone
+from eager_lens.core.job.measured import measured_elsewhere
+from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS
@@ -46,12 +49,42 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     )
     if recorder.erase_after_days is not None:
         lines = (*lines, WorkingLine("erases after", f"{figure(recorder.erase_after_days)} days", "plan"))
-    if got.days is None or got.days_low is None or got.days_high is None:
+    if got.mean_days is None or got.promised_days is None:
         return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
-    span = f"{figure(got.days_low)} to {figure(got.days_high)} days"
-    lines = (*lines, WorkingLine("in 8 of 10 cases, by the rates alone", span, rates_origin(assessment)))
-    source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}"
-    return Working(title, f"{figure(got.days)} days", f"{DRIVE_ARRAY.formula}; {DAYS_KEPT.formula}", lines, source)
+    lines = (*lines, WorkingLine("mean", f"{figure(got.mean_days)} days", "worked out"), *promise_lines(assessment))
+    source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}; {PROMISE_SOURCE}"
+    formula = f"{DRIVE_ARRAY.formula}; mean = usable / stored; {PROMISE_FORMULA}"
+    return Working(title, f"{figure(got.promised_days)} days in 95 of 100 years", formula, lines, source)
+
+
+PROMISE_FORMULA = (
+    "promised = the longest window of days that the space holds on every evening of the year in 95 of 100 years, over what "
+    "is not known of the rates and how much goes on each day"
+)
+PROMISE_SOURCE = "extremes of window sums, checked against years drawn event by event"
+
+
+def promise_lines(assessment: Assessment) -> tuple[WorkingLine, ...]:
+    """What the promise assumes besides the rates."""
+    activity, assumed = assessment.job.activity, assessment.job.assumed
+    season = f"{activity.busy_days} days a year, {figure(activity.busy_factor)} times the events"
+    latitude = assumed.latitude_deg
+    if latitude is None:
+        latitude = latitude_of_zone(assessment.job.time_zone)
+    dark = f"{figure(100 * assumed.dark_share)} % over the year"
+    if latitude is not None:
+        swing = dark_swing(latitude)
+        least, most = (100 * (assumed.dark_share + end) for end in (min(swing), max(swing)))
+        dark += f", {figure(least)} to {figure(most)} % by date at {latitude:.0f}° latitude"
+    return (
+        WorkingLine("a day's events vary by", f"{figure(100 * activity.day_spread)} %", "assumed"),
+        WorkingLine("correlation of a day with the next", figure(activity.day_memory), "assumed"),
+        WorkingLine("busy season", season if activity.busy_days else "none", "assumed"),
+        WorkingLine("dark", dark, "assumed"),
+        WorkingLine(
+            "of a rate's spread, common to all", f"{figure(100 * stream_assumptions().shared_share)} %", "assumed"
+        ),
+    )
 
 
 def _per_cent(share: float | None) -> str:
@@ -67,7 +100,8 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
         return Working(
             title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
         )
-    days_after = "nothing is written" if got.days is None else f"{figure(got.days * life.days_share_after)} days"
+    after = None if got.promised_days is None else got.promised_days * life.days_share_after
+    days_after = "nothing is written" if after is None else f"{figure(after)} days of the promise"
     rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
     lines = (
         WorkingLine("drives", f"{recorder.drives - recorder.hot_spares} of {figure(recorder.drive_tb)} TB", "plan"),
@@ -96,7 +130,7 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
     rates: dict[str, list[float]] = {}
     for camera in assessment.facts.cameras_on[recorder_id]:
-        rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).rate_mbps)
+        rates.setdefault(camera.place or "no place", []).append(assessment.camera(camera.id).load_mbps)
     origin = rates_origin(assessment)
     cameras = assessment.facts.cameras_on[recorder_id]
     substream_mbps = sum(
@@ -111,14 +145,15 @@ def incoming(recorder_id: str, assessment: Assessment) -> Working:
     return Working(
         f"Incoming, {recorder.name}",
         f"{figure(got.incoming_mbps)} Mb/s",
-        "incoming = sum of the main streams of all cameras registered here, and of the small ones if it fetches or keeps them",
+        "incoming = sum of the main streams of all cameras registered here, each by day or by night, whichever is more, and of "
+        "the substreams if it fetches or keeps them",
         (
             *lines,
             *small,
             WorkingLine("if scenes are busy, 1 case of 10", f"{figure(got.incoming_high_mbps)} Mb/s", origin),
             WorkingLine("the recorder's limit", f"{figure(recorder.incoming_limit_mbps)} Mb/s", "plan"),
         ),
-        "mean rates; a camera on two recorders sends, and counts, twice",
+        "means over the busier half of the day; a camera on two recorders sends, and counts, twice",
     )
 
 
@@ -126,21 +161,36 @@ def rate(camera_id: str, assessment: Assessment) -> Working:
     """A camera's bit rate."""
     camera = assessment.facts.find_camera(camera_id)
     got = assessment.camera(camera_id)
-    if got.rate_origin == "measured":
-        return _measured_rate(camera, got)
+    if camera.measured_mbps is not None:
+        return _read_rate(camera, got, camera.measured_mbps)
     if got.rate_origin == "plan":
         return _set_rate(camera, got)
     return _estimated_rate(camera, got, assessment.job.assumed)
 
 
-def _measured_rate(camera: Camera, got: CameraFigures) -> Working:
-    value = f"{figure(got.rate_mbps)} Mb/s"
-    lines = (
-        WorkingLine(camera.measured_from or "read from the camera", value, "measured"),
-        WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "measured"),
-        WorkingLine("assumed otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
-    )
-    return Working(_rate_title(camera), value, "the measured bit rate replaces the estimate", lines, "measured")
+def _read_rate(camera: Camera, got: CameraFigures, read_mbps: float) -> Working:
+    """A rate that was read or entered, and how it was carried to day and night and to the settings of now."""
+    origin: Origin = "measured" if camera.measured_when or camera.measured_from else "entered"
+    lines = [WorkingLine(camera.measured_from or "read from the camera", f"{figure(read_mbps)} Mb/s", origin)]
+    lines.append(WorkingLine("measured when", MEASURED_WHEN[camera.measured_when], origin))
+    elsewhere = measured_elsewhere(camera)
+    if elsewhere is not None:
+        then = (
+            f"{elsewhere.width_px}×{elsewhere.height_px}, {figure(elsewhere.fps)} fps, {elsewhere.codec}, {elsewhere.quality}, "
+            f"key frames every {figure(elsewhere.key_frame_s)} s"
+        )
+        lines.append(WorkingLine("measured at", then, "plan"))
+    lines += [
+        WorkingLine(
+            "by day and by night", f"{figure(got.day_mbps)} and {figure(got.night_mbps)} Mb/s", got.rate_origin
+        ),
+        WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", got.rate_origin),
+        WorkingLine("estimated otherwise", f"{figure(got.asked_mbps)} Mb/s", "assumed"),
+    ]
+    formula = "the rate that was read replaces the estimate"
+    if elsewhere is not None or camera.measured_when in ("day", "night"):
+        formula += "; the model's ratio carries it to the other half of the day and to other settings"
+    return Working(_rate_title(camera), f"{figure(got.rate_mbps)} Mb/s", formula, tuple(lines), got.rate_origin)
 
 
 def _set_rate(camera: Camera, got: CameraFigures) -> Working:

@@ -3,11 +3,11 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Origin
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.power import UPS_SHARES, Supply, supply_volts, ups_figures
 from eager_lens.core.assess.radio import radio_figures, radio_in
+from eager_lens.core.assess.rates import Origin
 from eager_lens.core.assess.rules.links import late_key_frame
 from eager_lens.core.job.model import Link
 from eager_lens.core.power.dc import DC_RUN

@@ -99,10 +99,10 @@ class RecorderView(QWidget):
         if not cameras:
             return f"No camera is registered on {recorder.name} yet (Bench)."
         got = assessment.recorder(recorder.id)
-        days = "no limit" if got.days is None else f"{figure(got.days)} days"
-        low = "" if got.days_low is None else f", {figure(got.days_low)} at the low end of 8 of 10 cases"
+        days = "no limit" if got.mean_days is None else f"{figure(got.mean_days)} days"
+        promised = "" if got.promised_days is None else f"; {figure(got.promised_days)} days can be promised"
         when = "as painted" if self._monday is None else f"in the week of {self._monday:%d %B %Y}, with its exceptions"
-        usual = f"By the schedules as painted {figure(got.gb_per_day)} GB a day are stored and kept for {days}{low}."
+        usual = f"By the schedules as painted {figure(got.gb_per_day)} GB a day are stored, kept for {days} on the mean{promised}."
         return f"{count(len(cameras), 'camera')}, {when}. {usual}"
 
     def _row(self, assessment: Assessment, camera: Camera, recorder: Recorder) -> StackRow:

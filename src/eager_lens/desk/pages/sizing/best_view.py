@@ -111,7 +111,7 @@ class BestView(QWidget):
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Search for a recorder's best picture, off the window's thread; what is stale is dropped."""
         self._recorder = recorder
-        if recorder is None or assessment.recorder(recorder.id).days is None:
+        if recorder is None or assessment.recorder(recorder.id).promised_days is None:
             self._busy.stop()
             self._shown = self.found = self.picked = None
             self._words.setText("The best picture")
@@ -184,11 +184,13 @@ class BestView(QWidget):
         else:
             share = f"{100 * picked.quality_share:.0f} % of the best picture"
             self._words.setText(f"{name}: {share} keeps {asked} days with {figure(picked.needed_tb)} TB")
-            simulated = "" if picked.promised_days is None else f" Simulated: {_days(picked.promised_days)} days."
+            promised = (
+                "" if picked.promised_days is None else f" {_days(picked.promised_days)} days can be promised then."
+            )
             tight = f" Used up: {', '.join(picked.tight[:2])}." if picked.tight else ""
             over = "" if picked.needed_tb <= usable_tb * 1.001 else f" It has {figure(usable_tb)} TB."
             gap = f" At most {100 * picked.gap_share:.1f} % could be gained." if picked.gap_share > 0.0005 else ""
-            self._hint.setText(f"{count(len(picked.changes), 'camera')} change.{simulated}{over}{tight}{gap}")
+            self._hint.setText(f"{count(len(picked.changes), 'camera')} change.{promised}{over}{tight}{gap}")
         self.table.show_parts([] if picked is None else picked.changes, assessment)
         points = list(found.curve)
         if found.best is not None:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import assumed_rate_of
+from eager_lens.core.assess.rates import assumed_rate_of
 from eager_lens.core.clip.apart import measuring, seeing, trying
 from eager_lens.core.job.model import Camera, by_id
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions

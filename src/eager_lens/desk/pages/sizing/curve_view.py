@@ -1,15 +1,17 @@
-"""Days kept against a setting of some cameras: a curve to try values on, and a button that adopts one."""
+"""Days that can be promised against a setting of some cameras: a curve to try values on, and a button that adopts one."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
-from eager_lens.core.options.curves import SETTINGS, Setting, days_curve
+from eager_lens.core.options.curves import SETTINGS, DaysCurve, Setting, days_curve
 from eager_lens.core.units import count, figure
+from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
@@ -24,6 +26,8 @@ class CurveView(QWidget):
         self.session = session
         self._recorder: Recorder | None = None
         self._value: float | None = None
+        self._shown: object = None
+        self._task: Task | None = None
         self.setting = Choice()
         for kind in SETTINGS.values():
             self.setting.addItem(kind.label, kind.id)
@@ -45,40 +49,68 @@ class CurveView(QWidget):
         self.setting.setCurrentIndex(self.setting.findData(setting))
 
     def show_recorder(self, recorder: Recorder | None) -> None:
-        """Draw the curve of a recorder as it is now."""
-        self._recorder = recorder
-        self._value = None
-        self._adopt.hide()
+        """Draw the curve of a recorder as it is now; it is worked out off the window's thread, and what is stale is dropped."""
         assessment = self.session.assessment
         setting: Setting = self.setting.currentData()
+        what = (recorder and recorder.id, assessment, setting, self.session.selected)
+        if what == self._shown:
+            return
+        self._recorder, self._shown, self._value = recorder, what, None
+        self._adopt.hide()
+        if self._task is not None:
+            self._task.cancel()
         if recorder is None:
-            self._words.setText("Days kept against")
-            self._whom.setText("")
-            self.chart.show_data(None, "Register cameras on a recorder with drives to see the days that it keeps.")
+            self._words.setText("Days to promise against")
+            self._nothing("Register cameras on a recorder with drives to see the days that it can promise.")
             return
-        self._words.setText(f"Days kept at {recorder.name} over")
-        got = days_curve(assessment, recorder.id, self.session.selected, setting)
+        self._words.setText(f"Days that {recorder.name} can promise over")
+        selected = tuple(self.session.selected)
+
+        def work(task: Task) -> Work[DaysCurve | None]:
+            return (yield from days_curve(assessment, recorder.id, selected, setting))
+
+        self._task = start(work, self)
+        self._task.done.connect(partial(self._done, what))
+        self._task.failed.connect(self._nothing)
+
+    def _nothing(self, words: str) -> None:
+        self._whom.setText("")
+        self.chart.show_data(None, words)
+
+    def _done(self, what: object, got: DaysCurve | None) -> None:
+        recorder = self._recorder
+        if what != self._shown or recorder is None:
+            return
         if got is None:
-            self._whom.setText("")
-            self.chart.show_data(None, "Nothing is recorded here yet, so there is no limit to the days kept.")
+            self._nothing("Nothing is recorded here yet, so there is no limit to the days kept.")
             return
+        assessment = self.session.assessment
         retention = assessment.job.retention
         limits = [Level(retention.least_days, f"asked: {figure(retention.least_days)} days", needs=True)]
-        if retention.most_days is not None and max(got.days) >= retention.most_days:
+        if retention.most_days is not None and max(got.promised_days) >= retention.most_days:
             limits.append(Level(retention.most_days, f"allowed: {figure(retention.most_days)} days", needs=False))
-        days = assessment.recorder(recorder.id).days
+        days = assessment.recorder(recorder.id).promised_days
         if got.now is None and days is not None:
             limits.append(Level(days, f"now: {figure(days)} days; the cameras differ", needs=False))
-        unit = got.setting.unit
         self.chart.show_data(
-            CurveData(got.values, got.days, got.days_low, got.days_high, unit, "days", tuple(limits), got.now)
+            CurveData(
+                got.values,
+                got.promised_days,
+                got.promised_days,
+                got.mean_days,
+                got.setting.unit,
+                "days",
+                tuple(limits),
+                got.now,
+                span_words="{high} on the mean",
+            )
         )
         of = (
             count(got.cameras, "selected camera")
             if self._selected_on(recorder)
             else f"All {count(got.cameras, 'camera')}"
         )
-        self._whom.setText(f"{of} varied, the others unchanged. Shaded: 8 of 10 cases. Press a point to try it.")
+        self._whom.setText(f"{of} varied, the others unchanged. Shaded: up to the mean. Press a point to try it.")
 
     def _selected_on(self, recorder: Recorder) -> Sequence[Camera]:
         selected = set(self.session.selected)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtGui import QGuiApplication
@@ -17,7 +16,6 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.best.drives import LEVELS, Purchase, purchases
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import LIST_FILE, Asker
-from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
@@ -53,7 +51,6 @@ class DrivesView(QWidget):
         self._recorder: Recorder | None = None
         self._shown: tuple[str, Assessment] | None = None
         self._need_tb: float | None = None
-        self._task: Task | None = None
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._redundant = QCheckBox("one may fail")
@@ -82,33 +79,15 @@ class DrivesView(QWidget):
         self.setLayout(layout)
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
-        """Work out what a recorder needs, off the window's thread; what is stale is dropped."""
+        """What a recorder needs for the days that were asked, and the drives that hold it."""
         what = None if recorder is None else (recorder.id, assessment)
         if what is not None and what == self._shown:
             return
-        if self._task is not None:
-            self._task.cancel()
-        self._recorder, self._shown, self._need_tb = recorder, what, None
+        self._recorder, self._shown = recorder, what
+        keeping = None if recorder is None else assessment.facts.keeping[recorder.id]
+        least = assessment.job.retention.least_days
+        self._need_tb = None if keeping is None or least <= 0 else keeping.space_gb_for(least) / 1000
         self._show()
-        if recorder is None or not assessment.recorder(recorder.id).gb_per_day:
-            return
-        recorder_id = recorder.id
-
-        def work(task: Task) -> Work[float]:
-            from eager_lens.core.options.promise import caution
-
-            yield 0.1
-            got = assessment.recorder(recorder_id)
-            return got.gb_per_day * assessment.job.retention.least_days * caution(assessment, recorder_id) / 1000
-
-        self._task = start(work, self)
-        self._task.done.connect(partial(self._done, what))
-        self._task.failed.connect(lambda text: self.session.notice(text, needs=True))
-
-    def _done(self, what: tuple[str, Assessment] | None, need_tb: float) -> None:
-        if what is not None and what == self._shown:
-            self._need_tb = need_tb
-            self._show()
 
     def _show(self) -> None:
         recorder, need_tb = self._recorder, self._need_tb
@@ -122,7 +101,7 @@ class DrivesView(QWidget):
             levels = LEVELS[1:] if self._redundant.isChecked() else LEVELS
             found = purchases(need_tb, offers, recorder, levels)
             asked = figure(self.session.job.retention.least_days)
-            words = f"{recorder.name} needs {figure(need_tb)} TB to keep {asked} days in 95 of 100 years"
+            words = f"{recorder.name} needs {figure(need_tb)} TB to promise {asked} days"
             if offers and not found:
                 words += f"; nothing on the list gives that in {count(recorder.bays, 'bay')}"
             self._words.setText(words)

@@ -45,7 +45,7 @@ COLUMNS = (
     ),
     TableColumn(
         "days",
-        "Days kept",
+        "Can promise",
         lambda lever, a: _days(lever),
         unit="days",
         align="right",
@@ -90,15 +90,15 @@ class LeversView(QWidget):
         self._shown = None if recorder is None else (recorder.id, assessment)
         if self._task is not None:
             self._task.cancel()
-        if recorder is None or assessment.recorder(recorder.id).days is None:
+        if recorder is None or assessment.recorder(recorder.id).promised_days is None:
             self._words.setText("")
             self._progress.hide()
             self.table.show_parts([], assessment)
             return
-        days = assessment.recorder(recorder.id).days or 0.0
+        days = assessment.recorder(recorder.id).promised_days or 0.0
         asked = assessment.job.retention.least_days
         self._words.setText(
-            f"{recorder.name} keeps {figure(days)} of {figure(asked)} days now. A tick keeps what was asked."
+            f"{recorder.name} can promise {figure(days)} of {figure(asked)} days now. A tick reaches what was asked."
         )
 
         def work(task: Task) -> Work[list[Lever]]:

@@ -85,10 +85,14 @@ class RecorderMeters(QWidget):
         for recorder in recorders[:MOST_METERS]:
             days, incoming = self.pairs[recorder.id]
             got = assessment.recorder(recorder.id)
-            short = got.trouble or not keeps(got.days, asked)
-            text = got.trouble or ("no limit" if got.days is None else f"{figure(got.days)} of {figure(asked)} days")
+            promised = got.promised_days
+            short = got.trouble or not keeps(promised, asked)
+            mean = "" if got.mean_days is None else f", mean {figure(got.mean_days)}"
+            text = got.trouble or (
+                "no limit" if promised is None else f"{figure(promised)} of {figure(asked)} days{mean}"
+            )
             full = max(asked * 1.5, 1.0)
-            share = 1.0 if got.days is None else got.days / full
+            share = 1.0 if promised is None else promised / full
             days.show_share(recorder.name, text, share, bool(short), assumed and not got.trouble, asked / full)
             limit = recorder.incoming_limit_mbps
             over = (

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -11,7 +10,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
-from eager_lens.core.options.promise_working import working_of_promise
+from eager_lens.core.options.promise import Promise, SpreadReason, promise, share_with
+from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
@@ -23,11 +23,8 @@ from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
-if TYPE_CHECKING:
-    from eager_lens.core.options.promise import Promise, SpreadReason
-
 AFTER_EDIT_MS = 150
-"""So long nothing must change before the years are simulated."""
+"""So long nothing must change before the curve is worked out."""
 
 
 def _percent(reason: SpreadReason, assessment: Assessment) -> str:
@@ -63,7 +60,7 @@ class PromiseView(QWidget):
         self.table.empty_words = "Register cameras on a recorder with drives to see what can be promised."
         self.table.doubleClicked.connect(lambda _: self._go_to_camera())
         self._timer = QTimer(self, singleShot=True, interval=AFTER_EDIT_MS)
-        self._timer.timeout.connect(self._simulate)
+        self._timer.timeout.connect(self._work_out)
         self._make_fields()
         self._how = button("Working", self._show_working, "quiet")
         self._ask.hide()
@@ -73,15 +70,19 @@ class PromiseView(QWidget):
     def _make_fields(self) -> None:
         """How events vary, and what is assumed of bit rates."""
         self._spread = NumberField("How much one day's events differ from another's", "%", width=56)
+        self._memory = NumberField(
+            "Correlation of one day's events with the next day's: after a busy day another", "%", width=56
+        )
         self._busy_days = NumberField("Days of the busy season", "days", width=68)
         self._busy_factor = NumberField("Events in the busy season, times those of other days", "×", width=56)
-        for field in (self._spread, self._busy_days, self._busy_factor):
+        for field in (self._spread, self._memory, self._busy_days, self._busy_factor):
             field.typed.connect(self._activity_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
         self._saved = NumberField("What H.265 saves on H.264 at like quality", "%", width=56)
         self._noise = NumberField("Share of the noise that cameras let through", "%", width=56)
-        self._dark = NumberField("Share of the day that is dark", "%", width=56)
-        for field in (self._saved, self._noise, self._dark):
+        self._dark = NumberField("Share of the day that is dark, over the year", "%", width=56)
+        self._latitude = NumberField("Latitude, for longer nights in winter", "°", "by time zone", width=96)
+        for field in (self._saved, self._noise, self._dark, self._latitude):
             field.typed.connect(self._assumed_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
 
@@ -90,12 +91,14 @@ class PromiseView(QWidget):
             pair("H.265 saves", self._saved),
             pair("noise kept", self._noise),
             pair("dark", self._dark),
+            pair("latitude", self._latitude),
             label("(assumed)", "small"),
         )
         head = row(self._words, self._how, self._ask)
         head.setStretch(0, 1)
         fields = flow(
             pair("Days vary by", self._spread),
+            pair("next day alike", self._memory),
             pair("busy season", self._busy_days),
             pair("busier", self._busy_factor),
         )
@@ -108,7 +111,7 @@ class PromiseView(QWidget):
         self.setLayout(column(scrolled(inner)))
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
-        """Simulate a recorder's years, off the window's thread and a moment after the last edit; drop what is stale."""
+        """Tell a recorder's promise; its curve follows off the window's thread, a moment after the last edit."""
         self._show_fields()
         if recorder is not None and self._shown == (recorder.id, assessment):
             return
@@ -118,21 +121,29 @@ class PromiseView(QWidget):
         self.promised = None
         self._ask.hide()
         self._how.hide()
-        if recorder is None or assessment.recorder(recorder.id).days is None:
+        if recorder is None or assessment.recorder(recorder.id).mean_days is None:
             self._timer.stop()
             self._none("Register cameras on a recorder with drives to see the days that can be promised.")
             return
-        self._words.setText(f"{recorder.name}: a thousand years are being simulated …")
+        promised, asked = assessment.recorder(recorder.id).promised_days, assessment.job.retention.least_days
+        if promised is None:
+            self._timer.stop()
+            self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
+            return
+        self._words.setText(f"{recorder.name} can promise {figure(promised)} days; {figure(asked)} asked")
+        self._how.show()
         self._timer.start()
 
     def _show_fields(self) -> None:
         activity, assumed = self.session.job.activity, self.session.job.assumed
         self._spread.show_value(100 * activity.day_spread)
+        self._memory.show_value(100 * activity.day_memory)
         self._busy_days.show_value(activity.busy_days)
         self._busy_factor.show_value(activity.busy_factor)
         self._saved.show_value(100 * assumed.h265_saved_share)
         self._noise.show_value(100 * assumed.noise_kept_share)
         self._dark.show_value(100 * assumed.dark_share)
+        self._latitude.show_value(assumed.latitude_deg)
 
     def _none(self, words: str) -> None:
         self._words.setText("Days that can be promised")
@@ -140,15 +151,12 @@ class PromiseView(QWidget):
         self._chart.show_data(None, words)
         self.table.show_parts([], self.session.assessment)
 
-    def _simulate(self) -> None:
+    def _work_out(self) -> None:
         if self._shown is None:
             return
         recorder_id, assessment = self._shown
 
         def work(task: Task) -> Work[Promise | None]:
-            # Loaded here, on the other thread: NumPy takes longer than the window needs to open.
-            from eager_lens.core.options.promise import promise
-
             yield 0.1
             return promise(assessment, recorder_id)
 
@@ -164,21 +172,18 @@ class PromiseView(QWidget):
             self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
             return
         self.promised = promised
-        self._how.show()
         asked = assessment.job.retention.least_days
-        name = assessment.facts.recorders[recorder_id].name
-        self._words.setText(f"{name}: {figure(promised.promised_days)} days in 95 of 100 years; {figure(asked)} asked")
         most = assessment.job.retention.most_days
         over = (
-            f" Pictures get up to {figure(promised.longest_days)} days old; {figure(most)} are allowed."
+            f" Recordings get up to {figure(promised.longest_days)} days old; {figure(most)} are allowed."
             if most is not None and promised.longest_days > most
             else ""
         )
         self._hint.setText(
-            f"On the year's worst day. On a typical day it keeps {figure(promised.typical_days)}.{over} "
+            f"Kept on the year's worst day in 95 of 100 years. On the mean it keeps {figure(promised.mean_days)} days.{over} "
             "Press a point to ask for that retention."
         )
-        curve = sorted((*promised.curve, (asked, promised.share_with(asked))))
+        curve = sorted((*promised.curve, (asked, share_with(assessment, recorder_id, asked))))
         xs, ys = tuple(x for x, _ in curve), tuple(100 * y for _, y in curve)
         self._chart.show_data(
             CurveData(
@@ -197,8 +202,11 @@ class PromiseView(QWidget):
         self.table.show_parts([reason for reason in promised.reasons if reason.share >= 0.005], assessment)
 
     def _show_working(self) -> None:
-        if self.promised is not None:
-            self.session.tell_working(working_of_promise(self.promised, self.session.assessment))
+        working = (
+            None if self._shown is None else working_of(FigureRef("days", self._shown[0]), self.session.assessment)
+        )
+        if working is not None:
+            self.session.tell_working(working)
 
     def _picked(self, days: float) -> None:
         self._days = float(round(days)) or 1.0
@@ -212,6 +220,7 @@ class PromiseView(QWidget):
     def _activity_typed(self) -> None:
         typed = {
             "day_spread": (self._spread.value or 0.0) / 100,
+            "day_memory": (self._memory.value or 0.0) / 100,
             "busy_days": self._busy_days.value or 0.0,
             "busy_factor": self._busy_factor.value or 0.0,
         }
@@ -223,7 +232,11 @@ class PromiseView(QWidget):
     def _assumed_typed(self) -> None:
         saved, noise, dark = ((field.value or 0.0) / 100 for field in (self._saved, self._noise, self._dark))
         edit = set_assumed(
-            "Set what is assumed of all streams", h265_saved_share=saved, noise_kept_share=noise, dark_share=dark
+            "Set what is assumed of all streams",
+            h265_saved_share=saved,
+            noise_kept_share=noise,
+            dark_share=dark,
+            latitude_deg=self._latitude.value,
         )
         if not self.session.apply(edit):
             self._show_fields()

@@ -1,0 +1,44 @@
+"""The drives that hold what a promise needs: more of the same in free bays, or else the smallest larger ones."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.sizing.drives import DRIVE_SIZES_TB, drive_array
+from eager_lens.core.units import count, figure
+from eager_lens.core.validation import at_least
+
+
+class Drives(NamedTuple):
+    """Drives that are enough: in words, what they hold in TB, whether the present ones stay, and the edit."""
+
+    words: str
+    usable_tb: float
+    stay: bool
+    edit: Edit
+
+
+def enough_drives(recorder: Recorder, need_tb: float) -> Drives | None:
+    """The fewest further drives of the same size in free bays that hold so much, or else the smallest larger ones; None where
+    no size that is sold is enough in its bays."""
+    sizes = [(drives, recorder.drive_tb) for drives in range(recorder.drives + 1, recorder.bays + 1)]
+    larger = [float(tb) for tb in DRIVE_SIZES_TB if tb > recorder.drive_tb]
+    sizes += [(drives, tb) for tb in larger for drives in sorted({recorder.drives, recorder.bays})]
+    for drives, tb in sizes:
+        try:
+            array = drive_array(drives, tb, recorder.raid_level, recorder.hot_spares, recorder.reserve_share)
+        except RefusedInput:
+            continue
+        if not at_least(array.usable_tb, need_tb):
+            continue
+        if tb == recorder.drive_tb:
+            words = count(drives - recorder.drives, f"more {figure(tb)} TB drive")
+            edit = set_fields([recorder.id], f"Add {words} to {recorder.name}", drives=drives)
+            return Drives(words, array.usable_tb, True, edit)
+        words = f"{drives} × {figure(tb)} TB instead of {recorder.drives} × {figure(recorder.drive_tb)} TB"
+        edit = set_fields([recorder.id], f"{words} in {recorder.name}", drives=drives, drive_tb=tb)
+        return Drives(words, array.usable_tb, False, edit)
+    return None
