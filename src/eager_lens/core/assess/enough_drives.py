@@ -39,6 +39,7 @@ def enough_drives(recorder: Recorder, need_tb: float) -> Drives | None:
             edit = set_fields([recorder.id], f"Add {words} to {recorder.name}", drives=drives)
             return Drives(words, array.usable_tb, True, edit)
         words = f"{drives} × {figure(tb)} TB instead of {recorder.drives} × {figure(recorder.drive_tb)} TB"
-        edit = set_fields([recorder.id], f"{words} in {recorder.name}", drives=drives, drive_tb=tb)
+        label = f"Fit {drives} × {figure(tb)} TB drives in {recorder.name}"
+        edit = set_fields([recorder.id], label, drives=drives, drive_tb=tb)
         return Drives(words, array.usable_tb, False, edit)
     return None
