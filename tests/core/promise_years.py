@@ -19,7 +19,7 @@ from eager_lens.core.recording.week import DAYS, Span, WeekPlan
 from tests.support import camera, job_with, recorder, week_of
 
 RANGE_Z = 1.2816  # 8 of 10 cases
-SHARED = 0.3
+SHARED = 0.4
 BEFORE = 80
 
 
@@ -135,7 +135,7 @@ def flat(cameras, drive_tb, schedules=None, **fields):
 def on_motion(count, **fields):
     """Cameras with measured rates, or what is given."""
     return [
-        camera(n, **{"measured_mbps": 2.0, "events_per_h": 0.8, "event_s": 120.0, **fields})
+        camera(n, **{"measured_mbps": 2.0, "events_per_h": 0.4, "event_s": 240.0, **fields})
         for n in range(1, count + 1)
     ]
 
@@ -169,7 +169,7 @@ JOBS = {
     "motion, long retention": lambda: flat(on_motion(2), 0.14, MOTION),
     "motion, busy season": lambda: flat(on_motion(2), 0.06, MOTION, activity=Activity(busy_days=40, busy_factor=1.8)),
     "motion, rare events": lambda: flat(on_motion(3, events_per_h=0.1), 0.012, MOTION),
-    "motion, clips that run together": lambda: flat(on_motion(2, events_per_h=4.0, event_s=240.0), 0.24, MOTION),
+    "motion, clips that run together": lambda: flat(on_motion(2, events_per_h=2.0, event_s=480.0), 0.24, MOTION),
     "mixed week, measured": lambda: flat(on_motion(3), 0.6, (mixed_week(),)),
     "mixed week, estimated": lambda: flat(on_motion(3, **UNSURE), 0.2, (mixed_week(),)),
     "summer stores more": lambda: summer(flat(on_motion(2), 0.25, BOTH), instead_of="week-1", schedule="week-2"),

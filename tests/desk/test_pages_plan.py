@@ -5,7 +5,7 @@ import unittest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from eager_lens.core.job.edits import set_each
+from eager_lens.core.job.edits import set_each, set_retention
 from eager_lens.core.job.model import EMPTY_JOB, Retention
 from eager_lens.core.units import figure
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
@@ -115,15 +115,15 @@ class Sizing(WindowCase):
         page = self.open_demo()
         page.meters.least.setFocus()
         page.meters.least.clear()
-        QTest.keyClicks(page.meters.least, "12")
+        QTest.keyClicks(page.meters.least, "9")
         self.key(page.meters.least, Qt.Key.Key_Return)
-        self.assertEqual(self.session.job.retention.least_days, 12)
-        self.assertIn("The 12 days can be promised", page._verdict.text())
+        self.assertEqual(self.session.job.retention.least_days, 9)
+        self.assertIn("The 9 days can be promised", page._verdict.text())
         page.meters.least.setFocus()
         page.meters.least.clear()
         QTest.keyClicks(page.meters.least, "-5")
         self.key(page.meters.least, Qt.Key.Key_Return)
-        self.assertEqual(self.session.job.retention.least_days, 12)
+        self.assertEqual(self.session.job.retention.least_days, 9)
         self.assertIn("least_days", self.last_notice())
 
     def test_what_helps_most_is_ranked_and_made_by_one_button(self):
@@ -135,14 +135,14 @@ class Sizing(WindowCase):
         self.assertGreaterEqual(len(days), 7)
         self.assertEqual(days, sorted(days, reverse=True))
         table.setFocus()
-        row = self.row_named(table, "4 × 8 TB instead of 3 × 5 TB")
+        row = self.row_named(table, "4 × 18 TB instead of 3 × 8 TB")
         promised = self.cell(table, row, "days")
         table.selectRow(row)
         self.press(page, "Apply this change")
         self.wait_for_work()
         self.assertEqual(figure(self.session.assessment.recorder("rec-1").promised_days), promised)
         self.assertIn("The 31 days can be promised", page._verdict.text())
-        self.assertEqual(self.session.undo_label, "Fit 4 × 8 TB drives in Car hall recorder")
+        self.assertEqual(self.session.undo_label, "Fit 4 × 18 TB drives in Car hall recorder")
         self.session.undo()
         self.wait_for_work()
         self.assertLess(self.session.assessment.recorder("rec-1").promised_days, 15)
@@ -256,7 +256,7 @@ class Sizing(WindowCase):
 
     def test_the_remedy_is_in_the_findings(self):
         page = self.open_demo()
-        self.press(self.window.side, "Fit 4 × 8 TB drives")
+        self.press(self.window.side, "Fit 4 × 18 TB drives")
         self.assertIn("The 31 days can be promised", page._verdict.text())
 
     def test_meters_open_workings(self):
@@ -381,10 +381,12 @@ class BestPicture(WindowCase):
             self.key(chart, Qt.Key.Key_Right)
         self.key(chart, Qt.Key.Key_Return)
         self.assertGreater(page.best.picked.needed_tb, first.needed_tb)
-        self.assertIn("It has 9.5 TB", page.best._hint.text())
+        self.assertIn("It has 15.2 TB", page.best._hint.text())
 
     def test_what_is_allowed_changes_the_answer(self):
         page = self.page()
+        self.session.apply(set_retention(14, None))
+        self.wait_for_work()
         with_all = page.best.picked.quality_share
         page.best._smaller.click()
         self.wait_for_work()

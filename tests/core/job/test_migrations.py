@@ -4,7 +4,7 @@ import json
 import unittest
 from pathlib import Path
 
-from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.migrations import VERSION, migrated
 from tests.support import demo_job
@@ -21,8 +21,14 @@ class FromVersionOne(unittest.TestCase):
         text = read("demo").replace("Days always, nights on movement", "Days continuous, nights on motion")
         old, new = job_from_text(text), demo_job()
         # When a rate was measured was not said then; it stood for day and night.
-        gate = next(one for one in new.cameras if one.measured_when == "night")
-        self.assertEqual(set_fields([gate.id], "x", measured_when="night").apply(old), new)
+        for ids, fields in (
+            (["cam-26"], {"measured_when": "night"}),
+            (["cam-22", "cam-23"], {"quality": "medium"}),
+            (["cam-36"], {"quality": "low"}),
+            (["rec-1"], {"drive_tb": 8.0, "incoming_limit_mbps": 256.0}),
+        ):
+            old = set_fields(ids, "As it is today", **fields).apply(old)
+        self.assertEqual(with_parts(old, drive_offers=new.drive_offers), new)
 
     def test_a_job_that_uses_every_field_keeps_every_value(self):
         """Whatever was not at its default in version 1 is not at its default now: nothing was dropped on the way."""

@@ -44,7 +44,7 @@ class OfTheDemo(unittest.TestCase):
         self.assertEqual(boxes["Yard switch"].figure_words, "158 W")
         self.assertAlmostEqual(boxes["Yard switch"].bar_share, 158.21 / 250, places=4)
         incoming = self.assessment.recorder("rec-1").incoming_mbps
-        self.assertAlmostEqual(boxes["Car hall recorder"].bar_share, incoming / 160)
+        self.assertAlmostEqual(boxes["Car hall recorder"].bar_share, incoming / 256)
 
     def test_faults_are_marked_at_the_spot(self):
         marks = {box.title: box.severity for box in self.drawn.boxes.values()}

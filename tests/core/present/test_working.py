@@ -83,7 +83,7 @@ class Workings(unittest.TestCase):
 
     def test_a_slow_link_tells_its_largest_key_frame(self):
         lines = {line.label: line for line in self.working("load", "link-42").lines}
-        self.assertEqual(lines["largest key frame, of Halt panorama"].value, "133 ms")
+        self.assertEqual(lines["largest key frame, of Halt panorama"].value, "365 ms")
         self.assertEqual(lines["it carries each way"].origin, "worked out")
         self.assertFalse(any("key frame" in line.label for line in self.working("load", "link-37").lines))
 
@@ -93,7 +93,7 @@ class Workings(unittest.TestCase):
 
     def test_figures_carry_units(self):
         values = {line.label: line.value for line in self.working("days", "rec-1").lines}
-        self.assertEqual((values["drive"], values["reserve"]), ("5 TB", "5 %"))
+        self.assertEqual((values["drive"], values["reserve"]), ("8 TB", "5 %"))
 
     def test_what_is_gone_has_none(self):
         for ref in (FigureRef("days", "rec-9"), FigureRef("rate", "cam-99")):

@@ -150,11 +150,13 @@ def _row(row: Document, keys: Mapping[str, str]) -> Document:
 
 
 def _from_2(document: Document) -> Document:
-    """Version 3 has no seed for the spread of days kept, which is worked out without chance, and says when a rate was measured:
-    one of before stood for day and night."""
+    """Version 3 has no seed for the spread of days kept, which is worked out without chance, says when a rate was measured
+    (one of before stood for day and night), and takes another share of the noise where nobody had set one."""
     new = dict(document)
     if isinstance(activity := new.get("activity"), dict):
         new["activity"] = {key: value for key, value in activity.items() if key != "seed"}
+    if isinstance(assumed := new.get("assumed"), dict) and assumed.get("noise_kept_share") == 0.6:
+        new["assumed"] = {key: value for key, value in assumed.items() if key != "noise_kept_share"}
     if isinstance(cameras := new.get("cameras"), list):
         new["cameras"] = [
             {**camera, "measured_when": "day and night"}

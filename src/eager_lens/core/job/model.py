@@ -484,8 +484,9 @@ class Assumptions(Plain):
     """What is assumed of all streams until it is measured; the program's own unless the job sets others.
 
     H.265 saves ``h265_saved_share`` on H.264 at like quality, between the least and the most in 8 of 10 cases; cameras
-    let ``noise_kept_share`` of the noise through; ``dark_share`` of the day is dark over the year's mean, more in winter
-    and less in summer by ``latitude_deg`` (None: that of the time zone's town; none where the zone has no town).
+    let ``noise_kept_share`` of the noise through; their encoders need ``encoder_factor`` times what those that were measured
+    do; ``dark_share`` of the day is dark over the year's mean, more in winter and less in summer by ``latitude_deg`` (None:
+    that of the time zone's town; none where the zone has no town).
     """
 
     h265_saved_share: Annotated[Share, Field(lt=1)] = usual_assumptions().h265_saved_share
@@ -493,6 +494,7 @@ class Assumptions(Plain):
     h265_saved_most_share: Annotated[Share, Field(lt=1)] = usual_assumptions().h265_saved_most_share
     noise_kept_share: Annotated[Number, Field(le=3)] = usual_assumptions().noise_kept_share
     dark_share: Share = usual_assumptions().dark_share
+    encoder_factor: Annotated[Positive, Field(ge=0.2, le=5)] = usual_assumptions().encoder_factor
     latitude_deg: Annotated[AnySign, Field(ge=-70, le=70)] | None = None
 
     @model_validator(mode="after")

@@ -69,7 +69,10 @@ class StreamAssumptions(NamedTuple):
         shared_share: share of that spread's variance, in logarithms, that all cameras of a job have in common.
         still_leaves: share of that spread, in logarithms, that is left when a still shows the view's detail.
         h265_saved_least, h265_saved_most: between what H.265 saves on H.264 in 8 of 10 cases.
-        noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time.
+        noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time: least, middle
+            and most in 8 of 10 cases.
+        encoder_factor: what cameras' encoders need, times those that were measured, likewise.
+        quality_step: so far off may the middle of the quality scale lie, in steps of the quantiser.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.
     """
@@ -81,7 +84,9 @@ class StreamAssumptions(NamedTuple):
     still_leaves: float
     h265_saved_least: float
     h265_saved_most: float
-    noise_kept: float
+    noise_kept: tuple[float, float, float]
+    encoder_factor: tuple[float, float, float]
+    quality_step: float
     dark_share: float
     codecs: dict[str, CodecAssumption]
     codec_label: dict[str, str]
@@ -112,7 +117,9 @@ def stream_assumptions() -> StreamAssumptions:
         still_leaves=data["spread"]["still_leaves"],
         h265_saved_least=data["codecs"]["h265"]["least"],
         h265_saved_most=data["codecs"]["h265"]["most"],
-        noise_kept=data["noise_kept"],
+        noise_kept=tuple(data["noise_kept"]),
+        encoder_factor=tuple(data["encoder_factor"]),
+        quality_step=data["quality_step"],
         dark_share=data["dark_share"],
         codecs=codecs,
         codec_label={codec: row.label for codec, row in codecs.items()},

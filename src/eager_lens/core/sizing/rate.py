@@ -2,16 +2,24 @@
 
 import math
 from functools import cache, lru_cache
+from statistics import NormalDist
 from typing import NamedTuple
 
 from eager_lens.core.reference.stream_fit import stream_fit
-from eager_lens.core.reference.streams import Codec, Point, Quality, stream_assumptions
+from eager_lens.core.reference.streams import Codec, Point, Quality, Scene, stream_assumptions
+from eager_lens.core.sizing.rate_spread import Z_OF_RANGE
 from eager_lens.core.sizing.stream_model import Picture, frame_bits, mjpeg_quantiser
+
+_cdf = NormalDist().cdf
+
+
+Halves = tuple[tuple[float, float], tuple[float, float]]
+"""Mb/s of key and of other frames, by day and by night."""
 
 
 class StreamRate(NamedTuple):
-    """Mean rate in Mb/s over day and night, and the range in which other scenes of the kind lie; the means of its two
-    parts, and what it is by day and by night."""
+    """Mean rate in Mb/s over day and night, and between what it lies in 8 of 10 cases; the means of its two parts, and what it
+    is by day and by night."""
 
     rate_mbps: float
     low_mbps: float
@@ -38,6 +46,7 @@ class Assumed(NamedTuple):
         h265_saved_share, with its least and most: what H.265 saves on H.264 at like quality.
         noise_kept_share: share of the drawn scenes' noise that the cameras let through.
         dark_share: share of the day that is dark.
+        encoder_factor: what cameras' encoders need, times what those that were measured needed.
     """
 
     h265_saved_share: float
@@ -45,6 +54,7 @@ class Assumed(NamedTuple):
     h265_saved_most_share: float
     noise_kept_share: float
     dark_share: float
+    encoder_factor: float
 
 
 @cache
@@ -55,8 +65,9 @@ def usual_assumptions() -> Assumed:
         table.codecs["h265"].saved_share,
         table.h265_saved_least,
         table.h265_saved_most,
-        table.noise_kept,
+        table.noise_kept[1],
         table.dark_share,
+        table.encoder_factor[1],
     )
 
 
@@ -75,46 +86,115 @@ def assumed_rate(
     """Mean rate of a stream whose view is of a kind that the table knows. An assumption, never a measurement.
 
     The model is fitted to encodes (``stream_model``); the kind of view gives its properties by day and by night, a camera
-    lets through so much of the noise, a codec saves so much on the one whose fit it uses. The range joins, in
-    logarithms and squares, the spread of real scenes of a kind with the model's own error and what a codec may save. A still
-    (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
+    lets through so much of the noise, a codec saves so much on the one whose fit it uses, and camera encoders need more than
+    those that were measured. The range joins, in logarithms and squares, the spread of real scenes of a kind, the model's own
+    error, and what each assumption does to this very stream: another middle of the quality scale, more or less noise, another
+    encoder, what a codec may save. The rate is the mean of that distribution, which lies above its middle.
+
+    A still (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
     spread of the kind then counts for less (``still_leaves``), since motion and the night are still not known.
 
     Raises:
         KeyError: when there is no such kind of view.
     """
     table, own = stream_assumptions(), given or usual_assumptions()
-    scene, assumed = table.scenes[scene_id], table.codecs[codec]
+    assumed = table.codecs[codec]
     fit = stream_fit().codecs[assumed.model]
-    saved = own.h265_saved_share if codec == "h265" else assumed.saved_share
-    every_frame = assumed.model == "mjpeg"
-    quantiser = mjpeg_quantiser(table.mjpeg_scale[quality]) if every_frame else table.crf[quality]
-    others = 0 if every_frame else max(1, round(min(key_frame_s * fps, 1e9))) - 1
+    view = _View(width_px, height_px, fps, key_frame_s, codec, table.scenes[scene_id], seen, own)
+    noises = [end / table.noise_kept[1] for end in table.noise_kept]
+    cases = [[view.parts(quality, sign * table.quality_step, noise) for noise in noises] for sign in (1, 0, -1)]
+    leaves = 1.0 if seen is None else table.still_leaves
+    down = [math.log(fit.low), leaves * math.log(table.low)]
+    up = [math.log(fit.high), leaves * math.log(table.high)]
+    if assumed.model != "mjpeg":
+        down.append(math.log(table.encoder_factor[0] / table.encoder_factor[1]))
+        up.append(math.log(table.encoder_factor[2] / table.encoder_factor[1]))
+    if codec == "h265":
+        down.append(math.log((1 - own.h265_saved_most_share) / (1 - own.h265_saved_share)))
+        up.append(math.log((1 - own.h265_saved_least_share) / (1 - own.h265_saved_share)))
+    beside = mean_of_halves(math.hypot(*down), math.hypot(*up))
 
-    def parts(point: Point, by_day: bool) -> tuple[float, float]:
-        """Mb/s of key and of other frames."""
-        properties = point.at(width_px)
-        properties["noise_sigma"] *= own.noise_kept_share
-        if seen is not None:
-            usual = scene.day.at(seen.width_px)
-            properties["detail_log"] *= seen.detail_log / usual["detail_log"]
-            flat = properties["flat_share"] + seen.flat_share - usual["flat_share"]
+    def mean(half: int, part: int) -> float:
+        """Mean over what is assumed of quality and noise, and over all else that is not known."""
+        return beside * sum(
+            by_quality * by_noise * case[half][part]
+            for by_quality, row in zip(ENDS, cases, strict=True)
+            for by_noise, case in zip(ENDS, row, strict=True)
+        )
+
+    dark = own.dark_share
+    day_key, night_key, day_other, night_other = (mean(half, part) for part in (0, 1) for half in (0, 1))
+    key_part, other_part = day_key + (night_key - day_key) * dark, day_other + (night_other - day_other) * dark
+    (_, coarser, _), (cleaner, usual, noisier), (_, finer, _) = cases
+    middle_mbps = _whole(usual, dark)
+    down += [math.log(_whole(each, dark) / middle_mbps) for each in (coarser, cleaner)]
+    up += [math.log(_whole(each, dark) / middle_mbps) for each in (finer, noisier)]
+    return StreamRate(
+        key_part + other_part,
+        middle_mbps * math.exp(-math.hypot(*down)),
+        middle_mbps * math.exp(math.hypot(*up)),
+        key_part,
+        other_part,
+        day_key + day_other,
+        night_key + night_other,
+    )
+
+
+def _whole(halves: Halves, dark_share: float) -> float:
+    day, night = (sum(half) for half in halves)
+    return day + (night - day) * dark_share
+
+
+ENDS = (0.305, 0.39, 0.305)
+"""Weights of the low end, the middle and the high end of 8 in 10 cases: with them three points have the variance of a normal
+variable."""
+
+
+def mean_of_halves(log_down: float, log_up: float) -> float:
+    """Mean over middle of a variable whose logarithm is two half normal distributions: both ends of 8 in 10 cases are given."""
+    below, above = log_down / Z_OF_RANGE, log_up / Z_OF_RANGE
+    return math.exp(above**2 / 2) * _cdf(above) + math.exp(below**2 / 2) * _cdf(-below)
+
+
+class _View(NamedTuple):
+    """A stream of a kind of view, for any quality and share of noise."""
+
+    width_px: int
+    height_px: int
+    fps: float
+    key_frame_s: float
+    codec: Codec
+    scene: Scene
+    seen: Seen | None
+    own: Assumed
+
+    def parts(self, quality: Quality, step: float = 0.0, noise: float = 1.0) -> Halves:
+        """What it sends at a quality, so many steps of the quantiser's scale off, with so many times the noise."""
+        table = stream_assumptions()
+        assumed = table.codecs[self.codec]
+        if assumed.model == "mjpeg":
+            # Twice the scale is twice the step between levels, as six steps of the other scale are.
+            quantiser = mjpeg_quantiser(table.mjpeg_scale[quality] * 2 ** (step / 6))
+        else:
+            quantiser = table.crf[quality] + step
+        return self._half(self.scene.day, quantiser, noise, True), self._half(self.scene.night, quantiser, noise, False)
+
+    def _half(self, point: Point, quantiser: float, noise: float, by_day: bool) -> tuple[float, float]:
+        assumed = stream_assumptions().codecs[self.codec]
+        every_frame = assumed.model == "mjpeg"
+        others = 0 if every_frame else max(1, round(min(self.key_frame_s * self.fps, 1e9))) - 1
+        properties = point.at(self.width_px)
+        properties["noise_sigma"] *= self.own.noise_kept_share * noise
+        if self.seen is not None:
+            usual = self.scene.day.at(self.seen.width_px)
+            properties["detail_log"] *= self.seen.detail_log / usual["detail_log"]
+            flat = properties["flat_share"] + self.seen.flat_share - usual["flat_share"]
             properties["flat_share"] = min(1.0, max(0.0, flat))
             if by_day:
-                properties["noise_sigma"] = seen.noise_sigma
-        key, other = frame_bits(Picture(**properties), fps, quantiser, float(others), fit.coefficients)
-        a_second = 1e-6 * width_px * height_px * fps * (1 - saved) / (others + 1)
+                properties["noise_sigma"] = self.seen.noise_sigma
+        coefficients = stream_fit().codecs[assumed.model].coefficients
+        key, other = frame_bits(Picture(**properties), self.fps, quantiser, float(others), coefficients)
+        saved = self.own.h265_saved_share if self.codec == "h265" else assumed.saved_share
+        needs = 1.0 if every_frame else self.own.encoder_factor
+        a_second = 1e-6 * self.width_px * self.height_px * self.fps * (1 - saved) * needs / (others + 1)
         return key * a_second, others * other * a_second
-
-    (day_key, day_other), (night_key, night_other) = parts(scene.day, True), parts(scene.night, False)
-    dark = own.dark_share
-    key_part, other_part = day_key + (night_key - day_key) * dark, day_other + (night_other - day_other) * dark
-    rate = key_part + other_part
-    leaves = 1.0 if seen is None else table.still_leaves
-    more_saved = less_saved = 0.0
-    if codec == "h265":
-        more_saved = math.log((1 - own.h265_saved_most_share) / (1 - saved))
-        less_saved = math.log((1 - own.h265_saved_least_share) / (1 - saved))
-    low = math.exp(-math.hypot(leaves * math.log(table.low), math.log(fit.low), more_saved))
-    high = math.exp(math.hypot(leaves * math.log(table.high), math.log(fit.high), less_saved))
-    return StreamRate(rate, rate * low, rate * high, key_part, other_part, day_key + day_other, night_key + night_other)

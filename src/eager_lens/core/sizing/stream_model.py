@@ -19,6 +19,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 LN2 = math.log(2)
@@ -83,6 +84,13 @@ def soft_log(x: Any, sharpness: float, xp: Any) -> Any:
     return xp.log1p(xp.minimum(x, 1e9) ** sharpness) / (sharpness * LN2)
 
 
+@lru_cache(maxsize=4096)
+def _products(noise_corr: float) -> tuple[tuple[float, int], ...]:
+    """Products of two frequencies' deviations with how often each comes; those of (u, v) and (v, u) are alike."""
+    factors = spectrum(noise_corr, Numbers)
+    return tuple((factors[u] * factors[v], 1 if u == v else 2) for u in range(BLOCK) for v in range(u, BLOCK))
+
+
 def spectrum(noise_corr: Any, xp: Any) -> list[Any]:
     """Standard deviation of blurred noise of unit strength in each frequency of a row of eight.
 
@@ -94,9 +102,15 @@ def spectrum(noise_corr: Any, xp: Any) -> list[Any]:
     return [xp.maximum(variance, 1e-4) ** 0.5 for variance in variances]
 
 
-def _noise_bits(signal: Any, factors: list[Any], sharpness: float, xp: Any) -> Any:
+def _noise_bits(signal: Any, noise_corr: Any, sharpness: float, xp: Any) -> Any:
     """Mean bits over the frequencies of a block; those of (u, v) and (v, u) are alike."""
-    total: Any = 0.0
+    if xp is Numbers:
+        # Most of the model's time is spent here, so that numbers go a short way.
+        bits = sum(
+            often * math.log1p(min(signal * product, 1e9) ** sharpness) for product, often in _products(noise_corr)
+        )
+        return bits / (sharpness * LN2) / BLOCK**2
+    factors, total = spectrum(noise_corr, xp), 0.0
     for u in range(BLOCK):
         for v in range(u, BLOCK):
             bits = soft_log(signal * (factors[u] * factors[v]), sharpness, xp)
@@ -143,18 +157,17 @@ def frame_bits(picture: Picture, fps: Any, quality: Any, others: Any, p: Mapping
     flat_step, busy_step = step(p["flat_energy"] + noise**2), step(texture)
     moving_step = step(texture + (p["level_energy"] * level) ** 2)
     finer = 2.0 ** (p["key_offset"] / 6)
-    factors = spectrum(picture.noise_corr, xp)
 
     def detail_bits(signal: Any, at_step: Any) -> Any:
         return p["detail_gain"] * soft_log(p["detail_scale"] * signal * finer / at_step, p["detail_sharpness"], xp)
 
     def key_noise(at_step: Any) -> Any:
         signal = p["key_noise_scale"] * noise * finer / at_step
-        return p["key_noise_gain"] * _noise_bits(signal, factors, p["key_noise_sharpness"], xp)
+        return p["key_noise_gain"] * _noise_bits(signal, picture.noise_corr, p["key_noise_sharpness"], xp)
 
     def other_noise(at_step: Any) -> Any:
         signal = p["noise_scale"] * noise / at_step
-        return p["noise_gain"] * _noise_bits(signal, factors, p["noise_sharpness"], xp)
+        return p["noise_gain"] * _noise_bits(signal, picture.noise_corr, p["noise_sharpness"], xp)
 
     key = (
         (1 - flat) * (detail_bits(gradient, busy_step) + key_noise(busy_step))

@@ -185,8 +185,11 @@ class CurveChart(QWidget):
         metrics = painter.fontMetrics()
         room = point.x() + 10 + metrics.horizontalAdvance(words) < self._plot().right()
         left = point.x() + 10 if room else point.x() - 10 - metrics.horizontalAdvance(words)
-        below = point.y() + metrics.ascent() + 8
-        y = below if below < self._plot().bottom() - 4 else point.y() - 8
+        # Beside the curve: above where it falls, below where it rises.
+        above, below = point.y() - 8, point.y() + metrics.ascent() + 8
+        falls = data.ys[min(now + 1, len(data.ys) - 1)] <= data.ys[now]
+        fits_above = above - metrics.ascent() > self._plot().top()
+        y = above if (falls and fits_above) or below > self._plot().bottom() - 4 else below
         painter.setPen(look.color("ink"))
         painter.drawText(QPointF(left, y), words)
 

@@ -224,10 +224,15 @@ def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Wor
         WorkingLine("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
         WorkingLine("frame rate", f"{figure(camera.fps)} fps", "plan"),
         WorkingLine("key-frame interval", f"{figure(camera.key_frame_s)} s", "plan"),
-        WorkingLine(f"quality: {camera.quality}", f"quantiser {figure(set_to[camera.quality])}", "assumed"),
+        WorkingLine(
+            f"quality: {camera.quality}",
+            f"quantiser {figure(set_to[camera.quality])} ± {figure(table.quality_step)}",
+            "assumed",
+        ),
         WorkingLine("scene", scene.label, "assumed"),
         *_detail_lines(camera),
         WorkingLine("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
+        WorkingLine("camera encoders need, over those measured", f"{figure(own.encoder_factor)} ×", "assumed"),
         WorkingLine("by day", f"{figure(parts.day_mbps)} Mb/s", "worked out"),
         WorkingLine("by night", f"{figure(parts.night_mbps)} Mb/s", "worked out"),
         WorkingLine("dark hours", f"{figure(100 * own.dark_share)} %", "assumed"),
@@ -237,9 +242,12 @@ def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Wor
         WorkingLine("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
         WorkingLine(f"rate control: {camera.rate_control}", _cap_words(camera), "plan"),
         WorkingLine("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
-        WorkingLine("other scenes of this kind", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
+        WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
-    formula = f"rate = mean of day and night x (1 - saved); {STREAM_RATE.formula}"
+    formula = (
+        "rate = mean of day and night x (1 - saved) x what camera encoders need, over all that may be assumed; "
+        f"{STREAM_RATE.formula}"
+    )
     return Working(_rate_title(camera), f"{figure(got.rate_mbps)} Mb/s", formula, lines, f"{fit.source} {table.source}")
 
 

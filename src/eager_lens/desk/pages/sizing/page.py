@@ -104,7 +104,7 @@ class SizingPage(Page):
                 "Dashed: estimated. Type over a bit rate to enter a measured one.",
             ),
             Tab("Recorders", self.curve, self._recorders_and_drives(), True, "Type over any cell."),
-            Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 8),
+            Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 13),
             Tab(
                 "What helps most",
                 self.curve,

@@ -80,9 +80,10 @@ class PromiseView(QWidget):
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
         self._saved = NumberField("What H.265 saves on H.264 at like quality", "%", width=56)
         self._noise = NumberField("Share of the noise that cameras let through", "%", width=56)
+        self._encoder = NumberField("What camera encoders need, times the measured encodes", "×", width=56)
         self._dark = NumberField("Share of the day that is dark, over the year", "%", width=56)
         self._latitude = NumberField("Latitude, for longer nights in winter", "°", "by time zone", width=96)
-        for field in (self._saved, self._noise, self._dark, self._latitude):
+        for field in (self._saved, self._noise, self._encoder, self._dark, self._latitude):
             field.typed.connect(self._assumed_typed)
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
 
@@ -90,6 +91,7 @@ class PromiseView(QWidget):
         assumed = flow(
             pair("H.265 saves", self._saved),
             pair("noise kept", self._noise),
+            pair("encoders need", self._encoder),
             pair("dark", self._dark),
             pair("latitude", self._latitude),
             label("(assumed)", "small"),
@@ -142,6 +144,7 @@ class PromiseView(QWidget):
         self._busy_factor.show_value(activity.busy_factor)
         self._saved.show_value(100 * assumed.h265_saved_share)
         self._noise.show_value(100 * assumed.noise_kept_share)
+        self._encoder.show_value(assumed.encoder_factor)
         self._dark.show_value(100 * assumed.dark_share)
         self._latitude.show_value(assumed.latitude_deg)
 
@@ -236,6 +239,7 @@ class PromiseView(QWidget):
             h265_saved_share=saved,
             noise_kept_share=noise,
             dark_share=dark,
+            encoder_factor=self._encoder.value or 0.0,
             latitude_deg=self._latitude.value,
         )
         if not self.session.apply(edit):
