@@ -138,7 +138,7 @@ class Pinned(unittest.TestCase):
 
         def lost_share(facts):
             unit = facts.job.power_units[0]
-            settled = supply_run(unit, facts.topology.supplies[unit.id].draw_w).settled
+            settled = supply_run(unit, facts.topology.supplies[unit.id].draw_w, outdoor=False).settled
             return 1.0 if settled is None else 1 - settled.device_v / supply_volts(unit)
 
         self.both_sides("supply-drop", job_of, lost_share, 0.1, 1, 60)

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.power import supply_run, ups_figures
+from eager_lens.core.assess.power import leads_outdoors, supply_run, ups_figures
 from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit
@@ -144,10 +144,18 @@ class Dark(unittest.TestCase):
 class Units(unittest.TestCase):
     def test_a_supplys_run_is_that_of_the_calculator(self):
         unit = PowerUnit(id="pow-1", name="S", output="12 V DC", length_m=15, area_mm2=0.75, feeds=("cam-1",))
-        run = supply_run(unit, 15.0)
-        out = DC_RUN.answer({"supply_v": 12, "power_w": 15, "length_m": 15, "area_mm2": 0.75})
-        self.assertAlmostEqual(run.settled.device_v, out["device_v"])
-        self.assertAlmostEqual(run.longest_m, out["longest_m"])
+        # Warm wires have the resistance of thinner ones: 25 °C indoors, 50 °C out in the sun.
+        for outdoor, warm in ((False, 1 + 0.00393 * 5), (True, 1 + 0.00393 * 30)):
+            run = supply_run(unit, 15.0, outdoor)
+            out = DC_RUN.answer({"supply_v": 12, "power_w": 15, "length_m": 15, "area_mm2": 0.75 / warm})
+            self.assertAlmostEqual(run.settled.device_v, out["device_v"])
+            self.assertAlmostEqual(run.longest_m, out["longest_m"])
+
+    def test_a_supply_of_an_outdoor_camera_has_warm_wires(self):
+        unit = PowerUnit(id="pow-1", name="S", length_m=15, feeds=("cam-1",))
+        for outdoor in (False, True):
+            one = camera(1, outdoor=outdoor)
+            self.assertEqual(leads_outdoors(unit, {"cam-1": one}), outdoor)
 
     def test_a_battery_carries_devices_and_what_they_feed(self):
         unit = PowerUnit(id="pow-1", name="U", kind="ups", battery_wh=430, feeds=("rec-1", "net-1", "gone"))

@@ -54,18 +54,16 @@ class Stills(FolderCase):
         # The view has grain of its own, pixel by pixel, which one picture cannot tell from noise.
         self.assertAlmostEqual(png.noise_sigma, float(np.hypot(3, 5)), delta=1)
 
-    def test_the_assumed_rate_follows_and_its_range_narrows(self):
+    def test_the_assumed_rate_follows_what_it_shows(self):
         busy = measured_still(write_still(self.folder / "busy.png", next(frames_of(Drawn(640, 360, noise_sigma=1)))))
         flat = measured_still(write_still(self.folder / "flat.png", np.full((360, 640), 90, np.uint8)))
         job = job_with([camera(1)])
         rates = {}
         for still in (busy, flat):
             after = assess(accept_still(job.cameras[0], still).apply(job))
-            got, before = after.camera("cam-1"), assess(job).camera("cam-1")
+            got = after.camera("cam-1")
             rates[still.name] = got.rate_mbps
             self.assertEqual(got.rate_origin, "assumed")
-            if still is busy:  # of a picture without anything in it the level of the quantiser decides all
-                self.assertLess(got.high_mbps / got.low_mbps, before.high_mbps / before.low_mbps)
             lines = {line.label: line.origin for line in working_of(FigureRef("rate", "cam-1"), after).lines}
             self.assertEqual(lines[f"detail, from {still.name}"], "measured")
         self.assertGreater(rates["busy.png"], 1.3 * rates["flat.png"])

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.options.levers import levers
+from eager_lens.core.options.levers import levers, missing
 from tests.support import camera, demo_job, job_with, recorder
 
 
@@ -33,9 +33,23 @@ class Levers(unittest.TestCase):
         job = job_with([camera(1, codec="h265", **lean)], recorders=[recorder(drives=2, bays=2, drive_tb=24)])
         self.assertEqual(found(job), {})
 
-    def test_a_measured_camera_is_left_as_it_is(self):
+    def test_a_constant_rate_is_left_as_it_is_and_the_list_says_why(self):
         job = job_with([camera(1, measured_mbps=4, fps=25, quality="high")], recorders=[recorder(bays=1)])
         self.assertEqual(set(found(job)), {"larger"})
+        reasons = " ".join(missing(assess(job), "rec-1", set(found(job))))
+        self.assertIn("No bay is free.", reasons)
+        self.assertIn("1 camera at a constant bit rate", reasons)
+        self.assertNotIn("Quality", reasons)
+
+    def test_a_measured_rate_is_carried_to_the_lower_settings(self):
+        vbr = {"rate_control": "VBR", "cap_mbps": None}
+        job = job_with([camera(1, measured_mbps=4, fps=25, quality="high", **vbr)], recorders=[recorder(bays=1)])
+        told = found(job)
+        self.assertTrue({"fps", "quality", "key-frame"} <= set(told))
+        after = told["quality"].edit.apply(job)
+        self.assertEqual((after.cameras[0].measured_mbps, after.cameras[0].measured_at.quality), (4, "high"))
+        self.assertAlmostEqual(told["quality"].days, assess(after).recorder("rec-1").promised_days)
+        self.assertIn("No picture is wider", " ".join(missing(assess(job), "rec-1", set(told))))
 
     def test_only_what_changes_is_counted_in_its_words(self):
         job = job_with([camera(1, width_px=3840, height_px=2160), camera(2)])

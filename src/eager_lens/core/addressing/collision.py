@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 MONTHS_TOLD = 6
 """So many months ahead the chance is told."""
 
@@ -12,16 +10,13 @@ def collision_share(pool_size: int, leased: int, new_per_month: float, months: f
     """The chance (0 to 1) that a frozen address is leased within so many months.
 
     Every device that is new to the server gets one of the free addresses, each as likely; the server takes the frozen
-    one for free, since whoever froze it no longer asks for it. Known devices get back what they had. Servers that
-    lease from the bottom up take low addresses sooner than this says and high ones later; some ask first whether an
-    address answers, which helps only while the device is on.
+    one for free, since whoever froze it no longer asks for it. Known devices get back what they had, so that each newcomer
+    takes one away from those that are left: of n newcomers and f free addresses the chance is n / f. Servers that
+    lease from the bottom up take low addresses sooner than this says and high ones later; one that first asks whether an
+    address answers leases it only while the device is off.
 
     Args:
         pool_size: addresses that are leased. leased: how many of them are in use. new_per_month: new devices a month.
         months: how far ahead.
     """
-    free = max(1, pool_size - leased)
-    newcomers = new_per_month * months
-    if free == 1:
-        return 1.0 if newcomers >= 1 else newcomers
-    return -math.expm1(newcomers * math.log1p(-1 / free))
+    return min(1.0, new_per_month * months / max(1, pool_size - leased))

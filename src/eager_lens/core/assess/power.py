@@ -9,7 +9,7 @@ from typing import NamedTuple
 from eager_lens.core.assess.limits import LOWEST_SHARE
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, PortDevice, PowerUnit
 from eager_lens.core.power.dc import DcRun, dc_run
-from eager_lens.core.power.poe import POE_CLASSES, CableMaterial, cable_temperature_c, poe_run
+from eager_lens.core.power.poe import POE_CLASSES, CableMaterial, cable_temperature_c, poe_run, warm_factor
 from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
 
 UPS_SHARES = {name: UpsTimeIn.model_fields[name].default for name in ("inverter_share", "depth_share")}
@@ -142,9 +142,22 @@ def _add(sums: dict[str, list[float]], source: str, allocated_w: float, draw_w: 
     on_it[2] += draw_w
 
 
-def supply_run(unit: PowerUnit, draw_w: float) -> DcRun:
-    """What arrives at the end of a power supply's wires when all that hangs there draws at once."""
-    return dc_run(supply_volts(unit), draw_w, unit.length_m, unit.area_mm2, LOWEST_SHARE)
+def supply_run(unit: PowerUnit, draw_w: float, outdoor: bool) -> DcRun:
+    """What arrives at the end of a power supply's wires when all that hangs there draws at once.
+
+    The wires are as warm as network cables are taken to be, indoors or out in the sun: as thin as they would be at 20 C.
+    """
+    return dc_run(supply_volts(unit), draw_w, unit.length_m, area_at_20_c_mm2(unit, outdoor), LOWEST_SHARE)
+
+
+def area_at_20_c_mm2(unit: PowerUnit, outdoor: bool) -> float:
+    """The area of wires at 20 C that have the resistance of these when they are warm."""
+    return unit.area_mm2 / warm_factor(cable_temperature_c(outdoor))
+
+
+def leads_outdoors(unit: PowerUnit, devices: Mapping[str, Device]) -> bool:
+    """Whether a power supply feeds a camera whose run leaves the building."""
+    return any(isinstance(device := devices.get(one), Camera) and device.outdoor for one in unit.feeds)
 
 
 def supply_volts(unit: PowerUnit) -> float:

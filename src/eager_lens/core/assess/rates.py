@@ -80,7 +80,7 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
         other = changed(camera, **elsewhere.model_dump())
         at = _sent_by(other, assumed_rate_of(other, assumed))
     by_model = {"day": at.day_mbps, "night": at.night_mbps}.get(camera.measured_when, at.mean_mbps)
-    mean = camera.measured_mbps * model.mean_mbps / by_model
+    mean = camera.measured_mbps * (model.mean_mbps / by_model)
     low, high = _spread(camera, carried=elsewhere is not None)
     day, night = (each * mean / model.mean_mbps for each in (model.day_mbps, model.night_mbps))
     origin: Origin = "measured"

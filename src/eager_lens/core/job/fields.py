@@ -280,6 +280,18 @@ def _parse_measured(text: str, device: Any, job: Job) -> dict[str, Any]:
 
 _MEASURED = replace(_TYPED_RATE, parse=_parse_measured)
 
+_WHEN = _choice(
+    "measured_when",
+    "Measured when",
+    lambda job: dict(MEASURED_WHEN.items()),
+    aliases=("measured at", "read by", "bit rate read"),
+    spellings={"both": "day and night", "24h": "day and night"},
+)
+_MEASURED_WHEN = replace(
+    _WHEN, show=lambda camera, job: "" if camera.measured_mbps is None else _WHEN.show(camera, job)
+)
+"""Of a camera without a rate that was read there is nothing to say."""
+
 STREAM: tuple[DeviceField, ...] = (
     DeviceField(
         "picture",
@@ -335,13 +347,7 @@ STREAM: tuple[DeviceField, ...] = (
         aliases=("view", "scene type"),
     ),
     _MEASURED,
-    _choice(
-        "measured_when",
-        "Measured when",
-        lambda job: dict(MEASURED_WHEN.items()),
-        aliases=("measured at", "read by", "bit rate read"),
-        spellings={"both": "day and night", "24h": "day and night"},
-    ),
+    _MEASURED_WHEN,
     _number("card_gb", "Memory card", "GB", aliases=("card", "sd card", "card size")),
     _number("card_written_tb", "Card endurance", "TB", aliases=("card may be written", "tbw")),
     _number("substream_mbps", "Substream", "Mb/s", aliases=("sub stream", "substream", "second stream")),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
@@ -39,7 +39,7 @@ class Lever(NamedTuple):
 def levers(assessment: Assessment, recorder_id: str) -> Iterator[Lever]:
     """The levers for a recorder, as they are worked out; the caller sorts by what they gain.
 
-    Cameras whose rate was measured are left out: what their settings would change is not known until it is measured anew.
+    A measured rate is carried to other settings by the model. Cameras that hold a constant rate keep it whatever is set.
     """
     recorder = assessment.facts.recorders[recorder_id]
     now = assessment.recorder(recorder_id).promised_days
@@ -49,10 +49,42 @@ def levers(assessment: Assessment, recorder_id: str) -> Iterator[Lever]:
         yield Lever(lever_id, words, price, edit, days, gained)
 
 
+def missing(assessment: Assessment, recorder_id: str, found: Collection[str]) -> list[str]:
+    """Why levers that somebody may look for are not among those found, one sentence each."""
+    recorder, cameras = assessment.facts.recorders[recorder_id], assessment.facts.cameras_on[recorder_id]
+    reasons = []
+    if "drive" not in found:
+        reasons.append("It has no drives yet." if not recorder.drives else "No bay is free.")
+    holding = [camera for camera in cameras if _holds_its_rate(camera)]
+    if holding:
+        whom = count(len(holding), "camera")
+        reasons.append(
+            f"{whom} at a constant bit rate: only the rate itself changes what {'it' if len(holding) == 1 else 'they'} store."
+        )
+    free = [camera for camera in cameras if not _holds_its_rate(camera)]
+    if free:
+        for lever_id, words in MISSING.items():
+            if lever_id not in found:
+                reasons.append(words)
+        if "codec" not in found and "h265" not in recorder.codecs:
+            reasons.append("The recorder does not take H.265.")
+    return reasons
+
+
+MISSING = {
+    "fps": f"Frame rates are at {FPS_STEPS[-1]:g} fps or lower already.",
+    "quality": "Quality is low everywhere.",
+    "key-frame": f"Key frames come every {LONGER_KEY_FRAME_S:g} s or more rarely.",
+    "picture": f"No picture is wider than {LARGEST_WIDTH_PX} px.",
+    "post": "Post-recording is under 4 s, or nothing is recorded on motion.",
+}
+"""Why a change of settings is not offered."""
+
+
 def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
     yield from _drives(recorder)
     yield from _enough(assessment, recorder)
-    cameras = [c for c in assessment.facts.cameras_on[recorder.id] if c.measured_mbps is None]
+    cameras = [c for c in assessment.facts.cameras_on[recorder.id] if not _holds_its_rate(c)]
     makers: tuple[tuple[str, str, Callable[[Camera], Mapping[str, Any]]], ...] = (
         ("fps", "motion is less smooth", _fewer_frames),
         ("quality", "finer detail is lost first", _one_lower),
@@ -75,6 +107,10 @@ def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, st
     most = sorted(cameras, key=lambda camera: -figures[camera.id].gb_per_day)[:MOST_OF]
     names = ", ".join(camera.name for camera in most)
     yield from _on_cameras("most", f"Quality one step lower only on {names}", "finer detail there", most, _one_lower)
+
+
+def _holds_its_rate(camera: Camera) -> bool:
+    return camera.rate_control == "CBR" and camera.cap_mbps is not None
 
 
 def _on_cameras(

@@ -29,6 +29,11 @@ def cable_temperature_c(outdoor: bool) -> float:
     return OUTDOOR_C if outdoor else INDOOR_C
 
 
+def warm_factor(temperature_c: float) -> float:
+    """Resistance of copper over that at 20 C."""
+    return 1 + COPPER_PER_C * (temperature_c - 20)
+
+
 class PoeClass(NamedTuple):
     """A class of IEEE 802.3: watts at the device, watts that the supplying side allocates, least volts at both ends."""
 
@@ -85,7 +90,7 @@ def loop_ohm(length_m: float, awg: int, material: CableMaterial, temperature_c: 
     length. Four pairs: half of that.
     """
     per_m = OHM_PER_M_AT_20_C[awg] * (CCA_FACTOR if material == "cca" else 1)
-    per_m *= 1 + COPPER_PER_C * (temperature_c - 20)
+    per_m *= warm_factor(temperature_c)
     return per_m * length_m * (2 / pairs)
 
 

@@ -76,7 +76,7 @@ def stored_column(width: int, **more: Any) -> TableColumn:
 
 
 def _is_assumed(camera: Camera, assessment: Assessment) -> bool:
-    return assessment.camera(camera.id).rate_origin == "assumed"
+    return assessment.camera(camera.id).rate_origin in ("assumed", "entered")
 
 
 def marks_by_subject(assessment: Assessment, *stages: str) -> dict[str, Severity]:

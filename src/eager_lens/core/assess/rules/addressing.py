@@ -216,7 +216,8 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
                 "is inside the DHCP pool",
                 f"The DHCP server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
                 f"camera vanishes. Within {MONTHS_TOLD} months the chance is about {figure(100 * chance, 2)} %, with "
-                f"{figure(plan.new_leases_per_month)} new devices a month (assumed).",
+                f"{figure(plan.new_leases_per_month)} new devices a month (assumed); a server that asks first leases it while the "
+                "camera is off.",
                 "Move it out of the pool, make the pool smaller, or reserve the address in the router.",
             )
     return None

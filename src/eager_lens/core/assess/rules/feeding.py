@@ -8,7 +8,15 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
-from eager_lens.core.assess.power import FEEDING_SHARE, Supply, power_sources, supply_run, ups_figures, without_power
+from eager_lens.core.assess.power import (
+    FEEDING_SHARE,
+    Supply,
+    leads_outdoors,
+    power_sources,
+    supply_run,
+    ups_figures,
+    without_power,
+)
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.traits import HIGH_CLASS
 from eager_lens.core.job.edits import Edit
@@ -249,7 +257,7 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             "A larger supply, or a second one.",
             (unit.id,),
         )
-    run = supply_run(unit, supply.draw_w)
+    run = supply_run(unit, supply.draw_w, leads_outdoors(unit, facts.by_device_id))
     if not run.voltage_ok:
         arrives = "nothing steady" if run.settled is None else f"{figure(run.settled.device_v)} V"
         longest = "" if run.longest_m is None else f" At most {figure(run.longest_m)} m of this wire would do."

@@ -5,7 +5,14 @@ from typing import Any
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
-from eager_lens.core.assess.power import UPS_SHARES, Supply, supply_volts, ups_figures
+from eager_lens.core.assess.power import (
+    UPS_SHARES,
+    Supply,
+    area_at_20_c_mm2,
+    leads_outdoors,
+    supply_volts,
+    ups_figures,
+)
 from eager_lens.core.assess.radio import radio_figures, radio_in
 from eager_lens.core.assess.rates import Origin
 from eager_lens.core.assess.rules.links import late_key_frame
@@ -97,20 +104,21 @@ def unit(unit_id: str, assessment: Assessment) -> Working:
         return Working(
             unit.name, f"{figure(supply.draw_w)} W at night", "what its device draws", lines, "IEEE 802.3 classes"
         )
-    volts = supply_volts(unit)
+    volts, outdoor = supply_volts(unit), leads_outdoors(unit, facts.by_device_id)
     out, lines = calculated(
         DC_RUN,
         {
             "supply_v": (volts, "plan"),
             "power_w": (supply.draw_w, "worked out"),
             "length_m": (unit.length_m, "plan"),
-            "area_mm2": (unit.area_mm2, "plan"),
+            "area_mm2": (area_at_20_c_mm2(unit, outdoor), "worked out"),
             "lowest_share": (LOWEST_SHARE, "assumed"),
         },
     )
     value = "the wire cannot carry it" if out["device_v"] is None else f"{figure(out['device_v'])} V at the camera"
     longest = "no limit" if out["longest_m"] is None else f"{figure(out['longest_m'])} m"
-    lines = (fed, given, *lines, WorkingLine("longest run", longest, "worked out"))
+    warm = f"{figure(unit.area_mm2)} mm² at {figure(cable_temperature_c(outdoor))} °C"
+    lines = (fed, given, WorkingLine("wire", warm, "plan"), *lines, WorkingLine("longest run", longest, "worked out"))
     return Working(unit.name, value, DC_RUN.formula, lines, DC_RUN.source)
 
 

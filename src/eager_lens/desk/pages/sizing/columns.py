@@ -51,6 +51,7 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "picture"), 88),
     device_column(field_named(CAMERA_FIELDS, "fps"), 44, ""),
     rate_column(78, group=_sum("rate_mbps", 1)),
+    device_column(field_named(CAMERA_FIELDS, "measured_when"), 126),
     stored_column(124, bar=_bar, group=_sum("gb_per_day", 0)),
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
     device_column(field_named(CAMERA_FIELDS, "schedule"), 150),

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Recorder
-from eager_lens.core.options.levers import Lever, levers
+from eager_lens.core.options.levers import Lever, levers, missing
 from eager_lens.core.units import figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
@@ -66,6 +66,7 @@ class LeversView(QWidget):
         self._shown: tuple[str, Assessment] | None = None
         self._task: Task | None = None
         self._words = label("", "small", wrap=True)
+        self._missing = label("", "small", wrap=True)
         self._apply = button("Apply this change", self._make, "main")
         self._progress = QProgressBar()
         self._progress.setFixedHeight(6)
@@ -75,7 +76,7 @@ class LeversView(QWidget):
         self.table.empty_words = "Register cameras on a recorder with drives to see what would keep more days."
         self.table.doubleClicked.connect(lambda _: self._make())
         self.table.selectionModel().selectionChanged.connect(self._enable)
-        layout = column(row(self._words, None, self._apply), self._progress, self.table, spacing=4)
+        layout = column(row(self._words, None, self._apply), self._progress, self.table, self._missing, spacing=4)
         layout.setStretch(2, 1)
         self.setLayout(layout)
         self._enable()
@@ -92,6 +93,7 @@ class LeversView(QWidget):
             self._task.cancel()
         if recorder is None or assessment.recorder(recorder.id).promised_days is None:
             self._words.setText("")
+            self._missing.hide()
             self._progress.hide()
             self.table.show_parts([], assessment)
             return
@@ -122,6 +124,9 @@ class LeversView(QWidget):
         if what is not None and what == self._shown:
             self._progress.hide()
             self.table.show_parts([lever for lever in found if abs(lever.gained) >= 0.05], what[1])
+            reasons = missing(what[1], what[0], {lever.id for lever in found})
+            self._missing.setText(" ".join(["Not offered:", *reasons]) if reasons else "")
+            self._missing.setVisible(bool(reasons))
             self._enable()
 
     def _make(self) -> None:

@@ -101,7 +101,7 @@ class SizingPage(Page):
                 self.curve,
                 self.cameras,
                 True,
-                "Dashed: estimated. Type over a bit rate to enter a measured one.",
+                "Dashed: estimated or entered. Type over a bit rate, then say when it was measured.",
             ),
             Tab("Recorders", self.curve, self._recorders_and_drives(), True, "Type over any cell."),
             Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 13),

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple, get_args
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.power import supply_run, ups_figures
+from eager_lens.core.assess.power import leads_outdoors, supply_run, ups_figures
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.fields import (
@@ -490,7 +490,7 @@ def _unit_left(unit: PowerUnit, assessment: Assessment) -> str:
     supply = facts.topology.supplies.get(unit.id)
     if unit.kind == "injector" or supply is None:
         return "–"
-    run = supply_run(unit, supply.draw_w)
+    run = supply_run(unit, supply.draw_w, leads_outdoors(unit, facts.by_device_id))
     return "none" if run.settled is None else f"{fixed(run.settled.device_v, 1)} V"
 
 
