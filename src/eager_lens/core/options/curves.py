@@ -11,6 +11,7 @@ from eager_lens.core.assess.figures import NO_HOURS, camera_figures, erased
 from eager_lens.core.assess.promised import keeping_of
 from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import Camera
+from eager_lens.core.reference.resolutions import of_width
 from eager_lens.core.sizing.disk import days_kept
 
 Setting = Literal["fps", "key_frame_s", "width_px", "events_per_h", "post_recording_s"]
@@ -31,8 +32,8 @@ class SettingKind(NamedTuple):
     def fields(self, camera: Camera, value: float) -> dict[str, Any]:
         """The fields of a camera with another value; a picture keeps its shape."""
         if self.id == "width_px":
-            height_px = max(16, round(camera.height_px * value / camera.width_px / 2) * 2)
-            return {"width_px": int(value), "height_px": height_px}
+            width_px, height_px = of_width(camera.width_px, camera.height_px, int(value))
+            return {"width_px": width_px, "height_px": height_px}
         return {self.id: value}
 
 
@@ -41,7 +42,7 @@ SETTINGS: dict[Setting, SettingKind] = {
     for kind in (
         SettingKind("fps", "Frame rate", "fps", (2, 3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30)),
         SettingKind("key_frame_s", "Key-frame interval", "s", (0.5, 1, 1.5, 2, 3, 4, 5, 6, 8, 10)),
-        SettingKind("width_px", "Picture width", "px", (640, 960, 1280, 1600, 1920, 2304, 2560, 2688, 3072, 3840)),
+        SettingKind("width_px", "Picture width", "px", (640, 960, 1280, 1600, 1920, 2304, 2560, 2688, 3200, 3840)),
         SettingKind("events_per_h", "Events an hour", "an hour", (0, 1, 2, 5, 10, 20, 40, 60, 90, 120, 180)),
         SettingKind("post_recording_s", "Post-recording", "s", (0, 5, 10, 15, 20, 30, 45, 60, 90, 120)),
     )

@@ -11,6 +11,7 @@ from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.reference.resolutions import of_width, smaller_than
 from eager_lens.core.sizing.drives import DRIVE_SIZES_TB
 from eager_lens.core.units import count, figure
 
@@ -165,8 +166,9 @@ def _rarer_key_frames(camera: Camera) -> Mapping[str, Any]:
 def _smaller_picture(camera: Camera) -> Mapping[str, Any]:
     if camera.width_px <= LARGEST_WIDTH_PX:
         return {}
-    height_px = max(16, round(camera.height_px * LARGEST_WIDTH_PX / camera.width_px / 2) * 2)
-    return {"width_px": LARGEST_WIDTH_PX, "height_px": height_px}
+    smaller = [size for size in smaller_than(camera.width_px, camera.height_px) if size[0] <= LARGEST_WIDTH_PX]
+    width_px, height_px = smaller[0] if smaller else of_width(camera.width_px, camera.height_px, LARGEST_WIDTH_PX)
+    return {"width_px": width_px, "height_px": height_px}
 
 
 def _shorter_after(camera: Camera) -> Mapping[str, Any]:

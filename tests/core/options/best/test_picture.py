@@ -1,6 +1,7 @@
 """The best picture of a job: within its limits, better than without searching, and its reasons when there is none."""
 
 import itertools
+import math
 import unittest
 from unittest import mock
 
@@ -10,6 +11,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.measured import settings_of
 from eager_lens.core.job.model import Link, Retention
 from eager_lens.core.options.best.picture import Allowed, NoneFits, best_picture, settings_for, trade_curve, worth_of
+from eager_lens.core.reference.resolutions import sizes_like
 from tests.support import camera, demo_job, job_with, recorder, switch
 
 
@@ -51,7 +53,9 @@ class Settings(unittest.TestCase):
         plain = camera(1)
         base = worth_of(plain, 1280, 8, "low")
         self.assertAlmostEqual(worth_of(plain, 2560, 8, "low") - base, 1)
-        self.assertAlmostEqual(worth_of(plain, 1280, 16, "low") - base, 0.5)
+        self.assertAlmostEqual(worth_of(plain, 1280, 16, "low") - base, math.exp(-2) - math.exp(-4))
+        more = worth_of(plain, 1280, 30, "low") - worth_of(plain, 1280, 12, "low")
+        self.assertLess(more, 0.05, "beyond some 12 frames a second nothing is gained")
         self.assertAlmostEqual(worth_of(plain, 1280, 8, "high") - base, 1)
         served = camera(1, purpose="detect", target_m=5)
         self.assertAlmostEqual(worth_of(served, 2560, 8, "low") - worth_of(served, 1280, 8, "low"), 0.5)
@@ -69,6 +73,16 @@ class OfTheDemo(unittest.TestCase):
         self.assertLessEqual(self.best.needed_tb, self.assessment.recorder("rec-1").usable_tb * 1.0001)
         self.assertGreater(self.best.needed_tb, 0.95 * self.assessment.recorder("rec-1").usable_tb)
         self.assertIn("space of Car hall recorder", self.best.tight)
+
+    def test_only_sizes_that_cameras_offer_and_no_low_quality_for_who_must_be_told_apart(self):
+        for one in self.after.job.cameras:
+            if (one.width_px, one.height_px) not in [(c.width_px, c.height_px) for c in demo_job().cameras]:
+                self.assertIn((one.width_px, one.height_px), sizes_like(one.width_px, one.height_px))
+            if one.purpose in ("identify", "recognise"):
+                self.assertNotEqual(one.quality, "low")
+
+    def test_it_does_not_stop_far_above_the_days_asked(self):
+        self.assertLess(self.best.promised_days, 31 * 1.06)
 
     def test_it_gives_up_little_for_half_of_the_space(self):
         self.assertGreater(self.best.quality_share, 0.85 * self.best.now_share)

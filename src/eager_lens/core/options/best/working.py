@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from eager_lens.core.options.best.picture import Allowed, Best
 
 FORMULA = (
-    "best sum of importance x (log2(width / 640) + log2(fps / 4) / 2 + quality step / 2), pixels beyond the purpose's need "
+    "best sum of importance x (log2(width / 640) + 1 - exp(-fps / 4) + quality step / 2), pixels beyond the purpose's need "
     "counting half; one setting for each camera; bytes of the days x caution <= space, rates <= what recorders take and "
     "links carry; caution raised until the promise holds"
 )
