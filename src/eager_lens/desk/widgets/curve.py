@@ -150,10 +150,11 @@ class CurveChart(QWidget):
             painter.setPen(QPen(look.color(role), 1.2, Qt.PenStyle.DashLine if needs else Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
             painter.setPen(look.color(role))
-            # Of two lines, the words of the lower one stand below it and at the other end.
+            # Of two lines, the words of the lower one stand at the other end, and below it where there is room.
             lower = any(other.value - value > 0 for other in data.limits if other is not data.limits[at])
             if lower:
-                painter.drawText(QPointF(plot.left() + 6, y + metrics.ascent() + 4), words)
+                below = y + metrics.ascent() + 4
+                painter.drawText(QPointF(plot.left() + 6, below if below < plot.bottom() - 2 else y - 5), words)
             else:
                 painter.drawText(QPointF(plot.right() - metrics.horizontalAdvance(words) - 4, y - 5), words)
 
