@@ -76,7 +76,10 @@ class SessionCase(FolderCase):
     def wait_for_work(self):
         """Let work on other threads come to its end, and what it sends arrive."""
         for _ in range(3):
-            QThreadPool.globalInstance().waitForDone(20_000)
+            begun = time.monotonic()
+            # Work lets the window go first, which says by an event that it has nothing more to do.
+            while not QThreadPool.globalInstance().waitForDone(5) and time.monotonic() - begun < 20:
+                QApplication.processEvents()
             self.session._copying.waitForDone(20_000)
             QApplication.processEvents()
 

@@ -68,10 +68,12 @@ class Editing(WindowCase):
                 self.assertTrue(self.notices[-1].needs)
                 self.assertTrue(self.window.notices.isVisible())
 
-    def test_typing_a_rate_makes_it_measured(self):
+    def test_a_rate_that_is_typed_is_entered_until_it_is_said_when_it_was_measured(self):
         self.assertTrue(self.table.records.index(1, 3).data(CellRole.ASSUMED))
         self.put_cell(self.table, 1, "rate", "3,5")
         self.assertEqual(self.session.job.cameras[0].measured_mbps, 3.5)
+        self.assertTrue(self.table.records.index(1, 3).data(CellRole.ASSUMED))
+        self.put_cell(self.table, 1, "measured_when", "by night")
         self.assertFalse(self.table.records.index(1, 3).data(CellRole.ASSUMED))
         self.put_cell(self.table, 1, "rate", "")
         self.assertIsNone(self.session.job.cameras[0].measured_mbps)

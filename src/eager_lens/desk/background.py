@@ -129,8 +129,9 @@ class Task(QObject):
         Raises:
             Stopped: to be let through by the work.
         """
+        if not self._stop:
+            RIGHT_OF_WAY.wait()
         # A task that was deleted with its window has nobody left who waits for it.
-        RIGHT_OF_WAY.wait()
         if self._stop or not shiboken6.isValid(self):
             raise Stopped
         self.progressed.emit(share)
