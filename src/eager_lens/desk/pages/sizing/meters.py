@@ -33,8 +33,8 @@ class RecorderMeters(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.least = NumberField("Minimum retention", "days", width=84)
-        self.most = NumberField("Maximum retention", "days", "no limit", width=84)
+        self.least = NumberField("Minimum retention", "days", width=76)
+        self.most = NumberField("Maximum retention", "days", "no limit", width=76)
         for box in (self.least, self.most):
             box.typed.connect(self._retention_typed)
             box.refused.connect(lambda text: self.session.notice(text, needs=True))
