@@ -145,6 +145,13 @@ class InTheJob(unittest.TestCase):
         self.assertNotIn("days-doubtful", codes(finding.fix.apply(fair)))
         self.assertNotIn("unused-week", codes(fair))
 
+    def test_an_exception_of_years_holds_all_the_year(self):
+        job = job_with([camera(1, measured_mbps=4, schedule="week-2")], schedules=self.job.schedules)
+        long = edits.add_exception("Works", date(2026, 7, 1), date(2028, 8, 31), instead_of="week-2", schedule="week-1")
+        always = edits.set_fields(["cam-1"], "x", schedule="week-1").apply(job)
+        days = assess(long.apply(job)).recorder("rec-1").promised_days
+        self.assertAlmostEqual(days / assess(always).recorder("rec-1").promised_days, 1, delta=0.001)
+
     def test_a_week_of_its_own_is_a_copy_for_one(self):
         job = edits.own_schedule("cam-2").apply(self.job)
         self.assertEqual([c.schedule for c in job.cameras], ["week-1", "schedule-1"])

@@ -62,7 +62,8 @@ class AccessCase(WindowCase):
             for tab in tabs_of(page) or [None]:
                 if tab is not None:
                     tab.click()
-                    QTest.qWait(30)
+                    # A search that ends while the keyboard is on its Stop would take the place away under it.
+                    self.wait_for_work()
                 yield f"{stage} {tab.text() if tab else ''}", page
 
 
@@ -71,8 +72,10 @@ class Tab(AccessCase):
         """The controls that Tab comes to from the rail until it is round."""
         self.window.rail.setFocus()
         walked = []
+        focus = self.app.focusWidget()
         for _ in range(150):
-            QTest.keyClick(self.app.focusWidget(), Qt.Key.Key_Tab)
+            self.assertIsNotNone(focus, "the keyboard is nowhere")
+            QTest.keyClick(focus, Qt.Key.Key_Tab)
             focus = self.app.focusWidget()
             if focus is self.window.rail or focus in walked:
                 return walked

@@ -15,7 +15,8 @@ from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
-from eager_lens.core.sizing.rate import assumed_rate, mean_of_halves
+from eager_lens.core.sizing.rate import assumed_rate
+from eager_lens.core.sizing.rate_spread import mean_of_halves
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
 from tests.support import camera, codes, finding_of, job_with, recorder, week_of
 

@@ -13,11 +13,11 @@ DARK = {"scene": "forecourt-dark", "rate_control": "VBR", "cap_mbps": None}
 class Read(unittest.TestCase):
     def test_one_read_over_day_and_night_is_what_it_is(self):
         rate = rate_of(camera(1, measured_mbps=4, **DARK))
-        self.assertEqual((rate.mean_mbps, rate.origin), (4, "measured"))
-        self.assertAlmostEqual(rate.low_mbps, 4 * MEASURED_SPREAD[0])
-        self.assertAlmostEqual(rate.high_mbps, 4 * MEASURED_SPREAD[1])
-        self.assertGreater(rate.night_mbps, rate.day_mbps)
-        self.assertAlmostEqual((rate.day_mbps + rate.night_mbps) / 2, 4, msg="half of the day is dark")
+        self.assertEqual((rate.sent.mean_mbps, rate.origin), (4, "measured"))
+        self.assertAlmostEqual(rate.sent.low_mbps, 4 * MEASURED_SPREAD[0])
+        self.assertAlmostEqual(rate.sent.high_mbps, 4 * MEASURED_SPREAD[1])
+        self.assertGreater(rate.sent.night_mbps, rate.sent.day_mbps)
+        self.assertAlmostEqual((rate.sent.day_mbps + rate.sent.night_mbps) / 2, 4, msg="half of the day is dark")
 
     def test_one_read_by_day_has_its_night_from_the_model_and_is_less_certain(self):
         by_model = rate_of(camera(1, **DARK))
@@ -25,18 +25,18 @@ class Read(unittest.TestCase):
             rate_of(camera(1, measured_mbps=4, **{**DARK, "measured_when": when}))
             for when in ("day", "night", "day and night")
         )
-        self.assertAlmostEqual(day.day_mbps, 4)
-        self.assertAlmostEqual(night.night_mbps, 4)
-        self.assertAlmostEqual(day.night_mbps, 4 * by_model.night_mbps / by_model.day_mbps)
-        self.assertGreater(day.mean_mbps, both.mean_mbps)
-        self.assertLess(night.mean_mbps, both.mean_mbps)
-        self.assertGreater(day.high_mbps / day.mean_mbps, both.high_mbps / both.mean_mbps)
+        self.assertAlmostEqual(day.sent.day_mbps, 4)
+        self.assertAlmostEqual(night.sent.night_mbps, 4)
+        self.assertAlmostEqual(day.sent.night_mbps, 4 * by_model.sent.night_mbps / by_model.sent.day_mbps)
+        self.assertGreater(day.sent.mean_mbps, both.sent.mean_mbps)
+        self.assertLess(night.sent.mean_mbps, both.sent.mean_mbps)
+        self.assertGreater(day.sent.high_mbps / day.sent.mean_mbps, both.sent.high_mbps / both.sent.mean_mbps)
 
     def test_one_of_which_nobody_says_when_is_entered_and_as_wide_as_a_guess(self):
         rate = rate_of(camera(1, measured_mbps=4, **{**DARK, "measured_when": ""}))
         self.assertEqual(rate.origin, "entered")
-        self.assertLess(rate.low_mbps, 0.65 * 4)
-        self.assertGreater(rate.high_mbps, 1.7 * 4)
+        self.assertLess(rate.sent.low_mbps, 0.65 * 4)
+        self.assertGreater(rate.sent.high_mbps, 1.7 * 4)
         self.assertIn("entered-rates", codes(job_with([camera(1, measured_mbps=4, measured_when="")])))
         self.assertNotIn("entered-rates", codes(job_with([camera(1, measured_mbps=4)])))
 
@@ -56,22 +56,22 @@ class Carried(unittest.TestCase):
         after = set_fields(["cam-1"], "x", fps=24.0).apply(self.job(fps=12.0)).cameras[0]
         self.assertEqual((after.measured_mbps, after.measured_at.fps), (4, 12))
         rate, model = rate_of(after), [rate_of(camera(1, fps=fps, **DARK)) for fps in (12.0, 24.0)]
-        self.assertAlmostEqual(rate.mean_mbps, 4 * model[1].mean_mbps / model[0].mean_mbps)
+        self.assertAlmostEqual(rate.sent.mean_mbps, 4 * model[1].sent.mean_mbps / model[0].sent.mean_mbps)
         self.assertEqual(rate.origin, "assumed")
-        self.assertGreater(rate.high_mbps / rate.mean_mbps, MEASURED_SPREAD[1])
+        self.assertGreater(rate.sent.high_mbps / rate.sent.mean_mbps, MEASURED_SPREAD[1])
 
     def test_set_back_it_is_measured_again(self):
         job = self.job(fps=12.0)
         for fps in (24.0, 8.0, 12.0):
             job = set_fields(["cam-1"], "x", fps=fps).apply(job)
         rate = rate_of(job.cameras[0])
-        self.assertEqual((rate.mean_mbps, rate.origin), (4, "measured"))
+        self.assertEqual((rate.sent.mean_mbps, rate.origin), (4, "measured"))
 
     def test_a_new_reading_holds_for_the_settings_of_now(self):
         job = set_fields(["cam-1"], "x", fps=24.0).apply(self.job(fps=12.0))
         camera_now = set_fields(["cam-1"], "x", measured_mbps=6.5).apply(job).cameras[0]
         self.assertIsNone(camera_now.measured_at)
-        self.assertEqual(rate_of(camera_now).mean_mbps, 6.5)
+        self.assertEqual(rate_of(camera_now).sent.mean_mbps, 6.5)
 
     def test_what_the_rate_does_not_depend_on_changes_nothing(self):
         after = set_fields(["cam-1"], "x", name="Gate", pre_recording_s=9.0).apply(self.job()).cameras[0]

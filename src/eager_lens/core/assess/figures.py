@@ -159,15 +159,18 @@ def clip_s(camera: Camera) -> float:
     return camera.pre_recording_s + camera.event_s + camera.post_recording_s + key_frame_wait_s(camera)
 
 
+def alarm_clip_s(camera: Camera) -> float:
+    """Seconds that are recorded around an alarm at the input that stands alone."""
+    return camera.event_s + sum(input_clip_s(camera)) + key_frame_wait_s(camera)
+
+
 def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: float) -> Kept:
     """What a week with these hours of each mode keeps.
 
     Where motion and input hours overlap the union is kept: what neither records is left out, and both are independent.
     """
-    wait_s = key_frame_wait_s(camera)
-    pre_s, post_s = input_clip_s(camera)
     on_motion = recorded_share(camera.events_per_h, clip_s(camera), 0, 0)
-    on_input = recorded_share(camera.inputs_per_h, camera.event_s, pre_s + wait_s, post_s)
+    on_input = recorded_share(camera.inputs_per_h, alarm_clip_s(camera), 0, 0)
     on_either = 1 - (1 - on_motion) * (1 - on_input)
     full = hours["motion"] * on_motion + hours["alarm input"] * on_input + hours["motion or alarm"] * on_either
     quiet_motion = hours["motion"] * (1 - on_motion) + hours["motion or alarm"] * (1 - on_either)
@@ -181,7 +184,7 @@ def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: 
 
 def camera_figures(camera: Camera, hours: dict[Mode, float], assumed: Assumed | None = None) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
-    rate, low, high, peak, day, night, origin, asked = rate_of(camera, assumed)
+    (rate, low, high, peak, day, night), origin, asked = rate_of(camera, assumed)
     key_share = key_share_of(asked)
     got = kept(camera, hours, rate, key_share)
     keeps_small = "substream" in (camera.kept_between_events, camera.kept_when_off)

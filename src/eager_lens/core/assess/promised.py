@@ -9,11 +9,11 @@ from datetime import date, timedelta
 from functools import lru_cache
 from typing import NamedTuple
 
-from eager_lens.core.assess.figures import CameraFigures, clip_s, input_clip_s, kept, key_frame_wait_s, thin_share
+from eager_lens.core.assess.figures import CameraFigures, alarm_clip_s, clip_s, kept, thin_share
 from eager_lens.core.clock.daylight import dark_swing, latitude_of_zone
 from eager_lens.core.job.model import Activity, Camera, Job
 from eager_lens.core.recording.week import DAYS, MODES, Mode, day_hours
-from eager_lens.core.recording.year import schedule_on
+from eager_lens.core.recording.year import Dates, schedule_on
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
 from eager_lens.core.sizing.nodes import NODES, activity_levels
@@ -42,6 +42,12 @@ class Calendar(NamedTuple):
     dark: tuple[float, ...]
 
 
+def latitude_of(job: Job) -> float | None:
+    """The latitude that the job gives, or else that of its time zone's town; None where the zone has none."""
+    own = job.assumed.latitude_deg
+    return latitude_of_zone(job.time_zone) if own is None else own
+
+
 def calendar_of(job: Job) -> Calendar:
     """The calendar of a job's schedules and exceptions. An exception counts once a year, whichever year its dates name."""
     hours = {
@@ -50,9 +56,7 @@ def calendar_of(job: Job) -> Calendar:
         )
         for schedule in job.schedules
     }
-    stretches = [
-        one.as_dates()._replace(yearly=True) for one in job.exceptions if (one.last - one.first).days < DAYS_A_YEAR
-    ]
+    stretches = [_every_year(one.as_dates()) for one in job.exceptions]
     days = [FIRST_DAY + timedelta(days=at) for at in range(DAYS_A_YEAR)]
     in_force = {
         schedule.id: tuple(schedule_on(day, schedule.id, stretches) for day in days)
@@ -60,11 +64,16 @@ def calendar_of(job: Job) -> Calendar:
         else (schedule.id,) * DAYS_A_YEAR
         for schedule in job.schedules
     }
-    latitude = job.assumed.latitude_deg
-    if latitude is None:
-        latitude = latitude_of_zone(job.time_zone)
+    latitude = latitude_of(job)
     dark = (0.0,) * DAYS_A_YEAR if latitude is None else dark_swing(latitude)
     return Calendar(hours, in_force, dark)
+
+
+def _every_year(dates: Dates) -> Dates:
+    """The dates as those of any year; what lasts a year or longer holds on all of them."""
+    if not dates.yearly and (dates.last - dates.first).days >= DAYS_A_YEAR - 1:
+        return dates._replace(first=FIRST_DAY, last=FIRST_DAY + timedelta(days=DAYS_A_YEAR - 1), yearly=True)
+    return dates._replace(yearly=True)
 
 
 class _Sums:
@@ -104,7 +113,7 @@ def _idle_share(camera: Camera, figures: CameraFigures) -> float:
 
 def _arrivals(camera: Camera, mode: Mode) -> tuple[float, float]:
     """Events an hour that record in a mode, and the seconds around one. Of both kinds, a clip of the mean length."""
-    motion_s, input_s = clip_s(camera), camera.event_s + sum(input_clip_s(camera)) + key_frame_wait_s(camera)
+    motion_s, input_s = clip_s(camera), alarm_clip_s(camera)
     if mode == "motion":
         return float(camera.events_per_h), motion_s
     if mode == "alarm input":

@@ -23,17 +23,16 @@ MOST_DEMANDING = "yard-dark"
 
 
 class Rate(NamedTuple):
-    """The rate of a camera's main stream in Mb/s: mean, both ends of 8 in 10 cases, the highest that is held for minutes, and
-    the means by day and by night; where it comes from, and what the picture would ask for by the model."""
+    """What a camera's main stream sends, where that comes from, and what the picture would ask for by the model."""
 
-    mean_mbps: float
-    low_mbps: float
-    high_mbps: float
-    peak_mbps: float
-    day_mbps: float
-    night_mbps: float
+    sent: Sent
     origin: Origin
     asked: StreamRate
+
+
+def holds_its_rate(camera: Camera) -> bool:
+    """Whether the camera holds a constant rate, whatever its other settings ask for."""
+    return camera.rate_control == "CBR" and camera.cap_mbps is not None
 
 
 def scene_of(camera: Camera) -> Scene:
@@ -73,8 +72,7 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
     asked = assumed_rate_of(camera, assumed)
     model = _sent_by(camera, asked)
     if camera.measured_mbps is None:
-        is_set = camera.rate_control == "CBR" and camera.cap_mbps is not None
-        return Rate(*model, "plan" if is_set else "assumed", asked)
+        return Rate(model, "plan" if holds_its_rate(camera) else "assumed", asked)
     elsewhere, at = measured_elsewhere(camera), model
     if elsewhere is not None:
         other = changed(camera, **elsewhere.model_dump())
@@ -88,7 +86,7 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
         origin = "assumed"
     elif not camera.measured_when and not camera.measured_from:
         origin = "entered"
-    return Rate(mean, mean * low, mean * high, max(day, night) * high, day, night, origin, asked)
+    return Rate(Sent(mean, mean * low, mean * high, max(day, night) * high, day, night), origin, asked)
 
 
 def _spread(camera: Camera, carried: bool) -> tuple[float, float]:

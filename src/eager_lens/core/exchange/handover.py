@@ -299,7 +299,7 @@ def _storage(assessment: Assessment) -> Sheet:
     blocks.append(_per_camera(assessment))
     return Sheet(
         "Storage and bandwidth",
-        "Bit rates are assumed unless marked as measured; real scenes differ by a factor of three, hence the range.",
+        "Bit rates are assumed unless marked as measured. Real scenes of a kind differ several times over; the promise counts it.",
         tuple(blocks),
     )
 

@@ -156,7 +156,7 @@ MEASURED_WHEN: dict[MeasuredWhen, str] = {
 """When a bit rate was read off the running camera, and its words. As long as nobody says, it is entered, not measured."""
 
 
-class Camera(Device):
+class Camera(StreamSettings, Device):
     """A camera, its main stream, and when it records.
 
     Attributes:
@@ -185,14 +185,6 @@ class Camera(Device):
             camera's network; 0: the TCP port that the maker uses.
     """
 
-    width_px: PictureSide = 1920
-    height_px: PictureSide = 1080
-    fps: Fps = 12
-    codec: Codec = "h265"
-    key_frame_s: Annotated[Positive, Field(le=600)] = 2
-    quality: Quality = "medium"
-    rate_control: RateControl = "VBR"
-    cap_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     scene: Id = "store"
     measured_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_low_mbps: Annotated[Positive, Field(le=10_000)] | None = None

@@ -9,6 +9,7 @@ from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.limits import keeps
+from eager_lens.core.assess.rates import holds_its_rate
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.reference.resolutions import of_width, smaller_than
@@ -56,13 +57,13 @@ def missing(assessment: Assessment, recorder_id: str, found: Collection[str]) ->
     reasons = []
     if "drive" not in found:
         reasons.append("It has no drives yet." if not recorder.drives else "No bay is free.")
-    holding = [camera for camera in cameras if _holds_its_rate(camera)]
+    holding = [camera for camera in cameras if holds_its_rate(camera)]
     if holding:
         whom = count(len(holding), "camera")
         reasons.append(
             f"{whom} at a constant bit rate: only the rate itself changes what {'it' if len(holding) == 1 else 'they'} store."
         )
-    free = [camera for camera in cameras if not _holds_its_rate(camera)]
+    free = [camera for camera in cameras if not holds_its_rate(camera)]
     if free:
         for lever_id, words in MISSING.items():
             if lever_id not in found:
@@ -85,7 +86,7 @@ MISSING = {
 def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
     yield from _drives(recorder)
     yield from _enough(assessment, recorder)
-    cameras = [c for c in assessment.facts.cameras_on[recorder.id] if not _holds_its_rate(c)]
+    cameras = [c for c in assessment.facts.cameras_on[recorder.id] if not holds_its_rate(c)]
     makers: tuple[tuple[str, str, Callable[[Camera], Mapping[str, Any]]], ...] = (
         ("fps", "motion is less smooth", _fewer_frames),
         ("quality", "finer detail is lost first", _one_lower),
@@ -108,10 +109,6 @@ def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, st
     most = sorted(cameras, key=lambda camera: -figures[camera.id].gb_per_day)[:MOST_OF]
     names = ", ".join(camera.name for camera in most)
     yield from _on_cameras("most", f"Quality one step lower only on {names}", "finer detail there", most, _one_lower)
-
-
-def _holds_its_rate(camera: Camera) -> bool:
-    return camera.rate_control == "CBR" and camera.cap_mbps is not None
 
 
 def _on_cameras(

@@ -8,6 +8,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from functools import lru_cache
+from statistics import NormalDist
+
+NORMAL = NormalDist()
 
 _HALF = (
     (0.0, 0.40634920634920635),

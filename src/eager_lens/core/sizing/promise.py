@@ -14,9 +14,9 @@ from collections.abc import Callable, Sequence
 from itertools import accumulate
 from typing import NamedTuple
 
-from eager_lens.core.sizing.nodes import HERMITE, WEIGHTS, mean_of
+from eager_lens.core.sizing.nodes import HERMITE, NORMAL, WEIGHTS, mean_of
 from eager_lens.core.sizing.rate_spread import TAIL, RateFactor
-from eager_lens.core.sizing.window_max import DAYS_A_YEAR, NORMAL, extreme_of_year, window_variance
+from eager_lens.core.sizing.window_max import DAYS_A_YEAR, extreme_of_year, window_variance
 
 PROMISED_SHARE = 0.95
 
@@ -98,6 +98,9 @@ class Keeping:
     def __init__(self, years: Sequence[Year], rates: Sequence[RateFactor], space_gb: float, memory: float) -> None:
         self.rates = rates
         self.space_gb = space_gb
+        # Findings ask these at every edit, of recorders that no edit has touched.
+        self._longest: dict[float, float] = {}
+        self._space_gb_for: dict[tuple[float, float], float] = {}
         self._years = [_Sums(year) for year in years]
         self._orders = [sum(year.orders[at] for year in self._years) for at in range(3)]
         noise, active = (sum(getattr(year, name) for year in self._years) for name in ("noise_sum", "active_sum"))
@@ -111,11 +114,7 @@ class Keeping:
 
     def share(self, days: float) -> float:
         """The share of years in which every evening at least so many days are kept."""
-        return self._chance(days, 1)
-
-    def share_never_over(self, days: float) -> float:
-        """The share of years in which no evening keeps more than so many days."""
-        return self._chance(days, -1)
+        return self._fits([self._calm_year(year, days, 1) for year in self._years], math.log(self.space_gb), 1)
 
     def promised(self, share: float = PROMISED_SHARE) -> float:
         """The days that are kept on the worst day of the year in this share of years."""
@@ -123,11 +122,15 @@ class Keeping:
 
     def longest(self, share: float = PROMISED_SHARE) -> float:
         """The days that are not exceeded on any day of the year in this share of years."""
-        return self._days_for(share, -1)
+        if share not in self._longest:
+            self._longest[share] = self._days_for(share, -1)
+        return self._longest[share]
 
     def space_gb_for(self, days: float, share: float = PROMISED_SHARE) -> float:
         """The usable space in GB that keeps so many days on the worst day of the year in this share of years."""
-        return math.exp(self._log_space_for(days, share, 1))
+        if (days, share) not in self._space_gb_for:
+            self._space_gb_for[days, share] = math.exp(self._log_space_for(days, share, 1))
+        return self._space_gb_for[days, share]
 
     def _days_for(self, share: float, sign: int) -> float:
         """Days whose need of space is the space that there is."""
@@ -155,9 +158,6 @@ class Keeping:
         middle = sum(each for each, _, _ in calm) / len(calm)
         between = sum((each - middle) ** 2 for each, _, _ in calm) / len(calm)
         return between + sum(((outer + inner) / 2) ** 2 for _, outer, inner in calm) / len(calm)
-
-    def _chance(self, days: float, sign: int) -> float:
-        return self._fits([self._calm_year(year, days, sign) for year in self._years], math.log(self.space_gb), sign)
 
     def _fits(self, calm: Sequence[tuple[float, float, float]], log_space: float, sign: int) -> float:
         """The chance that a year's most fits into the space, or that its least (sign -1) does not fit."""

@@ -2,16 +2,12 @@
 
 import math
 from functools import cache, lru_cache
-from statistics import NormalDist
 from typing import NamedTuple
 
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import Codec, Point, Quality, Scene, stream_assumptions
-from eager_lens.core.sizing.rate_spread import Z_OF_RANGE
+from eager_lens.core.sizing.rate_spread import mean_of_halves
 from eager_lens.core.sizing.stream_model import Picture, frame_bits, mjpeg_quantiser
-
-_cdf = NormalDist().cdf
-
 
 Halves = tuple[tuple[float, float], tuple[float, float]]
 """Mb/s of key and of other frames, by day and by night."""
@@ -98,20 +94,10 @@ def assumed_rate(
         KeyError: when there is no such kind of view.
     """
     table, own = stream_assumptions(), given or usual_assumptions()
-    assumed = table.codecs[codec]
-    fit = stream_fit().codecs[assumed.model]
     view = _View(width_px, height_px, fps, key_frame_s, codec, table.scenes[scene_id], seen, own)
     noises = [end / table.noise_kept[1] for end in table.noise_kept]
     cases = [[view.parts(quality, sign * table.quality_step, noise) for noise in noises] for sign in (1, 0, -1)]
-    leaves = 1.0 if seen is None else table.still_leaves
-    down = [math.log(fit.low), leaves * math.log(table.low)]
-    up = [math.log(fit.high), leaves * math.log(table.high)]
-    if assumed.model != "mjpeg":
-        down.append(math.log(table.encoder_factor[0] / table.encoder_factor[1]))
-        up.append(math.log(table.encoder_factor[2] / table.encoder_factor[1]))
-    if codec == "h265":
-        down.append(math.log((1 - own.h265_saved_most_share) / (1 - own.h265_saved_share)))
-        up.append(math.log((1 - own.h265_saved_least_share) / (1 - own.h265_saved_share)))
+    down, up = _ends_beside(codec, seen is not None, own)
     beside = mean_of_halves(math.hypot(*down), math.hypot(*up))
 
     def mean(half: int, part: int) -> float:
@@ -140,6 +126,22 @@ def assumed_rate(
     )
 
 
+def _ends_beside(codec: Codec, is_seen: bool, own: Assumed) -> tuple[list[float], list[float]]:
+    """How far both ends of 8 in 10 cases lie from the middle, in logarithms, by all that is assumed beside quality and noise."""
+    table, assumed = stream_assumptions(), stream_assumptions().codecs[codec]
+    fit, leaves = stream_fit().codecs[assumed.model], table.still_leaves if is_seen else 1.0
+    down = [math.log(fit.low), leaves * math.log(table.low)]
+    up = [math.log(fit.high), leaves * math.log(table.high)]
+    if assumed.model != "mjpeg":
+        least, middle, most = table.encoder_factor
+        down.append(math.log(least / middle))
+        up.append(math.log(most / middle))
+    if codec == "h265":
+        down.append(math.log((1 - own.h265_saved_most_share) / (1 - own.h265_saved_share)))
+        up.append(math.log((1 - own.h265_saved_least_share) / (1 - own.h265_saved_share)))
+    return down, up
+
+
 def _whole(halves: Halves, dark_share: float) -> float:
     day, night = (sum(half) for half in halves)
     return day + (night - day) * dark_share
@@ -148,12 +150,6 @@ def _whole(halves: Halves, dark_share: float) -> float:
 ENDS = (0.305, 0.39, 0.305)
 """Weights of the low end, the middle and the high end of 8 in 10 cases: with them three points have the variance of a normal
 variable."""
-
-
-def mean_of_halves(log_down: float, log_up: float) -> float:
-    """Mean over middle of a variable whose logarithm is two half normal distributions: both ends of 8 in 10 cases are given."""
-    below, above = log_down / Z_OF_RANGE, log_up / Z_OF_RANGE
-    return math.exp(above**2 / 2) * _cdf(above) + math.exp(below**2 / 2) * _cdf(-below)
 
 
 class _View(NamedTuple):

@@ -13,11 +13,11 @@ from collections.abc import Sequence
 from functools import cache, lru_cache
 from itertools import product
 from pathlib import Path
-from statistics import NormalDist
 from typing import NamedTuple
 
+from eager_lens.core.sizing.nodes import NORMAL
+
 DAYS_A_YEAR = 365
-NORMAL = NormalDist()
 LEAST_CHANCE = 1e-300
 
 

@@ -141,7 +141,7 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
             Severity.NOTE,
             "sizing",
             f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
-            f"Real scenes differ by a factor of three. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
+            f"Real scenes of a kind differ several times over. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
             "Run one camera of each kind in place, read its bit rate, and enter it as measured.",
             tuple(camera.id for camera in largest),
         )

@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import placing_of
-from eager_lens.core.assess.rates import assumed_rate_of
+from eager_lens.core.assess.rates import assumed_rate_of, holds_its_rate
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Recorder
@@ -135,7 +135,7 @@ def settings_for(
 
     A measured rate is carried to other settings by the model's ratio.
     """
-    if camera.rate_control == "CBR" and camera.cap_mbps is not None:
+    if holds_its_rate(camera):
         # Its rate is set and does not follow from its settings: only what it has now is told of it.
         worth = worth_of(camera, camera.width_px, camera.fps, camera.quality)
         return [Setting(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality, rate_mbps, worth)]

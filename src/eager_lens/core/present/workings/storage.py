@@ -4,8 +4,9 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, life_of, thin_share
+from eager_lens.core.assess.promised import latitude_of
 from eager_lens.core.assess.rates import Origin, assumed_rate_of, scene_of
-from eager_lens.core.clock.daylight import dark_swing, latitude_of_zone
+from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
@@ -68,9 +69,7 @@ def promise_lines(assessment: Assessment) -> tuple[WorkingLine, ...]:
     """What the promise assumes besides the rates."""
     activity, assumed = assessment.job.activity, assessment.job.assumed
     season = f"{activity.busy_days} days a year, {figure(activity.busy_factor)} times the events"
-    latitude = assumed.latitude_deg
-    if latitude is None:
-        latitude = latitude_of_zone(assessment.job.time_zone)
+    latitude = latitude_of(assessment.job)
     dark = f"{figure(100 * assumed.dark_share)} % over the year"
     if latitude is not None:
         swing = dark_swing(latitude)
