@@ -35,7 +35,7 @@ def main():
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("names", nargs="*")
     parser.add_argument("-k", metavar="TEXT", default="")
-    parser.add_argument("-v", action="store_true", help="name every module with its time")
+    parser.add_argument("-v", action="store_true", help="name every module with its time, and the slowest tests")
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="processes; as many as processors")
     parser.add_argument("--serve", type=int, default=0, help=argparse.SUPPRESS)
     given = parser.parse_args()
@@ -50,6 +50,9 @@ def main():
     for name, text in troubles:
         print(f"\n{'=' * 70}\n{name}\n{'-' * 70}\n{text}")
     failed = len({name for name, _ in troubles})
+    if given.v:
+        longest = sorted((one for result in results for one in result.get("longest", ())), reverse=True)
+        print("\n".join(f"{seconds:6.1f} s  {name}" for seconds, name in longest[:SLOWEST]))
     print(f"{time.monotonic() - begun:.0f} s")
     print(f"{tests - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
     sys.exit(1 if failed or not tests else 0)
@@ -164,6 +167,9 @@ class Worker:
         os.close(self._told)
 
 
+SLOWEST = 150
+"""So many tests are named with their times when asked."""
+
 OWN_NOISE = ("This plugin does not support",)
 """What the toolkit's plug-in without a screen says of itself."""
 
@@ -172,15 +178,21 @@ SAID = []
 
 
 class Listening(unittest.TestResult):
-    """A test during which the toolkit warns of something has failed."""
+    """A test during which the toolkit warns of something has failed; and how long each took."""
+
+    def __init__(self):
+        super().__init__()
+        self.durations = []
 
     def startTest(self, test):  # noqa: N802  (unittest calls it so)
         SAID.clear()
+        self._begun = time.monotonic()
         super().startTest(test)
 
     def stopTest(self, test):  # noqa: N802
         if SAID:
             self.failures.append((test, "the toolkit warns:\n" + "\n".join(SAID)))
+        self.durations.append((time.monotonic() - self._begun, test.id()))
         super().stopTest(test)
 
 
@@ -223,7 +235,8 @@ def outcome_of(loader, name):
         return {"tests": 1, "skipped": 0, "troubles": [(name, traceback.format_exc())]}
     troubles = [(str(test), text) for test, text in (*result.failures, *result.errors)]
     troubles += [(str(test), "succeeded, although it is marked as failing") for test in result.unexpectedSuccesses]
-    return {"tests": result.testsRun, "skipped": len(result.skipped), "troubles": troubles}
+    longest = sorted(result.durations, reverse=True)[:SLOWEST]
+    return {"tests": result.testsRun, "skipped": len(result.skipped), "troubles": troubles, "longest": longest}
 
 
 if __name__ == "__main__":

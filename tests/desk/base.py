@@ -122,8 +122,16 @@ class WindowCase(SessionCase):
         self.window = Window(self.session, self.asker)
         self.window.resize(1280, 800)
         self.window.show()
-        QTest.qWaitForWindowExposed(self.window)
+        self.be_active()
         self.addCleanup(self.close_window)
+
+    def be_active(self):
+        """Give the window the keyboard again after a dialog, as a window manager would; without a screen there is none. A
+        dialog of progress comes unasked, when the machine is slow."""
+        another = QApplication.activeModalWidget() or QApplication.activePopupWidget()
+        if QApplication.activeWindow() is None and not another and self.window.isVisible():
+            self.window.activateWindow()
+            self.assertTrue(QTest.qWaitForWindowActive(self.window))
 
     def close_window(self):
         self.session.close()
@@ -138,28 +146,29 @@ class WindowCase(SessionCase):
         self.assertEqual(self.top_levels.strays, [], "windows of their own that nobody asked for")
 
     def open_demo(self, stage="sizing"):
-        self.session.start_job(demo_job())
-        self.window.go(stage)
-        QApplication.processEvents()
-        return self.window.pages[stage]
+        return self.open_job(demo_job(), stage)
 
     def open_job(self, job, stage="sizing"):
         self.session.start_job(job)
         self.window.go(stage)
         QApplication.processEvents()
+        self.be_active()
         return self.window.pages[stage]
 
     # ---- hands ---------------------------------------------------------------------------------------------------
 
     def key(self, widget, key, modifier=Qt.KeyboardModifier.NoModifier):
+        self.be_active()
         QTest.keyClick(widget, key, modifier)
         QApplication.processEvents()
 
     def shortcut(self, key, modifier=Qt.KeyboardModifier.ControlModifier):
+        self.be_active()
         QTest.keyClick(self.window.focusWidget() or self.window, key, modifier)
         QApplication.processEvents()
 
     def click(self, widget, point=None):
+        self.be_active()
         where = QPoint(*point) if point else widget.rect().center()
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=where)
         QApplication.processEvents()
