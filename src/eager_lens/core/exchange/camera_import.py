@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import RefusedInput
@@ -154,18 +155,20 @@ def _words(heading: str) -> str:
 
 
 def _target_of(words: str) -> str | None:
+    return _targets().get(words)
+
+
+@cache
+def _targets() -> dict[str, str]:
+    """What a heading may be called, and what is meant by it; where two share a name, the first has it."""
+    targets: dict[str, str] = {}
     for target, (_, aliases) in EXTRA_TARGETS.items():
-        if words in aliases:
-            return target
+        targets.update(dict.fromkeys(aliases, target))
     for field in CAMERA_FIELDS:
-        if words in (
-            field.id.replace("_", " "),
-            field.heading.lower(),
-            field.heading_with_unit.lower(),
-            *field.aliases,
-        ):
-            return field.id
-    return None
+        own = (field.id.replace("_", " "), field.heading.lower(), field.heading_with_unit.lower(), *field.aliases)
+        for words in own:
+            targets.setdefault(words, field.id)
+    return targets
 
 
 _DECIMAL = re.compile(r"\d+([.,])\d{1,2}", re.ASCII)
