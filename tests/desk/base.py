@@ -66,12 +66,14 @@ class SessionCase(FolderCase):
         self.addCleanup(session.close)
         return session
 
-    def until(self, holds, seconds=60):
-        """Let the event loop run until something holds."""
+    def until(self, holds, seconds=300):
+        """Let the event loop run until something holds. Not by the toolkit's own wait, which keeps other threads from
+        running in it."""
         begun = time.monotonic()
         while not holds():
             self.assertLess(time.monotonic() - begun, seconds, "it never came to pass")
-            QTest.qWait(10)
+            QApplication.processEvents()
+            time.sleep(0.005)
 
     def wait_for_work(self):
         """Let work on other threads come to its end, and what it sends arrive."""
