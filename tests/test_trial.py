@@ -74,7 +74,7 @@ class Sees(unittest.TestCase):
                 file.write(data)
 
         with mock.patch("eager_lens.core.job.file.write_whole", plain):
-            row = every_call()[0]
+            row = every_call(8)[0]
         self.assertGreater(row.failed, 0)
 
 

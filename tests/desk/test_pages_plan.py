@@ -7,6 +7,8 @@ from PySide6.QtTest import QTest
 
 from eager_lens.core.job.edits import set_each, set_retention
 from eager_lens.core.job.model import EMPTY_JOB, Retention
+from eager_lens.core.options.curves import days_curve
+from eager_lens.core.progress import finished
 from eager_lens.core.units import figure
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
 from tests.desk.base import WindowCase
@@ -88,6 +90,17 @@ class Sizing(WindowCase):
         self.press(page, "Set 3 s")
         self.assertEqual([c.key_frame_s for c in self.session.job.cameras if c.id == "cam-22"], [3])
         self.assertEqual(self.session.undo_label, "Set 3 s on 1 camera")
+
+    def test_a_curve_that_arrives_after_its_recorder_is_gone_is_no_trouble(self):
+        curve = self.open_demo().curve
+        self.wait_for_work()
+        got = finished(days_curve(self.session.assessment, curve._recorder.id, (), curve.setting.currentData()))
+        self.window.go("wiring")
+        self.session.start_job(EMPTY_JOB)
+        curve._done(curve._shown, got)
+        self.window.go("sizing")
+        self.wait_for_work()
+        self.assertEqual(curve._words.text(), "Days to promise against")
 
     def test_the_curve_follows_the_column_in_focus(self):
         page = self.open_demo()

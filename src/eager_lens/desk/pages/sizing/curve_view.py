@@ -25,6 +25,8 @@ class CurveView(QWidget):
         super().__init__()
         self.session = session
         self._recorder: Recorder | None = None
+        # What is drawn is of this one; the session may be on to another job when the curve arrives.
+        self._assessment = session.assessment
         self._value: float | None = None
         self._shown: object = None
         self._task: Task | None = None
@@ -55,7 +57,7 @@ class CurveView(QWidget):
         what = (recorder and recorder.id, assessment, setting, self.session.selected)
         if what == self._shown:
             return
-        self._recorder, self._shown, self._value = recorder, what, None
+        self._recorder, self._assessment, self._shown, self._value = recorder, assessment, what, None
         self._adopt.hide()
         if self._task is not None:
             self._task.cancel()
@@ -84,7 +86,7 @@ class CurveView(QWidget):
         if got is None:
             self._nothing("Nothing is recorded here yet, so there is no limit to the days kept.")
             return
-        assessment = self.session.assessment
+        assessment = self._assessment
         retention = assessment.job.retention
         limits = [Level(retention.least_days, f"asked: {figure(retention.least_days)} days", needs=True)]
         if retention.most_days is not None and max(got.promised_days) >= retention.most_days:
@@ -114,7 +116,7 @@ class CurveView(QWidget):
 
     def _selected_on(self, recorder: Recorder) -> Sequence[Camera]:
         selected = set(self.session.selected)
-        return [c for c in self.session.assessment.facts.cameras_on[recorder.id] if c.id in selected]
+        return [c for c in self._assessment.facts.cameras_on[recorder.id] if c.id in selected]
 
     def _picked(self, value: float) -> None:
         kind = SETTINGS[self.setting.currentData()]
@@ -127,6 +129,6 @@ class CurveView(QWidget):
         if recorder is None or self._value is None:
             return
         kind, value = SETTINGS[self.setting.currentData()], self._value
-        cameras = self._selected_on(recorder) or self.session.assessment.facts.cameras_on[recorder.id]
+        cameras = self._selected_on(recorder) or self._assessment.facts.cameras_on[recorder.id]
         label_text = f"Set {figure(value)} {kind.unit} on {count(len(cameras), 'camera')}"
         self.session.apply(set_each(label_text, {camera.id: kind.fields(camera, value) for camera in cameras}))
