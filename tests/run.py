@@ -167,7 +167,7 @@ class Worker:
         os.close(self._told)
 
 
-SLOWEST = 150
+SLOWEST = 25
 """So many tests are named with their times when asked."""
 
 OWN_NOISE = ("This plugin does not support",)
