@@ -49,6 +49,20 @@ class InTheWindow(WindowCase):
         self.until(lambda: view._add.isEnabled())
         self.assertEqual(len(view._result.cameras), 1999)
 
+    def test_what_bit_rates_are_is_asked(self):
+        self.window.lists.paste("Name,IP,kb/s\nGate,172.22.40.50,2200\nDoor,172.22.40.51,1800\n")
+        (view,) = self.views()
+        self.assertTrue(view._when.isVisible())
+        self.assertEqual(view._when.currentText(), "settings, or figures of a data sheet")
+        view._when.setFocus()
+        for _ in range(2):
+            self.key(view._when, Qt.Key.Key_Down)
+        self.assertIn("by night", view._when.currentText())
+        self.press(view, "Import 2 cameras")
+        self.assertEqual([one.measured_when for one in self.session.job.cameras[-2:]], ["night", "night"])
+        self.window.lists.paste("Name,IP\nRoof,172.22.40.52\n")
+        self.assertFalse(self.views()[0]._when.isVisible())
+
     def test_lists_that_were_not_taken_leave_nothing_behind(self):
         for _ in range(3):
             self.window.lists.paste(LIST)

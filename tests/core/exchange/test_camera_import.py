@@ -3,6 +3,7 @@
 import io
 import random
 import unittest
+from dataclasses import replace
 from unittest import mock
 
 import openpyxl
@@ -95,6 +96,8 @@ class Guessing(unittest.TestCase):
             ("MAC", "mac_address"),
             ("S/N", "serial"),
             ("Resolution", "picture"),
+            ("Resolution (MP)", "megapixels"),
+            ("Megapixels", "megapixels"),
             ("FPS", "fps"),
             ("frames per second", "fps"),
             ("Compression", "codec"),
@@ -174,6 +177,27 @@ class Importing(unittest.TestCase):
     def test_width_and_height_in_columns_of_their_own(self):
         fields = imported("Name,Width,Height\nGate,2688,1520\n").cameras[0]
         self.assertEqual((fields["width_px"], fields["height_px"]), (2688, 1520))
+
+    def test_megapixels_are_the_size_that_cameras_offer(self):
+        rows = {"2": (1920, 1080), "4 MP": (2688, 1520), "5,0": (2592, 1944), "8": (3840, 2160), "12": (4000, 3000)}
+        listed = "".join(f"Camera {at};{text}\n" for at, text in enumerate(rows))
+        fields = imported("Name;MP\n" + listed).cameras
+        self.assertEqual([(one["width_px"], one["height_px"]) for one in fields], list(rows.values()))
+        (problem,) = imported("Name,MP\nGate,9.5\n").problems
+        self.assertIn("no size of 9.5 MP", problem.problem)
+        self.assertEqual(imported("Name,Resolution\nGate,4 MP\n").cameras[0]["width_px"], 2688)
+
+    def test_bit_rates_are_entered_until_somebody_says_that_they_were_measured(self):
+        table = table_from_text("Name,kb/s\nGate,2200\nDoor,\n")
+        mapping = guess_mapping(table)
+        self.assertTrue(mapping.asks_when)
+        for when in ("", "night"):
+            gate, door = read_cameras(table, replace(mapping, measured_when=when), job_with()).cameras
+            self.assertEqual((gate["measured_mbps"], gate["measured_when"]), (2.2, when))
+            self.assertNotIn("measured_when", door)
+        told = guess_mapping(table_from_text("Name,kb/s,Measured when\nGate,2200,by day\n"))
+        self.assertFalse(told.asks_when)
+        self.assertFalse(guess_mapping(table_from_text("Name,FPS\nGate,12\n")).asks_when)
 
     def test_decimal_commas(self):
         fields = imported("Name;FPS;Rate (Mb/s)\nGate;12,5;1,250\nDoor;6,25;0,5\n").cameras

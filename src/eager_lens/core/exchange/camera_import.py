@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, NamedTuple
 
@@ -10,14 +10,15 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.edits import Edit, add_cameras
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
-from eager_lens.core.job.model import MOST_CAMERAS, Camera, Job, Registration, changed
+from eager_lens.core.job.model import MOST_CAMERAS, Camera, Job, MeasuredWhen, Registration, changed
 from eager_lens.core.units import count
 
 # Columns that people keep and that stand for a field in two parts, or for one that needs another to be understood.
-WIDTH, HEIGHT, KEY_FRAMES = "width", "height", "key_frame_frames"
+WIDTH, HEIGHT, MEGAPIXELS, KEY_FRAMES = "width", "height", "megapixels", "key_frame_frames"
 EXTRA_TARGETS: dict[str, tuple[str, tuple[str, ...]]] = {
     WIDTH: ("Picture width (px)", ("width", "picture width", "horizontal")),
     HEIGHT: ("Picture height (px)", ("height", "picture height", "vertical")),
+    MEGAPIXELS: ("Resolution (MP)", ("mp", "megapixel", "megapixels", "mpx")),
     KEY_FRAMES: ("Key-frame interval (frames)", ("key frame frames", "gop length", "gop frames")),
 }
 
@@ -37,11 +38,19 @@ class Column(NamedTuple):
 
 @dataclass(frozen=True)
 class Mapping:
-    """What all columns are taken for, whether the first row is one of headings, and how decimals are written."""
+    """What all columns are taken for, whether the first row is one of headings, how decimals are written, and what the bit
+    rates are where no column says so: a key of ``MEASURED_WHEN``, empty for settings or figures of a data sheet."""
 
     columns: tuple[Column, ...]
     has_headings: bool
     decimal_comma: bool
+    measured_when: MeasuredWhen = ""
+
+    @property
+    def asks_when(self) -> bool:
+        """Whether there are bit rates, and nothing that says what they are."""
+        found = {column.target for column in self.columns}
+        return "measured_mbps" in found and "measured_when" not in found
 
     def with_target(self, at: int, target: str) -> "Mapping":
         """The same with another meaning for one column; a column that had it before is left out."""
@@ -50,7 +59,7 @@ class Mapping:
         ]
         unit = columns[at].unit
         columns[at] = Column(columns[at].heading, target, _factor(target, unit), unit)
-        return Mapping(tuple(columns), self.has_headings, self.decimal_comma)
+        return replace(self, columns=tuple(columns))
 
 
 @dataclass(frozen=True)
@@ -130,10 +139,12 @@ def _guess(heading: str) -> Column:
         if whole is not None and _factor(whole, unit) == 0:
             whole = None
     target = whole or ""
+    if target == "picture" and unit in EXTRA_TARGETS[MEGAPIXELS][1]:
+        target, unit = MEGAPIXELS, ""
     if target == "key_frame_s" and unit.startswith("frame"):
         target, unit = KEY_FRAMES, ""
-    if _words(heading) == "kbps":
-        target, unit = "measured_mbps", "kbps"
+    if not target and _words(heading) in field_named(CAMERA_FIELDS, "measured_mbps").units:
+        target, unit = "measured_mbps", _words(heading)  # the heading is just "kb/s"
     factor = _factor(target, unit)
     return Column(heading, target if factor else "", factor or 1.0, unit)
 
@@ -269,6 +280,8 @@ def _read_row(
         later[KEY_FRAMES] = cells[KEY_FRAMES]
     if later:
         reading.take(later)
+    if mapping.asks_when and "measured_mbps" in fields:
+        fields["measured_when"] = mapping.measured_when
     if "recorder" in cells and cells["recorder"][1]:
         channel = cells.get("channel", (cells["recorder"][0], ""))
         problems += _register(cells["recorder"], channel, number, fields, job, held)
@@ -278,6 +291,9 @@ def _read_row(
 def _values(target: str, text: str, column: Column, camera: Camera, job: Job, decimal_comma: bool) -> dict[str, Any]:
     if decimal_comma and _COMMA_DECIMAL.fullmatch(text):
         text = text.replace(",", ".")
+    if target == MEGAPIXELS:
+        # The unit stands in the heading, or in the cells.
+        return field_named(CAMERA_FIELDS, "picture").parse(text if text[-1:].isalpha() else f"{text} MP", camera, job)
     if target == KEY_FRAMES:
         frames = field_named(CAMERA_FIELDS, "fps").parse(text, camera, job)["fps"]
         return {"key_frame_s": frames / camera.fps}

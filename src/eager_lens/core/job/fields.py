@@ -28,6 +28,7 @@ from eager_lens.core.job.model import (
 )
 from eager_lens.core.job.wiring import types_of
 from eager_lens.core.reference.device_types import RadioEnd
+from eager_lens.core.reference.resolutions import of_megapixels
 from eager_lens.core.reference.roles import ROLES
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.control import RATE_CONTROLS
@@ -153,6 +154,7 @@ def _plain(text: str) -> str:
 
 
 _PICTURE = re.compile(r"(\d{2,5}) *(?:[x×*]|by) *(\d{2,5}) *(?:px)?", re.ASCII | re.IGNORECASE)
+_MEGAPIXELS = re.compile(r"(\d{1,3}(?:[.,]\d{1,2})?) *(?:mp|mpx|megapixels?)", re.ASCII)
 _BY_HEIGHT = {"720p": (1280, 720), "1080p": (1920, 1080), "1440p": (2560, 1440), "2160p": (3840, 2160)}
 
 
@@ -162,9 +164,15 @@ def _parse_picture(text: str, device: Any, job: Job) -> dict[str, Any]:
         width, height = _BY_HEIGHT[short]
     elif match := _PICTURE.fullmatch(text.strip()):
         width, height = int(match[1]), int(match[2])
+    elif (match := _MEGAPIXELS.fullmatch(short)) and float(match[1].replace(",", ".")):
+        size = of_megapixels(float(match[1].replace(",", ".")))
+        if size is None:
+            raise RefusedInput("Picture", f"cameras offer no size of {match[1]} MP; write width × height in px")
+        width, height = size
     else:
         raise RefusedInput(
-            "Picture", f"{text.strip()!r} is no picture size; write width × height in px, as in 1920×1080"
+            "Picture",
+            f"{text.strip()!r} is no picture size; write width × height in px, as in 1920×1080, or as in 4 MP",
         )
     return {"width_px": width, "height_px": height}
 

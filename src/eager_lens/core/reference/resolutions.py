@@ -44,3 +44,21 @@ def of_width(width_px: int, height_px: int, wanted_px: int) -> Size:
         if size[0] == wanted_px:
             return size
     return wanted_px, max(16, round(height_px * wanted_px / width_px / 2) * 2)
+
+
+NEAR_MEGAPIXELS = 0.1
+"""Sizes are sold by rounded megapixels: so far off, as a share, is the same."""
+
+
+def of_megapixels(megapixels: float) -> Size | None:
+    """The size that is meant by so many megapixels: a wide one where there is one, else of another shape; None where cameras
+    offer none so large."""
+
+    def off(size: Size) -> float:
+        return abs(size[0] * size[1] / 1e6 / megapixels - 1)
+
+    for sizes in (WIDE, (*TALL, *BETWEEN, *SQUARE)):
+        nearest = min(sizes, key=off)
+        if off(nearest) <= NEAR_MEGAPIXELS:
+            return nearest
+    return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QStandardItem, QStandardItemModel
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from eager_lens.core.exchange.camera_import import ImportResult, Mapping, guess_mapping, read_cameras, targets
 from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.job.model import MEASURED_WHEN
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
@@ -27,6 +29,7 @@ from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.plain_words import set_tip
 
 MOST_SHOWN_ROWS, MOST_SHOWN_CELLS = 200, 6000
+ENTERED = "settings, or figures of a data sheet"
 AT_ONCE = 200
 """Longer lists are read off the window's thread."""
 
@@ -54,6 +57,13 @@ class ImportView(QWidget):
         self._headings.toggled.connect(self._headings_toggled)
         self._comma = QCheckBox("Decimals are written with a comma")
         self._comma.toggled.connect(self._comma_toggled)
+        self._when = Choice()
+        for when, words in MEASURED_WHEN.items():
+            self._when.addItem(f"measured on the running cameras, {words}" if when else ENTERED, when)
+        self._when.setAccessibleName("What the bit rates of the list are")
+        self._when.activated.connect(lambda _: self._when_chosen())
+        self._when_row = QWidget()
+        self._when_row.setLayout(row(label("Its bit rates are"), self._when, None))
         self._grid = QTableWidget()
         self._grid.verticalHeader().setDefaultSectionSize(look.px(25))
         self._grid.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -71,6 +81,7 @@ class ImportView(QWidget):
         layout.addWidget(self._verdict)
         layout.addWidget(self._reading)
         layout.addLayout(row(self._headings, self._comma, None, spacing=SPACE.FULL))
+        layout.addWidget(self._when_row)
         layout.addWidget(
             label("Above each column: what it is taken for. Change it where the guess is wrong.", "small", wrap=True)
         )
@@ -98,6 +109,8 @@ class ImportView(QWidget):
             box.blockSignals(True)
             box.setChecked(value)
             box.blockSignals(False)
+        self._when.setCurrentIndex(self._when.findData(mapping.measured_when))
+        self._when_row.setVisible(mapping.asks_when)
         table, job = self._table, self._session.job
         if len(table.rows) <= AT_ONCE:
             self._busy.stop()
@@ -183,11 +196,15 @@ class ImportView(QWidget):
 
     def _headings_toggled(self, on: bool) -> None:
         if self._mapping is not None:
-            self._take(Mapping(self._mapping.columns, on, self._mapping.decimal_comma))
+            self._take(replace(self._mapping, has_headings=on))
 
     def _comma_toggled(self, on: bool) -> None:
         if self._mapping is not None:
-            self._take(Mapping(self._mapping.columns, self._mapping.has_headings, on))
+            self._take(replace(self._mapping, decimal_comma=on))
+
+    def _when_chosen(self) -> None:
+        if self._mapping is not None:
+            self._take(replace(self._mapping, measured_when=self._when.currentData()))
 
     def _copy_left_out(self) -> None:
         """The rows as they stood, with the headings, so that they can be put right and pasted."""
