@@ -1,8 +1,11 @@
 """Dark hours by latitude and date."""
 
 import unittest
+from datetime import UTC, datetime, timedelta
 
-from eager_lens.core.clock.daylight import dark_shares, dark_swing, latitude_of_zone
+from eager_lens.core.clock.daylight import dark_shares, dark_swing, is_dark, latitude_of_zone
+from eager_lens.core.job.place import was_dark
+from tests.support import job_with
 
 
 class Dark(unittest.TestCase):
@@ -24,6 +27,23 @@ class Dark(unittest.TestCase):
     def test_the_swing_has_no_mean(self):
         for latitude in (-70, 0, 52.5):
             self.assertAlmostEqual(sum(dark_swing(latitude)), 0)
+
+    def test_moments_of_a_winter_and_a_summer_day(self):
+        """Civil dusk in London by the almanac: 21 December 16:33 UTC, 21 June 21:10 UTC; Sydney's noon is London's night."""
+        winter, summer = datetime(2026, 12, 21, tzinfo=UTC), datetime(2026, 6, 21, tzinfo=UTC)
+        for day, dusk in ((winter, 16.55), (summer, 21.17)):
+            for off_h, dark in ((-0.4, False), (0.4, True)):
+                with self.subTest(dusk=dusk, dark=dark):
+                    self.assertEqual(is_dark(51.5, -0.13, day + timedelta(hours=dusk + off_h)), dark)
+        self.assertFalse(is_dark(-33.9, 151.2, winter + timedelta(hours=2)))
+        self.assertTrue(is_dark(-33.9, 151.2, winter + timedelta(hours=13)))
+
+    def test_a_jobs_own_clock_where_its_zone_has_no_town(self):
+        job = job_with(time_zone="Etc/GMT-9")  # nine hours ahead of world time
+        self.assertTrue(was_dark(job, datetime(2026, 3, 20, 16, tzinfo=UTC)))
+        self.assertFalse(was_dark(job, datetime(2026, 3, 20, 3, tzinfo=UTC)))
+        london = job_with(time_zone="Europe/London")
+        self.assertFalse(was_dark(london, datetime(2026, 3, 20, 16, tzinfo=UTC)))
 
     def test_the_latitude_comes_from_the_zone(self):
         self.assertAlmostEqual(latitude_of_zone("Europe/London"), 51.5, delta=0.1)

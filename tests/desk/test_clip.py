@@ -52,6 +52,20 @@ class Clip(WindowCase):
         camera = next(camera for camera in self.session.job.cameras if camera.id == "cam-3")
         self.assertEqual((camera.measured_mbps, camera.measured_low_mbps, camera.measured_from), (2.5, None, ""))
 
+    def test_the_hour_that_the_file_says_is_proposed_and_can_be_put_right(self):
+        page = self.open_demo()
+        page.show_clip(write_clip(self.folder / "dusk.mp4", SMALL, begun="2026-01-03T22:40:00Z"), "cam-3")
+        self.wait_for_work()
+        self.assertEqual(page.clip._by_night.currentText(), "Recorded by night")
+        self.assertIn("the file says 2026-01-03 22:40, by night", page.clip._notes.text())
+        self.assertFalse(page.clip._night.isVisible())
+        page.clip._by_night.setFocus()
+        self.key(page.clip._by_night, Qt.Key.Key_Up)
+        self.assertTrue(page.clip._night.isVisible())
+        self.press(page, "Use it for Road one")
+        camera = next(camera for camera in self.session.job.cameras if camera.id == "cam-3")
+        self.assertEqual(camera.measured_when, "day")
+
     def test_by_day_and_by_night(self):
         page = self.open_demo()
         self.session.select(["cam-3"])

@@ -3,6 +3,7 @@
 import io
 import struct
 import wave
+from datetime import UTC, datetime
 
 import av
 import numpy as np
@@ -202,9 +203,26 @@ class Accepted(FolderCase):
         job = accept(camera(1), clip).apply(job_with([camera(1)]))
         one, got = job.cameras[0], assess(job).camera("cam-1")
         self.assertEqual((one.width_px, one.fps, one.codec, one.key_frame_s), (160, 10, "h264", 2))
-        self.assertEqual((got.rate_mbps, got.low_mbps, got.rate_origin), (clip.rate_mbps, clip.low_mbps, "measured"))
+        self.assertAlmostEqual(got.day_mbps, clip.rate_mbps)
+        self.assertLess(got.low_mbps / got.rate_mbps, clip.low_mbps / clip.rate_mbps, "the night is the model's")
+        self.assertEqual(got.rate_origin, "measured")
         lines = working_of(FigureRef("rate", "cam-1"), assess(job)).lines
         self.assertEqual((lines[0].label, lines[0].origin), ("clip gate.mp4, 4 s", "measured"))
+
+    def test_one_clip_is_one_half_of_the_day_and_the_model_has_the_other(self):
+        clip = measured_rate(write_clip(self.folder / "gate.mp4", SMALL, begun="2026-05-03T22:40:00Z"))
+        self.assertEqual(clip.begun, datetime(2026, 5, 3, 22, 40, tzinfo=UTC))
+        for by_night, half in ((False, "day"), (True, "night")):
+            yard = camera(1, scene="yard-dark", rate_control="VBR", cap_mbps=None)
+            job = accept(yard, clip, by_night=by_night).apply(job_with([yard]))
+            got = assess(job).camera("cam-1")
+            self.assertEqual(job.cameras[0].measured_when, half)
+            self.assertAlmostEqual(getattr(got, f"{half}_mbps"), clip.rate_mbps)
+            self.assertEqual(got.rate_mbps > clip.rate_mbps, not by_night)
+
+    def test_a_file_that_knows_no_time_says_none(self):
+        for at, begun in enumerate(("", "yesterday", "1904-01-01T00:00:00Z")):
+            self.assertIsNone(measured_rate(write_clip(self.folder / f"{at}.mp4", SMALL, begun=begun)).begun)
 
     def test_day_and_night_are_joined_by_their_hours(self):
         day = measured_rate(write_clip(self.folder / "day.mp4", SMALL))

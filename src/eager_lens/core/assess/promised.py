@@ -10,8 +10,9 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures import CameraFigures, alarm_clip_s, clip_s, kept, thin_share
-from eager_lens.core.clock.daylight import dark_swing, latitude_of_zone
+from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.model import Activity, Camera, Job
+from eager_lens.core.job.place import latitude_of
 from eager_lens.core.recording.week import DAYS, MODES, Mode, day_hours
 from eager_lens.core.recording.year import Dates, schedule_on
 from eager_lens.core.reference.streams import stream_assumptions
@@ -40,12 +41,6 @@ class Calendar(NamedTuple):
     hours: dict[str, tuple[Hours, ...]]
     in_force: dict[str, tuple[str, ...]]
     dark: tuple[float, ...]
-
-
-def latitude_of(job: Job) -> float | None:
-    """The latitude that the job gives, or else that of its time zone's town; None where the zone has none."""
-    own = job.assumed.latitude_deg
-    return latitude_of_zone(job.time_zone) if own is None else own
 
 
 def calendar_of(job: Job) -> Calendar:

@@ -6,33 +6,37 @@ from typing import Any
 
 from eager_lens.core.clip.container import ClipRate
 from eager_lens.core.job.edits import Edit, set_each
-from eager_lens.core.job.model import Camera
+from eager_lens.core.job.model import Camera, MeasuredWhen
 from eager_lens.core.units import figure
 
 
-def accept(camera: Camera, day: ClipRate, night: ClipRate | None = None, dark_share: float = 0.5) -> Edit:
+def accept(
+    camera: Camera, clip: ClipRate, night: ClipRate | None = None, dark_share: float = 0.5, by_night: bool = False
+) -> Edit:
     """Take a clip's rate, range and settings over; with a second clip, the mean of day and night by ``dark_share``.
 
-    The settings are those of the day's clip.
+    The settings are those of the first clip. ``by_night``: whether a clip that is the only one was recorded by night.
     """
 
     def mean(name: str) -> float:
-        by_day: float = getattr(day, name)
+        by_day: float = getattr(clip, name)
         return by_day if night is None else by_day + (getattr(night, name) - by_day) * dark_share
 
-    told = f"clip {day.name}, {figure(day.duration_s)} s"
+    told = f"clip {clip.name}, {figure(clip.duration_s)} s"
     if night is not None:
         told += f", and by night {night.name}, {figure(night.duration_s)} s"
+    when: MeasuredWhen = "day and night" if night is not None else "night" if by_night else "day"
     fields: dict[str, Any] = {
+        "measured_when": when,
         "measured_mbps": mean("rate_mbps"),
         "measured_low_mbps": mean("low_mbps"),
         "measured_high_mbps": mean("high_mbps"),
         "measured_from": told[:200],
-        "codec": day.codec,
-        "width_px": day.width_px,
-        "height_px": day.height_px,
-        "fps": day.fps,
+        "codec": clip.codec,
+        "width_px": clip.width_px,
+        "height_px": clip.height_px,
+        "fps": clip.fps,
     }
-    if day.key_frame_s is not None:
-        fields["key_frame_s"] = day.key_frame_s
-    return set_each(f"Take {day.name} for {camera.name}", {camera.id: fields})
+    if clip.key_frame_s is not None:
+        fields["key_frame_s"] = clip.key_frame_s
+    return set_each(f"Take {clip.name} for {camera.name}", {camera.id: fields})

@@ -10,6 +10,7 @@ from array import array
 from collections.abc import Callable, Generator, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -27,6 +28,7 @@ from eager_lens.core.sizing.rate_spread import Z_OF_RANGE
 CODEC_OF: dict[str, Codec] = {"h264": "h264", "hevc": "h265", "mjpeg": "mjpeg"}
 LEAST_SIDE_PX, LARGEST_SIDE_PX, LARGEST_PX = 16, 20_000, 70_000_000
 LARGEST_CLIP_BYTES = 2**40
+FIRST_YEAR = 2000
 STEP_FRAMES = 500
 LEAST_FRAMES = 8
 
@@ -61,6 +63,7 @@ class ClipRate:
         key_bytes, other_bytes: mean size of key and other frames; other_bytes is None where every frame is a key frame.
         frames: every frame's time, size and kind.
         notes: what to know of these figures.
+        begun: when it was recorded by what the file says of itself, which may be when it was exported; None where it does not.
     """
 
     name: str
@@ -77,6 +80,7 @@ class ClipRate:
     other_bytes: float | None
     frames: FrameSizes
     notes: tuple[str, ...]
+    begun: datetime | None = None
 
 
 def refused(path: Path, problem: str) -> RefusedInput:
@@ -254,7 +258,19 @@ def _rate_of(
         other_bytes=float(others.mean()) if others.size else None,
         frames=FrameSizes(time_s, sizes, is_key),
         notes=tuple(notes),
+        begun=_begun(container),
     )
+
+
+def _begun(container: InputContainer) -> datetime | None:
+    """What the file says of when it was begun; None where it says nothing that can be."""
+    try:
+        begun = datetime.fromisoformat(str(container.metadata.get("creation_time", "")))
+    except ValueError:
+        return None
+    aware = begun if begun.tzinfo else begun.replace(tzinfo=UTC)
+    # Clocks that were never set say 1904 or 1970.
+    return aware.astimezone(UTC) if aware.year >= FIRST_YEAR else None
 
 
 def _times(

@@ -64,9 +64,13 @@ def write_clip(
     quality: float = 28,
     key_frame_s: float = 2.0,
     container: str | None = None,
+    begun: str = "",
 ) -> Path:
-    """Draw a clip and write it to a file; ``container`` is the format where the name does not tell it."""
+    """Draw a clip and write it to a file; ``container`` is the format where the name does not tell it, ``begun`` what the file
+    says of when it was recorded."""
     with av.open(str(path), "w", format=container) as out:
+        if begun:
+            out.metadata["creation_time"] = begun
         options = encoder_options(codec, quality, "veryfast")
         stream = cast(VideoStream, out.add_stream(ENCODER_OF[codec], rate=Fraction(drawn.fps), options=options))
         set_up(stream.codec_context, codec, drawn.width_px, drawn.height_px, drawn.fps, key_frame_s)

@@ -4,11 +4,11 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, life_of, thin_share
-from eager_lens.core.assess.promised import latitude_of
 from eager_lens.core.assess.rates import Origin, assumed_rate_of, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera
+from eager_lens.core.job.place import latitude_of
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.recording.clips import EVENT_CLIPS
 from eager_lens.core.recording.week import WEEK_HOURS

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -12,7 +13,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.rates import assumed_rate_of
 from eager_lens.core.clip.apart import measuring, seeing, trying
-from eager_lens.core.job.model import Camera, by_id
+from eager_lens.core.clock.zones import zone_named
+from eager_lens.core.job.model import Camera, Job, by_id
+from eager_lens.core.job.place import was_dark
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions
 from eager_lens.core.sizing.rate import Assumed
 from eager_lens.core.units import figure
@@ -77,10 +80,18 @@ class ClipView(QWidget):
         self._accept = button("", self._take, "main")
         self._night = button("Add a night clip …", lambda: self._ask(by_night=True))
         self._select = button("Select a clip …", lambda: self._ask(by_night=False))
+        self._by_night = Choice()
+        for words, by_night in (("Recorded by day", False), ("Recorded by night", True)):
+            self._by_night.addItem(words, by_night)
+        self._by_night.setAccessibleName("When the clip was recorded")
+        self._by_night.activated.connect(lambda _: self._show_state())
         self._busy = Busy(session, self)
         self._notes = label("", "small", wrap=True)
         self.chart = FrameChart(EMPTY_WORDS)
-        head = row(self._words, self._busy.stop_button, self._select, self._night, self._accept, spacing=SPACE.HALF)
+        head = row(
+            *(self._words, self._busy.stop_button, self._select, self._by_night, self._night, self._accept),
+            spacing=SPACE.HALF,
+        )
         head.setStretch(0, 1)
         layout = column(head, self._busy.bar, self.chart, self._notes, spacing=SPACE.TIGHT)
         layout.setStretch(2, 1)
@@ -185,6 +196,8 @@ class ClipView(QWidget):
         else:
             self.day, self.night, self.trials, self.still = measured, None, [], None
             rate = measured.rate
+            dark = rate.begun is not None and was_dark(self.session.job, rate.begun)
+            self._by_night.setCurrentIndex(self._by_night.findData(dark))
             self._fps.show_value(rate.fps)
             self._width.show_value(rate.width_px)
             self._key.show_value(rate.key_frame_s or 2.0)
@@ -199,7 +212,10 @@ class ClipView(QWidget):
 
     def _show_state(self) -> None:
         busy, camera = self._busy.is_running, self._camera
-        self._night.setVisible(self.day is not None and not busy)
+        alone = self.day is not None and self.night is None
+        self._by_night.setVisible(alone and not busy)
+        # A clip of one half of the day needs the other: by day first, then by night.
+        self._night.setVisible(self.day is not None and not busy and not (alone and self._by_night.currentData()))
         self._select.setVisible(not busy)
         self._accept.setVisible((self.day is not None or self.still is not None) and camera is not None and not busy)
         self._trial_row.setVisible(self.day is not None)
@@ -256,6 +272,10 @@ class ClipView(QWidget):
         notes: list[str] = []
         if camera is not None and as_sent != (camera.codec, camera.width_px, camera.height_px, camera.fps):
             notes.append("its settings differ from the plan's; using it applies them")
+        if self.day.rate.begun is not None and self.night is None:
+            notes.append(
+                f"{_begun_words(self.day.rate.begun, self.session.job)}, but exports often say when they were made"
+            )
         notes += [*self.day.rate.notes, *([self.day.trouble] if self.day.trouble else [])]
         if any(trial.settings.codec != self.day.rate.codec for trial in self.trials):
             notes.append("a clip that was coded once flatters its own codec when it is coded again")
@@ -279,7 +299,8 @@ class ClipView(QWidget):
         from eager_lens.core.clip.accept import accept
 
         night = None if self.night is None else self.night.rate
-        edit = accept(camera, self.day.rate, night, self.session.job.assumed.dark_share)
+        by_night = bool(self._by_night.currentData())
+        edit = accept(camera, self.day.rate, night, self.session.job.assumed.dark_share, by_night)
         if self.session.apply(edit):
             self.session.tell_step(f"{edit.label}: the plan now uses its bit rate")
 
@@ -328,6 +349,11 @@ def _still_rows(still: Still, camera: Camera | None, assumed: Assumed) -> list[F
         )
         rows.insert(0, Found("rate", "Estimated bit rate", found, before))
     return rows
+
+
+def _begun_words(begun: datetime, job: Job) -> str:
+    there = begun.astimezone(zone_named(job.time_zone))
+    return f"the file says {there:%Y-%m-%d %H:%M}, {'by night' if was_dark(job, begun) else 'by day'}"
 
 
 def _found_rows(measured: Measured, camera: Camera | None, assessment: Assessment) -> list[Found]:
