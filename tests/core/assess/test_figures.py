@@ -6,7 +6,7 @@ from random import Random
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import camera_figures, run_figures
-from eager_lens.core.assess.rates import MOST_DEMANDING
+from eager_lens.core.assess.rates import MOST_DEMANDING, assumed_rate_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_assumed
 from eager_lens.core.job.model import Registration, Retention
@@ -96,6 +96,21 @@ class Rates(unittest.TestCase):
         self.assertTrue(large < between < small)
         self.assertEqual(point.at(160), point.at(640))
         self.assertEqual(point.at(20_000), point.at(3840))
+
+    def test_a_busy_till_is_no_surprise(self):
+        """Events move the picture: 2.3 Mb/s were measured where the kind of view alone says 0.57."""
+        quiet, busy = (assumed_rate_of(camera(1, scene="counter", fps=12, events_per_h=many)) for many in (6, 30))
+        self.assertGreater(busy.rate_mbps, 1.8 * quiet.rate_mbps)
+        at = {"fps": 15, "quality": "high"}
+        till = assumed_rate_of(camera(1, scene="counter", events_per_h=30, **at))
+        self.assertTrue(till.low_mbps < 2.3 < till.high_mbps, till)
+        # Leaves move without events, and a picture that is full of people cannot be fuller.
+        yard = [assumed_rate_of(camera(1, scene="yard-lit", events_per_h=many)).rate_mbps for many in (0, 6, 30)]
+        self.assertTrue(0.8 * yard[1] < yard[0] < yard[1] < yard[2] < 1.6 * yard[1], yard)
+        full = [assumed_rate_of(camera(1, scene="counter", events_per_h=many)).rate_mbps for many in (60, 6000)]
+        self.assertAlmostEqual(*full)
+        usual = assumed_rate(1920, 1080, 12, 2, "h265", "medium", "hall")
+        self.assertAlmostEqual(assumed_rate_of(camera(1, scene="hall")).day_mbps, usual.day_mbps, places=4)
 
     def test_the_table_is_whole_and_plausible(self):
         table = stream_assumptions()

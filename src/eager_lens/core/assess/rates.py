@@ -54,6 +54,7 @@ def assumed_rate_of(camera: Camera, assumed: Assumed | None = None) -> StreamRat
         scene_of(camera).id,
         None if seen is None else Seen(seen.width_px, seen.detail_log, seen.flat_share, seen.noise_sigma),
         assumed,
+        recorded_share(camera.events_per_h, camera.event_s, 0, 0),
     )
 
 

@@ -44,12 +44,18 @@ class Point(NamedTuple):
 
 
 class Scene(NamedTuple):
-    """A kind of view: the points that it is by day and by night."""
+    """A kind of view: the points that it is by day and by night.
+
+    ``busy_share``: the share of the time in which something goes on that the points stand for; ``by_events``: the part of the
+    movement that comes and goes with events (leaves move by themselves).
+    """
 
     id: str
     label: str
     day: Point
     night: Point
+    busy_share: float
+    by_events: float
 
 
 class CodecAssumption(NamedTuple):
@@ -72,6 +78,7 @@ class StreamAssumptions(NamedTuple):
         noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time: least, middle
             and most in 8 of 10 cases.
         encoder_factor: what cameras' encoders need, times those that were measured, likewise.
+        busiest_factor: so many times as much movement as usual is the most that events account for.
         quality_step: so far off may the middle of the quality scale lie, in steps of the quantiser.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.
@@ -87,6 +94,7 @@ class StreamAssumptions(NamedTuple):
     noise_kept: tuple[float, float, float]
     encoder_factor: tuple[float, float, float]
     quality_step: float
+    busiest_factor: float
     dark_share: float
     codecs: dict[str, CodecAssumption]
     codec_label: dict[str, str]
@@ -120,13 +128,17 @@ def stream_assumptions() -> StreamAssumptions:
         noise_kept=tuple(data["noise_kept"]),
         encoder_factor=tuple(data["encoder_factor"]),
         quality_step=data["quality_step"],
+        busiest_factor=data["busiest_factor"],
         dark_share=data["dark_share"],
         codecs=codecs,
         codec_label={codec: row.label for codec, row in codecs.items()},
         crf={quality: row["crf"] for quality, row in data["qualities"].items()},
         mjpeg_scale={quality: row["mjpeg_scale"] for quality, row in data["qualities"].items()},
         scenes={
-            row["id"]: Scene(row["id"], row["label"], points[row["day"]], points[row["night"]])
+            row["id"]: Scene(
+                *(row["id"], row["label"], points[row["day"]], points[row["night"]]),
+                *(row["busy_share"], row["by_events"]),
+            )
             for row in data["scenes"]
         },
     )

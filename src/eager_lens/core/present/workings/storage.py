@@ -10,7 +10,7 @@ from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera
 from eager_lens.core.job.place import latitude_of
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
-from eager_lens.core.recording.clips import EVENT_CLIPS
+from eager_lens.core.recording.clips import EVENT_CLIPS, recorded_share
 from eager_lens.core.recording.week import WEEK_HOURS
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
@@ -217,7 +217,7 @@ def _detail_lines(camera: Camera) -> tuple[WorkingLine, ...]:
 def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Working:
     table, scene, fit = stream_assumptions(), scene_of(camera), stream_fit()
     parts, codec = assumed_rate_of(camera, own.as_assumed()), table.codecs[camera.codec]
-    error = fit.codecs[codec.model]
+    error, busy = fit.codecs[codec.model], recorded_share(camera.events_per_h, camera.event_s, 0, 0)
     set_to = table.mjpeg_scale if codec.model == "mjpeg" else table.crf
     lines = (
         WorkingLine("picture", f"{camera.width_px} × {camera.height_px} px", "plan"),
@@ -229,6 +229,11 @@ def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Wor
             "assumed",
         ),
         WorkingLine("scene", scene.label, "assumed"),
+        WorkingLine(
+            "time in which something goes on",
+            f"{figure(100 * busy)} %; usual here {figure(100 * scene.busy_share)} %",
+            "plan",
+        ),
         *_detail_lines(camera),
         WorkingLine("noise that the camera lets through", f"{figure(100 * own.noise_kept_share)} %", "assumed"),
         WorkingLine("camera encoders need, over those measured", f"{figure(own.encoder_factor)} ×", "assumed"),
