@@ -12,6 +12,7 @@ from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.exchange.convert import convert, load
 from eager_lens.core.job.file import job_schema
+from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
 
@@ -47,6 +48,7 @@ def as_json(assessment: Assessment) -> dict[str, Any]:
         ],
         "recorders": {recorder_id: figures._asdict() for recorder_id, figures in facts.recorder_figures.items()},
         "cameras": {camera_id: figures._asdict() for camera_id, figures in facts.camera_figures.items()},
+        "assumptions": [one._asdict() for one in decisive(assessment)],
         "findings": [
             {
                 "code": finding.code,

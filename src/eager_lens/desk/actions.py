@@ -71,6 +71,7 @@ VIEWS: tuple[View, ...] = (
     View("sizing", "Cameras", "resolution fps bitrate bit rate codec h264 h265 gop mbps"),
     View("sizing", "Recorders", "drives hdd disk raid storage capacity nvr bays tb"),
     View("sizing", "Promise", "retention days kept worst year certain simulation"),
+    View("sizing", "Assumed", "assumptions defaults range source uncertainty spread"),
     View("sizing", "What helps most", "save storage longer retention levers sensitivity"),
     View("sizing", "Best picture", "optimise optimize quality settings automatic"),
     View("sizing", "Purpose", "pixel density lens focal length field of view identify recognise"),

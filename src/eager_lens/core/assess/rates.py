@@ -11,7 +11,7 @@ from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import Scene, stream_assumptions
 from eager_lens.core.sizing.control import Sent, sent
-from eager_lens.core.sizing.rate import Assumed, Seen, StreamRate, assumed_rate
+from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, estimate
 
 Origin = Literal["plan", "assumed", "entered", "measured", "worked out"]
 
@@ -43,8 +43,13 @@ def scene_of(camera: Camera) -> Scene:
 
 def assumed_rate_of(camera: Camera, assumed: Assumed | None = None) -> StreamRate:
     """The rate that a camera's settings and scene would give, whether or not one was measured."""
+    return estimate_of(camera, assumed).rate
+
+
+def estimate_of(camera: Camera, assumed: Assumed | None = None) -> Estimated:
+    """The same, with what makes it uncertain."""
     seen = camera.seen
-    return assumed_rate(
+    return estimate(
         camera.width_px,
         camera.height_px,
         camera.fps,

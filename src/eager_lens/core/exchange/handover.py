@@ -13,6 +13,7 @@ from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, 
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, Job, role_of
+from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.present.ports import port_rows
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
@@ -296,12 +297,33 @@ def _storage(assessment: Assessment) -> Sheet:
             wide = (SheetColumn("What", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
             caption = f"{working.title}: {working.value}"
             blocks.append(SheetTable(wide, lines, caption, f"{working.formula}. Source: {working.source}."))
-    blocks.append(_per_camera(assessment))
+    blocks += [_per_camera(assessment), _assumed(assessment)]
     return Sheet(
         "Storage and bandwidth",
         "Bit rates are assumed unless marked as measured. Real scenes of a kind differ several times over; the promise counts it.",
         tuple(blocks),
     )
+
+
+def _assumed(assessment: Assessment) -> SheetTable:
+    rows = tuple(
+        (
+            f"{one.topic}: {one.words}",
+            one.value,
+            one.span,
+            "" if one.share is None else f"{100 * one.share:.0f} %",
+            one.why,
+        )
+        for one in decisive(assessment)
+    )
+    columns = (
+        SheetColumn("Assumed", 0.34),
+        SheetColumn("Value", 0.12),
+        SheetColumn("Range, 8 of 10", 0.14),
+        SheetColumn("Of the spread", 0.1, "right"),
+        SheetColumn("Where it comes from", 0.3),
+    )
+    return SheetTable(columns, rows, "What is assumed, and how much of the spread of days kept comes from it")
 
 
 def _per_camera(assessment: Assessment) -> SheetTable:

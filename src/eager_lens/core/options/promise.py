@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, erased
+from eager_lens.core.assess.rates import estimate_of
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.promise import Keeping
+from eager_lens.core.sizing.rate import Assumed, Doubt
 from eager_lens.core.sizing.rate_spread import Z_OF_RANGE
 
 CURVE_POINTS = 31
@@ -54,8 +55,7 @@ def promise(assessment: Assessment, recorder_id: str) -> Promise | None:
     got, keeping = assessment.recorder(recorder_id), assessment.facts.keeping[recorder_id]
     if keeping is None or got.promised_days is None or got.mean_days is None:
         return None
-    recorder, cameras = assessment.facts.recorders[recorder_id], assessment.facts.cameras_on[recorder_id]
-    storing = [camera for camera in cameras if assessment.camera(camera.id).gb_per_day > 0]
+    recorder = assessment.facts.recorders[recorder_id]
     ends = (keeping.promised(MOST_SHARE), keeping.promised(LEAST_SHARE))
     days = [ends[0] + (ends[1] - ends[0]) * at / (CURVE_POINTS - 1) for at in range(CURVE_POINTS)]
     return Promise(
@@ -64,7 +64,7 @@ def promise(assessment: Assessment, recorder_id: str) -> Promise | None:
         got.mean_days,
         erased(keeping.longest(), recorder),
         tuple((each, share_with(assessment, recorder_id, each)) for each in days),
-        _reasons(storing, [assessment.camera(camera.id) for camera in storing], keeping),
+        _reasons(_spread(assessment, recorder_id, keeping)),
     )
 
 
@@ -84,38 +84,106 @@ def _log_deviation(figures: CameraFigures) -> float:
     return math.log(figures.high_mbps / figures.low_mbps) / Z_OF_RANGE / 2
 
 
-def _reasons(cameras: Sequence[Camera], figures: Sequence[CameraFigures], keeping: Keeping) -> tuple[SpreadReason, ...]:
-    """Shares of the variance of the logarithm of days kept, to first order: each stream by its part of what is stored."""
-    shared = stream_assumptions().shared_share
+class _Stream(NamedTuple):
+    """A stream that stores: its part of the deviation of what is stored, and whether its rate is an estimate."""
+
+    camera: Camera
+    part: float
+    is_assumed: bool
+
+
+class _Spread(NamedTuple):
+    """Variance of the logarithm of days kept, to first order: each stream by its part of what is stored; what estimates have in
+    common, by codec; and activity."""
+
+    streams: tuple[_Stream, ...]
+    by_codec: dict[str, float]
+    days: float
+
+    def own(self, stream: _Stream) -> float:
+        """The variance that a stream has by itself."""
+        return stream.part**2 * (1 - stream_assumptions().shared_share * stream.is_assumed)
+
+    @property
+    def in_common(self) -> float:
+        """The variance that estimates have in common."""
+        return stream_assumptions().shared_share * sum(part**2 for part in self.by_codec.values())
+
+    @property
+    def whole(self) -> float:
+        """All of it."""
+        return sum(map(self.own, self.streams)) + self.in_common + self.days
+
+
+def _spread(assessment: Assessment, recorder_id: str, keeping: Keeping) -> _Spread:
+    cameras = assessment.facts.cameras_on[recorder_id]
+    figures = [assessment.camera(camera.id) for camera in cameras]
     stored = sum(one.gb_per_day for one in figures)
-    common: dict[str, float] = {}
-    own: list[tuple[float, Camera, bool]] = []
+    streams, by_codec = [], dict[str, float]()
     for camera, one in zip(cameras, figures, strict=True):
-        part = one.gb_per_day / stored * _log_deviation(one)
-        assumed = one.rate_origin == "assumed"
-        if assumed:
-            common[camera.codec] = common.get(camera.codec, 0.0) + part
-        own.append((part * part * (1 - shared if assumed else 1.0), camera, assumed))
-    in_common = sum(part * part * shared for part in common.values())
-    days_alone = keeping.log_variance_of_days()
-    whole = sum(part for part, _, _ in own) + in_common + days_alone
+        if one.gb_per_day > 0:
+            stream = _Stream(camera, one.gb_per_day / stored * _log_deviation(one), one.rate_origin == "assumed")
+            streams.append(stream)
+            if stream.is_assumed:
+                by_codec[camera.codec] = by_codec.get(camera.codec, 0.0) + stream.part
+    return _Spread(tuple(streams), by_codec, keeping.log_variance_of_days())
+
+
+def _reasons(spread: _Spread) -> tuple[SpreadReason, ...]:
+    """Where the variance comes from: cameras, most first, what they have in common, and activity."""
+    whole = spread.whole
     if whole <= 0:
         return ()
-    own.sort(key=lambda each: -each[0])
+    own = sorted(spread.streams, key=spread.own, reverse=True)
     reasons = [
         SpreadReason(
-            camera.id,
-            f"The picture of {camera.name}",
-            part / whole,
-            "measure its rate, or a clip of it" if assumed else "measured or set already",
+            stream.camera.id,
+            f"The picture of {stream.camera.name}",
+            spread.own(stream) / whole,
+            "measure its rate, or a clip of it" if stream.is_assumed else "measured or set already",
         )
-        for part, camera, assumed in own[:MOST_REASONS]
+        for stream in own[:MOST_REASONS]
     ]
     if len(own) > MOST_REASONS:
-        rest = sum(part for part, _, _ in own[MOST_REASONS:]) / whole
+        rest = sum(map(spread.own, own[MOST_REASONS:])) / whole
         reasons.append(
             SpreadReason("others", f"The pictures of {len(own) - MOST_REASONS} more cameras", rest, "measure some")
         )
-    reasons.append(SpreadReason("encoders", ALL_SHARED, in_common / whole, "measure a camera of each make"))
-    reasons.append(SpreadReason("days", DAYS_DIFFER, days_alone / whole, "count events for some days"))
+    reasons.append(SpreadReason("encoders", ALL_SHARED, spread.in_common / whole, "measure a camera of each make"))
+    reasons.append(SpreadReason("days", DAYS_DIFFER, spread.days / whole, "count events for some days"))
     return tuple(sorted(reasons, key=lambda reason: -reason.share))
+
+
+Source = Doubt | Literal["read", "days"]
+
+
+def shares_by_source(assessment: Assessment, recorder_id: str) -> dict[Source, float]:
+    """The same variance by what is not known instead of by camera; empty where there is none. ``read`` is that of rates that were
+    read, entered or set, ``days`` that of activity. The shares come to 1."""
+    keeping = assessment.facts.keeping.get(recorder_id)
+    if keeping is None:
+        return {}
+    spread, shared, found = (
+        _spread(assessment, recorder_id, keeping),
+        stream_assumptions().shared_share,
+        dict[Source, float](),
+    )
+    whole, assumed = spread.whole, assessment.job.assumed.as_assumed()
+    if whole <= 0:
+        return {}
+    for stream in spread.streams:
+        variance = spread.own(stream)
+        if stream.is_assumed:
+            variance += shared * stream.part * spread.by_codec[stream.camera.codec]
+        for source, share in _sources(stream, assumed).items():
+            found[source] = found.get(source, 0.0) + share * variance / whole
+    return {**found, "days": spread.days / whole}
+
+
+def _sources(stream: _Stream, assumed: Assumed) -> dict[Source, float]:
+    """Shares of a stream's variance by what is not known of it."""
+    if not stream.is_assumed or stream.camera.measured_mbps is not None:
+        return {"read": 1.0}
+    doubts = estimate_of(stream.camera, assumed).doubts
+    squares = {name: (down + up) ** 2 for name, (down, up) in doubts.items()}
+    return {name: square / sum(squares.values()) for name, square in squares.items()}

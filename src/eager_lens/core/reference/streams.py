@@ -47,7 +47,7 @@ class Scene(NamedTuple):
     """A kind of view: the points that it is by day and by night.
 
     ``busy_share``: the share of the time in which something goes on that the points stand for; ``by_events``: the part of the
-    movement that comes and goes with events (leaves move by themselves).
+    motion that comes and goes with events (leaves move by themselves).
     """
 
     id: str
@@ -78,7 +78,7 @@ class StreamAssumptions(NamedTuple):
         noise_kept: share of the drawn scenes' noise that a camera lets through, since cameras filter noise in time: least, middle
             and most in 8 of 10 cases.
         encoder_factor: what cameras' encoders need, times those that were measured, likewise.
-        busiest_factor: so many times as much movement as usual is the most that events account for.
+        busiest_factor: so many times as much motion as usual is the most that events account for.
         quality_step: so far off may the middle of the quality scale lie, in steps of the quantiser.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.

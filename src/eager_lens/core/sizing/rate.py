@@ -2,7 +2,7 @@
 
 import math
 from functools import cache, lru_cache
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import Codec, Point, Quality, Scene, stream_assumptions
@@ -72,7 +72,11 @@ def usual_assumptions() -> Assumed:
     )
 
 
-@lru_cache(maxsize=20_000)
+Doubt = Literal["model", "kind of view", "encoder", "h265", "quality", "noise"]
+Doubts = dict[Doubt, tuple[float, float]]
+"""By what is not known: how far both ends of 8 in 10 cases lie below and above the middle, in logarithms."""
+
+
 def assumed_rate(
     width_px: int,
     height_px: int,
@@ -96,18 +100,42 @@ def assumed_rate(
     A still (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
     spread of the kind then counts for less (``still_leaves``), since motion and the night are still not known.
 
-    ``busy_share`` is the share of the time in which something goes on; None: what is usual for the kind of view. Movement is
+    ``busy_share`` is the share of the time in which something goes on; None: what is usual for the kind of view. Motion is
     in proportion to it, but for what moves by itself.
 
     Raises:
         KeyError: when there is no such kind of view.
     """
+    return estimate(width_px, height_px, fps, key_frame_s, codec, quality, scene_id, seen, given, busy_share).rate
+
+
+class Estimated(NamedTuple):
+    """An assumed rate, and what makes it uncertain."""
+
+    rate: StreamRate
+    doubts: Doubts
+
+
+@lru_cache(maxsize=20_000)
+def estimate(
+    width_px: int,
+    height_px: int,
+    fps: float,
+    key_frame_s: float,
+    codec: Codec,
+    quality: Quality,
+    scene_id: str,
+    seen: Seen | None = None,
+    given: Assumed | None = None,
+    busy_share: float | None = None,
+) -> Estimated:
+    """``assumed_rate``, with what makes it uncertain."""
     table, own = stream_assumptions(), given or usual_assumptions()
     view = _View(width_px, height_px, fps, key_frame_s, codec, table.scenes[scene_id], seen, own, busy_share)
     noises = [end / table.noise_kept[1] for end in table.noise_kept]
     cases = [[view.parts(quality, sign * table.quality_step, noise) for noise in noises] for sign in (1, 0, -1)]
-    down, up = _ends_beside(codec, seen is not None, own)
-    beside = mean_of_halves(math.hypot(*down), math.hypot(*up))
+    doubts = _doubts_beside(codec, seen is not None, own)
+    beside = mean_of_halves(*joined(doubts))
 
     def mean(half: int, part: int) -> float:
         """Mean over what is assumed of quality and noise, and over all else that is not known."""
@@ -122,33 +150,43 @@ def assumed_rate(
     key_part, other_part = day_key + (night_key - day_key) * dark, day_other + (night_other - day_other) * dark
     (_, coarser, _), (cleaner, usual, noisier), (_, finer, _) = cases
     middle_mbps = _whole(usual, dark)
-    down += [math.log(_whole(each, dark) / middle_mbps) for each in (coarser, cleaner)]
-    up += [math.log(_whole(each, dark) / middle_mbps) for each in (finer, noisier)]
-    return StreamRate(
+    doubts["quality"] = _ends(*(_whole(each, dark) / middle_mbps for each in (coarser, finer)))
+    doubts["noise"] = _ends(*(_whole(each, dark) / middle_mbps for each in (cleaner, noisier)))
+    down, up = joined(doubts)
+    rate = StreamRate(
         key_part + other_part,
-        middle_mbps * math.exp(-math.hypot(*down)),
-        middle_mbps * math.exp(math.hypot(*up)),
+        middle_mbps * math.exp(-down),
+        middle_mbps * math.exp(up),
         key_part,
         other_part,
         day_key + day_other,
         night_key + night_other,
     )
+    return Estimated(rate, doubts)
 
 
-def _ends_beside(codec: Codec, is_seen: bool, own: Assumed) -> tuple[list[float], list[float]]:
-    """How far both ends of 8 in 10 cases lie from the middle, in logarithms, by all that is assumed beside quality and noise."""
+def _ends(low: float, high: float) -> tuple[float, float]:
+    """Both ends over the middle, as logarithms below and above it."""
+    return -math.log(low), math.log(high)
+
+
+def joined(doubts: Doubts) -> tuple[float, float]:
+    """All doubts together, below and above: independent of each other, so by the root of the sum of squares."""
+    return math.hypot(*(down for down, _ in doubts.values())), math.hypot(*(up for _, up in doubts.values()))
+
+
+def _doubts_beside(codec: Codec, is_seen: bool, own: Assumed) -> Doubts:
+    """What is not known beside quality and noise."""
     table, assumed = stream_assumptions(), stream_assumptions().codecs[codec]
     fit, leaves = stream_fit().codecs[assumed.model], table.still_leaves if is_seen else 1.0
-    down = [math.log(fit.low), leaves * math.log(table.low)]
-    up = [math.log(fit.high), leaves * math.log(table.high)]
+    doubts: Doubts = {"model": _ends(fit.low, fit.high), "kind of view": _ends(table.low**leaves, table.high**leaves)}
     if assumed.model != "mjpeg":
         least, middle, most = table.encoder_factor
-        down.append(math.log(least / middle))
-        up.append(math.log(most / middle))
+        doubts["encoder"] = _ends(least / middle, most / middle)
     if codec == "h265":
-        down.append(math.log((1 - own.h265_saved_most_share) / (1 - own.h265_saved_share)))
-        up.append(math.log((1 - own.h265_saved_least_share) / (1 - own.h265_saved_share)))
-    return down, up
+        left = 1 - own.h265_saved_share
+        doubts["h265"] = _ends((1 - own.h265_saved_most_share) / left, (1 - own.h265_saved_least_share) / left)
+    return doubts
 
 
 def _whole(halves: Halves, dark_share: float) -> float:
@@ -185,7 +223,7 @@ class _View(NamedTuple):
             quantiser = table.crf[quality] + step
         return self._half(self.scene.day, quantiser, noise, True), self._half(self.scene.night, quantiser, noise, False)
 
-    def _movement(self) -> float:
+    def _motion(self) -> float:
         """How many times as much moves as is usual for the kind of view: in proportion to the time that something goes on."""
         if self.busy_share is None:
             return 1.0
@@ -198,10 +236,10 @@ class _View(NamedTuple):
         others = 0 if every_frame else max(1, round(min(self.key_frame_s * self.fps, 1e9))) - 1
         properties = point.at(self.width_px)
         properties["noise_sigma"] *= self.own.noise_kept_share * noise
-        movement = self._movement()
-        properties["motion_mad"] *= movement
+        motion = self._motion()
+        properties["motion_mad"] *= motion
         for name in ("moving_share", "moving_share_1s"):
-            properties[name] = min(1.0, properties[name] * movement)
+            properties[name] = min(1.0, properties[name] * motion)
         if self.seen is not None:
             usual = self.scene.day.at(self.seen.width_px)
             properties["detail_log"] *= SEEN_DETAIL * self.seen.detail_log / usual["detail_log"]

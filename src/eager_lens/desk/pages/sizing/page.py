@@ -40,7 +40,7 @@ from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
 
-CAMERAS, RECORDERS, PROMISE, LEVERS, BEST, PURPOSE, CLIP = range(7)
+CAMERAS, RECORDERS, PROMISE, ASSUMED, LEVERS, BEST, PURPOSE, CLIP = range(8)
 """The tabs, from left to right."""
 
 
@@ -105,6 +105,7 @@ class SizingPage(Page):
             ),
             Tab("Recorders", self.curve, self._recorders_and_drives(), True, "Type over any cell."),
             Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 13),
+            Tab("Assumed", self.promise, self.promise.assumed, True, "All that is assumed; change it above.", 11),
             Tab(
                 "What helps most",
                 self.curve,
@@ -268,6 +269,7 @@ class SizingPage(Page):
             RECORDERS: self.drives,
             LEVERS: self.levers,
             PROMISE: self.promise,
+            ASSUMED: self.promise,
             BEST: self.best,
         }
         view = views.get(self.tab)

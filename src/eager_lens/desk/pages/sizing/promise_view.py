@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.options.assumptions import Assumption, assumptions
 from eager_lens.core.options.promise import Promise, SpreadReason, promise, share_with
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.units import figure, fixed
@@ -40,6 +41,22 @@ COLUMNS = (
 )
 
 
+def _share(one: Assumption, assessment: Assessment) -> str:
+    return "" if one.share is None else fixed(100 * one.share, 0)
+
+
+ASSUMED_COLUMNS = (
+    TableColumn("words", "Assumption", lambda one, a: one.words, width=270),
+    TableColumn("value", "Value", lambda one, a: one.value, align="right", width=80),
+    TableColumn("usual", "Default", lambda one, a: one.usual, align="right", width=80),
+    TableColumn("span", "Range", lambda one, a: one.span, unit="8 of 10", width=110),
+    TableColumn(
+        "share", "Share", _share, unit="% of the spread", align="right", width=130, bar=lambda one, a: one.share or 0.0
+    ),
+    TableColumn("why", "Where it comes from", lambda one, a: one.why, width=320, stretch=True),
+)
+
+
 class PromiseView(QWidget):
     """The curve with its activity fields; ``table`` holds the reasons, and the page puts it where it has room."""
 
@@ -57,6 +74,7 @@ class PromiseView(QWidget):
         self._chart = CurveChart("")
         self._chart.picked.connect(self._picked)
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
+        self.assumed = RecordTable(session, ASSUMED_COLUMNS, shares_selection=False, group_by=lambda one: one.topic)
         self.table.empty_words = "Register cameras on a recorder with drives to see what can be promised."
         self.table.doubleClicked.connect(lambda _: self._go_to_camera())
         self._timer = QTimer(self, singleShot=True, interval=AFTER_EDIT_MS)
@@ -115,6 +133,7 @@ class PromiseView(QWidget):
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Tell a recorder's promise; its curve follows off the window's thread, a moment after the last edit."""
         self._show_fields()
+        self.assumed.show_parts(assumptions(assessment, None if recorder is None else recorder.id), assessment)
         if recorder is not None and self._shown == (recorder.id, assessment):
             return
         self._shown = None if recorder is None else (recorder.id, assessment)

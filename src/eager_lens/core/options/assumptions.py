@@ -1,0 +1,196 @@
+"""Everything that is assumed, in one list: value, default, range, why, and its share in the spread of days kept."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.power import FEEDING_SHARE
+from eager_lens.core.assess.rates import MEASURED_SPREAD
+from eager_lens.core.assess.whole_job import tightest_recorder
+from eager_lens.core.job.model import Activity, Assumptions, Recorder, SubnetPlan
+from eager_lens.core.job.place import latitude_of
+from eager_lens.core.options.promise import Source, shares_by_source
+from eager_lens.core.reference.stream_fit import stream_fit
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.drive_life import UNREADABLE_PER_BIT
+from eager_lens.core.units import figure
+
+
+class Assumption(NamedTuple):
+    """One assumption.
+
+    Attributes:
+        topic: what it is about. words: what is assumed.
+        value, usual: as text with the unit, as the job has it and as the program has it unless somebody says otherwise.
+        span: between what it lies in 8 of 10 cases, or may lie; empty where nothing is known.
+        why: where it comes from.
+        share: its part (0 to 1) in the variance of days kept at the recorder; None where it does not count there.
+    """
+
+    id: str
+    topic: str
+    words: str
+    value: str
+    usual: str
+    span: str
+    why: str
+    share: float | None = None
+
+
+def decisive(assessment: Assessment) -> tuple[Assumption, ...]:
+    """All assumptions, with shares at the recorder that can promise fewest days."""
+    tightest = tightest_recorder(assessment.facts)
+    return assumptions(assessment, None if tightest is None else tightest.id)
+
+
+def assumptions(assessment: Assessment, recorder_id: str | None) -> tuple[Assumption, ...]:
+    """All assumptions of a job, with shares in the spread of one recorder's days; those with the largest share come first, the
+    others follow by topic."""
+    job = assessment.job
+    shares = shares_by_source(assessment, recorder_id) if recorder_id is not None else {}
+    recorder = assessment.facts.recorders.get(recorder_id or "")
+    found = [
+        *_of_rates(job.assumed, shares),
+        *_of_days(job.activity, job.assumed, latitude_of(job), shares),
+        *(() if recorder is None else _of_drives(recorder)),
+        _of_ups(),
+        *(one for subnet in job.subnets if subnet.pool_first for one in _of_leases(subnet)),
+    ]
+    return tuple(sorted(found, key=lambda one: -(one.share or 0.0)))
+
+
+def _percent(share: float) -> str:
+    return f"{figure(100 * share)} %"
+
+
+def _of_rates(own: Assumptions, shares: dict[Source, float]) -> Iterator[Assumption]:
+    table, usual, topic = stream_assumptions(), Assumptions(), "Bit rates"
+    fits = stream_fit().codecs
+    yield Assumption(
+        *("quality", topic, "Quality scale: quantiser at medium"),
+        *(figure(table.crf["medium"]), figure(table.crf["medium"]), f"± {figure(table.quality_step)}"),
+        "each maker has a scale of its own; the middle is set so that rates lie where practice plans",
+        shares.get("quality"),
+    )
+    low, _, high = table.noise_kept
+    yield Assumption(
+        *("noise", topic, "Noise that a camera lets through"),
+        *(_percent(own.noise_kept_share), _percent(usual.noise_kept_share), f"{figure(100 * low)} to {_percent(high)}"),
+        "cameras filter noise in time, each its own way; counts most by night",
+        shares.get("noise"),
+    )
+    low, _, high = table.encoder_factor
+    yield Assumption(
+        *("encoder", topic, "Camera encoders, against those measured"),
+        *(f"{figure(own.encoder_factor)} ×", f"{figure(usual.encoder_factor)} ×", f"{figure(low)} to {figure(high)} ×"),
+        "hardware has fewer tools than the encoders that were measured; set to what practice plans with",
+        shares.get("encoder"),
+    )
+    yield Assumption(
+        *("h265", topic, "What H.265 saves on H.264 at like quality"),
+        *(_percent(own.h265_saved_share), _percent(usual.h265_saved_share)),
+        f"{figure(100 * own.h265_saved_least_share)} to {_percent(own.h265_saved_most_share)}",
+        table.codecs["h265"].why,
+        shares.get("h265"),
+    )
+    span = f"{figure(table.low)} to {figure(table.high)} ×"
+    yield Assumption(
+        *("kind of view", topic, "Views of a kind, against the drawn one", "1 ×", "1 ×", span),
+        f"kinds are drawn scenes; a still of the view leaves {_percent(table.still_leaves)} of it, a clip nothing",
+        shares.get("kind of view"),
+    )
+    yield Assumption(
+        *("model", topic, "The model of rates itself", "1 ×", "1 ×"),
+        f"{figure(fits['h264'].low)} to {figure(fits['h264'].high)} ×",
+        "error on encodes of scenes that the fit had not seen, H.264",
+        shares.get("model"),
+    )
+    yield Assumption(
+        *("read", topic, "Rates measured, entered or set", "1 ×", "1 ×"),
+        f"{figure(MEASURED_SPREAD[0])} to {figure(MEASURED_SPREAD[1])} ×",
+        f"a reading is a moment's; entered rates count {figure(table.low)} to {figure(table.high)} ×, CBR is what is set",
+        shares.get("read"),
+    )
+    yield Assumption(
+        *("shared", topic, "What estimates of a codec share", _percent(table.shared_share)),
+        *(_percent(table.shared_share), "", "of their variance: the same encoder and filter stand behind all of them"),
+    )
+
+
+def _of_days(
+    own: Activity, rates: Assumptions, latitude: float | None, shares: dict[Source, float]
+) -> Iterator[Assumption]:
+    usual, topic = Activity(), "Days"
+    yield Assumption(
+        *("days", topic, "Events of one day, against another"),
+        *(_percent(own.day_spread), _percent(usual.day_spread), "10 to 60 %"),
+        "counts of people and vehicles; count events for some days to know",
+        shares.get("days"),
+    )
+    yield Assumption(
+        *("memory", topic, "Events of one day, with the next: correlation"),
+        *(_percent(own.day_memory), _percent(usual.day_memory), "20 to 70 %"),
+        "counts of people and vehicles, days of the week taken out",
+    )
+    yield Assumption(
+        *("dark", topic, "Share of the day that is dark, over the year"),
+        *(_percent(rates.dark_share), _percent(Assumptions().dark_share), "41 to 50 %"),
+        "to the end of civil twilight, by latitudes up to 60°; in halls, as long as lamps are off",
+    )
+    where = "unknown: nights of one length" if latitude is None else f"{figure(latitude)}°"
+    yield Assumption(
+        *("latitude", topic, "Latitude, for longer nights in winter", where, "the time zone's town", ""),
+        "from the table of time zones, unless it is typed",
+    )
+
+
+def _of_drives(recorder: Recorder) -> Iterator[Assumption]:
+    usual, topic = Recorder(id="usual", name="usual"), f"Drives of {recorder.name}"
+    yield Assumption(
+        *("failures", topic, "Drives that fail in a year", _percent(recorder.drive_failures_per_year)),
+        *(_percent(usual.drive_failures_per_year), "1 to 5 %"),
+        "published counts of large numbers of drives; more when hot or old",
+    )
+    yield Assumption(
+        *("unreadable", topic, "Bits read for each that cannot be", f"{1 / UNREADABLE_PER_BIT:.0e}"),
+        *(f"{1 / UNREADABLE_PER_BIT:.0e}", "1e+14 to 1e+16", "what makers guarantee at least; see the data sheet"),
+    )
+    yield Assumption(
+        *("rebuild", topic, "Speed of a rebuild beside recording", f"{figure(recorder.rebuild_mb_per_s)} MB/s"),
+        *(
+            f"{figure(usual.rebuild_mb_per_s)} MB/s",
+            "30 to 200 MB/s",
+            "half or less of what a drive can; the maker says",
+        ),
+    )
+    yield Assumption(
+        *("rated", topic, "What a drive may be written a year", f"{figure(recorder.drive_rated_tb_per_year)} TB"),
+        *(f"{figure(usual.drive_rated_tb_per_year)} TB", "55 to 550 TB", "the drive's data sheet"),
+    )
+    yield Assumption(
+        *("reserve", topic, "Room that the recorder keeps for itself", _percent(recorder.reserve_share)),
+        *(_percent(usual.reserve_share), "2 to 10 %", "system, index, file system; the recorder shows what is left"),
+    )
+
+
+def _of_ups() -> Assumption:
+    share = _percent(FEEDING_SHARE)
+    return Assumption(
+        *("feeding", "Power", "Efficiency of what feeds PoE ports", share, share, "80 to 95 %"),
+        "power supplies at part load; the switch's data sheet",
+    )
+
+
+def _of_leases(subnet: SubnetPlan) -> Iterator[Assumption]:
+    usual, topic = SubnetPlan(id="usual", name="usual", cidr="172.22.40.0/24"), f"DHCP pool of {subnet.name}"
+    yield Assumption(
+        *(f"in-use-{subnet.id}", topic, "Leases in use", figure(subnet.leases_in_use), figure(usual.leases_in_use), ""),
+        "the router's list shows it",
+    )
+    yield Assumption(
+        *(f"new-{subnet.id}", topic, "New devices a month"),
+        *(figure(subnet.new_leases_per_month), figure(usual.new_leases_per_month), "0 to 50"),
+        "telephones of visitors; each free address is taken as likely. A server that probes first leases none that answers",
+    )
