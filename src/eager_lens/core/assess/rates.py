@@ -63,7 +63,7 @@ def estimate_of(camera: Camera, assumed: Assumed | None = None) -> Estimated:
     )
 
 
-def _sent_by(camera: Camera, asked: StreamRate) -> Sent:
+def sent_by(camera: Camera, asked: StreamRate) -> Sent:
     """What a camera sends by the model, under its rate control."""
     moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "smart codec" else 0.0
     return sent(asked, camera.rate_control, camera.cap_mbps, moving)
@@ -76,13 +76,13 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
     to those of now by the model's ratio, and is an estimate then.
     """
     asked = assumed_rate_of(camera, assumed)
-    model = _sent_by(camera, asked)
+    model = sent_by(camera, asked)
     if camera.measured_mbps is None:
         return Rate(model, "plan" if holds_its_rate(camera) else "assumed", asked)
     elsewhere, at = measured_elsewhere(camera), model
     if elsewhere is not None:
         other = changed(camera, **elsewhere.model_dump())
-        at = _sent_by(other, assumed_rate_of(other, assumed))
+        at = sent_by(other, assumed_rate_of(other, assumed))
     by_model = {"day": at.day_mbps, "night": at.night_mbps}.get(camera.measured_when, at.mean_mbps)
     mean = camera.measured_mbps * (model.mean_mbps / by_model)
     low, high = _spread(camera, carried=elsewhere is not None)

@@ -8,23 +8,72 @@ from unittest import mock
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import misses_purpose
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import set_retention
 from eager_lens.core.job.measured import settings_of
 from eager_lens.core.job.model import Link, Retention
-from eager_lens.core.options.best.picture import Allowed, NoneFits, best_picture, settings_for, trade_curve, worth_of
+from eager_lens.core.options.best.picture import NoneFits, best_picture, trade_curve
+from eager_lens.core.options.best.settings import LEFT_OF_PIXELS, Allowed, Weights, settings_for, worth_of
+from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.resolutions import sizes_like
-from tests.support import camera, demo_job, job_with, recorder, switch
+from eager_lens.core.reference.streams import QUALITIES
+from tests.support import camera, demo_job, job_with, recorder, switch, week_of
 
 
 class Settings(unittest.TestCase):
     def settings(self, one, **allowed):
-        return settings_for(one, recorder(), Allowed(**allowed), 4.0)
+        return [each for kind in settings_for(one, recorder(), Allowed(**allowed), 4.0) for each in kind]
 
     def test_each_costs_more_and_is_worth_more_than_the_one_before(self):
-        found = self.settings(camera(1, width_px=2688, height_px=1520, fps=12))
-        self.assertGreater(len(found), 8)
-        for less, more in itertools.pairwise(found):
-            self.assertLess(less.rate_mbps, more.rate_mbps)
-            self.assertLess(less.worth, more.worth)
+        one = camera(1, width_px=2688, height_px=1520, fps=12)
+        for found in settings_for(one, recorder(), Allowed(), 4.0):
+            self.assertGreater(len(found), 3)
+            for less, more in itertools.pairwise(found):
+                self.assertLess(less.rate_mbps, more.rate_mbps)
+                self.assertLess(less.worth, more.worth)
+
+    def test_what_loses_nothing_may_improve_and_what_gives_up_may_not(self):
+        one = camera(1, codec="h264", width_px=2688, height_px=1520, fps=15, quality="medium")
+        lossless, less = settings_for(one, recorder(), Allowed(most_fps=25), 4.0)
+        self.assertEqual({setting.width_px for setting in lossless}, {2688})
+        self.assertNotIn("low", {setting.quality for setting in lossless})
+        self.assertGreaterEqual(min(setting.fps for setting in lossless), 12)
+        self.assertIn("high", {setting.quality for setting in lossless})
+        self.assertLessEqual(max(setting.fps for setting in less), 15)
+        self.assertNotIn("high", {setting.quality for setting in less})
+
+    def test_key_frames_and_smart_codecs_save_and_cost_a_little_worth(self):
+        one = camera(1, fps=12, key_frame_s=2, scene="store")
+        found = self.settings(one, longest_key_frame_s=8, smart_codec=True)
+        self.assertEqual(max(setting.key_frame_s for setting in found), 8)
+        self.assertIn("smart codec", {setting.rate_control for setting in found})
+        self.assertEqual(
+            {(each.key_frame_s, each.rate_control) for each in self.settings(one, longest_key_frame_s=2)}, {(2, "VBR")}
+        )
+        # Clips that begin at a key frame get longer by half an interval, which counts where clips are recorded.
+        clips = week_of("motion")
+        longer = settings_for(one, recorder(), Allowed(), 4.0, hours=schedule_hours(clips.plan)).lossless
+        plain = settings_for(one, recorder(), Allowed(), 4.0).lossless
+        stretched, as_before = (next(each for each in kind if each.key_frame_s == 4) for kind in (longer, plain))
+        self.assertGreater(stretched.rate_mbps, 1.01 * as_before.rate_mbps)
+
+    def test_what_compression_leaves_serves_the_purpose(self):
+        """A fifth more pixels than recognising needs, at medium quality: low quality is never offered, nor a smaller picture."""
+        one = camera(1, width_px=2688, height_px=1520, focal_mm=8, target_m=14, purpose="observe", quality="medium")
+        for setting in self.settings(one):
+            seen = one.model_copy(update={"width_px": math.floor(LEFT_OF_PIXELS[setting.quality] * setting.width_px)})
+            self.assertFalse(misses_purpose(seen), setting)
+        told_apart = camera(1, fps=12, purpose="recognise", target_m=5, focal_mm=8)
+        self.assertGreaterEqual(min(setting.fps for setting in self.settings(told_apart, least_fps=2)), 6)
+
+    def test_weights_change_what_is_worth_more(self):
+        wide, fast = Weights(width=5, frames=0.1), Weights(width=0.1, frames=5)
+        one = camera(1, width_px=2688, height_px=1520, fps=15)
+        half = {}
+        for weights in (wide, fast):
+            less = settings_for(one, recorder(), Allowed(weights=weights), 4.0).less
+            half[weights] = next(each for each in less if each.rate_mbps > 0.4 * less[-1].rate_mbps)
+        self.assertGreater(half[wide].width_px, half[fast].width_px)
+        self.assertGreater(half[fast].fps, half[wide].fps)
 
     def test_floors_hold(self):
         found = self.settings(camera(1, fps=12, least_fps=8), least_fps=4)
@@ -42,11 +91,11 @@ class Settings(unittest.TestCase):
         self.assertEqual({(setting.width_px, setting.codec) for setting in kept}, {(2688, "h264")})
         self.assertIn("h265", {setting.codec for setting in self.settings(one)})
         without = settings_for(one, recorder(codecs=("h264",)), Allowed(), 4.0)
-        self.assertEqual({setting.codec for setting in without}, {"h264"})
+        self.assertEqual({setting.codec for kind in without for setting in kind}, {"h264"})
 
     def test_a_measured_rate_is_carried_by_the_model_s_ratio(self):
         one = camera(1, fps=12)
-        once, twice = (settings_for(one, recorder(), Allowed(), rate) for rate in (2.0, 4.0))
+        once, twice = (settings_for(one, recorder(), Allowed(), rate).less for rate in (2.0, 4.0))
         self.assertEqual([2 * a.rate_mbps for a in once], [b.rate_mbps for b in twice])
 
     def test_worth_is_as_stated(self):
@@ -84,8 +133,8 @@ class OfTheDemo(unittest.TestCase):
     def test_it_does_not_stop_far_above_the_days_asked(self):
         self.assertLess(self.best.promised_days, 31 * 1.06)
 
-    def test_it_gives_up_little_for_half_of_the_space(self):
-        self.assertGreater(self.best.quality_share, 0.85 * self.best.now_share)
+    def test_it_gives_up_a_third_for_a_third_of_the_space(self):
+        self.assertGreater(self.best.quality_share, 0.65 * self.best.now_share)
         self.assertLess(self.best.needed_tb, self.best.now_tb)
         self.assertLessEqual(self.best.gap_share, 0.011)
 
@@ -100,6 +149,31 @@ class OfTheDemo(unittest.TestCase):
             self.assertAlmostEqual(change.gb_then, figures[change.id].gb_per_day, delta=0.01 * change.gb_then)
             self.assertAlmostEqual(change.gb_now, self.assessment.camera(change.id).gb_per_day)
         self.assertEqual([c.worth_change for c in self.best.changes], sorted(c.worth_change for c in self.best.changes))
+
+    def test_where_something_must_be_given_up_nobody_gets_more(self):
+        self.assertFalse(self.best.lossless)
+        self.assertIn("cannot be kept without a loss", self.best.reasons[0])
+        self.assertLessEqual(len(self.best.reasons), 7)
+        before = {one.id: one for one in self.assessment.job.cameras}
+        for one in self.after.job.cameras:
+            old = before[one.id]
+            self.assertTrue(
+                one.fps <= old.fps and QUALITIES.index(one.quality) <= QUALITIES.index(old.quality), one.name
+            )
+
+    def test_where_nothing_must_be_given_up_nobody_loses(self):
+        assessed = assess(set_retention(6, None).apply(demo_job()))
+        best = best_picture(assessed, "rec-1")
+        self.assertTrue(best.lossless)
+        self.assertGreater(best.quality_share, best.now_share)
+        after = best.edit.apply(assessed.job)
+        for old, new in zip(assessed.job.cameras, after.cameras, strict=True):
+            self.assertTrue(
+                new.width_px >= old.width_px
+                and QUALITIES.index(new.quality) >= QUALITIES.index(old.quality)
+                and new.fps >= min(old.fps, 12),
+                new.name,
+            )
 
     def test_a_measured_camera_says_that_its_rate_is_no_longer_measured_as_it_is(self):
         gate = next(camera for camera in self.after.job.cameras if camera.id == "cam-26")
@@ -120,7 +194,7 @@ class OfTheDemo(unittest.TestCase):
         spaces, shares = zip(*((one.needed_tb, one.quality_share) for one in points), strict=True)
         self.assertEqual(list(spaces), sorted(spaces))
         self.assertEqual(list(shares), sorted(shares))
-        self.assertAlmostEqual(shares[-1], 1, delta=0.02)
+        self.assertAlmostEqual(shares[-1], 1, delta=0.03)
 
 
 class NoneIsThere(unittest.TestCase):

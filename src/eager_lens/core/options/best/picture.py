@@ -1,8 +1,8 @@
 """The best picture that keeps its days: settings for each camera of a recorder, within storage and every load limit.
 
-What a picture is worth is stated, not hidden: each doubling of its width counts one (half beyond what its purpose needs),
-the frame rate 1 - exp(-fps / 4), which says that 8 to 12 frames a second are nearly all, each step of quality one half; times the
-camera's importance. Who must be told apart is not recorded at low quality.
+Where the days can be kept without a loss on any camera, nothing is lost, and what is left over improves what it improves most.
+Where they cannot, as little is given up as can be, importance counted, and nobody gets more than now. What a picture is worth
+stands in ``settings``.
 """
 
 from __future__ import annotations
@@ -12,65 +12,22 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.codes import Code
-from eager_lens.core.assess.figures import placing_of
-from eager_lens.core.assess.rates import assumed_rate_of, holds_its_rate
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Recorder
-from eager_lens.core.optics.placing import width_for
-from eager_lens.core.options.best.programme import Broken, Limit, Option, Selected, best_choice, broken
-from eager_lens.core.reference.resolutions import smaller_than
-from eager_lens.core.reference.streams import QUALITIES, Codec, Quality
+from eager_lens.core.options.best.programme import Broken, Limit, Option, best_choice, broken
+from eager_lens.core.options.best.reasons import reasons_of
+from eager_lens.core.options.best.settings import ALLOWED, Allowed, Offers, Setting, as_it_is, settings_for
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
-from eager_lens.core.sizing.rate import Assumed, usual_assumptions
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least
 from eager_lens.core.wiring.network import link_loads
 
-FPS_STEPS = (30.0, 25.0, 20.0, 15.0, 12.0, 10.0, 8.0, 6.0, 5.0, 4.0, 3.0, 2.0, 1.0)
-LEAST_WIDTH_PX = 640
-WIDTH_WORTH, BEYOND_NEED, FPS_WORTH, QUALITY_WORTH = 1.0, 0.5, 1.0, 0.5
-BASE_WIDTH_PX, FPS_SCALE = 640.0, 4.0
 ROUNDS = 4
 ENOUGH_OVER = 0.03
 """An answer that promises so much more than asked is near enough to the best one."""
 
 CURVE_POINTS = 9
-
-
-class Allowed(NamedTuple):
-    """What may be changed: the range of frame rates, lower resolution, H.265 where the recorder takes it."""
-
-    least_fps: float = 5.0
-    most_fps: float = 15.0
-    smaller_pictures: bool = True
-    h265: bool = True
-
-
-ALLOWED, USUAL = Allowed(), usual_assumptions()
-
-
-class Setting(NamedTuple):
-    """One setting of a camera's stream, its rate in Mb/s and its worth before importance."""
-
-    width_px: int
-    height_px: int
-    fps: float
-    codec: Codec
-    quality: Quality
-    rate_mbps: float
-    worth: float
-
-    def fields(self) -> dict[str, Any]:
-        """As fields of the camera."""
-        return {
-            "width_px": self.width_px,
-            "height_px": self.height_px,
-            "fps": self.fps,
-            Code.CODEC: self.codec,
-            "quality": self.quality,
-        }
 
 
 class Change(NamedTuple):
@@ -94,6 +51,7 @@ class Best(NamedTuple):
         gap_share: by how much of its worth a better answer might exceed it.
         promised_days: checked by simulation, None on points of the curve.
         changes: cameras that change, those that give up most first. tight: limits that are nearly used up.
+        reasons: why it is so, in a few lines. lossless: whether no camera gives up anything.
     """
 
     edit: Edit
@@ -105,106 +63,24 @@ class Best(NamedTuple):
     promised_days: float | None
     changes: tuple[Change, ...]
     tight: tuple[str, ...]
+    reasons: tuple[str, ...]
+    lossless: bool
 
 
 class NoneFits(RefusedInput):
     """No choice keeps the limits. The text says which, by how much, and what is the cheapest way out."""
 
 
-def worth_of(camera: Camera, width_px: int, fps: float, quality: Quality) -> float:
-    """What a picture is worth, before the camera's importance."""
-    need_px = _needed_px(camera)
-    wide = math.log2(width_px / BASE_WIDTH_PX)
-    if need_px and width_px > need_px:
-        wide -= (1 - BEYOND_NEED) * math.log2(width_px / max(need_px, BASE_WIDTH_PX / 4))
-    return WIDTH_WORTH * wide + FPS_WORTH * -math.expm1(-fps / FPS_SCALE) + QUALITY_WORTH * QUALITIES.index(quality)
-
-
-def _needed_px(camera: Camera) -> int | None:
-    """The width that its purpose needs; None where no purpose or target is given."""
-    seen = placing_of(camera)
-    if not camera.purpose or seen is None:
-        return None
-    return width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
-
-
-def settings_for(
-    camera: Camera, recorder: Recorder, allowed: Allowed, rate_mbps: float, assumed: Assumed = USUAL
-) -> list[Setting]:
-    """The settings that a camera may have, none of them dearer and no better than another, cheapest first.
-
-    A measured rate is carried to other settings by the model's ratio.
-    """
-    if holds_its_rate(camera):
-        # Its rate is set and does not follow from its settings: only what it has now is told of it.
-        worth = worth_of(camera, camera.width_px, camera.fps, camera.quality)
-        return [Setting(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality, rate_mbps, worth)]
-    now_model = _model_mbps(
-        camera, assumed, camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality
-    )
-    ratio = rate_mbps / now_model
-    codecs: list[Codec] = [camera.codec]
-    if allowed.h265 and "h265" in recorder.codecs and camera.codec != "h265":
-        codecs.append("h265")
-    least_fps = min(max(allowed.least_fps, camera.least_fps), camera.fps)
-    rates = {camera.fps, *(fps for fps in FPS_STEPS if least_fps <= fps <= max(allowed.most_fps, camera.fps))}
-    found = []
-    for width, height in _sizes(camera, allowed):
-        for fps in rates:
-            if fps < least_fps:
-                continue
-            for codec in codecs:
-                for quality in _qualities(camera):
-                    rate = ratio * _model_mbps(camera, assumed, width, height, fps, codec, quality)
-                    worth = worth_of(camera, width, fps, quality)
-                    found.append(Setting(width, height, fps, codec, quality, rate, worth))
-    found.sort(key=lambda setting: (setting.rate_mbps, -setting.worth))
-    front: list[Setting] = []
-    for setting in found:
-        if not front or setting.worth > front[-1].worth + 1e-12:
-            front.append(setting)
-    return front
-
-
-def _sizes(camera: Camera, allowed: Allowed) -> list[tuple[int, int]]:
-    """Sizes that cameras offer in the camera's shape, none under what its purpose needs."""
-    need = _needed_px(camera) or LEAST_WIDTH_PX
-    sizes = [(camera.width_px, camera.height_px)]
-    if allowed.smaller_pictures:
-        smaller = smaller_than(camera.width_px, camera.height_px)
-        sizes += [size for size in smaller if size[0] >= need and at_least(size[0], LEAST_WIDTH_PX)]
-    return sizes
-
-
-def _qualities(camera: Camera) -> tuple[Quality, ...]:
-    """Who must be told apart is not recorded at low quality, unless that is what the camera has."""
-    if camera.purpose in ("identify", "recognise") and camera.quality != "low":
-        return tuple(quality for quality in QUALITIES if quality != "low")
-    return QUALITIES
-
-
-def _model_mbps(
-    camera: Camera, assumed: Assumed, width: int, height: int, fps: float, codec: Codec, quality: Quality
-) -> float:
-    fields = {"width_px": width, "height_px": height, "fps": fps, Code.CODEC: codec, "quality": quality}
-    return assumed_rate_of(camera.model_copy(update=fields), assumed).rate_mbps
-
-
 class _Task(NamedTuple):
-    """Everything that the programme is made of."""
+    """Everything that the programme is made of; ``now`` has each camera as it is."""
 
     assessment: Assessment
     recorder: Recorder
     cameras: tuple[Camera, ...]
-    settings: tuple[tuple[Setting, ...], ...]
+    now: tuple[Setting, ...]
+    settings: tuple[Offers, ...]
     loads: tuple[Limit, ...]
     days: float
-
-    def options(self) -> list[list[Option]]:
-        return [
-            [Option(setting.rate_mbps, camera.importance * setting.worth) for setting in settings]
-            for camera, settings in zip(self.cameras, self.settings, strict=True)
-        ]
 
     def gb_a_day(self, at: int, rate_mbps: float) -> float:
         """What a camera stores at a rate."""
@@ -266,8 +142,10 @@ def trade_curve(
     task = _task(assessment, recorder_id, allowed)
     reserve = _reserve(assessment, recorder_id)
     ends = []
-    for pick in (min, max):
-        rates = [pick(setting.rate_mbps for setting in settings) for settings in task.settings]
+    for rates in (
+        [each.less[0].rate_mbps for each in task.settings],
+        [each.lossless[-1].rate_mbps for each in task.settings],
+    ):
         ends.append(sum(task.gb_a_day(at, rate) for at, rate in enumerate(rates)) * task.days * reserve)
     points: list[Best] = []
     for number in range(CURVE_POINTS):
@@ -294,11 +172,15 @@ def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     if assessment.recorder(recorder_id).mean_days is None or not cameras:
         raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
     assumed = assessment.job.assumed.as_assumed()
-    settings = tuple(tuple(settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed)) for c in cameras)
+    hours = assessment.facts.schedule_hours
+    settings = tuple(
+        settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed, hours.get(c.schedule)) for c in cameras
+    )
+    now = tuple(as_it_is(c, figures[c.id].rate_mbps, allowed.weights) for c in cameras)
     days = assessment.job.retention.least_days
     if days <= 0:
         raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
-    return _Task(assessment, recorder, cameras, settings, tuple(_loads(assessment, cameras)), days)
+    return _Task(assessment, recorder, cameras, now, settings, tuple(_loads(assessment, cameras)), days)
 
 
 def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]:
@@ -332,28 +214,35 @@ def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]
 
 
 def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
-    options = task.options()
+    """Without a loss where that is possible, else with as little as can be."""
     storage = task.storage(task.recorder, space_gb, reserve)
     limits = [storage, *task.loads]
-    hopeless = broken(options, limits)
+    lossless, less = ([_options(task, at, kind) for at in range(len(task.cameras))] for kind in (0, 1))
+    hopeless = broken(less, limits)
     if hopeless:
         raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
+    is_lossless = not broken(lossless, limits)
     try:
-        selected = best_choice(options, limits)
+        selected = best_choice(lossless if is_lossless else less, limits)
     except TimeoutError as error:
         raise RefusedInput(
             "best picture", f"{error}; allow fewer settings, or fewer cameras on the recorder"
         ) from error
     assert selected is not None
-    return _told(task, selected, options, limits, storage)
+    of_kind = [each.lossless if is_lossless else each.less for each in task.settings]
+    picked = [own[at] for own, at in zip(of_kind, selected.options, strict=True)]
+    return _told(task, picked, selected.gap, limits, storage, is_lossless)
+
+
+def _options(task: _Task, at: int, kind: int) -> list[Option]:
+    importance = task.cameras[at].importance
+    return [Option(one.rate_mbps, importance * one.worth) for one in task.settings[at][kind]]
 
 
 def _why_none(task: _Task, worst: Broken) -> str:
     """Which limit cannot be met, by how much, and the cheapest way out."""
     limit, least = worst.limit, worst.least
-    dearest = max(
-        limit.weights, key=lambda at: limit.weights[at] * min(setting.rate_mbps for setting in task.settings[at])
-    )
+    dearest = max(limit.weights, key=lambda at: limit.weights[at] * task.settings[at].less[0].rate_mbps)
     floor = f"allow {task.cameras[dearest].name} less, which takes most of it"
     if limit.unit == "GB":
         more_tb, days = (least - limit.most) / 1000, task.days * limit.most / least
@@ -368,45 +257,46 @@ def _why_none(task: _Task, worst: Broken) -> str:
     )
 
 
-def _told(task: _Task, selected: Selected, options: list[list[Option]], limits: list[Limit], storage: Limit) -> Best:
-    picked = [settings[at] for settings, at in zip(task.settings, selected.options, strict=True)]
-    now = [
-        Option(
-            task.assessment.camera(camera.id).rate_mbps,
-            camera.importance * worth_of(camera, camera.width_px, camera.fps, camera.quality),
-        )
-        for camera in task.cameras
-    ]
-    least = sum(min(option.worth for option in each) for each in options)
-    most = sum(max(option.worth for option in each) for each in options)
+def _told(
+    task: _Task, picked: Sequence[Setting], gap: float, limits: Sequence[Limit], storage: Limit, lossless: bool
+) -> Best:
+    def sum_of(settings: Sequence[Setting]) -> float:
+        return sum(camera.importance * one.worth for camera, one in zip(task.cameras, settings, strict=True))
+
+    def space_tb(settings: Sequence[Setting]) -> float:
+        return sum(weight * settings[at].rate_mbps for at, weight in storage.weights.items()) / 1000
+
+    least = sum_of([each.less[0] for each in task.settings])
+    most = sum_of([each.lossless[-1] for each in task.settings])
     span = max(most - least, 1e-9)
     values: dict[str, dict[str, Any]] = {}
     changes = []
-    for at, (camera, setting) in enumerate(zip(task.cameras, picked, strict=True)):
+    for at, (camera, now, setting) in enumerate(zip(task.cameras, task.now, picked, strict=True)):
         words = _words(camera, setting)
         if not words:
             continue
         values[camera.id] = setting.fields()
-        gain = camera.importance * setting.worth - now[at].worth
-        gb_now, gb_then = (task.gb_a_day(at, rate) for rate in (now[at].cost, setting.rate_mbps))
+        gain = camera.importance * (setting.worth - now.worth)
+        gb_now, gb_then = (task.gb_a_day(at, one.rate_mbps) for one in (now, setting))
         changes.append(Change(camera.id, camera.name, words, gb_now, gb_then, gain))
     changes.sort(key=lambda change: change.worth_change)
-    cost = [setting.rate_mbps for setting in picked]
     tight = []
     for limit in limits:
-        used = sum(weight * cost[at] for at, weight in limit.weights.items())
+        used = sum(weight * picked[at].rate_mbps for at, weight in limit.weights.items())
         if limit.weights and used > 0.97 * limit.most:
             tight.append(limit.name)
     return Best(
         set_each(f"Best picture on {count(len(values), 'camera')} of {task.recorder.name}", values),
-        sum(weight * cost[at] for at, weight in storage.weights.items()) / 1000,
-        (selected.worth - least) / span,
-        (sum(option.worth for option in now) - least) / span,
-        sum(weight * now[at].cost for at, weight in storage.weights.items()) / 1000,
-        selected.gap,
+        space_tb(picked),
+        (sum_of(picked) - least) / span,
+        (sum_of(task.now) - least) / span,
+        space_tb(task.now),
+        gap,
         None,
         tuple(changes),
         tuple(tight),
+        reasons_of(list(zip(task.cameras, picked, strict=True)), lossless) if changes else (),
+        lossless,
     )
 
 
@@ -421,4 +311,8 @@ def _words(camera: Camera, setting: Setting) -> str:
         parts.append(f"{camera.quality} → {setting.quality} quality")
     if setting.codec != camera.codec:
         parts.append(f"{camera.codec} → {setting.codec}")
+    if setting.key_frame_s != camera.key_frame_s:
+        parts.append(f"key frames {figure(camera.key_frame_s)} → {figure(setting.key_frame_s)} s")
+    if setting.rate_control != camera.rate_control:
+        parts.append(f"{camera.rate_control} → {setting.rate_control}")
     return ", ".join(parts)

@@ -13,7 +13,7 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
-GAP = 0.01
+GAP = 0.003
 TIME_LIMIT_S = 20.0
 TOLERANCE = 1e-9
 

@@ -9,19 +9,20 @@ from eager_lens.core.present.workings.base import Working, WorkingLine, rates_or
 from eager_lens.core.units import figure
 
 if TYPE_CHECKING:
-    from eager_lens.core.options.best.picture import Allowed, Best
+    from eager_lens.core.options.best.picture import Best
+    from eager_lens.core.options.best.settings import Allowed
 
 FORMULA = (
-    "best sum of importance x (log2(width / 640) + 1 - exp(-fps / 4) + quality step / 2), pixels beyond the purpose's need "
-    "counting half; one setting for each camera; bytes of the days x caution <= space, rates <= what recorders take and "
-    "links carry; caution raised until the promise holds"
+    "best sum of importance x (width x log2(px / 640) + frames x (1 - exp(-fps / 4)) + quality x step); without a loss on any "
+    "camera where that fits, else with nobody better than now; bytes of the days x caution <= space, rates <= what "
+    "recorders take and links carry; caution raised until the promise holds"
 )
 
 
 def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: Assessment) -> Working:
     """The working of an answer."""
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
-    origin = rates_origin(assessment)
+    origin, w = rates_origin(assessment), allowed.weights
     promised = (
         "not worked out: a point of the curve" if best.promised_days is None else f"{figure(best.promised_days)} days"
     )
@@ -31,6 +32,17 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
         WorkingLine("allowed", f"{figure(allowed.least_fps)} to {figure(allowed.most_fps)} fps", "plan"),
         WorkingLine("lower resolution, H.265", f"{_yes(allowed.smaller_pictures)}, {_yes(allowed.h265)}", "plan"),
         WorkingLine(
+            "key frames up to, smart codec",
+            f"{figure(allowed.longest_key_frame_s)} s, {_yes(allowed.smart_codec)}",
+            "plan",
+        ),
+        WorkingLine(
+            "a doubling of the width counts",
+            f"{figure(w.width)}, beyond need {figure(100 * w.beyond_need)} % of it",
+            "plan",
+        ),
+        WorkingLine("frames, a step of quality", f"{figure(w.frames)}, {figure(w.quality)}", "plan"),
+        WorkingLine(
             "settings of now take", f"{figure(best.now_tb)} TB, worth {figure(100 * best.now_share)} %", origin
         ),
         WorkingLine("these take", f"{figure(best.needed_tb)} TB, worth {figure(100 * best.quality_share)} %", origin),
@@ -39,7 +51,10 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
         WorkingLine("used up", ", ".join(best.tight) or "nothing", "worked out"),
     )
     value = f"{figure(100 * best.quality_share)} % of the best picture"
-    source = "mixed-integer programme, HiGHS; 0 % is everything at its least, 100 % at its best"
+    source = (
+        "mixed-integer programme, HiGHS; 0 % is everything at its least, 100 % at its best; pixels by purpose IEC 62676-4, "
+        "frames Keval and Sasse, ACM Multimedia 2008"
+    )
     return Working(f"Best picture, {recorder.name}", value, FORMULA, lines, source)
 
 

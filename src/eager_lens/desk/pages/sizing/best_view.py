@@ -23,9 +23,19 @@ from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
-    from eager_lens.core.options.best.picture import Allowed, Best
+    from eager_lens.core.options.best.picture import Best
+    from eager_lens.core.options.best.settings import Allowed, Weights
 
 EMPTY_WORDS = "Register cameras on a recorder with drives to find the best picture within its limits."
+
+
+WEIGHTS: dict[str, tuple[str, str, str, float]] = {
+    "width": ("width doubled", "twice the width of a picture", "", 1.0),
+    "beyond_need": ("beyond need", "of that, pixels beyond what the purpose needs", "%", 50.0),
+    "frames": ("frames", "all frames a second", "", 1.0),
+    "quality": ("quality step", "a step of quality", "", 0.5),
+}
+"""What counts how much: short and long words, unit, and what it is until somebody says otherwise."""
 
 
 class Searched(NamedTuple):
@@ -58,7 +68,7 @@ class BestView(QWidget):
         self._recorder: Recorder | None = None
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        self._hint = label("", "small", wrap=True)
+        self._hint, self._reasons = label("", "small", wrap=True), label("", "small", wrap=True)
         self._adopt = button("Apply proposal", self._make, "main")
         self._busy = Busy(session, self)
         self._busy.stop_button.clicked.connect(self._stopped)
@@ -78,11 +88,20 @@ class BestView(QWidget):
         self._most = NumberField("Highest frame rate", "fps", width=64)
         self._least.show_value(5)
         self._most.show_value(15)
+        self._key = NumberField("Longest key-frame interval", "s", width=56)
+        self._key.show_value(4)
         self._smaller, self._h265 = QCheckBox("lower resolution"), QCheckBox("H.265")
+        self._smart = QCheckBox("smart codec")
         for box in (self._smaller, self._h265):
             box.setChecked(True)
+        for box in (self._smaller, self._h265, self._smart):
             box.toggled.connect(lambda _: self._again())
-        for field in (self._least, self._most):
+        self._weights = {
+            name: NumberField(f"What counts: {words}", unit, width=64) for name, (_, words, unit, _) in WEIGHTS.items()
+        }
+        for name, (_, _, _, usual) in WEIGHTS.items():
+            self._weights[name].show_value(usual)
+        for field in (self._least, self._most, self._key, *self._weights.values()):
             field.typed.connect(lambda _: self._again())
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
 
@@ -92,14 +111,21 @@ class BestView(QWidget):
         fields = flow(
             pair("Allowed:", self._least),
             pair("to", self._most),
-            self._smaller,
-            self._h265,
+            pair("key frames up to", self._key),
+            *(self._smaller, self._h265, self._smart),
             None,
+            spacing=SPACE.HALF,
+        )
+        counts = flow(
+            label("Counts:"),
+            *(pair(short, self._weights[name]) for name, (short, _, _, _) in WEIGHTS.items()),
             spacing=SPACE.HALF,
         )
         self._chart.setMinimumHeight(look.px(110))
         inner = QWidget()
-        layout = column(head, self._busy.bar, self._chart, fields, self._hint, spacing=SPACE.TIGHT)
+        layout = column(
+            *(head, self._busy.bar, self._chart, fields, self._hint, self._reasons, counts), spacing=SPACE.TIGHT
+        )
         layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         inner.setLayout(layout)
@@ -116,14 +142,18 @@ class BestView(QWidget):
             self._shown = self.found = self.picked = None
             self._words.setText("The best picture")
             self._hint.setText("")
+            self._reasons.setText("")
             self._chart.show_data(None, EMPTY_WORDS)
             self.table.show_parts([], assessment)
             self._show_state()
             return
-        from eager_lens.core.options.best.picture import Allowed
+        from eager_lens.core.options.best.settings import Allowed
 
         least, most = self._least.value or 1.0, self._most.value or 30.0
-        allowed = Allowed(min(least, most), max(least, most), self._smaller.isChecked(), self._h265.isChecked())
+        allowed = Allowed(
+            *(min(least, most), max(least, most), self._smaller.isChecked(), self._h265.isChecked()),
+            *(self._key.value or 1.0, self._smart.isChecked(), self._as_weights()),
+        )
         what = (recorder.id, assessment, allowed)
         if what == self._shown:
             return
@@ -153,6 +183,12 @@ class BestView(QWidget):
 
         self._busy.begin(work, partial(self._done, what))
 
+    def _as_weights(self) -> Weights:
+        from eager_lens.core.options.best.settings import Weights
+
+        typed = {name: field.value or 0.0 for name, field in self._weights.items()}
+        return Weights(typed["width"], typed["beyond_need"] / 100, typed["frames"], typed["quality"])
+
     def _stopped(self) -> None:
         """Stopped by hand: what was asked for is forgotten, so that it can be asked for again."""
         self._shown = None
@@ -181,6 +217,7 @@ class BestView(QWidget):
         if picked is None:
             self._words.setText(f"{name}: nothing allowed keeps {asked} days in 95 of 100 years")
             self._hint.setText(found.trouble)
+            self._reasons.setText("")
         else:
             share = f"{100 * picked.quality_share:.0f} % of the best picture"
             self._words.setText(f"{name}: {share} keeps {asked} days with {figure(picked.needed_tb)} TB")
@@ -191,6 +228,7 @@ class BestView(QWidget):
             over = "" if picked.needed_tb <= usable_tb * 1.001 else f" It has {figure(usable_tb)} TB."
             gap = f" At most {100 * picked.gap_share:.1f} % could be gained." if picked.gap_share > 0.0005 else ""
             self._hint.setText(f"{count(len(picked.changes), 'camera')} change.{promised}{over}{tight}{gap}")
+            self._reasons.setText("\n".join(picked.reasons))
         self.table.show_parts([] if picked is None else picked.changes, assessment)
         points = list(found.curve)
         if found.best is not None:

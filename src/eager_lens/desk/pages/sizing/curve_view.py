@@ -14,7 +14,7 @@ from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 
 
@@ -44,7 +44,9 @@ class CurveView(QWidget):
         layout = column(row(self._words, self.setting, None, self._adopt), self.chart, self._whom, spacing=SPACE.TIGHT)
         layout.setStretch(1, 1)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.setLayout(layout)
+        inner = QWidget()
+        inner.setLayout(layout)
+        self.setLayout(column(scrolled(inner)))
 
     def vary(self, setting: Setting) -> None:
         """Vary another setting."""

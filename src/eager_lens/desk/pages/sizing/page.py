@@ -113,7 +113,7 @@ class SizingPage(Page):
                 True,
                 "Each change alone; measured cameras stay as they are.",
             ),
-            Tab("Best picture", self.best, self.best.table, True, "What each camera loses, most first.", 8),
+            Tab("Best picture", self.best, self.best.table, True, "What each camera loses, most first.", 14),
             Tab(
                 "Purpose",
                 self.purpose.sketch,

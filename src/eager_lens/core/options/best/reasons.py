@@ -1,0 +1,56 @@
+"""Why the best picture is what it is, in a few lines: what changes on how many cameras, and what that costs or brings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from eager_lens.core.job.model import Camera
+from eager_lens.core.options.best.settings import Setting
+from eager_lens.core.reference.streams import QUALITIES
+from eager_lens.core.units import count
+
+Pair = tuple[Camera, Setting]
+
+
+def reasons_of(pairs: Sequence[Pair], lossless: bool) -> tuple[str, ...]:
+    """The reasons, what loses nothing first.
+
+    Args:
+        pairs: cameras with their new settings. lossless: whether no camera has to give up anything.
+    """
+    found = [
+        "No camera loses anything, and what is left over improves some."
+        if lossless
+        else "The days cannot be kept without a loss: as little as can be is given up, importance counted.",
+        *_line("H.265", "nothing is lost", (p for p in pairs if p[1].codec != p[0].codec)),
+        *_line("longer key-frame interval", "nothing is lost but speed of searching", filter(_rarer, pairs)),
+        *_line("smart codec", "key frames are rarer while nothing moves", filter(_smarter, pairs)),
+        *_line("fewer frames", "8 to 12 a second show nearly all", (p for p in pairs if p[1].fps < p[0].fps)),
+        *_line(
+            "lower resolution", "none under what its purpose needs", (p for p in pairs if p[1].width_px < p[0].width_px)
+        ),
+        *_line("lower quality", "never low where people must be told apart", (p for p in pairs if _steps(p) < 0)),
+        *_line("more frames", "there is room for them", (p for p in pairs if p[1].fps > p[0].fps)),
+        *_line("higher quality", "there is room for it", (p for p in pairs if _steps(p) > 0)),
+    ]
+    return tuple(found)
+
+
+def _rarer(pair: Pair) -> bool:
+    return pair[1].key_frame_s > pair[0].key_frame_s
+
+
+def _smarter(pair: Pair) -> bool:
+    return pair[1].rate_control != pair[0].rate_control
+
+
+def _steps(pair: Pair) -> int:
+    return QUALITIES.index(pair[1].quality) - QUALITIES.index(pair[0].quality)
+
+
+def _line(what: str, why: str, pairs: Iterable[Pair]) -> list[str]:
+    found = [camera.name for camera, _ in pairs]
+    if not found:
+        return []
+    whose = " and ".join(found) if len(found) <= 2 else count(len(found), "camera")
+    return [f"{what[:1].upper()}{what[1:]} on {whose}: {why}."]
