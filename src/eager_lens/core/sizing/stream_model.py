@@ -102,14 +102,17 @@ def spectrum(noise_corr: Any, xp: Any) -> list[Any]:
     return [xp.maximum(variance, 1e-4) ** 0.5 for variance in variances]
 
 
+@lru_cache(maxsize=100_000)
+def _noise_bits_of_numbers(signal: float, noise_corr: float, sharpness: float) -> float:
+    """Most of the model's time is spent here, so that numbers go a short way; frame rates share what they have in common."""
+    bits = sum(often * math.log1p(min(signal * product, 1e9) ** sharpness) for product, often in _products(noise_corr))
+    return bits / (sharpness * LN2) / BLOCK**2
+
+
 def _noise_bits(signal: Any, noise_corr: Any, sharpness: float, xp: Any) -> Any:
     """Mean bits over the frequencies of a block; those of (u, v) and (v, u) are alike."""
     if xp is Numbers:
-        # Most of the model's time is spent here, so that numbers go a short way.
-        bits = sum(
-            often * math.log1p(min(signal * product, 1e9) ** sharpness) for product, often in _products(noise_corr)
-        )
-        return bits / (sharpness * LN2) / BLOCK**2
+        return _noise_bits_of_numbers(signal, noise_corr, sharpness)
     factors, total = spectrum(noise_corr, xp), 0.0
     for u in range(BLOCK):
         for v in range(u, BLOCK):

@@ -3,7 +3,6 @@
 import itertools
 import math
 import unittest
-from unittest import mock
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.figures import misses_purpose
@@ -220,13 +219,6 @@ class NoneIsThere(unittest.TestCase):
         told = self.refused(job)
         self.assertIn("link Camera 1 to", told)
         self.assertIn("raise the limit by", told)
-
-    def test_a_search_without_an_end_says_so(self):
-        with mock.patch(
-            "eager_lens.core.options.best.picture.best_choice", side_effect=TimeoutError("no choice in time")
-        ):
-            told = self.refused(job_with([camera(1)]), RefusedInput)
-        self.assertIn("allow fewer settings", told)
 
     def test_no_days_asked(self):
         told = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)

@@ -3,6 +3,7 @@
 import itertools
 import random
 import unittest
+from unittest import mock
 
 from eager_lens.core.options.best.programme import Limit, Option, best_choice, broken
 
@@ -34,6 +35,30 @@ class Programme(unittest.TestCase):
                 for one in limits:
                     used = sum(w * things[at][got.options[at]].cost for at, w in one.weights.items())
                     self.assertLessEqual(used, one.most * (1 + 1e-6))
+
+    def test_without_the_whole_search_it_keeps_every_limit_and_tells_how_near_it_is(self):
+        """As when the time limit ends before anything was found: parts of options are taken as the cheaper ones."""
+        chance = random.Random(6)
+        for _ in range(30):
+            things = [[Option(chance.uniform(1, 9), chance.uniform(0, 5)) for _ in range(4)] for _ in range(5)]
+            limits = [Limit("space", {at: chance.uniform(5, 20) for at in range(5)}, chance.uniform(250, 500), "GB")]
+            with mock.patch("eager_lens.core.options.best.programme._Programme.whole", return_value=None):
+                got = best_choice(things, limits, gap=0.0)
+            if got is None:
+                self.assertTrue(broken(things, limits))
+                continue
+            used = sum(w * things[at][got.options[at]].cost for at, w in limits[0].weights.items())
+            self.assertLessEqual(used, limits[0].most * (1 + 1e-6))
+            self.assertLessEqual(by_trying(things, limits), got.worth * (1 + got.gap) + 1e-9)
+
+    def test_many_things_take_no_search(self):
+        chance = random.Random(7)
+        things = [sorted(Option(chance.uniform(1, 9), chance.uniform(0, 5)) for _ in range(20)) for _ in range(400)]
+        limit = Limit("space", {at: chance.uniform(5, 20) for at in range(400)}, 9_000, "GB")
+        with mock.patch(
+            "eager_lens.core.options.best.programme._Programme.whole", side_effect=AssertionError("searched")
+        ):
+            self.assertLess(best_choice(things, [limit]).gap, 0.003)
 
     def test_what_cannot_be_kept_is_told_by_how_much_worst_first(self):
         things = [[Option(3, 1), Option(2, 0)], [Option(5, 1), Option(4, 0)]]

@@ -222,12 +222,7 @@ def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     if hopeless:
         raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
     is_lossless = not broken(lossless, limits)
-    try:
-        selected = best_choice(lossless if is_lossless else less, limits)
-    except TimeoutError as error:
-        raise RefusedInput(
-            "best picture", f"{error}; allow fewer settings, or fewer cameras on the recorder"
-        ) from error
+    selected = best_choice(lossless if is_lossless else less, limits)
     assert selected is not None
     of_kind = [each.lossless if is_lossless else each.less for each in task.settings]
     picked = [own[at] for own, at in zip(of_kind, selected.options, strict=True)]

@@ -7,15 +7,18 @@ when the cheapest choices break a limit, nothing keeps it: that is told limit by
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.optimize import Bounds, LinearConstraint, OptimizeResult, milp
 from scipy.sparse import csr_array
 
 GAP = 0.003
 TIME_LIMIT_S = 20.0
 TOLERANCE = 1e-9
+PART = 1e-7
+"""Less than so much of an option is none of it."""
 
 
 class Option(NamedTuple):
@@ -61,42 +64,96 @@ def broken(things: Sequence[Sequence[Option]], limits: Sequence[Limit]) -> list[
 
 
 def best_choice(things: Sequence[Sequence[Option]], limits: Sequence[Limit], gap: float = GAP) -> Selected | None:
-    """The options that are worth most within the limits, to a share of ``gap``; None when there are none.
+    """The options that are worth most within the limits, to a share of ``gap`` where the time limit lets it; None when there are
+    none.
 
-    Raises:
-        TimeoutError: when the time limit ends before anything was found.
+    First without the demand that each thing has one whole option: few are then in parts, and taking the cheaper of their parts
+    keeps every limit. For many things that is near enough at once; else the whole programme is solved, and where it takes too long
+    the first answer stands, with its gap.
     """
     if broken(things, limits):
         return None
     if not things:
         return Selected((), 0.0, 0.0)
-    starts = np.cumsum([0, *(len(options) for options in things)])
-    cost = np.array([option.cost for options in things for option in options])
-    worth = np.array([option.worth for options in things for option in options])
-    owner = np.repeat(np.arange(len(things)), np.diff(starts))
-    one_each = csr_array((np.ones(cost.size), (owner, np.arange(cost.size))), shape=(len(things), cost.size))
-    constraints = [LinearConstraint(one_each, 1, 1)]
-    at_work = [limit for limit in limits if limit.weights]
-    if at_work:
-        rows, columns, values = [], [], []
-        for row, limit in enumerate(at_work):
-            for thing, weight in limit.weights.items():
-                for column in range(starts[thing], starts[thing + 1]):
-                    rows.append(row)
-                    columns.append(column)
-                    # In shares of the limit, so that terabytes and megabits are numbers of one size.
-                    values.append(weight * cost[column] / max(limit.most, TOLERANCE))
-        shares = csr_array((values, (rows, columns)), shape=(len(at_work), cost.size))
-        constraints.append(LinearConstraint(shares, -np.inf, 1.0))
-    result = milp(
-        -worth,
-        constraints=constraints,
-        integrality=np.ones(cost.size),
-        bounds=Bounds(0, 1),
-        options={"mip_rel_gap": gap, "time_limit": TIME_LIMIT_S},
-    )
-    if result.x is None:
-        raise TimeoutError("no choice was found in time")
-    picked = tuple(int(np.argmax(result.x[starts[at] : starts[at + 1]])) for at in range(len(things)))
-    total = sum(options[at].worth for options, at in zip(things, picked, strict=True))
-    return Selected(picked, total, float(result.mip_gap or 0.0))
+    programme = _Programme(things, limits)
+    first = programme.rounded()
+    if first.gap <= gap:
+        return first
+    return max(first, programme.whole(gap) or first, key=lambda one: one.worth)
+
+
+class _Programme:
+    """The matrices of one choice."""
+
+    def __init__(self, things: Sequence[Sequence[Option]], limits: Sequence[Limit]) -> None:
+        self._things, self._limits = things, [limit for limit in limits if limit.weights]
+        self._starts = np.cumsum([0, *(len(options) for options in things)])
+        cost = np.array([option.cost for options in things for option in options])
+        self._worth = np.array([option.worth for options in things for option in options])
+        owner = np.repeat(np.arange(len(things)), np.diff(self._starts))
+        one_each = csr_array((np.ones(cost.size), (owner, np.arange(cost.size))), shape=(len(things), cost.size))
+        self._constraints = [LinearConstraint(one_each, 1, 1)]
+        if self._limits:
+            rows, columns, values = [], [], []
+            for row, limit in enumerate(self._limits):
+                for thing, weight in limit.weights.items():
+                    for column in range(self._starts[thing], self._starts[thing + 1]):
+                        rows.append(row)
+                        columns.append(column)
+                        # In shares of the limit, so that terabytes and megabits are numbers of one size.
+                        values.append(weight * cost[column] / max(limit.most, TOLERANCE))
+            shares = csr_array((values, (rows, columns)), shape=(len(self._limits), cost.size))
+            self._constraints.append(LinearConstraint(shares, -np.inf, 1.0))
+
+    def _solved(self, whole: bool, options: dict[str, float]) -> OptimizeResult:
+        integrality = np.full(self._worth.size, float(whole))
+        return milp(
+            -self._worth,
+            constraints=self._constraints,
+            integrality=integrality,
+            bounds=Bounds(0, 1),
+            options=options,
+        )
+
+    def rounded(self) -> Selected:
+        """Parts of options taken as the cheapest of them, then each that was in parts as far up as the limits let it."""
+        relaxed = self._solved(False, {})
+        taken = [relaxed.x[begins:ends] for begins, ends in pairwise(self._starts)]
+        picked = [
+            min((int(option) for option in np.flatnonzero(parts > PART)), key=lambda option: own[option].cost)
+            for parts, own in zip(taken, self._things, strict=True)
+        ]
+        left = [limit.most * (1 + TOLERANCE) + TOLERANCE for limit in self._limits]
+        for at, option in enumerate(picked):
+            self._take(left, at, self._things[at][option].cost)
+        for at, parts in enumerate(taken):
+            if np.count_nonzero(parts > PART) > 1:
+                picked[at] = self._as_far_up(left, at, picked[at])
+        worth = self._sum(picked)
+        return Selected(tuple(picked), worth, max(0.0, -float(relaxed.fun) - worth) / max(abs(worth), TOLERANCE))
+
+    def whole(self, gap: float) -> Selected | None:
+        """One whole option for each thing; None when the time limit ends before any was found."""
+        result = self._solved(True, {"mip_rel_gap": gap, "time_limit": TIME_LIMIT_S})
+        if result.x is None:
+            return None
+        picked = tuple(int(np.argmax(result.x[begins:ends])) for begins, ends in pairwise(self._starts))
+        return Selected(picked, self._sum(picked), float(result.mip_gap or 0.0))
+
+    def _as_far_up(self, left: list[float], at: int, now: int) -> int:
+        """The best option of a thing that what is left allows instead of that of now."""
+        own = self._things[at]
+        for option in sorted(range(len(own)), key=lambda one: -own[one].worth):
+            more = own[option].cost - own[now].cost
+            rooms = zip(left, self._limits, strict=True)
+            if option == now or all(room >= limit.weights.get(at, 0.0) * more for room, limit in rooms):
+                self._take(left, at, more)
+                return option
+        return now
+
+    def _take(self, left: list[float], at: int, cost: float) -> None:
+        for number, limit in enumerate(self._limits):
+            left[number] -= limit.weights.get(at, 0.0) * cost
+
+    def _sum(self, picked: Sequence[int]) -> float:
+        return sum(options[at].worth for options, at in zip(self._things, picked, strict=True))
