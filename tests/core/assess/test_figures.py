@@ -15,7 +15,7 @@ from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
-from eager_lens.core.sizing.rate import assumed_rate
+from eager_lens.core.sizing.rate import estimate
 from eager_lens.core.sizing.rate_spread import mean_of_halves
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
 from tests.support import camera, codes, finding_of, job_with, recorder, week_of
@@ -32,7 +32,7 @@ class Rates(unittest.TestCase):
             "quality": "medium",
             "scene_id": "yard-dark",
         }
-        return assumed_rate(**{**given, **change})
+        return estimate(**{**given, **change}).rate
 
     def test_it_is_the_fitted_model_over_all_that_may_be_assumed(self):
         """The calculator is asked for the same picture in all nine cases; by day and by night their mean says the same."""
@@ -109,7 +109,7 @@ class Rates(unittest.TestCase):
         self.assertTrue(0.8 * yard[1] < yard[0] < yard[1] < yard[2] < 1.6 * yard[1], yard)
         full = [assumed_rate_of(camera(1, scene="counter", events_per_h=many)).rate_mbps for many in (60, 6000)]
         self.assertAlmostEqual(*full)
-        usual = assumed_rate(1920, 1080, 12, 2, "h265", "medium", "hall")
+        usual = estimate(1920, 1080, 12, 2, "h265", "medium", "hall").rate
         self.assertAlmostEqual(assumed_rate_of(camera(1, scene="hall")).day_mbps, usual.day_mbps, places=4)
 
     def test_the_table_is_whole_and_plausible(self):
@@ -120,7 +120,7 @@ class Rates(unittest.TestCase):
         most = self.rate(scene_id=MOST_DEMANDING).rate_mbps
         for scene in table.scenes.values():
             with self.subTest(scene.id):
-                rate = assumed_rate(1920, 1080, 12, 2, "h265", "medium", scene.id).rate_mbps
+                rate = estimate(1920, 1080, 12, 2, "h265", "medium", scene.id).rate.rate_mbps
                 self.assertTrue(0.3 < rate < 6, rate)
                 self.assertLessEqual(self.rate(scene_id=scene.id).rate_mbps, most)
 

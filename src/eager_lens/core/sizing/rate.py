@@ -77,38 +77,6 @@ Doubts = dict[Doubt, tuple[float, float]]
 """By what is not known: how far both ends of 8 in 10 cases lie below and above the middle, in logarithms."""
 
 
-def assumed_rate(
-    width_px: int,
-    height_px: int,
-    fps: float,
-    key_frame_s: float,
-    codec: Codec,
-    quality: Quality,
-    scene_id: str,
-    seen: Seen | None = None,
-    given: Assumed | None = None,
-    busy_share: float | None = None,
-) -> StreamRate:
-    """Mean rate of a stream whose view is of a kind that the table knows. An assumption, never a measurement.
-
-    The model is fitted to encodes (``stream_model``); the kind of view gives its properties by day and by night, a camera
-    lets through so much of the noise, a codec saves so much on the one whose fit it uses, and camera encoders need more than
-    those that were measured. The range joins, in logarithms and squares, the spread of real scenes of a kind, the model's own
-    error, and what each assumption does to this very stream: another middle of the quality scale, more or less noise, another
-    encoder, what a codec may save. The rate is the mean of that distribution, which lies above its middle.
-
-    A still (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
-    spread of the kind then counts for less (``still_leaves``), since motion and the night are still not known.
-
-    ``busy_share`` is the share of the time in which something goes on; None: what is usual for the kind of view. Motion is
-    in proportion to it, but for what moves by itself.
-
-    Raises:
-        KeyError: when there is no such kind of view.
-    """
-    return estimate(width_px, height_px, fps, key_frame_s, codec, quality, scene_id, seen, given, busy_share).rate
-
-
 class Estimated(NamedTuple):
     """An assumed rate, and what makes it uncertain."""
 
@@ -129,7 +97,24 @@ def estimate(
     given: Assumed | None = None,
     busy_share: float | None = None,
 ) -> Estimated:
-    """``assumed_rate``, with what makes it uncertain."""
+    """Mean rate of a stream whose view is of a kind that the table knows. An assumption, never a measurement; with what makes it
+    uncertain.
+
+    The model is fitted to encodes (``stream_model``); the kind of view gives its properties by day and by night, a camera
+    lets through so much of the noise, a codec saves so much on the one whose fit it uses, and camera encoders need more than
+    those that were measured. The range joins, in logarithms and squares, the spread of real scenes of a kind, the model's own
+    error, and what each assumption does to this very stream: another middle of the quality scale, more or less noise, another
+    encoder, what a codec may save. The rate is the mean of that distribution, which lies above its middle.
+
+    A still (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
+    spread of the kind then counts for less (``still_leaves``), since motion and the night are still not known.
+
+    ``busy_share`` is the share of the time in which something goes on; None: what is usual for the kind of view. Motion is
+    in proportion to it, but for what moves by itself.
+
+    Raises:
+        KeyError: when there is no such kind of view.
+    """
     table, own = stream_assumptions(), given or usual_assumptions()
     view = _View(width_px, height_px, fps, key_frame_s, codec, table.scenes[scene_id], seen, own, busy_share)
     noises = [end / table.noise_kept[1] for end in table.noise_kept]
