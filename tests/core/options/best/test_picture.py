@@ -11,7 +11,8 @@ from eager_lens.core.job.edits import set_retention
 from eager_lens.core.job.measured import settings_of
 from eager_lens.core.job.model import Link, Retention
 from eager_lens.core.options.best.picture import NoneFits, best_picture, trade_curve
-from eager_lens.core.options.best.settings import LEFT_OF_PIXELS, Allowed, Weights, settings_for, worth_of
+from eager_lens.core.options.best.reasons import reasons_of
+from eager_lens.core.options.best.settings import LEFT_OF_PIXELS, Allowed, Weights, as_it_is, settings_for, worth_of
 from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.resolutions import sizes_like
 from eager_lens.core.reference.streams import QUALITIES
@@ -159,6 +160,17 @@ class OfTheDemo(unittest.TestCase):
             self.assertTrue(
                 one.fps <= old.fps and QUALITIES.index(one.quality) <= QUALITIES.index(old.quality), one.name
             )
+
+    def test_reasons_name_two_cameras_and_count_more(self):
+        cameras = [camera(at, codec="h264", fps=25) for at in range(1, 4)]
+        settings = [as_it_is(one, 2.0)._replace(codec="h265") for one in cameras]
+        first, line = reasons_of(list(zip(cameras, settings, strict=True)), True)
+        self.assertEqual((first, line), ("No camera loses anything.", "H.265 on 3 cameras: nothing is lost."))
+        fewer = [(cameras[0], settings[0]._replace(fps=12)), (cameras[1], settings[1]._replace(quality="high"))]
+        told = reasons_of(fewer, True)
+        self.assertIn("what is left over improves some", told[0])
+        self.assertIn("Fewer frames on Camera 1: 8 to 12 a second show nearly all.", told)
+        self.assertIn("H.265 on Camera 1 and Camera 2: nothing is lost.", told)
 
     def test_where_nothing_must_be_given_up_nobody_loses(self):
         assessed = assess(set_retention(6, None).apply(demo_job()))

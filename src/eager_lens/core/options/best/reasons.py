@@ -18,22 +18,29 @@ def reasons_of(pairs: Sequence[Pair], lossless: bool) -> tuple[str, ...]:
     Args:
         pairs: cameras with their new settings. lossless: whether no camera has to give up anything.
     """
-    found = [
-        "No camera loses anything, and what is left over improves some."
-        if lossless
-        else "The days cannot be kept without a loss: as little as can be is given up, importance counted.",
+    saved = [
         *_line("H.265", "nothing is lost", (p for p in pairs if p[1].codec != p[0].codec)),
         *_line("longer key-frame interval", "nothing is lost but speed of searching", filter(_rarer, pairs)),
         *_line("smart codec", "key frames are rarer while nothing moves", filter(_smarter, pairs)),
         *_line("fewer frames", "8 to 12 a second show nearly all", (p for p in pairs if p[1].fps < p[0].fps)),
-        *_line(
-            "lower resolution", "none under what its purpose needs", (p for p in pairs if p[1].width_px < p[0].width_px)
-        ),
+        *_line("lower resolution", "none under what its purpose needs", filter(_smaller, pairs)),
         *_line("lower quality", "never low where people must be told apart", (p for p in pairs if _steps(p) < 0)),
+    ]
+    better = [
         *_line("more frames", "there is room for them", (p for p in pairs if p[1].fps > p[0].fps)),
         *_line("higher quality", "there is room for it", (p for p in pairs if _steps(p) > 0)),
     ]
-    return tuple(found)
+    if not lossless:
+        first = "The days cannot be kept without a loss: as little as can be is given up, importance counted."
+    elif better:
+        first = "No camera loses anything, and what is left over improves some."
+    else:
+        first = "No camera loses anything."
+    return (first, *saved, *better)
+
+
+def _smaller(pair: Pair) -> bool:
+    return pair[1].width_px < pair[0].width_px
 
 
 def _rarer(pair: Pair) -> bool:
