@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import NamedTuple
 
@@ -148,14 +149,15 @@ def _of_days(
 
 def _of_drives(recorder: Recorder) -> Iterator[Assumption]:
     usual, topic = Recorder(id="usual", name="usual"), f"Drives of {recorder.name}"
+    bits = f"10^{round(-math.log10(UNREADABLE_PER_BIT))}"
     yield Assumption(
         *("failures", topic, "Drives that fail in a year", _percent(recorder.drive_failures_per_year)),
         *(_percent(usual.drive_failures_per_year), "1 to 5 %"),
         "published counts of large numbers of drives; more when hot or old",
     )
     yield Assumption(
-        *("unreadable", topic, "Bits read for each that cannot be", f"{1 / UNREADABLE_PER_BIT:.0e}"),
-        *(f"{1 / UNREADABLE_PER_BIT:.0e}", "1e+14 to 1e+16", "what makers guarantee at least; see the data sheet"),
+        *("unreadable", topic, "Bits read for each that cannot be", bits),
+        *(bits, "10^14 to 10^16", "what makers guarantee at least; see the data sheet"),
     )
     yield Assumption(
         *("rebuild", topic, "Speed of a rebuild beside recording", f"{figure(recorder.rebuild_mb_per_s)} MB/s"),

@@ -74,7 +74,7 @@ def promise_lines(assessment: Assessment) -> tuple[WorkingLine, ...]:
     if latitude is not None:
         swing = dark_swing(latitude)
         least, most = (100 * (assumed.dark_share + end) for end in (min(swing), max(swing)))
-        dark += f", {figure(least)} to {figure(most)} % by date at {latitude:.0f}° latitude"
+        dark += f", {figure(least)} to {figure(most)} % by date at {figure(latitude)}° latitude"
     return (
         WorkingLine("a day's events vary by", f"{figure(100 * activity.day_spread)} %", "assumed"),
         WorkingLine("correlation of a day with the next", figure(activity.day_memory), "assumed"),
