@@ -63,7 +63,7 @@ class Workings(unittest.TestCase):
         self.assertEqual(lines["mean"].value, f"{figure(got.mean_days)} days")
         self.assertEqual(lines["a day's events vary by"].value, "40 %")
         self.assertEqual(lines["correlation of a day with the next"].origin, "assumed")
-        self.assertIn("at 52° latitude", lines["dark"].value)
+        self.assertIn("at 51.5° latitude", lines["dark"].value)
 
     def test_inputs_tell_where_they_come_from(self):
         origins = {line.label: line.origin for line in self.working("days", "rec-1").lines}
