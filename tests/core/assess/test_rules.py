@@ -1,11 +1,15 @@
 """Finding rules: each tells its fault, keeps quiet without it, and its fix puts it right."""
 
+import math
 import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
+from eager_lens.core.assess.limits import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Check, Link, Registration, Retention
+from eager_lens.core.job.model import Check, Link, Registration, Retention, Schedule, ScheduleException
+from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.recording.week import Span
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
 
 QUIET = {"assumed-rates", "no-redundancy"}
@@ -49,6 +53,28 @@ def moving(camera_fields, **recorder_fields):
     )
 
 
+def close(**fields):
+    """A camera that identifies whoever is 3 m away."""
+    return camera(1, **{"purpose": "identify", "target_m": 3, "focal_mm": 6, "mount_height_m": 2.5, **fields})
+
+
+GONE = Check(device="cam-9", check="picture", outcome="passed")
+
+
+def with_gap(until_h):
+    """A schedule of round the clock, but for Wednesday from noon to an hour."""
+    plan = week_of().plan.model_copy(
+        update={"wed": (Span(0, 720, "continuous"), Span(until_h * 60, 1440, "continuous"))}
+    )
+    return Schedule(id="week-1", name="Round the clock", plan=plan)
+
+
+def an_exception(**fields):
+    """Three days from a Monday, on which nothing is recorded."""
+    base = {"id": "ex-1", "name": "Fair", "first": "2026-06-01", "last": "2026-06-03", "schedule": "week-1"}
+    return ScheduleException(**{**base, **fields})
+
+
 class Clean(unittest.TestCase):
     def test_a_recorder_with_two_sides_in_order_has_none(self):
         self.assertEqual(set(codes(two_sided())) - QUIET, set())
@@ -83,6 +109,31 @@ class EachRule(unittest.TestCase):
             "erased-early",
             Severity.FAULT,
             lambda: job_with([camera(1)], [recorder(erase_after_days=20)], retention=Retention(least_days=31)),
+        ),
+        (
+            "rate-unlikely",
+            Severity.WARNING,
+            lambda: job_with([camera(1, measured_mbps=0.01, rate_control="VBR", cap_mbps=None)]),
+        ),
+        ("purpose-far", Severity.NOTE, lambda: job_with([camera(1, purpose="identify")])),
+        ("purpose-frames", Severity.WARNING, lambda: job_with([close(fps=4)])),
+        ("purpose-coarse", Severity.WARNING, lambda: job_with([close(quality="low")])),
+        ("purpose-steep", Severity.WARNING, lambda: job_with([close(mount_height_m=4)])),
+        ("rule-blind", Severity.FAULT, lambda: job_with([camera(1, motion_rule=MotionRule(sensitivity=0))])),
+        (
+            "schedule-slip",
+            Severity.NOTE,
+            lambda: job_with([camera(1)], schedules=(with_gap(13),)),
+        ),
+        (
+            "exception-idle",
+            Severity.NOTE,
+            lambda: job_with([camera(1)], exceptions=(an_exception(days=("sun",)),)),
+        ),
+        (
+            "gone-check",
+            Severity.NOTE,
+            lambda: job_with([camera(1)], checks=(GONE,)),
         ),
         ("costly-codec", Severity.WARNING, lambda: job_with([camera(1, codec="mjpeg")])),
         ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
@@ -409,6 +460,105 @@ class Labels(unittest.TestCase):
         after = finding_of(job, "gateway-no-router").fix.apply(job)
         self.assertEqual(after.subnets[0].gateway, "172.22.40.2")
         self.assertNotIn("gateway-no-router", codes(after))
+
+
+def zone(left, right, leave_out=False):
+    """The whole height of the picture, from a share of its width to another."""
+    corners = ((left, 0.0), (right, 0.0), (right, 1.0), (left, 1.0))
+    return Zone(corners=corners, leave_out=leave_out)
+
+
+class Slips(unittest.TestCase):
+    def test_a_rule_that_nobody_can_meet_is_told_with_its_reason(self):
+        over = CrossingLine(begins=(0.8, 0.2), ends=(0.8, 0.8))
+        for rule, words in (
+            (MotionRule(zones=(zone(0.0, 1.0, leave_out=True),)), "exclusion zones cover the picture"),
+            (MotionRule(zones=(zone(0.4, 0.418),)), "zones are too small"),
+            (MotionRule(zones=(zone(0.4, 0.425),)), ""),
+            (MotionRule(zones=(zone(0.0, 0.5),), line=over), "line lies where it does not look"),
+            (MotionRule(zones=(zone(0.0, 0.9),), line=over), ""),
+            (MotionRule(zones=(zone(0.0, 0.9, leave_out=True),)), ""),
+            (MotionRule(line=over), ""),
+        ):
+            job = job_with([camera(1, motion_rule=rule)])
+            with self.subTest(words=words):
+                if not words:
+                    self.assertNotIn("rule-blind", codes(job))
+                    continue
+                found = finding_of(job, "rule-blind")
+                self.assertIn(words, found.why)
+                self.assertNotIn("rule-blind", codes(found.fix.apply(job)))
+        off = camera(1, motion_rule=MotionRule(sensitivity=0), motion_rule_on=False)
+        self.assertNotIn("rule-blind", codes(job_with([off])))
+
+    def test_gaps_of_an_hour_and_single_empty_days_may_be_slips(self):
+        self.assertIn(
+            "12:00 to 13:00", finding_of(job_with([camera(1)], schedules=(with_gap(13),)), "schedule-slip").why
+        )
+        self.assertNotIn("schedule-slip", codes(job_with([camera(1)], schedules=(with_gap(14),))))
+        closed = week_of().plan.model_copy(update={"sun": ()})
+        one = job_with([camera(1)], schedules=(Schedule(id="week-1", name="Six days", plan=closed),))
+        self.assertIn("Sunday", finding_of(one, "schedule-slip").why)
+        weekend = closed.model_copy(update={"sat": ()})
+        two = job_with([camera(1)], schedules=(Schedule(id="week-1", name="Five days", plan=weekend),))
+        self.assertNotIn("schedule-slip", codes(two))
+
+    def test_an_exception_that_changes_nothing_says_why(self):
+        other = week_of("motion", id="week-2", name="On motion")
+        for exception, words in (
+            (an_exception(days=("sun",), schedule="week-2"), "none of its dates"),
+            (an_exception(instead_of="week-2", schedule="week-1"), "no camera has the schedule"),
+            (an_exception(), "same hours"),
+            (an_exception(days=("tue",), schedule="week-2"), ""),
+        ):
+            job = job_with([camera(1)], schedules=(week_of(), other), exceptions=(exception,))
+            with self.subTest(words=words):
+                if words:
+                    self.assertIn(words, finding_of(job, "exception-idle").why.lower())
+                else:
+                    self.assertNotIn("exception-idle", codes(job))
+        # Over another exception, the usual hours change something.
+        both = (an_exception(schedule="week-2"), an_exception(id="ex-2", name="Open day"))
+        self.assertNotIn("exception-idle", codes(job_with([camera(1)], schedules=(week_of(), other), exceptions=both)))
+
+    def test_rates_that_no_encoder_sends(self):
+        for mbps, told in ((0.02, True), (0.3, False), (19, False), (2200, True)):
+            one = camera(1, measured_mbps=mbps, rate_control="VBR", cap_mbps=None)
+            with self.subTest(mbps=mbps):
+                self.assertEqual("rate-unlikely" in codes(job_with([one])), told)
+        asked = assess(job_with([camera(1, rate_control="VBR")])).camera("cam-1").asked_mbps
+        for mbps, told in (
+            (0.95 * UNLIKELY_LOW * asked, True),
+            (1.05 * UNLIKELY_LOW * asked, False),
+            (max(LEAST_SLIP_MBPS, UNLIKELY_HIGH * asked) * 1.05, True),
+            (max(LEAST_SLIP_MBPS, UNLIKELY_HIGH * asked) * 0.95, False),
+        ):
+            one = camera(1, measured_mbps=mbps, rate_control="VBR", cap_mbps=None)
+            self.assertEqual("rate-unlikely" in codes(job_with([one])), told, mbps)
+        self.assertIn(
+            "kb/s typed as Mb/s",
+            finding_of(job_with([camera(1, rate_control="CBR", cap_mbps=2000)]), "rate-unlikely").why,
+        )
+
+
+class ForItsPurpose(unittest.TestCase):
+    def test_each_limit_from_both_sides(self):
+        steep_m = 1.6 + 3 * math.tan(math.radians(STEEP_DEG))
+        for code, fields, told in (
+            ("purpose-frames", {"fps": 7.5}, True),
+            ("purpose-frames", {"fps": 8}, False),
+            ("purpose-coarse", {"quality": "medium"}, False),
+            ("purpose-coarse", {"quality": "low", "purpose": "detect"}, False),
+            ("purpose-steep", {"mount_height_m": steep_m + 0.05}, True),
+            ("purpose-steep", {"mount_height_m": steep_m - 0.05}, False),
+            ("purpose-steep", {"mount_height_m": 9, "purpose": "observe"}, False),
+            ("purpose-far", {}, False),
+        ):
+            with self.subTest(code=code, **fields):
+                self.assertEqual(code in codes(job_with([close(**fields)])), told)
+        for code, fields in (("purpose-frames", {"fps": 4}), ("purpose-coarse", {"quality": "low"})):
+            job = job_with([close(**fields)])
+            self.assertNotIn(code, codes(finding_of(job, code).fix.apply(job)))
 
 
 if __name__ == "__main__":

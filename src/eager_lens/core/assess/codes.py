@@ -31,6 +31,11 @@ class Code(StrEnum):
     GATEWAY_NO_ROUTER = "gateway-no-router"
 
     # rules/drives.py
+    PURPOSE_FAR = "purpose-far"
+    PURPOSE_FRAMES = "purpose-frames"
+    PURPOSE_COARSE = "purpose-coarse"
+    PURPOSE_STEEP = "purpose-steep"
+    RATE_UNLIKELY = "rate-unlikely"
     NO_SPACE = "no-space"
     BAYS = "bays"
     NO_REDUNDANCY = "no-redundancy"
@@ -59,6 +64,7 @@ class Code(StrEnum):
 
     # rules/handover.py
     FAILED_CHECK = "failed-check"
+    GONE_CHECK = "gone-check"
     SHEET_GAPS = "sheet-gaps"
 
     # rules/inventory.py
@@ -87,6 +93,7 @@ class Code(StrEnum):
     FAR_PORTS = "far-ports"
 
     # rules/motion.py
+    RULE_BLIND = "rule-blind"
     NOTHING_AFTER = "nothing-after"
     NEARLY_ALWAYS = "nearly-always"
     BEFORE_KEY_FRAME = "before-key-frame"
@@ -133,6 +140,8 @@ class Code(StrEnum):
     UNUSED_WEEK = "unused-week"
     EXCEPTION_WITHOUT_WEEK = "exception-without-week"
     EXCEPTIONS_OVERLAP = "exceptions-overlap"
+    EXCEPTION_IDLE = "exception-idle"
+    SCHEDULE_SLIP = "schedule-slip"
 
     # rules/sides.py
     NO_CAMERA_SIDE = "no-camera-side"

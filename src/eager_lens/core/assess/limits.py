@@ -26,6 +26,36 @@ SLOW_MBPS = 50.0
 LATE_MS = 500.0
 """A key frame that takes longer to cross a link makes the picture stand still."""
 
+PURPOSE_FPS = {
+    "inspect": 8.0,
+    "identify": 8.0,
+    "recognise": 6.0,
+    "observe": 5.0,
+    "detect": 4.0,
+    "monitor": 2.0,
+    "": 1.0,
+}
+"""Fewer frames a second are few for a purpose: somebody who passes is seen well on one of a few frames (assumed)."""
+
+TOLD_APART = ("inspect", "identify", "recognise")
+"""Purposes for which people must be told apart: low quality takes their faces away first."""
+
+STEEP_DEG, FACE_M = 30.0, 1.6
+"""From more than so steeply above, a face at this height shows its forehead only (practice; some ask for half of it)."""
+
+SEES_SHARE = 0.02
+"""A motion rule that looks at less of the picture sees nobody."""
+
+UNLIKELY_LOW, UNLIKELY_HIGH = 0.05, 20.0
+"""A bit rate under this share of what the picture asks for, or over so many times that, is likely a slip: no encoder gets there, or
+kb/s were typed as Mb/s. The model's own range goes down to a tenth in the dark."""
+
+LEAST_SLIP_MBPS = 20.0
+"""Under this a high rate is no slip of the unit."""
+
+SLIP_MINUTES = 60
+"""A gap between two stretches of one mode that is no longer is likely a slip of the brush."""
+
 NEARLY_ALWAYS_SHARE = 0.8
 """From this recorded share on, recording on motion is called continuous by another name."""
 

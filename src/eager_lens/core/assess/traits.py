@@ -5,15 +5,24 @@ The finding rules look at lists of cameras with a trait, instead of each going t
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Literal, get_args
 
+from eager_lens.core.assess.blind import why_blind
 from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
 from eager_lens.core.assess.limits import (
+    FACE_M,
     FIXED_CABLE_M,
     LEAST_CARD_YEARS,
+    LEAST_SLIP_MBPS,
     LOW_CAP_SHARE,
     NEARLY_ALWAYS_SHARE,
+    PURPOSE_FPS,
+    STEEP_DEG,
+    TOLD_APART,
+    UNLIKELY_HIGH,
+    UNLIKELY_LOW,
 )
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POE_CLASSES
@@ -48,6 +57,13 @@ Trait = Literal[
     "records nothing",
     "nothing after",
     "nearly continuous",
+    "purpose without distance",
+    "few frames",
+    "coarse",
+    "steep",
+    "rate too low",
+    "rate too high",
+    "blind rule",
     "before is short",
 ]
 TRAITS: tuple[Trait, ...] = get_args(Trait)
@@ -76,6 +92,24 @@ def _wears_its_card(camera: Camera, figures: CameraFigures) -> bool:
     return years is not None and years < LEAST_CARD_YEARS
 
 
+def _is_steep(camera: Camera) -> bool:
+    """Whether a face at the target is seen from too steeply above."""
+    if camera.purpose not in TOLD_APART or camera.target_m is None:
+        return False
+    return math.degrees(math.atan2(camera.mount_height_m - FACE_M, camera.target_m)) > STEEP_DEG
+
+
+def _given_mbps(camera: Camera) -> float | None:
+    """The bit rate that somebody read, entered or set."""
+    cap = camera.cap_mbps if camera.rate_control in ("CBR", "capped VBR") else None
+    return cap if camera.measured_mbps is None else camera.measured_mbps
+
+
+def _is_too_high(camera: Camera, figures: CameraFigures) -> bool:
+    given = _given_mbps(camera)
+    return given is not None and given >= LEAST_SLIP_MBPS and given > UNLIKELY_HIGH * figures.asked_mbps
+
+
 _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "weak run": lambda camera, _: _is_weak(camera),
     "over PoE class": lambda camera, _: _is_over_class(camera),
@@ -92,6 +126,17 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "estimated rate": lambda _, figures: figures.rate_origin == "assumed",
     "entered rate": lambda _, figures: figures.rate_origin == "entered",
     "no cap": lambda camera, _: camera.rate_control in ("capped VBR", "CBR") and camera.cap_mbps is None,
+    "purpose without distance": lambda camera, _: bool(camera.purpose) and camera.target_m is None,
+    "few frames": lambda camera, _: bool(camera.purpose) and camera.fps < PURPOSE_FPS[camera.purpose],
+    "coarse": lambda camera, _: camera.quality == "low" and camera.purpose in TOLD_APART,
+    "steep": lambda camera, _: _is_steep(camera),
+    "rate too low": lambda camera, figures: (
+        camera.measured_mbps is not None and camera.measured_mbps < UNLIKELY_LOW * figures.asked_mbps
+    ),
+    "rate too high": _is_too_high,
+    "blind rule": lambda camera, _: (
+        camera.motion_rule is not None and camera.motion_rule_on and bool(why_blind(camera.motion_rule))
+    ),
     "low cap": lambda camera, figures: _starves(camera, figures),
     "worn card": lambda camera, figures: _wears_its_card(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",

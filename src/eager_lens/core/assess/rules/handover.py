@@ -29,6 +29,23 @@ def failed_checks(facts: Facts) -> Iterator[Finding]:
         )
 
 
+@reads("checks", *of_devices("name"))
+def gone_checks(facts: Facts) -> Iterator[Finding]:
+    """Checks of devices that are no longer in the job."""
+    known = {device.id for device in facts.devices}
+    gone = [check for check in facts.job.checks if check.device not in known]
+    if gone:
+        yield Finding(
+            Code.GONE_CHECK,
+            Severity.NOTE,
+            "proof",
+            f"{count(len(gone), 'check')} of devices that are gone",
+            f"{names_listed(list(dict.fromkeys(check.device for check in gone)))}: the checks prove nothing of this job any more.",
+            "Check what was put in their place.",
+            (),
+        )
+
+
 def sheet_gaps(facts: Facts) -> Iterator[Finding]:
     """Lines of the cover sheet that are still empty."""
     job = facts.job
@@ -55,4 +72,4 @@ def sheet_gaps(facts: Facts) -> Iterator[Finding]:
         )
 
 
-RULES = (failed_checks, sheet_gaps)
+RULES = (failed_checks, gone_checks, sheet_gaps)

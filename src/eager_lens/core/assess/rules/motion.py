@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from eager_lens.core.assess.blind import why_blind
 from eager_lens.core.assess.chain import broken_link, chain_of
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
@@ -14,6 +15,7 @@ from eager_lens.core.assess.limits import USUAL_POST_S
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -40,6 +42,23 @@ def nothing_after(facts: Facts) -> Iterator[Finding]:
             ids,
             set_fields(ids, f"Post-recording {USUAL_POST_S:g} s", post_recording_s=USUAL_POST_S),
         )
+
+
+def blind_rules(facts: Facts) -> Iterator[Finding]:
+    """Motion rules that nobody can meet: nothing is sensitive enough, or nothing is left to look at, or to cross."""
+    for camera in facts.with_trait["blind rule"]:
+        words = "" if camera.motion_rule is None else why_blind(camera.motion_rule)
+        if words:
+            yield Finding(
+                Code.RULE_BLIND,
+                Severity.FAULT,
+                "motion",
+                f"The motion rule of {camera.name} sees nobody",
+                f"{words[:1].upper()}{words[1:]}: nothing is recorded on motion, silently.",
+                "Set it again, or try it on the Motion page: a look says what it misses.",
+                (camera.id,),
+                set_fields([camera.id], f"The usual rule for {camera.name}", motion_rule=MotionRule()),
+            )
 
 
 def nearly_always(facts: Facts) -> Iterator[Finding]:
@@ -170,4 +189,11 @@ def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
     return {name: max(0.0, math.floor(seconds * 10) / 10) for name, seconds in left.items()}
 
 
-RULES = (broken_chains, pre_recording_memory, nothing_after, nearly_always, before_is_shorter_than_key_frame)
+RULES = (
+    blind_rules,
+    broken_chains,
+    pre_recording_memory,
+    nothing_after,
+    nearly_always,
+    before_is_shorter_than_key_frame,
+)

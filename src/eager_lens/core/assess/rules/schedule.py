@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import timedelta
+from itertools import pairwise
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.limits import SLIP_MINUTES
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
+from eager_lens.core.job.model import ScheduleException
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, WeekPlan, clock_of, flat_spans
 from eager_lens.core.recording.year import overlaps
 from eager_lens.core.units import count
 
@@ -120,4 +125,69 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
                 )
 
 
-RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong)
+@reads("schedules", "exceptions", "cameras.schedule")
+def idle_exceptions(facts: Facts) -> Iterator[Finding]:
+    """Exceptions that change nothing: no day of theirs is meant, no camera has the schedule, or both schedules are alike."""
+    used = {camera.schedule for camera in facts.job.cameras}
+    for exception in facts.job.exceptions:
+        words = _why_idle(facts, exception, used) if exception.schedule in facts.schedules and used else ""
+        if words:
+            yield Finding(
+                Code.EXCEPTION_IDLE,
+                Severity.NOTE,
+                "schedule",
+                f"“{exception.name}” changes nothing",
+                f"{words[:1].upper()}{words[1:]}.",
+                "Put its dates, days or schedule right, or remove it.",
+                (exception.id,),
+                remove_exceptions([exception.id]),
+            )
+
+
+def _why_idle(facts: Facts, exception: ScheduleException, used: set[str]) -> str:
+    span = (exception.last - exception.first).days
+    if exception.days and 0 <= span < 6 and not exception.yearly:
+        dates = (exception.first + timedelta(days=at) for at in range(span + 1))
+        if not any(DAYS[date.weekday()] in exception.days for date in dates):
+            return "none of its dates is a day of the week that it is about"
+    replaced = {exception.instead_of} & used if exception.instead_of else used
+    if not replaced:
+        return "no camera has the schedule in whose place it stands"
+    plan = facts.schedules[exception.schedule].plan
+    # Over another exception it may well change something, though its hours are the usual ones.
+    alone = len(facts.job.exceptions) == 1
+    if alone and all(one in facts.schedules and facts.schedules[one].plan == plan for one in replaced):
+        return "it has the same hours as the schedule in whose place it stands"
+    return ""
+
+
+@reads("schedules", "cameras.schedule")
+def slips(facts: Facts) -> Iterator[Finding]:
+    """Gaps that look like slips: an hour or less between two stretches of one mode, one day of seven without any recording."""
+    used = {camera.schedule for camera in facts.job.cameras}
+    for schedule in facts.job.schedules:
+        found = list(_slips_of(schedule.plan)) if schedule.id in used else []
+        if found:
+            yield Finding(
+                Code.SCHEDULE_SLIP,
+                Severity.NOTE,
+                "schedule",
+                f"“{schedule.name}” has a gap that may be a slip",
+                f"{names_listed(found)}.",
+                "Paint it over, or leave it if that is meant.",
+                (schedule.id,),
+            )
+
+
+def _slips_of(plan: WeekPlan) -> Iterator[str]:
+    by_day = {day: flat_spans(plan.of_day(day)) for day in DAYS}
+    bare = [day for day, spans in by_day.items() if not spans]
+    if len(bare) == 1:
+        yield f"nothing is recorded on {DAY_WORDS[bare[0]]}, and something on all other days"
+    for day, spans in by_day.items():
+        for one, other in pairwise(spans):
+            if one.mode == other.mode and other.start - one.end <= SLIP_MINUTES:
+                yield f"{DAY_WORDS[day]} {clock_of(one.end)} to {clock_of(other.start)} is off, before and after is {one.mode}"
+
+
+RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong, idle_exceptions, slips)

@@ -11,7 +11,9 @@ from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.job.edits import set_fields
+from eager_lens.core.assess.limits import PURPOSE_FPS, STEEP_DEG
+from eager_lens.core.assess.traits import Trait
+from eager_lens.core.job.edits import set_each, set_fields
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
 from eager_lens.core.units import count, figure
@@ -163,6 +165,79 @@ def entered_rates(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def hardly_serves_its_purpose(facts: Facts) -> Iterator[Finding]:
+    """Purposes without a distance, with too few frames, at low quality, or seen from too steeply above."""
+    for trait, code, severity, title, why, action in PURPOSES:
+        found = facts.with_trait[trait]
+        if not found:
+            continue
+        ids = tuple(camera.id for camera in found)
+        fix = None
+        if code == Code.PURPOSE_FRAMES:
+            values = {camera.id: {"fps": PURPOSE_FPS[camera.purpose]} for camera in found}
+            fix = set_each(f"Enough frames on {count(len(ids), 'camera')}", values)
+        elif code == Code.PURPOSE_COARSE:
+            fix = set_fields(ids, f"Medium quality on {count(len(ids), 'camera')}", quality="medium")
+        names = names_listed([camera.name for camera in found])
+        yield Finding(code, severity, "sizing", f"{names}: {title}", why, action, ids, fix)
+
+
+PURPOSES: tuple[tuple[Trait, Code, Severity, str, str, str], ...] = (
+    (
+        "purpose without distance",
+        Code.PURPOSE_FAR,
+        Severity.NOTE,
+        "a purpose, but no distance to the target",
+        "Without it nobody can say whether the pixels are enough.",
+        "Enter how far the target is, on the Purpose tab.",
+    ),
+    (
+        "few frames",
+        Code.PURPOSE_FRAMES,
+        Severity.WARNING,
+        "few frames a second for the purpose",
+        "Somebody who passes is seen well on one of a few frames; with so few it may be none.",
+        "8 fps to identify, 6 to recognise, 5 to observe, 4 to detect are usual least values.",
+    ),
+    (
+        "coarse",
+        Code.PURPOSE_COARSE,
+        Severity.WARNING,
+        "low quality where people must be told apart",
+        "Coarse compression takes faces and plates away first, by night most.",
+        "Medium quality or better; what it costs stands in the row.",
+    ),
+    (
+        "steep",
+        Code.PURPOSE_STEEP,
+        Severity.WARNING,
+        "faces are seen from too steeply above",
+        f"More than {STEEP_DEG:.0f}° from above a face shows its forehead, and a cap hides the rest.",
+        "Mount it lower, or farther from the target with a longer lens.",
+    ),
+)
+
+
+def unlikely_rates(facts: Facts) -> Iterator[Finding]:
+    """Bit rates that no encoder makes of such a picture: read far too low, or so high that kb/s stand for Mb/s."""
+    likely: tuple[tuple[Trait, str], ...] = (
+        ("rate too low", "no encoder sends such a picture in so little"),
+        ("rate too high", "no such picture takes so much; were kb/s typed as Mb/s?"),
+    )
+    for trait, why in likely:
+        for camera in facts.with_trait[trait]:
+            got = facts.camera_figures[camera.id]
+            yield Finding(
+                Code.RATE_UNLIKELY,
+                Severity.WARNING,
+                "sizing",
+                f"{camera.name}: {figure(got.rate_mbps)} Mb/s are hardly possible",
+                f"Some {figure(got.asked_mbps)} Mb/s are likely with its settings and view: {why}",
+                "Read it off the camera again, and see whether resolution, frame rate and codec are those of the camera.",
+                (camera.id,),
+            )
+
+
 def purpose_missed(facts: Facts) -> Iterator[Finding]:
     """Too few pixels on the subject for what the camera is there for."""
     missing = facts.with_trait["purpose missed"]
@@ -224,6 +299,8 @@ RULES = (
     days_short,
     caps,
     days_over,
+    hardly_serves_its_purpose,
+    unlikely_rates,
     purpose_missed,
     costly_codec,
     unknown_scene,

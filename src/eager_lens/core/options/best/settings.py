@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import camera_figures, placing_of
+from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
 from eager_lens.core.assess.rates import estimate_of, holds_its_rate, sent_by
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import width_for
@@ -33,19 +34,6 @@ LEAST_WIDTH_PX, BASE_WIDTH_PX, FPS_SCALE = 640, 640.0, 4.0
 
 LEFT_OF_PIXELS: dict[Quality, float] = {"low": 0.7, "medium": 0.9, "high": 1.0}
 """Pixels that coarse compression leaves to see by, as a share of the width (assumed): needs of a purpose are held against these."""
-
-PURPOSE_FPS = {
-    "inspect": 8.0,
-    "identify": 8.0,
-    "recognise": 6.0,
-    "observe": 5.0,
-    "detect": 4.0,
-    "monitor": 2.0,
-    "": 1.0,
-}
-"""Fewer frames a second are not proposed for a purpose: somebody who passes is seen well on one of a few frames (assumed)."""
-
-TOLD_APART = ("inspect", "identify", "recognise")
 
 
 class Weights(NamedTuple):
