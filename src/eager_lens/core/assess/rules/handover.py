@@ -14,8 +14,7 @@ from eager_lens.core.units import count
 @reads("checks", *of_devices("name"))
 def failed_checks(facts: Facts) -> Iterator[Finding]:
     """Checks that were made and failed."""
-    known = {device.id for device in facts.devices}
-    failed = [check for check in facts.job.checks if check.outcome == "failed" and check.device in known]
+    failed = [check for check in facts.job.checks if check.outcome == "failed" and check.device in facts.by_device_id]
     if failed:
         names = list(dict.fromkeys(facts.name(check.device) for check in failed))
         yield Finding(
@@ -32,8 +31,7 @@ def failed_checks(facts: Facts) -> Iterator[Finding]:
 @reads("checks", *of_devices("name"))
 def gone_checks(facts: Facts) -> Iterator[Finding]:
     """Checks of devices that are no longer in the job."""
-    known = {device.id for device in facts.devices}
-    gone = [check for check in facts.job.checks if check.device not in known]
+    gone = [check for check in facts.job.checks if check.device not in facts.by_device_id]
     if gone:
         yield Finding(
             Code.GONE_CHECK,
