@@ -8,8 +8,10 @@ import av
 import numpy as np
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.clip.drawn import Drawn, frames_of
-from eager_lens.core.clip.still import accept_still, measured_still, properties
+from eager_lens.core.assess.rates import estimate_of
+from eager_lens.core.clip.container import measured_rate
+from eager_lens.core.clip.drawn import Drawn, frames_of, write_clip
+from eager_lens.core.clip.still import accept_still, measured_still, properties, seen_in
 from eager_lens.core.errors import FileTrouble, RefusedInput
 from eager_lens.core.present.working import FigureRef, working_of
 from tests.support import FolderCase, camera, job_with
@@ -67,6 +69,18 @@ class Stills(FolderCase):
             lines = {line.label: line.origin for line in working_of(FigureRef("rate", "cam-1"), after).lines}
             self.assertEqual(lines[f"detail, from {still.name}"], "measured")
         self.assertGreater(rates["busy.png"], 1.3 * rates["flat.png"])
+
+    def test_the_range_of_mjpeg_holds_what_grainy_views_really_take(self):
+        """Fine grain costs MJPEG up to three times what a picture's gradients say: without the wider range none of these fits."""
+        for noise in (1, 4):
+            drawn = Drawn(320, 180, 10, 1, noise_sigma=noise)
+            still = measured_still(write_still(self.folder / "view.png", next(frames_of(drawn))))
+            taken = measured_rate(write_clip(self.folder / "view.avi", drawn, "mjpeg", 8)).rate_mbps
+            fields = {"codec": "mjpeg", "width_px": 320, "height_px": 180, "fps": 10, "scene": "counter"}
+            got = estimate_of(camera(1, seen=seen_in(still), **fields)).rate
+            with self.subTest(noise=noise):
+                self.assertTrue(got.low_mbps < taken < got.high_mbps, (taken, got))
+                self.assertGreater(taken, 1.3 * got.rate_mbps)
 
     def test_what_is_no_picture_is_refused(self):
         for name, data, words in (

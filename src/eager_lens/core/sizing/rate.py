@@ -31,6 +31,11 @@ SEEN_DETAIL = 1.08
 come out 7 % low in the middle (5 to 8 % by codec), with it within 2 %."""
 
 
+SEEN_MJPEG_HIGH = 3.0
+"""MJPEG spends its bits on fine grain, of which a picture's mean gradient tells little: views full of it took up to three
+times what the model says of them."""
+
+
 class Seen(NamedTuple):
     """What a still picture of the view shows: its width, and the properties that one picture tells."""
 
@@ -165,6 +170,8 @@ def _doubts_beside(codec: Codec, is_seen: bool, own: Assumed) -> Doubts:
     table, assumed = stream_assumptions(), stream_assumptions().codecs[codec]
     fit, leaves = stream_fit().codecs[assumed.model], table.still_leaves if is_seen else 1.0
     doubts: Doubts = {"model": _ends(fit.low, fit.high), "kind of view": _ends(table.low**leaves, table.high**leaves)}
+    if assumed.model == "mjpeg" and is_seen:
+        doubts["model"] = _ends(fit.low, SEEN_MJPEG_HIGH)
     if assumed.model != "mjpeg":
         least, middle, most = table.encoder_factor
         doubts["encoder"] = _ends(least / middle, most / middle)
