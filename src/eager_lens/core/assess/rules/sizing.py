@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Iterator
 
 from eager_lens.core.assess.codes import Code
@@ -140,11 +141,8 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
     """How much of the figures is assumption."""
     assumed = facts.with_trait["estimated rate"]
     if assumed:
-        # Sorted as numbers, which is quick among thousands; then the few that are as large.
         stored = [facts.camera_figures[camera.id].gb_per_day for camera in assumed]
-        least = sorted(stored, reverse=True)[:NAMED][-1]
-        several = [one for one in zip(stored, assumed, strict=True) if one[0] >= least]
-        largest = [camera for _, camera in sorted(several, key=lambda one: -one[0])[:NAMED]]
+        largest = [assumed[at] for at in heapq.nlargest(NAMED, range(len(stored)), key=stored.__getitem__)]
         yield Finding(
             Code.ASSUMED_RATES,
             Severity.NOTE,
