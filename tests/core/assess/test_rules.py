@@ -535,6 +535,8 @@ class Slips(unittest.TestCase):
         ):
             one = camera(1, measured_mbps=mbps, rate_control="VBR", cap_mbps=None)
             self.assertEqual("rate-unlikely" in codes(job_with([one])), told, mbps)
+        capped = finding_of(job_with([camera(1, rate_control="capped VBR", cap_mbps=2000)]), "rate-unlikely")
+        self.assertIn("2\u2009000 Mb/s are hardly possible", capped.title)
         self.assertIn(
             "kb/s typed as Mb/s",
             finding_of(job_with([camera(1, rate_control="CBR", cap_mbps=2000)]), "rate-unlikely").why,

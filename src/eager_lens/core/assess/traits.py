@@ -99,14 +99,14 @@ def _is_steep(camera: Camera) -> bool:
     return math.degrees(math.atan2(camera.mount_height_m - FACE_M, camera.target_m)) > STEEP_DEG
 
 
-def _given_mbps(camera: Camera) -> float | None:
+def given_mbps(camera: Camera) -> float | None:
     """The bit rate that somebody read, entered or set."""
     cap = camera.cap_mbps if camera.rate_control in ("CBR", "capped VBR") else None
     return cap if camera.measured_mbps is None else camera.measured_mbps
 
 
 def _is_too_high(camera: Camera, figures: CameraFigures) -> bool:
-    given = _given_mbps(camera)
+    given = given_mbps(camera)
     return given is not None and given >= LEAST_SLIP_MBPS and given > UNLIKELY_HIGH * figures.asked_mbps
 
 

@@ -126,17 +126,10 @@ def estimate(
     cases = [[view.parts(quality, sign * table.quality_step, noise) for noise in noises] for sign in (1, 0, -1)]
     doubts = _doubts_beside(codec, seen is not None, own)
     beside = mean_of_halves(*joined(doubts))
-
-    def mean(half: int, part: int) -> float:
-        """Mean over what is assumed of quality and noise, and over all else that is not known."""
-        return beside * sum(
-            by_quality * by_noise * case[half][part]
-            for by_quality, row in zip(ENDS, cases, strict=True)
-            for by_noise, case in zip(ENDS, row, strict=True)
-        )
-
     dark = own.dark_share
-    day_key, night_key, day_other, night_other = (mean(half, part) for part in (0, 1) for half in (0, 1))
+    day_key, night_key, day_other, night_other = (
+        beside * _mean(cases, half, part) for part in (0, 1) for half in (0, 1)
+    )
     key_part, other_part = day_key + (night_key - day_key) * dark, day_other + (night_other - day_other) * dark
     (_, coarser, _), (cleaner, usual, noisier), (_, finer, _) = cases
     middle_mbps = _whole(usual, dark)
@@ -153,6 +146,15 @@ def estimate(
         night_key + night_other,
     )
     return Estimated(rate, doubts)
+
+
+def _mean(cases: list[list[Halves]], half: int, part: int) -> float:
+    """Mean over what is assumed of quality and noise."""
+    return sum(
+        by_quality * by_noise * case[half][part]
+        for by_quality, row in zip(ENDS, cases, strict=True)
+        for by_noise, case in zip(ENDS, row, strict=True)
+    )
 
 
 def _ends(low: float, high: float) -> tuple[float, float]:

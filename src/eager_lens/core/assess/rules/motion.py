@@ -47,8 +47,8 @@ def nothing_after(facts: Facts) -> Iterator[Finding]:
 def blind_rules(facts: Facts) -> Iterator[Finding]:
     """Motion rules that nobody can meet: nothing is sensitive enough, or nothing is left to look at, or to cross."""
     for camera in facts.with_trait["blind rule"]:
-        words = "" if camera.motion_rule is None else why_blind(camera.motion_rule)
-        if words:
+        if camera.motion_rule is not None:
+            words = why_blind(camera.motion_rule)
             yield Finding(
                 Code.RULE_BLIND,
                 Severity.FAULT,

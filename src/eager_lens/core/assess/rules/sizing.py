@@ -12,7 +12,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import PURPOSE_FPS, STEEP_DEG
-from eager_lens.core.assess.traits import Trait
+from eager_lens.core.assess.traits import Trait, given_mbps
 from eager_lens.core.job.edits import set_each, set_fields
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
@@ -231,13 +231,13 @@ def unlikely_rates(facts: Facts) -> Iterator[Finding]:
     )
     for trait, why in likely:
         for camera in facts.with_trait[trait]:
-            got = facts.camera_figures[camera.id]
+            asked_mbps = facts.camera_figures[camera.id].asked_mbps
             yield Finding(
                 Code.RATE_UNLIKELY,
                 Severity.WARNING,
                 "sizing",
-                f"{camera.name}: {figure(got.rate_mbps)} Mb/s are hardly possible",
-                f"Some {figure(got.asked_mbps)} Mb/s are likely with its settings and view: {why}",
+                f"{camera.name}: {figure(given_mbps(camera) or 0.0)} Mb/s are hardly possible",
+                f"Some {figure(asked_mbps)} Mb/s are likely with its settings and view: {why}",
                 "Read it off the camera again, and see whether resolution, frame rate and codec are those of the camera.",
                 (camera.id,),
             )
