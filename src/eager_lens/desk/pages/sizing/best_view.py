@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.options.best.settings import ALLOWED, Allowed, Weights
 from eager_lens.core.options.best.working import working_of_best
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.background import Task, Work
@@ -24,18 +25,17 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 if TYPE_CHECKING:
     from eager_lens.core.options.best.picture import Best
-    from eager_lens.core.options.best.settings import Allowed, Weights
 
 EMPTY_WORDS = "Register cameras on a recorder with drives to find the best picture within its limits."
 
 
-WEIGHTS: dict[str, tuple[str, str, str, float]] = {
-    "width": ("width doubled", "twice the width of a picture", "", 1.0),
-    "beyond_need": ("beyond need", "of that, pixels beyond what the purpose needs", "%", 50.0),
-    "frames": ("frames", "all frames a second", "", 1.0),
-    "quality": ("quality step", "a step of quality", "", 0.5),
+WEIGHTS: dict[str, tuple[str, str, str]] = {
+    "width": ("width doubled", "twice the width of a picture", ""),
+    "beyond_need": ("beyond need", "of that, pixels beyond what the purpose needs", "%"),
+    "frames": ("frames", "all frames a second", ""),
+    "quality": ("quality step", "a step of quality", ""),
 }
-"""What counts how much: short and long words, unit, and what it is until somebody says otherwise."""
+"""What counts how much: short and long words, and unit."""
 
 
 class Searched(NamedTuple):
@@ -86,10 +86,10 @@ class BestView(QWidget):
         """What may be changed, and how far."""
         self._least = NumberField("Minimum frame rate", "fps", width=64)
         self._most = NumberField("Highest frame rate", "fps", width=64)
-        self._least.show_value(5)
-        self._most.show_value(15)
+        self._least.show_value(ALLOWED.least_fps)
+        self._most.show_value(ALLOWED.most_fps)
         self._key = NumberField("Longest key-frame interval", "s", width=56)
-        self._key.show_value(4)
+        self._key.show_value(ALLOWED.longest_key_frame_s)
         self._smaller, self._h265 = QCheckBox("lower resolution"), QCheckBox("H.265")
         self._smart = QCheckBox("smart codec")
         for box in (self._smaller, self._h265):
@@ -97,10 +97,10 @@ class BestView(QWidget):
         for box in (self._smaller, self._h265, self._smart):
             box.toggled.connect(lambda _: self._again())
         self._weights = {
-            name: NumberField(f"What counts: {words}", unit, width=64) for name, (_, words, unit, _) in WEIGHTS.items()
+            name: NumberField(f"What counts: {words}", unit, width=64) for name, (_, words, unit) in WEIGHTS.items()
         }
-        for name, (_, _, _, usual) in WEIGHTS.items():
-            self._weights[name].show_value(usual)
+        for name, field in self._weights.items():
+            field.show_value(getattr(ALLOWED.weights, name) * (100 if WEIGHTS[name][2] else 1))
         for field in (self._least, self._most, self._key, *self._weights.values()):
             field.typed.connect(lambda _: self._again())
             field.refused.connect(lambda text: self.session.notice(text, needs=True))
@@ -118,7 +118,7 @@ class BestView(QWidget):
         )
         counts = flow(
             label("Counts:"),
-            *(pair(short, self._weights[name]) for name, (short, _, _, _) in WEIGHTS.items()),
+            *(pair(short, self._weights[name]) for name, (short, _, _) in WEIGHTS.items()),
             spacing=SPACE.HALF,
         )
         self._chart.setMinimumHeight(look.px(110))
@@ -147,8 +147,6 @@ class BestView(QWidget):
             self.table.show_parts([], assessment)
             self._show_state()
             return
-        from eager_lens.core.options.best.settings import Allowed
-
         least, most = self._least.value or 1.0, self._most.value or 30.0
         allowed = Allowed(
             *(min(least, most), max(least, most), self._smaller.isChecked(), self._h265.isChecked()),
@@ -184,8 +182,6 @@ class BestView(QWidget):
         self._busy.begin(work, partial(self._done, what))
 
     def _as_weights(self) -> Weights:
-        from eager_lens.core.options.best.settings import Weights
-
         typed = {name: field.value or 0.0 for name, field in self._weights.items()}
         return Weights(typed["width"], typed["beyond_need"] / 100, typed["frames"], typed["quality"])
 

@@ -133,10 +133,10 @@ class PromiseView(QWidget):
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """Tell a recorder's promise; its curve follows off the window's thread, a moment after the last edit."""
         self._show_fields()
-        self.assumed.show_parts(assumptions(assessment, None if recorder is None else recorder.id), assessment)
         if recorder is not None and self._shown == (recorder.id, assessment):
             return
         self._shown = None if recorder is None else (recorder.id, assessment)
+        self.assumed.show_parts(assumptions(assessment, None if recorder is None else recorder.id), assessment)
         if self._task is not None:
             self._task.cancel()
         self.promised = None
