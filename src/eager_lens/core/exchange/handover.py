@@ -164,7 +164,7 @@ def _ports(assessment: Assessment) -> Sheet:
         SheetColumn("What", 0.27),
         SheetColumn("Cable", 0.28),
         SheetColumn("Mb/s of capacity", 0.14, "right"),
-        SheetColumn("W of allocated", 0.11, "right"),
+        SheetColumn("Gives, W of allocated", 0.11, "right"),
         SheetColumn("Volts there", 0.11, "right"),
     )
     tables = []
@@ -268,16 +268,16 @@ def _storage(assessment: Assessment) -> Sheet:
     rows = []
     for recorder in job.recorders:
         got = facts.recorder_figures[recorder.id]
-        promised, mean = ("no limit" if days is None else fixed(days, 1) for days in (got.promised_days, got.mean_days))
+        promised, mean = ("no limit" if days is None else figure(days) for days in (got.promised_days, got.mean_days))
         rows.append(
             (
                 recorder.name,
                 f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}",
-                f"{fixed(got.usable_tb, 1)} ({fixed(got.usable_tb * TIB_PER_TB, 1)} TiB)",
-                fixed(got.gb_per_day, 0),
+                f"{figure(got.usable_tb)} ({figure(got.usable_tb * TIB_PER_TB)} TiB)",
+                figure(got.gb_per_day),
                 promised,
                 mean,
-                f"{fixed(got.incoming_mbps, 0)} of {figure(recorder.incoming_limit_mbps)}",
+                f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)}",
             )
         )
     columns = (

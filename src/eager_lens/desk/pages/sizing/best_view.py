@@ -20,6 +20,7 @@ from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.curve import CurveChart, CurveData
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -71,6 +72,7 @@ class BestView(QWidget):
         self._hint, self._reasons = label("", "small", wrap=True), label("", "small", wrap=True)
         self._adopt = button("Apply proposal", self._make, "main")
         self._busy = Busy(session, self)
+        self._outdated = Outdated(session, self, self._clear)
         self._busy.stop_button.clicked.connect(self._stopped)
         self._chart = CurveChart(EMPTY_WORDS)
         self._chart.picked.connect(self._point)
@@ -139,12 +141,11 @@ class BestView(QWidget):
         self._recorder = recorder
         if recorder is None or assessment.recorder(recorder.id).promised_days is None:
             self._busy.stop()
+            self._outdated.end()
             self._shown = self.found = self.picked = None
             self._words.setText("The best picture")
-            self._hint.setText("")
-            self._reasons.setText("")
+            self._clear()
             self._chart.show_data(None, EMPTY_WORDS)
-            self.table.show_parts([], assessment)
             self._show_state()
             return
         least, most = self._least.value or 1.0, self._most.value or 30.0
@@ -157,6 +158,7 @@ class BestView(QWidget):
             return
         self._shown, self.found, self.picked = what, None, None
         self._words.setText(f"{recorder.name}: searching for the best picture …")
+        self._outdated.begin(recorder.id)
         recorder_id = recorder.id
 
         def work(task: Task) -> Work[Searched]:
@@ -181,6 +183,12 @@ class BestView(QWidget):
 
         self._busy.begin(work, partial(self._done, what))
 
+    def _clear(self) -> None:
+        self._hint.setText("")
+        self._reasons.setText("")
+        self._chart.show_data(None, "Searching …")
+        self.table.show_parts([], self.session.assessment)
+
     def _as_weights(self) -> Weights:
         typed = {name: field.value or 0.0 for name, field in self._weights.items()}
         return Weights(typed["width"], typed["beyond_need"] / 100, typed["frames"], typed["quality"])
@@ -188,6 +196,7 @@ class BestView(QWidget):
     def _stopped(self) -> None:
         """Stopped by hand: what was asked for is forgotten, so that it can be asked for again."""
         self._shown = None
+        self._clear()
         self._words.setText("The search was stopped; change a limit, or open this tab again, to restart it")
 
     def _show_state(self) -> None:
@@ -199,6 +208,7 @@ class BestView(QWidget):
         if what != self._shown:
             return
         self.found = found
+        self._outdated.end()
         self._show(found.best)
 
     def _show(self, picked: Best | None) -> None:

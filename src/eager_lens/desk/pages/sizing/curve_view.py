@@ -16,6 +16,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
+from eager_lens.desk.widgets.outdated import Outdated
 
 
 class CurveView(QWidget):
@@ -30,6 +31,7 @@ class CurveView(QWidget):
         self._value: float | None = None
         self._shown: object = None
         self._task: Task | None = None
+        self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
         self.setting = Choice()
         for kind in SETTINGS.values():
             self.setting.addItem(kind.label, kind.id)
@@ -68,6 +70,7 @@ class CurveView(QWidget):
             self._nothing("Register cameras on a recorder with drives to see the days that it can promise.")
             return
         self._words.setText(f"Days that {recorder.name} can promise over")
+        self._outdated.begin(f"{recorder.id} {setting}")
         selected = tuple(self.session.selected)
 
         def work(task: Task) -> Work[DaysCurve | None]:
@@ -78,6 +81,10 @@ class CurveView(QWidget):
         self._task.failed.connect(self._nothing)
 
     def _nothing(self, words: str) -> None:
+        self._outdated.end()
+        self._clear(words)
+
+    def _clear(self, words: str) -> None:
         self._whom.setText("")
         self.chart.show_data(None, words)
 
@@ -88,6 +95,7 @@ class CurveView(QWidget):
         if got is None:
             self._nothing("Nothing is recorded here yet, so there is no limit to the days kept.")
             return
+        self._outdated.end()
         assessment = self._assessment
         retention = assessment.job.retention
         limits = [Level(retention.least_days, f"asked: {figure(retention.least_days)} days", needs=True)]

@@ -13,6 +13,7 @@ from eager_lens.core.units import figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -65,6 +66,7 @@ class LeversView(QWidget):
         self.session = session
         self._shown: tuple[str, Assessment] | None = None
         self._task: Task | None = None
+        self._outdated = Outdated(session, self, self._clear)
         self._words = label("", "small", wrap=True)
         self._missing = label("", "small", wrap=True)
         self._apply = button("Apply this change", self._make, "main")
@@ -93,9 +95,9 @@ class LeversView(QWidget):
             self._task.cancel()
         if recorder is None or assessment.recorder(recorder.id).promised_days is None:
             self._words.setText("")
-            self._missing.hide()
+            self._outdated.end()
             self._progress.hide()
-            self.table.show_parts([], assessment)
+            self._clear()
             return
         days = assessment.recorder(recorder.id).promised_days or 0.0
         asked = assessment.job.retention.least_days
@@ -110,11 +112,16 @@ class LeversView(QWidget):
                 yield min(1.0, at / LEVERS_AT_MOST)
             return sorted(found, key=lambda lever: -lever.gained)
 
+        self._outdated.begin(recorder.id)
         self._progress.setVisible(len(assessment.job.cameras) > 500)
         self._task = start(work, self)
         self._task.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self._task.done.connect(partial(self._done, self._shown))
         self._task.failed.connect(self._failed)
+
+    def _clear(self) -> None:
+        self._missing.hide()
+        self.table.show_parts([], self.session.assessment)
 
     def _failed(self, text: str) -> None:
         self._progress.hide()
@@ -123,6 +130,7 @@ class LeversView(QWidget):
     def _done(self, what: tuple[str, Assessment] | None, found: list[Lever]) -> None:
         if what is not None and what == self._shown:
             self._progress.hide()
+            self._outdated.end()
             self.table.show_parts([lever for lever in found if abs(lever.gained) >= 0.05], what[1])
             reasons = missing(what[1], what[0], {lever.id for lever in found})
             self._missing.setText(" ".join(["Not offered:", *reasons]) if reasons else "")

@@ -21,6 +21,7 @@ from eager_lens.desk.widgets.basics import button, column, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -64,6 +65,7 @@ class PromiseView(QWidget):
         super().__init__()
         self.session = session
         self.promised: Promise | None = None
+        self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
         self._shown: tuple[str, Assessment] | None = None
         self._task: Task | None = None
         self._days: float | None = None
@@ -153,6 +155,7 @@ class PromiseView(QWidget):
             return
         self._words.setText(f"{recorder.name} can promise {figure(promised)} days; {figure(asked)} asked")
         self._how.show()
+        self._outdated.begin(recorder.id)
         self._timer.start()
 
     def _show_fields(self) -> None:
@@ -168,7 +171,11 @@ class PromiseView(QWidget):
         self._latitude.show_value(assumed.latitude_deg)
 
     def _none(self, words: str) -> None:
+        self._outdated.end()
         self._words.setText("Days that can be promised")
+        self._clear(words)
+
+    def _clear(self, words: str) -> None:
         self._hint.setText("")
         self._chart.show_data(None, words)
         self.table.show_parts([], self.session.assessment)
@@ -194,6 +201,7 @@ class PromiseView(QWidget):
             self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
             return
         self.promised = promised
+        self._outdated.end()
         asked = assessment.job.retention.least_days
         most = assessment.job.retention.most_days
         over = (

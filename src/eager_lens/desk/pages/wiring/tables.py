@@ -349,7 +349,7 @@ def port_columns() -> list[TableColumn]:
         ),
         TableColumn(
             "power",
-            "Draws",
+            "Gives",
             lambda row, a: _of(row.draw_w, row.allocated_w),
             unit="W of allocated",
             align="right",

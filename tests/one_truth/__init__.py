@@ -1,0 +1,1 @@
+"""One truth: jobs of all sorts, and every figure of them wherever it is shown."""
