@@ -8,7 +8,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eager_lens.core.recording.clips import event_clips, recorded_share
+from eager_lens.core.recording.clips import event_clips, recorded_share, share_ends, spread_of_share
 from eager_lens.core.recording.week import (
     DAYS,
     MINUTES_A_DAY,
@@ -150,6 +150,8 @@ class Clips(unittest.TestCase):
 
     def test_the_share_stays_finite_where_the_mean_clip_does_not(self):
         self.assertEqual(recorded_share(100_000, 86_400, 0, 0), 1.0)
+        self.assertEqual(spread_of_share(100_000, 86_400, 60), 0.0)
+        self.assertEqual(share_ends(100_000, 86_400, 60), (1.0, 1.0))
         with self.assertRaises(OverflowError):
             event_clips(100_000, 86_400, 0, 0)
 
@@ -176,6 +178,32 @@ class Clips(unittest.TestCase):
                 self.assertAlmostEqual(covered_s / moment, wanted.recorded_share, delta=0.004)
                 self.assertAlmostEqual(clips / (moment / 3600) / wanted.clips_per_h, 1, delta=0.01)
                 self.assertAlmostEqual(covered_s / clips / wanted.mean_clip_s, 1, delta=0.01)
+
+    def test_the_share_of_a_stretch_is_as_uncertain_as_events_drawn_one_by_one(self):
+        chance = random.Random(7)
+        for events_per_h, over_s in ((2, 600), (10, 60), (30, 60), (30, 3600), (100, 12), (100, 600)):
+            with self.subTest(events_per_h=events_per_h, over_s=over_s):
+                shares = sorted(self.share_of_a_stretch(chance, events_per_h, 20, over_s) for _ in range(4000))
+                mean = sum(shares) / len(shares)
+                spread = math.sqrt(sum((share - mean) ** 2 for share in shares) / len(shares))
+                self.assertAlmostEqual(spread_of_share(events_per_h, 20, over_s) / spread, 1, delta=0.08)
+                low, high = share_ends(events_per_h, 20, over_s)
+                self.assertAlmostEqual(low, shares[400], delta=0.02 + 0.5 * mean)
+                self.assertLess(sum(share < low - 0.02 for share in shares) / len(shares), 0.16)
+                self.assertLess(sum(share > high + 0.02 for share in shares) / len(shares), 0.16)
+
+    @staticmethod
+    def share_of_a_stretch(chance, events_per_h, event_s, over_s):
+        """The share of a stretch in which something goes on: events begin at random, from one event's length before it."""
+        at, covered_s, until = -event_s, 0.0, 0.0
+        while (at := at + chance.expovariate(events_per_h / 3600)) < over_s:
+            covered_s += max(0.0, min(at + event_s, over_s) - max(at, until, 0.0))
+            until = max(until, at + event_s)
+        return covered_s / over_s
+
+    def test_rare_events_of_a_moment_are_counted_exactly(self):
+        closed, first_order = (spread_of_share(events, 20, 60) for events in (1.9e-4, 1.7e-4))
+        self.assertAlmostEqual(closed / first_order, math.sqrt(1.9 / 1.7), 3)
 
 
 if __name__ == "__main__":

@@ -58,8 +58,17 @@ class InTheWindow(WindowCase):
         for _ in range(2):
             self.key(view._when, Qt.Key.Key_Down)
         self.assertIn("by night", view._when.currentText())
+        self.assertEqual(view._for.text(), "not said")
+        view._for.setFocus()
+        QTest.keyClicks(view._for, "0")
+        self.key(view._for, Qt.Key.Key_Return)
+        self.assertIn("above 0", self.last_notice())
+        view._for.selectAll()
+        QTest.keyClicks(view._for, "90")
+        self.key(view._for, Qt.Key.Key_Return)
         self.press(view, "Import 2 cameras")
-        self.assertEqual([one.measured_when for one in self.session.job.cameras[-2:]], ["night", "night"])
+        read = [(one.measured_when, one.measured_min) for one in self.session.job.cameras[-2:]]
+        self.assertEqual(read, [("night", 90)] * 2)
         self.window.lists.paste("Name,IP\nRoof,172.22.40.52\n")
         self.assertFalse(self.views()[0]._when.isVisible())
 

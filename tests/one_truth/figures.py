@@ -93,7 +93,6 @@ MEANINGS = {
     "Volts at the camera": "volts",
     "Volts there": "volts",
     "Draws, W": "camera W",
-    "Gives, W of allocated": "port W",
     "Mb/s of capacity": "load Mb/s",
     "Usable, TB": "usable TB",
     "Days promised": "promised days",

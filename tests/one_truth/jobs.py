@@ -31,7 +31,9 @@ def _job(chance):
     ]
     fair = ScheduleException(id="ex-1", name="Fair", first="2026-06-01", last="2026-06-20", schedule="week-1")
     checks = tuple(
-        Check(device=one.id, check="picture", outcome=chance.choice(("passed", "passed", "failed")), by="WA", value="seen")
+        Check(
+            device=one.id, check="picture", outcome=chance.choice(("passed", "passed", "failed")), by="WA", value="seen"
+        )
         for one in cameras
         if chance.random() < 0.3
     )
@@ -43,7 +45,11 @@ def _job(chance):
         network=(depot,),
         links=tuple(links),
         power_units=(supply,) if chance.random() < 0.5 else (),
-        schedules=(week_of(), week_of("motion", id="week-2", name="On motion"), week_of("motion", 7, 19, "week-3", "By day")),
+        schedules=(
+            week_of(),
+            week_of("motion", id="week-2", name="On motion"),
+            week_of("motion", 7, 19, "week-3", "By day"),
+        ),
         checks=checks,
         exceptions=(fair,) if chance.random() < 0.4 else (),
         retention=Retention(least_days=chance.choice((7, 14, 31)), most_days=chance.choice((None, 90))),

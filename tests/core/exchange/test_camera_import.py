@@ -197,6 +197,10 @@ class Importing(unittest.TestCase):
             self.assertNotIn("measured_when", door)
         told = guess_mapping(table_from_text("Name,kb/s,Measured when\nGate,2200,by day\n"))
         self.assertFalse(told.asks_when)
+        (gate, _) = read_cameras(table, replace(mapping, measured_when="day", measured_min=5.0), job_with()).cameras
+        self.assertEqual(gate["measured_min"], 5)
+        (gate,) = imported("Name,kb/s,Measured when,Measured for (h)\nGate,2200,by day,2\n").cameras
+        self.assertEqual(gate["measured_min"], 120)
         self.assertFalse(guess_mapping(table_from_text("Name,FPS\nGate,12\n")).asks_when)
 
     def test_decimal_commas(self):

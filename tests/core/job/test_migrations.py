@@ -20,9 +20,10 @@ class FromVersionOne(unittest.TestCase):
     def test_the_demo_of_version_1_is_the_demo_of_today(self):
         text = read("demo").replace("Days always, nights on movement", "Days continuous, nights on motion")
         old, new = job_from_text(text), demo_job()
-        # When a rate was measured was not said then; it stood for day and night.
+        # When and for how long a rate was measured was not said then; it stood for day and night.
         for ids, fields in (
-            (["cam-26"], {"measured_when": "night"}),
+            (["cam-26"], {"measured_when": "night", "measured_min": 30}),
+            ([next(one.id for one in new.cameras if one.name == "Kiosk till")], {"measured_min": 2880}),
             (["cam-22", "cam-23"], {"quality": "medium"}),
             (["cam-36"], {"quality": "low"}),
             (["rec-1"], {"drive_tb": 8.0, "incoming_limit_mbps": 256.0}),
@@ -67,7 +68,7 @@ class FromVersionOne(unittest.TestCase):
         for one in now["recorders"]:
             del one["erase_after_days"]  # not in files of before
         for one in now["cameras"]:
-            del one["measured_when"], one["measured_at"]
+            del one["measured_when"], one["measured_min"], one["measured_at"]
         del now["activity"]["day_memory"], now["assumed"]["latitude_deg"]
         del old["activity"]["seed"]
         self.assertEqual(sum(map(len, leaves(old))), sum(map(len, leaves(now))))

@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import Camera, changed
-from eager_lens.core.recording.clips import recorded_share
+from eager_lens.core.recording.clips import recorded_share, share_ends
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import Scene, stream_assumptions
 from eager_lens.core.sizing.control import Sent, sent
@@ -16,7 +16,11 @@ from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, es
 Origin = Literal["plan", "assumed", "entered", "measured", "worked out"]
 
 MEASURED_SPREAD = (0.9, 1.15)
-"""A rate read off a device is a moment's rate; its own spread is far smaller than that of a guess."""
+"""What the meter, the hour and the season do to a rate that was read off a device, events apart."""
+
+GLANCE_MIN = 1.0
+DAY_MIN = 24 * 60.0
+"""So long a rate was read when nobody says: as long as one looks at a page, or by its own words over day and night."""
 
 MOST_DEMANDING = "yard-dark"
 """The kind of view that costs most; it stands for one that is not known."""
@@ -46,9 +50,10 @@ def assumed_rate_of(camera: Camera, assumed: Assumed | None = None) -> StreamRat
     return estimate_of(camera, assumed).rate
 
 
-def estimate_of(camera: Camera, assumed: Assumed | None = None) -> Estimated:
-    """The same, with what makes it uncertain."""
+def estimate_of(camera: Camera, assumed: Assumed | None = None, busy_share: float | None = None) -> Estimated:
+    """The same, with what makes it uncertain; of a share of the time in which something goes on that is not its own, too."""
     seen = camera.seen
+    own_share = recorded_share(camera.events_per_h, camera.event_s, 0, 0)
     return estimate(
         camera.width_px,
         camera.height_px,
@@ -59,7 +64,7 @@ def estimate_of(camera: Camera, assumed: Assumed | None = None) -> Estimated:
         scene_of(camera).id,
         None if seen is None else Seen(seen.width_px, seen.detail_log, seen.flat_share, seen.noise_sigma),
         assumed,
-        recorded_share(camera.events_per_h, camera.event_s, 0, 0),
+        own_share if busy_share is None else busy_share,
     )
 
 
@@ -85,7 +90,7 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
         at = sent_by(other, assumed_rate_of(other, assumed))
     by_model = {"day": at.day_mbps, "night": at.night_mbps}.get(camera.measured_when, at.mean_mbps)
     mean = camera.measured_mbps * (model.mean_mbps / by_model)
-    low, high = _spread(camera, carried=elsewhere is not None)
+    low, high = _spread(camera, model.mean_mbps, assumed, carried=elsewhere is not None)
     day, night = (each * mean / model.mean_mbps for each in (model.day_mbps, model.night_mbps))
     origin: Origin = "measured"
     if elsewhere is not None:
@@ -95,8 +100,28 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
     return Rate(Sent(mean, mean * low, mean * high, max(day, night) * high, day, night), origin, asked)
 
 
-def _spread(camera: Camera, carried: bool) -> tuple[float, float]:
-    """Both ends of 8 in 10 cases over a rate that was read: by how it was, and by the model's error where it was carried."""
+def minutes_read(camera: Camera) -> float:
+    """Over how long a camera's rate was read, in minutes; assumed where nobody says."""
+    if camera.measured_min is not None:
+        return camera.measured_min
+    return DAY_MIN if camera.measured_when == "day and night" else GLANCE_MIN
+
+
+def _chance_of_events(camera: Camera, mean_mbps: float, assumed: Assumed | None) -> tuple[float, float]:
+    """How far the mean may lie below and above a rate that was read for so long, because more or less went on than usual:
+    8 in 10 cases, in logarithms. By the model, the rate is one while something goes on and another while nothing does."""
+    busy = recorded_share(camera.events_per_h, camera.event_s, 0, 0)
+    if busy in (0.0, 1.0) or holds_its_rate(camera):
+        return 0.0, 0.0
+    still_mbps = sent_by(camera, estimate_of(camera, assumed, busy_share=0.0).rate).mean_mbps
+    least, most = share_ends(camera.events_per_h, camera.event_s, 60 * minutes_read(camera))
+    quiet, lively = (still_mbps + (mean_mbps - still_mbps) * share / busy for share in (least, most))
+    return max(0.0, math.log(lively / mean_mbps)), max(0.0, math.log(mean_mbps / quiet))
+
+
+def _spread(camera: Camera, model_mbps: float, assumed: Assumed | None, carried: bool) -> tuple[float, float]:
+    """Both ends of 8 in 10 cases over a rate that was read: by how it was and for how long, and by the model's error where it
+    was carried."""
     table, fit = stream_assumptions(), stream_fit().codecs[stream_assumptions().codecs[camera.codec].model]
     rate = camera.measured_mbps or 1.0
     if camera.measured_low_mbps is not None and camera.measured_high_mbps is not None:
@@ -106,9 +131,12 @@ def _spread(camera: Camera, carried: bool) -> tuple[float, float]:
     else:
         # Nobody said that it was read off the running camera: it may as well be a data sheet's.
         own = (table.low, table.high)
+    by_chance = (0.0, 0.0)
+    if camera.measured_when and camera.measured_low_mbps is None:
+        by_chance = _chance_of_events(camera, model_mbps, assumed)
     steps = carried + 0.5 * (camera.measured_when in ("day", "night"))
     low, high = (
-        math.hypot(math.log(end), *([math.log(error) * steps] if steps else []))
-        for end, error in zip(own, (fit.low, fit.high), strict=True)
+        math.hypot(math.log(end), math.log(error) * steps, chance)
+        for end, error, chance in zip(own, (fit.low, fit.high), by_chance, strict=True)
     )
     return math.exp(-low), math.exp(high)

@@ -39,12 +39,14 @@ class Column(NamedTuple):
 @dataclass(frozen=True)
 class Mapping:
     """What all columns are taken for, whether the first row is one of headings, how decimals are written, and what the bit
-    rates are where no column says so: a key of ``MEASURED_WHEN``, empty for settings or figures of a data sheet."""
+    rates are where no column says so: a key of ``MEASURED_WHEN``, empty for settings or figures of a data sheet, and over
+    how many minutes they were read (None: nobody knows)."""
 
     columns: tuple[Column, ...]
     has_headings: bool
     decimal_comma: bool
     measured_when: MeasuredWhen = ""
+    measured_min: float | None = None
 
     @property
     def asks_when(self) -> bool:
@@ -282,6 +284,7 @@ def _read_row(
         reading.take(later)
     if mapping.asks_when and "measured_mbps" in fields:
         fields["measured_when"] = mapping.measured_when
+        fields.setdefault("measured_min", mapping.measured_min)
     if "recorder" in cells and cells["recorder"][1]:
         channel = cells.get("channel", (cells["recorder"][0], ""))
         problems += _register(cells["recorder"], channel, number, fields, job, held)

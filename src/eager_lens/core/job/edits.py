@@ -196,6 +196,7 @@ ITS_OWN = (
         "measured_high_mbps",
         "measured_from",
         "measured_when",
+        "measured_min",
         "measured_at",
         "seen",
     ),

@@ -300,6 +300,16 @@ _MEASURED_WHEN = replace(
 )
 """Of a camera without a rate that was read there is nothing to say."""
 
+_FOR = _number(
+    "measured_min",
+    "Measured for",
+    "min",
+    empty=None,
+    aliases=("measured over", "read for", "minutes measured", "reading time"),
+    units={"min": 1, "minutes": 1, "s": 1 / 60, "h": 60, "hours": 60},
+)
+_MEASURED_FOR = replace(_FOR, show=lambda camera, job: "" if camera.measured_mbps is None else _FOR.show(camera, job))
+
 STREAM: tuple[DeviceField, ...] = (
     DeviceField(
         "picture",
@@ -356,6 +366,7 @@ STREAM: tuple[DeviceField, ...] = (
     ),
     _MEASURED,
     _MEASURED_WHEN,
+    _MEASURED_FOR,
     _number("card_gb", "Memory card", "GB", aliases=("card", "sd card", "card size")),
     _number("card_written_tb", "Card endurance", "TB", aliases=("card may be written", "tbw")),
     _number("substream_mbps", "Substream", "Mb/s", aliases=("sub stream", "substream", "second stream")),

@@ -162,7 +162,8 @@ class Camera(StreamSettings, Device):
     Attributes:
         measured_mbps: a bit rate read from the real device; where given, it replaces the estimated one. A clip gives its
             range too (8 of 10), and its name in ``measured_from``. ``measured_when``: by day or by night; while that is not
-            said, the rate is entered and may be a data sheet's. ``measured_at``: the settings at which it was read, where
+            said, the rate is entered and may be a data sheet's. ``measured_min``: over how many minutes; None while that is
+            not said. ``measured_at``: the settings at which it was read, where
             the camera has been set otherwise since.
         seen: what a still of it shows; the estimated bit rate then follows from that, and from its scene's motion.
         card_gb: a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
@@ -191,6 +192,7 @@ class Camera(StreamSettings, Device):
     measured_high_mbps: Annotated[Positive, Field(le=10_000)] | None = None
     measured_from: Text = ""
     measured_when: MeasuredWhen = ""
+    measured_min: Annotated[Positive, Field(le=1e6)] | None = None
     measured_at: StreamSettings | None = None
     seen: SeenPicture | None = None
     card_gb: Annotated[Number, Field(le=1e6)] = 0

@@ -61,6 +61,47 @@ def recorded_share(events_per_h: float, event_s: float, pre_s: float, post_s: fl
     return -math.expm1(-events_per_h / 3600 * (pre_s + event_s + post_s))
 
 
+def spread_of_share(events_per_h: float, event_s: float, over_s: float) -> float:
+    """Standard deviation of the share of a stretch of ``over_s`` seconds in which something goes on.
+
+    Nothing goes on at two moments t apart with chance exp(-lambda (event_s + min(t, event_s))), lambda being events a second:
+    no event may begin in the event_s before either. Less exp(-2 lambda event_s) that is the autocovariance, zero from
+    t = event_s on; 2 / over_s^2 times its integral, weighted by over_s - t, is the variance of the mean.
+
+    Raises:
+        ZeroDivisionError: over nothing.
+
+    Source: covariance of an M/G/infinity queue's idle state; variance of a stationary process's time average.
+    """
+    rate, reach_s = events_per_h / 3600, min(event_s, over_s)
+    silent = math.exp(-rate * event_s)
+    if rate * event_s == 0 or silent == 0:
+        return 0.0
+    if rate * reach_s < 1e-6:
+        # To first order the covariance is that of a single event; the closed form below would cancel.
+        integral = rate * (over_s * (event_s * reach_s - reach_s**2 / 2) - event_s * reach_s**2 / 2 + reach_s**3 / 3)
+    else:
+        decayed = -math.expm1(-rate * reach_s)
+        weighted = over_s * decayed / rate - (decayed - rate * reach_s * (1 - decayed)) / rate**2
+        integral = silent * weighted - silent**2 * (over_s * reach_s - reach_s**2 / 2)
+    return math.sqrt(max(0.0, 2 * integral)) / over_s
+
+
+def share_ends(events_per_h: float, event_s: float, over_s: float) -> tuple[float, float]:
+    """Both ends of 8 in 10 cases of that share. Its distribution is taken for a beta distribution of the same mean and
+    variance: nothing or all of a glance, near the mean over a day."""
+    mean, spread = recorded_share(events_per_h, event_s, 0, 0), spread_of_share(events_per_h, event_s, over_s)
+    if spread == 0 or mean in (0.0, 1.0):
+        return mean, mean
+    from scipy.special import betaincinv  # heavy, and wanted only where a rate was read
+
+    both = mean * (1 - mean) / spread**2 - 1
+    if both <= 1e-9:
+        return float(mean > 0.9), float(mean > 0.1)
+    low, high = (float(betaincinv(both * mean, both * (1 - mean), chance)) for chance in (0.1, 0.9))
+    return low, high
+
+
 def _run(given: EventClipsIn) -> EventClipsOut:
     clips = event_clips(given.events_per_h, given.event_s, given.pre_s, given.post_s)
     return EventClipsOut(

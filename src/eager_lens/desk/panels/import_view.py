@@ -20,14 +20,17 @@ from PySide6.QtWidgets import (
 from eager_lens.core.exchange.camera_import import ImportResult, Mapping, guess_mapping, read_cameras, targets
 from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.job.model import MEASURED_WHEN
-from eager_lens.core.units import count
+from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, label, row
 from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.flow import pair
+from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.plain_words import set_tip
 
+MOST_MIN = 1e6
 MOST_SHOWN_ROWS, MOST_SHOWN_CELLS = 200, 6000
 ENTERED = "settings, or figures of a data sheet"
 AT_ONCE = 200
@@ -63,7 +66,11 @@ class ImportView(QWidget):
         self._when.setAccessibleName("What the bit rates of the list are")
         self._when.activated.connect(lambda _: self._when_chosen())
         self._when_row = QWidget()
-        self._when_row.setLayout(row(label("Its bit rates are"), self._when, None))
+        self._for = NumberField("Over how many minutes the bit rates were read", "min", "not said", width=76)
+        self._for.typed.connect(lambda _: self._when_chosen())
+        self._for.refused.connect(lambda text: session.notice(text, needs=True))
+        self._for_pair = pair("over", self._for)
+        self._when_row.setLayout(row(label("Its bit rates are"), self._when, self._for_pair, None))
         self._grid = QTableWidget()
         self._grid.verticalHeader().setDefaultSectionSize(look.px(25))
         self._grid.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -111,6 +118,8 @@ class ImportView(QWidget):
             box.blockSignals(False)
         self._when.setCurrentIndex(self._when.findData(mapping.measured_when))
         self._when_row.setVisible(mapping.asks_when)
+        self._for.show_value(mapping.measured_min)
+        self._for_pair.setVisible(bool(mapping.measured_when))
         table, job = self._table, self._session.job
         if len(table.rows) <= AT_ONCE:
             self._busy.stop()
@@ -204,7 +213,11 @@ class ImportView(QWidget):
 
     def _when_chosen(self) -> None:
         if self._mapping is not None:
-            self._take(replace(self._mapping, measured_when=self._when.currentData()))
+            minutes = self._for.value
+            if minutes is not None and not 0 < minutes <= MOST_MIN:
+                self._session.notice(f"So many minutes are above 0 and at most {figure(MOST_MIN)}", needs=True)
+                minutes = self._mapping.measured_min
+            self._take(replace(self._mapping, measured_when=self._when.currentData(), measured_min=minutes))
 
     def _copy_left_out(self) -> None:
         """The rows as they stood, with the headings, so that they can be put right and pasted."""

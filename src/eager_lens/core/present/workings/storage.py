@@ -4,7 +4,7 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, life_of, thin_share
-from eager_lens.core.assess.rates import Origin, assumed_rate_of, scene_of
+from eager_lens.core.assess.rates import Origin, assumed_rate_of, minutes_read, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera
@@ -172,6 +172,10 @@ def _read_rate(camera: Camera, got: CameraFigures, read_mbps: float) -> Working:
     origin: Origin = "measured" if camera.measured_when or camera.measured_from else "entered"
     lines = [WorkingLine(camera.measured_from or "read from the camera", f"{figure(read_mbps)} Mb/s", origin)]
     lines.append(WorkingLine("measured when", MEASURED_WHEN[camera.measured_when], origin))
+    if camera.measured_when and camera.measured_low_mbps is None:
+        minutes = minutes_read(camera)
+        read = f"{figure(minutes)} min" if minutes < 120 else f"{figure(minutes / 60)} h"
+        lines.append(WorkingLine("measured for", read, "assumed" if camera.measured_min is None else origin))
     elsewhere = measured_elsewhere(camera)
     if elsewhere is not None:
         then = (

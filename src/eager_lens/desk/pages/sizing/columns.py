@@ -55,6 +55,7 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
     device_column(field_named(CAMERA_FIELDS, "schedule"), 150),
     device_column(field_named(CAMERA_FIELDS, "measured_when"), 126),
+    device_column(field_named(CAMERA_FIELDS, "measured_min"), 126),
     TableColumn("hours", "Hours", _hours_by_mode, unit="h a day", width=190),
     device_column(field_named(CAMERA_FIELDS, "codec"), 66),
     device_column(field_named(CAMERA_FIELDS, "quality"), 66),
