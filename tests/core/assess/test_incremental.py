@@ -5,7 +5,7 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.rules import RULES
-from eager_lens.core.assess.rules.kept import kept_by
+from eager_lens.core.assess.rules.kept import kept_by, only_tells_names
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
 from eager_lens.core.job.addressing import plan_all
@@ -14,7 +14,7 @@ from eager_lens.core.job.model import changed
 from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.core.job.wiring import put_on, unplug
 from eager_lens.core.recording.week import DAYS, MODES, Span
-from tests.support import demo_job
+from tests.support import camera, demo_job, job_with
 
 
 def findings(assessment):
@@ -91,6 +91,20 @@ class Incremental(unittest.TestCase):
                 names = {name for name in seen if not name.endswith(".id") and name not in DEVICE_MODELS}
                 self.assertLessEqual(names, covered(kept_by(rule)), rule.__name__)
 
+    def test_a_rule_that_found_nothing_looked_at_no_name_unless_it_judges_by_names(self):
+        """Else a rename could make it find something, and it would not be asked."""
+        seen, silent = set(), set()
+        for job in (demo_job(), with_much_wrong(), job_with([camera(1), camera(2)])):
+            facts = assess(spied_job(job, seen)).facts
+            for rule in filter(only_tells_names, RULES):
+                tuple(rule(facts))
+                seen.clear()
+                if not tuple(rule(facts)):
+                    silent.add(rule)
+                    names = {name for name in seen if name.endswith(".name")}
+                    self.assertEqual(names, set(), rule.__name__)
+        self.assertEqual(silent, set(filter(only_tells_names, RULES)), "each was seen to find nothing")
+
     def test_any_field_of_a_device_changed_says_what_an_assessment_from_nothing_says(self):
         wrong = with_much_wrong()
         for one, other in ((demo_job(), wrong), (wrong, demo_job())):
@@ -113,6 +127,7 @@ class Incremental(unittest.TestCase):
         schedule = source.choice(job.schedules).id if job.schedules else ""
         choices = (
             lambda: edits.set_fields(some, "x", fps=source.choice([3, 8, 15])),
+            lambda: edits.set_fields(some[:1], "x", name=source.choice(["Gate", "Door", "Roof"])),
             lambda: edits.set_fields(some, "x", address=f"172.22.40.{source.randint(0, 255)}"),
             lambda: edits.set_fields(some, "x", schedule=source.choice(["", schedule, "week-99"])),
             lambda: edits.set_fields(some, "x", registered=()),

@@ -120,7 +120,7 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         devices=devices,
     )
     by_rule = tuple(
-        before.by_rule[at] if before and since and still_holds(rule, since) else tuple(rule(facts))
+        before.by_rule[at] if before and since and still_holds(rule, before.by_rule[at], since) else tuple(rule(facts))
         for at, rule in enumerate(RULES)
     )
     findings = sorted(chain.from_iterable(by_rule), key=lambda finding: -finding.severity)
@@ -193,14 +193,23 @@ def _very_same(some: Sequence[object], others: Sequence[object]) -> bool:
 JUDGED_BY = checked_names("subnets", "network.role", *of_devices("name", "address", "subnet", "address_assignment"))
 """What is looked at when a device's address is judged by itself."""
 
+JUDGED_BESIDE_CAMERAS = frozenset(name for name in JUDGED_BY if not name.startswith("cameras."))
+
 
 def _judge_addresses(
     job: Job, devices: tuple[Device, ...], before: Assessment | None, since: Changes | None
 ) -> dict[str, _Judged]:
     if before is not None and since is not None and not since.touch(JUDGED_BY):
         return before.judged
-    old = before.judged if before and before.job.subnets is job.subnets else {}
     nets = subnets_by_id(job)
+    if (
+        before is not None
+        and since is not None
+        and since.cameras is not None
+        and not since.touch(JUDGED_BESIDE_CAMERAS)
+    ):
+        return before.judged | {one.id: _Judged(one, address_trouble(one, nets)) for one in since.cameras}
+    old = before.judged if before and before.job.subnets is job.subnets else {}
     judged: dict[str, _Judged] = {}
     for device in devices:
         had = old.get(device.id)

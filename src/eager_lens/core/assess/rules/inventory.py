@@ -11,7 +11,7 @@ from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.units import count
 
 
-@reads(*of_devices("name"))
+@reads(*of_devices("name"), judges_by_names=True)
 def same_name(facts: Facts) -> Iterator[Finding]:
     """Two devices of one name cannot be told apart in a search, on a label or in a report."""
     names = [device.name for device in facts.devices]

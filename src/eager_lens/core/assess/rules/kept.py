@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding
@@ -16,18 +16,24 @@ def of_devices(*fields: str) -> tuple[str, ...]:
     return tuple(f"{devices}.{field}" for devices in DEVICE_MODELS for field in fields)
 
 
+NAMES = checked_names(*of_devices("name"))
+"""Names of devices. Findings tell them; hardly a rule judges by them."""
+
 _READS: dict[Rule, frozenset[str]] = {}
+_JUDGES_BY_NAMES: set[Rule] = set()
 
 
-def reads(*names: str) -> Callable[[Rule], Rule]:
+def reads(*names: str, judges_by_names: bool = False) -> Callable[[Rule], Rule]:
     """Say of a rule that it looks at these lists and fields of the job alone; a device that comes or goes counts as all of
-    its fields.
+    its fields. Unless it judges by the names of devices, one that found nothing finds nothing when some are renamed.
 
     A test notes which fields are read, and compares with rules that run anew.
     """
 
     def say(rule: Rule) -> Rule:
         _READS[rule] = checked_names(*names)
+        if judges_by_names:
+            _JUDGES_BY_NAMES.add(rule)
         return rule
 
     return say
@@ -38,7 +44,15 @@ def kept_by(rule: Rule) -> frozenset[str] | None:
     return _READS.get(rule)
 
 
-def still_holds(rule: Rule, since: Changes) -> bool:
+def only_tells_names(rule: Rule) -> bool:
+    """Whether names of devices stand in a rule's words alone, and decide nothing."""
+    return rule in _READS and rule not in _JUDGES_BY_NAMES
+
+
+def still_holds(rule: Rule, found: Sequence[Finding], since: Changes) -> bool:
     """Whether a rule would find now what it found before these changes."""
     names = kept_by(rule)
-    return names is not None and not since.touch(names)
+    if names is None:
+        return False
+    touched = since.names & names
+    return not touched or (not found and touched <= NAMES and only_tells_names(rule))
