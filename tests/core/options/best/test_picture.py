@@ -16,7 +16,8 @@ from eager_lens.core.options.best.settings import LEFT_OF_PIXELS, Allowed, Weigh
 from eager_lens.core.recording.week import schedule_hours
 from eager_lens.core.reference.resolutions import sizes_like
 from eager_lens.core.reference.streams import QUALITIES
-from tests.support import camera, demo_job, job_with, recorder, switch, week_of
+from eager_lens.core.units import figure
+from tests.support import camera, demo_job, finding_of, job_with, recorder, switch, week_of
 
 
 class Settings(unittest.TestCase):
@@ -122,6 +123,13 @@ class OfTheDemo(unittest.TestCase):
         self.assertLessEqual(self.best.needed_tb, self.assessment.recorder("rec-1").usable_tb * 1.0001)
         self.assertGreater(self.best.needed_tb, 0.95 * self.assessment.recorder("rec-1").usable_tb)
         self.assertIn("space of Car hall recorder", self.best.tight)
+
+    def test_the_space_it_takes_is_that_of_the_findings(self):
+        for needed_tb, assessment in ((self.best.now_tb, self.assessment), (self.best.needed_tb, self.after)):
+            self.assertAlmostEqual(needed_tb, assessment.facts.keeping["rec-1"].space_gb_for(31) / 1000)
+        self.assertIn(
+            f"the promise needs {figure(self.best.now_tb)} TB", finding_of(self.assessment.job, "days-short").why
+        )
 
     def test_only_sizes_that_cameras_offer_and_no_low_quality_for_who_must_be_told_apart(self):
         for one in self.after.job.cameras:

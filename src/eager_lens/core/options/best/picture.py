@@ -45,7 +45,7 @@ class Best(NamedTuple):
     """The answer.
 
     Attributes:
-        needed_tb: space that it takes to keep the days in 95 of 100 years.
+        needed_tb: space that it takes to keep the days in 95 of 100 years; estimated on points of the curve.
         quality_share: worth, from 0 (everything at its least) to 1 (everything at its best).
         now_share: the same of the settings of now; now_tb: the space that those take.
         gap_share: by how much of its worth a better answer might exceed it.
@@ -72,7 +72,7 @@ class NoneFits(RefusedInput):
 
 
 class _Task(NamedTuple):
-    """Everything that the programme is made of; ``now`` has each camera as it is."""
+    """Everything that the programme is made of; ``now`` has each camera as it is, ``now_tb`` the space that this takes."""
 
     assessment: Assessment
     recorder: Recorder
@@ -81,6 +81,7 @@ class _Task(NamedTuple):
     settings: tuple[Offers, ...]
     loads: tuple[Limit, ...]
     days: float
+    now_tb: float
 
     def gb_a_day(self, at: int, rate_mbps: float) -> float:
         """What a camera stores at a rate."""
@@ -116,9 +117,10 @@ def best_picture(
     for number in range(ROUNDS):
         best = _solved(task, space_gb, reserve)
         step(0.2 + 0.8 * (number + 1) / ROUNDS)
-        days = assess(best.edit.apply(assessment.job), assessment).recorder(recorder_id).promised_days
+        after = assess(best.edit.apply(assessment.job), assessment)
+        days = after.recorder(recorder_id).promised_days
         promised = math.inf if days is None else days
-        best = best._replace(promised_days=promised)
+        best = best._replace(promised_days=promised, needed_tb=_needed_tb(after, recorder_id))
         if at_least(promised, task.days) and (found is None or best.quality_share > found.quality_share):
             found = best
         if task.days <= promised <= task.days * (1 + ENOUGH_OVER):
@@ -158,11 +160,18 @@ def trade_curve(
         yield (number + 1) / CURVE_POINTS, list(points)
 
 
-def _reserve(assessment: Assessment, recorder_id: str) -> float:
-    """By how much the space for a promise of the days asked exceeds what the mean stores in them."""
+def _needed_tb(assessment: Assessment, recorder_id: str) -> float:
+    """The space that it takes to promise the days asked."""
     keeping, days = assessment.facts.keeping[recorder_id], assessment.job.retention.least_days
-    mean_gb = assessment.recorder(recorder_id).gb_per_day * days
-    return 1.0 if keeping is None or mean_gb <= 0 else keeping.space_gb_for(days) / mean_gb
+    if keeping is None:
+        return assessment.recorder(recorder_id).gb_per_day * days / 1000
+    return keeping.space_gb_for(days) / 1000
+
+
+def _reserve(assessment: Assessment, recorder_id: str) -> float:
+    """By how much that exceeds what the mean stores in these days."""
+    mean_tb = assessment.recorder(recorder_id).gb_per_day * assessment.job.retention.least_days / 1000
+    return _needed_tb(assessment, recorder_id) / mean_tb if mean_tb > 0 else 1.0
 
 
 def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
@@ -180,7 +189,16 @@ def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     days = assessment.job.retention.least_days
     if days <= 0:
         raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
-    return _Task(assessment, recorder, cameras, now, settings, tuple(_loads(assessment, cameras)), days)
+    return _Task(
+        assessment,
+        recorder,
+        cameras,
+        now,
+        settings,
+        tuple(_loads(assessment, cameras)),
+        days,
+        _needed_tb(assessment, recorder_id),
+    )
 
 
 def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]:
@@ -285,7 +303,7 @@ def _told(
         space_tb(picked),
         (sum_of(picked) - least) / span,
         (sum_of(task.now) - least) / span,
-        space_tb(task.now),
+        task.now_tb,
         gap,
         None,
         tuple(changes),
