@@ -75,7 +75,7 @@ class Editing(WindowCase):
         self.assertTrue(self.table.records.index(1, 3).data(CellRole.ASSUMED))
         self.put_cell(self.table, 1, "measured_when", "by night")
         self.assertFalse(self.table.records.index(1, 3).data(CellRole.ASSUMED))
-        self.put_cell(self.table, 1, "measured_min", "2 h")
+        self.put_cell(self.table, 1, "measured_min", "120 min")
         self.assertEqual(
             (self.session.job.cameras[0].measured_min, self.cell(self.table, 1, "measured_min")), (120, "120")
         )

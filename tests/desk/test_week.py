@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QApplication
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendar_file import calendar_bytes
 from eager_lens.core.job.model import Schedule
+from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.week import Span
-from eager_lens.desk.pages.schedule.dates import date_from, days_from
 from eager_lens.desk.pages.schedule.page import RECORDERS, YEAR
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with, week_of

@@ -31,6 +31,14 @@ class View:
 
 ACTIONS: tuple[Action, ...] = (
     Action("new", "New job", "Ctrl+N", "Job", wants_job=False, synonyms="begin start create empty"),
+    Action(
+        "enquiry",
+        "New job by questions…",
+        "Ctrl+Shift+N",
+        "Job",
+        wants_job=False,
+        synonyms="wizard assistant quick start telephone customer template proposal",
+    ),
     Action("open", "Open…", "Ctrl+O", "Job", wants_job=False, synonyms="load file"),
     Action("demo", "Open the demo job", "", "Job", wants_job=False, synonyms="example sample tramway"),
     Action("save", "Save", "Ctrl+S", "Job", synonyms="store write keep"),
@@ -44,6 +52,7 @@ ACTIONS: tuple[Action, ...] = (
         synonyms="csv xlsx spreadsheet table devices",
     ),
     Action("paste-list", "Paste a camera list", "Ctrl+Shift+V", "Job", synonyms="clipboard spreadsheet devices"),
+    Action("offer", "Offer for the customer…", "", "Job", synonyms="quote proposal pdf page customer price"),
     Action("start", "Start page", "", "Job", wants_job=False, synonyms="home recent close"),
     Action("quit", "Quit", "Ctrl+Q", "Job", wants_job=False, synonyms="exit close end"),
     Action("undo", "Undo", "Ctrl+Z", "Edit", synonyms="back revert"),

@@ -23,6 +23,7 @@ class FileKind(NamedTuple):
 
 
 JOB_FILE = FileKind("Eager Lens jobs", (".lens.json",))
+PDF = FileKind("PDF", (".pdf",))
 LIST_FILE = FileKind("Camera lists", (".csv", ".tsv", ".txt", ".xlsx"))
 
 CLIP_FILE = FileKind(

@@ -57,11 +57,15 @@ class CameraLists(QObject):
     def _confirm(self, table: RawTable, name: str) -> None:
         from eager_lens.desk.panels.import_view import ImportView  # only those who import need it
 
-        self.drop()
         view = ImportView(self._session, self._leave)
-        self._show(view)
-        self._view = view
+        self.hold(view, self._show)
         view.show_table(table, name)
+
+    def hold(self, view: QWidget, show: Callable[[QWidget], None]) -> None:
+        """Put a view in the page's place, instead of the one that may be there; it goes when somebody goes elsewhere."""
+        self.drop()
+        show(view)
+        self._view = view
 
     def _leave(self) -> None:
         self.drop()

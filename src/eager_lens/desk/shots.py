@@ -15,12 +15,14 @@ from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.clip.drawn import Drawn, write_clip
+from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.present.working import FigureRef
 from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
 from eager_lens.desk.pages.motion.page import TRY, MotionPage
 from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
 from eager_lens.desk.pages.sizing.page import SizingPage
 from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
+from eager_lens.desk.panels.enquiry_view import EnquiryView
 from eager_lens.desk.session import Session
 from eager_lens.desk.start import application
 from eager_lens.desk.widgets.page import Page
@@ -29,6 +31,16 @@ from eager_lens.desk.window import Window
 WIDTH, HEIGHT = 1280, 800
 SETTLE_S = 0.15
 LONGEST_WAIT_S = 30.0
+
+DAIRY = Enquiry(
+    name="Millbrook Dairy",
+    customer="Millbrook Dairy",
+    places=(
+        PlaceWanted(name="Dairy", views={"door": 2, "till": 1, "corridor": 2, "room": 1}),
+        PlaceWanted(name="Yard", distance_m=45, views={"gate": 1, "yard": 3}),
+        PlaceWanted(name="Cold store", distance_m=140, other_building=True, views={"store": 4}),
+    ),
+)
 
 P = TypeVar("P", bound=Page)
 
@@ -51,6 +63,12 @@ class Views:
         """The demo job as it opens, with a working."""
         self._window.open_demo()
         self._window.session.show_working(FigureRef("days", "rec-1"))
+
+    def new_job(self) -> None:
+        """The questions of a new job, answered for an invented dairy."""
+        self._window.run("enquiry")
+        (view,) = self._window.findChildren(EnquiryView)
+        view.show_answers(DAIRY)
 
     def sizing_promise(self) -> None:
         """The days that can be promised."""
@@ -133,12 +151,12 @@ class Views:
 
         return {
             "start": self._window.show_start,
+            "new-job": self.new_job,
             "sizing": self.sizing,
             "sizing-promise": self.sizing_promise,
             "sizing-best": self.sizing_best,
             "sizing-clip": self.sizing_clip,
             "wiring": at("wiring", "cam-24"),
-            "wiring-radio": at("wiring", "link-42"),
             "wiring-failing": self.wiring_failing,
             "addresses": self.addresses,
             "bench": at("bench"),

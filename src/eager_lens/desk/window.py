@@ -35,6 +35,7 @@ from eager_lens.desk.autosave import LeftWork, left_work
 from eager_lens.desk.background import painted_first
 from eager_lens.desk.camera_lists import CameraLists
 from eager_lens.desk.commands import Commands
+from eager_lens.desk.enquiries import enquiry_view, save_offer
 from eager_lens.desk.job_files import JobFiles
 from eager_lens.desk.pages import make_page
 from eager_lens.desk.panels.header import Header
@@ -123,6 +124,8 @@ class Window(QWidget):
     def _handlers(self) -> dict[str, Callable[[], object]]:
         return {
             "new": self.new_job,
+            "enquiry": self._ask_enquiry,
+            "offer": lambda: save_offer(self.session, self.asker),
             "open": self.ask_open,
             "demo": self.open_demo,
             "save": self.files.save,
@@ -323,6 +326,19 @@ class Window(QWidget):
             self.session.start_job(new_job())
             self.go("wiring")
 
+    def _ask_enquiry(self) -> None:
+        """Ask what a customer said on the telephone, and build a job from it."""
+        if self.files.may_leave():
+            view = enquiry_view(self.session, lambda: self.go("wiring"), self._leave_view)
+            self.lists.hold(view, self._show_in_place)
+
+    def _leave_view(self) -> None:
+        self.lists.drop()
+        if self.session.is_open:
+            self.go(self.stage)
+        else:
+            self.show_start()
+
     def open_demo(self) -> None:
         """Open a fresh copy of the demo job."""
         if self.files.may_leave():
@@ -367,6 +383,10 @@ class Window(QWidget):
         if not self.session.is_open:
             self.session.start_job(new_job())
             self.go("wiring")
+        self._show_in_place(view)
+
+    def _show_in_place(self, view: QWidget) -> None:
+        """Put a view where the page is."""
         self.stack.addWidget(view)
         look.dress(view)
         self.stack.setCurrentWidget(view)

@@ -189,10 +189,7 @@ def _ports(assessment: Assessment) -> Sheet:
 
 def _parts(assessment: Assessment) -> Sheet:
     """The parts list."""
-    rows = tuple(
-        (part.group, part.what, f"{figure(part.quantity, 9)} {part.unit}", part.note)
-        for part in parts_list(assessment.facts)
-    )
+    rows = tuple((part.group, part.what, part.quantity_words(), part.note) for part in parts_list(assessment.facts))
     columns = (
         SheetColumn("Group", 0.2),
         SheetColumn("What", 0.42),

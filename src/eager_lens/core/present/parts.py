@@ -29,6 +29,11 @@ class Part(NamedTuple):
     unit: str
     note: str = ""
 
+    def quantity_words(self) -> str:
+        """``1 piece``, ``176 m``."""
+        unit = self.unit[:-1] if self.quantity == 1 and self.unit.endswith("s") else self.unit
+        return f"{figure(self.quantity, 9)} {unit}"
+
 
 class _Run(NamedTuple):
     """A run of cable: its type in words, its length in m (None: not known), and whether it leaves the building."""

@@ -71,7 +71,7 @@ def spread_of_share(events_per_h: float, event_s: float, over_s: float) -> float
     Raises:
         ZeroDivisionError: over nothing.
 
-    Source: covariance of an M/G/infinity queue's idle state; variance of a stationary process's time average.
+    Source: covariance of an M/G/infinity queue's empty state; variance of a stationary process's time average.
     """
     rate, reach_s = events_per_h / 3600, min(event_s, over_s)
     silent = math.exp(-rate * event_s)

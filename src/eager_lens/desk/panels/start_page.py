@@ -69,6 +69,12 @@ class StartPage(QScrollArea):
     def _begin(self) -> QVBoxLayout:
         choices = (
             ("demo", "Open the demo job", "A tramway with 36 cameras and a few deliberate faults to find.", "main"),
+            (
+                "enquiry",
+                "New job by questions…",
+                "Places, views and days to keep become a whole job, with an offer.",
+                "plain",
+            ),
             ("new", "New job", "Start with nothing and type, paste or import cameras.", "plain"),
             ("import", "Import a camera list…", "CSV or XLSX; columns are guessed, you confirm.", "plain"),
             ("open", "Open a job…", "A file that ends in .lens.json.", "plain"),

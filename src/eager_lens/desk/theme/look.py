@@ -185,10 +185,12 @@ class Look(QObject):
         sizes = {name: f"{self.px(size)}px" for name, size in _SIZES.items()}
         colors = {name: value for name, value in vars(self.palette).items() if isinstance(value, str)}
         families = {"text_family": self._families[0], "figure_family": self._families[1]}
-        return Template(text).substitute(**colors, **sizes, **families)
+        # A style sheet cannot recolour a picture, so there is one for each theme.
+        tick = asset("icons", "tick-dark.svg" if self.dark else "tick-light.svg")
+        return Template(text).substitute(**colors, **sizes, **families, tick=Path(str(tick)).as_posix())
 
 
-_SIZES = {"small": SMALL, "normal": NORMAL, "heading": HEADING, "verdict": VERDICT, "rail": 176, "row": 25}
+_SIZES = {"small": SMALL, "normal": NORMAL, "heading": HEADING, "verdict": VERDICT, "rail": 176, "row": 25, "box": 13}
 
 
 @cache

@@ -18,7 +18,7 @@ from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tabl
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.units import count
-from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.asking import PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.handover.sheet_view import SheetView
 from eager_lens.desk.session import Session
@@ -27,7 +27,6 @@ from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.page import Page
 
-PDF = FileKind("PDF", (".pdf",))
 HTML = FileKind("HTML", (".html",))
 CSV = FileKind("CSV", (".csv",))
 XLSX = FileKind("XLSX workbook", (".xlsx",))

@@ -5,11 +5,9 @@ from __future__ import annotations
 import datetime
 
 from eager_lens.core.job.model import Camera
-from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.asking import PDF, Asker, file_to_write
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
-
-PDF = FileKind("PDF", (".pdf",))
 
 
 def save_card(session: Session, asker: Asker, camera: Camera) -> None:

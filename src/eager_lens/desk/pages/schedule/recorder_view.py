@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Camera, Recorder, by_id
+from eager_lens.core.recording.typed_dates import date_from
 from eager_lens.core.recording.week import DAYS, PATTERNS, WeekPlan, flat_spans
 from eager_lens.core.recording.year import schedule_on
 from eager_lens.core.units import count, figure
-from eager_lens.desk.pages.schedule.dates import date_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled

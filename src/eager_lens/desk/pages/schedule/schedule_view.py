@@ -17,6 +17,7 @@ from eager_lens.core.job.edits import (
 )
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Schedule, by_id
+from eager_lens.core.recording.typed_dates import days_from
 from eager_lens.core.recording.week import (
     DAY_WORDS,
     DAYS,
@@ -31,7 +32,6 @@ from eager_lens.core.recording.week import (
 )
 from eager_lens.core.units import count, fixed
 from eager_lens.desk.pages.schedule.cost_line import CostLine
-from eager_lens.desk.pages.schedule.dates import days_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row, scrolled

@@ -15,11 +15,11 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, calendar_of
 from eager_lens.core.job.edits import Edit, add_exception, add_schedule, remove_exceptions, set_exception, with_parts
 from eager_lens.core.job.model import Job, ScheduleException, by_id, changed
+from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.week import DAYS, MODES
 from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
-from eager_lens.desk.pages.schedule.dates import date_from, days_from
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row

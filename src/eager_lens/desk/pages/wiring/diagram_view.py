@@ -15,7 +15,7 @@ from eager_lens.core.present.diagram import Box, Line, diagram
 from eager_lens.core.present.ports import port_rows
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.units import count
-from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.asking import PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.radio_panel import RadioPanel
 from eager_lens.desk.pages.wiring.tables import link_columns, port_columns
 from eager_lens.desk.session import Session
@@ -30,7 +30,6 @@ from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
 
 SVG = FileKind("SVG", (".svg",))
-PDF = FileKind("PDF", (".pdf",))
 
 LEGEND = "Line width: load. Dashes: radio. Double line: fibre. Drag a box onto a device to connect it."
 KEYS = "Drag a box onto a device to connect it. Return opens a box that stands for many, 0 fits the view, + and - zoom."

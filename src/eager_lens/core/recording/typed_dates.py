@@ -24,6 +24,28 @@ def date_from(text: str, what: str) -> date:
     raise RefusedInput(what, f"{text.strip()!r} was given; wanted is a date as 2026-11-01 or 1.11.2026")
 
 
+MONTH_DAY_FORMS = ("%d %B %Y", "%d %b %Y", "%d.%m. %Y", "%d.%m %Y", "%m-%d %Y")
+
+
+def month_days_from(text: str, year: int, what: str) -> tuple[date, ...]:
+    """Days that come every year, as ``25 December, 1 Jan``: their dates in a year.
+
+    Raises:
+        RefusedInput: when a part is none.
+    """
+    found = []
+    for part in filter(None, (one.strip() for one in text.replace(";", ",").split(","))):
+        for form in MONTH_DAY_FORMS:
+            try:
+                found.append(datetime.strptime(f"{part} {year}", form).date())
+                break
+            except ValueError:
+                continue
+        else:
+            raise RefusedInput(what, f"{part!r} was given; wanted are days as 25 December, 1 January")
+    return tuple(dict.fromkeys(found))
+
+
 def days_from(text: str) -> tuple[Day, ...]:
     """Typed days of the week, as ``Sat, Sun`` or ``Thu-Sun``; empty or all: every day.
 

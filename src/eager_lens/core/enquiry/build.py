@@ -1,0 +1,238 @@
+"""From an enquiry to a whole job: cameras, recorders, switches, router, addresses, schedules, rules and exceptions.
+
+What nobody said on the telephone is assumed as practice has it, and noted: on the job, and on each camera.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from eager_lens.core.addressing.ipv4 import address_text, subnet_of
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.enquiry.enquiry import RUN_M, Enquiry, PlaceWanted, ViewKind, has_own_switch, view_kinds
+from eager_lens.core.enquiry.network import wired
+from eager_lens.core.enquiry.storage import NoDrives, shared_out, with_drives
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.edits import Edit
+from eager_lens.core.job.model import (
+    Camera,
+    Job,
+    NetworkDevice,
+    Recorder,
+    Registration,
+    Retention,
+    Schedule,
+    ScheduleException,
+    SubnetPlan,
+    changed,
+    new_job,
+)
+from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
+from eager_lens.core.reference.device_types import device_types
+from eager_lens.core.units import figure
+
+LENSES_MM = (2.8, 4.0, 6.0, 8.0, 12.0, 16.0, 25.0, 35.0, 50.0)
+"""Focal lengths that fixed lenses usually come in."""
+
+POE = {False: (3, 7.0), True: (4, 14.0)}
+"""PoE class, and the most that is drawn by night, in W, of an indoor and an outdoor camera (assumed)."""
+
+LAN_CIDR, WIDE_CIDR = "192.168.40.0/24", "10.40.0.0/16"
+MOST_IN_LAN = 120
+
+MOST_ON_A_RECORDER = (64, 32, 16, 8, 4)
+"""Cameras on one recorder: fewer where no drives that are sold keep the days of more."""
+
+ASSUMED = (
+    f"cable runs of {figure(RUN_M[False])} m indoors and {figure(RUN_M[True])} m outdoors within a place",
+    "distance, height and lens of each camera by its kind of view",
+    "how much goes on in each view, and so bit rates and days",
+    *(
+        f"PoE class {poe_class} and {figure(power_w)} W for cameras {where}"
+        for where, (poe_class, power_w) in (("indoors", POE[False]), ("outdoors", POE[True]))
+    ),
+    "surge protection and earthing where runs leave the building, by licensed people",
+    "a dry place with mains power and air for each switch and recorder",
+)
+"""What nobody said on the telephone."""
+
+NOTE_BEGINS = "Assumed, to be checked on site:"
+"""So the job's note tells it."""
+
+
+def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
+    """The whole job that an enquiry asks for. ``base`` gives who prepares it and the time zone.
+
+    Raises:
+        RefusedInput: when nothing is wanted, or no drives that are sold keep the days.
+    """
+    if not enquiry.cameras:
+        raise RefusedInput("places", "no view is wanted yet; say how many of which kind at a place")
+    job = base or new_job()
+    cidr = LAN_CIDR if enquiry.cameras <= MOST_IN_LAN else WIDE_CIDR
+    job = changed(
+        job,
+        name=enquiry.name,
+        customer=enquiry.customer,
+        site=enquiry.site,
+        note=_note(),
+        retention=Retention(least_days=enquiry.least_days, most_days=enquiry.most_days),
+        subnets=(_subnet(cidr, enquiry.internet),),
+        **_times(enquiry),
+    )
+    job = changed(job, cameras=tuple(_cameras(enquiry, job.schedules[0].id)), network=_routers(enquiry))
+    for most in MOST_ON_A_RECORDER:
+        try:
+            return _equipped(_registered(job, most), enquiry)
+        except NoDrives as error:
+            refused = error
+    raise refused
+
+
+def _equipped(job: Job, enquiry: Enquiry) -> Job:
+    """The job with its wiring, addresses and drives."""
+    job = _with_camera_sides(wired(job, enquiry))
+    return with_drives(plan_all(job).apply(job), enquiry.redundancy)
+
+
+def build(enquiry: Enquiry) -> Edit:
+    """One step that makes the job of an enquiry out of an empty one; what it is applied to raises as ``job_for``."""
+    return Edit(f"Build {enquiry.name} from the enquiry", lambda job: job_for(enquiry, job))
+
+
+def _note() -> str:
+    return f"Built from an enquiry. {NOTE_BEGINS} " + "; ".join(ASSUMED) + "."
+
+
+def _subnet(cidr: str, internet: bool) -> SubnetPlan:
+    """The LAN: the gateway its first address, the upper hundred of its first 250 for DHCP where there is a router."""
+    first = subnet_of(cidr).first_host
+    if not internet:
+        return SubnetPlan(id="lan-1", name="Camera LAN", cidr=cidr, leases_in_use=0, new_leases_per_month=0)
+    pool = {"pool_first": address_text(first + 149), "pool_last": address_text(first + 248)}
+    return SubnetPlan(id="lan-1", name="Camera LAN", cidr=cidr, gateway=address_text(first), **pool)
+
+
+def _times(enquiry: Enquiry) -> dict[str, tuple[Schedule, ...] | tuple[ScheduleException, ...]]:
+    """The schedule, and what holds on the days on which it is closed."""
+    on_motion = (Span(0, MINUTES_A_DAY, "motion"),)
+    always = (Span(0, MINUTES_A_DAY, "continuous"),)
+    closed = Schedule(id="week-2", name="Closed", plan=WeekPlan(**dict.fromkeys(DAYS, on_motion)))
+    if enquiry.record == "continuous":
+        return {
+            "schedules": (Schedule(id="week-1", name="Round the clock", plan=WeekPlan(**dict.fromkeys(DAYS, always))),)
+        }
+    if enquiry.record == "motion":
+        return {
+            "schedules": (Schedule(id="week-1", name="On motion", plan=WeekPlan(**dict.fromkeys(DAYS, on_motion))),)
+        }
+    plan = WeekPlan(**{day: _day(enquiry) if day in enquiry.open_days else on_motion for day in DAYS})
+    week = Schedule(id="week-1", name="Opening hours", plan=plan)
+    if not enquiry.closed:
+        return {"schedules": (week,)}
+    exceptions = tuple(
+        ScheduleException(
+            id=f"ex-{at}", name=f"Closed on {day.day} {day:%B}", first=day, last=day, yearly=True, schedule=closed.id
+        )
+        for at, day in enumerate(enquiry.closed, 1)
+    )
+    return {"schedules": (week, closed), "exceptions": exceptions}
+
+
+def _day(enquiry: Enquiry) -> tuple[Span, ...]:
+    """A day with people: continuous while they are there, on motion else. Hours may go over midnight."""
+    opens, closes = enquiry.opens_min, enquiry.closes_min
+    if opens < closes:
+        spans = (Span(0, opens, "motion"), Span(opens, closes, "continuous"), Span(closes, MINUTES_A_DAY, "motion"))
+    else:
+        spans = (Span(0, closes, "continuous"), Span(closes, opens, "motion"), Span(opens, MINUTES_A_DAY, "continuous"))
+    return tuple(span for span in spans if span.start < span.end)
+
+
+def _cameras(enquiry: Enquiry, schedule: str) -> Iterator[Camera]:
+    number = 0
+    for place in enquiry.places:
+        for kind_id, many in place.views.items():
+            kind = view_kinds()[kind_id]
+            for at in range(1, many + 1):
+                number += 1
+                yield _camera(f"cam-{number}", kind, place, f" {at}" if many > 1 else "", schedule)
+
+
+def _camera(camera_id: str, kind: ViewKind, place: PlaceWanted, suffix: str, schedule: str) -> Camera:
+    run_m = RUN_M[kind.outdoors]
+    poe_class, power_w = POE[kind.outdoors]
+    made = Camera(
+        id=camera_id,
+        name=f"{place.name}, {kind.one.lower()}{suffix}",
+        place=place.name,
+        scene=kind.scene,
+        purpose=kind.purpose,
+        target_m=kind.target_m,
+        mount_height_m=kind.mount_height_m,
+        width_px=kind.width_px,
+        height_px=kind.height_px,
+        fps=kind.fps,
+        events_per_h=kind.events_per_h,
+        schedule=schedule,
+        outdoor=kind.outdoors,
+        surge_protected=kind.outdoors,
+        poe_class=poe_class,
+        power_w=power_w,
+        cable_m=run_m if has_own_switch(place) else place.distance_m + run_m,
+        motion_rule=MotionRule(kinds=kind.kinds),
+        note="assumed: run, distance, height, lens and events",
+    )
+    lenses = (changed(made, focal_mm=focal_mm) for focal_mm in LENSES_MM)
+    return next((one for one in lenses if not misses_purpose(one)), changed(made, focal_mm=LENSES_MM[-1]))
+
+
+def _registered(job: Job, most: int) -> Job:
+    """The job with as few recorders as its cameras want, at most so many on one, and every camera on a channel."""
+    figures = assess(job).facts.camera_figures
+    main = job.cameras[0].place
+    recorders: list[Recorder] = []
+    cameras: list[Camera] = []
+    groups = shared_out(job.cameras, figures, most)
+    for number, (size, own) in enumerate(groups, 1):
+        name = "Recorder" if len(groups) == 1 else f"Recorder {number}"
+        recorder = Recorder(
+            id=f"rec-{number}",
+            name=name,
+            place=main,
+            channels=size.channels,
+            incoming_limit_mbps=size.incoming_limit_mbps,
+            bays=size.bays,
+            ports=2,
+            erase_after_days=job.retention.most_days,
+        )
+        recorders.append(recorder)
+        cameras += [
+            changed(camera, registered=(Registration(recorder=recorder.id, channel=at),))
+            for at, camera in enumerate(own, 1)
+        ]
+    return changed(job, recorders=tuple(recorders), cameras=tuple(cameras))
+
+
+def _routers(enquiry: Enquiry) -> tuple[NetworkDevice, ...]:
+    """The router, where there is an internet line; one stream is watched through it."""
+    if not enquiry.internet:
+        return ()
+    fields = device_types()["router-4"].fits()
+    place = enquiry.places[0].name
+    first = address_text(subnet_of(LAN_CIDR if enquiry.cameras <= MOST_IN_LAN else WIDE_CIDR).first_host)
+    watched = {"upload_mbps": enquiry.upload_mbps, "viewed_streams": 1, "subnet": "lan-1", "address": first}
+    return (NetworkDevice(id="net-1", name="Router", place=place, **{**fields, **watched}),)
+
+
+def _with_camera_sides(job: Job) -> Job:
+    """With a subnet for the camera side of each recorder that has one."""
+    for recorder in job.recorders:
+        found = assess(job).findings
+        fix = next((f.fix for f in found if f.code is Code.NO_CAMERA_SIDE and recorder.id in f.subjects), None)
+        job = job if fix is None else fix.apply(job)
+    return job

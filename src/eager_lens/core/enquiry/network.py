@@ -1,0 +1,171 @@
+"""Switches and links of a job that is built from an enquiry: a star, every run within reach, PoE with something to spare."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from eager_lens.core.assess.limits import SPARE_SHARE
+from eager_lens.core.enquiry.enquiry import Enquiry, has_own_switch
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.attaching import RECORDER_POWERED_PORTS
+from eager_lens.core.job.model import (
+    Attachment,
+    Camera,
+    Device,
+    Job,
+    Link,
+    NetworkDevice,
+    Recorder,
+    changed,
+    fresh_ids,
+)
+from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
+from eager_lens.core.power.poe import POE_CLASSES
+from eager_lens.core.reference.device_types import DeviceType, device_types
+from eager_lens.core.validation import at_most
+
+LEAD_M = 3.0
+"""A lead between devices in one place."""
+
+LOSS_FACTOR = 1.05
+"""What is lost in the cables of cameras, assumed until their lengths are known."""
+
+ON_RECORDERS: tuple[Attachment, ...] = ("recorder PoE ports", "bridged PoE ports")
+
+
+def switch_for(cameras: Sequence[Camera], others: int) -> DeviceType | None:
+    """The smallest switch with ports and PoE for some cameras, and ports for other devices; None where there is none."""
+    highest = max((camera.poe_class or 0 for camera in cameras), default=0)
+
+    def fits(kind: DeviceType) -> bool:
+        has_ports = kind.poe_ports >= len(cameras) and kind.ports >= len(cameras) + others
+        return has_ports and kind.poe_port_class >= highest and _feeds(kind.budget_w, cameras)
+
+    kinds = [kind for kind in device_types().values() if kind.role == "switch" and fits(kind)]
+    return min(kinds, key=lambda kind: (kind.ports, kind.budget_w), default=None)
+
+
+class Star:
+    """The switches and links as they are planned."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.switches: list[NetworkDevice] = []
+        self.links: list[Link] = []
+        self._names = {device.name for device in job.devices()}
+
+    def add_switches(self, place: str, cameras: Sequence[Camera], others: int) -> list[NetworkDevice]:
+        """Switches of a place that take its cameras, as few as can be; the first has ports for other devices too."""
+        left = list(cameras)
+        made: list[tuple[DeviceType, list[Camera]]] = []
+        while left or not made:
+            # Every further switch takes one port of the first.
+            free_for = others + 1 if not made else 1
+            here = len(left)
+            while (kind := switch_for(left[:here], free_for + (here < len(left)))) is None:
+                here -= 1
+            made.append((kind, left[:here]))
+            left = left[here:]
+        switches = [self._switch(place, kind) for kind, _ in made]
+        for switch, (_, own) in zip(switches, made, strict=True):
+            for camera in own:
+                self.join(camera, switch, wants_power=True)
+        for further in switches[1:]:
+            self.join(further, switches[0], length_m=LEAD_M)
+        return switches
+
+    def _switch(self, place: str, kind: DeviceType) -> NetworkDevice:
+        taken = [device.id for device in (*self.job.network, *self.switches)]
+        (new_id,) = fresh_ids("net", taken, 1)
+        name, number = f"{place} switch", 2
+        while name in self._names:
+            name, number = f"{place} switch {number}", number + 1
+        self._names.add(name)
+        made = NetworkDevice(id=new_id, name=name, place=place, **kind.fits())
+        self.switches.append(made)
+        return made
+
+    def join(self, a: Device, b: Device, wants_power: bool = False, **fields: Any) -> None:
+        """A link between two devices, each on the port that fits."""
+        used = ports_in_use(self.links)
+        (new_id,) = fresh_ids("link", [link.id for link in self.links], 1)
+        a_port = 0 if isinstance(a, Camera) else take_socket(a, free_ports(a, used), wants_power=False)
+        b_port = take_socket(b, free_ports(b, used), wants_power)
+        self.links.append(Link(id=new_id, a=a.id, a_port=a_port, b=b.id, b_port=b_port, **fields))
+
+
+def wired(job: Job, enquiry: Enquiry) -> Job:
+    """The job with its switches and links: cameras within reach of the main place there, the others on their own place's
+    switch, which hangs on the main one by fibre.
+
+    Raises:
+        RefusedInput: when cameras are to hang on the ports of more than one recorder.
+    """
+    star = Star(job)
+    far = {place.name: place for place in enquiry.places[1:] if place.cameras and has_own_switch(place)}
+    near = [camera for camera in job.cameras if camera.place not in far]
+    recorders = list(job.recorders)
+    if enquiry.attachment in ON_RECORDERS:
+        if len(recorders) > 1:
+            raise RefusedInput(
+                "attachment",
+                f"{len(job.cameras)} cameras want {len(recorders)} recorders, and a place can hang on the ports of one only; "
+                "take the LAN or a camera interface",
+            )
+        on_it = _on_ports(near)
+        near = near[len(on_it) :]
+        recorders = [_with_ports(recorders[0], on_it, others=1 + len(far) + len(job.network))]
+        for camera in on_it:
+            star.join(camera, recorders[0], wants_power=True)
+    hub: NetworkDevice | Recorder = recorders[0]
+    if near or enquiry.attachment not in ON_RECORDERS:
+        (hub, *_) = star.add_switches(enquiry.places[0].name, near, len(far) + len(recorders) + len(job.network))
+        for recorder in recorders:
+            star.join(recorder, hub, length_m=LEAD_M)
+    for router in job.network:
+        # Apart from the cameras the router is on the recorders; else on what all hang on.
+        ends: list[Device] = [hub] if enquiry.attachment in ("LAN", "bridged PoE ports") else [*recorders]
+        if len(ends) > len(free_ports(router, {})):
+            (office, *_) = star.add_switches(enquiry.places[0].name, [], len(ends) + 1)
+            for recorder in recorders:
+                star.join(recorder, office, length_m=LEAD_M)
+            ends = [office]
+        for end in ends:
+            star.join(router, end, length_m=LEAD_M)
+    for name, place in far.items():
+        (edge, *_) = star.add_switches(name, [camera for camera in job.cameras if camera.place == name], 1)
+        star.join(edge, hub, medium="fibre", length_m=max(place.distance_m, LEAD_M), outdoor=place.other_building)
+    recorders = [changed(recorder, attachment=enquiry.attachment) for recorder in recorders]
+    return changed(job, network=(*job.network, *star.switches), links=tuple(star.links), recorders=tuple(recorders))
+
+
+def _draw_and_allocated_w(cameras: Sequence[Camera]) -> tuple[float, float]:
+    """What cameras draw, with the loss in their cables (assumed), and what a switch allocates to them by class."""
+    drawn = sum(camera.power_w for camera in cameras) * LOSS_FACTOR
+    return drawn, sum(POE_CLASSES[camera.poe_class or 0].allocated_w for camera in cameras)
+
+
+def _feeds(budget_w: float, cameras: Sequence[Camera]) -> bool:
+    """Whether a budget is enough for cameras, with the usual part of it left spare."""
+    draw_w, allocated_w = _draw_and_allocated_w(cameras)
+    return at_most(draw_w, (1 - SPARE_SHARE) * budget_w) and at_most(allocated_w, budget_w)
+
+
+def _on_ports(cameras: Sequence[Camera]) -> list[Camera]:
+    """The first cameras, as many as the PoE ports of a recorder take and feed."""
+    ports, budget_w = max(RECORDER_POWERED_PORTS.items())
+    many = min(ports, len(cameras))
+    while not _feeds(budget_w, cameras[:many]):
+        many -= 1
+    return list(cameras[:many])
+
+
+def _with_ports(recorder: Recorder, cameras: Sequence[Camera], others: int) -> Recorder:
+    """The recorder with PoE ports for cameras, as few as can be, and ports for other devices."""
+    powered, budget_w = next(
+        (ports, watts)
+        for ports, watts in sorted(RECORDER_POWERED_PORTS.items())
+        if ports >= len(cameras) and _feeds(watts, cameras)
+    )
+    return changed(recorder, poe_ports=powered, budget_w=budget_w, ports=powered + others)

@@ -1,0 +1,125 @@
+"""Recorders and drives that are enough: channels and incoming rate with something to spare, drives by the promise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.figures import CameraFigures, RecorderFigures, life_of, recorder_figures
+from eager_lens.core.assess.limits import NEAR_SHARE
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import set_each
+from eager_lens.core.job.model import Camera, Job, Recorder, changed
+from eager_lens.core.sizing.drives import DRIVE_SIZES_TB, RaidLevel, drive_array
+from eager_lens.core.units import figure
+from eager_lens.core.validation import at_least, at_most
+
+
+class NoDrives(RefusedInput):
+    """No drives that are sold keep the days."""
+
+
+class RecorderSize(NamedTuple):
+    """A size that recorders usually come in."""
+
+    channels: int
+    incoming_limit_mbps: float
+    bays: int
+
+
+RECORDER_SIZES = (
+    RecorderSize(8, 80, 2),
+    RecorderSize(16, 160, 2),
+    RecorderSize(32, 256, 4),
+    RecorderSize(64, 400, 8),
+)
+"""Generic sizes as they are sold everywhere; the figures of the recorder that is bought come first."""
+
+
+def _fits(size: RecorderSize, streams: Sequence[CameraFigures]) -> bool:
+    """Whether a recorder takes cameras and what they send, on busy days too."""
+    got = recorder_figures(
+        Recorder(id="rec-1", name="x"), streams, len(streams) * Camera(id="c", name="c").substream_mbps
+    )
+    limit = size.incoming_limit_mbps
+    room = at_most(got.incoming_mbps, NEAR_SHARE * limit) and at_most(got.incoming_high_mbps, limit)
+    return len(streams) <= size.channels and room
+
+
+def shared_out(
+    cameras: Sequence[Camera], figures: Mapping[str, CameraFigures], most: int
+) -> list[tuple[RecorderSize, list[Camera]]]:
+    """Cameras in their order, at most so many on a recorder, on as few as can be; each as small as its cameras allow."""
+    largest = RECORDER_SIZES[-1]
+    groups: list[list[Camera]] = []
+    for camera in cameras:
+        here = [*groups[-1], camera] if groups else []
+        if here and len(here) <= most and _fits(largest, [figures[one.id] for one in here]):
+            groups[-1] = here
+        else:
+            groups.append([camera])
+    sizes = [
+        next((size for size in RECORDER_SIZES if _fits(size, [figures[one.id] for one in group])), largest)
+        for group in groups
+    ]
+    return list(zip(sizes, groups, strict=True))
+
+
+def _arrays(recorder: Recorder, redundancy: bool) -> Iterator[tuple[float, int, float, RaidLevel, int]]:
+    """Every array for a number of bays: raw TB, drives, size, level, bays; larger recorders have more bays."""
+    for bays in sorted({size.bays for size in RECORDER_SIZES if size.bays >= recorder.bays}):
+        for drives in range(1, bays + 1):
+            level: RaidLevel = "span"
+            if redundancy and drives > 1:
+                level = "mirror" if drives == 2 else "raid5" if drives < 6 else "raid6"
+            if redundancy and drives == 1:
+                continue
+            for tb in DRIVE_SIZES_TB:
+                yield drives * float(tb), drives, float(tb), level, bays
+
+
+def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, redundancy: bool) -> Recorder:
+    """The recorder with the drives that hold so much with the least raw space, in as few bays as can be, and are not written
+    more than they are rated for.
+
+    Raises:
+        NoDrives: when none that are sold hold so much in its bays.
+    """
+    best: tuple[tuple[int, float, int], Recorder] | None = None
+    for raw_tb, drives, tb, level, bays in _arrays(recorder, redundancy):
+        rank = (bays, raw_tb, drives)
+        if best is not None and rank >= best[0]:
+            continue
+        usable_tb = drive_array(drives, tb, level, 0, recorder.reserve_share).usable_tb
+        if not at_least(usable_tb, need_tb):
+            continue
+        equipped = changed(recorder, drives=drives, drive_tb=tb, raid_level=level, bays=bays)
+        life = life_of(equipped, figures)
+        if life is None or at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year):
+            best = rank, equipped
+    if best is None:
+        raise NoDrives(
+            "days",
+            f"no drives that are sold hold {figure(need_tb)} TB in {RECORDER_SIZES[-1].bays} bays; ask for fewer days",
+        )
+    return best[1]
+
+
+def with_drives(job: Job, redundancy: bool) -> Job:
+    """The job with drives in each recorder that keep what is asked in 95 of 100 years.
+
+    Raises:
+        NoDrives: as ``drives_for``.
+    """
+    roomy = {
+        one.id: {"drives": one.bays, "drive_tb": float(DRIVE_SIZES_TB[-1]), "raid_level": "span"}
+        for one in job.recorders
+    }
+    provisional: Assessment = assess(set_each("", roomy).apply(job))
+    recorders = []
+    for recorder in job.recorders:
+        keeping = provisional.facts.keeping[recorder.id]
+        need_tb = 0.0 if keeping is None else keeping.space_gb_for(job.retention.least_days) / 1000
+        recorders.append(drives_for(recorder, need_tb, provisional.recorder(recorder.id), redundancy))
+    return changed(job, recorders=tuple(recorders))

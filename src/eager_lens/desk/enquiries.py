@@ -1,0 +1,46 @@
+"""A new job by questions, and the offer that it makes: what the window does with them."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QWidget
+
+from eager_lens.core.enquiry.build import build
+from eager_lens.core.enquiry.enquiry import Enquiry
+from eager_lens.core.job.model import new_job
+from eager_lens.desk.asking import PDF, Asker, file_to_write
+from eager_lens.desk.background import waited_for
+from eager_lens.desk.session import Session
+
+
+def enquiry_view(session: Session, built: Callable[[], object], leave: Callable[[], object]) -> QWidget:
+    """The questions; ``built`` is called when their job is open, ``leave`` when they are given up."""
+    from eager_lens.desk.panels.enquiry_view import EnquiryView  # only those who ask need it
+
+    def take(enquiry: Enquiry) -> None:
+        session.start_job(new_job())
+        if session.apply(build(enquiry)):
+            built()
+            session.notice(
+                "Built from your answers, as one step. Job, “Offer for the customer…” writes a page for him."
+            )
+
+    return EnquiryView(session, new_job(), take, leave)
+
+
+def save_offer(session: Session, asker: Asker) -> None:
+    """Ask where to, and write the offer as a PDF."""
+    if not session.job.cameras:
+        session.notice("There is nothing to offer yet; add cameras first", needs=True)
+        return
+    path = file_to_write(asker, "The offer", PDF, session.beside("-offer.pdf"))
+    if path is None:
+        return
+    from eager_lens.core.exchange.offer import offer_sheet
+    from eager_lens.core.exchange.pdf import handover_pdf
+    from eager_lens.core.exchange.sheets import date_words
+
+    sheets = offer_sheet(session.assessment, date_words(datetime.date.today()))
+    session.export(path, waited_for(lambda: handover_pdf(sheets), "Drawing the offer…"))
