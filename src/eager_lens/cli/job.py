@@ -28,7 +28,7 @@ def run_assess(arguments: argparse.Namespace) -> int:
     else:
         print(as_text(assessment))
     worst = assessment.worst()
-    return 1 if worst is not None and worst > Severity.NOTE else 0
+    return 1 if worst is not None and worst > Severity.TODO else 0
 
 
 def as_json(assessment: Assessment) -> dict[str, Any]:

@@ -33,8 +33,8 @@ SETTLE_S = 0.15
 LONGEST_WAIT_S = 30.0
 
 DAIRY = Enquiry(
-    name="Millbrook Dairy",
-    customer="Millbrook Dairy",
+    name="Brindlemoor Dairy",
+    customer="Brindlemoor Dairy",
     places=(
         PlaceWanted(name="Dairy", views={"door": 2, "till": 1, "corridor": 2, "room": 1}),
         PlaceWanted(name="Yard", distance_m=45, views={"gate": 1, "yard": 3}),

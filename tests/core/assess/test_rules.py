@@ -7,7 +7,19 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.model import Check, Link, Registration, Retention, Schedule, ScheduleException
+from eager_lens.core.job.edits import with_parts
+from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.model import (
+    Check,
+    Link,
+    PowerUnit,
+    RadioPlan,
+    Registration,
+    Retention,
+    Schedule,
+    ScheduleException,
+    changed,
+)
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.recording.week import Span
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
@@ -75,6 +87,40 @@ def an_exception(**fields):
     return ScheduleException(**{**base, **fields})
 
 
+def with_uplink(**fields):
+    """A wired job whose link between its switches is so."""
+    job = wired()
+    return with_parts(job, links=tuple(changed(one, **fields) if one.id == "link-up" else one for one in job.links))
+
+
+def with_radio(**fields):
+    """Two bridges with a planned path."""
+    ends = [switch(n, role="bridge", radio_end=end) for n, end in ((8, "access point"), (9, "client"))]
+    path = Link(id="link-air", a="net-8", b="net-9", medium="radio", length_m=300, radio=RadioPlan(**fields))
+    job = wired()
+    return with_parts(job, network=(*job.network, *ends), links=(*job.links, path))
+
+
+def with_ups(*feeds):
+    """A wired job in which a UPS carries some of it."""
+    unit = PowerUnit(id="unit-1", name="Battery", kind="ups", budget_w=500, battery_wh=900, feeds=feeds)
+    return with_parts(wired(), power_units=(unit,))
+
+
+def watched_from_outside(**subnet):
+    """A job with an internet line through which somebody looks."""
+    router = switch(
+        3, role="router", subnet="lan-1", address="172.22.40.1", upload_mbps=20, viewed_streams=1, wan_port=9
+    )
+    return job_with([camera(1)], subnets=(lan(**subnet),), network=(router,))
+
+
+def with_firmware(has):
+    """A camera of a described make."""
+    profile = MakeProfile(make="Quillmark", firmware_now="4.10")
+    return job_with([camera(1, make="Quillmark B4", firmware=has)], make_profiles=(profile,))
+
+
 class Clean(unittest.TestCase):
     def test_a_recorder_with_two_sides_in_order_has_none(self):
         self.assertEqual(set(codes(two_sided())) - QUIET, set())
@@ -119,6 +165,22 @@ class EachRule(unittest.TestCase):
         ("purpose-frames", Severity.WARNING, lambda: job_with([close(fps=4)])),
         ("purpose-coarse", Severity.WARNING, lambda: job_with([close(quality="low")])),
         ("purpose-steep", Severity.WARNING, lambda: job_with([close(mount_height_m=4)])),
+        ("target-blind", Severity.WARNING, lambda: job_with([close(purpose="detect", focal_mm=12, target_m=2)])),
+        ("thin-cable", Severity.WARNING, lambda: job_with([camera(1, awg=28, cable_m=12)])),
+        ("clad-cable", Severity.WARNING, lambda: with_uplink(cable_material="cca")),
+        ("outdoor-runs", Severity.WARNING, lambda: with_uplink(outdoor=True)),
+        ("eirp-high", Severity.WARNING, lambda: with_radio(tx_dbm=20, tx_gain_dbi=13)),
+        ("ups-no-recorder", Severity.WARNING, lambda: with_ups("net-1")),
+        ("ups-partly", Severity.WARNING, lambda: with_ups("rec-1")),
+        ("no-gateway", Severity.WARNING, lambda: watched_from_outside(gateway="")),
+        ("firmware-old", Severity.WARNING, lambda: with_firmware("4.0")),
+        ("rule-unused", Severity.NOTE, lambda: job_with([camera(1, motion_rule=MotionRule())])),
+        (
+            "input-nothing-after",
+            Severity.WARNING,
+            lambda: job_with([camera(1, input_post_recording_s=0)], schedules=(week_of("alarm input"),)),
+        ),
+        ("no-summer-time", Severity.NOTE, lambda: job_with([camera(1)], schedules=(week_of(start_h=7, end_h=19),))),
         ("rule-blind", Severity.FAULT, lambda: job_with([camera(1, motion_rule=MotionRule(sensitivity=0))])),
         (
             "schedule-slip",
@@ -148,7 +210,7 @@ class EachRule(unittest.TestCase):
         ("card-worn", Severity.WARNING, lambda: job_with([camera(1, card_gb=64, card_written_tb=1)])),
         ("unknown-scene", Severity.WARNING, lambda: job_with([camera(1, scene="moon")])),
         ("assumed-rates", Severity.NOTE, lambda: job_with([camera(1)])),
-        ("not-registered", Severity.FAULT, lambda: job_with([camera(1, registered=())])),
+        ("not-registered", Severity.TODO, lambda: job_with([camera(1, registered=())])),
         (
             "channels",
             Severity.FAULT,
@@ -208,7 +270,7 @@ class EachRule(unittest.TestCase):
         ("chain-broken", Severity.FAULT, lambda: moving({"event_tcp_port": 7443})),
         ("chain-broken", Severity.FAULT, lambda: moving({}, takes_events=False)),
         ("not-given", Severity.WARNING, lambda: job_with([camera(1, address_assignment="by the recorder")])),
-        ("no-address", Severity.WARNING, lambda: job_with([camera(1, address="")])),
+        ("no-address", Severity.TODO, lambda: job_with([camera(1, address="")])),
         ("no-subnet", Severity.WARNING, lambda: job_with([camera(1, subnet="lan-9")])),
         (
             "apart-from-recorder",
@@ -243,7 +305,7 @@ class EachRule(unittest.TestCase):
             Severity.FAULT,
             lambda: job_with(subnets=(lan(first="172.22.40.199", last="172.22.40.100"),)),
         ),
-        ("no-week", Severity.FAULT, lambda: job_with([camera(1, schedule="")])),
+        ("no-week", Severity.TODO, lambda: job_with([camera(1, schedule="")])),
         ("empty-week", Severity.FAULT, lambda: job_with([camera(1)], schedules=(week_of("off"),))),
         (
             "records-nothing",
@@ -307,7 +369,7 @@ class EachRule(unittest.TestCase):
             lambda: wired(Link(id="link-9", a="net-2", b="net-1")),
         ),
         ("cut-off", Severity.FAULT, lambda: wired(feed=Link(id="link-1", a="cam-1", b="net-2"), up=False)),
-        ("not-plugged", Severity.WARNING, lambda: wired(feed=Link(id="link-1", a="net-2", b="net-1"))),
+        ("not-plugged", Severity.TODO, lambda: wired(feed=Link(id="link-1", a="net-2", b="net-1"))),
         ("powered-ports", Severity.FAULT, lambda: wired(poe_ports=1)),
         ("power-over", Severity.FAULT, lambda: wired(budget_w=17)),
         ("power-near", Severity.WARNING, lambda: wired(budget_w=22)),
@@ -442,6 +504,30 @@ class Wording(unittest.TestCase):
         found = {finding.code for finding in assess(demo_job()).findings}
         listed = {line.split("`")[1] for line in text.splitlines() if line.startswith("| `")}
         self.assertEqual(listed, found)
+
+
+class NotYet(unittest.TestCase):
+    """What nobody has got to yet is a to-do; from the first check on site it is as bad as it is."""
+
+    def test_what_is_missing_is_a_to_do_until_the_first_check_is_made(self):
+        begun = {"checks": (Check(device="cam-2", check="picture", outcome="passed"),)}
+        for code, then, fields in (
+            ("not-registered", Severity.FAULT, {"registered": ()}),
+            ("no-address", Severity.WARNING, {"address": ""}),
+            ("no-week", Severity.FAULT, {"schedule": ""}),
+        ):
+            job = job_with([camera(1, **fields), camera(2)])
+            with self.subTest(code):
+                self.assertIs(finding_of(job, code).severity, Severity.TODO)
+                self.assertIs(finding_of(with_parts(job, **begun), code).severity, then)
+        self.assertEqual(Severity.TODO.word, "to do")
+
+    def test_a_list_of_names_is_of_all_that_are_counted(self):
+        job = job_with([camera(n) for n in range(1, 16)], network=(switch(1), switch(2)))
+        job = with_parts(job, links=(Link(id="link-1", a="rec-1", b="net-1", b_port=1),))
+        finding = finding_of(job, "not-plugged")
+        self.assertIn("15 cameras", finding.title)
+        self.assertIn("and 12 more", finding.why)
 
 
 class Labels(unittest.TestCase):

@@ -73,7 +73,7 @@ class Assessment:
         return tuple(finding for finding in self.findings if finding.stage == stage)
 
     def open_count(self, stage: Stage) -> int:
-        """Findings of a stage that need somebody: faults and warnings."""
+        """Findings of a stage that need somebody: faults, warnings, and what is still to be done."""
         return sum(finding.stage == stage and finding.severity > Severity.NOTE for finding in self.findings)
 
     def worst(self) -> Severity | None:

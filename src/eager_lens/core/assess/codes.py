@@ -29,12 +29,15 @@ class Code(StrEnum):
     GROUP_HARDWARE = "group-hardware"
     PUBLIC_RANGE = "public-range"
     GATEWAY_NO_ROUTER = "gateway-no-router"
+    NO_GATEWAY = "no-gateway"
+    FIRMWARE_OLD = "firmware-old"
 
     # rules/drives.py
     PURPOSE_FAR = "purpose-far"
     PURPOSE_FRAMES = "purpose-frames"
     PURPOSE_COARSE = "purpose-coarse"
     PURPOSE_STEEP = "purpose-steep"
+    TARGET_BLIND = "target-blind"
     RATE_UNLIKELY = "rate-unlikely"
     NO_SPACE = "no-space"
     BAYS = "bays"
@@ -61,6 +64,7 @@ class Code(StrEnum):
     UPS_OVER = "ups-over"
     UPS_SHORT = "ups-short"
     UPS_PARTLY = "ups-partly"
+    UPS_NO_RECORDER = "ups-no-recorder"
 
     # rules/handover.py
     FAILED_CHECK = "failed-check"
@@ -94,6 +98,8 @@ class Code(StrEnum):
 
     # rules/motion.py
     RULE_BLIND = "rule-blind"
+    RULE_UNUSED = "rule-unused"
+    INPUT_NOTHING_AFTER = "input-nothing-after"
     NOTHING_AFTER = "nothing-after"
     NEARLY_ALWAYS = "nearly-always"
     BEFORE_KEY_FRAME = "before-key-frame"
@@ -111,6 +117,7 @@ class Code(StrEnum):
     RADIO_TIGHT = "radio-tight"
     AIR_NEAR = "air-near"
     AIR_OVER = "air-over"
+    EIRP_HIGH = "eirp-high"
 
     # rules/registering.py
     NOT_REGISTERED = "not-registered"
@@ -132,6 +139,7 @@ class Code(StrEnum):
     OVER_CLASS = "over-class"
     CLAD_CABLE = "clad-cable"
     OUTDOOR_RUNS = "outdoor-runs"
+    THIN_CABLE = "thin-cable"
 
     # rules/schedule.py
     NO_WEEK = "no-week"
@@ -142,6 +150,7 @@ class Code(StrEnum):
     EXCEPTIONS_OVERLAP = "exceptions-overlap"
     EXCEPTION_IDLE = "exception-idle"
     SCHEDULE_SLIP = "schedule-slip"
+    NO_SUMMER_TIME = "no-summer-time"
 
     # rules/sides.py
     NO_CAMERA_SIDE = "no-camera-side"

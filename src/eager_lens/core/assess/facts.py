@@ -7,7 +7,7 @@ from functools import cached_property
 
 from eager_lens.core.assess.failing import Failure, failures, stops_recording
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
-from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.finding import Finding, Severity
 from eager_lens.core.assess.power import unit_of_device
 from eager_lens.core.assess.promised import Calendar
 from eager_lens.core.assess.topology import Topology
@@ -112,6 +112,11 @@ class Facts:
     def device_types(self) -> dict[str, DeviceType]:
         """The device kinds of the reference table, with those of the job over them."""
         return types_of(self.job)
+
+    def when_missing(self, severity: Severity) -> Severity:
+        """How bad it is that something was not planned yet: a to-do, until the first acceptance check says that the site is
+        meant to be as it stands here."""
+        return severity if self.job.checks else Severity.TODO
 
     def name(self, device_id: str) -> str:
         """The name of a device, or its id when it is gone."""

@@ -14,16 +14,17 @@ Stage = Literal["wiring", "sizing", "addresses", "bench", "schedule", "motion", 
 
 
 class Severity(IntEnum):
-    """How bad: a fault will not work, a warning may not, a note is for knowing."""
+    """How bad: a fault will not work, a warning may not, a to-do is not done yet, a note is for knowing."""
 
     NOTE = 0
-    WARNING = 1
-    FAULT = 2
+    TODO = 1
+    WARNING = 2
+    FAULT = 3
 
     @property
     def word(self) -> str:
         """The word that stands beside the mark."""
-        return self.name.lower()
+        return "to do" if self is Severity.TODO else self.name.lower()
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.job.switch_sizes import SPARE_SHARE as SPARE_SHARE
 from eager_lens.core.validation import at_least, at_most
 
 FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
@@ -11,8 +12,11 @@ FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
 NEAR_SHARE = 0.85
 """From this share of what a recorder, a link or the airtime carries on, a load is called near it."""
 
-SPARE_SHARE = 0.2
-"""Share of a PoE budget that is usually left spare."""
+THIN_AWG, LEAD_M = 28, 10.0
+"""Wire of this gauge and thinner is made for patch leads, which are no longer than this (ISO/IEC 11801 derates it)."""
+
+USUAL_EIRP_DBM = ((2.4, 2.5, 20.0), (5.15, 5.35, 23.0), (5.47, 5.725, 30.0), (5.725, 5.875, 36.0), (5.925, 7.125, 23.0))
+"""By band in GHz, the radiated power (EIRP) that many countries allow at most. Local rules decide."""
 
 LOWEST_SHARE = 0.9
 """Least share of its voltage with which a device on a power supply is taken to work."""

@@ -10,16 +10,18 @@ from collections.abc import Callable
 from typing import Literal, get_args
 
 from eager_lens.core.assess.blind import why_blind
-from eager_lens.core.assess.figures import CameraFigures, misses_purpose, run_figures
+from eager_lens.core.assess.figures import CameraFigures, misses_purpose, placing_of, run_figures
 from eager_lens.core.assess.limits import (
     FACE_M,
     FIXED_CABLE_M,
+    LEAD_M,
     LEAST_CARD_YEARS,
     LEAST_SLIP_MBPS,
     LOW_CAP_SHARE,
     NEARLY_ALWAYS_SHARE,
     PURPOSE_FPS,
     STEEP_DEG,
+    THIN_AWG,
     TOLD_APART,
     UNLIKELY_HIGH,
     UNLIKELY_LOW,
@@ -41,6 +43,7 @@ Trait = Literal[
     "over PoE class",
     "CCA cable",
     "outdoor run",
+    "thin cable",
     "zero cable",
     "no cable power",
     "high PoE class",
@@ -61,9 +64,12 @@ Trait = Literal[
     "few frames",
     "coarse",
     "steep",
+    "ground unseen",
     "rate too low",
     "rate too high",
     "blind rule",
+    "unused rule",
+    "input nothing after",
     "before is short",
 ]
 TRAITS: tuple[Trait, ...] = get_args(Trait)
@@ -99,6 +105,19 @@ def _is_steep(camera: Camera) -> bool:
     return math.degrees(math.atan2(camera.mount_height_m - FACE_M, camera.target_m)) > STEEP_DEG
 
 
+def _sees_no_ground(camera: Camera) -> bool:
+    """Whether the ground at the target lies in the strip before the camera that it does not see, where more than faces is to
+    be seen."""
+    if not camera.purpose or camera.purpose in TOLD_APART or camera.target_m is None:
+        return False
+    seen = placing_of(camera)
+    return seen is not None and seen.blind_m is not None and seen.blind_m > camera.target_m
+
+
+def _after_input_s(camera: Camera) -> float:
+    return camera.post_recording_s if camera.input_post_recording_s is None else camera.input_post_recording_s
+
+
 def given_mbps(camera: Camera) -> float | None:
     """The bit rate that somebody read, entered or set."""
     cap = camera.cap_mbps if camera.rate_control in ("CBR", "capped VBR") else None
@@ -115,6 +134,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "over PoE class": lambda camera, _: _is_over_class(camera),
     "CCA cable": lambda camera, _: camera.cable_material == "cca" and camera.poe_class is not None,
     "outdoor run": lambda camera, _: camera.outdoor and not camera.surge_protected,
+    "thin cable": lambda camera, _: camera.awg >= THIN_AWG and not at_most(camera.cable_m or 0.0, LEAD_M),
     "zero cable": lambda camera, _: camera.cable_m == 0,
     "no cable power": lambda camera, _: camera.poe_class is None,
     "high PoE class": lambda camera, _: (camera.poe_class or 0) > HIGH_CLASS,
@@ -130,12 +150,21 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "few frames": lambda camera, _: bool(camera.purpose) and camera.fps < PURPOSE_FPS[camera.purpose],
     "coarse": lambda camera, _: camera.quality == "low" and camera.purpose in TOLD_APART,
     "steep": lambda camera, _: _is_steep(camera),
+    "ground unseen": lambda camera, _: _sees_no_ground(camera),
     "rate too low": lambda camera, figures: (
         camera.measured_mbps is not None and camera.measured_mbps < UNLIKELY_LOW * figures.asked_mbps
     ),
     "rate too high": _is_too_high,
     "blind rule": lambda camera, _: (
         camera.motion_rule is not None and camera.motion_rule_on and bool(why_blind(camera.motion_rule))
+    ),
+    "unused rule": lambda camera, figures: (
+        camera.motion_rule is not None
+        and figures.always_h_per_day > 0
+        and not (figures.motion_h_per_day or figures.either_h_per_day)
+    ),
+    "input nothing after": lambda camera, figures: (
+        figures.input_h_per_day + figures.either_h_per_day > 0 and _after_input_s(camera) == 0
     ),
     "low cap": lambda camera, figures: _starves(camera, figures),
     "worn card": lambda camera, figures: _wears_its_card(camera, figures),

@@ -13,7 +13,7 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import misses_purpose
 from eager_lens.core.enquiry.enquiry import RUN_M, Enquiry, PlaceWanted, ViewKind, has_own_switch, view_kinds
 from eager_lens.core.enquiry.network import wired
-from eager_lens.core.enquiry.storage import NoDrives, shared_out, with_drives
+from eager_lens.core.enquiry.storage import NoDrives, recorder_for, shared_out, with_drives
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import Edit
@@ -198,19 +198,10 @@ def _registered(job: Job, most: int) -> Job:
     recorders: list[Recorder] = []
     cameras: list[Camera] = []
     groups = shared_out(job.cameras, figures, most)
-    for number, (size, own) in enumerate(groups, 1):
+    for number, own in enumerate(groups, 1):
         name = "Recorder" if len(groups) == 1 else f"Recorder {number}"
-        recorder = Recorder(
-            id=f"rec-{number}",
-            name=name,
-            place=main,
-            channels=size.channels,
-            incoming_limit_mbps=size.incoming_limit_mbps,
-            bays=size.bays,
-            ports=2,
-            erase_after_days=job.retention.most_days,
-        )
-        recorders.append(recorder)
+        recorder = recorder_for(f"rec-{number}", name, main, [figures[camera.id] for camera in own])
+        recorders.append(changed(recorder, erase_after_days=job.retention.most_days))
         cameras += [
             changed(camera, registered=(Registration(recorder=recorder.id, channel=at),))
             for at, camera in enumerate(own, 1)

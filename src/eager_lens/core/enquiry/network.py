@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from eager_lens.core.assess.limits import SPARE_SHARE
 from eager_lens.core.enquiry.enquiry import Enquiry, has_own_switch
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.attaching import RECORDER_POWERED_PORTS
@@ -20,30 +19,14 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
+from eager_lens.core.job.switch_sizes import feeds, switch_for
 from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
-from eager_lens.core.power.poe import POE_CLASSES
-from eager_lens.core.reference.device_types import DeviceType, device_types
-from eager_lens.core.validation import at_most
+from eager_lens.core.reference.device_types import DeviceType
 
 LEAD_M = 3.0
 """A lead between devices in one place."""
 
-LOSS_FACTOR = 1.05
-"""What is lost in the cables of cameras, assumed until their lengths are known."""
-
 ON_RECORDERS: tuple[Attachment, ...] = ("recorder PoE ports", "bridged PoE ports")
-
-
-def switch_for(cameras: Sequence[Camera], others: int) -> DeviceType | None:
-    """The smallest switch with ports and PoE for some cameras, and ports for other devices; None where there is none."""
-    highest = max((camera.poe_class or 0 for camera in cameras), default=0)
-
-    def fits(kind: DeviceType) -> bool:
-        has_ports = kind.poe_ports >= len(cameras) and kind.ports >= len(cameras) + others
-        return has_ports and kind.poe_port_class >= highest and _feeds(kind.budget_w, cameras)
-
-    kinds = [kind for kind in device_types().values() if kind.role == "switch" and fits(kind)]
-    return min(kinds, key=lambda kind: (kind.ports, kind.budget_w), default=None)
 
 
 class Star:
@@ -140,23 +123,11 @@ def wired(job: Job, enquiry: Enquiry) -> Job:
     return changed(job, network=(*job.network, *star.switches), links=tuple(star.links), recorders=tuple(recorders))
 
 
-def _draw_and_allocated_w(cameras: Sequence[Camera]) -> tuple[float, float]:
-    """What cameras draw, with the loss in their cables (assumed), and what a switch allocates to them by class."""
-    drawn = sum(camera.power_w for camera in cameras) * LOSS_FACTOR
-    return drawn, sum(POE_CLASSES[camera.poe_class or 0].allocated_w for camera in cameras)
-
-
-def _feeds(budget_w: float, cameras: Sequence[Camera]) -> bool:
-    """Whether a budget is enough for cameras, with the usual part of it left spare."""
-    draw_w, allocated_w = _draw_and_allocated_w(cameras)
-    return at_most(draw_w, (1 - SPARE_SHARE) * budget_w) and at_most(allocated_w, budget_w)
-
-
 def _on_ports(cameras: Sequence[Camera]) -> list[Camera]:
     """The first cameras, as many as the PoE ports of a recorder take and feed."""
     ports, budget_w = max(RECORDER_POWERED_PORTS.items())
     many = min(ports, len(cameras))
-    while not _feeds(budget_w, cameras[:many]):
+    while not feeds(budget_w, cameras[:many]):
         many -= 1
     return list(cameras[:many])
 
@@ -166,6 +137,6 @@ def _with_ports(recorder: Recorder, cameras: Sequence[Camera], others: int) -> R
     powered, budget_w = next(
         (ports, watts)
         for ports, watts in sorted(RECORDER_POWERED_PORTS.items())
-        if ports >= len(cameras) and _feeds(watts, cameras)
+        if ports >= len(cameras) and feeds(watts, cameras)
     )
     return changed(recorder, poe_ports=powered, budget_w=budget_w, ports=powered + others)

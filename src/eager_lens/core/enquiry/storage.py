@@ -47,10 +47,29 @@ def _fits(size: RecorderSize, streams: Sequence[CameraFigures]) -> bool:
     return len(streams) <= size.channels and room
 
 
-def shared_out(
-    cameras: Sequence[Camera], figures: Mapping[str, CameraFigures], most: int
-) -> list[tuple[RecorderSize, list[Camera]]]:
-    """Cameras in their order, at most so many on a recorder, on as few as can be; each as small as its cameras allow."""
+MOST_CHANNELS = RECORDER_SIZES[-1].channels
+
+
+def _size_for(streams: Sequence[CameraFigures]) -> RecorderSize:
+    return next((size for size in RECORDER_SIZES if _fits(size, streams)), RECORDER_SIZES[-1])
+
+
+def recorder_for(recorder_id: str, name: str, place: str, streams: Sequence[CameraFigures]) -> Recorder:
+    """The smallest recorder that takes some cameras, without drives for them yet."""
+    size = _size_for(streams)
+    return Recorder(
+        id=recorder_id,
+        name=name,
+        place=place,
+        channels=size.channels,
+        incoming_limit_mbps=size.incoming_limit_mbps,
+        bays=size.bays,
+        ports=2,
+    )
+
+
+def shared_out(cameras: Sequence[Camera], figures: Mapping[str, CameraFigures], most: int) -> list[list[Camera]]:
+    """Cameras in their order, at most so many on a recorder, on as few as can be."""
     largest = RECORDER_SIZES[-1]
     groups: list[list[Camera]] = []
     for camera in cameras:
@@ -59,11 +78,7 @@ def shared_out(
             groups[-1] = here
         else:
             groups.append([camera])
-    sizes = [
-        next((size for size in RECORDER_SIZES if _fits(size, [figures[one.id] for one in group])), largest)
-        for group in groups
-    ]
-    return list(zip(sizes, groups, strict=True))
+    return groups
 
 
 def _arrays(recorder: Recorder, redundancy: bool) -> Iterator[tuple[float, int, float, RaidLevel, int]]:

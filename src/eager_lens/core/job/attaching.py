@@ -16,7 +16,9 @@ from collections.abc import Iterable, Set
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.model import Attachment, Camera, Job, Link, NetworkDevice, Recorder, changed, fresh_ids
-from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket, types_of
+from eager_lens.core.job.switch_sizes import switch_for
+from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
+from eager_lens.core.reference.device_types import device_types
 
 ATTACHMENTS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE ports", "bridged PoE ports")
 
@@ -26,6 +28,11 @@ ATTACHMENT_WORDS: dict[Attachment, str] = {
     "recorder PoE ports": "The recorder's own ports",
     "bridged PoE ports": "Recorder ports passed through",
 }
+
+UPLINKS = 1
+"""Ports that a switch keeps for the way on."""
+
+MOST_ON_A_SWITCH = 48
 
 RECORDER_POWERED_PORTS = {4: 60.0, 8: 120.0, 16: 250.0}
 """PoE ports that recorders usually come with, and the watts that those then give."""
@@ -154,12 +161,11 @@ class _Rewiring:
         for link in list(links):
             self.links.pop(link.id, None)
 
-    def _add_switch(self, place: str, cameras: int) -> NetworkDevice:
-        kinds = sorted(
-            (kind for kind in types_of(self.job).values() if kind.role == "switch" and kind.poe_ports),
-            key=lambda kind: (kind.poe_ports, kind.budget_w),
-        )
-        kind = next((kind for kind in kinds if kind.poe_ports >= cameras), kinds[-1])
+    def _add_switch(self, place: str, camera_ids: list[str]) -> NetworkDevice:
+        """A switch for as many of the cameras as one can take."""
+        own = [self.cameras[camera_id] for camera_id in camera_ids[:MOST_ON_A_SWITCH]]
+        fitting = (switch_for(own[:many], UPLINKS) for many in range(len(own), 0, -1))
+        kind = next((kind for kind in fitting if kind is not None), device_types()["powered-8"])
         (new_id,) = fresh_ids("net", (*self.network, *(device.id for device in self.job.network)), 1)
         subnet = next((recorder.subnet for recorder in self.recorders.values() if recorder.place == place), "")
         switch = NetworkDevice(id=new_id, name=f"{place or 'Main'} switch", place=place, subnet=subnet, **kind.fits())
@@ -191,7 +197,7 @@ class _Rewiring:
             self._unplug([feeders[camera_id] for camera_id in camera_ids if camera_id in feeders])
             while camera_ids:
                 here = [s for s in self.network.values() if s.role == "switch" and s.place == place and self._room(s)]
-                switch = here[0] if here else self._add_switch(place, len(camera_ids))
+                switch = here[0] if here else self._add_switch(place, camera_ids)
                 room = self._room(switch) or 1
                 for camera_id in camera_ids[:room]:
                     self._plug(camera_id, switch.id, wants_power=True)

@@ -332,7 +332,7 @@ class RadioPlan(Plain):
     frequency_ghz: Annotated[Positive, Field(le=100)] = 5.5
     width_mhz: Annotated[Whole, one_of(*RATE_MBPS_PER_STREAM)] = 40
     streams: Annotated[Whole, Field(ge=1, le=4)] = 2
-    tx_dbm: Annotated[AnySign, Field(ge=-50, le=60)] = 20
+    tx_dbm: Annotated[AnySign, Field(ge=-50, le=60)] = 17
     tx_gain_dbi: Annotated[AnySign, Field(ge=-50, le=60)] = 13
     rx_gain_dbi: Annotated[AnySign, Field(ge=-50, le=60)] = 13
     other_loss_db: Annotated[Number, Field(le=100)] = 3
@@ -361,6 +361,7 @@ class Link(Plain):
     awg: Gauge = 24
     cable_material: CableMaterial = "copper"
     outdoor: bool = False
+    surge_protected: bool = False
     radio: RadioPlan | None = None
 
     def far_end(self, device_id: str) -> tuple[str, int]:

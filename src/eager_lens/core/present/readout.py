@@ -86,7 +86,7 @@ def _addresses(assessment: Assessment) -> Reading:
     faults = address_faults(assessment)
     without = len(assessment.facts.devices) - assessment.whole.with_address
     rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} not given" if without else "")
-    severity = Severity.FAULT if faults else Severity.WARNING if without else None
+    severity = Severity.FAULT if faults else assessment.facts.when_missing(Severity.WARNING) if without else None
     return Reading("Addresses", str(faults), rest, severity, FigureRef("addresses"))
 
 

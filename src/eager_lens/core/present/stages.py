@@ -9,9 +9,10 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import Stage
+from eager_lens.core.assess.finding import Severity, Stage
 from eager_lens.core.present import verdicts
 from eager_lens.core.present.verdicts import Verdict
+from eager_lens.core.units import count
 
 
 class StageRecord(NamedTuple):
@@ -40,5 +41,17 @@ STAGE_WORDS: dict[Stage, str] = {record.id: record.words for record in RECORDS}
 
 
 def verdict_of(stage: Stage, assessment: Assessment) -> Verdict:
-    """The verdict of a stage."""
-    return RECORDS[STAGES.index(stage)].verdict(assessment)
+    """The verdict of a stage. One that says that all is well gives way to the worst fault that is found there, and says how
+    many warnings stand against it."""
+    verdict = RECORDS[STAGES.index(stage)].verdict(assessment)
+    if not verdict.is_good:
+        return verdict
+    found = assessment.of_stage(stage)
+    faults = [finding for finding in found if finding.severity is Severity.FAULT]
+    warnings = sum(finding.severity is Severity.WARNING for finding in found)
+    if faults:
+        more = f", and {count(len(faults) - 1, 'fault')} more" if len(faults) > 1 else ""
+        return verdict._replace(sentence=faults[0].title + more, is_good=False)
+    if warnings:
+        return verdict._replace(sentence=f"{verdict.sentence}; {count(warnings, 'warning')}")
+    return verdict

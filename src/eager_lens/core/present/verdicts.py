@@ -4,6 +4,7 @@ from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import CHANNEL_M, keeps
 from eager_lens.core.assess.proof import progress
@@ -17,10 +18,12 @@ from eager_lens.core.validation import at_most
 
 
 class Verdict(NamedTuple):
-    """The sentence, and the line of facts behind it."""
+    """The sentence, and the line of facts behind it. ``is_good``: it says that all is well, which a fault of the stage would
+    belie."""
 
     sentence: str
     facts: str
+    is_good: bool = False
 
 
 def address_faults(assessment: Assessment) -> int:
@@ -46,24 +49,24 @@ def wiring(assessment: Assessment) -> Verdict:
     failing = {c.id for trait in _RUN_FAULTS for c in facts.with_trait[trait]}
     failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
     known = sum(camera.cable_m is not None for camera in job.cameras)
-    loose = len(job.cameras) - len(facts.topology.wiring.hangs_on)
+    loose, is_good = len(job.cameras) - len(facts.topology.wiring.hangs_on), False
     if failing:
         sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
-    elif faults := [finding for finding in assessment.of_stage("wiring") if finding.severity is Severity.FAULT]:
-        sentence = faults[0].title + (f", and {count(len(faults) - 1, 'fault')} more" if len(faults) > 1 else "")
     elif job.links and loose:
         sentence = f"{loose} of {count(len(job.cameras), 'camera')} are not connected yet"
+    elif unfed := sum(len(finding.subjects) for finding in assessment.findings if finding.code is Code.UNFED):
+        sentence = f"Nothing feeds {unfed} of {count(len(job.cameras), 'camera')} yet"
     elif job.links:
-        sentence = f"Everything is fed, and every link carries its load: {listed}"
+        sentence, is_good = f"Everything is fed, and every link carries its load: {listed}", True
     elif job.cameras and known == len(job.cameras):
-        sentence = f"Every run reaches and feeds its camera: {listed}"
+        sentence, is_good = f"Every run reaches and feeds its camera: {listed}", True
     else:
-        sentence = listed
+        sentence, is_good = listed, True
     roles = Counter(device.role for device in job.network)
     besides = [count(number, role, ROLE_RECORDS[role].plural) for role, number in roles.items()]
     lengths = f"; cable lengths known for {known} of {len(job.cameras)} cameras" if known < len(job.cameras) else ""
     others = f"besides {', '.join(besides)}" if besides else "no switch or router is listed yet"
-    return Verdict(sentence, f"{listed}; {others}{lengths}.")
+    return Verdict(sentence, f"{listed}; {others}{lengths}.", is_good)
 
 
 def sizing(assessment: Assessment) -> Verdict:
@@ -95,7 +98,7 @@ def sizing(assessment: Assessment) -> Verdict:
         kept = "no limit" if mean is None else f"{figure(mean)} days on the mean"
         parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
     more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
-    return Verdict(sentence, "; ".join(parts) + more + ".")
+    return Verdict(sentence, "; ".join(parts) + more + ".", not bad and keeps(days, asked))
 
 
 def addresses(assessment: Assessment) -> Verdict:
@@ -112,8 +115,9 @@ def addresses(assessment: Assessment) -> Verdict:
         sentence = f"{count(without, 'device')} still without an address"
     else:
         sentence = f"All {count(len(facts.devices), 'device')} have an address of their own"
+    is_good = bool(facts.devices) and not faults and not without
     rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts), 9)} left" for plan in job.subnets[:3]]
-    return Verdict(sentence, "; ".join(rooms) + ".")
+    return Verdict(sentence, "; ".join(rooms) + ".", is_good)
 
 
 def bench(assessment: Assessment) -> Verdict:
@@ -122,21 +126,19 @@ def bench(assessment: Assessment) -> Verdict:
     if not job.recorders:
         return Verdict("No recorder to register cameras on", "Add a recorder with its channels and its incoming limit.")
     without = len(facts.with_trait["no recorder"])
-    faults = sum(f.severity is Severity.FAULT for f in assessment.of_stage("bench"))
     if without:
-        sentence = f"{count(without, 'camera')} still without a recorder"
-    elif faults:
-        sentence = f"Every camera has a recorder, but {count(faults, 'thing')} will not work"
+        sentence = f"{without} of {count(len(job.cameras), 'camera')} still without a recorder"
     elif job.cameras:
         sentence = f"All {count(len(job.cameras), 'camera')} are registered"
     else:
         sentence = "No camera to register yet"
+    is_good = bool(job.cameras) and not without
     parts = [
         f"{r.name}: {len(facts.cameras_on[r.id])} of {r.channels} channels, "
         f"{figure(facts.recorder_figures[r.id].incoming_mbps)} of {figure(r.incoming_limit_mbps)} Mb/s"
         for r in job.recorders[:3]
     ]
-    return Verdict(sentence, "; ".join(parts) + ".")
+    return Verdict(sentence, "; ".join(parts) + ".", is_good)
 
 
 def schedule(assessment: Assessment) -> Verdict:
@@ -153,9 +155,8 @@ def schedule(assessment: Assessment) -> Verdict:
     if not job.cameras:
         sentence = "No camera has a schedule yet"
     mean, stored = assessment.whole.recorded_h_per_day, assessment.whole.stored_gb_per_day
-    return Verdict(
-        sentence, f"{figure(mean)} h recorded a day at a camera on average; {figure(stored)} GB a day in all."
-    )
+    facts_line = f"{figure(mean)} h recorded a day at a camera on average; {figure(stored)} GB a day in all."
+    return Verdict(sentence, facts_line, bool(job.cameras) and not silent)
 
 
 def motion(assessment: Assessment) -> Verdict:
@@ -168,9 +169,8 @@ def motion(assessment: Assessment) -> Verdict:
     kept = sum(figures.motion_h_per_day * figures.motion_share for figures in moving)
     sentence = f"Recording on motion leaves out {figure(100 * (1 - kept / watched), 2)} % of its hours"
     saved = sum(disk_space_gb(figures.rate_mbps, figures.left_out_h_per_day, 1) for figures in moving)
-    return Verdict(
-        sentence, f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
-    )
+    facts_line = f"{count(len(moving), 'camera')}; {figure(saved)} GB a day less than recording all of them."
+    return Verdict(sentence, facts_line, is_good=True)
 
 
 def proof(assessment: Assessment) -> Verdict:
@@ -194,8 +194,14 @@ def handover(assessment: Assessment) -> Verdict:
         return Verdict("Nothing to hand over yet", "The sheets fill themselves from the other pages.")
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
     warnings = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
+    left = sum(finding.severity is Severity.TODO for finding in assessment.findings)
+    done, checks = progress(assessment.job)
     if faults or warnings:
         sentence = f"The sheets would show {count(faults, 'fault')} and {count(warnings, 'warning')}"
+    elif left:
+        sentence = f"{count(left, 'thing is', 'things are')} still to be planned"
+    elif done < checks:
+        sentence = f"The plan is complete; {checks - done} of {count(checks, 'check')} are still to be made"
     else:
         sentence = "The sheets are ready to hand over"
     return Verdict(sentence, "What is still open stands on a sheet of its own, with what to do about it.")

@@ -387,6 +387,6 @@ def _summary(assessment: Assessment) -> list[str]:
     lines.append(
         "Cable: " + "; ".join(f"{part.what[:1].lower()}{part.what[1:]} {part.quantity_words()}" for part in cable) + "."
     )
-    needs = [finding for finding in assessment.findings if finding.severity > Severity.NOTE]
+    needs = [finding for finding in assessment.findings if finding.severity > Severity.TODO]
     lines.append("No fault and no warning." if not needs else "; ".join(finding.title for finding in needs[:3]) + ".")
     return lines

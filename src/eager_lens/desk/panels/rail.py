@@ -99,7 +99,7 @@ class Rail(QWidget):
 
     def _count(self, painter: QPainter, rect: QRectF, number: int, worst: Severity) -> None:
         painter.setFont(look.font(NORMAL, figures=True))
-        painter.setPen(look.color("need"))
+        painter.setPen(look.color("accent" if worst is Severity.TODO else "need"))
         text = str(number)
         wide = painter.fontMetrics().horizontalAdvance(text)
         right = rect.right() - look.px(12)

@@ -57,7 +57,7 @@ class ReadoutCell(QWidget):
             words = painter.fontMetrics().elidedText(reading.words, Qt.TextElideMode.ElideRight, wide)
             painter.drawText(QRectF(left, look.px(8), wide, look.px(18)), Qt.AlignmentFlag.AlignVCenter, words)
             line = QRectF(left, look.px(26), wide, look.px(24))
-            needs = reading.severity is not None and reading.severity > Severity.NOTE
+            needs = reading.severity is not None and reading.severity > Severity.TODO
             x = float(left)
             if needs:
                 paint_mark(painter, QPointF(x + look.px(6), line.center().y()), reading.severity, look.px(11))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
@@ -9,13 +10,18 @@ from PySide6.QtGui import QFontMetrics, QGuiApplication
 from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import Finding, Stage
+from eager_lens.core.assess.finding import Finding, Severity, Stage, names_listed
+from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
 from eager_lens.core.present.stages import STAGE_WORDS
 from eager_lens.core.present.working import FigureRef, Working, working_of
+from eager_lens.core.units import count
+from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.marks import Mark
+from eager_lens.desk.widgets.plain_words import as_label
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
 MOST_SHOWN = 40
@@ -26,28 +32,56 @@ class FindingCard(QFrame):
 
     def __init__(self, finding: Finding, session: Session) -> None:
         super().__init__()
+        self._finding, self._session = finding, session
         title = label(finding.title, "heading", wrap=True)
         words = column(
             title, label(finding.why, wrap=True), label(finding.action, "muted", wrap=True), spacing=SPACE.TIGHT
         )
-        buttons = row(spacing=SPACE.HALF)
+        buttons = flow(spacing=SPACE.HALF)
         if finding.fix is not None:
             fix = finding.fix
             room = look.px(178 if finding.subjects else 220)
             text = QFontMetrics(look.font()).elidedText(fix.label, Qt.TextElideMode.ElideRight, room - 24)
             buttons.addWidget(button(text, lambda: session.apply(fix), "main", tip=fix.label))
         if finding.subjects:
-            subject = finding.subjects[0]
             kind: ButtonKind = "plain" if finding.fix is None else "quiet"
-            buttons.addWidget(button("Show", lambda: session.go(finding.stage, subject), kind))
-        buttons.addStretch(1)
+            buttons.addWidget(button("Show", lambda: _show(finding, session), kind))
+        if may_have_remedies(finding):
+            self._choose = button(
+                "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
+            )
+            buttons.addWidget(self._choose)
         words.addLayout(buttons)
+        self._choices = column(spacing=SPACE.HALF)
+        words.addLayout(self._choices)
         mark = Mark(finding.severity)
         layout = row(mark, words, spacing=SPACE.HALF)
         layout.setAlignment(mark, Qt.AlignmentFlag.AlignTop)
         layout.setStretch(1, 1)
         layout.setContentsMargins(SPACE.FULL, SPACE.HALF + 2, SPACE.HALF, SPACE.HALF + 2)
         self.setLayout(layout)
+
+    def _show_choices(self) -> None:
+        """Work the ways out out, and show each with what it changes and a button; pressed again, put them away."""
+        if self._choices.count():
+            emptied(self._choices)
+            return
+        finding, session = self._finding, self._session
+        assessment = session.assessment
+        found = waited_for(lambda: remedies(finding, assessment), "Working out the choices…")
+        for remedy in found:
+            self._choices.addWidget(rule())
+            self._choices.addWidget(label(as_label(remedy.edit.label), "heading", wrap=True))
+            for line in remedy.changes:
+                self._choices.addWidget(label(as_label(line), "small", wrap=True))
+            edit = remedy.edit
+            do_it = button("Do it", lambda edit=edit: session.apply(edit), tip=edit.label)  # type: ignore[misc]
+            do_it.setAccessibleName(f"Do it: {edit.label}")
+            self._choices.addLayout(row(do_it, None))
+        if not found:
+            words = "Nothing else settles this without a new fault; the words above say what is left to do by hand."
+            self._choices.addWidget(label(words, "small", wrap=True))
+        keys_in_order(self)
 
 
 class SidePanel(QWidget):
@@ -112,6 +146,8 @@ class SidePanel(QWidget):
         self._show_working(assessment)
         # Findings are compared without their fixes, which are new functions each time and mean the same.
         shown: tuple[object, ...] = tuple((f.code, f.title, f.why, f.action, f.subjects) for f in findings)
+        calm = "" if findings or not self._session.is_open else _calm(assessment)
+        shown = (*shown, calm)
         if shown == self._shown:
             return
         self._shown = shown
@@ -126,7 +162,6 @@ class SidePanel(QWidget):
             more.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
             self._cards.addWidget(more)
         if not findings:
-            calm = "Nothing needs you here." if self._session.is_open else ""
             words = label(calm, "muted", wrap=True)
             words.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
             self._cards.addWidget(words)
@@ -159,6 +194,30 @@ class SidePanel(QWidget):
         self._working.setVisible(working is not None)
         if working is not None:
             self._working.show_working(working)
+
+
+def _show(finding: Finding, session: Session) -> None:
+    """Lead to the first that a finding is about, and select all of them."""
+    session.go(finding.stage, finding.subjects[0])
+    devices = session.assessment.facts.by_device_id
+    about = [subject for subject in finding.subjects if subject in devices]
+    if len(about) > 1:
+        session.select(about)
+
+
+def _calm(assessment: Assessment) -> str:
+    """What stands where a stage has no finding: that there is none here is no promise for the others."""
+    counts = Counter(finding.severity for finding in assessment.findings)
+    open_ = [
+        count(counts[severity], *words)
+        for severity, words in (
+            (Severity.FAULT, ("fault",)),
+            (Severity.WARNING, ("warning",)),
+            (Severity.TODO, ("thing to do", "things to do")),
+        )
+        if counts[severity]
+    ]
+    return f"Nothing here. On other pages: {names_listed(open_)}." if open_ else "Nothing needs you."
 
 
 class _WorkingBox(QFrame):

@@ -1,4 +1,5 @@
-"""The marks of findings: a filled diamond for a fault, an open one for a warning, a ring for a note, a tick for done."""
+"""The marks of findings: a filled diamond for a fault, an open one for a warning, a square for a to-do, a ring for a note, a
+tick for done."""
 
 from __future__ import annotations
 
@@ -33,6 +34,10 @@ def paint_mark(
         painter.setPen(QPen(look.color("muted"), 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QRectF(center.x() - half * 0.75, center.y() - half * 0.75, half * 1.5, half * 1.5))
+    elif severity is Severity.TODO:
+        painter.setPen(QPen(look.color("accent"), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(center.x() - half * 0.65, center.y() - half * 0.65, half * 1.3, half * 1.3))
     else:
         painter.setPen(QPen(look.color("need"), 1.4))
         painter.setBrush(look.color("need") if severity is Severity.FAULT else Qt.BrushStyle.NoBrush)

@@ -298,7 +298,7 @@ def same_hardware(facts: Facts) -> Iterator[Finding]:
         )
 
 
-@reads("subnets", *of_devices("address"))
+@reads("subnets", "checks", *of_devices("address"))
 def no_address(facts: Facts) -> Iterator[Finding]:
     """Devices that the plan has not reached yet."""
     without = [device for device in facts.devices if not device.address]
@@ -306,7 +306,7 @@ def no_address(facts: Facts) -> Iterator[Finding]:
         return
     yield Finding(
         Code.NO_ADDRESS,
-        Severity.WARNING,
+        facts.when_missing(Severity.WARNING),
         "addresses",
         f"{count(len(without), 'device')} without an address",
         "A recorder remembers a camera by its address; a leased one changes and the camera is lost."

@@ -119,7 +119,7 @@ def unfed(facts: Facts) -> Iterator[Finding]:
     if dark:
         yield Finding(
             Code.UNFED,
-            Severity.WARNING,
+            facts.when_missing(Severity.WARNING),
             "wiring",
             f"Nothing is written down that feeds {names_listed([camera.name for camera in dark])}",
             "No power comes over its link, and no power supply or injector lists it.",
@@ -296,34 +296,53 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             "A larger battery, or fewer devices on it.",
             (unit.id,),
         )
-    carried = set(unit.feeds)
+    yield from _path_of_recording(unit, facts)
+
+
+def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
+    """What a UPS carries is of use only where the recorder, and all between it and its cameras, run on too."""
+    carried = set().union(*(one.feeds for one in facts.job.power_units if one.kind == "ups"))
     for recorder in facts.job.recorders:
-        missing = [] if recorder.id not in carried else _uncarried(recorder, facts, carried)
-        if missing:
+        between = _between(recorder, facts)
+        missing = [device for device in between if device.id not in carried]
+        if recorder.id in unit.feeds and missing:
+            here = [device.id for device in missing if device.place == recorder.place]
             yield Finding(
                 Code.UPS_PARTLY,
                 Severity.WARNING,
                 "wiring",
-                f"{unit.name} carries {recorder.name}, but not {names_listed([facts.name(one) for one in missing])}",
-                "In a power cut the recorder runs on and gets no pictures.",
-                "Put the switch that feeds the cameras on a UPS too.",
-                (unit.id, *missing),
-                _carry(unit, missing, facts),
+                f"{unit.name} carries {recorder.name}, but not {names_listed([device.name for device in missing])}",
+                "In a power cut the recorder runs on and gets no pictures through them.",
+                "Put what stands between the cameras and the recorder on a UPS too, wherever it stands.",
+                (unit.id, *(device.id for device in missing)),
+                _carry(unit, here, facts) if here else None,
+            )
+        elif recorder.id not in carried and any(device.id in unit.feeds for device in between):
+            yield Finding(
+                Code.UPS_NO_RECORDER,
+                Severity.WARNING,
+                "wiring",
+                f"{unit.name} carries the way to {recorder.name}, but no UPS carries {recorder.name}",
+                "In a power cut cameras run on, and nothing is recorded.",
+                "Put the recorder on a UPS too.",
+                (unit.id, recorder.id),
+                _carry(unit, [recorder.id], facts),
             )
 
 
-def _uncarried(recorder: Recorder, facts: Facts, carried: set[str]) -> list[str]:
-    """Devices in the recorder's own place that its cameras hang on, and that no UPS carries."""
-    everywhere = carried.union(*(unit.feeds for unit in facts.job.power_units if unit.kind == "ups"))
-    feeders = facts.topology.wiring.feeders
-    hung_on = {
-        feeders[camera.id].far_end(camera.id)[0] for camera in facts.cameras_on[recorder.id] if camera.id in feeders
-    }
-    return [
-        device.id
-        for device in facts.job.network
-        if device.id in hung_on and device.place == recorder.place and device.id not in everywhere
-    ]
+def _between(recorder: Recorder, facts: Facts) -> list[NetworkDevice]:
+    """The devices with a mains lead that stand between a recorder and its cameras."""
+    network = facts.topology.wiring.network
+    devices = {device.id: device for device in facts.job.network}
+    _, goal = network.leaves.get(recorder.id, ("", recorder.id))
+    toward = network.toward(goal)
+    found: dict[str, None] = {}
+    for camera in facts.cameras_on[recorder.id]:
+        _, here = network.leaves.get(camera.id, ("", ""))
+        while here and here not in found:
+            found[here] = None
+            here = toward[here][1] if here in toward else ""
+    return [devices[one] for one in found if one in devices and devices[one].poe_class is None]
 
 
 def _carry(unit: PowerUnit, missing: list[str], facts: Facts) -> Edit:

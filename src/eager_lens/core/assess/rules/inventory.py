@@ -22,7 +22,7 @@ def same_name(facts: Facts) -> Iterator[Finding]:
         by_name.setdefault(device.name.strip().casefold(), []).append(device.id)
     twins = [ids for ids in by_name.values() if len(ids) > 1]
     if twins:
-        shared = [facts.name(ids[0]) for ids in twins[:4]]
+        shared = [facts.name(ids[0]) for ids in twins]
         yield Finding(
             Code.SAME_NAME,
             Severity.WARNING,

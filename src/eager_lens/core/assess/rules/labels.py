@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from ipaddress import IPv4Network
 
@@ -12,7 +13,7 @@ from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.edits import set_subnet
-from eager_lens.core.job.make_profiles import maker_of
+from eager_lens.core.job.make_profiles import maker_of, profile_of
 from eager_lens.core.units import count
 
 SHARED = IPv4Network("100.64.0.0/10")
@@ -93,4 +94,54 @@ def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
         )
 
 
-RULES = (same_serial, group_hardware, public_range, gateway_is_no_router)
+@reads("subnets", *of_devices("subnet"), "network.role", "network.upload_mbps", "network.viewed_streams")
+def no_gateway(facts: Facts) -> Iterator[Finding]:
+    """A subnet without a gateway, although a router in it is to be viewed through from outside."""
+    for router in facts.job.network:
+        plan = facts.subnets.get(router.subnet)
+        watched = router.role == "router" and router.upload_mbps is not None and router.viewed_streams
+        if watched and plan is not None and not plan.gateway:
+            yield Finding(
+                Code.NO_GATEWAY,
+                Severity.WARNING,
+                "addresses",
+                f"{plan.name} has no gateway, and is to be viewed from outside",
+                "Without one no device there answers beyond its subnet: no remote viewing, no time server, no messages.",
+                "Enter the router's address as the gateway.",
+                (plan.id, router.id),
+                set_subnet(plan.id, f"Gateway {router.address}", gateway=router.address) if router.address else None,
+            )
+
+
+def _older(has: str, wanted: str) -> bool:
+    """Whether a firmware is older than another; what has no numbers is not compared."""
+    mine, other = ([int(part) for part in re.findall(r"\d+", text)[:6]] for text in (has, wanted))
+    return bool(mine and other) and mine < other
+
+
+@reads("make_profiles", *of_devices("name", "make", "firmware"))
+def firmware_old(facts: Facts) -> Iterator[Finding]:
+    """Firmware older than the make profile wants: known holes stay open, and makes refuse each other."""
+    for profile in facts.job.make_profiles:
+        if not profile.make:
+            continue
+        old = [
+            device
+            for device in facts.devices
+            if device.firmware
+            and profile_of(device.make, facts.job.make_profiles) is profile
+            and _older(device.firmware, profile.firmware_now)
+        ]
+        if old:
+            yield Finding(
+                Code.FIRMWARE_OLD,
+                Severity.WARNING,
+                "bench",
+                f"Firmware older than {profile.firmware_now} on {names_listed([device.name for device in old])}",
+                f"{profile.make} has mended faults since; open holes are found by others first.",
+                "Update before it leaves the bench; the commissioning plan has the step.",
+                tuple(device.id for device in old),
+            )
+
+
+RULES = (same_serial, group_hardware, public_range, gateway_is_no_router, no_gateway, firmware_old)

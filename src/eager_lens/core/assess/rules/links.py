@@ -139,11 +139,10 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
     if loose:
         yield Finding(
             Code.NOT_PLUGGED,
-            Severity.WARNING,
+            facts.when_missing(Severity.WARNING),
             "wiring",
             f"{count(len(loose), 'camera')} not connected",
-            f"{names_listed([facts.name(camera) for camera in loose[:4]])}: "
-            "loads and power leave them out until they are.",
+            f"{names_listed([facts.name(camera) for camera in loose])}: loads and power leave them out until they are.",
             "Select them and connect them to a switch.",
             tuple(loose),
         )
@@ -196,7 +195,7 @@ def orphans(facts: Facts) -> Iterator[Finding]:
     if alone:
         yield Finding(
             Code.ORPHAN_DEVICE,
-            Severity.WARNING,
+            facts.when_missing(Severity.WARNING),
             "wiring",
             f"{names_listed([device.name for device in alone])}: connected to nothing",
             "Nothing reaches a device without a link, and it reaches nothing.",

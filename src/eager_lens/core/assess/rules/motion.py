@@ -61,6 +61,38 @@ def blind_rules(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def unused_rules(facts: Facts) -> Iterator[Finding]:
+    """Rules of cameras whose schedule never records on motion."""
+    unused = facts.with_trait["unused rule"]
+    if unused:
+        yield Finding(
+            Code.RULE_UNUSED,
+            Severity.NOTE,
+            "motion",
+            f"{count(len(unused), 'motion rule')} that no schedule uses",
+            f"{names_listed([camera.name for camera in unused])}: recorded continuously; the rule may still mark events.",
+            "Paint motion hours, or leave it if it only marks events.",
+            tuple(camera.id for camera in unused),
+        )
+
+
+def nothing_after_input(facts: Facts) -> Iterator[Finding]:
+    """An alarm that is recorded for as long as its contact is closed alone."""
+    bare = facts.with_trait["input nothing after"]
+    if bare:
+        ids = tuple(camera.id for camera in bare)
+        yield Finding(
+            Code.INPUT_NOTHING_AFTER,
+            Severity.WARNING,
+            "motion",
+            f"No post-recording after alarms on {names_listed([camera.name for camera in bare])}",
+            "A contact opens and closes in a second; what happened then is not in the clip.",
+            f"{USUAL_POST_S:g} s of post-recording show it.",
+            ids,
+            set_fields(ids, f"Post-recording {USUAL_POST_S:g} s after alarms", input_post_recording_s=USUAL_POST_S),
+        )
+
+
 def nearly_always(facts: Facts) -> Iterator[Finding]:
     """Motion recording that has become continuous by another name."""
     busy = facts.with_trait["nearly continuous"]
@@ -191,6 +223,8 @@ def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
 
 RULES = (
     blind_rules,
+    unused_rules,
+    nothing_after_input,
     broken_chains,
     pre_recording_memory,
     nothing_after,

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity
-from eager_lens.core.assess.limits import NEAR_SHARE
+from eager_lens.core.assess.limits import NEAR_SHARE, USUAL_EIRP_DBM
 from eager_lens.core.assess.radio import OLD_SECURITY, RadioFigures, radio_figures
 from eager_lens.core.assess.topology import RADIO_MBPS
 from eager_lens.core.job.model import Link, changed
@@ -137,4 +137,25 @@ def air(facts: Facts) -> Iterator[Finding]:
         )
 
 
-RULES = (ends, paths, air)
+def radiated(facts: Facts) -> Iterator[Finding]:
+    """More radiated power than is usual for the band: it is the law's to say, and the fine is the installer's."""
+    for link in facts.job.links:
+        plan = link.radio
+        if link.medium != "radio" or plan is None:
+            continue
+        eirp_dbm = plan.tx_dbm + plan.tx_gain_dbi
+        usual = [most for low, high, most in USUAL_EIRP_DBM if low <= plan.frequency_ghz <= high]
+        if usual and not at_most(eirp_dbm, usual[0]):
+            yield Finding(
+                Code.EIRP_HIGH,
+                Severity.WARNING,
+                "wiring",
+                f"{facts.link_name(link)}: {figure(eirp_dbm)} dBm EIRP at {figure(plan.frequency_ghz)} GHz",
+                f"Many countries allow {figure(usual[0])} dBm there; yours decides. Too much power disturbs others, and is fined.",
+                f"Set the transmitter to {figure(usual[0] - plan.tx_gain_dbi)} dBm, as far as your rules ask for it; a larger "
+                "antenna at the receiving end is free.",
+                (link.a, link.b),
+            )
+
+
+RULES = (ends, paths, air, radiated)

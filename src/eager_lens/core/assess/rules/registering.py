@@ -31,7 +31,7 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
         action = f"{count(free, 'channel')} free; fill them."
     yield Finding(
         Code.NOT_REGISTERED,
-        Severity.FAULT,
+        facts.when_missing(Severity.FAULT),
         "bench",
         f"{count(len(lost), 'camera')} without a recorder",
         f"{names_listed([camera.name for camera in lost])}: no recorder takes the pictures, so nothing is kept.",

@@ -8,11 +8,12 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import CHANNEL_M, FIXED_CABLE_M
+from eager_lens.core.assess.limits import CHANNEL_M, FIXED_CABLE_M, LEAD_M, THIN_AWG
 from eager_lens.core.assess.topology import LONG_REACH_M
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import MATERIAL_WORDS
-from eager_lens.core.job.model import Camera, changed
+from eager_lens.core.job.model import Camera, Link, changed
+from eager_lens.core.job.wiring import set_link
 from eager_lens.core.power.poe import CCA_FACTOR, POE_CLASSES
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -67,9 +68,8 @@ def zero_cable(facts: Facts) -> Iterator[Finding]:
 
 def long_links(facts: Facts) -> Iterator[Finding]:
     """Copper between devices: the same reach holds for uplinks."""
-    cameras = facts.camera_figures
-    for link in facts.job.links:
-        if link.length_m and link.medium == "copper" and link.a not in cameras and link.b not in cameras:
+    for link in _copper_between(facts):
+        if link.length_m:
             yield from too_long(facts.link_name(link), link.length_m, link.long_reach, (link.a, link.b))
 
 
@@ -124,6 +124,19 @@ def over_class(facts: Facts) -> Iterator[Finding]:
 def clad_cable(facts: Facts) -> Iterator[Finding]:
     """CCA under power."""
     clad = facts.with_trait["CCA cable"]
+    links = [link for link in _copper_between(facts) if link.cable_material == "cca"]
+    if links:
+        link_ids = tuple(link.id for link in links)
+        yield Finding(
+            Code.CLAD_CABLE,
+            Severity.WARNING,
+            "wiring",
+            f"CCA cable in {names_listed([facts.link_name(link) for link in links])}",
+            "No standard of network cable allows it; it breaks at the plug, and what hangs behind such a link stops with it.",
+            "Use solid copper of category 5e or better.",
+            tuple(dict.fromkeys(end for link in links for end in (link.a, link.b))),
+            set_link(link_ids, f"Change {count(len(links), 'link')} to solid copper", cable_material="copper"),
+        )
     if clad:
         ids = tuple(camera.id for camera in clad)
         yield Finding(
@@ -139,20 +152,49 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def thin_cable(facts: Facts) -> Iterator[Finding]:
+    """Wire of patch leads as a fixed run."""
+    thin = facts.with_trait["thin cable"]
+    if thin:
+        ids = tuple(camera.id for camera in thin)
+        yield Finding(
+            Code.THIN_CABLE,
+            Severity.WARNING,
+            "wiring",
+            f"{THIN_AWG} AWG for the run to {names_listed([camera.name for camera in thin])}",
+            f"So thin a wire is made for patch leads of up to {figure(LEAD_M)} m: it loses more signal and more volts, and "
+            "warms up under power.",
+            "Use 24 AWG or thicker for fixed runs.",
+            ids,
+            set_fields(ids, f"Change {count(len(ids), 'run')} to 24 AWG", awg=24),
+        )
+
+
 def outdoor_runs(facts: Facts) -> Iterator[Finding]:
     """What leaves the building wants earthing and surge parts, by licensed people, and a note that it has."""
-    outdoor = facts.with_trait["outdoor run"]
+    cameras = facts.with_trait["outdoor run"]
+    links = [link for link in _copper_between(facts) if link.outdoor and not link.surge_protected]
+    outdoor = [camera.id for camera in cameras] + [end for link in links for end in (link.a, link.b)]
+    many = len(cameras) + len(links)
     if outdoor:
         yield Finding(
             Code.OUTDOOR_RUNS,
             Severity.WARNING,
             "wiring",
-            f"{count(len(outdoor), 'run leaves', 'runs leave')} the building: no earthing or surge part noted",
+            f"{count(many, 'run leaves', 'runs leave')} the building: no earthing or surge part noted",
             "Lightning far off is enough to end a camera, the switch behind it and the recorder.",
             "Earthing, surge and mains work belong to a licensed electrician; local codes come first. "
             "Say in the column “Surge part” when it is settled.",
-            tuple(camera.id for camera in outdoor),
+            tuple(dict.fromkeys(outdoor)),
         )
 
 
-RULES = (weak_run, over_class, long_cable, long_links, zero_cable, clad_cable, outdoor_runs)
+def _copper_between(facts: Facts) -> list[Link]:
+    """The copper links between devices; the run to a camera is the camera's own."""
+    cameras = facts.camera_figures
+    return [
+        link for link in facts.job.links if link.medium == "copper" and link.a not in cameras and link.b not in cameras
+    ]
+
+
+RULES = (weak_run, over_class, long_cable, long_links, zero_cable, clad_cable, thin_cable, outdoor_runs)

@@ -13,7 +13,7 @@ from eager_lens.core.assess.limits import SLIP_MINUTES
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
 from eager_lens.core.job.model import ScheduleException
-from eager_lens.core.recording.week import DAY_WORDS, DAYS, WeekPlan, clock_of, flat_spans
+from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, WeekPlan, clock_of, flat_spans
 from eager_lens.core.recording.year import overlaps
 from eager_lens.core.units import count
 
@@ -31,7 +31,7 @@ def no_schedule(facts: Facts) -> Iterator[Finding]:
         fix = set_fields(ids, f"Give {count(len(ids), 'camera')} the schedule “{schedule.name}”", schedule=schedule.id)
     yield Finding(
         Code.NO_WEEK,
-        Severity.FAULT,
+        facts.when_missing(Severity.FAULT),
         "schedule",
         f"{count(len(lost), 'camera')} without a schedule",
         f"{names_listed([camera.name for camera in lost])}: no hour is set in which they record.",
@@ -39,6 +39,27 @@ def no_schedule(facts: Facts) -> Iterator[Finding]:
         ids,
         fix,
     )
+
+
+@reads("time_zone", "exceptions", "schedules", "cameras.id")
+def no_summer_time(facts: Facts) -> Iterator[Finding]:
+    """A clock that never changes, where people's clocks may: hours of the schedule would be an hour off for half a year."""
+    zone = facts.job.time_zone
+    if facts.job.cameras and (zone == "UTC" or zone.startswith("Etc/")) and _has_hours(facts):
+        yield Finding(
+            Code.NO_SUMMER_TIME,
+            Severity.NOTE,
+            "schedule",
+            f"The time zone {zone} has no summer time",
+            "Where the place has one, hours that are painted here are an hour off for half of the year.",
+            "Select the zone of the place on the Handover page.",
+        )
+
+
+def _has_hours(facts: Facts) -> bool:
+    """Whether any schedule tells hours of the day apart."""
+    days = (getattr(schedule.plan, day) for schedule in facts.job.schedules for day in DAYS)
+    return any(len(spans) > 1 or any(span.end - span.start < MINUTES_A_DAY for span in spans) for spans in days)
 
 
 def records_nothing(facts: Facts) -> Iterator[Finding]:
@@ -190,4 +211,4 @@ def _slips_of(plan: WeekPlan) -> Iterator[str]:
                 yield f"{DAY_WORDS[day]} {clock_of(one.end)} to {clock_of(other.start)} is off, before and after is {one.mode}"
 
 
-RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong, idle_exceptions, slips)
+RULES = (no_schedule, records_nothing, unused_schedule, exceptions_wrong, idle_exceptions, slips, no_summer_time)

@@ -220,6 +220,14 @@ PURPOSES: tuple[tuple[Trait, Code, Severity, str, str, str], ...] = (
         f"More than {STEEP_DEG:.0f}° from above a face shows its forehead, and a cap hides the rest.",
         "Mount it lower, or farther from the target with a longer lens.",
     ),
+    (
+        "ground unseen",
+        Code.TARGET_BLIND,
+        Severity.WARNING,
+        "the ground at the target is in the blind strip",
+        "Who stands there is cut off below; what lies on the ground, or crawls, is not seen.",
+        "A shorter lens, a lower mount, or aim it nearer; the Purpose tab shows the strip.",
+    ),
 )
 
 

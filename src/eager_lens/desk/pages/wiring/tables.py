@@ -292,6 +292,7 @@ def link_columns() -> list[TableColumn]:
         _link_choice("cable_material", "Wire", MATERIAL_WORDS, 110),
         _link_choice("long_reach", "Long reach", YES_NO, 84),
         _link_choice("outdoor", "Outdoors", YES_NO, 76),
+        _link_choice("surge_protected", "Surge part", YES_NO, 90),
     ]
 
 

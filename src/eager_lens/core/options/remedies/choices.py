@@ -1,0 +1,140 @@
+"""The ways out of a finding, and what each of them changes: days, watts, volts, Mb/s, parts, findings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.figures import run_figures
+from eager_lens.core.assess.finding import Finding, Severity
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit
+from eager_lens.core.options.remedies.devices import connect_loose, further_recorder, join_networks, larger_switch
+from eager_lens.core.options.remedies.long_run import long_run
+from eager_lens.core.options.remedies.settings import (
+    another_codec,
+    give_power,
+    other_twin,
+    serve_purpose,
+    smaller_picture,
+    usual_power,
+)
+from eager_lens.core.present.parts import more_than, parts_list
+from eager_lens.core.units import count, figure
+
+Maker = Callable[[Finding, Assessment], Iterator[Edit]]
+
+MAKERS: dict[Code, Maker] = {
+    Code.LONG_CABLE: long_run,
+    Code.WEAK_RUN: long_run,
+    Code.NOT_PLUGGED: connect_loose,
+    Code.CUT_OFF: join_networks,
+    Code.POWERED_PORTS: larger_switch,
+    Code.POWER_OVER: larger_switch,
+    Code.POWER_NEAR: larger_switch,
+    Code.SET_ASIDE_OVER: larger_switch,
+    Code.TOO_FEW_PORTS: larger_switch,
+    Code.CLASS_OVER_PORT: larger_switch,
+    Code.NOT_REGISTERED: further_recorder,
+    Code.PURPOSE_MISSED: serve_purpose,
+    Code.PICTURE_TOO_LARGE: smaller_picture,
+    Code.COSTLY_CODEC: another_codec,
+    Code.EIRP_HIGH: usual_power,
+    Code.DUPLICATE_ADDRESS: other_twin,
+    Code.UNFED: give_power,
+}
+"""By finding, what makes its ways out."""
+
+MOST_PARTS, MOST_NEW = 4, 3
+
+
+class Remedy(NamedTuple):
+    """A way out: its edit, and what it changes, line by line."""
+
+    edit: Edit
+    changes: tuple[str, ...]
+
+
+def may_have_remedies(finding: Finding) -> bool:
+    """Whether there are ways out to choose from; which, only ``remedies`` knows, and takes longer."""
+    return finding.code in MAKERS and bool(finding.subjects)
+
+
+def remedies(finding: Finding, assessment: Assessment) -> list[Remedy]:
+    """The ways out of a finding that take it away and bring no new fault, with what each changes."""
+    make = MAKERS.get(finding.code)
+    found = []
+    for edit in make(finding, assessment) if make is not None and finding.subjects else ():
+        try:
+            after = assess(edit.apply(assessment.job), assessment)
+        except RefusedInput:
+            continue
+        had = {(one.code, one.subjects) for one in assessment.findings}
+        fresh = [one for one in after.findings if (one.code, one.subjects) not in had]
+        stays = any(one.code is finding.code and one.subjects == finding.subjects for one in after.findings)
+        if not stays and not any(one.severity is Severity.FAULT for one in fresh):
+            found.append(Remedy(edit, tuple(_changes(finding, assessment, after, fresh))))
+    return found
+
+
+def _changes(finding: Finding, before: Assessment, after: Assessment, fresh: list[Finding]) -> Iterator[str]:
+    """What is other afterwards."""
+    yield from _days_and_loads(before, after)
+    yield from _volts_and_watts(finding, before, after)
+    parts = more_than(parts_list(after.facts), parts_list(before.facts))
+    # A camera that is set otherwise is not another camera.
+    bought = [
+        f"{part.what} ({part.quantity_words()})" for part in parts if part.group != "Cameras" and part.unit != "runs"
+    ]
+    if bought:
+        more = f" and {len(bought) - MOST_PARTS} more" if len(bought) > MOST_PARTS else ""
+        yield f"To buy: {', '.join(bought[:MOST_PARTS])}{more}"
+    now = {(one.code, one.subjects) for one in after.findings}
+    settled = sum((one.code, one.subjects) not in now for one in before.findings if one.severity > Severity.NOTE)
+    if settled > 1:
+        yield f"Settles {count(settled, 'finding')}"
+    codes = {one.code for one in before.findings}
+    for one in [one for one in fresh if one.severity > Severity.NOTE and one.code not in codes][:MOST_NEW]:
+        yield f"New {one.severity.word}: {one.title}"
+
+
+def _days_and_loads(before: Assessment, after: Assessment) -> Iterator[str]:
+    for recorder in after.job.recorders:
+        now = after.recorder(recorder.id)
+        was = before.facts.recorder_figures.get(recorder.id)
+        if was is None:
+            continue
+        if (
+            was.promised_days is not None
+            and now.promised_days is not None
+            and _differ(was.promised_days, now.promised_days)
+        ):
+            yield f"{recorder.name} promises {figure(was.promised_days)} → {figure(now.promised_days)} days"
+        if _differ(was.incoming_mbps, now.incoming_mbps):
+            yield f"{recorder.name} takes in {figure(was.incoming_mbps)} → {figure(now.incoming_mbps)} Mb/s"
+
+
+def _volts_and_watts(finding: Finding, before: Assessment, after: Assessment) -> Iterator[str]:
+    cameras = {camera.id: camera for camera in after.job.cameras}
+    for subject in finding.subjects[:2]:
+        if subject in cameras and subject in before.facts.camera_figures:
+            was, now = run_figures(before.facts.find_camera(subject)), run_figures(cameras[subject])
+            then = "none" if now is None or now.device_v is None else f"{figure(now.device_v)} V"
+            had = "none" if was is None or was.device_v is None else f"{figure(was.device_v)} V"
+            if had != then:
+                yield f"{cameras[subject].name} gets {had} → {then}"
+    for device in after.facts.suppliers:
+        was_w = before.facts.topology.supplies.get(device.id)
+        now_w = after.facts.topology.supplies.get(device.id)
+        drew, draws = (0.0 if one is None else one.draw_w for one in (was_w, now_w))
+        budgets = getattr(before.facts.by_device_id.get(device.id), "budget_w", 0.0), device.budget_w
+        if _differ(drew, draws):
+            yield f"{device.name} gives {figure(drew)} → {figure(draws)} W of {figure(device.budget_w)}"
+        elif _differ(*budgets) and draws:
+            yield f"{device.name} may give {figure(budgets[0])} → {figure(budgets[1])} W, and gives {figure(draws)}"
+
+
+def _differ(one: float, other: float) -> bool:
+    return figure(one) != figure(other)

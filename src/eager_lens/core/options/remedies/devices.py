@@ -1,0 +1,98 @@
+"""Ways out that take another device, or one more: larger switches, switches for loose cameras, a further recorder."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import suppress
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Finding
+from eager_lens.core.enquiry.storage import MOST_CHANNELS, NoDrives, recorder_for, with_drives
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.attaching import attached
+from eager_lens.core.job.edits import Edit, set_fields, with_parts
+from eager_lens.core.job.model import Camera, Job, NetworkDevice, changed, fresh_ids
+from eager_lens.core.job.registering import fill_the_channels, free_channels
+from eager_lens.core.job.switch_sizes import switch_for
+from eager_lens.core.job.wiring import put_on
+from eager_lens.core.options.remedies.long_run import addressed
+from eager_lens.core.units import count
+
+
+def larger_switch(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    """The smallest switch that takes and feeds all that hangs on one, in its place."""
+    facts = assessment.facts
+    device = facts.by_device_id.get(finding.subjects[0])
+    if not isinstance(device, NetworkDevice) or device.role != "switch":
+        return
+    ends = [link.far_end(device.id)[0] for link in facts.topology.wiring.links_at.get(device.id, ())]
+    cameras = [camera for end in ends if isinstance(camera := facts.by_device_id.get(end), Camera)]
+    kind = switch_for(cameras, len(ends) - len(cameras))
+    if kind is not None and kind.id != device.device_type:
+        yield set_fields([device.id], f"{kind.label} as {device.name}", **kind.fits())
+
+
+def connect_loose(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    """Loose cameras on the switches of their places, and on new ones where those have no room."""
+    job, recorders = assessment.job, assessment.job.recorders
+    if not recorders:
+        return
+    attachment = recorders[0].attachment
+
+    def apply(present: Job) -> Job:
+        wired = attached(present, attachment)
+        return with_parts(present, network=wired.network, recorders=wired.recorders, links=wired.links)
+
+    many = count(len(finding.subjects), "camera")
+    more = len(attached(job, attachment).network) - len(job.network)
+    switches = f", with {count(more, 'new switch', 'new switches')}" if more else ""
+    yield Edit(f"Connect {many}{switches}", apply)
+
+
+def join_networks(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    """A link between what cut-off cameras hang on and their recorder."""
+    facts = assessment.facts
+    camera = facts.by_device_id.get(finding.subjects[0])
+    link = facts.topology.wiring.feeders.get(finding.subjects[0])
+    if not isinstance(camera, Camera) or link is None:
+        return
+    hung_on, _ = link.far_end(camera.id)
+    for place in camera.registered:
+        if place.recorder in facts.recorders and not facts.topology.wiring.network.reaches(camera.id, place.recorder):
+            with suppress(RefusedInput):
+                yield put_on(assessment.job, [hung_on], _hub_of(place.recorder, assessment) or place.recorder)
+
+
+def _hub_of(recorder_id: str, assessment: Assessment) -> str | None:
+    """What a recorder hangs on."""
+    links = assessment.facts.topology.wiring.links_at.get(recorder_id, ())
+    return next((link.far_end(recorder_id)[0] for link in links), None)
+
+
+def further_recorder(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    """A recorder for cameras that no channel is left for, with drives that keep the days."""
+    job = assessment.job
+    lost = [camera for camera in job.cameras if not camera.registered][:MOST_CHANNELS]
+    free = sum(len(free_channels(recorder, assessment.facts.held)) for recorder in job.recorders)
+    if len(lost) <= free:
+        return
+    (new_id,) = fresh_ids("rec", (one.id for one in job.recorders), 1)
+    figures = [assessment.camera(camera.id) for camera in lost]
+    base = job.recorders[0] if job.recorders else None
+    made = recorder_for(
+        new_id, f"Recorder {len(job.recorders) + 1}", lost[0].place if base is None else base.place, figures
+    )
+    if base is not None:
+        made = changed(made, subnet=base.subnet)
+
+    def apply(present: Job) -> Job:
+        filled = fill_the_channels().apply(with_parts(present, recorders=(*present.recorders, made)))
+        with suppress(NoDrives):
+            equipped = with_drives(filled, redundancy=True).recorders[-1]
+            filled = with_parts(filled, recorders=(*filled.recorders[:-1], equipped))
+        hub = None if base is None else _hub_of(base.id, assessment)
+        with suppress(RefusedInput):
+            filled = filled if hub is None else put_on(filled, [new_id], hub).apply(filled)
+        return addressed(filled, new_id)
+
+    yield Edit(f"Add a recorder of {made.channels} channels for {count(len(lost), 'camera')}", apply)

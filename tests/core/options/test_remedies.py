@@ -1,0 +1,146 @@
+"""Ways out of findings: each takes its finding away, brings no new fault, and says what it changes."""
+
+import unittest
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.job.edits import with_parts
+from eager_lens.core.job.model import Link, RadioPlan, changed
+from eager_lens.core.options.remedies.choices import MAKERS, may_have_remedies, remedies
+from tests.support import camera, demo_job, finding_of, job_with, recorder, switch
+
+
+def site(cameras, links=None, devices=None, **fields):
+    """Cameras on the first ports of a switch, with a recorder on its last."""
+    devices = devices or (switch(1, subnet="lan-1", address="172.22.40.10"),)
+    if links is None:
+        links = [Link(id=f"link-{at}", a=one.id, b="net-1", b_port=at) for at, one in enumerate(cameras, 1)]
+    links = [*links, Link(id="link-rec", a="rec-1", a_port=1, b="net-1", b_port=10)]
+    return job_with(cameras, network=tuple(devices), links=tuple(links), **fields)
+
+
+def ways(job, code):
+    """The ways out of the first finding of a code, by the words of their edits."""
+    assessment = assess(job)
+    finding = next(one for one in assessment.findings if one.code == code)
+    return {one.edit.label: one for one in remedies(finding, assessment)}
+
+
+class LongRuns(unittest.TestCase):
+    def test_140_metres_can_be_had_in_four_ways_each_with_its_figures(self):
+        job = site([camera(1, cable_m=140, poe_class=3, power_w=6, place="Yard")])
+        found = ways(job, "long-cable")
+        names = ("Switch half-way, 70 m on", "Extender half-way, 70 m on", "Long reach for Camera 1: 10 Mb/s")
+        self.assertEqual(set(found), {*names, "Fibre, and a switch beside Camera 1"})
+        for label, remedy in found.items():
+            with self.subTest(label):
+                after = assess(remedy.edit.apply(job))
+                self.assertNotIn("long-cable", [one.code for one in after.findings])
+                self.assertNotIn("no-address", [one.code for one in after.findings])
+        lines = "\n".join(found["Switch half-way, 70 m on"].changes)
+        self.assertRegex(lines, r"Camera 1 gets [\d.]+ V → [\d.]+ V")
+        self.assertIn("Switch 1 gives", lines)
+        self.assertIn("To buy: ", lines)
+        self.assertIn("4-port PoE switch", lines)
+        passive = found["Extender half-way, 70 m on"].edit.apply(job).network[-1]
+        self.assertEqual((passive.poe_class, passive.place), (4, "Yard"), "the run feeds it")
+        fibre = found["Fibre, and a switch beside Camera 1"].edit.apply(job)
+        self.assertEqual([(one.medium, one.length_m) for one in fibre.links if one.medium == "fibre"], [("fibre", 140)])
+        self.assertEqual(fibre.cameras[0].cable_m, 3)
+
+    def test_what_would_bring_a_new_fault_is_not_offered(self):
+        job = site([camera(1, cable_m=240, poe_class=4, power_w=25)])
+        self.assertNotIn("Extender half-way, 120 m on", ways(job, "long-cable"))
+
+
+class Devices(unittest.TestCase):
+    def test_a_full_switch_is_replaced_by_the_smallest_that_is_enough(self):
+        cameras = [camera(n, poe_class=3, power_w=12) for n in range(1, 9)]
+        job = site(cameras, devices=(switch(1, subnet="lan-1", address="172.22.40.10", budget_w=60),))
+        (label,) = ways(job, "power-over")
+        self.assertIn("8-port PoE switch to class 6", label)
+        (remedy,) = ways(job, "power-over").values()
+        self.assertIn("Switch 1 may give 60 → 240 W, and gives", "\n".join(remedy.changes))
+
+    def test_loose_cameras_are_connected_with_switches_that_are_enough(self):
+        cameras = [camera(n, poe_class=3, power_w=7, place="Hall" if n < 4 else "Yard") for n in range(1, 16)]
+        job = site(cameras, links=[])
+        ((label, remedy),) = ways(job, "not-plugged").items()
+        self.assertEqual(label, "Connect 15 cameras, with 1 new switch")
+        after = assess(remedy.edit.apply(job))
+        self.assertFalse(after.facts.topology.loose)
+        self.assertFalse({"power-over", "powered-ports", "set-aside-over"} & {one.code for one in after.findings})
+
+    def test_a_further_recorder_takes_whom_no_channel_is_left_for(self):
+        job = site([camera(n, registered=()) for n in range(1, 7)])
+        job = with_parts(job, recorders=(recorder(channels=2),))
+        ((label, remedy),) = ways(job, "not-registered").items()
+        self.assertEqual(label, "Add a recorder of 8 channels for 6 cameras")
+        after = assess(remedy.edit.apply(job))
+        codes = {one.code for one in after.findings}
+        self.assertFalse({"not-registered", "orphan-device", "no-address", "days-short"} & codes)
+
+    def test_cut_off_cameras_are_joined_with_their_recorder(self):
+        links = [Link(id="link-1", a="cam-1", b="net-2", b_port=1)]
+        devices = [switch(n, subnet="lan-1", address=f"172.22.40.{n + 9}") for n in (1, 2)]
+        job = site([camera(1)], links=links, devices=devices)
+        self.assertEqual(set(ways(job, "cut-off")), {"Connect Switch 2 to Switch 1"})
+
+
+class Settings(unittest.TestCase):
+    def test_a_purpose_is_served_by_a_lens_or_by_pixels(self):
+        job = job_with([camera(1, purpose="recognise", target_m=13, focal_mm=4, mount_height_m=3)])
+        found = ways(job, "purpose-missed")
+        self.assertEqual(len(found), 2)
+        for remedy in found.values():
+            self.assertFalse(misses_purpose(remedy.edit.apply(job).cameras[0]))
+
+    def test_either_of_two_devices_with_one_address_can_be_given_another(self):
+        job = job_with([camera(1, address="172.22.40.50"), camera(2, address="172.22.40.50")])
+        found = ways(job, "duplicate-address")
+        for number, label in enumerate(("Another address for Camera 1", "Another address for Camera 2"), 1):
+            after = found[label].edit.apply(job)
+            moved = [one.name for one in after.cameras if one.address != "172.22.40.50"]
+            self.assertEqual(moved, [f"Camera {number}"])
+
+    def test_a_transmitter_is_set_to_the_usual_limit(self):
+        ends = [switch(n, role="bridge", radio_end=end) for n, end in ((8, "access point"), (9, "client"))]
+        plan = RadioPlan(tx_dbm=25)
+        path = Link(id="link-air", a="net-8", b="net-9", medium="radio", length_m=200, radio=plan)
+        job = with_parts(site([camera(1)]), network=(switch(1), *ends), links=(path,))
+        (remedy,) = ways(job, "eirp-high").values()
+        self.assertEqual(remedy.edit.apply(job).links[0].radio, changed(plan, tx_dbm=17))
+
+    def test_an_unfed_camera_gets_poe_or_a_supply(self):
+        job = site([camera(1, poe_class=None, power_w=7)])
+        self.assertEqual(len(ways(job, "unfed")), 2)
+
+
+class OfTheDemo(unittest.TestCase):
+    def test_every_way_settles_its_finding_and_brings_no_fault(self):
+        assessment = assess(demo_job())
+        faults = {(one.code, one.subjects) for one in assessment.findings if one.severity.word == "fault"}
+        offered = 0
+        for finding in filter(may_have_remedies, assessment.findings):
+            for remedy in remedies(finding, assessment):
+                offered += 1
+                after = assess(remedy.edit.apply(assessment.job))
+                now = {(one.code, one.subjects) for one in after.findings}
+                with self.subTest(remedy.edit.label):
+                    self.assertNotIn((finding.code, finding.subjects), now)
+                    self.assertLessEqual(
+                        {(one.code, one.subjects) for one in after.findings if one.severity.word == "fault"}, faults
+                    )
+        self.assertGreater(offered, 12)
+
+    def test_findings_without_a_way_have_none(self):
+        assessment = assess(demo_job())
+        note = finding_of(assessment.job, "assumed-rates")
+        self.assertFalse(may_have_remedies(note))
+        self.assertEqual(remedies(note, assessment), [])
+        self.assertNotIn(Code.ASSUMED_RATES, MAKERS)
+
+
+if __name__ == "__main__":
+    unittest.main()
