@@ -166,7 +166,7 @@ class Said(AccessCase):
                         self.assertNotIn(role, NO_ROLE)
         name, role, stages = said(self.window.rail)
         self.assertEqual((name, role), ("Stages", QAccessible.Role.PageTabList))
-        self.assertIn("Wiring, 12 findings", stages)
+        self.assertIn("Wiring, 13 findings", stages)
 
     def test_what_is_painted_is_said_in_words(self):
         page = self.open_demo("addresses")

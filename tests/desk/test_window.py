@@ -215,6 +215,43 @@ class FindingsPanel(WindowCase):
         self.assertEqual(self.session.selected, ("cam-14",))
         self.assertTrue(page.cameras.hasFocus())
 
+    def test_show_selects_all_that_it_is_about(self):
+        self.open_demo("wiring")
+        (card,) = [card for card in self.cards() if card._finding.code == "outdoor-runs"]
+        self.press(card, "Show")
+        self.assertEqual(set(self.session.selected), set(card._finding.subjects))
+
+    def test_choices_are_shown_with_what_they_change_and_made_as_one_step(self):
+        self.open_demo("wiring")
+        (card,) = [card for card in self.cards() if "118 m" in card._finding.title]
+        self.press(card, "Choices")
+        self.wait_for_work()
+        said = "\n".join(one.text() for one in card.findChildren(QLabel))
+        self.assertIn("Extender half-way, 59 m on", said)
+        self.assertIn("Substation fence south gets 41.5 V → 42.8 V", said)
+        before = self.session.job
+        next(one for one in card.findChildren(QPushButton) if "Fibre" in one.accessibleName()).click()
+        self.assertNotIn("118 m", " ".join(one.title for one in self.session.assessment.findings))
+        self.assertIn("Fibre", self.session.undo_label)
+        self.session.undo()
+        self.assertIs(self.session.job, before)
+
+    def test_choices_go_away_when_they_are_pressed_again(self):
+        self.open_demo("wiring")
+        (card,) = [card for card in self.cards() if "118 m" in card._finding.title]
+        for shown in (True, False):
+            self.press(card, "Choices")
+            self.wait_for_work()
+            self.assertEqual(bool(card._choices.count()), shown)
+
+    def test_a_page_without_a_finding_does_not_speak_for_the_others(self):
+        self.open_demo("handover")
+        said = " ".join(one.text() for one in self.window.side.findChildren(QLabel))
+        self.assertIn("Nothing here. On other pages: 16 faults and 14 warnings.", said)
+        self.open_job(job_with([camera(1)]), "motion")
+        said = " ".join(one.text() for one in self.window.side.findChildren(QLabel) if one.isVisible())
+        self.assertIn("Nothing needs you.", said)
+
     def test_of_the_stage_or_of_the_whole_job(self):
         self.open_demo("schedule")
         few = len(self.cards())

@@ -55,7 +55,7 @@ OF_THE_JOB = (
     (rf"All {NUMBER} cameras are registered", "registered"),
     (rf"^Registered: {NUMBER} of \d", "registered"),
     (rf"^Registered: \d+ of {NUMBER} cameras", "cameras"),
-    (rf"{NUMBER} cameras? (?:still )?without a recorder", "without a recorder"),
+    (rf"{NUMBER}(?: of \d+)? cameras? (?:still )?without a recorder", "without a recorder"),
     (rf"^{NUMBER} checks? failed", "failed checks"),
     (rf"failed, {NUMBER} of \d+ passed", "passed checks"),
     (rf"{NUMBER} of \d+ checks passed", "passed checks"),

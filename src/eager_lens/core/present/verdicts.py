@@ -18,8 +18,8 @@ from eager_lens.core.validation import at_most
 
 
 class Verdict(NamedTuple):
-    """The sentence, and the line of facts behind it. ``is_good``: it says that all is well, which a fault of the stage would
-    belie."""
+    """The sentence, and the line of facts behind it. ``is_good``: it says that all of the stage is well, which a fault of it
+    would belie; one that answers a question of its own (the days) stands whatever else is wrong."""
 
     sentence: str
     facts: str
@@ -98,7 +98,7 @@ def sizing(assessment: Assessment) -> Verdict:
         kept = "no limit" if mean is None else f"{figure(mean)} days on the mean"
         parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
     more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
-    return Verdict(sentence, "; ".join(parts) + more + ".", not bad and keeps(days, asked))
+    return Verdict(sentence, "; ".join(parts) + more + ".")
 
 
 def addresses(assessment: Assessment) -> Verdict:
