@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendar_file import calendar_bytes
+from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Schedule
 from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.week import Span
@@ -79,6 +80,12 @@ class Typed(ScheduleCase):
         words = self.page.schedule._cost.words.text()
         self.assertRegex(words, r"The last stroke: \+\d+\.\d GB a day, -\d+\.\d days promised\.")
         self.assertRegex(words, r"; [^,]+ days can be promised, [^,]+ on the mean")
+        self.session.undo()
+        self.assertNotIn("The last stroke", self.page.schedule._cost.words.text(), "it was taken back")
+        self.session.redo()
+        self.assertIn("The last stroke", self.page.schedule._cost.words.text())
+        self.session.apply(set_fields(["cam-1"], "More frames", fps=25))
+        self.assertNotIn("The last stroke", self.page.schedule._cost.words.text(), "that was no stroke")
 
     def test_filling_leaves_what_is_there(self):
         job = job_with([camera(1)], schedules=(week_of("motion", 0, 6),))
@@ -90,6 +97,25 @@ class Typed(ScheduleCase):
         self.open_schedule(job_with([camera(1)], schedules=(week_of("off"),)))
         self.press(self.page, "Fill off hours")
         self.assertEqual(self.schedule().plan.mon, (Span(0, 1440, "continuous"),))
+
+
+class InWords(ScheduleCase):
+    def test_an_exception_is_typed_and_gets_a_schedule_that_fits(self):
+        self.open_schedule()
+        self.page.show_view(YEAR)
+        self.wait_for_work()
+        year = self.page.year
+        before = self.session.job
+        for text, words in (("closed at noon", "no date is in"), ("closed on 25 December", "every year")):
+            year.said.setFocus()
+            year.said.setText(text)
+            self.key(year.said, Qt.Key.Key_Return)
+            self.assertIn(words, self.last_notice())
+        added = self.session.job.exceptions[-1]
+        (schedule,) = [one for one in self.session.job.schedules if one.id == added.schedule]
+        self.assertEqual([span.mode for span in schedule.plan.fri], ["motion"])
+        self.session.undo()
+        self.assertIs(self.session.job, before)
 
 
 class Overlapping(ScheduleCase):

@@ -31,6 +31,7 @@ from eager_lens.core.job.model import (
     new_job,
 )
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.recording.opening_hours import ON_MOTION, every_day, open_day
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
 from eager_lens.core.reference.device_types import device_types
 from eager_lens.core.units import figure
@@ -119,18 +120,21 @@ def _subnet(cidr: str, internet: bool) -> SubnetPlan:
 
 def _times(enquiry: Enquiry) -> dict[str, tuple[Schedule, ...] | tuple[ScheduleException, ...]]:
     """The schedule, and what holds on the days on which it is closed."""
-    on_motion = (Span(0, MINUTES_A_DAY, "motion"),)
-    always = (Span(0, MINUTES_A_DAY, "continuous"),)
-    closed = Schedule(id="week-2", name="Closed", plan=WeekPlan(**dict.fromkeys(DAYS, on_motion)))
+    closed = Schedule(id="week-2", name="Closed", plan=every_day(ON_MOTION))
     if enquiry.record == "continuous":
         return {
-            "schedules": (Schedule(id="week-1", name="Round the clock", plan=WeekPlan(**dict.fromkeys(DAYS, always))),)
+            "schedules": (
+                Schedule(id="week-1", name="Round the clock", plan=every_day((Span(0, MINUTES_A_DAY, "continuous"),))),
+            )
         }
     if enquiry.record == "motion":
-        return {
-            "schedules": (Schedule(id="week-1", name="On motion", plan=WeekPlan(**dict.fromkeys(DAYS, on_motion))),)
+        return {"schedules": (Schedule(id="week-1", name="On motion", plan=every_day(ON_MOTION)),)}
+    plan = WeekPlan(
+        **{
+            day: open_day(enquiry.opens_min, enquiry.closes_min) if day in enquiry.open_days else ON_MOTION
+            for day in DAYS
         }
-    plan = WeekPlan(**{day: _day(enquiry) if day in enquiry.open_days else on_motion for day in DAYS})
+    )
     week = Schedule(id="week-1", name="Opening hours", plan=plan)
     if not enquiry.closed:
         return {"schedules": (week,)}
@@ -141,16 +145,6 @@ def _times(enquiry: Enquiry) -> dict[str, tuple[Schedule, ...] | tuple[ScheduleE
         for at, day in enumerate(enquiry.closed, 1)
     )
     return {"schedules": (week, closed), "exceptions": exceptions}
-
-
-def _day(enquiry: Enquiry) -> tuple[Span, ...]:
-    """A day with people: continuous while they are there, on motion else. Hours may go over midnight."""
-    opens, closes = enquiry.opens_min, enquiry.closes_min
-    if opens < closes:
-        spans = (Span(0, opens, "motion"), Span(opens, closes, "continuous"), Span(closes, MINUTES_A_DAY, "motion"))
-    else:
-        spans = (Span(0, closes, "continuous"), Span(closes, opens, "motion"), Span(opens, MINUTES_A_DAY, "continuous"))
-    return tuple(span for span in spans if span.start < span.end)
 
 
 def _cameras(enquiry: Enquiry, schedule: str) -> Iterator[Camera]:

@@ -41,6 +41,7 @@ MAKERS: dict[Code, Maker] = {
     Code.PURPOSE_MISSED: serve_purpose,
     Code.PICTURE_TOO_LARGE: smaller_picture,
     Code.COSTLY_CODEC: another_codec,
+    Code.CODEC: another_codec,
     Code.EIRP_HIGH: usual_power,
     Code.DUPLICATE_ADDRESS: other_twin,
     Code.UNFED: give_power,
@@ -59,7 +60,8 @@ class Remedy(NamedTuple):
 
 def may_have_remedies(finding: Finding) -> bool:
     """Whether there are ways out to choose from; which, only ``remedies`` knows, and takes longer."""
-    return finding.code in MAKERS and bool(finding.subjects)
+    settled = finding.code is Code.NOT_REGISTERED and finding.fix is not None
+    return finding.code in MAKERS and bool(finding.subjects) and not settled
 
 
 def remedies(finding: Finding, assessment: Assessment) -> list[Remedy]:

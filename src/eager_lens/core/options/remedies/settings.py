@@ -62,14 +62,13 @@ def smaller_picture(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
 
 
 def another_codec(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
-    """A codec that stores less and that every recorder of the camera takes."""
-    facts = assessment.facts
-    for camera in _cameras(finding, assessment)[:1]:
-        takers = [facts.recorders[one.recorder].codecs for one in camera.registered if one.recorder in facts.recorders]
-        for codec, words in (("h265", "H.265"), ("h264", "H.264")):
-            if codec != camera.codec and all(codec in taken for taken in takers):
-                yield set_fields([camera.id], f"{words} on {camera.name}", codec=codec)
-                break
+    """A codec that every recorder of the cameras takes, the one that stores less first."""
+    facts, cameras = assessment.facts, _cameras(finding, assessment)
+    held = {place.recorder for camera in cameras for place in camera.registered} & facts.recorders.keys()
+    whom = cameras[0].name if len(cameras) == 1 else count(len(cameras), "camera")
+    for codec, words in (("h265", "H.265"), ("h264", "H.264")):
+        if all(codec in facts.recorders[one].codecs for one in held) and any(one.codec != codec for one in cameras):
+            yield set_fields([camera.id for camera in cameras], f"{words} on {whom}", codec=codec)
 
 
 def usual_power(finding: Finding, assessment: Assessment) -> Iterator[Edit]:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.model import Camera, Schedule
+from eager_lens.core.job.model import Camera, Job, Schedule
 from eager_lens.core.recording.week import MODES, schedule_hours
 from eager_lens.core.units import count, figure
 from eager_lens.desk.session import Session
@@ -52,18 +52,25 @@ def cost_of(cameras: list[Camera], assessment: Assessment) -> Cost:
     return Cost(gb, *min(limited, default=(None, None), key=lambda days: days[0]))
 
 
+def _only_painted(schedule_id: str, before: Job, now: Job) -> bool:
+    """Whether nothing but one schedule is other: whatever else was edited since had its own part in the cost."""
+    others = all(getattr(before, name) is getattr(now, name) for name in Job.model_fields if name != "schedules")
+    rest = [[schedule for schedule in job.schedules if schedule.id != schedule_id] for job in (before, now)]
+    return others and rest[0] == rest[1]
+
+
 class CostLine(QWidget):
     """A sentence or two under the week."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.words = label("", "muted", wrap=True)
-        self._before: tuple[str, Cost] | None = None
+        self._before: tuple[str, Cost, Job] | None = None
         self.setLayout(column(self.words, spacing=SPACE.TIGHT))
 
     def remember(self, schedule: Schedule, assessment: Assessment) -> None:
         """Keep the cost before a stroke, to tell what it made of it."""
-        self._before = (schedule.id, self._cost(schedule, assessment))
+        self._before = (schedule.id, self._cost(schedule, assessment), assessment.job)
 
     def show_schedule(self, schedule: Schedule, assessment: Assessment) -> None:
         """Tell the cost of a week."""
@@ -73,7 +80,10 @@ class CostLine(QWidget):
         cost = self._cost(schedule, assessment)
         words = f"A week of 168 h: {modes}. {count(used, 'camera')}, {cost.words}."
         if self._before is not None and self._before[0] == schedule.id:
-            words += self._before[1].against(cost)
+            if _only_painted(schedule.id, self._before[2], assessment.job):
+                words += self._before[1].against(cost)
+            else:
+                self._before = None
         self.words.setText(words)
 
     def show_alarms(self, schedule: Schedule) -> None:

@@ -51,9 +51,9 @@ BRUSH_WORDS: dict[Mode, str] = {
 }
 
 COLUMNS: tuple[TableColumn, ...] = (
-    device_column(field_named(CAMERA_FIELDS, "name"), 160, "Camera"),
+    device_column(field_named(CAMERA_FIELDS, "name"), 140, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "place"), 90),
-    device_column(field_named(CAMERA_FIELDS, "schedule"), 190),
+    device_column(field_named(CAMERA_FIELDS, "schedule"), 140),
     TableColumn(
         "recorded",
         "Recorded",
@@ -64,6 +64,8 @@ COLUMNS: tuple[TableColumn, ...] = (
         assumed=lambda camera, assessment: assessment.camera(camera.id).motion_h_per_day > 0 and not camera.events_from,
     ),
     stored_column(96),
+    device_column(field_named(CAMERA_FIELDS, "pre_recording_s"), 110),
+    device_column(field_named(CAMERA_FIELDS, "post_recording_s"), 110),
     device_column(field_named(CAMERA_FIELDS, "kept_between_events"), 110),
     device_column(field_named(CAMERA_FIELDS, "kept_when_off"), 100),
     device_column(field_named(CAMERA_FIELDS, "inputs_per_h"), 60, "Inputs"),

@@ -7,7 +7,7 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.exceptions import ExceptionFigures, exception_figures
@@ -15,17 +15,19 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, calendar_of
 from eager_lens.core.job.edits import Edit, add_exception, add_schedule, remove_exceptions, set_exception, with_parts
 from eager_lens.core.job.model import Job, ScheduleException, by_id, changed
+from eager_lens.core.job.said_exceptions import add_said_exception
 from eager_lens.core.recording.typed_dates import date_from, days_from
+from eager_lens.core.recording.typed_exceptions import exception_from
 from eager_lens.core.recording.week import DAYS, MODES
 from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.columns import marks_by_subject
-from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.year_board import DayShown, YearBoard, legend_words
@@ -172,7 +174,19 @@ class YearView(QWidget):
         )
         self._add = button("Add an exception on these days", self._add_exception, "main")
         self._dates = label("", "small")
-        below = flow(self._add, self._dates, None, button("Remove the selected", self._remove, "quiet"))
+        self.said = QLineEdit()
+        self.said.setPlaceholderText("closed on 25 December")
+        self.said.setAccessibleName("An exception in words, as closed on 25 December")
+        self.said.setFixedWidth(look.px(220))
+        self.said.returnPressed.connect(self._add_said)
+        below = flow(
+            self._add,
+            self._dates,
+            pair("or in words:", self.said),
+            button("Add", self._add_said),
+            None,
+            button("Remove the selected", self._remove, "quiet"),
+        )
         self._reading = Busy(session, self)
         reading = self._reading.line("Reading the calendar")
         layout = column(top, reading, self.board, self._legend, self._hours, below, self.table, spacing=SPACE.HALF)
@@ -273,6 +287,20 @@ class YearView(QWidget):
         if self.session.apply(edit):
             self.table.lead_to(self.session.job.exceptions[-1].id)
             self.session.notice("Added; type its name and its schedule into the cells")
+
+    def _add_said(self) -> None:
+        """Add what was typed in words, with a schedule that fits it."""
+        try:
+            said = exception_from(self.said.text(), self.year)
+        except RefusedInput as error:
+            self.session.notice(str(error), needs=True)
+            return
+        if self.session.apply(add_said_exception(said, str(self._base.currentData() or ""))):
+            added = self.session.job.exceptions[-1]
+            self.said.clear()
+            self.table.lead_to(added.id)
+            every = ", every year" if added.yearly else ""
+            self.session.notice(f"“{added.name}” holds “{_name_of(added.schedule, self.session.assessment)}”{every}")
 
     def _remove(self) -> None:
         selected = [one.id for one in self.table.selected_parts()]
