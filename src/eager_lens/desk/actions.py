@@ -43,6 +43,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("demo", "Open the demo job", "", "Job", wants_job=False, synonyms="example sample tramway"),
     Action("save", "Save", "Ctrl+S", "Job", synonyms="store write keep"),
     Action("save-as", "Save as…", "Ctrl+Shift+S", "Job", synonyms="copy rename export"),
+    Action("save-template", "Save as template", "", "Job", synonyms="pattern reuse standard blueprint"),
     Action(
         "import",
         "Import a camera list…",

@@ -70,7 +70,7 @@ class Session(QObject):
 
     def __init__(self, config_folder: Path, autosave_folder: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._config_folder = config_folder
+        self.config_folder = config_folder
         self.preferences = prefs.load_preferences(config_folder)
         self.job: Job = EMPTY_JOB
         self.assessment: Assessment = assess(self.job)
@@ -359,7 +359,7 @@ class Session(QObject):
         if preferences != self.preferences:
             RIGHT_OF_WAY.take()
             self.preferences = preferences
-            prefs.save_preferences(self._config_folder, preferences)
+            prefs.save_preferences(self.config_folder, preferences)
             self.preferences_changed.emit()
 
     def _write_copy(self, then: Callable[[], None] = lambda: None) -> None:

@@ -46,6 +46,7 @@ from eager_lens.desk.panels.side import SidePanel
 from eager_lens.desk.panels.start_page import StartPage
 from eager_lens.desk.searching import Hit
 from eager_lens.desk.session import Session
+from eager_lens.desk.templates import Templates
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import column, row
 from eager_lens.desk.widgets.page import AddsCameras, Page
@@ -84,6 +85,7 @@ class Window(QWidget):
         self._side_asked = False
         self.pages: dict[Stage, Page] = {}
         self.lists = CameraLists(session, self.asker, self, self._show_list, lambda: self.go(self.stage))
+        self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
         self.commands = Commands(session, self, self._handlers())
         self._make_shortcuts()
         self._build()
@@ -107,7 +109,7 @@ class Window(QWidget):
         self.stack = QStackedWidget()
         # A page may be squeezed, but it never makes the window larger than somebody wants it.
         self.stack.setMinimumSize(320, 240)
-        self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up)
+        self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up, self.templates.take)
         self.stack.addWidget(self.start)
         whole = QWidget()
         whole.setLayout(column(self.lists.line, self.stack, spacing=0))
@@ -130,6 +132,7 @@ class Window(QWidget):
             "demo": self.open_demo,
             "save": self.files.save,
             "save-as": self.files.save_as,
+            "save-template": self.templates.save,
             "import": self.lists.ask,
             "paste-list": lambda: self.lists.paste(QGuiApplication.clipboard().text()),
             "start": self.ask_start,
@@ -188,7 +191,8 @@ class Window(QWidget):
 
     def show_start(self) -> None:
         """Show the start page."""
-        self.start.show_choices(self.session.preferences.recent, left_work(self.session.autosave_folder))
+        recent, left = self.session.preferences.recent, left_work(self.session.autosave_folder)
+        self.start.show_choices(recent, left, self.templates.paths())
         look.dress(self.start)
         self.stack.setCurrentWidget(self.start)
         for part in (self.rail, self.side, self.readout):
@@ -364,7 +368,10 @@ class Window(QWidget):
         if path.name.lower().endswith(LIST_FILE.endings):
             self.lists.read(path)
         elif self.files.open(path):
-            self.go("sizing" if self.session.job.cameras else "wiring")
+            self._opened()
+
+    def _opened(self) -> None:
+        self.go("sizing" if self.session.job.cameras else "wiring")
 
     def _take_up(self, work: LeftWork) -> None:
         if self.files.take_up(work):

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from eager_lens.core.job.file import ENDING
 from eager_lens.core.present.stages import RECORDS
 from eager_lens.desk.autosave import LeftWork
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, label, row, rule
 from eager_lens.desk.widgets.plain_words import as_label
+
+MOST_TEMPLATES = 8
 
 
 class StartPage(QScrollArea):
@@ -24,18 +27,20 @@ class StartPage(QScrollArea):
         open_path: Callable[[Path], object],
         take_up: Callable[[LeftWork], object],
         give_up: Callable[[LeftWork], object],
+        from_template: Callable[[Path, bool], object],
     ) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self._act, self._open_path, self._take_up, self._give_up = act, open_path, take_up, give_up
+        self._from_template = from_template
         inner = QWidget()
         self._layout = QVBoxLayout(inner)
         self._layout.setContentsMargins(64, 48, 64, 32)
         self._layout.setSpacing(SPACE.FULL)
         self.setWidget(inner)
 
-    def show_choices(self, recent: tuple[str, ...], left: list[LeftWork]) -> None:
-        """Build the page anew."""
+    def show_choices(self, recent: tuple[str, ...], left: list[LeftWork], templates: Sequence[Path] = ()) -> None:
+        """Build the page anew. ``templates`` are files to begin from."""
         emptied(self._layout)
         mark = QLabel()
         mark.setPixmap(look.pixmap("mark", look.px(44)))
@@ -55,7 +60,7 @@ class StartPage(QScrollArea):
             self._layout.addWidget(rule())
             self._layout.addLayout(self._left(left))
         self._layout.addWidget(rule())
-        columns = row(self._begin(), self._recent(recent), spacing=64)
+        columns = row(self._begin(templates), self._recent(recent), spacing=64)
         columns.setStretch(0, 2)
         columns.setStretch(1, 3)
         self._layout.addLayout(columns)
@@ -66,7 +71,7 @@ class StartPage(QScrollArea):
         )
         self._layout.addWidget(label(caution, "caution", wrap=True))
 
-    def _begin(self) -> QVBoxLayout:
+    def _begin(self, templates: Sequence[Path]) -> QVBoxLayout:
         choices = (
             ("demo", "Open the demo job", "A tramway with 36 cameras and a few deliberate faults to find.", "main"),
             (
@@ -88,6 +93,14 @@ class StartPage(QScrollArea):
             layout.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
             layout.addWidget(label(hint, "small", wrap=True))
             layout.addSpacing(SPACE.TIGHT)
+        if templates:
+            layout.addWidget(label("From a template", "heading"))
+        for path in templates[:MOST_TEMPLATES]:
+            name = path.name.removesuffix(ENDING)
+            begin = button(as_label(name), lambda path=path: self._from_template(path, True), "quiet", tip=str(path))  # type: ignore[misc]
+            remove = button("Remove", lambda path=path: self._from_template(path, False), "quiet")  # type: ignore[misc]
+            remove.setAccessibleName(f"Remove the template {name}")
+            layout.addLayout(row(begin, remove, None))
         layout.addStretch(1)
         return layout
 
