@@ -19,7 +19,7 @@ from eager_lens.core.units import figure
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
 from eager_lens.desk.panels.import_view import ImportView
-from eager_lens.desk.panels.side import FindingCard
+from eager_lens.desk.panels.side import AcceptedCard, FindingCard
 from eager_lens.desk.searching import search
 from eager_lens.desk.theme import look
 from eager_lens.desk.trouble import catch_troubles
@@ -235,6 +235,20 @@ class FindingsPanel(WindowCase):
         self.assertIn("Fibre", self.session.undo_label)
         self.session.undo()
         self.assertIs(self.session.job, before)
+
+    def test_a_finding_is_accepted_with_a_reason_and_shown_again(self):
+        self.open_demo("schedule")
+        (card,) = self.cards()
+        self.press(card, "Accept …")
+        QTest.keyClicks(self.window.focusWidget(), "the trams run in the closure")
+        self.key(self.window.focusWidget(), Qt.Key.Key_Return)
+        self.assertEqual(self.cards(), [])
+        (accepted,) = self.window.side.findChildren(AcceptedCard)
+        self.assertIn("the trams run in the closure", [one.text() for one in accepted.findChildren(QLabel)])
+        self.press(accepted, "Show it again")
+        self.assertEqual(len(self.cards()), 1)
+        self.session.undo()
+        self.assertEqual(self.cards(), [])
 
     def test_choices_go_away_when_they_are_pressed_again(self):
         self.open_demo("wiring")

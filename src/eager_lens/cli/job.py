@@ -62,6 +62,10 @@ def as_json(assessment: Assessment) -> dict[str, Any]:
             }
             for finding in assessment.findings
         ],
+        "accepted": [
+            {"code": one.code, "subjects": list(one.subjects), "why": one.why, "by": one.by}
+            for one in assessment.job.accepted
+        ],
     }
 
 

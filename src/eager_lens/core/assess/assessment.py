@@ -41,10 +41,12 @@ class _Judged(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Assessment:
-    """All figures and findings of one job. ``findings`` stand worst first."""
+    """All figures and findings of one job. ``findings`` stand worst first; those that somebody says are meant so are apart from
+    them, in ``accepted``."""
 
     facts: Facts
     findings: tuple[Finding, ...]
+    accepted: tuple[Finding, ...]
     known: dict[str, Known]
     groups: Groups
     judged: dict[str, _Judged]
@@ -124,7 +126,12 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
         for at, rule in enumerate(RULES)
     )
     findings = sorted(chain.from_iterable(by_rule), key=lambda finding: -finding.severity)
-    return Assessment(facts, tuple(findings), known, groups, judged, by_rule)
+    said = {(one.code, one.subjects) for one in job.accepted}
+    accepted = tuple(one for one in findings if (one.code.value, one.subjects) in said) if said else ()
+    still_open = (
+        tuple(one for one in findings if (one.code.value, one.subjects) not in said) if accepted else tuple(findings)
+    )
+    return Assessment(facts, still_open, accepted, known, groups, judged, by_rule)
 
 
 def _known(

@@ -407,7 +407,26 @@ def _open_findings(assessment: Assessment) -> Sheet:
     )
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
     intro = f"{count(len(rows), 'finding')}, {count(faults, 'fault')} among them." if rows else "Nothing is open."
-    return Sheet("Still open", intro, (SheetTable(columns, rows),) if rows else ())
+    blocks = [SheetTable(columns, rows)] if rows else []
+    if assessment.accepted:
+        blocks.append(_accepted(assessment))
+    return Sheet("Still open", intro, tuple(blocks))
+
+
+def _accepted(assessment: Assessment) -> SheetTable:
+    """What somebody says is meant so, with the reason: whoever comes next wants to know."""
+    said = {(one.code, one.subjects): one for one in assessment.job.accepted}
+    rows = []
+    for finding in assessment.accepted:
+        one = said[(finding.code.value, finding.subjects)]
+        rows.append((STAGE_WORDS[finding.stage], finding.title, one.why or "no reason given", one.by or "—"))
+    columns = (
+        SheetColumn("Part", 0.12),
+        SheetColumn("What is so", 0.4),
+        SheetColumn("Why it is meant so", 0.33),
+        SheetColumn("Who says so", 0.15),
+    )
+    return SheetTable(columns, tuple(rows), "Accepted as it is")
 
 
 def _proof(assessment: Assessment) -> Sheet:

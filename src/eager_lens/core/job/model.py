@@ -528,6 +528,15 @@ class Check(Plain):
     value: Text = ""
 
 
+class Accepted(Plain):
+    """A finding that somebody looked at and says is meant so: of which kind, what it is about, why, and who says so."""
+
+    code: Text
+    subjects: Annotated[tuple[Id, ...], Field(max_length=MOST_CAMERAS * 2)] = ()
+    why: Text = ""
+    by: Text = ""
+
+
 class Job(Plain):
     """One job: everything in its file."""
 
@@ -557,6 +566,7 @@ class Job(Plain):
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
     commissioning: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 8)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
+    accepted: Annotated[tuple[Accepted, ...], Field(max_length=2000)] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> "Job":

@@ -7,10 +7,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics, QGuiApplication
-from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding, Severity, Stage, names_listed
+from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
 from eager_lens.core.present.stages import STAGE_WORDS
 from eager_lens.core.present.working import FigureRef, Working, working_of
@@ -21,7 +22,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.marks import Mark
-from eager_lens.desk.widgets.plain_words import as_label
+from eager_lens.desk.widgets.plain_words import as_label, set_tip
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
 MOST_SHOWN = 40
@@ -51,6 +52,7 @@ class FindingCard(QFrame):
                 "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
             )
             buttons.addWidget(self._choose)
+        buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
         words.addLayout(buttons)
         self._choices = column(spacing=SPACE.HALF)
         words.addLayout(self._choices)
@@ -60,6 +62,25 @@ class FindingCard(QFrame):
         layout.setStretch(1, 1)
         layout.setContentsMargins(SPACE.FULL, SPACE.HALF + 2, SPACE.HALF, SPACE.HALF + 2)
         self.setLayout(layout)
+
+    def _ask_why(self) -> None:
+        """Ask for the reason why it is meant so; pressed again, put the question away."""
+        had = self._choices.count()
+        emptied(self._choices)
+        if had:
+            return
+        why = QLineEdit()
+        why.setPlaceholderText("why it is meant so")
+        why.setAccessibleName("Why it is meant so")
+        why.setMaxLength(200)
+        finding, session = self._finding, self._session
+
+        def take() -> None:
+            session.apply(accept(finding.code.value, finding.subjects, finding.title, why.text()))
+
+        why.returnPressed.connect(take)
+        self._choices.addLayout(row(why, button("Accept", take)))
+        why.setFocus()
 
     def _show_choices(self) -> None:
         """Work the ways out out, and show each with what it changes and a button; pressed again, put them away."""
@@ -82,6 +103,27 @@ class FindingCard(QFrame):
             words = "Nothing else settles this without a new fault; the words above say what is left to do by hand."
             self._choices.addWidget(label(words, "small", wrap=True))
         keys_in_order(self)
+
+
+class AcceptedCard(QFrame):
+    """A finding that somebody says is meant so, the reason, and a button that shows it again."""
+
+    def __init__(self, finding: Finding, why: str, session: Session) -> None:
+        super().__init__()
+        back = take_back(finding.code.value, finding.subjects, finding.title)
+        again = button("Show it again", lambda: session.apply(back), "quiet")
+        again.setAccessibleName(back.label)
+        reason = label(as_label(why or "no reason given"), "small", wrap=True)
+        words = column(
+            label(as_label(finding.title), "muted", wrap=True), reason, row(again, None), spacing=SPACE.TIGHT
+        )
+        mark = Mark(None)
+        set_tip(mark, "accepted")
+        layout = row(mark, words, spacing=SPACE.HALF)
+        layout.setAlignment(mark, Qt.AlignmentFlag.AlignTop)
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT, SPACE.HALF, SPACE.TIGHT)
+        self.setLayout(layout)
 
 
 class SidePanel(QWidget):
@@ -146,8 +188,10 @@ class SidePanel(QWidget):
         self._show_working(assessment)
         # Findings are compared without their fixes, which are new functions each time and mean the same.
         shown: tuple[object, ...] = tuple((f.code, f.title, f.why, f.action, f.subjects) for f in findings)
+        accepted = [one for one in assessment.accepted if self._whole or one.stage == self._stage]
+        why = {(one.code, one.subjects): one.why for one in assessment.job.accepted}
         calm = "" if findings or not self._session.is_open else _calm(assessment)
-        shown = (*shown, calm)
+        shown = (*shown, calm, *((one.code, one.subjects, why[one.code.value, one.subjects]) for one in accepted))
         if shown == self._shown:
             return
         self._shown = shown
@@ -165,6 +209,9 @@ class SidePanel(QWidget):
             words = label(calm, "muted", wrap=True)
             words.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
             self._cards.addWidget(words)
+        for finding in accepted[:MOST_SHOWN]:
+            self._cards.addWidget(AcceptedCard(finding, why[finding.code.value, finding.subjects], self._session))
+            self._cards.addWidget(rule())
         keys_in_order(self)
         if had_keys:
             # The card that the keyboard was at is made anew, or gone with what it was about.
