@@ -8,7 +8,7 @@ from eager_lens.core.job.model import Link, NetworkDevice, RadioPlan
 from tests.core.bench.base import BenchCase, bench_job, router
 from tests.support import switch
 
-NEAR = RadioPlan()
+NEAR = RadioPlan(tx_dbm=20)
 FAR = RadioPlan(tx_dbm=2, tx_gain_dbi=2, rx_gain_dbi=2)
 
 
