@@ -7,6 +7,7 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import (
@@ -21,6 +22,7 @@ from eager_lens.core.job.model import (
     changed,
 )
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.present.stages import verdict_of
 from eager_lens.core.recording.week import Span
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
 
@@ -504,6 +506,23 @@ class Wording(unittest.TestCase):
         found = {finding.code for finding in assess(demo_job()).findings}
         listed = {line.split("`")[1] for line in text.splitlines() if line.startswith("| `")}
         self.assertEqual(listed, found)
+
+
+class MeantSo(unittest.TestCase):
+    """What is right on some sites can be said, and is silent then."""
+
+    def test_an_unmanaged_device_wants_no_address(self):
+        job = job_with([camera(1)], network=(switch(1, address_assignment="unmanaged"),))
+        self.assertNotIn("no-address", codes(job))
+        self.assertEqual(verdict_of("addresses", assess(job)).sentence, "All 2 devices have an address of their own")
+        self.assertEqual(plan_all(job).apply(job).network[0].address, "")
+        managed = with_parts(job, network=(switch(1),))
+        self.assertIn("no-address", codes(managed))
+
+    def test_92_metres_of_heavier_copper_with_short_leads_are_within_the_standard(self):
+        self.assertNotIn("long-cable", codes(job_with([camera(1, cable_m=92, awg=23)])))
+        self.assertIn("long-cable", codes(job_with([camera(1, cable_m=97, awg=23)])))
+        self.assertIn("long-cable", codes(job_with([camera(1, cable_m=92, awg=24)])))
 
 
 class NotYet(unittest.TestCase):

@@ -67,6 +67,11 @@ class Facts:
         return {device.id: device for device in self.devices}
 
     @cached_property
+    def without_address(self) -> list[Device]:
+        """The devices that should have an address and have none; made when it is first asked for."""
+        return [device for device in self.devices if not device.address and device.wants_address]
+
+    @cached_property
     def stops(self) -> dict[str, set[str]]:
         """By device or link id, the cameras that stop recording when it fails; made when it is first asked for."""
         return stops_recording(self.topology.wiring.network, self.cameras_on)

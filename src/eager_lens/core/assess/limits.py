@@ -9,6 +9,16 @@ from eager_lens.core.validation import at_least, at_most
 FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0
 """Longest fixed run, and longest channel with its patch leads, of balanced copper Ethernet (ISO/IEC 11801)."""
 
+HEAVY_AWG, HEAVY_CABLE_M = 23, 96.0
+"""A fixed run of this gauge and heavier may be so long where its patch leads are no longer than 4 m together: ISO/IEC 11801 takes
+1.5 m of fixed cable for each metre of lead from 102."""
+
+
+def fixed_m(awg: int) -> float:
+    """The longest fixed run of a gauge."""
+    return HEAVY_CABLE_M if awg <= HEAVY_AWG else FIXED_CABLE_M
+
+
 NEAR_SHARE = 0.85
 """From this share of what a recorder, a link or the airtime carries on, a load is called near it."""
 

@@ -13,7 +13,6 @@ from eager_lens.core.assess.blind import why_blind
 from eager_lens.core.assess.figures import CameraFigures, misses_purpose, placing_of, run_figures
 from eager_lens.core.assess.limits import (
     FACE_M,
-    FIXED_CABLE_M,
     LEAD_M,
     LEAST_CARD_YEARS,
     LEAST_SLIP_MBPS,
@@ -25,6 +24,7 @@ from eager_lens.core.assess.limits import (
     TOLD_APART,
     UNLIKELY_HIGH,
     UNLIKELY_LOW,
+    fixed_m,
 )
 from eager_lens.core.job.model import Camera
 from eager_lens.core.power.poe import POE_CLASSES
@@ -139,7 +139,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "no cable power": lambda camera, _: camera.poe_class is None,
     "high PoE class": lambda camera, _: (camera.poe_class or 0) > HIGH_CLASS,
     "no place": lambda camera, _: not camera.place.strip(),
-    "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, FIXED_CABLE_M),
+    "long cable": lambda camera, _: camera.cable_m is not None and not at_most(camera.cable_m, fixed_m(camera.awg)),
     "purpose missed": lambda camera, _: misses_purpose(camera),
     "no recorder": lambda camera, _: not camera.registered,
     "several channels": lambda camera, _: len(camera.registered) > 1,

@@ -57,7 +57,7 @@ def plan_all(job: Job) -> Edit:
         if toward_cameras in known:
             recorder_subnet[recorder.id] = toward_cameras
     members: dict[str, list[Device]] = {}
-    for device in job.devices():
+    for device in (device for device in job.devices() if device.wants_address):
         home = device.subnet if device.subnet in known else home_subnet(job, device, recorder_subnet)
         members.setdefault(home, []).append(device)
     values: dict[str, dict[str, Any]] = {}

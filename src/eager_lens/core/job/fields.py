@@ -247,6 +247,8 @@ _ASSIGNMENT_SPELLINGS = {
     "reservedintherouter": "DHCP reservation",
     "therecorder": "by the recorder",
     "reserved": "DHCP reservation",
+    "none": "unmanaged",
+    "noaddress": "unmanaged",
 }
 
 ADDRESS_ASSIGNMENTS: dict[str, str] = {assignment: assignment for assignment in get_args(AddressAssignment)}

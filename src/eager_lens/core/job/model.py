@@ -95,9 +95,10 @@ at its camera interface; or on its PoE ports that it bridges like a plain switch
 Thin = Literal["nothing", "key frames", "substream"]
 """What a recorder keeps while there is nothing to record in full."""
 
-AddressAssignment = Literal["static", "static from a lease", "DHCP reservation", "by the recorder"]
+AddressAssignment = Literal["static", "static from a lease", "DHCP reservation", "by the recorder", "unmanaged"]
 """How a device came to its address: typed in outside the DHCP pool; leased once and then fixed on the device; leased for
-ever by a DHCP reservation in the router; or assigned by the recorder to the cameras on its own PoE ports."""
+ever by a DHCP reservation in the router; assigned by the recorder to the cameras on its own PoE ports; or it has none, as an
+unmanaged switch or an extender."""
 
 
 class Device(Plain):
@@ -114,6 +115,11 @@ class Device(Plain):
     address: Address = ""
     address_assignment: AddressAssignment = "static"
     note: LongText = ""
+
+    @property
+    def wants_address(self) -> bool:
+        """Whether it has an address, or should."""
+        return self.address_assignment != "unmanaged" or bool(self.address)
 
 
 class Registration(Plain):

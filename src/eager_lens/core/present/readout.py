@@ -84,7 +84,7 @@ def _channels(assessment: Assessment) -> Reading:
 
 def _addresses(assessment: Assessment) -> Reading:
     faults = address_faults(assessment)
-    without = len(assessment.facts.devices) - assessment.whole.with_address
+    without = len(assessment.facts.without_address)
     rest = ("fault" if faults == 1 else "faults") + (f", {figure(without, 9)} not given" if without else "")
     severity = Severity.FAULT if faults else assessment.facts.when_missing(Severity.WARNING) if without else None
     return Reading("Addresses", str(faults), rest, severity, FigureRef("addresses"))

@@ -106,7 +106,7 @@ def addresses(assessment: Assessment) -> Verdict:
     facts, job = assessment.facts, assessment.job
     if not job.subnets:
         return Verdict("No subnet yet to take addresses from", "Add the site's subnet, its gateway and its DHCP pool.")
-    faults, without = address_faults(assessment), sum(not device.address for device in facts.devices)
+    faults, without = address_faults(assessment), len(facts.without_address)
     if not facts.devices:
         sentence = "No device to address yet"
     elif faults:
@@ -114,7 +114,8 @@ def addresses(assessment: Assessment) -> Verdict:
     elif without:
         sentence = f"{count(without, 'device')} still without an address"
     else:
-        sentence = f"All {count(len(facts.devices), 'device')} have an address of their own"
+        managed = sum(device.wants_address for device in facts.devices)
+        sentence = f"All {count(managed, 'device')} have an address of their own"
     is_good = bool(facts.devices) and not faults and not without
     rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts), 9)} left" for plan in job.subnets[:3]]
     return Verdict(sentence, "; ".join(rooms) + ".", is_good)

@@ -298,10 +298,10 @@ def same_hardware(facts: Facts) -> Iterator[Finding]:
         )
 
 
-@reads("subnets", "checks", *of_devices("address"))
+@reads("subnets", "checks", *of_devices("address", "address_assignment"))
 def no_address(facts: Facts) -> Iterator[Finding]:
     """Devices that the plan has not reached yet."""
-    without = [device for device in facts.devices if not device.address]
+    without = facts.without_address
     if not without:
         return
     yield Finding(

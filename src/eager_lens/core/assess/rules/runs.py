@@ -8,7 +8,7 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import CHANNEL_M, FIXED_CABLE_M, LEAD_M, THIN_AWG
+from eager_lens.core.assess.limits import CHANNEL_M, LEAD_M, THIN_AWG, fixed_m
 from eager_lens.core.assess.topology import LONG_REACH_M
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import MATERIAL_WORDS
@@ -25,13 +25,15 @@ def long_cable(facts: Facts) -> Iterator[Finding]:
     for camera in facts.with_trait["long cable"]:
         link = feeders.get(camera.id)
         if link is None or link.medium == "copper":
-            yield from too_long(camera.name, camera.cable_m or 0.0, link is not None and link.long_reach, (camera.id,))
+            yield from too_long(
+                camera.name, camera.cable_m or 0.0, camera.awg, link is not None and link.long_reach, (camera.id,)
+            )
 
 
-def too_long(name: str, length_m: float, long_reach: bool, subjects: tuple[str, ...]) -> Iterator[Finding]:
+def too_long(name: str, length_m: float, awg: int, long_reach: bool, subjects: tuple[str, ...]) -> Iterator[Finding]:
     """A run of copper that is longer than it may be, or than it is in fixed cable."""
-    most_m, fixed_m = (LONG_REACH_M, LONG_REACH_M) if long_reach else (CHANNEL_M, FIXED_CABLE_M)
-    if at_most(length_m, fixed_m):
+    most_m, longest_m = (LONG_REACH_M, LONG_REACH_M) if long_reach else (CHANNEL_M, fixed_m(awg))
+    if at_most(length_m, longest_m):
         return
     yield Finding(
         Code.LONG_CABLE,
@@ -40,7 +42,7 @@ def too_long(name: str, length_m: float, long_reach: bool, subjects: tuple[str, 
         f"{name}: {figure(length_m)} m of cable",
         f"Long-reach mode ends at about {LONG_REACH_M:g} m."
         if long_reach
-        else f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {FIXED_CABLE_M:g} m of it fixed; beyond that a link "
+        else f"Copper Ethernet is made for {CHANNEL_M:g} m in all, {longest_m:g} m of it fixed; beyond that a link "
         "drops, and the voltage at the camera falls with every metre.",
         "Plan fibre, or a switch half-way."
         if long_reach
@@ -70,7 +72,7 @@ def long_links(facts: Facts) -> Iterator[Finding]:
     """Copper between devices: the same reach holds for uplinks."""
     for link in _copper_between(facts):
         if link.length_m:
-            yield from too_long(facts.link_name(link), link.length_m, link.long_reach, (link.a, link.b))
+            yield from too_long(facts.link_name(link), link.length_m, link.awg, link.long_reach, (link.a, link.b))
 
 
 def weak_run(facts: Facts) -> Iterator[Finding]:

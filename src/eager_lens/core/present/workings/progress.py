@@ -19,10 +19,10 @@ def channels(recorder_id: str, assessment: Assessment) -> Working:
 def addresses(_: str, assessment: Assessment) -> Working:
     """Addresses given, and what is wrong with them."""
     facts = assessment.facts
-    without = sum(not device.address for device in facts.devices)
+    without, managed = len(facts.without_address), sum(device.wants_address for device in facts.devices)
     lines = [
-        WorkingLine("devices", str(len(facts.devices)), "plan"),
-        WorkingLine("with an address", str(len(facts.devices) - without), "plan"),
+        WorkingLine("devices that want one", str(managed), "plan"),
+        WorkingLine("with an address", str(managed - without), "plan"),
         *(
             WorkingLine(finding.title, finding.severity.word, "worked out")
             for finding in assessment.of_stage("addresses")[:12]
@@ -30,7 +30,7 @@ def addresses(_: str, assessment: Assessment) -> Working:
     ]
     return Working(
         "Addresses",
-        f"{len(facts.devices) - without} of {len(facts.devices)} given",
+        f"{managed - without} of {managed} given",
         "each address against its subnet, the DHCP pool, and every other device",
         tuple(lines),
         "network, broadcast and gateway are no device's; what the server leases is not planned",
