@@ -3,7 +3,7 @@
 import unittest
 from unittest import mock
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QThreadPool
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -74,6 +74,15 @@ class Looking(TryCase):
         self.press(self.page, "Stop")
         self.wait_for_work()
         self.assertFalse(self.view.work.busy.is_running)
+
+    def test_closing_the_window_stops_what_runs(self):
+        self.open_try()
+        with mock.patch("eager_lens.core.motion.day.QUICK_STRETCHES", 400):
+            self.press(self.page, "Try it")
+            pool = QThreadPool.globalInstance()
+            self.assertGreater(pool.activeThreadCount(), 0)
+            self.window.close()
+            self.assertTrue(pool.waitForDone(10_000), "it went on for nobody")
 
     def test_nonsense_is_told_and_nothing_changes(self):
         self.open_try()

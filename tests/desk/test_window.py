@@ -18,6 +18,7 @@ from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import figure
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
+from eager_lens.desk.background import stop_tasks_of
 from eager_lens.desk.panels.import_view import ImportView
 from eager_lens.desk.panels.side import AcceptedCard, FindingCard
 from eager_lens.desk.searching import search
@@ -485,6 +486,8 @@ class Monkey(WindowCase):
                 popup.close()
             if step % 10 == 0:
                 QApplication.processEvents()
+        # The search for a better rule takes its time, and is not what is looked for here.
+        stop_tasks_of(self.window)
         self.wait_for_work()
         self.assertEqual(self.troubles, [])
         for _ in range(600):

@@ -184,6 +184,12 @@ def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool
     return task
 
 
+def stop_tasks_of(part: QObject) -> None:
+    """Ask all work of a window, or of a part of one, to stop: whoever closes it waits for none of it."""
+    for task in part.findChildren(Task):
+        task.cancel()
+
+
 SLOW_AFTER_S = 0.2
 
 

@@ -32,7 +32,7 @@ from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.actions import MENUS, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
-from eager_lens.desk.background import painted_first
+from eager_lens.desk.background import painted_first, stop_tasks_of
 from eager_lens.desk.camera_lists import CameraLists
 from eager_lens.desk.commands import Commands
 from eager_lens.desk.enquiries import enquiry_view, save_offer
@@ -376,10 +376,7 @@ class Window(QWidget):
     def _take_up(self, work: LeftWork) -> None:
         if self.files.take_up(work):
             self.go("sizing")
-            self.session.notice("Recovered. It is not saved yet.", action="Save", act=self._save)
-
-    def _save(self) -> None:
-        self.files.save()
+            self.session.notice("Recovered. It is not saved yet.", action="Save", act=lambda: self.run("save"))
 
     def _give_up(self, work: LeftWork) -> None:
         if self.files.give_up(work):
@@ -404,6 +401,7 @@ class Window(QWidget):
         """Close, unless somebody would lose work and says so."""
         self.commands.finish_typing()
         if self.files.may_leave():
+            stop_tasks_of(self)
             self.session.close()
             event.accept()
         else:
