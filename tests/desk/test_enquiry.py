@@ -62,6 +62,12 @@ class Questions(WindowCase):
             self.assertIn(words, self.view._trouble.text())
             self.assertFalse(self.view._build.isEnabled())
         self.type_in(0, door, "2")
+        self.view.places.item(0, NAME).setText("x" * 150)
+        self.worked_out()
+        self.assertIn("100", self.view._trouble.text())
+        self.view.places.item(0, NAME).setText("Hall\x00 \ud83d")
+        self.worked_out()
+        self.assertTrue(self.view._build.isEnabled())
         for field, text, words in (
             (self.view._opens, "25:00", "People come at"),
             (self.view._days, "Xyz", "is no day"),

@@ -137,6 +137,19 @@ class Refused(unittest.TestCase):
         with self.assertRaisesRegex(RefusedInput, "no view is wanted"):
             job_for(Enquiry(places=(PlaceWanted(name="Hall", views={"door": 0}),)))
 
+    def test_two_places_of_one_name_and_more_than_a_call(self):
+        twins = (PlaceWanted(name="Yard", views={"yard": 1}), PlaceWanted(name="yard", views={"gate": 1}))
+        with self.assertRaisesRegex(RefusedInput, "two places are called"):
+            job_for(said(places=twins))
+        many = tuple(PlaceWanted(name=f"Hall {at}", views={"room": 200}) for at in range(6))
+        with self.assertRaisesRegex(RefusedInput, "more than 1,000"):
+            job_for(said(places=many))
+
+    def test_the_recorder_stands_in_the_first_place_even_without_a_view_there(self):
+        places = (PlaceWanted(name="Office"), PlaceWanted(name="Yard", distance_m=200, views={"yard": 2}))
+        job = job_for(said(places=places))
+        self.assertEqual((job.recorders[0].place, needs(job)), ("Office", []))
+
     def test_more_days_than_drives_hold(self):
         with self.assertRaisesRegex(NoDrives, "ask for fewer days"):
             job_for(said(least_days=3000, record="continuous"))

@@ -11,7 +11,15 @@ from eager_lens.core.addressing.ipv4 import address_text, subnet_of
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import misses_purpose
-from eager_lens.core.enquiry.enquiry import RUN_M, Enquiry, PlaceWanted, ViewKind, has_own_switch, view_kinds
+from eager_lens.core.enquiry.enquiry import (
+    MOST_CAMERAS,
+    RUN_M,
+    Enquiry,
+    PlaceWanted,
+    ViewKind,
+    has_own_switch,
+    view_kinds,
+)
 from eager_lens.core.enquiry.network import wired
 from eager_lens.core.enquiry.storage import NoDrives, recorder_for, shared_out, with_drives
 from eager_lens.core.errors import RefusedInput
@@ -69,10 +77,19 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
     """The whole job that an enquiry asks for. ``base`` gives who prepares it and the time zone.
 
     Raises:
-        RefusedInput: when nothing is wanted, or no drives that are sold keep the days.
+        RefusedInput: when nothing or too much is wanted, places share a name, no drives that are sold keep the days, or a way
+            of attaching does not go with so many cameras.
     """
     if not enquiry.cameras:
         raise RefusedInput("places", "no view is wanted yet; say how many of which kind at a place")
+    if enquiry.cameras > MOST_CAMERAS:
+        raise RefusedInput(
+            "places", f"{enquiry.cameras:,} views are more than {MOST_CAMERAS:,}; build a part, and import the rest"
+        )
+    names = [place.name.casefold() for place in enquiry.places]
+    twin = next((place.name for place in enquiry.places if names.count(place.name.casefold()) > 1), "")
+    if twin:
+        raise RefusedInput("places", f"two places are called {twin}; give each a name of its own")
     job = base or new_job()
     cidr = LAN_CIDR if enquiry.cameras <= MOST_IN_LAN else WIDE_CIDR
     job = changed(
@@ -88,7 +105,7 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
     job = changed(job, cameras=tuple(_cameras(enquiry, job.schedules[0].id)), network=_routers(enquiry))
     for most in MOST_ON_A_RECORDER:
         try:
-            return _equipped(_registered(job, most), enquiry)
+            return _equipped(_registered(job, enquiry.places[0].name, most), enquiry)
         except NoDrives as error:
             refused = error
     raise refused
@@ -185,10 +202,10 @@ def _camera(camera_id: str, kind: ViewKind, place: PlaceWanted, suffix: str, sch
     return next((one for one in lenses if not misses_purpose(one)), changed(made, focal_mm=LENSES_MM[-1]))
 
 
-def _registered(job: Job, most: int) -> Job:
-    """The job with as few recorders as its cameras want, at most so many on one, and every camera on a channel."""
+def _registered(job: Job, main: str, most: int) -> Job:
+    """The job with as few recorders in the main place as its cameras want, at most so many on one, and every camera on a
+    channel."""
     figures = assess(job).facts.camera_figures
-    main = job.cameras[0].place
     recorders: list[Recorder] = []
     cameras: list[Camera] = []
     groups = shared_out(job.cameras, figures, most)

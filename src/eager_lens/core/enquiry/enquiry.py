@@ -28,6 +28,9 @@ WORK_DAYS: tuple[Day, ...] = DAYS[:5]
 MOST_VIEWS = 200
 """Of one kind at one place."""
 
+MOST_CAMERAS = 1000
+"""In all. A larger site is more than a telephone call."""
+
 
 RUN_M = {False: 25.0, True: 40.0}
 """Assumed run within a place, indoors and outdoors, from the switch to a camera."""
@@ -67,7 +70,7 @@ class PlaceWanted(Plain):
         views: how many views of each kind, by the kind's id.
     """
 
-    name: Annotated[str, Field(min_length=1, max_length=200)]
+    name: Annotated[str, Field(min_length=1, max_length=100)]
     distance_m: Annotated[Number, Field(le=20_000)] = 0
     other_building: bool = False
     views: dict[str, Annotated[Whole, Field(le=MOST_VIEWS)]] = Field(default_factory=dict)

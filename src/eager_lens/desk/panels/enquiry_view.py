@@ -21,7 +21,7 @@ from eager_lens.core.recording.typed_dates import days_from, month_days_from
 from eager_lens.core.recording.week import DAYS, typed_minute
 from eager_lens.core.sizing.drives import LEVEL_WORDS
 from eager_lens.core.units import count, figure
-from eager_lens.core.validation import read_as
+from eager_lens.core.validation import read_as, without_unwritable
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -250,9 +250,9 @@ class EnquiryView(QWidget):
         return read_as(
             Enquiry,
             {
-                "name": self._name.text().strip() or "New job",
-                "customer": self._customer.text().strip(),
-                "site": self._site.text().strip(),
+                "name": without_unwritable(self._name.text().strip()) or "New job",
+                "customer": without_unwritable(self._customer.text().strip()),
+                "site": without_unwritable(self._site.text().strip()),
                 "places": [self._place(at) for at in range(self.places.rowCount())],
                 "least_days": self._least.value,
                 "most_days": self._most.value,
@@ -283,7 +283,8 @@ class EnquiryView(QWidget):
         }
         distance = 0.0 if at == 0 else _metres(text(DISTANCE), f"{name}, cable way")
         is_apart = at > 0 and apart is not None and apart.checkState() is Qt.CheckState.Checked
-        return PlaceWanted(name=name, distance_m=distance, other_building=is_apart, views=views)
+        fields = {"name": without_unwritable(name), "distance_m": distance, "other_building": is_apart, "views": views}
+        return read_as(PlaceWanted, fields)
 
     def _changed(self) -> None:
         if not hasattr(self, "_build"):
