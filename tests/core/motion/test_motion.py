@@ -253,7 +253,9 @@ class Tuning(unittest.TestCase):
         self.assertLessEqual(proposal.after.missed_share, 0.05)
 
     def test_where_nothing_is_wrong_nothing_is_proposed(self):
-        self.assertFalse(finished(tuned(CALM, MotionRule(), 2)).is_better)
+        # One unseen day is enough to see that there is nothing to gain.
+        with mock.patch("eager_lens.core.motion.tune.UNSEEN_DAYS", 1):
+            self.assertFalse(finished(tuned(CALM, MotionRule(), 2)).is_better)
 
 
 if __name__ == "__main__":
