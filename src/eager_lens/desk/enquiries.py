@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.enquiry.build import build
-from eager_lens.core.enquiry.enquiry import Enquiry
 from eager_lens.core.job.model import new_job
 from eager_lens.desk.asking import PDF, Asker, file_to_write
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
 
+if TYPE_CHECKING:
+    from eager_lens.core.enquiry.enquiry import Enquiry
+
 
 def enquiry_view(session: Session, built: Callable[[], object], leave: Callable[[], object]) -> QWidget:
     """The questions; ``built`` is called when their job is open, ``leave`` when they are given up."""
-    from eager_lens.desk.panels.enquiry_view import EnquiryView  # only those who ask need it
+    from eager_lens.core.enquiry.build import build  # only those who ask need it
+    from eager_lens.desk.panels.enquiry_view import EnquiryView
 
     def take(enquiry: Enquiry) -> None:
         session.start_job(new_job())

@@ -39,13 +39,11 @@ from eager_lens.core.job.model import (
     new_job,
 )
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.optics.lens import LENSES_MM
 from eager_lens.core.recording.opening_hours import ON_MOTION, every_day, open_day
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
 from eager_lens.core.reference.device_types import device_types
 from eager_lens.core.units import figure
-
-LENSES_MM = (2.8, 4.0, 6.0, 8.0, 12.0, 16.0, 25.0, 35.0, 50.0)
-"""Focal lengths that fixed lenses usually come in."""
 
 POE = {False: (3, 7.0), True: (4, 14.0)}
 """PoE class, and the most that is drawn by night, in W, of an indoor and an outdoor camera (assumed)."""

@@ -18,6 +18,9 @@ LEAST_PX_PER_M: tuple[tuple[float, Purpose], ...] = (
 )
 """Least pixels per metre by purpose (IEC 62676-4:2014)."""
 
+LENSES_MM = (2.8, 4.0, 6.0, 8.0, 12.0, 16.0, 25.0, 35.0, 50.0)
+"""Focal lengths that fixed lenses usually come in."""
+
 
 class LensViewIn(Plain):
     """A sensor, a lens and a distance."""

@@ -10,10 +10,10 @@ from eager_lens.core.assess.figures import misses_purpose, placing_of
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.limits import USUAL_EIRP_DBM
 from eager_lens.core.assess.rules.addressing import plan_for
-from eager_lens.core.enquiry.build import LENSES_MM
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.job.wiring import add_unit, set_link
+from eager_lens.core.optics.lens import LENSES_MM
 from eager_lens.core.reference.resolutions import sizes_like
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
