@@ -1,13 +1,14 @@
 """Names out of a file show as they are: no tool tip, list, label or message takes them for markup."""
 
 import re
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QAbstractTableModel, Qt
+from PySide6.QtCore import QAbstractTableModel, Qt, QTimer
 from PySide6.QtGui import Qt as GuiQt
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QLabel, QMenu, QMessageBox, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QLabel, QMenu, QMessageBox, QProgressDialog, QWidget
 
 import eager_lens.desk
 from eager_lens.core.exchange.cells import pasted_cell, typed_cell
@@ -15,6 +16,7 @@ from eager_lens.core.job.file import ENDING, write_job
 from eager_lens.core.job.model import changed
 from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.asking import DialogAsker
+from eager_lens.desk.background import waited_for
 from eager_lens.desk.widgets.plain_words import as_label, as_plain
 from eager_lens.desk.widgets.record_table import RecordTable
 from tests.desk.base import WindowCase
@@ -150,3 +152,23 @@ class Clipboard(WindowCase):
                 self.assertFalse(copied.startswith(("=", "+", "-", "@")))
                 self.assertEqual(typed_cell(copied), text)
         self.assertEqual(pasted_cell("a\tb\nc\0d"), "a b cd")
+
+
+class Waiting(WindowCase):
+    def test_what_is_waited_for_is_told_as_it_is_written(self):
+        """A slow machine shows the job's name in a dialog of its own: an image tag in it must not be fetched."""
+        formats = []
+
+        def note():
+            formats.extend(
+                one.textFormat()
+                for dialog in QApplication.topLevelWidgets()
+                if isinstance(dialog, QProgressDialog) and dialog.isVisible()
+                for one in dialog.findChildren(QLabel)
+                if "plain <b>name" in one.text()
+            )
+
+        QTimer.singleShot(100, note)
+        with mock.patch("eager_lens.desk.background.SLOW_AFTER_S", 0.0):
+            waited_for(lambda: time.sleep(0.6), "Opening a plain <b>name</b>…")
+        self.assertEqual(formats, [Qt.TextFormat.PlainText])

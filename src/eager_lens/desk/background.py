@@ -16,7 +16,7 @@ from typing import Any, TypeVar
 
 import shiboken6
 from PySide6.QtCore import QEvent, QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
-from PySide6.QtWidgets import QApplication, QProgressDialog
+from PySide6.QtWidgets import QApplication, QLabel, QProgressDialog
 
 from eager_lens.core.errors import EagerLensError
 
@@ -221,7 +221,11 @@ def waited_for(act: Callable[[], T], words: str) -> T:
 
 
 def _show_until(over: threading.Event, words: str) -> None:
-    dialog = QProgressDialog(words, "", 0, 0, QApplication.activeWindow())
+    dialog = QProgressDialog("", "", 0, 0, QApplication.activeWindow())
+    # Its own label would take a job's name for markup, and fetch what an image tag in it names.
+    told = QLabel(words)
+    told.setTextFormat(Qt.TextFormat.PlainText)
+    dialog.setLabel(told)
     dialog.setCancelButton(None)
     dialog.setWindowModality(Qt.WindowModality.ApplicationModal)
     dialog.setMinimumDuration(0)

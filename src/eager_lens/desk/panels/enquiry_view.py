@@ -29,7 +29,6 @@ from eager_lens.desk.widgets.basics import Choice, button, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
-from eager_lens.desk.widgets.plain_words import as_label
 
 AFTER_TYPING_MS = 200
 MOST_PLACES, MOST_ROWS_IN_SIGHT = 100, 8
@@ -333,9 +332,9 @@ class EnquiryView(QWidget):
     def _tell(self, result: str, trouble: str) -> None:
         if trouble or not result or self.enquiry is None:
             self.outcome = None
-        self._result.setText(as_label(result))
+        self._result.setText(result)
         self._assumed.setVisible(self.outcome is not None)
-        self._trouble.setText(as_label(trouble))
+        self._trouble.setText(trouble)
         self._trouble.setVisible(bool(trouble))
 
     def _built(self) -> None:

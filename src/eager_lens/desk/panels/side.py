@@ -22,7 +22,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.marks import Mark
-from eager_lens.desk.widgets.plain_words import as_label, set_tip
+from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
 MOST_SHOWN = 40
@@ -92,9 +92,9 @@ class FindingCard(QFrame):
         found = waited_for(lambda: remedies(finding, assessment), "Working out the choices…")
         for remedy in found:
             self._choices.addWidget(rule())
-            self._choices.addWidget(label(as_label(remedy.edit.label), "heading", wrap=True))
+            self._choices.addWidget(label(remedy.edit.label, "heading", wrap=True))
             for line in remedy.changes:
-                self._choices.addWidget(label(as_label(line), "small", wrap=True))
+                self._choices.addWidget(label(line, "small", wrap=True))
             edit = remedy.edit
             do_it = button("Do it", lambda edit=edit: session.apply(edit), tip=edit.label)  # type: ignore[misc]
             do_it.setAccessibleName(f"Do it: {edit.label}")
@@ -113,10 +113,8 @@ class AcceptedCard(QFrame):
         back = take_back(finding.code.value, finding.subjects, finding.title)
         again = button("Show it again", lambda: session.apply(back), "quiet")
         again.setAccessibleName(back.label)
-        reason = label(as_label(why or "no reason given"), "small", wrap=True)
-        words = column(
-            label(as_label(finding.title), "muted", wrap=True), reason, row(again, None), spacing=SPACE.TIGHT
-        )
+        reason = label(why or "no reason given", "small", wrap=True)
+        words = column(label(finding.title, "muted", wrap=True), reason, row(again, None), spacing=SPACE.TIGHT)
         mark = Mark(None)
         set_tip(mark, "accepted")
         layout = row(mark, words, spacing=SPACE.HALF)
