@@ -54,8 +54,8 @@ PURPOSE_FPS = {
 TOLD_APART = ("inspect", "identify", "recognise")
 """Purposes for which people must be told apart: low quality takes their faces away first."""
 
-STEEP_DEG, FACE_M = 30.0, 1.6
-"""From more than so steeply above, a face at this height shows its forehead only (practice; some ask for half of it)."""
+STEEP_DEG = 30.0
+"""From more than so steeply above, a face shows its forehead only (practice; some ask for half of it)."""
 
 SEES_SHARE = 0.02
 """A motion rule that looks at less of the picture sees nobody."""

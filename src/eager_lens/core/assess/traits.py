@@ -12,7 +12,6 @@ from typing import Literal, get_args
 from eager_lens.core.assess.blind import why_blind
 from eager_lens.core.assess.figures import CameraFigures, misses_purpose, placing_of, run_figures
 from eager_lens.core.assess.limits import (
-    FACE_M,
     LEAD_M,
     LEAST_CARD_YEARS,
     LEAST_SLIP_MBPS,
@@ -27,6 +26,7 @@ from eager_lens.core.assess.limits import (
     fixed_m,
 )
 from eager_lens.core.job.model import Camera
+from eager_lens.core.optics.placing import FACE_M
 from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drive_life import card_years

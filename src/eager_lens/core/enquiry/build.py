@@ -89,7 +89,6 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
     if twin:
         raise RefusedInput("places", f"two places are called {twin}; give each a name of its own")
     job = base or new_job()
-    cidr = LAN_CIDR if enquiry.cameras <= MOST_IN_LAN else WIDE_CIDR
     job = changed(
         job,
         name=enquiry.name,
@@ -97,7 +96,7 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
         site=enquiry.site,
         note=_note(),
         retention=Retention(least_days=enquiry.least_days, most_days=enquiry.most_days),
-        subnets=(_subnet(cidr, enquiry.internet),),
+        subnets=(_subnet(_cidr(enquiry), enquiry.internet),),
         **_times(enquiry),
     )
     job = changed(job, cameras=tuple(_cameras(enquiry, job.schedules[0].id)), network=_routers(enquiry))
@@ -122,6 +121,10 @@ def build(enquiry: Enquiry) -> Edit:
 
 def _note() -> str:
     return f"Built from an enquiry. {NOTE_BEGINS} " + "; ".join(ASSUMED) + "."
+
+
+def _cidr(enquiry: Enquiry) -> str:
+    return LAN_CIDR if enquiry.cameras <= MOST_IN_LAN else WIDE_CIDR
 
 
 def _subnet(cidr: str, internet: bool) -> SubnetPlan:
@@ -224,7 +227,7 @@ def _routers(enquiry: Enquiry) -> tuple[NetworkDevice, ...]:
         return ()
     fields = device_types()["router-4"].fits()
     place = enquiry.places[0].name
-    first = address_text(subnet_of(LAN_CIDR if enquiry.cameras <= MOST_IN_LAN else WIDE_CIDR).first_host)
+    first = address_text(subnet_of(_cidr(enquiry)).first_host)
     watched = {"upload_mbps": enquiry.upload_mbps, "viewed_streams": 1, "subnet": "lan-1", "address": first}
     return (NetworkDevice(id="net-1", name="Router", place=place, **{**fields, **watched}),)
 

@@ -48,6 +48,8 @@ class Star:
             here = len(left)
             while (kind := switch_for(left[:here], free_for + (here < len(left)))) is None:
                 here -= 1
+            if left and not here:
+                raise RefusedInput("cameras", f"no switch of the list takes {left[0].name}")
             made.append((kind, left[:here]))
             left = left[here:]
         switches = [self._switch(place, kind) for kind, _ in made]

@@ -294,12 +294,14 @@ class EnquiryView(QWidget):
         height = self.places.horizontalHeader().height() + sum(self.places.rowHeight(at) for at in range(rows))
         self.places.setFixedHeight(height + look.px(16))
         self._upload.setEnabled(self._internet.isChecked())
+        # What is built is what stands here, never the answers of a moment ago.
+        self._busy.stop()
+        self._build.setEnabled(False)
         self._timer.start()
 
     # ---- what that comes to --------------------------------------------------------------------------------------
 
     def _work_out(self) -> None:
-        self._build.setEnabled(False)
         try:
             enquiry = self.answers()
         except RefusedInput as error:
