@@ -1,7 +1,6 @@
 """Rules, drawn scenes, the detector, a day of both, and tuning."""
 
 import unittest
-from unittest import mock
 
 import numpy as np
 
@@ -17,7 +16,6 @@ from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import MotionRule, Zone, area_of
 from eager_lens.core.motion.scene import DrawnScene, daylight, lens_of
 from eager_lens.core.motion.source import Visit
-from eager_lens.core.motion.tune import TuningPoint, front_of, tuned
 from eager_lens.core.motion.view import Passage
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
@@ -213,49 +211,6 @@ class Days(unittest.TestCase):
         outcome = Outcome(visits, frozenset(visits), (), (), ((0, 100),))
         self.assertEqual(outcome.missed_share, 0)
         self.assertTrue(0.02 < outcome.missed_error < 0.1)
-
-
-class Curve(unittest.TestCase):
-    def test_it_has_the_settings_that_no_other_beats_and_only_those(self):
-        chance = np.random.default_rng(3)
-        drawn = [TuningPoint(MotionRule(), bool(n % 2), *chance.integers(0, 60, 2)) for n in range(80)]
-        for left_out in (False, True):
-            points = [one for one in drawn if one.left_out == left_out]
-            figures = {(one.false_per_h, one.missed_share) for one in points}
-            unbeaten = {
-                (a, b) for a, b in figures if not any(x <= a and y <= b and (x, y) != (a, b) for x, y in figures)
-            }
-            front = [(one.false_per_h, one.missed_share) for one in front_of(drawn, left_out)]
-            self.assertEqual(front, sorted(unbeaten))
-            self.assertGreaterEqual(len(front), 2)
-
-
-@mock.patch("eager_lens.core.motion.tune.SENSITIVITIES", (10.0, 50.0))
-@mock.patch("eager_lens.core.motion.tune.UNSEEN_DAYS", 1)
-@mock.patch("eager_lens.core.motion.day.QUICK_STRETCHES", 24)
-@mock.patch("eager_lens.core.motion.day.QUICK_VISITS", 12)
-class Tuning(unittest.TestCase):
-    def test_the_windy_yard_is_tuned_on_days_it_has_not_seen(self):
-        proposal = finished(tuned(presets()["yard"], MotionRule(), 1))
-        self.assertTrue(proposal.is_better)
-        self.assertLess(proposal.after.false_per_h, 0.5 * proposal.before.false_per_h)
-        self.assertLessEqual(proposal.after.missed_share, 0.05)
-        self.assertTrue(all(0 <= one.missed_share <= 1 for one in proposal.points))
-
-    def test_lamps_that_are_switched_are_left_out_and_nobody_is_missed_for_it(self):
-        proposal = finished(tuned(presets()["hall"], MotionRule(), 1))
-        self.assertTrue(proposal.zones)
-        for zone in proposal.zones:
-            (left, _), _, (right, bottom), _ = zone.corners
-            lamp = min(presets()["hall"].lamps, key=lambda one: abs(one[0] - left))
-            for one, other in ((left, lamp[0]), (right, lamp[2]), (bottom, lamp[3])):
-                self.assertAlmostEqual(one, other, delta=0.06)
-        self.assertLessEqual(proposal.after.missed_share, 0.05)
-
-    def test_where_nothing_is_wrong_nothing_is_proposed(self):
-        # One unseen day is enough to see that there is nothing to gain.
-        with mock.patch("eager_lens.core.motion.tune.UNSEEN_DAYS", 1):
-            self.assertFalse(finished(tuned(CALM, MotionRule(), 2)).is_better)
 
 
 if __name__ == "__main__":

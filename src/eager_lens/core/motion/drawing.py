@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import math
 from functools import cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
 from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
+from eager_lens.core.motion.looks import usual
+from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Kind, Place, View
 
 INFRARED_REACH_M = 25.0
@@ -117,36 +120,52 @@ def flutter(frame: Picture, place: Place, at_s: float, gust: float, level: float
 # ---- what comes along --------------------------------------------------------------------------------------------------
 
 
-def figure_on(frame: Picture, kind: Kind, box: GroundBox, shade: float, at_s: float) -> None:
+class Shades(NamedTuple):
+    """Grey levels of somebody on a picture: head, upper and lower half; of a vehicle the upper is its body."""
+
+    head: float
+    upper: float
+    lower: float
+
+
+def figure_on(frame: Picture, kind: Kind, box: GroundBox, shades: Shades, at_s: float) -> None:
     """Somebody or something, in its box."""
     wide, high = box.right - box.left, box.bottom - box.top
     if kind in ("person", "cyclist"):
         middle, top = (box.left + box.right) / 2, box.top
         if kind == "cyclist":
-            fill(frame, box.left, box.bottom - 0.34 * high, box.right, box.bottom, shade - 10)
+            fill(frame, box.left, box.bottom - 0.34 * high, box.right, box.bottom, shades.lower - 10)
             half = 0.17 * wide
         else:
             half = 0.5 * wide
-        ellipse(frame, GroundBox(middle - 0.5 * half, top, middle + 0.5 * half, top + 0.22 * high), shade + 6)
-        fill(frame, middle - half, top + 0.18 * high, middle + half, top + 0.58 * high, shade)
+        ellipse(frame, GroundBox(middle - 0.5 * half, top, middle + 0.5 * half, top + 0.22 * high), shades.head)
+        fill(frame, middle - half, top + 0.18 * high, middle + half, top + 0.58 * high, shades.upper)
         stride = 0.5 * half * math.sin(9 * at_s)
         for side in (-1, 1):
             foot = middle + side * (0.45 * half + stride)
-            fill(frame, foot - 0.5 * half, top + 0.55 * high, foot + 0.5 * half, box.bottom, shade)
+            fill(frame, foot - 0.5 * half, top + 0.55 * high, foot + 0.5 * half, box.bottom, shades.lower)
     elif kind == "animal":
-        ellipse(frame, box, shade)
+        ellipse(frame, box, shades.upper)
     else:
         cab = 0.0 if kind == "tram" else 0.42 * high
-        fill(frame, box.left, box.top + cab, box.right, box.bottom, shade + 14)
+        fill(frame, box.left, box.top + cab, box.right, box.bottom, shades.upper + 14)
         if kind == "vehicle":
-            fill(frame, box.left + 0.2 * wide, box.top, box.right - 0.25 * wide, box.top + cab + 1, shade + 2)
+            fill(frame, box.left + 0.2 * wide, box.top, box.right - 0.25 * wide, box.top + cab + 1, shades.upper + 2)
         else:
-            fill(frame, box.left + 2, box.top + 0.2 * high, box.right - 2, box.top + 0.48 * high, shade + 60)
+            fill(frame, box.left + 2, box.top + 0.2 * high, box.right - 2, box.top + 0.48 * high, shades.upper + 60)
 
 
-def shade_of(away_m: float, is_light: bool) -> float:
-    """A dark body by day; in infrared a bright one that fades with distance."""
-    return 52.0 if is_light else 40 + 150 * math.exp(-((away_m / INFRARED_REACH_M) ** 2))
+HEAD = 60.0
+"""Hair and shade by day (assumed)."""
+
+
+def shades_of(visit: Visit, away_m: float, is_light: bool) -> Shades:
+    """Clothing as it is by day; in infrared bright, the less so the farther off."""
+    looks = visit.looks or usual(visit.kind)
+    if is_light:
+        return Shades(HEAD, looks.upper, looks.lower)
+    lit = 40 + 150 * looks.infrared * math.exp(-((away_m / INFRARED_REACH_M) ** 2))
+    return Shades(lit + 6, lit, lit)
 
 
 def fill(frame: Picture, left: float, top: float, right: float, bottom: float, value: float) -> None:
@@ -207,7 +226,9 @@ def shifted(frame: Picture, across_px: float) -> Picture:
     """The picture moved across, by parts of a pixel too."""
     whole = math.floor(across_px)
     part = np.float32(across_px - whole)
-    moved: Picture = (1 - part) * np.roll(frame, whole, axis=1) + part * np.roll(frame, whole + 1, axis=1)
+    # Twice side by side: any stretch of it is the picture rolled.
+    twice, at = np.concatenate((frame, frame), axis=1), -whole % WIDE or WIDE
+    moved: Picture = (1 - part) * twice[:, at : at + WIDE] + part * twice[:, at - 1 : at - 1 + WIDE]
     return moved
 
 

@@ -65,9 +65,11 @@ class Lens:
         under = row_px - self.horizon_px
         return self.focal_px * self.height_m / under if under > 0.5 else 10_000.0
 
-    def box(self, kind: Kind, across_m: float, away_m: float) -> GroundBox:
-        """Where something of a kind is seen that stands there."""
+    def box(self, kind: Kind, across_m: float, away_m: float, tall_m: float | None = None) -> GroundBox:
+        """Where something of a kind is seen that stands there, of the kind's usual height or of another."""
         wide_m, high_m = SIZES_M[kind]
+        if tall_m is not None:
+            wide_m, high_m = wide_m * tall_m / high_m, tall_m
         x, y = self.foot(across_m, away_m)
         half, high = self.focal_px * wide_m / away_m / 2, self.focal_px * high_m / away_m
         return GroundBox(x - half, y - high, x + half, y)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_left
 from collections.abc import Callable, Iterator, Sequence
+from copy import copy
 from typing import NamedTuple, Protocol, TypeVar
 
 import numpy as np
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 
 from eager_lens.core.motion import drawing
 from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture, lens_with
+from eager_lens.core.motion.looks import drawn
 from eager_lens.core.motion.source import Blame, Visit
 from eager_lens.core.motion.view import SPEEDS_M_PER_S, Cause, Passage, View
 
@@ -79,14 +81,16 @@ class DrawnScene:
         self._leaves = [drawing.clumps(look) for _ in view.foliage]
         noise = chance.standard_normal((48, HIGH, WIDE), dtype=np.float32)
         self._noise = np.concatenate((noise, noise), axis=2)  # twice side by side: any stretch of it is a picture
-        self.visits: Sequence[Visit] = sorted(
-            (visit for passage in view.passages for visit in _visits_on(passage, weekday, chance)),
-            key=lambda one: one.begins_s,
-        )
+        come = (visit for passage in view.passages for visit in _visits_on(passage, weekday, chance))
+        clothed = np.random.default_rng((seed, 1))  # of its own: who comes when is the same whatever they wear
+        self.visits: Sequence[Visit] = [
+            visit._replace(looks=drawn(visit.kind, clothed)) for visit in sorted(come, key=lambda one: one.begins_s)
+        ]
         self.disturbances = self._drawn_disturbances(chance)
         self._gusts = drawing.slow_noise(chance, DAY_S // 20)
         self._clouds = drawing.slow_noise(chance, DAY_S // 20)
         self._shift = int(chance.integers(0, 10_000))
+        self._known: tuple[float, list[tuple[Visit, GroundBox]]] = (-1.0, [])
         self._px_per_deg = WIDE / view.view_deg
 
     # ---- what comes ----------------------------------------------------------------------------------------------
@@ -122,14 +126,25 @@ class DrawnScene:
                     make(begins)
         return sorted(found, key=lambda one: one.begins_s)
 
+    def with_visits(self, visits: Sequence[Visit]) -> DrawnScene:
+        """The same day with others who come, in the order of their beginnings."""
+        other = copy(self)
+        other.visits = visits
+        other._known = (-1.0, [])
+        return other
+
+    def box_of(self, visit: Visit, at_s: float) -> GroundBox | None:
+        """Where somebody is seen at a moment; None outside the picture."""
+        box = self.lens.box(visit.kind, *visit.at(at_s), visit.looks.tall_m if visit.looks is not None else None)
+        return box if box.right > 1 and box.left < WIDE - 1 else None
+
     def seen(self, at_s: float) -> list[tuple[Visit, GroundBox]]:
         """Who is seen at a moment, and where; those outside the picture are not."""
-        found = []
-        for visit in _going_on(self.visits, at_s, LONGEST_VISIT_S):
-            box = self.lens.box(visit.kind, *visit.at(at_s))
-            if box.right > 1 and box.left < WIDE - 1:
-                found.append((visit, box))
-        return found
+        # Asked for each area of a picture.
+        if self._known[0] != at_s:
+            boxes = ((visit, self.box_of(visit, at_s)) for visit in _going_on(self.visits, at_s, LONGEST_VISIT_S))
+            self._known = (at_s, [(visit, box) for visit, box in boxes if box is not None])
+        return self._known[1]
 
     def causes(self, at_s: float) -> list[Disturbance]:
         """What disturbs at a moment, besides wind, rain and shake, which always do where there are any."""
@@ -179,8 +194,8 @@ class DrawnScene:
         for one in self.causes(at_s):
             self._disturb(frame, one, at_s)
         for visit, box in self.seen(at_s):
-            shade = drawing.shade_of(self.lens.away_m(box.bottom), light > 0.5 or indoors)
-            drawing.figure_on(frame, visit.kind, box, shade, at_s)
+            shades = drawing.shades_of(visit, self.lens.away_m(box.bottom), light > 0.5 or indoors)
+            drawing.figure_on(frame, visit.kind, box, shades, at_s)
         if weather.rain_mm_per_h:
             drops = np.random.default_rng(int(at_s * 1000) + self._shift)
             drawing.rain(frame, weather.rain_mm_per_h, light, drops)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple, Protocol
 
 from eager_lens.core.motion.lens import GroundBox, Lens, Picture
+from eager_lens.core.motion.looks import Looks
 from eager_lens.core.motion.view import Cause, Kind
 
 FPS = 5.0
@@ -15,7 +16,7 @@ FPS = 5.0
 class Visit(NamedTuple):
     """Something that comes along: kind, when (seconds from the start), its way in metres, and whether it is to be caught.
 
-    ``back_s`` above 0: it waits so long at the end of its way, and goes the same way back.
+    ``back_s`` above 0: it waits so long at the end of its way, and goes the same way back. ``looks``: None is as usual.
     """
 
     kind: Kind
@@ -25,6 +26,14 @@ class Visit(NamedTuple):
     end: tuple[float, float]
     counts: bool
     back_s: float = 0.0
+    looks: Looks | None = None
+
+    def there(self) -> Visit:
+        """The same visit without coming back."""
+        if not self.back_s:
+            return self
+        one_way_s = (self.ends_s - self.begins_s - self.back_s) / 2
+        return self._replace(ends_s=self.begins_s + one_way_s, back_s=0.0)
 
     def at(self, at_s: float) -> tuple[float, float]:
         """Where it is at a moment: metres across and away."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Generator
+from collections.abc import Callable, Generator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
@@ -18,7 +18,21 @@ if TYPE_CHECKING:
     from eager_lens.core.motion.day import DayOfWeek, Sample
     from eager_lens.core.motion.outcome import Outcome
     from eager_lens.core.motion.source import Source
-    from eager_lens.core.motion.tune import Proposal
+    from eager_lens.core.motion.tuning.proposal import Proposal
+
+LIKE_SCENE = {
+    "corridor-lit": "store",
+    "corridor-dark": "store",
+    "store": "store",
+    "counter": "store",
+    "hall": "hall",
+    "concourse": "kiosk",
+    "forecourt-lit": "car-park",
+    "forecourt-dark": "gate",
+    "yard-lit": "car-park",
+    "yard-dark": "yard",
+}
+"""The drawn scene that is most like one of those by which a camera's bit rate is estimated."""
 
 CLIP = "clip"
 """What ``tried_in`` says where the camera's own clip takes the place of a scene."""
@@ -83,16 +97,18 @@ class Trial:
 
         return whole_clip(source)
 
-    def suggest(self, source: Source, rule: MotionRule) -> Generator[float, None, Proposal]:
-        """A better rule, proved on other days of the scene, or on the second half of the clip; yields how far it is."""
-        from eager_lens.core.motion.tune import proposal, tuned
+    def suggest(
+        self, source: Source, rule: MotionRule, found: Callable[[Proposal], None] = lambda proposal: None
+    ) -> Generator[float, None, Proposal]:
+        """A better rule, proved on other days of the scene, or on the second half of the clip; yields how far it is.
+        ``found`` is told it before its proof."""
+        from eager_lens.core.motion.tuning.search import tuned, tuned_on_clip
 
         if self.clip is None:
-            return (yield from tuned(self.view, rule, SEED))
+            return (yield from tuned(self.view, rule, SEED, found))
         from eager_lens.core.trial.recorded import halves
 
-        first, second = halves(source)
-        return (yield from proposal(first, [second], rule))
+        return (yield from tuned_on_clip(*halves(source), rule, found))
 
 
 @dataclass(frozen=True)
@@ -115,11 +131,11 @@ class Looked:
         return tuple(day.outcome for day in self.days) if self.outcome is None else (self.outcome,)
 
 
-def trial_of(camera: Camera | None, fallback: str = YARD.name) -> Trial:
-    """What a camera's rule is tried in, as the job says; a scene by name where it says nothing."""
+def trial_of(camera: Camera | None) -> Trial:
+    """What a camera's rule is tried in, as the job says; where it says nothing, the drawn scene most like the camera's own."""
     if camera is None:
-        return Trial(presets().get(fallback, YARD))
-    view = presets().get(camera.tried_in or fallback, YARD)
+        return Trial(YARD)
+    view = presets().get(camera.tried_in) or presets()[LIKE_SCENE.get(camera.scene, YARD.name)]
     if camera.tried_in == CLIP and camera.tried_clip is not None:
         view_deg = 2 * math.degrees(math.atan(camera.sensor_width_mm / 2 / camera.focal_mm))
         return Trial(view, camera.tried_clip, view_deg, camera.mount_height_m)

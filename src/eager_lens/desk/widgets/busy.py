@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
@@ -10,12 +11,16 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QProgressBar, QWidget
 
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.units import figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, label, row
 
 T = TypeVar("T")
+
+LEFT_AFTER_S, LEFT_FROM = 2.0, 0.05
+"""How long work takes is told after some time, from some share on: before, it is a guess."""
 
 
 class Busy(QObject):
@@ -32,6 +37,9 @@ class Busy(QObject):
         self.bar.setRange(0, 100)
         self.bar.setFixedHeight(look.px(6))
         self.bar.setTextVisible(False)
+        self.left = label("", "small")
+        """How long the work will still take; of a view that lays it out."""
+        self._begun_s = 0.0
         self.stop_button = button("Stop", self.stop)
         self._show()
 
@@ -51,7 +59,9 @@ class Busy(QObject):
         self.stop()
         task = self._task = start(work, self)
         self.bar.setValue(0)
-        task.progressed.connect(lambda share: self.bar.setValue(round(100 * share)))
+        self.left.setText("")
+        self._begun_s = time.monotonic()
+        task.progressed.connect(self._show_share)
         task.done.connect(done)
         task.failed.connect(lambda text: self._session.notice(text, needs=True))
         task.cancelled.connect(stopped)
@@ -93,13 +103,19 @@ class Busy(QObject):
         whole.hide()
         return whole
 
+    def _show_share(self, share: float) -> None:
+        self.bar.setValue(round(100 * share))
+        gone_s = time.monotonic() - self._begun_s
+        if gone_s >= LEFT_AFTER_S and share >= LEFT_FROM:
+            self.left.setText(f"about {figure(max(1, round(gone_s * (1 - share) / share)))} s left")
+
     def _ended(self, task: Task) -> None:
         if task is self._task:
             self._task = None
             self._show()
 
     def _show(self) -> None:
-        for part in (self.bar, self.stop_button):
+        for part in (self.left, self.bar, self.stop_button):
             # A view may lay out neither: shown without a place they would be windows of their own.
             part.setVisible(self.is_running and part.parentWidget() is not None)
         self.changed.emit()

@@ -14,7 +14,11 @@ from eager_lens.desk.widgets.tradeoff_chart import Spot, TradeoffChart, Tried
 
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
-    from eager_lens.core.motion.tune import Proposal
+    from eager_lens.core.motion.tuning.proof import Gain
+    from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint
+
+CHILDREN = 1
+"""Which of the groups of a proof: loaded with the search, not with the window."""
 
 SETTINGS = (
     ("sensitivity", "Sensitivity", ""),
@@ -36,8 +40,8 @@ class ResultPanel(QWidget):
         self._heading = label("Missed visits, %, against false alarms", "heading")
         self.chart = TradeoffChart()
         self.chart.empty_words = (
-            "“Suggest a better rule” tries sensitivities, sizes and exclusion zones on this day, draws all of them here, and "
-            "proves the best on pictures that it was not selected on."
+            "“Suggest a better rule” tries sensitivities, sizes and exclusion zones in several weathers, draws them here, and "
+            "proves the best on days that it was not selected on."
         )
         self.chart.picked.connect(self._picked)
         self.changes = label("", "", wrap=True)
@@ -52,19 +56,20 @@ class ResultPanel(QWidget):
         self.proposal = proposal
         self.causes.setText(words)
         self.causes.setVisible(bool(words) and proposal is None)
-        self._show_chart(outcome, proposal)
-        self.take.setVisible(proposal is not None and proposal.is_better)
+        self._show_chart(outcome, proposal, rule)
+        is_shown = proposal is not None and not proposal.is_refuted
+        self.take.setVisible(proposal is not None and proposal.is_better and proposal.rule != rule)
         self.changes.setText("" if proposal is None else _changes(rule, proposal))
-        self.changes.setVisible(proposal is not None and proposal.is_better)
+        self.changes.setVisible(is_shown)
         self.proof.setText("" if proposal is None else _proof(proposal))
         self.proof.setVisible(proposal is not None)
 
-    def _show_chart(self, outcome: Outcome | None, proposal: Proposal | None) -> None:
+    def _show_chart(self, outcome: Outcome | None, proposal: Proposal | None, rule: MotionRule) -> None:
         if proposal is None:
             spots = [] if outcome is None else [Spot(outcome.false_per_h, outcome.missed_share, "now", "now")]
             self.chart.show_settings((), (), spots)
             return
-        from eager_lens.core.motion.tune import front_of
+        from eager_lens.core.motion.tuning.proposal import front_of
 
         tried = [_tried(one.rule, one.left_out, one.false_per_h, one.missed_share) for one in proposal.points]
         fronts = [
@@ -73,10 +78,9 @@ class ResultPanel(QWidget):
             for front in (front_of(proposal.points, left_out),)
             if front
         ]
-        now = proposal.now
-        spots = [Spot(now.false_per_h, now.missed_share, "now", "now")]
-        best = next(one for one in proposal.points if one.rule == proposal.rule)
-        if proposal.is_better:
+        spots = [Spot(one.false_per_h, one.missed_share, "now", "now") for one in _now_at(rule, proposal)]
+        if proposal.rule != rule and not proposal.is_refuted:
+            best = proposal.best
             spots.append(Spot(best.false_per_h, best.missed_share, "proposed", "proposed"))
         self.chart.show_settings(tried, fronts, spots)
 
@@ -94,23 +98,57 @@ def _tried(rule: MotionRule, left_out: bool, false_per_h: float, missed_share: f
     return Tried(false_per_h, missed_share, words + (", exclusion zones" if left_out else ""), left_out)
 
 
+def _now_at(rule: MotionRule, proposal: Proposal) -> list[TuningPoint]:
+    """The rule as it is among what was tried; nothing where it is another by now."""
+    return [one for one in (proposal.now, *proposal.points) if one.rule == rule][:1]
+
+
 def _changes(rule: MotionRule, proposal: Proposal) -> str:
-    """What the proposal changes, a line each."""
-    lines = [
+    """What the proposal changes, and what its zones cost."""
+    if proposal.rule == rule:
+        return "The rule is as it was proposed."
+    changes = [
         f"{words} {figure(getattr(proposal.rule, name))}{unit}"
         for name, words, unit in SETTINGS
         if getattr(rule, name) != getattr(proposal.rule, name)
     ]
     if proposal.zones:
-        lines.append(f"{count(len(proposal.zones), 'exclusion zone')} (dashed)")
-    return "Proposed: " + ", ".join(lines).lower() + "."
+        changes.append(f"{count(len(proposal.zones), 'exclusion zone')} (dashed)")
+    words = "Proposed: " + ", ".join(changes).lower() + "."
+    if proposal.zones:
+        takes = "takes" if len(proposal.zones) == 1 else "take"
+        words += f" Nobody is seen where the picture is excluded: the {_zones(proposal)} {takes} "
+        words += f"{figure(100 * proposal.left_out_share)} % of it."
+    return words
+
+
+def _zones(proposal: Proposal) -> str:
+    return "zone" if len(proposal.zones) == 1 else "zones"
 
 
 def _proof(proposal: Proposal) -> str:
+    """The proof, or why there is none."""
     before, after = proposal.before, proposal.after
-    less = figure(after.false_per_h) if after.false_per_h else f"none in {figure(after.watched_s / 60)} min"
-    false = f"{figure(before.false_per_h)} false alarms an hour → {less}"
-    missed = f"missed {fixed(100 * before.missed_share, 1)} → {fixed(100 * after.missed_share, 1)} %"
+    if before is None or after is None:
+        return "Stopped before its proof: on other days it may do worse. Try it before you rely on it."
+    if proposal.rule == proposal.now.rule:
+        return (
+            f"Nothing better was found. On days not seen before the rule gives {figure(before.false_per_h)} false alarms an "
+            f"hour and misses {fixed(100 * before.missed_share, 1)} % of {count(before.visits, 'visit')}."
+        )
+    watched = f"{figure(after.watched_s / 60)} min"
+    less = figure(after.false_per_h) if after.false_per_h else f"none in {watched}"
+    words = f"{figure(before.false_per_h)} false alarms an hour → {less}; missed " + ", ".join(
+        f"{name}{fixed(100 * before.missed_of(group), 1)} → {fixed(100 * after.missed_of(group), 1)} % "
+        f"of {after.come[group]}"
+        for group, name in enumerate(_groups(after))
+        if after.come[group]
+    )
     if proposal.is_better:
-        return f"On days not seen before: {false}; {missed} of {count(after.visits, 'visit')}."
-    return f"Nothing better was found; on days not seen before the best tried gave {false}, {missed}."
+        return f"On days not seen before, in other weather: {words}."
+    return f"Nothing better was found: on days not seen before the best tried gave {words}."
+
+
+def _groups(gain: Gain) -> tuple[str, ...]:
+    """How the groups are called; of marks on a clip nobody knows who is a child."""
+    return ("adults ", "children ", "others ") if gain.come[CHILDREN] else ("", "", "others ")

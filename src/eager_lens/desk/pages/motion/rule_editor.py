@@ -10,7 +10,7 @@ from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.job.saved_rules import give_rule, remove_rule, save_rule
 from eager_lens.core.motion.marks import TriedClip
-from eager_lens.core.motion.places import YARD, presets
+from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.trial.tried import CLIP, Trial, trial_of
@@ -25,8 +25,6 @@ class RuleEditor:
 
     def __init__(self, session: Session) -> None:
         self.session = session
-        self.fallback = YARD.name
-        """The scene of a camera that says none: the one that was selected last."""
 
     # ---- what is there ---------------------------------------------------------------------------------------------
 
@@ -43,7 +41,7 @@ class RuleEditor:
 
     def trial(self) -> Trial:
         """What the camera in focus is tried in."""
-        return trial_of(self.camera(), self.fallback)
+        return trial_of(self.camera())
 
     def ids(self) -> list[str]:
         """The cameras that are changed."""
@@ -114,7 +112,6 @@ class RuleEditor:
 
     def try_in(self, name: str) -> None:
         """Try in a drawn scene, with its own weather."""
-        self.fallback = name
         self.set(f"Try in “{presets()[name].words}”", tried_in=name, tried_weather=None)
 
     def try_on(self, path: Path) -> None:

@@ -15,7 +15,7 @@ from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, Stick, ZoneS
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
     from eager_lens.core.motion.source import Source
-    from eager_lens.core.motion.tune import Proposal
+    from eager_lens.core.motion.tuning.proposal import Proposal
 
 SHOWN_NEAR_S = 0.15
 
@@ -60,7 +60,7 @@ def shapes(rule: MotionRule, proposal: Proposal | None) -> tuple[list[ZoneShown]
     """The zones of a rule, with those that are proposed, and its line."""
     zones = [ZoneShown(zone.corners, zone.leave_out) for zone in rule.zones]
     if proposal is not None and proposal.is_better:
-        zones += [ZoneShown(zone.corners, True, True) for zone in proposal.zones]
+        zones += [ZoneShown(zone.corners, True, True) for zone in proposal.zones if zone not in rule.zones]
     line = rule.line
     return zones, None if line is None else LineShown(line.begins, line.ends, line.direction)
 

@@ -52,6 +52,8 @@ TOOLS: tuple[tuple[Tool, str], ...] = (
     ("line", "adds a line crossing"),
 )
 
+SUGGESTS = "Selected in several weathers, proved on days not seen before; people from 0.9 to 1.9 m"
+
 PANELS = ("Result", "Weather", "Post-recording", "Marks")
 RESULT, WEATHER, AFTER, MARKS = range(4)
 
@@ -71,7 +73,11 @@ class TryView(QWidget):
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._make_choices()
         self.look_button = button("Try it", self.look, "main", "True detections, misses and false alarms of the rule")
-        self.suggest = button("Suggest a better rule", self.tune, tip="Selected on this day, proved on unseen pictures")
+        self.suggest = button(
+            "Suggest a better rule",
+            self.tune,
+            tip=SUGGESTS,
+        )
         self._card = button("Rule card…", self._export_card, "quiet", "For the ladder: settings, walk test; a PDF")
         self._make_scene()
         self._make_panels()
@@ -140,6 +146,7 @@ class TryView(QWidget):
             self.view,
             self.extent,
             None,
+            self.work.busy.left,
             self.work.busy.bar,
             self.work.busy.stop_button,
             self.look_button,

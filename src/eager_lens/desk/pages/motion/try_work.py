@@ -18,7 +18,7 @@ from eager_lens.desk.widgets.busy import Busy
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
     from eager_lens.core.motion.source import Source
-    from eager_lens.core.motion.tune import Proposal
+    from eager_lens.core.motion.tuning.proposal import Proposal
 
 
 class TryWork(QObject):
@@ -39,7 +39,7 @@ class TryWork(QObject):
         self.source: Source | None = None
         """Where pictures come from: of what was looked at, or of one of its days."""
         self.asked_for: Trial | None = None
-        self._proposed_for: tuple[Trial, MotionRule] | None = None
+        self._proposed_in: Trial | None = None
         self._clip: tuple[str, Source] | None = None
 
     # ---- what still holds ------------------------------------------------------------------------------------------
@@ -55,8 +55,12 @@ class TryWork(QObject):
         return looked.outcome if looked is not None else None
 
     def fitting_proposal(self) -> Proposal | None:
-        """What was proposed for the rule as it is."""
-        return self.proposal if self._proposed_for == self._now() else None
+        """What was found in this trial for rules like the one as it is: trying one of its settings keeps the others."""
+        found, (trial, rule) = self.proposal, self._now()
+        if found is None or self._proposed_in != trial:
+            return None
+        searched = found.now.rule
+        return found if (rule.line, rule.kinds) == (searched.line, searched.kinds) else None
 
     def _now(self) -> tuple[Trial, MotionRule]:
         return self._editor.trial(), self._editor.rule()
@@ -95,13 +99,19 @@ class TryWork(QObject):
         """Look for a better rule, and prove it on pictures that it has not seen."""
         trial, rule = self._now()
         known = self._known_clip(trial)
+        selected: list[Proposal] = []
 
         def work(task: Task) -> Work[Proposal]:
             source = yield from trial.source(known)
-            proposal = yield from trial.suggest(source, rule)
+            proposal = yield from trial.suggest(source, rule, selected.append)
             return proposal
 
-        self.busy.begin(work, partial(self._take_proposal, (trial, rule)))
+        def stopped() -> None:
+            # What was found before its proof is worth its time.
+            for proposal in selected:
+                self._take_proposal(trial, proposal)
+
+        self.busy.begin(work, partial(self._take_proposal, trial), stopped)
 
     def go_to_day(self, at_row: int) -> None:
         """Take pictures from one day of a windy week."""
@@ -115,6 +125,6 @@ class TryWork(QObject):
             self._clip = (looked.trial.clip.path, looked.source)
         self.looked_at.emit()
 
-    def _take_proposal(self, proposed_for: tuple[Trial, MotionRule], proposal: Proposal) -> None:
-        self.proposal, self._proposed_for = proposal, proposed_for
+    def _take_proposal(self, trial: Trial, proposal: Proposal) -> None:
+        self.proposal, self._proposed_in = proposal, trial
         self.proposed.emit()
