@@ -7,8 +7,10 @@ from unittest import mock
 
 import numpy as np
 
-from eager_lens.cli.perf_motion import _point, _under, tuning
+from eager_lens.cli.perf_motion import _keeps, _point, _under, tuning
 from eager_lens.core.motion.places import presets
+from eager_lens.core.motion.tuning.proof import Gain
+from eager_lens.core.motion.tuning.takes import Plan
 
 
 class Curve(unittest.TestCase):
@@ -30,24 +32,38 @@ class Curve(unittest.TestCase):
 class Table(unittest.TestCase):
     def test_each_scene_is_a_line_and_too_few_gains_are_no_success(self):
         two = {name: presets()[name] for name in ("fence", "store")}
+        small = Plan(days=1, stretches=2, stretch_s=30.0, visits=4)
         patches = {
-            "motion.places.presets": lambda: two,
-            "motion.day.QUICK_STRETCHES": 12,
-            "motion.day.QUICK_VISITS": 4,
-            "motion.tune.UNSEEN_DAYS": 1,
-            "motion.tune.SENSITIVITIES": (10.0, 50.0),
+            "core.motion.places.presets": lambda: two,
+            "core.motion.tuning.search.TO_SELECT": small,
+            "core.motion.tuning.search.TO_PROVE": small,
+            "core.motion.tuning.selecting.SENSITIVITIES": (40.0, 50.0, 60.0),
+            "core.workers.MOST": 1,
+            "cli.perf_motion._PROOF": small,
         }
         with redirect_stdout(io.StringIO()) as printed:
             for name, value in patches.items():
-                patch = mock.patch(f"eager_lens.core.{name}", value)
+                patch = mock.patch(f"eager_lens.{name}", value)
                 patch.start()
                 self.addCleanup(patch.stop)
             status = tuning()
         lines = printed.getvalue().splitlines()
-        self.assertEqual([line.split()[0] for line in lines[:2]], ["fence", "store"])
-        self.assertRegex(lines[0], r"false/h, .* missed +-> .*(better|no gain)")
-        self.assertIn("of 10 scenes", lines[-1])
+        self.assertEqual([line.split()[0] for line in lines[1:3]], ["fence", "store"])
+        self.assertRegex(lines[1], r"[\d.]+ -> +[\d.]+ \( *(inf|[\d.]+) x\) .* (not kept|kept): sensitivity \d")
+        self.assertIn("of 10 scenes", lines[3])
         self.assertEqual(status, 1)
+
+    def test_a_scene_is_kept_by_alarms_and_by_who_is_missed(self):
+        before = Gain(40.0, 3600.0, (100, 100, 10), (2, 2, 0))
+        for false_per_h, missed, kept in (
+            (8.0, (2, 2, 0), True),
+            (8.1, (2, 2, 0), False),
+            (0.0, (2, 4, 0), True),
+            (0.0, (2, 5, 0), False),
+            (0.0, (5, 2, 0), False),
+        ):
+            with self.subTest(false_per_h=false_per_h, missed=missed):
+                self.assertEqual(_keeps(before, before._replace(false_per_h=false_per_h, missed=missed)), kept)
 
 
 if __name__ == "__main__":

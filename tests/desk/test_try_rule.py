@@ -8,10 +8,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.motion.rule import MotionRule, Zone
+from eager_lens.core.motion.tuning.takes import Plan
 from eager_lens.desk.pages.motion.page import TRY
 from eager_lens.desk.pages.motion.try_view import AFTER, WEATHER
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with
+
+SMALL = Plan(days=2, stretches=3, stretch_s=30.0, visits=4)
 
 CORNERS = ((0.1, 0.1), (0.4, 0.1), (0.4, 0.5), (0.1, 0.5))
 
@@ -20,17 +23,21 @@ class TryCase(WindowCase):
     def setUp(self):
         super().setUp()
         for name, value in (
-            ("day.QUICK_STRETCHES", 8),
-            ("day.QUICK_VISITS", 6),
-            ("tune.SENSITIVITIES", (10.0, 50.0)),
-            ("tune.UNSEEN_DAYS", 1),
+            ("motion.day.QUICK_STRETCHES", 8),
+            ("motion.day.QUICK_VISITS", 6),
+            ("motion.tuning.selecting.SENSITIVITIES", (30.0, 50.0, 62.0)),
+            ("motion.tuning.search.TO_SELECT", SMALL),
+            ("motion.tuning.search.TO_PROVE", SMALL),
+            ("workers.MOST", 1),
         ):
-            patch = mock.patch(f"eager_lens.core.motion.{name}", value)
+            patch = mock.patch(f"eager_lens.core.{name}", value)
             patch.start()
             self.addCleanup(patch.stop)
 
     def open_try(self, job=None, selected=("cam-1",)):
-        self.page = self.open_job(job or job_with([camera(1), camera(2)]), "motion")
+        self.page = self.open_job(
+            job or job_with([camera(1, scene="yard-dark"), camera(2, scene="yard-dark")]), "motion"
+        )
         self.session.select(selected)
         self.page.show_view(TRY)
         self.wait_for_work()
@@ -449,6 +456,42 @@ class SecondsAfter(TryCase):
 
 
 class Suggesting(TryCase):
+    def test_the_cameras_own_scene_is_the_one_that_is_tried_in(self):
+        self.open_try(job_with([camera(1, scene="concourse"), camera(2, scene="hall", tried_in="fence")]))
+        self.assertEqual(self.view.view.currentText(), "Kiosk queue under a flag")
+        self.session.select(["cam-2"])
+        QApplication.processEvents()
+        self.assertEqual(self.view.view.currentData(), "fence", "what was selected by hand stays")
+
+    def test_stopped_in_its_proof_it_keeps_what_was_found(self):
+        self.open_try()
+        self.press(self.page, "Suggest a better rule")
+        proof = "eager_lens.core.motion.tuning.search.proved"
+
+        def endless(takes, rules, workers):
+            while True:
+                yield 0.5
+
+        with mock.patch(proof, endless):
+            self.until(lambda: self.view.work.busy.bar.value() > 65)
+            self.press(self.page, "Stop")
+            self.wait_for_work()
+        self.assertIsNone(self.view.work.proposal.after)
+        self.assertIn("Stopped before its proof", self.view.result.proof.text())
+        self.assertFalse(self.view.result.take.isVisible(), "what is not proved is not urged")
+        self.assertGreater(len(self.view.result.chart._tried), 10)
+
+    def test_how_long_it_takes_is_told(self):
+        self.open_try()
+        busy = self.view.work.busy
+        with mock.patch("eager_lens.desk.widgets.busy.LEFT_AFTER_S", 0.0):
+            self.press(self.page, "Suggest a better rule")
+            self.until(lambda: "left" in busy.left.text())
+            self.assertRegex(busy.left.text(), r"about \d+ s left")
+            self.press(self.page, "Stop")
+        self.wait_for_work()
+        self.assertFalse(busy.left.isVisible())
+
     def test_a_better_rule_is_proposed_with_its_proof_and_taken_over_as_one_step(self):
         self.open_try()
         self.press(self.page, "Suggest a better rule")
@@ -486,6 +529,10 @@ class Chart(TryCase):
         self.assertEqual(self.camera().motion_rule, rule)
         self.wait_for_work()
         self.assertIn("Apply a setting of the curve", self.session.undo_label)
+        self.wait_for_work()
+        self.assertEqual(len(chart._tried), len(self.view.work.proposal.points), "trying one keeps the others")
+        (now,) = [spot for spot in chart._spots if spot.kind == "now"]
+        self.assertEqual((now.false_per_h, now.missed_share), chart._tried[fewest][:2])
 
 
 if __name__ == "__main__":

@@ -22,11 +22,12 @@ from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Passage
 from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished, part_of
+from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
 from eager_lens.core.trial.in_words import causes, headline, recorded
 from eager_lens.core.trial.moving import moved
 from eager_lens.core.trial.recorded import Clip, frame_of, halves, read_clip, whole_clip
-from eager_lens.core.trial.tried import CLIP, Trial, trial_of
+from eager_lens.core.trial.tried import CLIP, LIKE_SCENE, Trial, trial_of
 from tests.clips import write_scene
 from tests.support import camera, job_with
 
@@ -117,6 +118,16 @@ class Recorded(ClipCase):
                 finished(read_clip(path, LENS))
             self.assertIn(words, str(caught.exception))
 
+    def test_whatever_decodes_will_do(self):
+        # Recorders export in many ways; only measuring a rate needs the stream as it was sent.
+        for name, codec in (("a.avi", "mpeg4"), ("b.wmv", "wmv2"), ("c.mpg", "mpeg2video"), ("d.avi", "msmpeg4v2")):
+            with self.subTest(codec=codec):
+                rate = {"mpeg2video": 25}.get(codec)
+                path = write_scene(self.folder / name, self.scene, NOON_S, 30.0, codec=codec, rate=rate)
+                clip = finished(read_clip(path, LENS))
+                self.assertAlmostEqual(clip.duration_s, 30.0, delta=0.6)
+                self.assertLess(np.abs(clip.picture(10.0) - self.scene.picture(NOON_S + 10.0)).mean(), 6)
+
     def test_a_picture_of_another_shape_keeps_its_own(self):
         self.assertEqual(frame_of(1920, 1080), (0, 0, 160, 90))
         self.assertEqual(frame_of(4000, 3000), (20, 0, 120, 90))
@@ -137,7 +148,9 @@ class Recorded(ClipCase):
 
 class Trials(unittest.TestCase):
     def test_a_camera_says_what_it_is_tried_in(self):
-        self.assertEqual(trial_of(camera(1)).view.name, "yard")
+        self.assertEqual(trial_of(camera(1, scene="yard-dark")).view.name, "yard")
+        for scene in stream_assumptions().scenes:
+            self.assertIn(LIKE_SCENE[scene], presets(), "each scene of a bit rate has one to be tried in")
         self.assertEqual(trial_of(camera(1, tried_in="halt")).view.name, "halt")
         gale = Weather(wind_m_per_s=20)
         self.assertEqual(trial_of(camera(1, tried_in="halt", tried_weather=gale)).view.weather, gale)

@@ -89,8 +89,11 @@ def refused(path: Path, problem: str) -> RefusedInput:
 
 
 @contextmanager
-def opened(path: Path) -> Generator[tuple[InputContainer, VideoStream], None, None]:
+def opened(path: Path, as_sent: bool = True) -> Generator[tuple[InputContainer, VideoStream], None, None]:
     """A clip's container and its picture stream.
+
+    Args:
+        as_sent: whether it has to be coded as a camera sends it; to look at pictures any coding will do.
 
     Raises:
         RefusedInput: when it cannot be read, or holds no pictures that can be used.
@@ -118,7 +121,9 @@ def opened(path: Path) -> Generator[tuple[InputContainer, VideoStream], None, No
         require_size(path, width, height)
         # A stream that the library knows no decoder for has no codec context at all.
         name = stream.codec_context.name if stream.codec_context is not None else "something unknown"
-        if name not in CODEC_OF:
+        if stream.codec_context is None and not as_sent:
+            raise refused(path, "nothing here can decode its coding; export it as MP4 (H.264)")
+        if as_sent and name not in CODEC_OF:
             raise refused(
                 path,
                 f"it is coded as {name}; recorders send {', '.join(CODECS)}: export the clip as the camera sent it, "

@@ -150,7 +150,7 @@ def small_pictures(
     """A clip's small pictures, some at a time, with where they lie in the detector's. Runs in the child."""
     batch: list[NDArray[np.uint8]] = []
     given = 0
-    with opened(path) as (container, stream):
+    with opened(path, as_sent=False) as (container, stream):
         stream.thread_type = "SLICE"
         whole_s = float(container.duration or 0) / av.time_base or LONGEST_S
         first: float | None = None

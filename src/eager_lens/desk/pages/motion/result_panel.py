@@ -116,14 +116,10 @@ def _changes(rule: MotionRule, proposal: Proposal) -> str:
         changes.append(f"{count(len(proposal.zones), 'exclusion zone')} (dashed)")
     words = "Proposed: " + ", ".join(changes).lower() + "."
     if proposal.zones:
-        takes = "takes" if len(proposal.zones) == 1 else "take"
-        words += f" Nobody is seen where the picture is excluded: the {_zones(proposal)} {takes} "
-        words += f"{figure(100 * proposal.left_out_share)} % of it."
+        share = f"{figure(100 * proposal.left_out_share, 2)} %"
+        takes = "the zone takes" if len(proposal.zones) == 1 else "the zones take"
+        words += f" Nobody is seen where the picture is excluded: {takes} {share} of it."
     return words
-
-
-def _zones(proposal: Proposal) -> str:
-    return "zone" if len(proposal.zones) == 1 else "zones"
 
 
 def _proof(proposal: Proposal) -> str:
@@ -133,14 +129,13 @@ def _proof(proposal: Proposal) -> str:
         return "Stopped before its proof: on other days it may do worse. Try it before you rely on it."
     if proposal.rule == proposal.now.rule:
         return (
-            f"Nothing better was found. On days not seen before the rule gives {figure(before.false_per_h)} false alarms an "
+            f"Nothing better was found. On days not seen before the rule gives {figure(before.false_per_h, 2)} false alarms an "
             f"hour and misses {fixed(100 * before.missed_share, 1)} % of {count(before.visits, 'visit')}."
         )
     watched = f"{figure(after.watched_s / 60)} min"
-    less = figure(after.false_per_h) if after.false_per_h else f"none in {watched}"
-    words = f"{figure(before.false_per_h)} false alarms an hour → {less}; missed " + ", ".join(
-        f"{name}{fixed(100 * before.missed_of(group), 1)} → {fixed(100 * after.missed_of(group), 1)} % "
-        f"of {after.come[group]}"
+    less = figure(after.false_per_h, 2) if after.false_per_h else f"none in {watched}"
+    words = f"{figure(before.false_per_h, 2)} false alarms an hour → {less}; missed " + ", ".join(
+        f"{before.missed[group]} → {after.missed[group]} of {count(after.come[group], *name)}"
         for group, name in enumerate(_groups(after))
         if after.come[group]
     )
@@ -149,6 +144,7 @@ def _proof(proposal: Proposal) -> str:
     return f"Nothing better was found: on days not seen before the best tried gave {words}."
 
 
-def _groups(gain: Gain) -> tuple[str, ...]:
-    """How the groups are called; of marks on a clip nobody knows who is a child."""
-    return ("adults ", "children ", "others ") if gain.come[CHILDREN] else ("", "", "others ")
+def _groups(gain: Gain) -> tuple[tuple[str, str], ...]:
+    """How one and several of each group are called; of marks on a clip nobody knows who is a child."""
+    people = ("adult", "adults") if gain.come[CHILDREN] else ("person", "people")
+    return people, ("child", "children"), ("other", "others")

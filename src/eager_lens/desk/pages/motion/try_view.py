@@ -36,7 +36,7 @@ from eager_lens.desk.widgets.scene_view import SceneView, Tool
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
 
-CLIP_FILE = FileKind("Clips", (".mp4", ".mkv", ".mov", ".avi", ".ts"))
+CLIP_FILE = FileKind("Clips", (".mp4", ".mkv", ".mov", ".avi", ".ts", ".m4v", ".mpg", ".wmv", ".webm", ".asf"))
 
 NOON_S = 12.5 * 3600
 
