@@ -8,6 +8,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity, power_severity
 from eager_lens.core.assess.power import supply_run, supply_volts
 from eager_lens.core.assess.rules.links import late_key_frame
+from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, PowerUnit
 from tests.core.assess.test_rules import moving
 from tests.core.assess.test_wiring_rules import site
@@ -33,6 +34,13 @@ def carried(minutes):
     return job_with([camera(1)], recorders=[recorder(own_w=100)], power_units=(unit,))
 
 
+def drifting(ppm):
+    """A recorder whose clock gains or loses so much, and nothing that sets it."""
+    return job_with(
+        [camera(1)], recorders=[recorder(make="Q")], make_profiles=(MakeProfile(make="Q", drift_ppm=ppm),), subnets=()
+    )
+
+
 class Loads(unittest.TestCase):
     def test_near_is_from_85_of_100_on_and_over_from_100(self):
         for load, severity in ((85, None), (85.1, WARNING), (100, WARNING), (100.1, FAULT)):
@@ -53,6 +61,7 @@ class Pinned(unittest.TestCase):
     """A job on either side of each threshold: the finding is there on one of them only."""
 
     CASES = (
+        ("clock-drifts", drifting(23.1), drifting(23.2)),
         ("long-cable", job_with([camera(1, cable_m=90)]), job_with([camera(1, cable_m=90.1)])),
         ("incoming-near", job_with([camera(1, measured_mbps=108)]), job_with([camera(1, measured_mbps=137)])),
         ("incoming-over", job_with([camera(1, measured_mbps=160)]), job_with([camera(1, measured_mbps=160.1)])),

@@ -117,10 +117,35 @@ def watched_from_outside(**subnet):
     return job_with([camera(1)], subnets=(lan(**subnet),), network=(router,))
 
 
+def with_clocks(drift_ppm, gateway="", **router):
+    """A recorder and its camera of a make whose clocks run off; with fields, a router to the internet beside them."""
+    return job_with(
+        [camera(1, make="Quillmark B4", registered=on("rec-1", 1))],
+        recorders=[recorder(make="Quillmark R2")],
+        subnets=(lan(gateway=gateway),),
+        network=(switch(1, role="router", **router),) if router else (),
+        make_profiles=(MakeProfile(make="Quillmark", drift_ppm=drift_ppm),),
+    )
+
+
 def with_firmware(has):
     """A camera of a described make."""
     profile = MakeProfile(make="Quillmark", firmware_now="4.10")
     return job_with([camera(1, make="Quillmark B4", firmware=has)], make_profiles=(profile,))
+
+
+class Clocks(unittest.TestCase):
+    def test_only_the_recorder_is_named_its_camera_follows_it(self):
+        found = finding_of(with_clocks(60), "clock-drifts")
+        self.assertEqual(found.subjects, ("rec-1",))
+        self.assertIn("160 s off after 30 days", found.title)  # 60e-6 x 86,400 x 30
+        self.assertIn("every 11 days", found.action)
+
+    def test_a_time_server_outside_or_a_good_clock_is_enough(self):
+        served = with_clocks(60, "172.22.40.1", upload_mbps=10, viewed_streams=0)
+        self.assertNotIn("clock-drifts", codes(served))
+        self.assertIn("clock-drifts", codes(with_clocks(60, "172.22.40.1")), "a gateway, and nothing behind it")
+        self.assertNotIn("clock-drifts", codes(with_clocks(20)))
 
 
 class Clean(unittest.TestCase):
@@ -176,6 +201,7 @@ class EachRule(unittest.TestCase):
         ("ups-partly", Severity.WARNING, lambda: with_ups("rec-1")),
         ("no-gateway", Severity.WARNING, lambda: watched_from_outside(gateway="")),
         ("firmware-old", Severity.WARNING, lambda: with_firmware("4.0")),
+        ("clock-drifts", Severity.WARNING, lambda: with_clocks(60)),
         ("rule-unused", Severity.NOTE, lambda: job_with([camera(1, motion_rule=MotionRule())])),
         (
             "input-nothing-after",

@@ -12,7 +12,7 @@ from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.motion.source import FPS
 from eager_lens.core.motion.tuning import selecting
-from eager_lens.core.motion.tuning.exclusions import Part, left_out_share, parts_of, shapes_of
+from eager_lens.core.motion.tuning.exclusions import Moving, left_out_share, parts_of, shapes_of
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, NOBODY, Moved, Sensitivities, moved_in
 from eager_lens.core.motion.tuning.proof import Gain, did_in
 from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint, front_of
@@ -171,11 +171,11 @@ class Zones(unittest.TestCase):
     def test_at_the_picture_s_edge_a_zone_ends_there(self):
         points = np.zeros((HIGH, WIDE), dtype=bool)
         points[:20, :30] = True
-        for zone in shapes_of(Part(points, 10)):
+        for zone in shapes_of(Moving(points, 10)):
             self.assertTrue(all(0 <= x <= 1 and 0 <= y <= 1 for x, y in zone.corners))
 
     def test_no_zone_takes_half_of_the_picture(self):
-        self.assertEqual(list(shapes_of(Part(np.ones((HIGH, WIDE), dtype=bool), 10))), [])
+        self.assertEqual(list(shapes_of(Moving(np.ones((HIGH, WIDE), dtype=bool), 10))), [])
 
     def test_few_alarms_are_no_place(self):
         evidence, _ = self.evidence()

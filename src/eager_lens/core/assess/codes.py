@@ -32,6 +32,9 @@ class Code(StrEnum):
     NO_GATEWAY = "no-gateway"
     FIRMWARE_OLD = "firmware-old"
 
+    # rules/clocks.py
+    CLOCK_DRIFTS = "clock-drifts"
+
     # rules/drives.py
     PURPOSE_FAR = "purpose-far"
     PURPOSE_FRAMES = "purpose-frames"

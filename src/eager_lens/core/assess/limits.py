@@ -85,6 +85,9 @@ LEAST_CARD_YEARS = 2.0
 RISKY_REBUILD_SHARE = 0.02
 """From this chance on, a rebuild that fails is told of."""
 
+CLOCK_ALONE_DAYS, CLOCK_OFF_S = 30, 60.0
+"""A clock that no server sets must not be so far off before somebody sets it at a monthly look (assumed)."""
+
 
 def load_severity(load: float, limit: float, near_share: float = NEAR_SHARE) -> Severity | None:
     """How bad a load is against its limit: a fault above it, a warning near it."""

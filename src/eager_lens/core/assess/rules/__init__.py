@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from eager_lens.core.assess.rules import (
     addressing,
+    clocks,
     drives,
     feeding,
     handover,
@@ -33,6 +34,7 @@ RULES: tuple[Rule, ...] = (
     *drives.RULES,
     *addressing.RULES,
     *labels.RULES,
+    *clocks.RULES,
     *sides.RULES,
     *registering.RULES,
     *schedule.RULES,

@@ -32,14 +32,14 @@ LARGEST_SHARE = 0.35
 """No zone takes more of the picture than this: a camera looks at something."""
 
 
-class Part(NamedTuple):
+class Moving(NamedTuple):
     """What moves in one place: the points that belong to it, and how many false triggers are over them."""
 
     points: NDArray[np.bool_]
     triggers: float
 
 
-def parts_of(evidence: Evidence, table: Table, kept: NDArray[np.bool_]) -> list[Part]:
+def parts_of(evidence: Evidence, table: Table, kept: NDArray[np.bool_]) -> list[Moving]:
     """The places from which false alarms come again and again, the busiest first; for each cause on its own, since
     headlights that sweep over the picture would join the tree to all the rest."""
     rows = table[kept & evidence.false(table)]
@@ -49,7 +49,7 @@ def parts_of(evidence: Evidence, table: Table, kept: NDArray[np.bool_]) -> list[
     return sorted(parts, key=lambda one: -one.triggers)[:MOST_PARTS]
 
 
-def _parts(rows: Table, of_all: int) -> list[Part]:
+def _parts(rows: Table, of_all: int) -> list[Moving]:
     if len(rows) < OF_ALL * of_all:
         return []
     heat = _heat(rows)
@@ -57,7 +57,7 @@ def _parts(rows: Table, of_all: int) -> list[Part]:
     labels, many = ndimage.label(busy, structure=np.ones((3, 3)))
     left, top, right, bottom = rows["box"].T.astype(np.intp)
     middles = labels[(top + bottom - 1) // 2, (left + right - 1) // 2]
-    found = [Part(labels == at, float((middles == at).sum())) for at in range(1, many + 1)]
+    found = [Moving(labels == at, float((middles == at).sum())) for at in range(1, many + 1)]
     return [one for one in found if one.triggers >= OF_ALL * of_all]
 
 
@@ -71,7 +71,7 @@ def _heat(rows: Table) -> NDArray[np.float64]:
     return heat
 
 
-def shapes_of(part: Part) -> Iterator[Zone]:
+def shapes_of(part: Moving) -> Iterator[Zone]:
     """Zones that cover a part: its outline and the box around it, with more and less margin."""
     ys, xs = np.nonzero(part.points)
     for margin_px in MARGINS_PX:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from eager_lens.core.motion.rule import MotionRule, Zone
 from eager_lens.core.motion.tuning.scores import Evidence, Score, looked_share
 
-SENSITIVITIES = (25.0, 37.0, 50.0, 62.0, 75.0)
+SENSITIVITIES = (25.0, 37.0, 50.0, 56.0, 62.0, 75.0)
 SMALLEST_M = (0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.85)
 LARGEST_M = (2.2, 2.7, 3.2, 3.6, 4.2)
 SHORTEST_S = (0.6, 0.8, 1.2, 1.6, 2.0, 2.4)
@@ -60,7 +60,7 @@ class Grid(NamedTuple):
         return itertools.product(*(range(len(values)) for values in self.values))
 
 
-class Selected(NamedTuple):
+class Held(NamedTuple):
     """The place of a grid that is best, and by what: false alarms an hour and misses, with its neighbours'."""
 
     grid: Grid
@@ -93,7 +93,7 @@ def grid_of(
     return grid
 
 
-def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Selected | None:
+def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Held | None:
     """The place whose cost with its neighbours' is least, of those that miss hardly more of anybody and tell no more falsely
     than the rule as it is; None where there is none."""
     came, most = np.array(come), np.array(now.missed)
@@ -110,7 +110,7 @@ def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Selected | None:
     allowed &= (beside <= most + NEIGHBOURS_SHARE * came).all(axis=-1)
     cost = np.where(allowed, _with_neighbours(own), np.inf)
     at = tuple(int(one) for one in np.unravel_index(int(np.argmin(cost)), cost.shape))
-    return Selected(grid, at, float(cost[at])) if np.isfinite(cost[at]) else None
+    return Held(grid, at, float(cost[at])) if np.isfinite(cost[at]) else None
 
 
 def _with_neighbours(values: NDArray[Any]) -> NDArray[np.float64]:
