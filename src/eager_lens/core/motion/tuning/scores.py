@@ -14,13 +14,16 @@ from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
 from eager_lens.core.motion.outcome import ONE_ALARM_S
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.source import FPS
-from eager_lens.core.motion.tracks import Tracks
+from eager_lens.core.motion.tracks import KEEPS_S, TELLS_S, Tracks
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, Moved
 from eager_lens.core.motion.tuning.takes import ADULTS, CHILDREN, GROUPS, OTHERS, Take
 from eager_lens.core.motion.view import KINDS
 
 STILL_SEEN = 0.3
 """An area still counts when so much of it is left to be looked at; somebody's is taken to be so much less tall, too."""
+
+FORGOTTEN = round((KEEPS_S + TELLS_S) * FPS) + 1
+"""After so many pictures without any area nothing is left of a track."""
 
 Table = NDArray[np.void]
 
@@ -125,10 +128,14 @@ def _crossed(table: Table, kept: NDArray[np.bool_], rule: MotionRule) -> NDArray
     assert rule.line is not None
     crossed = np.zeros(len(table), dtype=bool)
     rows = np.flatnonzero(kept)
-    tracks, take = Tracks(rule.line, FPS), -1
-    for (number, _), several in itertools.groupby(rows, key=lambda at: (table["take"][at], table["at_s"][at])):
+    tracks, take, last_s = Tracks(rule.line, FPS), -1, 0.0
+    for (number, at_s), several in itertools.groupby(rows, key=lambda at: (table["take"][at], table["at_s"][at])):
         if number != take:
-            tracks, take = Tracks(rule.line, FPS), number
+            tracks, take, last_s = Tracks(rule.line, FPS), number, at_s
+        # Pictures on which nothing counts let tracks grow old, too.
+        for _ in range(min(FORGOTTEN, round((at_s - last_s) * FPS) - 1)):
+            tracks.crossed([])
+        last_s = at_s
         at = list(several)
         boxes = [GroundBox(*(float(edge) for edge in table["box"][one])) for one in at]
         crossed[at] = tracks.crossed(boxes)

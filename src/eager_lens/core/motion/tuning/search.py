@@ -15,7 +15,7 @@ from eager_lens.core.motion.tuning.moved import moved_in
 from eager_lens.core.motion.tuning.proof import proved
 from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint
 from eager_lens.core.motion.tuning.scores import Evidence, Score, Table, looked_share
-from eager_lens.core.motion.tuning.selecting import MISS_COSTS_PER_H, Grid, Held, grid_of, selected_of, values_of
+from eager_lens.core.motion.tuning.selecting import MISS_COSTS_PER_H, Grid, Steady, grid_of, selected_of, values_of
 from eager_lens.core.motion.tuning.takes import Plan, Take, takes_of, takes_of_sample
 from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
@@ -111,7 +111,7 @@ def _told_falsely(evidence: Evidence, rule: MotionRule) -> tuple[Table, NDArray[
     return table, evidence.counted(table, rule, looked_share(table, rule))
 
 
-def _proposal(evidence: Evidence, rule: MotionRule, now: Score, best: Held | None, plain: Grid) -> Proposal:
+def _proposal(evidence: Evidence, rule: MotionRule, now: Score, best: Steady | None, plain: Grid) -> Proposal:
     people = max(1, sum(evidence.come))
 
     def point(grid: Grid, at: tuple[int, ...]) -> TuningPoint:
@@ -119,7 +119,7 @@ def _proposal(evidence: Evidence, rule: MotionRule, now: Score, best: Held | Non
         return TuningPoint(grid.rule(rule, at), grid.zones != rule.zones, float(grid.false_per_h[at]), share)
 
     as_it_is = TuningPoint(rule, False, now.false_per_h, sum(now.missed) / people)
-    here = best or Held(plain, plain.place_of(rule), 0.0)
+    here = best or Steady(plain, plain.place_of(rule), 0.0)
     grids = [plain] if here.grid is plain else [plain, here.grid]
     # All would be thousands: those that differ from the proposal in sensitivity and smallest size alone.
     points = [point(grid, at) for grid in grids for at in grid.places() if at[2:] == here.at[2:]]

@@ -60,7 +60,7 @@ class Grid(NamedTuple):
         return itertools.product(*(range(len(values)) for values in self.values))
 
 
-class Held(NamedTuple):
+class Steady(NamedTuple):
     """The place of a grid that is best, and by what: false alarms an hour and misses, with its neighbours'."""
 
     grid: Grid
@@ -93,7 +93,7 @@ def grid_of(
     return grid
 
 
-def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Held | None:
+def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Steady | None:
     """The place whose cost with its neighbours' is least, of those that miss hardly more of anybody and tell no more falsely
     than the rule as it is; None where there is none."""
     came, most = np.array(come), np.array(now.missed)
@@ -110,7 +110,7 @@ def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Held | None:
     allowed &= (beside <= most + NEIGHBOURS_SHARE * came).all(axis=-1)
     cost = np.where(allowed, _with_neighbours(own), np.inf)
     at = tuple(int(one) for one in np.unravel_index(int(np.argmin(cost)), cost.shape))
-    return Held(grid, at, float(cost[at])) if np.isfinite(cost[at]) else None
+    return Steady(grid, at, float(cost[at])) if np.isfinite(cost[at]) else None
 
 
 def _with_neighbours(values: NDArray[Any]) -> NDArray[np.float64]:
