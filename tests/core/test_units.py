@@ -3,6 +3,7 @@
 import unittest
 
 from eager_lens.core.job.fields import number_from
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import LengthView, count, figure, fixed, unit_of
 
 
@@ -81,6 +82,19 @@ class TypedNumbers(unittest.TestCase):
         for text in ("", "fast", "1.2.3", "12 fps extra", "nan", "inf", "--1", ".", ",", "0x10"):
             with self.subTest(text), self.assertRaises(ValueError):
                 number_from(text, "fps")
+
+
+class InsideASentence(unittest.TestCase):
+    def test_abbreviations_keep_their_capitals(self):
+        for words, told in (
+            ("PoE budget", "PoE budget"),
+            ("MAC address", "MAC address"),
+            ("DHCP from", "DHCP from"),
+            ("Name", "name"),
+            ("Recorder PoE ports", "recorder PoE ports"),
+            ("A", "a"),
+        ):
+            self.assertEqual(inside(words), told)
 
 
 if __name__ == "__main__":

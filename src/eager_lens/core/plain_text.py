@@ -24,3 +24,10 @@ def clipped(text: str, most: int) -> str:
     if len(text) > most:
         text = f"{text[: most * 2 // 3]} … {text[len(text) - most // 3 + 3 :]}"
     return _UNWRITABLE.sub("\N{REPLACEMENT CHARACTER}", text)
+
+
+def inside(words: str) -> str:
+    """Words as they stand inside a sentence: PoE, MAC and DHCP keep their capitals, others lose them."""
+    return " ".join(
+        word[:1].lower() + word[1:] if word[1:].islower() or len(word) == 1 else word for word in words.split(" ")
+    )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from eager_lens.core.job.model import Job
@@ -37,6 +38,10 @@ class History:
     def redo(self, now: Job) -> Job | None:
         """The job after the step that was taken back last; None when there is none."""
         return _moved(self._redo, self._undo, now)
+
+    def past(self) -> Iterator[Job]:
+        """The job before each step, the last step first."""
+        return (step.before for step in reversed(self._undo))
 
     @property
     def undo_label(self) -> str:

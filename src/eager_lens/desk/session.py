@@ -80,7 +80,7 @@ class Session(QObject):
         self.selected: tuple[str, ...] = ()
         self._saved_job: Job | None = None
         self._stamp: Stamp | None = None
-        self._history = History()
+        self.history = History()
         self.autosave_folder = autosave_folder
         self._autosave = Autosave(autosave_folder)
         self._rows = RowTexts()
@@ -106,7 +106,7 @@ class Session(QObject):
             return False
         if job == self.job:
             return True
-        self._history.remember(self.job, edit.label, edit.gesture)
+        self.history.remember(self.job, edit.label, edit.gesture)
         self._become(job)
         return True
 
@@ -121,25 +121,25 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take the last step back."""
-        before = self._history.undo(self.job)
+        before = self.history.undo(self.job)
         if before is not None:
             self._become(before)
 
     def redo(self) -> None:
         """Do the step again that was taken back last."""
-        after = self._history.redo(self.job)
+        after = self.history.redo(self.job)
         if after is not None:
             self._become(after)
 
     @property
     def undo_label(self) -> str:
         """The name of the step that undo takes back; empty when there is none."""
-        return self._history.undo_label
+        return self.history.undo_label
 
     @property
     def redo_label(self) -> str:
         """The name of the step that redo does again; empty when there is none."""
-        return self._history.redo_label
+        return self.history.redo_label
 
     def _become(self, job: Job) -> None:
         RIGHT_OF_WAY.take()
@@ -290,7 +290,7 @@ class Session(QObject):
         self._autosave.clear()
         self.path, self._stamp, self._saved_job = path, stamp, job
         self.copy_trouble = ""
-        self._history.clear()
+        self.history.clear()
         self.is_open = True
         self.times_opened += 1  # a view that remembers parts by id forgets them in another job
         self.selected = ()
@@ -348,7 +348,7 @@ class Session(QObject):
             return
         if had:
             # Nothing is lost: the own work is one step of redo away.
-            self._history.offer(mine, "Go back to your own version")
+            self.history.offer(mine, "Go back to your own version")
             self.state_changed.emit()
 
     def _remember(self, path: Path) -> None:

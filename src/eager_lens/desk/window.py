@@ -390,7 +390,8 @@ class Window(QWidget):
         self._show_in_place(view)
 
     def _show_in_place(self, view: QWidget) -> None:
-        """Put a view where the page is."""
+        """Put a view where the page is; what was said of the page would lie over its buttons."""
+        self.notices.hide()
         self.stack.addWidget(view)
         look.dress(view)
         self.stack.setCurrentWidget(view)

@@ -5,9 +5,11 @@ import unittest
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import misses_purpose
-from eager_lens.core.job.edits import with_parts
+from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.model import Link, RadioPlan, changed
 from eager_lens.core.options.remedies.choices import MAKERS, may_have_remedies, remedies
+from eager_lens.core.options.remedies.newcomers import told_by_history
+from eager_lens.core.reference.device_types import device_types
 from tests.support import camera, demo_job, finding_of, job_with, recorder, switch
 
 
@@ -54,6 +56,30 @@ class LongRuns(unittest.TestCase):
         self.assertNotIn("Extender half-way, 120 m on", ways(job, "long-cable"))
 
 
+class Twins(unittest.TestCase):
+    def setUp(self):
+        self.before = job_with([camera(1), camera(2), camera(3)])
+        self.job = set_fields(["cam-1"], "", address="172.22.40.41").apply(self.before)  # the second camera's
+
+    def told(self, past, job=None):
+        return told_by_history(finding_of(job or self.job, "duplicate-address"), job or self.job, past)
+
+    def test_who_was_just_given_it_gets_another(self):
+        found = self.told([self.before])
+        self.assertIn("Camera 2 had it before; plan another for Camera 1", found.action)
+        after = found.fix.apply(self.job)
+        self.assertEqual(after.cameras[1].address, "172.22.40.41")
+        self.assertNotIn(after.cameras[0].address, ("172.22.40.41", ""))
+
+    def test_steps_about_other_things_in_between_do_not_matter(self):
+        later = set_fields(["cam-3"], "", name="Porch").apply(self.job)
+        self.assertIn("plan another for Camera 1", self.told([self.job, self.before], later).action)
+
+    def test_where_nobody_came_last_the_first_keeps_it(self):
+        for past in ([], [self.job] * 40, [job_with([])]):
+            self.assertIn("Camera 1 keeps it", self.told(past).action)
+
+
 class Devices(unittest.TestCase):
     def test_a_full_switch_is_replaced_by_the_smallest_that_is_enough(self):
         cameras = [camera(n, poe_class=3, power_w=12) for n in range(1, 9)]
@@ -62,6 +88,13 @@ class Devices(unittest.TestCase):
         self.assertIn("8-port PoE switch to class 6", label)
         (remedy,) = ways(job, "power-over").values()
         self.assertIn("Switch 1 may give 60 → 240 W, and gives", "\n".join(remedy.changes))
+
+    def test_a_budget_that_was_typed_too_low_is_put_right_by_the_same_type(self):
+        fields = {**device_types()["powered-8"].fits(), "budget_w": 40}
+        cameras = [camera(n, poe_class=4, power_w=14) for n in range(1, 4)]
+        job = site(cameras, devices=(switch(1, subnet="lan-1", address="172.22.40.10", **fields),))
+        (remedy,) = ways(job, "power-over").values()
+        self.assertIn("may give 40 → 120 W", "\n".join(remedy.changes))
 
     def test_loose_cameras_are_connected_with_switches_that_are_enough(self):
         cameras = [camera(n, poe_class=3, power_w=7, place="Hall" if n < 4 else "Yard") for n in range(1, 16)]

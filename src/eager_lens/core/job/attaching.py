@@ -18,6 +18,7 @@ from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.model import Attachment, Camera, Job, Link, NetworkDevice, Recorder, changed, fresh_ids
 from eager_lens.core.job.switch_sizes import switch_for
 from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
+from eager_lens.core.plain_text import inside
 from eager_lens.core.reference.device_types import device_types
 
 ATTACHMENTS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE ports", "bridged PoE ports")
@@ -46,7 +47,7 @@ def attach(job: Job, attachment: Attachment) -> Edit:
     """
     rewired = attached(job, attachment)
     lists = {name: getattr(rewired, name) for name in ("network", "recorders", "links")}
-    return Edit(f"Attach cameras: {ATTACHMENT_WORDS[attachment].lower()}", lambda present: with_parts(present, **lists))
+    return Edit(f"Attach cameras: {inside(ATTACHMENT_WORDS[attachment])}", lambda present: with_parts(present, **lists))
 
 
 def attached(job: Job, attachment: Attachment) -> Job:

@@ -102,9 +102,7 @@ class ImportView(QWidget):
         """Show a list, with the meaning of its columns guessed."""
         self._table = table
         self._name = name
-        self._reading.setText(
-            f"{name[:1].upper()}{name[1:]}: {count(len(table.rows), 'row')}, read with {table.reading}."
-        )
+        self._reading.setText(f"From {name}: {count(len(table.rows), 'row')}, read with {table.reading}.")
         self._take(guess_mapping(table))
         self._add.setFocus()
 

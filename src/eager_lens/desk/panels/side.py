@@ -13,6 +13,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding, Severity, Stage, names_listed
 from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
+from eager_lens.core.options.remedies.newcomers import told_by_history
 from eager_lens.core.present.stages import STAGE_WORDS
 from eager_lens.core.present.working import FigureRef, Working, working_of
 from eager_lens.core.units import count
@@ -180,7 +181,10 @@ class SidePanel(QWidget):
 
     def _refresh(self) -> None:
         assessment = self._session.assessment
-        findings = assessment.findings if self._whole else assessment.of_stage(self._stage)
+        findings = [
+            told_by_history(one, assessment.job, self._session.history.past())
+            for one in (assessment.findings if self._whole else assessment.of_stage(self._stage))
+        ]
         self._title.setText("Findings · " + ("whole job" if self._whole else STAGE_WORDS[self._stage]))
         self._scope.setText("This stage" if self._whole else f"Whole job ({len(assessment.findings)})")
         self._show_working(assessment)

@@ -10,6 +10,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
 from eager_lens.core.job.model import Camera, Device, Job
+from eager_lens.core.plain_text import inside
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import fixed
 from eager_lens.desk.widgets.record_model import TableColumn
@@ -27,7 +28,7 @@ def device_column(field: DeviceField, width: int = 90, heading: str | None = Non
         shown = text.strip() or "nothing"
         whom = parts[0].name if len(parts) == 1 else f"{len(parts)} devices"
         unit = f" {field.unit}" if field.unit and not text.strip().endswith(field.unit) else ""
-        return set_each(f"Set {field.heading.lower()} {shown[:30]}{unit} on {whom}", values)
+        return set_each(f"Set {inside(field.heading)} {shown[:30]}{unit} on {whom}", values)
 
     return TableColumn(
         id=field.id,

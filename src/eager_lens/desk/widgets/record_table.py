@@ -58,6 +58,9 @@ from eager_lens.desk.widgets.table_clipboard import block_edit, cells_of, copied
 
 MARK_WIDTH = 16
 
+WIDEST_NAME_PX, BESIDE_NAME_PX, LOOKED_AT_ROWS = 230, 40, 200
+"""The first column is as wide as the names of its first rows, up to a width; beside a name stand its mark and its margins."""
+
 EMPTY_WORDS = (
     "No cameras yet. Ctrl+I imports a list, Ctrl+Shift+V pastes one from a spreadsheet, "
     "and on the Wiring page (Alt+1) you can type them in."
@@ -243,6 +246,7 @@ class RecordTable(QTableView):
         header.setMinimumSectionSize(36)
         self.column_sets = ColumnSets(session, self.records, header)
         self.column_sets.changed.connect(self._look_changed)
+        self._first_px = 0
         self._size_columns()
         look.changed.connect(self._look_changed)
         self.records.modelAboutToBeReset.connect(self._before_reset)
@@ -266,6 +270,14 @@ class RecordTable(QTableView):
         if self._shares_selection:
             self._into_sight()
 
+    def _name_px(self) -> int:
+        """How wide the names in the first column are: whoever looks for a device looks there."""
+        groups, metrics = set(self.records.group_rows()), self.fontMetrics()
+        rows = (row for row in range(min(LOOKED_AT_ROWS, self.records.rowCount())) if row not in groups)
+        names = (str(self.records.index(row, 0).data() or "") for row in rows)
+        widest = max((metrics.horizontalAdvance(name) for name in names), default=0)
+        return min(look.px(WIDEST_NAME_PX), widest + look.px(BESIDE_NAME_PX))
+
     def _size_columns(self) -> None:
         self._sized = True
         header = self.horizontalHeader()
@@ -275,6 +287,7 @@ class RecordTable(QTableView):
         for at, column in enumerate(self.records.columns):
             header.setSectionResizeMode(at, QHeaderView.ResizeMode.Interactive)
             widths.append(max(look.px(column.width), metrics.horizontalAdvance(self.records.shown_heading(at)) + 16))
+        widths[0] = self._first_px = max(widths[0], self._name_px())
         self.column_sets.apply(widths)
         header.setStretchLastSection(self.records.columns[-1].stretch)
 
@@ -332,6 +345,8 @@ class RecordTable(QTableView):
             if row is not None:
                 how = QItemSelectionModel.SelectionFlag.NoUpdate
                 self.selectionModel().setCurrentIndex(self.records.index(row, self._was_at[1]), how)
+        if self._sized and self.isVisible() and self._name_px() > self._first_px:
+            self._size_columns()
         self.clearSpans()
         for at in self.records.group_rows():
             plain = next((i for i, c in enumerate(self.records.columns) if c.group is not None), None)

@@ -89,8 +89,8 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
             Code.REBUILD_RISKY,
             Severity.NOTE,
             "sizing",
-            f"{recorder.name}: up to {figure(100 * unreadable)} in 100 rebuilds meet an unreadable sector, {figure(100 * second)} "
-            "a second failed drive",
+            f"{recorder.name}: of 100 rebuilds up to {figure(100 * unreadable, 2)} meet an unreadable sector, "
+            f"{figure(100 * second, 1)} a second failed drive",
             f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read. A sector that cannot be read (at the "
             "bound that makers guarantee; mostly far less) costs the moment that it holds, or the whole rebuild where the "
             "recorder gives up at it; a second failed drive costs everything. Redundancy is no backup.",

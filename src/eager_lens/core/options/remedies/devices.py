@@ -28,7 +28,8 @@ def larger_switch(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
     ends = [link.far_end(device.id)[0] for link in facts.topology.wiring.links_at.get(device.id, ())]
     cameras = [camera for end in ends if isinstance(camera := facts.by_device_id.get(end), Camera)]
     kind = switch_for(cameras, len(ends) - len(cameras))
-    if kind is not None and kind.id != device.device_type:
+    # Of the same type, too: somebody may have typed what his own gives.
+    if kind is not None and any(getattr(device, name) != value for name, value in kind.fits().items()):
         yield set_fields([device.id], f"{kind.label} as {device.name}", **kind.fits())
 
 

@@ -15,6 +15,7 @@ from eager_lens.core.job.addressing import plan_all, room_of
 from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
 from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named, number_from
 from eager_lens.core.job.model import Camera, Device, Job, SubnetPlan, role_of
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.addresses.found_view import FoundView
@@ -33,7 +34,7 @@ from eager_lens.desk.widgets.record_table import RecordTable
 def _subnet_column(name: str, heading: str, width: int) -> TableColumn:
     def edit(parts: Sequence[SubnetPlan], text: str, job: Job) -> Edit:
         value = text.strip()
-        return set_subnet(parts[0].id, f"Set {heading.lower()} {value or 'empty'}", **{name: value})
+        return set_subnet(parts[0].id, f"Set {inside(heading)} {value or 'empty'}", **{name: value})
 
     return TableColumn(name, heading, lambda plan, _: getattr(plan, name), edit, width=width)
 
@@ -45,7 +46,7 @@ def _number_column(name: str, heading: str, width: int, stretch: bool = False) -
         except ValueError as error:
             raise RefusedInput(heading, str(error)) from error
         whole = int(value) if value == int(value) else value
-        return set_subnet(parts[0].id, f"Set {heading.lower()} {text.strip()}", **{name: whole})
+        return set_subnet(parts[0].id, f"Set {inside(heading)} {text.strip()}", **{name: whole})
 
     return TableColumn(
         name,

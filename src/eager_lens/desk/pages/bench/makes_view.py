@@ -14,6 +14,7 @@ from eager_lens.core.job.edits import Edit, set_job, set_make_profiles
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.make_profiles import MakeProfile, maker_of, usual_profile
 from eager_lens.core.job.model import Job, changed
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -38,7 +39,7 @@ def _set(rows: Sequence[MakeRow], job: Job, heading: str, value: Any, name: str)
         raise RefusedInput(heading, "this line is what is assumed of makes that are not described; add a make first")
     places = {one.at for one in rows}
     make_profiles = [changed(one, **{name: value}) if at in places else one for at, one in enumerate(job.make_profiles)]
-    return set_make_profiles(f"Set {heading.lower()} of {rows[0].profile.make or 'a make'}", make_profiles)
+    return set_make_profiles(f"Set {inside(heading)} of {rows[0].profile.make or 'a make'}", make_profiles)
 
 
 def _text(name: str, heading: str, width: int, **more: Any) -> TableColumn:

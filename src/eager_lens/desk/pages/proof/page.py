@@ -17,6 +17,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, clear_check, set_check
 from eager_lens.core.job.fields import IDENTITY, field_named
 from eager_lens.core.job.model import Camera, Check, Job
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
@@ -85,7 +86,7 @@ class ProofPage(Page):
         whom = count(len(ids), "camera")
         if not word:
             edits = [clear_check(device_id, kind.id) for device_id in ids]
-            return _all(edits, f"Clear {kind.label.lower()} on {whom}")
+            return _all(edits, f"Clear {inside(kind.label)} on {whom}")
         outcomes: dict[str, Any] = {
             "passed": "passed",
             "p": "passed",

@@ -11,6 +11,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attach
 from eager_lens.core.job.model import Attachment
 from eager_lens.core.options.wiring_options import SCHOOLS, OptionFigures, option_figures
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
@@ -98,7 +99,7 @@ class OptionsView(QWidget):
     def _select(self, attachment: Attachment) -> None:
         session = self.session
         if session.attempt(lambda: attach(session.job, attachment)):
-            session.tell_step(f"Wired: {ATTACHMENT_WORDS[attachment].lower()}")
+            session.tell_step(f"Wired: {inside(ATTACHMENT_WORDS[attachment])}")
 
 
 ROWS = (

@@ -30,6 +30,7 @@ from eager_lens.core.job.wiring import (
     unplug_cameras,
     unplug_devices,
 )
+from eager_lens.core.plain_text import inside
 from eager_lens.core.present.parts import Part
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.reference.device_types import DeviceType
@@ -236,7 +237,7 @@ def _number(name: str, heading: str, unit: str, width: int, empty: object) -> Ta
         except ValueError as error:
             raise RefusedInput(heading, str(error)) from None
         shown = f"{text.strip() or 'nothing'}"
-        return set_link([link.id for link in links], f"Set {heading.lower()} {shown} on a link", **{name: value})
+        return set_link([link.id for link in links], f"Set {inside(heading)} {shown} on a link", **{name: value})
 
     return TableColumn(name, heading, show, edit, unit=unit, align="right", width=width)
 
@@ -312,7 +313,7 @@ def _picked(text: str, words: Mapping[Any, str], heading: str) -> Any:
 def _link_choice(name: str, heading: str, words: Mapping[Any, str], width: int) -> TableColumn:
     def edit(links: Sequence[Link], text: str, job: Job) -> Edit:
         value = _picked(text, words, heading)
-        return set_link([link.id for link in links], f"Set {heading.lower()} {words[value]} on a link", **{name: value})
+        return set_link([link.id for link in links], f"Set {inside(heading)} {words[value]} on a link", **{name: value})
 
     return TableColumn(
         name,
@@ -436,7 +437,7 @@ def _unit_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
         except ValueError as error:
             raise RefusedInput(heading, str(error)) from None
         whom = units[0].name if len(units) == 1 else f"{len(units)} power units"
-        return set_unit([one.id for one in units], f"Set {heading.lower()} {text.strip()} on {whom}", **{name: value})
+        return set_unit([one.id for one in units], f"Set {inside(heading)} {text.strip()} on {whom}", **{name: value})
 
     show = _if_its_own(name, lambda one: figure(getattr(one, name), 6))
     return TableColumn(name, heading, show, edit, unit=unit, align="right", width=width)
@@ -445,7 +446,7 @@ def _unit_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
 def _unit_choice(name: str, heading: str, words: Mapping[Any, str], width: int) -> TableColumn:
     def edit(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
         value = _picked(text, words, heading)
-        return set_unit([one.id for one in units], f"Set {heading.lower()} {words[value]}", **{name: value})
+        return set_unit([one.id for one in units], f"Set {inside(heading)} {words[value]}", **{name: value})
 
     show = _if_its_own(name, lambda one: words[getattr(one, name)])
     return TableColumn(name, heading, show, edit, lambda one, job: list(words.values()), width=width)
@@ -453,7 +454,7 @@ def _unit_choice(name: str, heading: str, words: Mapping[Any, str], width: int) 
 
 def _unit_text(name: str, heading: str, width: int) -> TableColumn:
     def edit(units: Sequence[PowerUnit], text: str, job: Job) -> Edit:
-        return set_unit([one.id for one in units], f"Set {heading.lower()}", **{name: text.strip()})
+        return set_unit([one.id for one in units], f"Set {inside(heading)}", **{name: text.strip()})
 
     return TableColumn(name, heading, lambda one, a: getattr(one, name), edit, width=width, one_by_one=name == "name")
 
@@ -538,7 +539,7 @@ def _kind_number(name: str, heading: str, unit: str, width: int) -> TableColumn:
             value = number_from(text, unit)
         except ValueError as error:
             raise RefusedInput(heading, str(error)) from None
-        return set_kind(job, kinds[0].id, f"Set {heading.lower()} {text.strip()} of a type", {name: value})
+        return set_kind(job, kinds[0].id, f"Set {inside(heading)} {text.strip()} of a type", {name: value})
 
     return TableColumn(
         name,
