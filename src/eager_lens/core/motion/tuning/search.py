@@ -21,7 +21,7 @@ from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
 from eager_lens.core.workers import Workers
 
-TO_SELECT = Plan(days=4, stretches=6, stretch_s=75.0, visits=36)
+TO_SELECT = Plan(days=6, stretches=4, stretch_s=75.0, visits=36)
 TO_PROVE = Plan(days=5, stretches=4, stretch_s=60.0, visits=18)
 """What is looked at to select and to prove. Days of both are never the same."""
 
