@@ -7,12 +7,14 @@ from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity, power_severity
 from eager_lens.core.assess.power import supply_run, supply_volts
-from eager_lens.core.assess.rules.links import late_key_frame
+from eager_lens.core.assess.rules.links import key_frame_bytes, late_key_frame
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, PowerUnit
 from tests.core.assess.test_rules import moving
 from tests.core.assess.test_wiring_rules import site
 from tests.support import camera, codes, finding_of, job_with, recorder, switch, week_of
+
+UNCAPPED = {"rate_control": "VBR", "cap_mbps": None}
 
 WARNING, FAULT = Severity.WARNING, Severity.FAULT
 
@@ -116,7 +118,7 @@ class Pinned(unittest.TestCase):
     def test_a_key_frame_may_take_half_a_second(self):
         def job_of(rate_mbps):
             link = Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)
-            return site(camera={"measured_mbps": rate_mbps, "key_frame_s": 4}, links={"cam": link})
+            return site(camera={"measured_mbps": rate_mbps, "key_frame_s": 4, **UNCAPPED}, links={"cam": link})
 
         def late_ms(facts):
             link = next(one for one in facts.job.links if one.id == "cam")
@@ -124,10 +126,22 @@ class Pinned(unittest.TestCase):
 
         self.both_sides("late-key-frame", job_of, late_ms, 500, 0.5, 8)
 
+    def test_a_rate_that_is_kept_bounds_its_key_frames_to_half_a_second_of_it(self):
+        link = Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)
+        for fields, bytes_ in (
+            ({"rate_control": "CBR"}, 8e6 * 0.5 / 8),
+            ({"rate_control": "VBR", "cap_mbps": 9}, 9e6 * 0.5 / 8),
+        ):
+            with self.subTest(fields):
+                job = site(camera={"measured_mbps": 8, "key_frame_s": 10, "fps": 5, **fields}, links={"cam": link})
+                facts = assess(job).facts
+                self.assertAlmostEqual(key_frame_bytes(job.cameras[0], facts), bytes_)
+                self.assertNotIn("late-key-frame", codes(job))  # 400 and 450 ms on 10 Mb/s
+
     def test_links_of_more_than_50_mb_s_are_not_slow(self):
         for capacity_mbps, told in ((50, True), (51, False)):
             link = Link(id="cam", a="cam-1", b="net-1", b_port=1, capacity_mbps=capacity_mbps)
-            job = site(camera={"measured_mbps": 40, "key_frame_s": 8, "fps": 1}, links={"cam": link})
+            job = site(camera={"measured_mbps": 40, "key_frame_s": 8, "fps": 1, **UNCAPPED}, links={"cam": link})
             with self.subTest(capacity_mbps):
                 self.assertEqual("late-key-frame" in codes(job), told)
 

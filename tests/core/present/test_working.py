@@ -83,7 +83,7 @@ class Workings(unittest.TestCase):
 
     def test_a_slow_link_tells_its_largest_key_frame(self):
         lines = {line.label: line for line in self.working("load", "link-42").lines}
-        self.assertEqual(lines["largest key frame, of Halt panorama"].value, "380 ms")
+        self.assertEqual(lines["largest key frame, of Halt panorama"].value, "268 ms")
         self.assertEqual(lines["it carries each way"].origin, "worked out")
         self.assertFalse(any("key frame" in line.label for line in self.working("load", "link-37").lines))
 

@@ -40,6 +40,9 @@ SLOW_MBPS = 50.0
 LATE_MS = 500.0
 """A key frame that takes longer to cross a link makes the picture stand still."""
 
+RATE_BUFFER_S = 0.5
+"""An encoder of constant or capped rate lets no frame be larger than so many seconds of that rate (assumed; makers differ)."""
+
 PURPOSE_FPS = {
     "inspect": 8.0,
     "identify": 8.0,

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import LATE_MS, NEAR_SHARE
+from eager_lens.core.assess.limits import LATE_MS, NEAR_SHARE, RATE_BUFFER_S
 from eager_lens.core.assess.rates import assumed_rate_of
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
@@ -247,19 +248,25 @@ def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[st
     """The camera whose key frame is longest on a link, and its milliseconds; None where nothing crosses a slow link or
     it is full anyway."""
     capacity = facts.topology.wiring.capacity_mbps[link.id]
-    busy_share = facts.topology.loads.worst_mbps(link.id) / capacity
-    if busy_share >= 1 or not through:
+    load_mbps = facts.topology.loads.worst_mbps(link.id)
+    if load_mbps >= capacity or not through:
         return None
     size, camera_id = max((key_frame_bytes(facts.find_camera(one), facts), one) for one in through)
-    return camera_id, burst_ms(size, capacity, busy_share)
+    # What the camera itself sends besides comes behind its key frame.
+    others_mbps = max(0.0, load_mbps - facts.camera_figures[camera_id].load_mbps)
+    return camera_id, burst_ms(size, capacity, others_mbps / capacity)
 
 
 def key_frame_bytes(camera: Camera, facts: Facts) -> float:
-    """Size of a camera's key frames: their share of its rate, as its settings and scene give it."""
+    """Size of a camera's key frames: their share of its rate, as its settings and scene give it; an encoder that keeps a rate
+    gives none more than its buffer holds."""
     assumed = assumed_rate_of(camera, facts.job.assumed.as_assumed())
     share = assumed.key_part_mbps / assumed.rate_mbps
     interval_s = 1 / camera.fps if camera.codec == "mjpeg" else camera.key_frame_s
-    return facts.camera_figures[camera.id].load_mbps * share * interval_s * 1e6 / 8
+    load_mbps = facts.camera_figures[camera.id].load_mbps
+    kept_mbps = load_mbps if camera.rate_control == "CBR" else camera.cap_mbps
+    buffer_mbit = math.inf if kept_mbps is None else RATE_BUFFER_S * kept_mbps
+    return min(load_mbps * share * interval_s, buffer_mbit) * 1e6 / 8
 
 
 def watching(facts: Facts) -> Iterator[Finding]:
