@@ -27,8 +27,8 @@ TO_PROVE = Plan(days=5, stretches=4, stretch_s=60.0, visits=18)
 
 UNSEEN_SEED = 1000
 
-ZONE_GAINS = 0.85
-"""A zone is proposed when what remains costs no more than this share of what it would without."""
+ZONE_COSTS = 1.1
+"""A zone is proposed when without it things would cost so many times as much: nobody is seen in it."""
 
 LOOKED, PICKED = 0.55, 0.62
 """Shares of the whole work at whose ends everything was looked at, and the rule selected (measured)."""
@@ -85,18 +85,22 @@ def _selected(
     zones = rule.zones
     parts = parts_of(evidence, *_told_falsely(evidence, rule))
     for number, part in enumerate(parts):
-        # The shape that is best without other settings; then other settings with it.
+        # The shape that is best without other settings; then other settings with it and all before it, since of two trees
+        # one alone may be worth no zone.
         shapes = ((*zones, shape) for shape in shapes_of(part))
-        shape = min(shapes, key=lambda one: _cost(evidence, rule.model_copy(update={"zones": one})), default=None)
+        zones = min(shapes, key=lambda one: _cost(evidence, rule.model_copy(update={"zones": one})), default=zones)
         yield 0.2 + 0.8 * (number + 0.2) / len(parts)
-        if shape is None:
-            continue
-        grid = grid_of(evidence, rule, shape, values)
+        grid = grid_of(evidence, rule, zones, values)
         better = selected_of(grid, now, evidence.come)
         yield 0.2 + 0.8 * (number + 1) / len(parts)
-        if better is not None and (best is None or better.cost <= ZONE_GAINS * best.cost):
-            best, zones = better, shape
+        if better is not None and (best is None or _earned(better, rule) < _earned(best, rule)):
+            best = better
     return _proposal(evidence, rule, now, best, plain)
+
+
+def _earned(one: Steady, rule: MotionRule) -> float:
+    """A cost to compare by: each zone that is added has to earn its place in the picture."""
+    return one.cost * ZONE_COSTS ** (len(one.grid.zones) - len(rule.zones))
 
 
 def _cost(evidence: Evidence, rule: MotionRule) -> float:
