@@ -200,9 +200,15 @@ class Margin(unittest.TestCase):
         self.assertEqual(self.selected(self.grid(false)).at[:2], (3, 3))
 
     def test_none_at_the_edge_beyond_which_nothing_was_tried(self):
-        false = np.add.outer(np.arange(5.0), np.arange(5.0)[::-1])
-        at = self.selected(self.grid(false)).at
+        false = 10 * np.add.outer(np.arange(5.0), np.arange(5.0)[::-1])
+        at = self.selected(self.grid(false), now_per_h=100.0).at
         self.assertEqual(at[:2], (1, 3), "neither the least sensitivity nor the largest smallest size")
+
+    def test_a_tenth_is_quiet_enough_then_who_is_caught_decides(self):
+        missed = np.zeros((5, 5, 1, 1, 3), dtype=int)
+        missed[2:, ..., ADULTS] = 1
+        false = np.tile(np.array([5.0, 5.0, 1.0, 0.0, 0.0])[:, None], (1, 5))
+        self.assertEqual(self.selected(self.grid(false, missed)).at[0], 1)
 
     def test_who_misses_more_children_is_not_proposed_however_quiet(self):
         missed = np.zeros((5, 5, 1, 1, 3), dtype=int)
