@@ -78,7 +78,10 @@ def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
     for plan in facts.job.subnets:
         net = subnet_of(plan.cidr)
         inside = [router for router in routers if address_number(router.address) in net]
-        if not plan.gateway or not inside or any(router.address == plan.gateway for router in inside):
+        # One outside the subnet is told as such.
+        if not plan.gateway or not inside or address_number(plan.gateway) not in net:
+            continue
+        if any(router.address == plan.gateway for router in inside):
             continue
         router = inside[0]
         yield Finding(
