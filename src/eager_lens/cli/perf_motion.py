@@ -29,7 +29,7 @@ TIMES_OF_NOISE = (11.0, 8.0, 6.0, 4.5, 3.5, 2.8, 2.2, 1.7, 1.3, 1.0)
 VARIANCES = (4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048)
 """Thresholds of either detector that its curve is drawn from."""
 
-PROOF_SEED = 7777
+PROOF_SEED = 4242
 
 _PROOF = Plan(days=8, stretches=10, stretch_s=60.0, visits=36)
 """What both rules are proved on: 80 minutes of false alarms, and 256 adults and children."""

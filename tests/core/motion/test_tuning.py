@@ -204,7 +204,7 @@ class Margin(unittest.TestCase):
         at = self.selected(self.grid(false), now_per_h=100.0).at
         self.assertEqual(at[:2], (1, 3), "neither the least sensitivity nor the largest smallest size")
 
-    def test_a_tenth_is_quiet_enough_then_who_is_caught_decides(self):
+    def test_a_twelfth_is_quiet_enough_then_who_is_caught_decides(self):
         missed = np.zeros((5, 5, 1, 1, 3), dtype=int)
         missed[2:, ..., ADULTS] = 1
         false = np.tile(np.array([5.0, 5.0, 1.0, 0.0, 0.0])[:, None], (1, 5))
