@@ -207,7 +207,7 @@ class Margin(unittest.TestCase):
     def test_a_twelfth_is_quiet_enough_then_who_is_caught_decides(self):
         missed = np.zeros((5, 5, 1, 1, 3), dtype=int)
         missed[2:, ..., ADULTS] = 1
-        false = np.tile(np.array([5.0, 5.0, 1.0, 0.0, 0.0])[:, None], (1, 5))
+        false = np.tile(np.array([3.0, 3.0, 1.0, 0.0, 0.0])[:, None], (1, 5))
         self.assertEqual(self.selected(self.grid(false, missed)).at[0], 1)
 
     def test_who_misses_more_children_is_not_proposed_however_quiet(self):
