@@ -19,6 +19,8 @@ LEAST_AREA = 0.0004
 
 LEAST_LINE = 0.03
 
+MOST_ZONES = 20
+
 Direction = Literal["either way", "to the right", "to the left"]
 """Across a line, as somebody sees it who stands at its first end and looks to its second."""
 
@@ -75,7 +77,7 @@ class MotionRule(Plain):
     smallest_m: Annotated[Number, Field(le=20)] = 0.4
     largest_m: Annotated[Number, Field(gt=0, le=50)] = 8
     shortest_s: Annotated[Number, Field(le=30)] = 0.4
-    zones: Annotated[tuple[Zone, ...], Field(max_length=20)] = ()
+    zones: Annotated[tuple[Zone, ...], Field(max_length=MOST_ZONES)] = ()
     line: CrossingLine | None = None
     kinds: Annotated[tuple[Kind, ...], Field(max_length=5)] = ()
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.motion.day import Sample
-from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.motion.rule import MOST_ZONES, MotionRule, Zone
 from eager_lens.core.motion.tuning.exclusions import parts_of, shapes_of
 from eager_lens.core.motion.tuning.moved import moved_in
 from eager_lens.core.motion.tuning.proof import proved
@@ -67,7 +67,7 @@ def searched(
     looking = workers.each(moved_in, [(take, at, rule, values[0]) for at, take in enumerate(select)])
     moved = yield from part_of(looking, 0.0, LOOKED)
     evidence = Evidence(select, moved, values[0])
-    proposal = yield from part_of(_selected(evidence, rule, values), LOOKED, PICKED)
+    proposal = yield from part_of(_selected(evidence, rule, values, workers), LOOKED, PICKED)
     found(proposal)
     proving = part_of(proved(unseen, (rule, proposal.rule), workers), PICKED, 1.0)
     before, after = yield from proving
@@ -75,27 +75,27 @@ def searched(
 
 
 def _selected(
-    evidence: Evidence, rule: MotionRule, values: tuple[tuple[float, ...], ...]
+    evidence: Evidence, rule: MotionRule, values: tuple[tuple[float, ...], ...], workers: Workers
 ) -> Generator[float, None, Proposal]:
     """What is best by what was looked at; yields how far it is."""
     now = evidence.of_rule(rule)
-    plain = grid_of(evidence, rule, rule.zones, values)
-    yield 0.2
-    best = selected_of(plain, now, evidence.come)
-    zones = rule.zones
-    parts = parts_of(evidence, *_told_falsely(evidence, rule))
-    for number, part in enumerate(parts):
-        # The shape that is best without other settings; then other settings with it and all before it, since of two trees
-        # one alone may be worth no zone.
-        shapes = ((*zones, shape) for shape in shapes_of(part))
-        zones = min(shapes, key=lambda one: _cost(evidence, rule.model_copy(update={"zones": one})), default=zones)
-        yield 0.2 + 0.8 * (number + 0.2) / len(parts)
-        grid = grid_of(evidence, rule, zones, values)
-        better = selected_of(grid, now, evidence.come)
-        yield 0.2 + 0.8 * (number + 1) / len(parts)
-        if better is not None and (best is None or _earned(better, rule) < _earned(best, rule)):
-            best = better
-    return _proposal(evidence, rule, now, best, plain)
+    arguments = [(evidence, rule, zones, values) for zones in _zones_to_try(evidence, rule)]
+    grids = yield from workers.each(grid_of, arguments)
+    held = (selected_of(grid, now, evidence.come) for grid in grids)
+    best = min((one for one in held if one is not None), key=lambda one: _earned(one, rule), default=None)
+    return _proposal(evidence, rule, now, best, grids[0])
+
+
+def _zones_to_try(evidence: Evidence, rule: MotionRule) -> list[tuple[Zone, ...]]:
+    """The rule's own zones, then with one, two, three parts left out: of two trees one alone may be worth no zone. Of each
+    part the shape is taken that is best without other settings."""
+    found = [rule.zones]
+    for part in parts_of(evidence, *_told_falsely(evidence, rule))[: MOST_ZONES - len(rule.zones)]:
+        shapes = ((*found[-1], shape) for shape in shapes_of(part))
+        best = min(shapes, key=lambda zones: _cost(evidence, rule.model_copy(update={"zones": zones})), default=None)
+        if best is not None:
+            found.append(best)
+    return found
 
 
 def _earned(one: Steady, rule: MotionRule) -> float:
