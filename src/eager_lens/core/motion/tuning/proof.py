@@ -93,8 +93,7 @@ def proved(
 
 
 def tolerated(before: Gain, after: Gain, points: float) -> bool:
-    """Whether of adults, children and others no more were missed than before, but for so many points, or one."""
-    return all(
-        after.missed[group] <= before.missed[group] + max(1.0, points * before.come[group])
-        for group in range(len(GROUPS))
-    )
+    """Whether of adults, children and others hardly more were missed than before: so many points, and what may be chance, a
+    standard error of the difference (it is of few people)."""
+    more = [after.missed[group] - before.missed[group] for group in range(len(GROUPS))]
+    return all(one <= points * come + math.sqrt(max(1.0, one)) for one, come in zip(more, before.come, strict=True))

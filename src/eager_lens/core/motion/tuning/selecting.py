@@ -24,9 +24,6 @@ SHORTEST_S = (0.6, 0.8, 1.2, 1.6, 2.0, 2.4)
 
 FIELDS = ("sensitivity", "smallest_m", "largest_m", "shortest_s")
 
-QUIET_PER_H, QUIET_SHARE = 0.2, 0.08
-"""A twelfth of the false alarms of the rule as it is, or one in five hours, is quiet enough: below, who is caught decides."""
-
 MISS_COSTS_PER_H = 150.0
 """One in a hundred missed weighs as much as 1.5 false alarms an hour (assumed)."""
 
@@ -100,8 +97,7 @@ def selected_of(grid: Grid, now: Score, come: Sequence[int]) -> Steady | None:
     """The place whose cost with its neighbours' is least, of those that miss hardly more of anybody and tell no more falsely
     than the rule as it is; None where there is none."""
     came, most = np.array(come), np.array(now.missed)
-    quiet_per_h = max(QUIET_PER_H, QUIET_SHARE * now.false_per_h)
-    own = np.maximum(grid.false_per_h, quiet_per_h) + MISS_COSTS_PER_H * grid.missed.sum(axis=-1) / max(1, came.sum())
+    own = grid.false_per_h + MISS_COSTS_PER_H * grid.missed.sum(axis=-1) / max(1, came.sum())
     allowed = (grid.missed <= most + np.rint(TOLERATED_SHARE * came)).all(axis=-1)
     allowed &= grid.false_per_h <= now.false_per_h
     for axis, length in enumerate(own.shape):

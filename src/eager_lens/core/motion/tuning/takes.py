@@ -15,7 +15,7 @@ from eager_lens.core.motion.outcome import Stretch
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DAY_S, DrawnScene
 from eager_lens.core.motion.source import FPS, Source, Visit
-from eager_lens.core.motion.view import Cause, View
+from eager_lens.core.motion.view import Cause, Passage, View
 
 PAUSE_S = 3.0
 """Between two that walk in one after the other nobody is in sight for so long."""
@@ -31,6 +31,9 @@ EVENTS: tuple[tuple[str, Cause, float], ...] = (
     ("lamp_switches_per_h", "light", 8.0),
 )
 """What comes now and then is let come so often in stretches for false alarms, and each counts for as much less."""
+
+ANIMALS_PER_H = 10.0
+"""So do animals."""
 
 MOST_TIMES = 8.0
 
@@ -115,11 +118,27 @@ def _quiet_takes(view: View, condition: Condition, plan: Plan, chance: np.random
             times = min(MOST_TIMES, least_per_h / per_h)
             weather = weather.model_copy(update={field: per_h * times})
             stands_for.append((cause, 1 / times))
+    view, times = _with_more_animals(view)
+    if times > 1:
+        stands_for.append(("small animal", 1 / times))
     day = DrawnDay(view, condition._replace(weather=weather))
     part = DAY_S / plan.stretches
     for at in range(plan.stretches):
         begins = at * part + float(chance.uniform(WARM_UP_S, part - plan.stretch_s))
         yield Take(day, (begins, begins + plan.stretch_s), (), True, tuple(stands_for))
+
+
+def _with_more_animals(view: View) -> tuple[View, float]:
+    """The view with more of those who come and are not to be caught, and how many times more."""
+    often = max((max(one.per_h_by_day, one.per_h_by_night) for one in view.passages if not one.counts), default=0.0)
+    times = min(MOST_TIMES, max(1.0, ANIMALS_PER_H / often)) if often else 1.0
+
+    def more(one: Passage) -> Passage:
+        if one.counts:
+            return one
+        return one._replace(per_h_by_day=times * one.per_h_by_day, per_h_by_night=times * one.per_h_by_night)
+
+    return view._replace(passages=tuple(more(one) for one in view.passages)), times
 
 
 def _walked_in(
