@@ -208,8 +208,8 @@ class Margin(unittest.TestCase):
 
     def test_who_is_caught_weighs_more_than_a_few_false_alarms(self):
         missed = np.zeros((5, 5, 1, 1, 3), dtype=int)
-        missed[2:, ..., ADULTS] = 1  # one of 200 costs 1.5 an hour
-        false = np.tile(np.array([3.0, 3.0, 2.0, 2.0, 2.0])[:, None], (1, 5))
+        missed[2:, ..., ADULTS] = 1  # one of 200 costs 0.75 an hour
+        false = np.tile(np.array([3.0, 3.0, 2.6, 2.6, 2.6])[:, None], (1, 5))
         self.assertEqual(self.selected(self.grid(false, missed)).at[0], 1)
 
     def test_who_misses_more_children_is_not_proposed_however_quiet(self):
