@@ -58,8 +58,9 @@ from eager_lens.desk.widgets.table_clipboard import block_edit, cells_of, copied
 
 MARK_WIDTH = 16
 
-WIDEST_NAME_PX, BESIDE_NAME_PX, LOOKED_AT_ROWS = 230, 40, 200
-"""The first column is as wide as the names of its first rows, up to a width; beside a name stand its mark and its margins."""
+WIDEST_NAME_PX, WIDEST_NAME_SHARE, BESIDE_NAME_PX, LOOKED_AT_ROWS = 230, 0.35, 34, 200
+"""The first column is as wide as the names of its first rows, up to a width and a share of the table's; beside a name stand
+its mark and its margins."""
 
 EMPTY_WORDS = (
     "No cameras yet. Ctrl+I imports a list, Ctrl+Shift+V pastes one from a spreadsheet, "
@@ -276,7 +277,8 @@ class RecordTable(QTableView):
         rows = (row for row in range(min(LOOKED_AT_ROWS, self.records.rowCount())) if row not in groups)
         names = (str(self.records.index(row, 0).data() or "") for row in rows)
         widest = max((metrics.horizontalAdvance(name) for name in names), default=0)
-        return min(look.px(WIDEST_NAME_PX), widest + look.px(BESIDE_NAME_PX))
+        room = min(look.px(WIDEST_NAME_PX), round(WIDEST_NAME_SHARE * self.width()))
+        return min(room, widest + look.px(BESIDE_NAME_PX))
 
     def _size_columns(self) -> None:
         self._sized = True
