@@ -62,7 +62,8 @@ class Twins(unittest.TestCase):
         self.job = set_fields(["cam-1"], "", address="172.22.40.41").apply(self.before)  # the second camera's
 
     def told(self, past, job=None):
-        return told_by_history(finding_of(job or self.job, "duplicate-address"), job or self.job, past)
+        (found,) = told_by_history([finding_of(job or self.job, "duplicate-address")], job or self.job, past)
+        return found
 
     def test_who_was_just_given_it_gets_another(self):
         found = self.told([self.before])

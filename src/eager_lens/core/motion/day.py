@@ -7,18 +7,20 @@ own sampling error; the whole day takes every picture.
 from __future__ import annotations
 
 from collections.abc import Generator, Sequence
-from typing import NamedTuple
+from typing import NamedTuple, Protocol, TypeVar
 
 import numpy as np
 
 from eager_lens.core.motion.detector import Area, Detector
-from eager_lens.core.motion.lens import HIGH, WIDE
+from eager_lens.core.motion.lens import HIGH, WIDE, Picture
 from eager_lens.core.motion.outcome import Outcome, Stretch, Trigger, outcome_of
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DAY_S, THURSDAY, DrawnScene
 from eager_lens.core.motion.source import FPS, Source, Visit
 from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
+
+F = TypeVar("F", covariant=True)
 
 WARM_UP_S = 12.0
 """A detector looks so long before what it says counts."""
@@ -117,9 +119,16 @@ def judged(source: Source, at_s: float, area: Area) -> Trigger:
     return Trigger(at_s, area, blame.visit, blame.cause)
 
 
+class Steps(Protocol[F]):
+    """What looks at picture after picture: a detector, or several at once."""
+
+    def step(self, picture: Picture) -> F:
+        """Look at the next picture; what it found there."""
+
+
 def pictures(
-    source: Source, stretch: Stretch, detectors: Sequence[Detector]
-) -> Generator[tuple[float, list[list[Area]]], None, None]:
+    source: Source, stretch: Stretch, detectors: Sequence[Steps[F]]
+) -> Generator[tuple[float, list[F]], None, None]:
     """Every picture of a stretch looked at by each detector, which look a while before; moments and what moves then."""
     begins, ends = stretch
     for at in range(-round(min(WARM_UP_S, begins) * FPS), round((ends - begins) * FPS)):

@@ -181,10 +181,11 @@ class SidePanel(QWidget):
 
     def _refresh(self) -> None:
         assessment = self._session.assessment
-        findings = [
-            told_by_history(one, assessment.job, self._session.history.past())
-            for one in (assessment.findings if self._whole else assessment.of_stage(self._stage))
-        ]
+        findings = told_by_history(
+            assessment.findings if self._whole else assessment.of_stage(self._stage),
+            assessment.job,
+            self._session.history.past(),
+        )
         self._title.setText("Findings · " + ("whole job" if self._whole else STAGE_WORDS[self._stage]))
         self._scope.setText("This stage" if self._whole else f"Whole job ({len(assessment.findings)})")
         self._show_working(assessment)

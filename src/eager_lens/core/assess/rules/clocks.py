@@ -26,11 +26,8 @@ from eager_lens.core.units import figure
 def clocks_drift(facts: Facts) -> Iterator[Finding]:
     """A make whose clocks run off, on devices that no time server keeps right: recorders serve their cameras, and are served
     from outside."""
-    served = {
-        plan.id
-        for plan in facts.job.subnets
-        if plan.gateway and any(one.role == "router" and one.upload_mbps is not None for one in facts.job.network)
-    }
+    is_online = any(one.role == "router" and one.upload_mbps is not None for one in facts.job.network)
+    served = {plan.id for plan in facts.job.subnets if plan.gateway and is_online}
     for profile in facts.job.make_profiles:
         off_s = drifted_s(0.0, profile.drift_ppm, SECONDS_A_DAY * limits.CLOCK_ALONE_DAYS)
         if off_s < limits.CLOCK_OFF_S:

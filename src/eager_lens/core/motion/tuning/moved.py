@@ -8,7 +8,7 @@ from typing import NamedTuple, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_lens.core.motion.day import WARM_UP_S
+from eager_lens.core.motion.day import pictures
 from eager_lens.core.motion.detector import Area, Lasting, Mask, Memory, opened, threshold_of, zone_mask
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import Lens, Picture
@@ -79,12 +79,7 @@ def moved_in(take: Take, number: int, rule: MotionRule, sensitivities: tuple[flo
     detector = Sensitivities(rule, sensitivities, source.lens)
     which = {visit: at for at, visit in enumerate(take.visits)}
     rows: list[list[tuple[object, ...]]] = [[] for _ in sensitivities]
-    begins, ends = take.stretch
-    for at in range(-round(min(WARM_UP_S, begins) * FPS), round((ends - begins) * FPS)):
-        at_s = begins + at / FPS
-        several = detector.step(source.picture(at_s))
-        if at < 0:
-            continue
+    for at_s, (several,) in pictures(source, take.stretch, [detector]):
         for some, areas in zip(rows, several, strict=True):
             for area in areas:
                 blame = source.blame(at_s, area.box)

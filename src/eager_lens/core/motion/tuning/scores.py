@@ -13,7 +13,7 @@ from eager_lens.core.motion.detector import zone_mask
 from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
 from eager_lens.core.motion.outcome import ONE_ALARM_S
 from eager_lens.core.motion.rule import MotionRule
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.source import FPS, Visit
 from eager_lens.core.motion.tracks import KEEPS_S, TELLS_S, Tracks
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, Moved
 from eager_lens.core.motion.tuning.takes import ADULTS, CHILDREN, GROUPS, OTHERS, Take
@@ -103,12 +103,11 @@ class Evidence:
         return self.score(table, self.counted(table, rule, looked))
 
 
-def group_of(visit: object) -> int:
-    """Adults, children, or others: of a marked person nobody knows which."""
-    looks, kind = getattr(visit, "looks", None), getattr(visit, "kind", "")
-    if kind != "person":
+def group_of(visit: Visit) -> int:
+    """Adults, children, or others; of a marked person nobody knows which, and it is taken for an adult."""
+    if visit.kind != "person":
         return OTHERS
-    return CHILDREN if looks is not None and looks.is_child else ADULTS
+    return CHILDREN if visit.looks is not None and visit.looks.is_child else ADULTS
 
 
 def looked_share(table: Table, rule: MotionRule) -> NDArray[np.float32]:

@@ -17,9 +17,6 @@ if TYPE_CHECKING:
     from eager_lens.core.motion.tuning.proof import Gain
     from eager_lens.core.motion.tuning.proposal import Proposal, TuningPoint
 
-CHILDREN = 1
-"""Which of the groups of a proof: loaded with the search, not with the window."""
-
 SETTINGS = (
     ("sensitivity", "Sensitivity", ""),
     ("smallest_m", "Smallest", " m"),
@@ -146,5 +143,7 @@ def _proof(proposal: Proposal) -> str:
 
 def _groups(gain: Gain) -> tuple[tuple[str, str], ...]:
     """How one and several of each group are called; of marks on a clip nobody knows who is a child."""
+    from eager_lens.core.motion.tuning.takes import CHILDREN  # loaded with the search, not with the window
+
     people = ("adult", "adults") if gain.come[CHILDREN] else ("person", "people")
     return people, ("child", "children"), ("other", "others")
