@@ -68,6 +68,7 @@ def _parser() -> argparse.ArgumentParser:
     convert = command("convert", "between the open formats, by file ending", _convert)
     convert.add_argument("source", metavar="IN", type=Path)
     convert.add_argument("target", metavar="OUT", type=Path)
+    _add_site_commands(command)
     command("schema", "print the JSON Schema of the job file", _schema)
     command("install", "menu entry, icon and file type for this user", _install)
     command("uninstall", "take menu entry, icon and file type away again", _uninstall)
@@ -79,6 +80,41 @@ def _parser() -> argparse.ArgumentParser:
     command("check", "run the linters (from a checkout)", _not_here)
     command("trial", "a hard trial: kills, hostile inputs, random use (from a checkout)", _not_here)
     return parser
+
+
+def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
+    """The stand-ins of a site, and the check of one."""
+    site = command("site", "run the job's devices as stand-ins on a network that exists on this computer only", _site)
+    site.add_argument("job", nargs="?", type=Path, help="the job (the demo job where none is given)")
+    site.add_argument("--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long")
+    site.add_argument("--only", action="append", default=[], metavar="DEVICE", help="start these devices only")
+    site.add_argument("--fault", action="append", default=[], metavar="NAME=DEVICE", help="put a fault on a device")
+    site.add_argument("--list-faults", action="store_true", help="name all faults")
+    site.add_argument("--loopback", action="store_true", help="on loopback addresses, without network namespaces")
+    site.add_argument(
+        "--passwords", action="store_true", help="read passwords by device id from standard input, as JSON"
+    )
+    site.add_argument("--json", action="store_true", help="say what runs as one line of JSON")
+    check_site = command(
+        "check-site", "look at every device of a job over the network, and say what differs", _check_site
+    )
+    check_site.add_argument("job", nargs="?", type=Path, help="the job (the demo job where none is given)")
+    check_site.add_argument(
+        "--here", action="store_true", help="check the site of stand-ins that runs on this computer"
+    )
+    check_site.add_argument("--what", action="store_true", help="say what would be sent, and send nothing")
+    check_site.add_argument("--yes", action="store_true", help="begin without asking")
+    check_site.add_argument("--without", action="append", default=[], metavar="PART", help="leave a part out")
+    check_site.add_argument("--default-passwords", action="store_true", help="try a make's default where none is noted")
+    check_site.add_argument("--seconds", type=float, default=5.0, help="how long each stream is read (default 5)")
+    check_site.add_argument("--passwords", action="store_true", help="ask for the passphrase of the job's sealed file")
+    check_site.add_argument(
+        "--out", type=Path, help="write the rows to a file: .csv, .xlsx, or .jsonl for the run itself"
+    )
+    check_site.add_argument(
+        "--since", type=Path, metavar="RUNS", help="say what changed since the latest run in a file"
+    )
+    check_site.add_argument("--json", action="store_true", help="the run and its rows as JSON")
 
 
 def _open(arguments: argparse.Namespace) -> int:
@@ -115,6 +151,18 @@ def _convert(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.job import run_convert
 
     return run_convert(arguments)
+
+
+def _site(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.site import run_site
+
+    return run_site(arguments)
+
+
+def _check_site(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.check_site import run_check_site
+
+    return run_check_site(arguments)
 
 
 def _schema(arguments: argparse.Namespace) -> int:

@@ -122,7 +122,8 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
     as_delivered(unit)
     if isinstance(device, Camera):
         figures = assessment.camera(device.id)
-        unit.stream = Stream(figures.load_mbps, figures.peak_mbps, device.codec, device.width_px * device.height_px)
+        size = (device.width_px, device.height_px, device.fps, device.key_frame_s)
+        unit.stream = Stream(figures.load_mbps, figures.peak_mbps, device.codec, *size)
         run = run_figures(device)
         unit.feeding.volts_ok = run is None or run.voltage_ok
     if isinstance(device, Recorder):

@@ -105,12 +105,20 @@ class Antenna:
 
 @dataclass
 class Stream:
-    """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels."""
+    """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels, frames a second, key-frame interval."""
 
     rate_mbps: float
     peak_mbps: float
     codec: Codec
-    pixels: int
+    width_px: int
+    height_px: int
+    fps: float = 12
+    key_frame_s: float = 2
+
+    @property
+    def pixels(self) -> int:
+        """Picture size in pixels."""
+        return self.width_px * self.height_px
 
 
 Status = Literal["receiving", "alternating", "refused", "silent"]

@@ -21,6 +21,10 @@ def _address(text: str) -> str:
     return text
 
 
+Typed = Annotated[str, StringConstraints(strict=True, pattern=r"^([!-~]{1,200})?$")]
+"""What is typed into an address or a log-in: printable ASCII without spaces."""
+
+
 class MakeProfile(Plain):
     """The make profile of a make.
 
@@ -38,6 +42,10 @@ class MakeProfile(Plain):
         in_box_min: minutes that it may run in its box at 20 °C; 0: not at all.
         clock_off_s: open log-ins are refused when the clocks differ by more; 0: never.
         budget_by_class: of what feeds others: whether it sets watts aside by class, or counts what is drawn.
+        default_password: the password that every new device of the make comes with; empty: none, or it is not known.
+        user_name: the name of its web user. http_port, rtsp_port: TCP ports of its page and of its streams.
+        main_stream_path, substream_path: the path of each stream's address, without the slash that it begins with.
+        channels_path: of a recorder, the path of a list of its channels with their state; empty where it has none.
     """
 
     make: Annotated[str, StringConstraints(strict=True, max_length=200)] = ""
@@ -60,6 +68,13 @@ class MakeProfile(Plain):
     in_box_min: Annotated[Number, Field(le=1000)] = 10
     clock_off_s: Annotated[Number, Field(le=1e9)] = 600
     budget_by_class: bool = False
+    default_password: Typed = ""
+    user_name: Typed = "installer"
+    http_port: Annotated[Whole, Field(ge=1, le=65_535)] = 80
+    rtsp_port: Annotated[Whole, Field(ge=1, le=65_535)] = 554
+    main_stream_path: Typed = "main"
+    substream_path: Typed = "sub"
+    channels_path: Typed = "channels"
 
 
 @cache

@@ -1,0 +1,139 @@
+"""`check-site`: look at every device of a job over the network."""
+
+from __future__ import annotations
+
+import argparse
+import getpass
+import json
+import sys
+from collections.abc import Generator
+from pathlib import Path
+
+from eager_lens.assets import asset
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
+from eager_lens.core.files import write_whole
+from eager_lens.core.job.file import ENDING, read_job
+from eager_lens.core.sealed.vault import open_vault, sealed_path
+from eager_lens.core.site_check.readings import CheckRun, Switches
+from eager_lens.core.site_check.run_file import keep_run, latest_run
+from eager_lens.core.site_check.since import changes
+from eager_lens.core.site_check.table import run_table
+from eager_lens.core.site_check.verdicts import Row, headline, rows_of
+from eager_lens.onsite.check.start import checking_site, intended
+from eager_lens.onsite.here import SiteHere, sites_here
+
+ONLY_WHERE_ASKED = "Check only networks that you have been asked to work on."
+PARTS = ("search", "sweep", "log_in", "stream", "substream", "clock", "channels", "events")
+WRITTEN = {".csv", ".xlsx", ".jsonl"}
+
+
+def run_check_site(arguments: argparse.Namespace) -> int:
+    """Check a site; 1 when something differs from the plan."""
+    switches = _switches(arguments)
+    if arguments.out is not None and arguments.out.suffix.lower() not in WRITTEN:
+        raise RefusedInput("--out", f"{arguments.out.name}: the ending is to be one of {', '.join(sorted(WRITTEN))}")
+    earlier = latest_run(arguments.since) if arguments.since else None
+    job = read_job(arguments.job or asset("demo", "brindlemoor.lens.json")).job
+    here = _here(arguments) if arguments.here else None
+    _, words = intended(job, switches, here)
+    if arguments.what or not arguments.yes:
+        print("What will be sent:", *words, sep="\n  ", file=sys.stderr)
+    if arguments.what:
+        return 0
+    if not arguments.yes and not _agreed():
+        return 1
+    passwords = _passwords(arguments) if arguments.passwords else {}
+    run = _run(checking_site(job, switches, passwords, here), arguments.json)
+    assessment = assess(job)
+    rows = rows_of(assessment, run)
+    if arguments.out is not None:
+        _write(arguments.out, rows, run)
+    if arguments.json:
+        print(
+            json.dumps(
+                {"run": run.model_dump(mode="json"), "rows": [_as_json(row) for row in rows]}, ensure_ascii=False
+            )
+        )
+    else:
+        _print(rows, run)
+        for change in changes(assessment, earlier, run) if earlier is not None else ():
+            print(f"Since then, {change.name}: {change.words}")
+    return 1 if any(row.severity is not None and row.severity > Severity.NOTE for row in rows) else 0
+
+
+def _switches(arguments: argparse.Namespace) -> Switches:
+    values: dict[str, object] = {"default_passwords": arguments.default_passwords, "stream_s": arguments.seconds}
+    for name in arguments.without:
+        part = name.replace("-", "_")
+        if part not in PARTS:
+            raise RefusedInput("--without", f"{name!r} is no part of a check; there are {', '.join(PARTS)}")
+        values[part] = False
+    if not 2 <= arguments.seconds <= 600:
+        raise RefusedInput("--seconds", f"{arguments.seconds:g} was given; 2 to 600 are allowed")
+    return Switches.model_validate(values)
+
+
+def _here(arguments: argparse.Namespace) -> SiteHere:
+    wanted = str(arguments.job.resolve()) if arguments.job else ""
+    found = next((site for site in sites_here() if site.job == wanted), None)
+    if found is None:
+        raise RefusedInput("--here", "no site of this job runs on this computer; start one by ./eager-lens site")
+    return found
+
+
+def _agreed() -> bool:
+    if not sys.stdin.isatty():
+        raise RefusedInput("", f"nothing was sent. {ONLY_WHERE_ASKED} To begin without being asked, give --yes")
+    return input(f"{ONLY_WHERE_ASKED} Begin? [y/N] ").strip().lower() in ("y", "yes")
+
+
+def _passwords(arguments: argparse.Namespace) -> dict[str, str]:
+    if arguments.job is None:
+        raise RefusedInput("--passwords", "the demo job has no sealed file")
+    path = sealed_path(arguments.job, ENDING)
+    return dict(open_vault(path, getpass.getpass(f"Passphrase of {path.name}: ")).vault.passwords)
+
+
+def _run(checking: Generator[float, None, CheckRun], quiet: bool) -> CheckRun:
+    shown = sys.stderr.isatty() and not quiet
+    while True:
+        try:
+            share = next(checking)
+        except StopIteration as end:
+            if shown:
+                print(file=sys.stderr)
+            return end.value  # type: ignore[no-any-return]
+        if shown:
+            print(f"\r{share:4.0%}", end="", file=sys.stderr, flush=True)
+
+
+def _write(path: Path, rows: list[Row], run: CheckRun) -> None:
+    if path.suffix.lower() == ".jsonl":
+        keep_run(path, run)
+        return
+    table = run_table(rows, run)
+    write_whole(path, csv_bytes(table) if path.suffix.lower() == ".csv" else xlsx_bytes([table]))
+
+
+def _as_json(row: Row) -> dict[str, object]:
+    return {
+        "device": row.device.id if row.device is not None else None,
+        "name": row.name,
+        "address": row.address,
+        "planned": row.planned,
+        "found": row.found,
+        "severity": row.severity.word if row.severity is not None else None,
+        "lines": [{"severity": one.severity.word, "code": one.code, "words": one.words} for one in row.lines],
+    }
+
+
+def _print(rows: list[Row], run: CheckRun) -> None:
+    print(f"{headline(rows, run)} {run.took_s:.0f} s.")
+    for row in rows:
+        word = row.severity.word if row.severity is not None else "as planned" if row.asked else "not looked at"
+        print(f"{word:10} {row.name}: {row.verdict}")
+        if row.severity is not None:
+            print(f"{'':10}   planned {row.planned}\n{'':10}   found   {row.found}")

@@ -1,0 +1,147 @@
+"""`site`: the job's devices as stand-ins, until it is ended."""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import contextlib
+import json
+import os
+import secrets
+import signal
+import sys
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from eager_lens.core.errors import RefusedInput
+from eager_lens.onsite.namespaces import NotAllowed, in_user_namespace, leave_for_a_new_network
+
+if TYPE_CHECKING:
+    from eager_lens.core.job.model import Job
+    from eager_lens.onsite.here import SiteHere
+    from eager_lens.onsite.stand_ins.running import RunningSite
+
+# What loads numpy starts threads, and a network of one's own is to be had before that only: the rest is imported later.
+
+
+def run_site(arguments: argparse.Namespace) -> int:
+    """Run the site of a job; returns the exit status."""
+    if arguments.list_faults:
+        from eager_lens.core.virtual_site.faults import FAULTS
+
+        for fault in FAULTS.values():
+            print(f"{fault.name:18} {fault.words}")
+        return 0
+    in_namespaces, why_not = False, "asked for"
+    if not arguments.loopback:
+        try:
+            leave_for_a_new_network()
+            in_namespaces = True
+        except NotAllowed as error:
+            why_not = f"no network namespace for this account: {error.strerror}"
+    return _run(arguments, in_namespaces, why_not)
+
+
+def _run(arguments: argparse.Namespace, in_namespaces: bool, why_not: str) -> int:
+    from eager_lens.core.assess.assessment import assess
+    from eager_lens.core.virtual_site.commissioned import commissioned
+    from eager_lens.core.virtual_site.faults import named_device, put_faults
+    from eager_lens.core.virtual_site.stand_in import described, stand_in_password
+
+    job = _job(arguments.job)
+    passwords = _passwords() if arguments.passwords else {}
+    site = commissioned(assess(job))
+    faults = put_faults(site, arguments.fault)
+    site_password = f"Rehearse-{secrets.token_hex(3)}"
+    whole = described(site, stand_in_password(site_password, passwords))
+    if arguments.only:
+        kept = {named_device(site, text).id for text in arguments.only}
+        whole = whole._replace(
+            stand_ins=tuple(one for one in whole.stand_ins if one.id in kept),
+            dark={one: why for one, why in whole.dark.items() if one in kept},
+        )
+    if not whole.stand_ins:
+        raise RefusedInput("job", "no device of it would run: add devices, addresses and power first")
+    from eager_lens.onsite.here import SiteHere
+    from eager_lens.onsite.stand_ins.running import RunningSite
+
+    begun_s = time.time()
+    running = RunningSite(whole, in_namespaces, _kept_in())
+    names = {device.id: device.name for device in job.devices()}
+    job_path = str(arguments.job.resolve()) if arguments.job else ""
+    note = SiteHere(
+        os.getpid(), "namespaces" if in_namespaces else "loopback", job_path, site_password, {}, faults, begun_s
+    )
+    return asyncio.run(_until_ended(arguments, running, note, names, why_not))
+
+
+def _job(path: Path | None) -> Job:
+    from eager_lens.assets import asset
+    from eager_lens.core.job.file import read_job
+
+    return read_job(path or asset("demo", "brindlemoor.lens.json")).job
+
+
+def _passwords() -> dict[str, str]:
+    try:
+        given = json.loads(sys.stdin.readline())
+    except ValueError:
+        given = None
+    if not isinstance(given, dict) or not all(isinstance(one, str) for one in given.values()):
+        raise RefusedInput("passwords", "standard input is to be one line of JSON: device ids with their passwords")
+    return given
+
+
+async def _until_ended(
+    arguments: argparse.Namespace, running: RunningSite, note: SiteHere, names: dict[str, str], why_not: str
+) -> int:
+    from eager_lens.onsite.here import noted
+
+    ended = asyncio.Event()
+    loop = asyncio.get_running_loop()
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        loop.add_signal_handler(number, ended.set)
+    try:
+        await running.start()
+        note = note._replace(left_out=running.left_out)
+        with noted(note):
+            if arguments.json:
+                print(note.as_json(), flush=True)
+            else:
+                _say(note, len(running.devices), names, why_not)
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(ended.wait(), arguments.seconds)
+    finally:
+        await running.stop()
+    return 0
+
+
+def _kept_in() -> Path:
+    import platformdirs
+
+    return Path(platformdirs.user_cache_dir("eager-lens")) / "loops"
+
+
+def _say(site: SiteHere, many: int, names: dict[str, str], why_not: str) -> None:
+    print(
+        f"{many} stand-ins ready after {time.time() - site.begun_s:.1f} s. Ctrl+C ends them, and nothing is left behind."
+    )
+    if site.mode == "namespaces":
+        own = " --user --preserve-credentials" if in_user_namespace() else ""
+        print(f"In another terminal, be the laptop on this network:  nsenter --target {site.pid}{own} --net bash")
+    else:
+        print(
+            f"On loopback addresses ({why_not}): 172.22.40.55 is 127.22.40.55. This cannot show MAC addresses (ARP), two devices "
+            "on one address, or devices in another subnet."
+        )
+        from eager_lens.onsite.loopback import as_open_port
+
+        if as_open_port(80) != 80:
+            print(f"Ports below 1024 stand higher by 20000: HTTP at {as_open_port(80)}, RTSP at {as_open_port(554)}.")
+    print(f"User “installer”, password “{site.password}”, unless a device's own was given.")
+    for words in site.faults:
+        print(f"Fault: {words}.")
+    for device_id, why in site.left_out.items():
+        print(f"Not running: {names.get(device_id, device_id)}: {why}.")
+    sys.stdout.flush()

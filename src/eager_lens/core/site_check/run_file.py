@@ -1,0 +1,86 @@
+"""The runs of a job's site check, kept beside its file: JSON Lines, a run in each line, the latest last."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from eager_lens.core.errors import EagerLensError, FileTrouble, RefusedInput, advice_for
+from eager_lens.core.files import folder_lock, read_whole, write_whole
+from eager_lens.core.site_check.readings import CheckRun
+from eager_lens.core.validation import parse_json, read_as
+
+ENDING = ".site-checks.jsonl"
+LARGEST_BYTES = 64 * 2**20
+WHAT = "file of site checks"
+MOST_RUNS = 50
+"""Older runs are left out when a new one is kept."""
+
+
+def runs_beside(job_path: Path) -> Path:
+    """Where the runs of a job file are kept."""
+    name = job_path.name
+    stem = name.removesuffix(".lens.json") if name.endswith(".lens.json") else job_path.stem
+    return job_path.with_name(stem + ENDING)
+
+
+def run_line(run: CheckRun) -> str:
+    """A run as one line of JSON."""
+    return run.model_dump_json()
+
+
+def run_from_line(text: str) -> CheckRun:
+    """A run out of one line of JSON.
+
+    Raises:
+        RefusedInput: naming what is wrong with it.
+    """
+    return read_as(CheckRun, parse_json(text, clean=True))
+
+
+def read_runs(path: Path) -> tuple[list[CheckRun], list[str]]:
+    """The runs in a file, oldest first, and a sentence for each line that is none; nothing where there is no file.
+
+    Raises:
+        FileTrouble: when the file cannot be read.
+    """
+    if not path.exists():
+        return [], []
+    runs, problems = [], []
+    text = read_whole(path, LARGEST_BYTES, WHAT).decode("utf-8", "replace")
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        try:
+            runs.append(run_from_line(line))
+        except EagerLensError as error:
+            problems.append(f"Line {number} of {path.name} is no run: {error}")
+    return runs, problems
+
+
+def keep_run(path: Path, run: CheckRun) -> None:
+    """Put a run behind those that are kept; lines that cannot be read stay as they are.
+
+    Raises:
+        FileTrouble: when that is not possible; what was kept stays.
+    """
+    try:
+        with folder_lock(path.parent):
+            lines = (
+                read_whole(path, LARGEST_BYTES, WHAT).decode("utf-8", "replace").splitlines() if path.exists() else []
+            )
+            kept = [line for line in lines if line.strip()][-(MOST_RUNS - 1) :]
+            write_whole(path, ("\n".join([*kept, run_line(run)]) + "\n").encode())
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Saving")) from error
+
+
+def latest_run(path: Path) -> CheckRun:
+    """The latest run in a file.
+
+    Raises:
+        RefusedInput: when there is none. FileTrouble: when it cannot be read.
+    """
+    runs, problems = read_runs(path)
+    if not runs:
+        raise RefusedInput(path.name, problems[0] if problems else "there is no run of a site check in it")
+    return runs[-1]

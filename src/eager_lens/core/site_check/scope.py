@@ -1,0 +1,185 @@
+"""What a check of the site may send, and where to: the subnets of the job that the laptop is in, private addresses only."""
+
+from __future__ import annotations
+
+import ipaddress
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
+from eager_lens.core.job.addressing import room_of
+from eager_lens.core.job.make_profiles import MakeProfile, profile_of
+from eager_lens.core.job.model import Camera, Job, Recorder, by_id, role_of
+from eager_lens.core.reference.roles import Role
+from eager_lens.core.site_check.readings import Switches
+from eager_lens.core.units import count, figure
+
+PROBES_A_SECOND = 50
+MOST_SWEPT = 1022
+"""Of a subnet larger than this (a /22) only the planned addresses are looked at."""
+
+MOST_NAMED = 4
+
+
+class Interface(NamedTuple):
+    """An interface of the laptop with an address."""
+
+    name: str
+    address: int
+    prefix: int
+
+    @property
+    def subnet(self) -> Subnet:
+        """The subnet that it is in."""
+        spread = (1 << (32 - self.prefix)) - 1
+        return Subnet(self.address & ~spread, self.address | spread)
+
+    @property
+    def words(self) -> str:
+        """Its address, size and name."""
+        return f"{address_text(self.address)}/{self.prefix} ({self.name})"
+
+
+class Target(NamedTuple):
+    """A device of the job as a check needs it."""
+
+    device: str
+    name: str
+    role: Role
+    address: int
+    profile: MakeProfile
+    event_port: int
+    has_streams: bool
+    has_substream: bool
+
+
+class Scope(NamedTuple):
+    """Where a check goes.
+
+    Attributes:
+        interfaces: those of the laptop that are in a subnet of the job. sweep: all addresses that are probed, planned first.
+        targets: the devices that may be looked at. not_reached: subnets of the job that the laptop is not in, with an address
+            that it could take there. refused: what is not looked at, with why.
+    """
+
+    interfaces: tuple[Interface, ...]
+    subnets: tuple[Subnet, ...]
+    sweep: tuple[int, ...]
+    targets: tuple[Target, ...]
+    not_reached: tuple[str, ...]
+    refused: tuple[str, ...]
+
+    def allows(self, number: int) -> bool:
+        """Whether a check may send anything to an address."""
+        return is_private(number) and any(number in net and net.is_host(number) for net in self.subnets)
+
+
+def is_private(number: int) -> bool:
+    """Whether an address is one of those that never leave a site (RFC 1918), or link-local."""
+    address = ipaddress.IPv4Address(number)
+    return any(address in net for net in _PRIVATE)
+
+
+_PRIVATE = tuple(
+    ipaddress.IPv4Network(text) for text in ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16")
+)
+
+
+def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> Scope:
+    """Where a check of a job goes from a laptop with these interfaces."""
+    own = {one.address for one in interfaces}
+    nets, used, not_reached, refused = [], [], [], []
+    for plan in job.subnets:
+        net = subnet_of(plan.cidr)
+        if not is_private(net.network) or not is_private(net.broadcast):
+            refused.append(
+                f"{plan.name} ({plan.cidr}): it is not a private range, and nothing outside the site is looked at"
+            )
+            continue
+        near = [one for one in interfaces if one.address in net]
+        if not near:
+            free = _free_in(job, plan.id)
+            not_reached.append(
+                f"{plan.name} ({plan.cidr}): give the laptop an address there" + (f", such as {free}" if free else "")
+            )
+            continue
+        nets.append(net)
+        used += [one for one in near if one not in used]
+    targets = tuple(target for target in _targets(job) if any(net.is_host(target.address) for net in nets))
+    sweep = list(dict.fromkeys(target.address for target in targets))
+    if switches.sweep:
+        for net in nets:
+            if net.hosts > MOST_SWEPT:
+                refused.append(
+                    f"{address_text(net.network)}/{net.prefix}: {figure(net.hosts)} addresses are too many to try; only planned "
+                    "ones are looked at"
+                )
+                continue
+            sweep += range(net.first_host, net.last_host + 1)
+    swept = tuple(number for number in dict.fromkeys(sweep) if number not in own)
+    return Scope(tuple(used), tuple(nets), swept, targets, tuple(not_reached), tuple(refused))
+
+
+def _free_in(job: Job, subnet_id: str) -> str:
+    plan = by_id(job.subnets)[subnet_id]
+    room = room_of(plan)
+    held = {address_number(device.address) for device in job.devices() if device.address}
+    net = room.subnet
+    numbers = range(net.last_host, max(net.network, net.last_host - 4096), -1)
+    free = next((number for number in numbers if number not in held and not room.refuses(number)), 0)
+    return f"{address_text(free)}/{net.prefix}" if free else ""
+
+
+def _targets(job: Job) -> Iterable[Target]:
+    for device in job.devices():
+        profile, role = profile_of(device.make, job.make_profiles), role_of(device)
+        event_port = device.event_tcp_port if isinstance(device, Recorder) and device.takes_events else 0
+        substream = isinstance(device, Camera) and device.substream_mbps > 0
+        for address in _addresses(device):
+            yield Target(
+                device.id, device.name, role, address, profile, event_port, isinstance(device, Camera), substream
+            )
+
+
+def _addresses(device: object) -> list[int]:
+    texts = [getattr(device, "address", "")]
+    if isinstance(device, Recorder):
+        texts.append(device.camera_interface_address)
+    return [address_number(text) for text in texts if text]
+
+
+def words_of(scope: Scope, switches: Switches) -> tuple[str, ...]:
+    """What a check will send, to which addresses, over which interface: to be read before it sends anything."""
+    if not scope.interfaces:
+        return ("Nothing: the laptop has no address in any subnet of the job.", *scope.not_reached, *scope.refused)
+    lines = [f"From {', '.join(one.words for one in scope.interfaces[:MOST_NAMED])}{_more(len(scope.interfaces))}."]
+    nets = [f"{address_text(net.network)}/{net.prefix}" for net in scope.subnets]
+    lines.append(
+        f"A connection to {count(len(scope.sweep), 'address', 'addresses')} in {', '.join(nets[:MOST_NAMED])}"
+        f"{_more(len(nets))}, at the port of their page, and where this account may, a question by ARP: at most "
+        f"{PROBES_A_SECOND} a second."
+    )
+    if switches.search:
+        lines.append(
+            "A search for cameras (WS-Discovery), by multicast on the same interfaces; it goes no further than the wire."
+        )
+    cameras = sum(target.has_streams for target in scope.targets)
+    if switches.log_in:
+        lines.append(
+            f"One log-in at each of {count(len(scope.targets), 'device')} whose password is noted; none after a refusal, "
+            "because devices lock themselves."
+        )
+    if switches.default_passwords:
+        lines.append(
+            "Where no password is noted, the make's default password, once: a device that takes it is wide open."
+        )
+    if switches.stream and cameras:
+        both = ", then its substream" if switches.substream else ""
+        lines.append(f"The main stream of {count(cameras, 'camera')}{both}, for {figure(switches.stream_s)} s each.")
+    if switches.events and any(target.event_port for target in scope.targets):
+        lines.append("A connection to the recorders' event ports, without a message.")
+    return (*lines, *(f"Not looked at: {words}." for words in (*scope.not_reached, *scope.refused)))
+
+
+def _more(many: int) -> str:
+    return f" and {many - MOST_NAMED} more" if many > MOST_NAMED else ""

@@ -1,0 +1,128 @@
+"""What a check found, taken into the job: addresses, MAC addresses, serials, firmware, measured rates, and proofs."""
+
+from __future__ import annotations
+
+import contextlib
+from datetime import UTC, datetime
+from typing import Any
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.clock.zones import zone_named
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.edits import Edit, set_check, set_each
+from eager_lens.core.job.measured import settings_of
+from eager_lens.core.job.model import Camera, Check, Job
+from eager_lens.core.job.place import was_dark
+from eager_lens.core.runbook.checks import CLOCK_WITHIN_S
+from eager_lens.core.scan.found import take_over as take_addresses_over
+from eager_lens.core.site_check.consequences import settings_at, settings_read
+from eager_lens.core.site_check.matching import matched
+from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
+from eager_lens.core.site_check.verdicts import duration_words
+from eager_lens.core.units import count, figure
+
+LEAST_READ_S = 2.0
+
+
+def run_moment(run: CheckRun) -> datetime:
+    """When a run began."""
+    return datetime.strptime(run.at, "%Y-%m-%dT%H:%M:%SZ").replace(tzinfo=UTC)
+
+
+def local_words(job: Job, run: CheckRun) -> str:
+    """When a run began, by the job's own clock."""
+    return run_moment(run).astimezone(zone_named(job.time_zone)).strftime("%Y-%m-%d %H:%M")
+
+
+def take_over(assessment: Assessment, run: CheckRun, by: str = "") -> Edit:
+    """One step: what was found becomes what is built, and the proofs that a check can give are filled in.
+
+    Addresses are taken from devices that answered alone; a rate is taken with its time of day and length, under the settings
+    at which it was read.
+
+    Raises:
+        RefusedInput: when there is nothing in it that is not in the job already.
+    """
+    job = assessment.job
+    steps: list[Edit] = []
+    found = [one for one in matched(job, run.heard, run.arp_heard) if _is_sure(one.seen is not None, one.outcome)]
+    with contextlib.suppress(RefusedInput):  # all addresses are in the job already; there may be rates and proofs
+        steps.append(take_addresses_over(found))
+    rates = _rates(job, run)
+    if rates:
+        steps.append(set_each("Rates", rates))
+    proofs = _proofs(job, run, by)
+    known = {(check.device, check.check): check for check in job.checks}
+    steps += [set_check(check) for check in proofs if known.get((check.device, check.check)) != check]
+    if not steps:
+        raise RefusedInput("site check", "nothing new to take over: what was found is in the job already")
+
+    def apply(now: Job) -> Job:
+        for step in steps:
+            now = step.apply(now)
+        return now
+
+    many = len({read.device for read in run.read}) or len(found)
+    return Edit(f"Take {count(many, 'device')} over as built", apply)
+
+
+def _is_sure(heard: bool, outcome: str) -> bool:
+    return heard and outcome in ("as planned", "by address alone", "elsewhere")
+
+
+def _rates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
+    cameras = {camera.id: camera for camera in job.cameras}
+    values: dict[str, dict[str, Any]] = {}
+    for read in run.read:
+        camera, stream = cameras.get(read.device), read.main
+        if camera is None or stream is None or not _is_measured(stream):
+            continue
+        own = settings_at(camera, stream)
+        values[camera.id] = {
+            "measured_mbps": round(stream.mean_mbps, 4),
+            "measured_low_mbps": None,
+            "measured_high_mbps": None,
+            "measured_from": f"site check {local_words(job, run)}, {figure(stream.read_s, 2)} s",
+            "measured_when": "night" if was_dark(job, run_moment(run)) else "day",
+            "measured_min": max(1e-3, round(stream.read_s / 60, 4)),
+            "measured_at": None if own == settings_of(camera) else own,
+        }
+    return values
+
+
+def _is_measured(stream: StreamRead) -> bool:
+    return stream.outcome == "opened" and stream.mean_mbps > 0 and stream.read_s >= LEAST_READ_S
+
+
+def _proofs(job: Job, run: CheckRun, by: str) -> list[Check]:
+    at = run_moment(run).astimezone(zone_named(job.time_zone)).strftime("%Y-%m-%dT%H:%M")
+    cameras = {camera.id: camera for camera in job.cameras}
+    found = []
+    for read in run.read:
+        camera = cameras.get(read.device)
+        if camera is None:
+            continue
+        for kind, passed, value in _proofs_of(camera, read):
+            outcome = "passed" if passed else "failed"
+            found.append(
+                Check.model_validate(
+                    {"device": camera.id, "check": kind, "outcome": outcome, "by": by, "at": at, "value": value}
+                )
+            )
+    return found
+
+
+def _proofs_of(camera: Camera, read: DeviceRead) -> list[tuple[str, bool, str]]:
+    """The proofs that a check gives of a camera: kind, whether it passed, and the value with its origin."""
+    found = []
+    main = read.main
+    if main is not None and main.outcome == "opened":
+        size = f"{main.width_px} × {main.height_px}, {figure(main.fps)} fps, {figure(main.mean_mbps)} Mb/s"
+        found.append(("stream", not settings_read(camera, main), f"{size} (site check)"))
+    elif main is not None and main.outcome != "not tried":
+        found.append(("stream", False, f"{main.words} (site check)"))
+    if read.clock_off_s is not None:
+        sign = "+" if read.clock_off_s >= 0 else "-"
+        value = f"{sign}{duration_words(abs(read.clock_off_s))} (site check, {read.clock_by})"
+        found.append(("clock", abs(read.clock_off_s) <= CLOCK_WITHIN_S, value))
+    return found

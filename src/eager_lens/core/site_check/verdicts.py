@@ -1,0 +1,371 @@
+"""What was read beside what is planned: a row for each device and each stranger, worst first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from enum import StrEnum
+from typing import NamedTuple
+
+from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.job.model import Camera, Device, Recorder
+from eager_lens.core.runbook.checks import CLOCK_WITHIN_S
+from eager_lens.core.scan.found import Found
+from eager_lens.core.site_check.consequences import rate_is_off, settings_read
+from eager_lens.core.site_check.matching import matched
+from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
+from eager_lens.core.units import count, figure
+
+HOUR_S, HOUR_NEAR_S = 3600.0, 60.0
+SUBSTREAM_OFF = 2.0
+"""A substream may send so many times its planned rate before that is told."""
+
+
+class SiteCode(StrEnum):
+    """What a line of a verdict is about."""
+
+    SHARED = "two-on-one-address"
+    IN_ITS_PLACE = "another-in-its-place"
+    ELSEWHERE = "at-another-address"
+    NOT_HEARD = "not-heard"
+    STRANGER = "stranger"
+    BY_ADDRESS = "by-address-alone"
+    NOT_REACHED = "subnet-not-reached"
+    REFUSED = "password-refused"
+    LOCKED = "locked"
+    SET_UP = "set-up-wanted"
+    PLAIN_TEXT = "password-in-plain-text"
+    OPEN_PAGE = "page-open-to-all"
+    DEFAULT_PASSWORD = "default-password"
+    NO_PAGE = "no-page"
+    NO_STREAM = "no-stream"
+    STREAM_STOPS = "stream-stops"
+    SETTINGS = "settings-differ"
+    RATE = "rate-higher"
+    FEWER_DAYS = "fewer-days"
+    SUBSTREAM = "substream"
+    CLOCK = "clock-off"
+    CHANNEL = "channel-not-receiving"
+    EVENT_PORT = "event-port-closed"
+    ODD = "odd-answer"
+
+
+class SiteLine(NamedTuple):
+    """One thing about a device: how grave, what, in words."""
+
+    severity: Severity
+    code: SiteCode
+    words: str
+
+
+class Row(NamedTuple):
+    """A device, or a stranger (``device`` None), with what is planned, what was found, and the verdict on it.
+
+    ``asked``: something of it was looked at, so that no line means that it is as planned.
+    """
+
+    id: str
+    device: Device | None
+    name: str
+    address: str
+    planned: str
+    found: str
+    lines: tuple[SiteLine, ...]
+    asked: bool
+
+    @property
+    def severity(self) -> Severity | None:
+        """The gravest of its lines; None where there is none."""
+        return max((line.severity for line in self.lines), default=None)
+
+    @property
+    def verdict(self) -> str:
+        """In words."""
+        if self.lines:
+            return " ".join(line.words for line in self.lines)
+        return "As planned." if self.asked else "Not looked at."
+
+
+def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
+    """The rows of a run beside the plan as it is now, worst first."""
+    job = assessment.job
+    reads = {read.device: read for read in run.read}
+    rows, seen = [], set()
+    for found in matched(job, run.heard, run.arp_heard):
+        device = found.device
+        if device is not None and found.seen is not None and device.id in seen and found.outcome != "shared":
+            continue
+        read = reads.get(device.id) if device is not None else None
+        if found.outcome == "in its place":
+            rows.append(_stranger_row(found))
+            continue
+        if device is not None:
+            seen.add(device.id)
+        rows.append(_row(assessment, run, found, read))
+    return sorted(rows, key=lambda row: (_rank(row), row.name.lower()))
+
+
+def _rank(row: Row) -> int:
+    """Worst first; what is as planned before what was not looked at."""
+    return -row.severity - 1 if row.severity is not None else 0 if row.asked else 1
+
+
+def _stranger_row(found: Found) -> Row:
+    assert found.device is not None and found.seen is not None
+    seen = found.seen
+    words = (
+        f"{seen.mac_address or 'Something else'} answers on the address of {found.device.name}: {_lower(found.words)}"
+    )
+    line = SiteLine(Severity.FAULT, SiteCode.IN_ITS_PLACE, words)
+    planned = f"{found.device.name}, {found.device.mac_address or 'no MAC address noted'}"
+    return Row(
+        f"place-{found.id}", found.device, found.device.name, seen.address, planned, _seen_words(found), (line,), True
+    )
+
+
+def _lower(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
+def _row(assessment: Assessment, run: CheckRun, found: Found, read: DeviceRead | None) -> Row:
+    device = found.device
+    lines = list(_place_lines(assessment, found, run))
+    if read is not None and device is not None:
+        lines += _read_lines(assessment, run, device, read)
+    name = device.name if device is not None else (found.seen.name if found.seen else "") or "Stranger"
+    address = found.seen.address if found.seen is not None else getattr(device, "address", "")
+    return Row(
+        found.id,
+        device,
+        name,
+        address,
+        _planned_words(device),
+        _found_words(found, read),
+        tuple(sorted(lines, key=lambda line: -line.severity)),
+        read is not None or found.seen is not None,
+    )
+
+
+_OUTCOMES = {
+    "shared": (Severity.FAULT, SiteCode.SHARED),
+    "elsewhere": (Severity.FAULT, SiteCode.ELSEWHERE),
+    "not heard": (Severity.FAULT, SiteCode.NOT_HEARD),
+    "stranger": (Severity.NOTE, SiteCode.STRANGER),
+}
+
+
+def _place_lines(assessment: Assessment, found: Found, run: CheckRun) -> Iterator[SiteLine]:
+    if found.outcome == "not heard" and found.device is not None and _is_beyond(found.device, run):
+        yield SiteLine(*_beyond_words(assessment, found.device))
+    elif found.outcome in _OUTCOMES:
+        yield SiteLine(*_OUTCOMES[found.outcome], found.words)
+    elif found.outcome == "by address alone" and found.device is not None and found.device.mac_address:
+        seen_mac = found.seen.mac_address if found.seen is not None else ""
+        if seen_mac and seen_mac != found.device.mac_address:
+            words = f"Its MAC address is {seen_mac}; {found.device.mac_address} is noted: read its label."
+            yield SiteLine(Severity.WARNING, SiteCode.BY_ADDRESS, words)
+
+
+def _beyond_words(assessment: Assessment, device: Device) -> tuple[Severity, SiteCode, str]:
+    plan = assessment.facts.subnets.get(device.subnet)
+    if not device.address:
+        return Severity.NOTE, SiteCode.NOT_REACHED, "Not looked at: no address is planned for it."
+    number = address_number(device.address)
+    if plan is not None and number not in subnet_of(plan.cidr):
+        near = address_text(number & 0xFFFFFF00 | 0xFE)
+        words = f"Its planned address is outside {plan.cidr}: to reach it there the laptop needs {near}/24 as well."
+        return Severity.FAULT, SiteCode.ELSEWHERE, words
+    return Severity.NOTE, SiteCode.NOT_REACHED, "Not looked at: the laptop has no address in its subnet."
+
+
+def _is_beyond(device: Device, run: CheckRun) -> bool:
+    if not device.address or not run.laptop:
+        return not run.laptop
+    number = address_number(device.address)
+    return not any(number in subnet_of(_network(text)) for text in run.laptop)
+
+
+def _network(text: str) -> str:
+    address, _, prefix = text.partition("/")
+    spread = (1 << (32 - int(prefix))) - 1
+    return f"{address_text(address_number(address) & ~spread)}/{prefix}"
+
+
+def _read_lines(assessment: Assessment, run: CheckRun, device: Device, read: DeviceRead) -> Iterator[SiteLine]:
+    yield from _login_lines(read)
+    if read.trouble:
+        yield SiteLine(Severity.WARNING, SiteCode.ODD, read.trouble)
+    if isinstance(device, Camera):
+        yield from _stream_lines(assessment, run, device, read)
+    yield from _clock_lines(read, run)
+    if isinstance(device, Recorder):
+        yield from _recorder_lines(assessment, run, device, read)
+
+
+def _login_lines(read: DeviceRead) -> Iterator[SiteLine]:
+    if read.default_works:
+        words = "It lets anybody in with its default password: give it one of its own now."
+        yield SiteLine(Severity.FAULT, SiteCode.DEFAULT_PASSWORD, words)
+    if read.login == "refused":
+        words = "It refused the noted password. Nothing more was tried, so that it does not lock itself."
+        yield SiteLine(Severity.FAULT, SiteCode.REFUSED, words)
+    elif read.login == "locked":
+        yield SiteLine(
+            Severity.FAULT,
+            SiteCode.LOCKED,
+            "It has locked itself after too many wrong log-ins: wait, then find who tries.",
+        )
+    elif read.login == "set-up wanted":
+        yield SiteLine(Severity.FAULT, SiteCode.SET_UP, "It is not set up yet: it wants its first password.")
+    elif read.login == "plain text":
+        words = "It asks for the password in plain text, so it was not sent: turn digest or HTTPS on."
+        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, words)
+    elif read.login == "no answer":
+        yield SiteLine(Severity.WARNING, SiteCode.NO_PAGE, "Something is there, but no page answers at its port.")
+
+
+def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: DeviceRead) -> Iterator[SiteLine]:
+    main = read.main
+    if main is None or main.outcome == "not tried":
+        return
+    if main.outcome != "opened":
+        code = SiteCode.STREAM_STOPS if main.outcome == "stopped" else SiteCode.NO_STREAM
+        yield SiteLine(Severity.FAULT, code, f"Its main stream does not open: {main.words}.")
+        return
+    settings = settings_read(camera, main)
+    days = _days_words(assessment, run, camera)
+    if settings:
+        words = f"It runs at {_settings_words(main)}, planned {_planned_stream(camera)}{days}."
+        yield SiteLine(Severity.WARNING, SiteCode.SETTINGS, words)
+    if rate_is_off(assessment, camera, main):
+        planned = assessment.camera(camera.id).load_mbps
+        words = f"It sends {figure(main.mean_mbps)} Mb/s, {figure(planned)} planned{'' if settings else days}."
+        yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
+    sub = read.substream
+    if sub is not None and sub.outcome not in ("opened", "not tried"):
+        yield SiteLine(Severity.WARNING, SiteCode.SUBSTREAM, f"Its substream does not open: {sub.words}.")
+    elif sub is not None and sub.mean_mbps > camera.substream_mbps * SUBSTREAM_OFF:
+        words = f"Its substream sends {figure(sub.mean_mbps)} Mb/s, {figure(camera.substream_mbps)} planned."
+        yield SiteLine(Severity.NOTE, SiteCode.SUBSTREAM, words)
+
+
+def _days_words(assessment: Assessment, run: CheckRun, camera: Camera) -> str:
+    names = {recorder.id: recorder.name for recorder in assessment.job.recorders}
+    parts = [
+        f"{names.get(one.recorder, 'its recorder')} keeps {figure(one.found)} days instead of {figure(one.planned)}"
+        for one in run.days
+        if one.camera == camera.id
+    ]
+    return f": with it, {' and '.join(parts)}" if parts else ""
+
+
+def _clock_lines(read: DeviceRead, run: CheckRun) -> Iterator[SiteLine]:
+    off_s = read.clock_off_s
+    if off_s is None or abs(off_s) <= CLOCK_WITHIN_S:
+        return
+    way = "ahead" if off_s > 0 else "behind"
+    hours = round(off_s / HOUR_S)
+    likely = ""
+    if hours and abs(off_s - hours * HOUR_S) < HOUR_NEAR_S:
+        likely = ": whole hours, so its zone or summer time is likely wrong"
+    elif run.laptop_synchronised is False:
+        likely = "; the laptop's own clock is not synchronised, so look at both"
+    words = f"Its clock is {duration_words(abs(off_s))} {way}{likely}. Searching by time finds the wrong minute."
+    yield SiteLine(Severity.FAULT, SiteCode.CLOCK, words)
+
+
+def duration_words(seconds: float) -> str:
+    """A length of time, in the unit that reads best."""
+    if seconds < 120:
+        return f"{seconds:.1f} s" if seconds < 10 else f"{seconds:.0f} s"
+    if seconds < 2 * HOUR_S:
+        return f"{seconds / 60:.0f} min"
+    if seconds < 48 * HOUR_S:
+        return f"{seconds / HOUR_S:.1f} h"
+    return f"{seconds / HOUR_S / 24:.0f} days"
+
+
+def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, read: DeviceRead) -> Iterator[SiteLine]:
+    if read.channels is not None:
+        told = {one.number: one for one in read.channels}
+        bad: list[str] = []
+        for camera in assessment.facts.cameras_on.get(recorder.id, ()):
+            for number in (place.channel for place in camera.registered if place.recorder == recorder.id):
+                channel = told.get(number)
+                if channel is None:
+                    bad.append(f"{number} ({camera.name}): not set")
+                elif channel.state != "receiving":
+                    bad.append(f"{number} ({camera.name}): {channel.why or channel.state}")
+        if bad:
+            words = f"{count(len(bad), 'channel')} without a picture: {'; '.join(bad[:4])}{_and_more(bad)}."
+            yield SiteLine(Severity.FAULT, SiteCode.CHANNEL, words)
+    if read.events_open is False:
+        words = f"Nothing takes its events at TCP port {recorder.event_tcp_port}: motion would record nothing."
+        yield SiteLine(Severity.FAULT, SiteCode.EVENT_PORT, words)
+    whole = [one for one in run.days if one.recorder == recorder.id and not one.camera]
+    for one in whole:
+        words = f"With what its cameras send now it keeps {figure(one.found)} days instead of {figure(one.planned)}."
+        yield SiteLine(Severity.WARNING if one.found < one.planned else Severity.NOTE, SiteCode.FEWER_DAYS, words)
+
+
+def _and_more(all_of_them: Sequence[str]) -> str:
+    return f" and {len(all_of_them) - 4} more" if len(all_of_them) > 4 else ""
+
+
+def _planned_words(device: Device | None) -> str:
+    if device is None:
+        return "not in the job"
+    parts = [device.address or "no address"]
+    if isinstance(device, Camera):
+        parts.append(_planned_stream(device))
+    return ", ".join(parts)
+
+
+def _planned_stream(camera: Camera) -> str:
+    size = f"{camera.width_px} × {camera.height_px}"
+    return f"{_codec_words(camera.codec)} {size}, {figure(camera.fps)} fps, key-frame interval {figure(camera.key_frame_s)} s"
+
+
+def _codec_words(codec: str) -> str:
+    return {"h264": "H.264", "h265": "H.265", "mjpeg": "MJPEG"}.get(codec, codec)
+
+
+def _settings_words(stream: StreamRead) -> str:
+    key = "" if stream.key_frame_s is None else f", key-frame interval {figure(stream.key_frame_s, 2)} s"
+    size = f"{stream.width_px} × {stream.height_px}"
+    return f"{_codec_words(stream.codec)} {size}, {figure(stream.fps)} fps{key}"
+
+
+def _seen_words(found: Found) -> str:
+    seen = found.seen
+    if seen is None:
+        return "no answer"
+    return ", ".join(part for part in (seen.address, seen.mac_address) if part)
+
+
+def _found_words(found: Found, read: DeviceRead | None) -> str:
+    parts = [_seen_words(found)]
+    if read is not None:
+        main = read.main
+        if main is not None and main.outcome == "opened":
+            parts.append(f"{_settings_words(main)}, {figure(main.mean_mbps)} Mb/s")
+        if read.clock_off_s is not None:
+            sign = "+" if read.clock_off_s >= 0 else "-"
+            parts.append(f"clock {sign}{duration_words(abs(read.clock_off_s))}")
+        if read.channels is not None:
+            receiving = sum(one.state == "receiving" for one in read.channels)
+            parts.append(f"{receiving} of {count(len(read.channels), 'channel')} receiving")
+    return ", ".join(parts)
+
+
+def headline(rows: Sequence[Row], run: CheckRun) -> str:
+    """The run in a sentence."""
+    devices = [row for row in rows if row.device is not None]
+    wrong = sum(row.severity in (Severity.FAULT, Severity.WARNING) for row in rows)
+    if not run.heard:
+        return "Nothing answered."
+    fine = sum(row.asked and row.severity in (None, Severity.NOTE) for row in devices)
+    unlike = f"{count(wrong, 'row')} to look at" if wrong else "nothing to put right"
+    stopped = "; it was stopped before it was through" if run.stopped else ""
+    return f"{fine} of {count(len(devices), 'device')} as planned, {unlike}{stopped}."

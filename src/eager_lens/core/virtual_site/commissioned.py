@@ -1,0 +1,94 @@
+"""The simulated site with every device set up as the job plans it. What the plan itself makes impossible stays so: a device
+that gets no power is dark, two that are planned on one address both hold it."""
+
+from __future__ import annotations
+
+from eager_lens.core.addressing.ipv4 import address_number
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.bench.build import planned_side, site_of
+from eager_lens.core.bench.clocks import set_clock
+from eager_lens.core.bench.parts import Cable, Entry, Unit
+from eager_lens.core.bench.segments import CAMERAS
+from eager_lens.core.bench.site import Site
+from eager_lens.core.job.model import Camera, Device, Recorder
+from eager_lens.core.job.rehearsal import Rehearsal
+
+
+def commissioned(assessment: Assessment) -> Site:
+    """A site of the job on which everything is plugged in, has started and is set up as planned."""
+    site = site_of(assessment, Rehearsal())
+    for unit in site.units.values():
+        unit.feeding.lead_in = True
+    for cable in site.cables.values():
+        cable.plugged = True
+    _join_radio(site)
+    site.changed()
+    site.settle()
+    # What feeds others has to run first: a supply, then a switch, then what hangs on its ports.
+    site.run_to(max((unit.profile.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
+    for unit in site.units.values():
+        if unit.device is not None:
+            _set_up(site, unit, unit.device)
+    for recorder in assessment.job.recorders:
+        _register(site, site.units[recorder.id], recorder)
+    return site
+
+
+def _join_radio(site: Site) -> None:
+    for cable in site.cables.values():
+        if cable.medium == "radio":
+            for unit_id, end in ((cable.a, "client"), (cable.b, "access point")):
+                antenna = site.units[unit_id].antenna
+                if antenna is not None:
+                    antenna.end = "client" if end == "client" else "access point"
+                    antenna.network = antenna.key = cable.id
+
+
+def _set_up(site: Site, unit: Unit, device: Device) -> None:
+    unit.access.is_set_up, unit.access.recovery = True, True
+    unit.access.password = unit.access.open_password = f"own:{unit.id}"
+    unit.access.open_on = True
+    unit.firmware = device.firmware or unit.profile.firmware_now
+    unit.given_name = device.name
+    unit.clock.zone = site.job.time_zone
+    set_clock(site, unit, 0.0)
+    if unit.role == "router":
+        return
+    planned = planned_side(site.job, "", device.subnet, device.address)
+    unit.sides[0].address, unit.sides[0].prefix, unit.sides[0].gateway = (
+        planned.address,
+        planned.prefix,
+        planned.gateway,
+    )
+    unit.sides[0].assignment = "fixed"
+    if isinstance(device, Recorder) and len(unit.sides) > 1:
+        inner = planned_side(site.job, CAMERAS, device.camera_interface_subnet, device.camera_interface_address)
+        unit.sides[1].address, unit.sides[1].prefix = inner.address, inner.prefix
+    if isinstance(device, Camera):
+        _toward_recorder(site, unit, device)
+
+
+def _toward_recorder(site: Site, unit: Unit, camera: Camera) -> None:
+    """Time and events come from, and go to, the first recorder that the camera is registered on."""
+    recorder = next((site.units[one.recorder] for one in camera.registered if one.recorder in site.units), None)
+    if recorder is None or not isinstance(recorder.device, Recorder):
+        return
+    device = recorder.device
+    own = device.camera_interface_address if camera.subnet == device.camera_interface_subnet else ""
+    address = own or device.address
+    unit.clock.server = address_number(address) if address else 0
+    target = camera.event_target or address
+    unit.event_target = address_number(target) if target else 0
+
+
+def _register(site: Site, recorder: Unit, device: Recorder) -> None:
+    for camera in site.job.cameras:
+        for place in camera.registered:
+            if place.recorder == device.id and camera.address:
+                entry = Entry(address_number(camera.address), "open", f"own:{camera.id}", camera.name)
+                recorder.entries.setdefault(place.channel, entry)
+
+
+def camera_cables(site: Site, unit: Unit) -> list[Cable]:
+    """The cables of a unit that are no radio paths."""
+    return [cable for cable in site.cables_of(unit) if cable.medium != "radio"]

@@ -1,0 +1,309 @@
+"""Each device of a site described for whoever runs it: where its interfaces are, what it sends, who may log in."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
+
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+from eager_lens.core.bench.clocks import error_s
+from eager_lens.core.bench.leases import LEASE_S
+from eager_lens.core.bench.parts import DEFAULT_PASSWORD, Entry, Server, Side, Unit, UnitRole
+from eager_lens.core.bench.segments import INTERNET, Feet
+from eager_lens.core.bench.site import Site
+from eager_lens.core.job.make_profiles import MakeProfile, usual_profile
+from eager_lens.core.job.model import Camera, Recorder, SubnetPlan
+from eager_lens.core.reference.streams import Codec
+from eager_lens.core.trial.tried import LIKE_SCENE
+
+RUNS_ROLES: tuple[UnitRole, ...] = ("camera", "recorder", "router", "phone", "other", "switch", "bridge")
+
+WIRE_ROLES: tuple[UnitRole, ...] = ("switch", "bridge", "other")
+"""They are the wire itself; those that have an address are a page on it besides."""
+
+SUBSTREAM_PX, SUBSTREAM_FPS = (640, 360), 10.0
+EVENT_PORT = 7412
+"""Where a recorder stand-in takes events when the job leaves that to the maker (made up)."""
+
+
+class Foot(NamedTuple):
+    """An interface: the wire that it is on, its MAC address, address, subnet and gateway (numbers; 0 for none), link speed."""
+
+    wire: str
+    mac_address: str
+    address: int
+    prefix: int
+    gateway: int
+    link_mbps: float
+
+
+class StreamSent(NamedTuple):
+    """A stream as it is sent. ``scene``: the drawn scene that it shows."""
+
+    path: str
+    codec: Codec
+    width_px: int
+    height_px: int
+    fps: float
+    key_frame_s: float
+    rate_mbps: float
+    scene: str
+
+
+class ChannelSet(NamedTuple):
+    """A recorder's channel as it is set: whom it fetches, and how it logs in there."""
+
+    number: int
+    name: str
+    address: int
+    user: str
+    password: str
+    path: str = "main"
+    rtsp_port: int = 554
+
+
+class StandIn(NamedTuple):
+    """A device as it is to run.
+
+    Attributes:
+        name, serial, firmware, make: as its page tells them. ready_after_s: how long after the start it answers.
+        user, password: who may log in; ``open_password`` the open protocol's. ``is_set_up``: no first-use set-up is wanted.
+        clock_offset_s, drift_ppm: by which its clock is ahead of this computer's, and what it gains. time_server: whom it
+            asks, 0 for nobody.
+        event_port: TCP port at which it takes events, 0 for none. event_target, event_target_port: where it sends its own.
+        pool: what it leases, first and last address (router only); ``reserved`` by MAC address.
+    """
+
+    id: str
+    name: str
+    role: UnitRole
+    serial: str
+    firmware: str
+    make: str
+    profile: MakeProfile
+    feet: tuple[Foot, ...]
+    ready_after_s: float = 0.0
+    is_set_up: bool = True
+    user: str = ""
+    password: str = ""
+    open_password: str = ""
+    open_on: bool = False
+    clock_offset_s: float = 0.0
+    drift_ppm: float = 0.0
+    time_zone: str = "UTC"
+    time_server: int = 0
+    streams: tuple[StreamSent, ...] = ()
+    channels: tuple[ChannelSet, ...] = ()
+    event_port: int = 0
+    event_target: int = 0
+    event_target_port: int = EVENT_PORT
+    pool: tuple[int, int] | None = None
+    reserved: Mapping[str, int] = {}
+    lease_s: float = LEASE_S
+
+    def __repr__(self) -> str:
+        """Without passwords, wherever it may be printed."""
+        return f"StandIn({self.id}, {self.name!r}, {self.role})"
+
+
+class Described(NamedTuple):
+    """A site that can be run: its devices, and by id why the others stay dark; ``wires`` are its broadcast domains, with the
+    addresses (and sizes) that a laptop there would take."""
+
+    stand_ins: tuple[StandIn, ...]
+    dark: dict[str, str]
+    wires: dict[str, tuple[tuple[int, int], ...]]
+
+
+def described(site: Site, password_of: Callable[[str], str]) -> Described:
+    """The devices of a site.
+
+    Args:
+        password_of: the real password for a stand-in of one: ``own:ID`` of a device, ``default``, or any other.
+    """
+    macs = _own_macs(site)
+    wires = _Wires(site)
+    found, dark = [], {}
+    for unit in site.units.values():
+        if unit.role not in RUNS_ROLES or (unit.role in WIRE_ROLES and not unit.sides[0].address):
+            continue
+        if unit.runs or unit.phase == "starting":
+            found.append(_stand_in(site, unit, macs[unit.id], wires, password_of))
+        else:
+            dark[unit.id] = unit.feeding.why_dark or "it has no power"
+    return Described(tuple(found), dark, wires.with_laptop(found))
+
+
+def _own_macs(site: Site) -> dict[str, str]:
+    """A MAC address for each unit. Where a label was copied onto two, the second has another in truth."""
+    seen: Counter[str] = Counter()
+    macs = {}
+    for unit in site.units.values():
+        seen[unit.mac_address] += 1
+        times = seen[unit.mac_address]
+        macs[unit.id] = unit.mac_address if times == 1 else f"{unit.mac_address[:-2]}{(0xE0 + times) % 256:02x}"
+    return macs
+
+
+class _Wires:
+    """Broadcast domains by name. Subnets that share switches are VLANs: each is a domain of its own."""
+
+    def __init__(self, site: Site) -> None:
+        self._site = site
+        self._names: dict[tuple[int, str], str] = {}
+        self._plans: dict[str, SubnetPlan] = {plan.id: plan for plan in site.job.subnets}
+        self._nets = {plan.id: subnet_of(plan.cidr) for plan in site.job.subnets}
+
+    def of(self, unit: Unit, side: Side, subnet_id: str) -> str:
+        """The wire of a unit's side; ``subnet_id`` is that of its plan, empty for what is not in the job."""
+        feet: Feet = self._site.segment(unit, side)
+        vlan = subnet_id if subnet_id in self._plans else self._by_address(side.address)
+        return self._names.setdefault((id(feet), vlan), f"wire{len(self._names)}")
+
+    def _by_address(self, address: int) -> str:
+        return next((plan_id for plan_id, net in self._nets.items() if address in net), "")
+
+    def with_laptop(self, stand_ins: list[StandIn]) -> dict[str, tuple[tuple[int, int], ...]]:
+        """For each wire an address that nobody holds, from the end of the subnet that is planned there."""
+        held = {foot.address for one in stand_ins for foot in one.feet}
+        held |= {address_number(device.address) for device in self._site.job.devices() if device.address}
+        wires: dict[str, tuple[tuple[int, int], ...]] = dict.fromkeys(self._names.values(), ())
+        for (_, subnet_id), name in self._names.items():
+            net = self._nets.get(subnet_id)
+            free = next((n for n in range(net.last_host, net.network, -1) if n not in held), 0) if net else 0
+            if net is not None and free:
+                held.add(free)
+                wires[name] = ((free, net.prefix),)
+        return wires
+
+
+def _subnets_of(unit: Unit) -> list[str]:
+    device = unit.device
+    own = getattr(device, "subnet", "")
+    return [own, device.camera_interface_subnet] if isinstance(device, Recorder) else [own]
+
+
+def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Callable[[str], str]) -> StandIn:
+    device = unit.device
+    subnets = _subnets_of(unit)
+    feet = []
+    for at, side in enumerate(side for side in unit.sides if side.name != INTERNET):
+        own_mac = mac if at == 0 else f"0a:{mac[3:]}"
+        wire = wires.of(unit, side, subnets[at] if at < len(subnets) else "")
+        feet.append(Foot(wire, own_mac, side.address, side.prefix, side.gateway, _link_mbps(site, unit)))
+    if unit.role == "router":
+        feet += _further_vlans(site, unit, mac, wires)
+    server = site.servers.get(unit.id) if unit.role == "router" else None
+    return StandIn(
+        id=unit.id,
+        name=unit.given_name or unit.name,
+        role=unit.role,
+        serial=unit.serial,
+        firmware=unit.firmware,
+        make=getattr(device, "make", "") or "no make",
+        profile=unit.profile,
+        feet=tuple(feet),
+        ready_after_s=max(0.0, unit.ready_s - site.now_s) if unit.phase == "starting" else 0.0,
+        is_set_up=unit.access.is_set_up,
+        user=unit.profile.user_name,
+        password=password_of(unit.access.password),
+        open_password=password_of(unit.access.open_password or unit.access.password),
+        open_on=unit.access.open_on,
+        clock_offset_s=error_s(site, unit),
+        drift_ppm=unit.clock.drift_ppm,
+        time_zone=unit.clock.zone,
+        time_server=unit.clock.server,
+        streams=_streams(unit),
+        channels=_channels(site, unit, password_of),
+        event_port=(device.event_tcp_port or EVENT_PORT) if isinstance(device, Recorder) and device.takes_events else 0,
+        event_target=unit.event_target,
+        event_target_port=getattr(device, "event_tcp_port", 0) or EVENT_PORT,
+        pool=(server.first, server.last) if server is not None else None,
+        reserved=_reserved(site, server),
+    )
+
+
+def _further_vlans(site: Site, unit: Unit, mac: str, wires: _Wires) -> list[Foot]:
+    """A router is in every VLAN on its switches that has a gateway."""
+    side = unit.sides[0]
+    here = {unit_id for unit_id, _ in site.segment(unit, side)}
+    devices = [one.device for one in site.units.values() if one.id in here and one.device is not None]
+    used = {device.subnet for device in devices} - {unit.device.subnet if unit.device else ""}
+    return [
+        Foot(
+            wires.of(unit, side, plan.id),
+            f"{mac[:-2]}{0xC0 + at % 48:02x}",
+            address_number(plan.gateway),
+            subnet_of(plan.cidr).prefix,
+            0,
+            _link_mbps(site, unit),
+        )
+        for at, plan in enumerate(site.job.subnets)
+        if plan.id in used and plan.gateway
+    ]
+
+
+def _link_mbps(site: Site, unit: Unit) -> float:
+    return min((cable.mbps for cable in site.cables_of(unit) if cable.plugged), default=1000.0)
+
+
+def _streams(unit: Unit) -> tuple[StreamSent, ...]:
+    stream, camera = unit.stream, unit.device
+    if stream is None or not isinstance(camera, Camera):
+        return ()
+    scene = LIKE_SCENE.get(camera.scene, "store")
+    main = StreamSent(
+        unit.profile.main_stream_path,
+        stream.codec,
+        stream.width_px,
+        stream.height_px,
+        stream.fps,
+        stream.key_frame_s,
+        stream.rate_mbps,
+        scene,
+    )
+    if not camera.substream_mbps:
+        return (main,)
+    codec: Codec = "h264" if stream.codec == "mjpeg" else stream.codec
+    fps = min(stream.fps, SUBSTREAM_FPS)
+    sub = StreamSent(unit.profile.substream_path, codec, *SUBSTREAM_PX, fps, 2.0, camera.substream_mbps, scene)
+    return main, sub
+
+
+def _channels(site: Site, unit: Unit, password_of: Callable[[str], str]) -> tuple[ChannelSet, ...]:
+    return tuple(
+        _channel(site, number, entry, password_of) for number, entry in sorted(unit.entries.items()) if entry.address
+    )
+
+
+def _channel(site: Site, number: int, entry: Entry, password_of: Callable[[str], str]) -> ChannelSet:
+    """Where a recorder was told to look: as the make of the camera that is planned there has it."""
+    held = site.units.get(entry.password.removeprefix("own:"))
+    profile = held.profile if held is not None else usual_profile()
+    login = (profile.user_name, password_of(entry.password))
+    return ChannelSet(number, entry.name, entry.address, *login, profile.main_stream_path, profile.rtsp_port)
+
+
+def _reserved(site: Site, server: Server | None) -> dict[str, int]:
+    if server is None:
+        return {}
+    return {
+        device.mac_address: address_number(device.address)
+        for device in site.job.devices()
+        if device.address_assignment == "DHCP reservation" and device.mac_address and device.address
+    }
+
+
+def stand_in_password(site_password: str, own: Mapping[str, str]) -> Callable[[str], str]:
+    """Real passwords for the stand-ins of them: a device's own where it is known, else one for all; the default is the word
+    itself, and every other is made of its stand-in."""
+
+    def password_of(stand_in: str) -> str:
+        if stand_in == DEFAULT_PASSWORD:
+            return DEFAULT_PASSWORD
+        if stand_in.startswith("own:"):
+            return own.get(stand_in.removeprefix("own:"), site_password)
+        return f"not-{site_password}"
+
+    return password_of

@@ -1,0 +1,130 @@
+"""A device's page: is anything there, does it let one in, what is its time. One try, bounded in length and time."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from email.utils import parsedate_to_datetime
+from typing import NamedTuple
+
+import httpx
+
+from eager_lens.core.plain_text import cleaned
+from eager_lens.core.site_check.readings import ChannelRead, Login
+
+ANSWER_S = 6.0
+LARGEST_BYTES = 262_144
+MOST_CHANNELS = 1024
+
+
+class PageRead(NamedTuple):
+    """What a page came to. ``clock_off_s``: by its Date header, to a second; ``trouble``: anything odd."""
+
+    login: Login
+    clock_off_s: float | None = None
+    trouble: str = ""
+
+
+class _Answer(NamedTuple):
+    status: int
+    headers: httpx.Headers
+    body: bytes
+    logged_in: bool
+    middle_s: float
+
+
+class TooMuch(Exception):
+    """An answer that does not end."""
+
+
+async def _get(client: httpx.AsyncClient, url: str, auth: httpx.Auth | None) -> _Answer:
+    """Ask for a page; its body is read up to a bound.
+
+    Raises:
+        httpx.HTTPError, TimeoutError, TooMuch: when there is no proper answer.
+    """
+    async with asyncio.timeout(ANSWER_S):
+        begun_s = time.time()
+        async with client.stream("GET", url, auth=auth) as answer:
+            middle_s = (begun_s + time.time()) / 2
+            body = b""
+            async for part in answer.aiter_raw():
+                body += part
+                if len(body) > LARGEST_BYTES:
+                    raise TooMuch
+            logged_in = "Authorization" in answer.request.headers
+            return _Answer(answer.status_code, answer.headers, body, logged_in, middle_s)
+
+
+def client() -> httpx.AsyncClient:
+    """A client that goes where it is sent and nowhere else: no proxy, no redirect."""
+    limits = httpx.Limits(max_connections=64, max_keepalive_connections=0)
+    return httpx.AsyncClient(trust_env=False, follow_redirects=False, timeout=ANSWER_S, limits=limits)
+
+
+async def look(http: httpx.AsyncClient, url: str, user: str, password: str | None) -> PageRead:
+    """Ask for a page, logging in where it wants that and a password is given; once."""
+    auth = None if password is None else httpx.DigestAuth(user, password)
+    try:
+        answer = await _get(http, url, auth)
+    except TooMuch:
+        return PageRead("no answer", None, "Its page does not end; reading was stopped.")
+    except (TimeoutError, httpx.TimeoutException):
+        return PageRead("no answer", None, "Its page took longer than 6 s.")
+    except (httpx.ConnectError, httpx.ReadError):
+        return PageRead("no answer")
+    except (httpx.HTTPError, httpx.InvalidURL, ValueError, UnicodeError):
+        return PageRead("no answer", None, "What answers at its page's port speaks no proper HTTP.")
+    return PageRead(_login(answer, password), _clock_off_s(answer), _oddity(answer))
+
+
+def _login(answer: _Answer, password: str | None) -> Login:
+    if answer.headers.get("x-state", "") == "set-up wanted":
+        return "set-up wanted"
+    if answer.status in (403, 423, 429):
+        return "locked"
+    if answer.status == 401:
+        if answer.logged_in:
+            return "refused"
+        scheme = answer.headers.get("www-authenticate", "").partition(" ")[0].lower()
+        return "not tried" if password is None or scheme == "digest" else "plain text"
+    if answer.logged_in:
+        return "in"
+    return "open" if answer.status < 300 else "not tried"
+
+
+def _clock_off_s(answer: _Answer) -> float | None:
+    try:
+        shown = parsedate_to_datetime(answer.headers.get("date", "")).timestamp()
+    except (ValueError, TypeError, OverflowError):
+        return None
+    # The header cuts to whole seconds: on average half a second has passed.
+    return shown + 0.5 - answer.middle_s
+
+
+def _oddity(answer: _Answer) -> str:
+    if 300 <= answer.status < 400:
+        return "Its page sends to another address, which was not followed."
+    if answer.status >= 500:
+        return f"Its page answers with an error ({answer.status})."
+    return ""
+
+
+async def channels(http: httpx.AsyncClient, url: str, user: str, password: str) -> tuple[ChannelRead, ...] | None:
+    """A recorder's channels, where it tells them."""
+    try:
+        answer = await _get(http, url, httpx.DigestAuth(user, password))
+        told = json.loads(answer.body)["channels"] if answer.status == 200 else None
+        if not isinstance(told, list):
+            return None
+        return tuple(_channel(one) for one in told[:MOST_CHANNELS])
+    except (TimeoutError, TooMuch, httpx.HTTPError, httpx.InvalidURL, RecursionError):
+        return None
+    except (ValueError, KeyError, TypeError, AttributeError):  # what it tells is no list of channels
+        return None
+
+
+def _channel(told: dict[str, object]) -> ChannelRead:
+    texts = {name: cleaned(str(told.get(name, "")))[:200] for name in ("name", "address", "state", "why")}
+    return ChannelRead(number=int(str(told["number"])), **texts)

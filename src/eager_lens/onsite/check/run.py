@@ -1,0 +1,47 @@
+"""A check of the site from its first probe to its last stream; what is read is told as it comes.
+
+To be run by ``core.apart``: it takes plain values, and yields pairs of what they are and their values.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+from typing import Any
+
+from eager_lens.onsite.namespaces import enter
+
+# Being put into another network comes first; what loads threads is imported after that.
+
+Told = tuple[str, Any]
+
+
+def checking(
+    job_text: str, switches: dict[str, Any], passwords: dict[str, str], here: dict[str, Any], *, step: Any = None
+) -> Generator[Told, None, None]:
+    """Check the site of a job.
+
+    Args:
+        job_text: the job, as in its file. switches: as in ``Switches``. passwords: by device id.
+        here: empty for the network that this computer is in; for a site of stand-ins its note (``SiteHere``).
+
+    Yields:
+        ("scope", words), ("heard", Heard as a dict), ("read", DeviceRead as a dict), ("share", done of 1),
+        ("run", CheckRun as a dict) last.
+    """
+    if here and here["mode"] == "namespaces":
+        enter(int(here["pid"]))
+    import threading
+
+    threading.stack_size(512 * 1024)  # a thread for each stream that is read; they need little
+    from eager_lens.onsite.check.visit import visiting
+
+    yield from visiting(job_text, switches, passwords, here)
+
+
+def seen_from_here(here: dict[str, Any], *, step: Any = None) -> list[tuple[str, int, int]]:
+    """The interfaces that a check would go out from: name, address, prefix."""
+    if here and here["mode"] == "namespaces":
+        enter(int(here["pid"]))
+    from eager_lens.onsite.check.laptop import interfaces
+
+    return [tuple(one) for one in interfaces()]  # type: ignore[misc]

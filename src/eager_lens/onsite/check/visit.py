@@ -1,0 +1,377 @@
+"""The check itself: find everything, see which device is which, then look at each of them, many at once."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import socket
+import time
+from collections.abc import Generator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
+from typing import Any
+
+import httpx
+
+from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.job.file import job_from_text
+from eager_lens.core.job.model import Job
+from eager_lens.core.site_check.consequences import kept_days
+from eager_lens.core.site_check.matching import matched
+from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, StreamRead, Switches
+from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, scope_of, words_of
+from eager_lens.onsite.check import laptop, page, searching
+from eager_lens.onsite.check.pace import Pace
+from eager_lens.onsite.check.stream import Asked, Streamed, ask, read_stream
+from eager_lens.onsite.loopback import as_loopback, as_open_port
+from eager_lens.onsite.ws_discovery import PORT as SEARCH_PORT
+from eager_lens.onsite.ws_discovery import Answered
+
+CONNECT_S = 1.2
+SETTLE_S = 0.3
+AT_ONCE = 40
+STREAMS_AT_ONCE = 40
+SUBSTREAM_S = 3.0
+LOOK_WEIGHT = 8
+"""Looking at a device takes about so many times as long as a probe."""
+
+LOOKED_AT = ("as planned", "by address alone", "elsewhere")
+
+Told = tuple[str, Any]
+
+
+class Network:
+    """How the planned addresses are reached: as they are, or on this computer's loopback."""
+
+    def __init__(self, here: dict[str, Any]) -> None:
+        self.on_loopback = bool(here) and here["mode"] == "loopback"
+        self.site_password: str | None = here.get("password") if here else None
+
+    def reach(self, number: int, port: int) -> tuple[str, int]:
+        """Where an address and port of the plan are reached."""
+        if self.on_loopback:
+            return as_loopback(number), as_open_port(port)
+        return address_text(number), port
+
+    def planned(self, host: str, of_plan: dict[str, str]) -> str:
+        """The planned address that a host stands for."""
+        return of_plan.get(host, host) if self.on_loopback else host
+
+
+def visiting(
+    job_text: str, switches: dict[str, Any], passwords: dict[str, str], here: dict[str, Any]
+) -> Generator[Told, None, None]:
+    """As ``run.checking``, in the right network already."""
+    job = job_from_text(job_text)
+    network = Network(here)
+    own = _loopback_interfaces(job) if network.on_loopback else laptop.interfaces()
+    visit = Visit(job, Switches.model_validate(switches), passwords, network, own, bool(here))
+    yield ("scope", list(words_of(visit.scope, visit.switches)))
+    loop = asyncio.new_event_loop()
+    try:
+        work = loop.create_task(visit.run())
+        while True:
+            told = loop.run_until_complete(_next(visit.told, work))
+            if told is None:
+                break
+            yield told
+        work.result()
+        yield ("run", visit.outcome().model_dump(mode="json"))
+    finally:
+        visit.stop()
+        loop.close()
+
+
+async def _next(told: asyncio.Queue[Told], work: asyncio.Task[None]) -> Told | None:
+    """What is told next; None when all is told."""
+    while not work.done() or not told.empty():
+        with contextlib.suppress(TimeoutError):
+            return await asyncio.wait_for(told.get(), 0.1)
+    return None
+
+
+def _loopback_interfaces(job: Job) -> list[Interface]:
+    """On loopback this computer is in all subnets of the job at once."""
+    nets = [subnet_of(plan.cidr) for plan in job.subnets]
+    return [Interface("lo", net.last_host, net.prefix) for net in nets]
+
+
+class Visit:
+    """A check under way."""
+
+    def __init__(
+        self,
+        job: Job,
+        switches: Switches,
+        passwords: dict[str, str],
+        network: Network,
+        own: list[Interface],
+        here: bool,
+    ) -> None:
+        self.job, self.switches, self.network, self._here = job, switches, network, here
+        self.scope: Scope = scope_of(job, own, switches)
+        self.told: asyncio.Queue[Told] = asyncio.Queue()
+        self._passwords = passwords
+        self._pace = Pace(PROBES_A_SECOND)
+        self._heard: dict[str, Heard] = {}
+        self._read: dict[str, DeviceRead] = {}
+        self._begun = datetime.now(UTC)
+        self._begun_s = time.monotonic()
+        self._stopped = False
+        self._arp_heard = False
+        self._streams = ThreadPoolExecutor(STREAMS_AT_ONCE, "stream")
+        self._of_plan = {as_loopback(number): address_text(number) for number in self.scope.sweep}
+        self._days: tuple[Any, ...] = ()
+        self._arp: socket.socket | None = None
+        self._probed = self._to_look = 0
+        self._begun_with: set[str] = set()
+
+    def stop(self) -> None:
+        """End it as soon as may be."""
+        self._stopped = True
+        self._streams.shutdown(wait=False, cancel_futures=True)
+
+    async def run(self) -> None:
+        """Find, look, and work out what it means."""
+        await self._find_and_look()
+        assessment = assess(self.job)
+        if any(read.main is not None for read in self._read.values()):
+            self._days = kept_days(assessment, self._run())
+
+    def _tell(self, what: str, value: object) -> None:
+        self.told.put_nowait((what, value))
+
+    def outcome(self) -> CheckRun:
+        """The run as a whole."""
+        return self._run().model_copy(update={"days": self._days})
+
+    def _run(self) -> CheckRun:
+        return CheckRun(
+            at=self._begun.strftime("%Y-%m-%dT%H:%M:%SZ"),
+            took_s=round(time.monotonic() - self._begun_s, 1),
+            switches=self.switches,
+            laptop=tuple(f"{address_text(one.address)}/{one.prefix}" for one in self.scope.interfaces),
+            laptop_synchronised=laptop.is_synchronised(),
+            arp_heard=self._arp_heard,
+            not_reached=self.scope.not_reached,
+            here=self._here,
+            heard=tuple(self._heard.values()),
+            read=tuple(self._read.values()),
+        )
+
+    # ---- find -------------------------------------------------------------------------------------------------------
+
+    async def _find_and_look(self) -> None:
+        """The planned addresses first, and a search; then what was found is looked at while the rest is gone through."""
+        self._arp = None if self.network.on_loopback else laptop.arp_socket()
+        self._arp_heard = self._arp is not None
+        loop = asyncio.get_running_loop()
+        if self._arp is not None:
+            loop.add_reader(self._arp, laptop.overheard, self._arp, self._claimed)
+        try:
+            planned = [target.address for target in self.scope.targets]
+            rest = [number for number in self.scope.sweep if number not in set(planned)]
+            await asyncio.gather(self._search(), self._probe_all(planned))
+            await asyncio.sleep(SETTLE_S)
+            async with page.client() as http:
+                await asyncio.gather(self._look_at_found(http), self._probe_all(rest))
+                # What turned up elsewhere in its subnet.
+                await self._look_at_found(http)
+        finally:
+            if self._arp is not None:
+                loop.remove_reader(self._arp)
+                self._arp.close()
+
+    async def _search(self) -> None:
+        if not self.switches.search:
+            return
+        hosts = ["127.0.0.1"] if self.network.on_loopback else self._own_hosts()
+        port = as_open_port(SEARCH_PORT) if self.network.on_loopback else SEARCH_PORT
+        await searching.search(hosts, self._answered, port)
+
+    def _own_hosts(self) -> list[str]:
+        return [address_text(one.address) for one in self.scope.interfaces]
+
+    def _claimed(self, address: str, mac: str) -> None:
+        """Somebody was overheard to hold an address, perhaps in another subnet."""
+        number = address_number(address)
+        if not any(number == one.address for one in self.scope.interfaces):
+            self._hear(address, "ARP", mac_addresses=(mac,))
+
+    def _answered(self, host: str, answered: Answered) -> None:
+        address = self.network.planned(host, self._of_plan)
+        mac = (answered.mac_address.lower(),) if _is_mac(answered.mac_address) else ()
+        texts = {name: getattr(answered, name) for name in ("name", "hardware", "serial", "firmware")}
+        self._hear(address, "search", mac_addresses=mac, endpoints=(answered.endpoint,), **texts)
+
+    def _hear(self, address: str, by: str, **told: Any) -> None:
+        before = self._heard.get(address) or Heard(address=address)
+        if self._arp_heard and by == "search" and before.mac_addresses:
+            told.pop("mac_addresses", None)
+        values: dict[str, Any] = {"by": tuple(dict.fromkeys((*before.by, by)))[:8]}
+        for name, value in told.items():
+            old = getattr(before, name)
+            values[name] = tuple(dict.fromkeys((*old, *value)))[:16] if isinstance(old, tuple) else old or value
+        after = before.model_copy(update=values)
+        if after != before:
+            self._heard[address] = after
+            self._tell("heard", after.model_dump(mode="json"))
+
+    async def _probe_all(self, numbers: Sequence[int]) -> None:
+        ports = {target.address: target.profile.http_port for target in self.scope.targets}
+        waiting: set[asyncio.Task[None]] = set()
+        for at, number in enumerate(numbers):
+            await self._pace.turn()
+            waiting.add(asyncio.create_task(self._probe(number, ports.get(number, 80))))
+            waiting = {one for one in waiting if not one.done()}
+            self._probed += 1
+            if at % 10 == 0:
+                self._tell_share()
+        if waiting:
+            await asyncio.wait(waiting)
+        self._remembered()
+
+    def _remembered(self) -> None:
+        """Take from this computer's ARP cache who was there, where it could not listen itself."""
+        if self._arp is not None or self.network.on_loopback:
+            return
+        for address, mac in laptop.arp_cache().items():
+            if self.scope.allows(address_number(address)):
+                self._hear(address, "ARP", mac_addresses=(mac,))
+
+    def _tell_share(self) -> None:
+        steps = len(self.scope.sweep) + LOOK_WEIGHT * max(len(self.scope.targets), self._to_look)
+        self._tell("share", min(1.0, (self._probed + LOOK_WEIGHT * len(self._read)) / max(1, steps)))
+
+    async def _probe(self, number: int, port: int) -> None:
+        if self._arp is not None:
+            for one in self.scope.interfaces:
+                if number in one.subnet:
+                    laptop.ask_arp(self._arp, one, number)
+        try:
+            async with asyncio.timeout(CONNECT_S):
+                _, writer = await asyncio.open_connection(*self.network.reach(number, port))
+        except ConnectionRefusedError:
+            if not self.network.on_loopback:  # there this computer itself refuses for an address that nobody has
+                self._hear(address_text(number), "TCP")
+            return
+        except (OSError, TimeoutError):
+            return
+        writer.close()
+        self._hear(address_text(number), "TCP")
+
+    # ---- look -------------------------------------------------------------------------------------------------------
+
+    async def _look_at_found(self, http: httpx.AsyncClient) -> None:
+        """Look at what is known to be which device, and was not looked at yet; never at an address that several hold, where a
+        password might go astray."""
+        targets = {(one.device, one.address): one for one in self.scope.targets}
+        by_device = {one.device: one for one in reversed(self.scope.targets)}
+        visits: list[tuple[Target, int]] = []
+        for one in matched(self.job, list(self._heard.values()), self._arp_heard):
+            if one.device is None or one.seen is None or one.outcome not in LOOKED_AT or not one.seen.address:
+                continue
+            number = address_number(one.seen.address)
+            target = targets.get((one.device.id, number)) or by_device.get(one.device.id)
+            if target is not None and target.device not in self._begun_with and self.scope.allows(number):
+                self._begun_with.add(target.device)
+                visits.append((target, number))
+        self._to_look += len(visits)
+        turns = asyncio.Semaphore(AT_ONCE)
+
+        async def look(target: Target, number: int) -> None:
+            async with turns:
+                read = await self._look(target, number, http)
+            self._read[target.device] = read
+            self._tell("read", read.model_dump(mode="json"))
+            self._tell_share()
+
+        await asyncio.gather(*(look(target, number) for target, number in visits))
+
+    async def _look(self, target: Target, number: int, http: httpx.AsyncClient) -> DeviceRead:
+        profile, password = target.profile, self._passwords.get(target.device, self.network.site_password)
+        is_default = password is None and self.switches.default_passwords and bool(profile.default_password)
+        if is_default:
+            password = profile.default_password
+        given = password if self.switches.log_in else None
+        host, port = self.network.reach(number, profile.http_port)
+        await self._pace.turn()
+        seen = await page.look(http, f"http://{host}:{port}/", profile.user_name, given)
+        values: dict[str, Any] = {
+            "device": target.device,
+            "address": address_text(number),
+            "login": seen.login,
+            "trouble": seen.trouble,
+        }
+        if self.switches.clock and seen.clock_off_s is not None:
+            values |= {"clock_off_s": round(seen.clock_off_s, 1), "clock_by": "HTTP"}
+        if is_default:
+            values["default_works"] = seen.login == "in"
+        may_go_on = given is not None and seen.login not in ("refused", "locked", "set-up wanted")
+        if may_go_on and target.has_streams and self.switches.stream:
+            values |= await self._streams_of(target, number, given or "", values)
+        if seen.login == "in" and target.role == "recorder" and self.switches.channels and profile.channels_path:
+            await self._pace.turn()
+            url = f"http://{host}:{port}/{profile.channels_path}"
+            values["channels"] = await page.channels(http, url, profile.user_name, given or "")
+        if target.event_port and self.switches.events:
+            values["events_open"] = await self._opens(number, target.event_port)
+        return DeviceRead(**values)
+
+    async def _streams_of(self, target: Target, number: int, password: str, values: dict[str, Any]) -> dict[str, Any]:
+        profile = target.profile
+        found: dict[str, Any]
+        asked = await self._ask(target, number, profile.main_stream_path, password)
+        if asked.outcome != "opened":
+            found = {"main": StreamRead(outcome=asked.outcome, words=asked.words)}
+            if asked.outcome == "refused":
+                found["login"] = "locked" if asked.locked else "refused"
+            return found
+        reading = [self._read_stream(number, target, profile.main_stream_path, password, self.switches.stream_s)]
+        found = {}
+        if self.switches.substream and target.has_substream:
+            asked = await self._ask(target, number, profile.substream_path, password)
+            if asked.outcome == "opened":
+                for_s = min(self.switches.stream_s, SUBSTREAM_S)
+                reading.append(self._read_stream(number, target, profile.substream_path, password, for_s))
+            else:
+                found["substream"] = StreamRead(outcome=asked.outcome, words=asked.words)
+        main, *sub = await asyncio.gather(*reading)
+        found["main"] = main.read
+        if sub:
+            found["substream"] = sub[0].read
+        if values.get("login") in ("no answer", "open", "not tried"):
+            found["login"] = "in"
+        if self.switches.clock and main.clock_off_s is not None:
+            found |= {"clock_off_s": round(main.clock_off_s, 3), "clock_by": "RTCP"}
+        return found
+
+    async def _ask(self, target: Target, number: int, path: str, password: str) -> Asked:
+        await self._pace.turn()
+        host, port = self.network.reach(number, target.profile.rtsp_port)
+        return await ask(host, port, f"rtsp://{host}:{port}/{path}", target.profile.user_name, password)
+
+    async def _read_stream(self, number: int, target: Target, path: str, password: str, for_s: float) -> Streamed:
+        host, port = self.network.reach(number, target.profile.rtsp_port)
+        arguments = (host, port, path, target.profile.user_name, password, for_s, lambda: self._stopped)
+        return await asyncio.get_running_loop().run_in_executor(self._streams, read_stream, *arguments)
+
+    async def _opens(self, number: int, port: int) -> bool:
+        await self._pace.turn()
+        try:
+            async with asyncio.timeout(CONNECT_S):
+                _, writer = await asyncio.open_connection(*self.network.reach(number, port))
+        except (OSError, TimeoutError):
+            return False
+        writer.close()
+        return True
+
+
+def _is_mac(text: str) -> bool:
+    parts = text.split(":")
+    return len(parts) == 6 and all(len(part) == 2 and part.isalnum() for part in parts)
+
+
+async def _nothing() -> None:
+    return None

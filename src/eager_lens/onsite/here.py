@@ -1,0 +1,108 @@
+"""What is known of a site that runs on this computer: a note in the account's own runtime folder while it runs."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import warnings
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Literal, NamedTuple
+
+import platformdirs
+
+from eager_lens.core.files import PRIVATE, write_whole
+
+Mode = Literal["namespaces", "loopback"]
+
+
+class SiteHere(NamedTuple):
+    """A site that runs here.
+
+    Attributes:
+        pid: its process, which is in the network of the laptop. mode: where its devices are.
+        job: the job file's path, empty for the demo. user, password: who may log in at every stand-in whose own password was
+            not given; it is good for this site only, and ends with it.
+        left_out: by device id, why it does not run. faults: what was put on it, in words. begun_s: when, since 1970.
+    """
+
+    pid: int
+    mode: Mode
+    job: str
+    password: str
+    left_out: dict[str, str]
+    faults: tuple[str, ...]
+    begun_s: float
+
+    def __repr__(self) -> str:
+        """Without the password, wherever it may be printed."""
+        return f"SiteHere({self.pid}, {self.mode}, {self.job!r})"
+
+    def as_json(self) -> str:
+        """As one line of JSON."""
+        return json.dumps(self._asdict())
+
+    @classmethod
+    def from_json(cls, text: str) -> SiteHere:
+        """Out of one line of JSON.
+
+        Raises:
+            ValueError: when it is none, or another.
+        """
+        values = json.loads(text)
+        try:
+            return cls(
+                int(values["pid"]),
+                "namespaces" if values["mode"] == "namespaces" else "loopback",
+                str(values["job"]),
+                str(values["password"]),
+                {str(name): str(why) for name, why in values["left_out"].items()},
+                tuple(map(str, values["faults"])),
+                float(values["begun_s"]),
+            )
+        except (KeyError, TypeError, AttributeError) as error:
+            raise ValueError("no note of a site") from error
+
+
+def _folder() -> Path:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # without a session there is no such folder; one below /tmp stands in
+        return Path(platformdirs.user_runtime_dir("eager-lens")) / "sites"
+
+
+@contextlib.contextmanager
+def noted(site: SiteHere) -> Iterator[None]:
+    """Leave a note of a site while it runs."""
+    path = _folder() / f"{site.pid}.json"
+    path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    write_whole(path, site.as_json().encode(), PRIVATE, PRIVATE)
+    try:
+        yield
+    finally:
+        path.unlink(missing_ok=True)
+
+
+def sites_here() -> list[SiteHere]:
+    """The sites that run here, the latest first; notes of those that ended are taken away."""
+    found = []
+    for path in _folder().glob("*.json") if _folder().is_dir() else ():
+        try:
+            site = SiteHere.from_json(path.read_text("utf-8"))
+        except (OSError, ValueError):
+            continue
+        if _runs(site.pid):
+            found.append(site)
+        else:
+            path.unlink(missing_ok=True)
+    return sorted(found, key=lambda one: -one.begun_s)
+
+
+def _runs(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True

@@ -1,0 +1,85 @@
+"""How a recorder stand-in fetches a stream: RTSP over one connection, with digest log-in; so that "receiving" is earned."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import struct
+import time
+from collections.abc import Awaitable, Callable
+from typing import Literal
+
+from eager_lens.core.virtual_site.stand_in import ChannelSet
+from eager_lens.onsite.rtsp_client import Refused, Silent, Talk, control_of
+
+ANSWER_S = 8.0
+SILENT_S = 5.0
+RETRY_S = 20.0
+
+Shown = Literal["not asked yet", "receiving", "refused", "silent"]
+
+
+Connect = Callable[[], Awaitable[tuple[asyncio.StreamReader, asyncio.StreamWriter]]]
+
+
+class Channel:
+    """A recorder's channel at work.
+
+    Attributes:
+        shown: what it shows; why: the reason where it is no picture. octets: what came in so far.
+    """
+
+    def __init__(self, setting: ChannelSet) -> None:
+        self.setting = setting
+        self.shown: Shown = "not asked yet"
+        self.why = ""
+        self.octets = 0
+        self.heard_s = 0.0
+
+    async def fetch(self, connect: Connect, url: str, for_s: float) -> None:
+        """Fetch for so long, then let go; what is shown stays."""
+        writer: asyncio.StreamWriter | None = None
+        try:
+            async with asyncio.timeout(ANSWER_S):
+                reader, writer = await connect()
+                talk = Talk(reader, writer, self.setting.user, self.setting.password)
+                described = await talk.ask("DESCRIBE", url, {"Accept": "application/sdp"})
+                control = control_of(described, url)
+                transport = {"Transport": "RTP/AVP/TCP;unicast;interleaved=0-1"}
+                await talk.ask("SETUP", control, transport)
+                await talk.ask("PLAY", url, {})
+            until_s = time.monotonic() + for_s
+            while time.monotonic() < until_s:
+                async with asyncio.timeout(SILENT_S):
+                    await self._packet(reader)
+                self.shown, self.why = "receiving", ""
+                self.heard_s = time.monotonic()
+        except Refused as error:
+            self.shown, self.why = "refused", str(error)
+        except Silent as error:
+            self.shown, self.why = "silent", str(error)
+        except TimeoutError:
+            self.shown, self.why = "silent", "no answer, or no picture, in time"
+        except (OSError, asyncio.IncompleteReadError, asyncio.LimitOverrunError) as error:
+            self.shown, self.why = "silent", _reason(error)
+        finally:
+            if writer is not None:
+                writer.close()
+
+    async def _packet(self, reader: asyncio.StreamReader) -> None:
+        first = await reader.readexactly(4)
+        if first[:1] != b"$":
+            await reader.readuntil(b"\r\n\r\n")
+            return
+        size = struct.unpack(">H", first[2:])[0]
+        await reader.readexactly(size)
+        self.octets += size
+
+
+def _reason(error: BaseException) -> str:
+    if isinstance(error, asyncio.IncompleteReadError):
+        return "it ended the connection"
+    if isinstance(error, ConnectionRefusedError):
+        return "nothing listens there"
+    number = getattr(error, "errno", None)
+    return os.strerror(number).lower() if number else "no answer"
