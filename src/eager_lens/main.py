@@ -95,6 +95,7 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
         "--passwords", action="store_true", help="read passwords by device id from standard input, as JSON"
     )
     site.add_argument("--json", action="store_true", help="say what runs as one line of JSON")
+    site.add_argument("--until-closed", action="store_true", help="end when standard input is closed")
     check_site = command(
         "check-site", "look at every device of a job over the network, and say what differs", _check_site
     )

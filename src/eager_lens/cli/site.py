@@ -73,7 +73,10 @@ def _run(arguments: argparse.Namespace, in_namespaces: bool, why_not: str) -> in
     note = SiteHere(
         os.getpid(), "namespaces" if in_namespaces else "loopback", job_path, site_password, {}, faults, begun_s
     )
-    return asyncio.run(_until_ended(arguments, running, note, names, why_not))
+    try:
+        return asyncio.run(_until_ended(arguments, running, note, names, why_not))
+    finally:
+        running.close()
 
 
 def _job(path: Path | None) -> Job:
@@ -102,6 +105,9 @@ async def _until_ended(
     loop = asyncio.get_running_loop()
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         loop.add_signal_handler(number, ended.set)
+    if arguments.until_closed:
+        # Whoever started this holds the other end: it closes however that one ends.
+        loop.add_reader(sys.stdin, lambda: None if os.read(sys.stdin.fileno(), 4096) else ended.set())
     try:
         await running.start()
         note = note._replace(left_out=running.left_out)

@@ -111,7 +111,7 @@ class CheckRun(Plain):
         laptop_synchronised: whether the laptop's own clock is kept by a time server; None where the system does not say.
         arp_heard: whether it could listen for ARP, without which two devices on one address are easily missed.
         not_reached: subnets of the job that the laptop has no address in.
-        here: it was the site of stand-ins on this computer. stopped: it was ended before it was through.
+        here: it was the site of stand-ins on this computer. stopped: it is not through, or was ended before it was.
     """
 
     at: Word

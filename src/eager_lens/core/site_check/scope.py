@@ -174,7 +174,7 @@ def words_of(scope: Scope, switches: Switches) -> tuple[str, ...]:
             "Where no password is noted, the make's default password, once: a device that takes it is wide open."
         )
     if switches.stream and cameras:
-        both = ", then its substream" if switches.substream else ""
+        both = " and its substream" if switches.substream else ""
         lines.append(f"The main stream of {count(cameras, 'camera')}{both}, for {figure(switches.stream_s)} s each.")
     if switches.events and any(target.event_port for target in scope.targets):
         lines.append("A connection to the recorders' event ports, without a message.")

@@ -18,6 +18,7 @@ from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
 from eager_lens.core.units import count, figure
 
 HOUR_S, HOUR_NEAR_S = 3600.0, 60.0
+MOST_CHANNELS_NAMED = 8
 SUBSTREAM_OFF = 2.0
 """A substream may send so many times its planned rate before that is told."""
 
@@ -143,7 +144,7 @@ def _row(assessment: Assessment, run: CheckRun, found: Found, read: DeviceRead |
         _planned_words(device),
         _found_words(found, read),
         tuple(sorted(lines, key=lambda line: -line.severity)),
-        read is not None or found.seen is not None,
+        read is not None or (found.seen is not None and not run.stopped),
     )
 
 
@@ -156,6 +157,8 @@ _OUTCOMES = {
 
 
 def _place_lines(assessment: Assessment, found: Found, run: CheckRun) -> Iterator[SiteLine]:
+    if found.outcome == "not heard" and run.stopped:
+        return  # it may still answer, or would have
     if found.outcome == "not heard" and found.device is not None and _is_beyond(found.device, run):
         yield SiteLine(*_beyond_words(assessment, found.device))
     elif found.outcome in _OUTCOMES:
@@ -235,12 +238,12 @@ def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: D
         return
     settings = settings_read(camera, main)
     days = _days_words(assessment, run, camera)
+    rates = f"sends {figure(main.mean_mbps)} Mb/s, {figure(assessment.camera(camera.id).load_mbps)} planned{days}"
     if settings:
-        words = f"It runs at {_settings_words(main)}, planned {_planned_stream(camera)}{days}."
+        words = f"It runs at {_settings_words(main)}, planned {_planned_stream(camera)}; it {rates}."
         yield SiteLine(Severity.WARNING, SiteCode.SETTINGS, words)
-    if rate_is_off(assessment, camera, main):
-        planned = assessment.camera(camera.id).load_mbps
-        words = f"It sends {figure(main.mean_mbps)} Mb/s, {figure(planned)} planned{'' if settings else days}."
+    elif rate_is_off(assessment, camera, main):
+        words = f"It {rates}."
         yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
     sub = read.substream
     if sub is not None and sub.outcome not in ("opened", "not tried"):
@@ -298,7 +301,7 @@ def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, r
                 elif channel.state != "receiving":
                     bad.append(f"{number} ({camera.name}): {channel.why or channel.state}")
         if bad:
-            words = f"{count(len(bad), 'channel')} without a picture: {'; '.join(bad[:4])}{_and_more(bad)}."
+            words = f"{count(len(bad), 'channel')} without a picture: {'; '.join(bad[:MOST_CHANNELS_NAMED])}{_and_more(bad)}."
             yield SiteLine(Severity.FAULT, SiteCode.CHANNEL, words)
     if read.events_open is False:
         words = f"Nothing takes its events at TCP port {recorder.event_tcp_port}: motion would record nothing."
@@ -310,7 +313,8 @@ def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, r
 
 
 def _and_more(all_of_them: Sequence[str]) -> str:
-    return f" and {len(all_of_them) - 4} more" if len(all_of_them) > 4 else ""
+    more = len(all_of_them) - MOST_CHANNELS_NAMED
+    return f" and {more} more" if more > 0 else ""
 
 
 def _planned_words(device: Device | None) -> str:
@@ -359,13 +363,14 @@ def _found_words(found: Found, read: DeviceRead | None) -> str:
     return ", ".join(parts)
 
 
-def headline(rows: Sequence[Row], run: CheckRun) -> str:
-    """The run in a sentence."""
+def headline(rows: Sequence[Row], run: CheckRun, under_way: bool = False) -> str:
+    """The run in a sentence; ``under_way``: it goes on."""
     devices = [row for row in rows if row.device is not None]
     wrong = sum(row.severity in (Severity.FAULT, Severity.WARNING) for row in rows)
     if not run.heard:
-        return "Nothing answered."
+        return "Looking …" if under_way else "Nothing answered."
     fine = sum(row.asked and row.severity in (None, Severity.NOTE) for row in devices)
-    unlike = f"{count(wrong, 'row')} to look at" if wrong else "nothing to put right"
-    stopped = "; it was stopped before it was through" if run.stopped else ""
-    return f"{fine} of {count(len(devices), 'device')} as planned, {unlike}{stopped}."
+    unlike = f"{wrong} to look at" if wrong else "nothing to put right"
+    stopped = "; it was stopped before it was through" if run.stopped and not under_way else ""
+    begun = "So far " if under_way else ""
+    return f"{begun}{fine} of {count(len(devices), 'device')} as planned, {unlike}{stopped}."

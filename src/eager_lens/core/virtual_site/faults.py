@@ -122,6 +122,7 @@ def _unplugged(site: Site, unit: Unit) -> str:
     for cable in cables:
         cable.plugged = False
     site.changed()
+    site.settle()
     return f"the cable of {unit.name} is pulled"
 
 

@@ -152,6 +152,7 @@ class _Wires:
     def __init__(self, site: Site) -> None:
         self._site = site
         self._names: dict[tuple[int, str], str] = {}
+        self._has_port: set[str] = set()
         self._plans: dict[str, SubnetPlan] = {plan.id: plan for plan in site.job.subnets}
         self._nets = {plan.id: subnet_of(plan.cidr) for plan in site.job.subnets}
 
@@ -159,7 +160,14 @@ class _Wires:
         """The wire of a unit's side; ``subnet_id`` is that of its plan, empty for what is not in the job."""
         feet: Feet = self._site.segment(unit, side)
         vlan = subnet_id if subnet_id in self._plans else self._by_address(side.address)
-        return self._names.setdefault((id(feet), vlan), f"wire{len(self._names)}")
+        name = self._names.setdefault((id(feet), vlan), f"wire{len(self._names)}")
+        if name not in self._has_port and any(self._passes_on(unit_id) for unit_id, _ in feet):
+            self._has_port.add(name)
+        return name
+
+    def _passes_on(self, unit_id: str) -> bool:
+        unit = self._site.units.get(unit_id)
+        return unit is not None and unit.runs and unit.passes_on
 
     def _by_address(self, address: int) -> str:
         return next((plan_id for plan_id, net in self._nets.items() if address in net), "")
@@ -170,7 +178,7 @@ class _Wires:
         held |= {address_number(device.address) for device in self._site.job.devices() if device.address}
         wires: dict[str, tuple[tuple[int, int], ...]] = dict.fromkeys(self._names.values(), ())
         for (_, subnet_id), name in self._names.items():
-            net = self._nets.get(subnet_id)
+            net = self._nets.get(subnet_id) if name in self._has_port else None
             free = next((n for n in range(net.last_host, net.network, -1) if n not in held), 0) if net else 0
             if net is not None and free:
                 held.add(free)

@@ -25,6 +25,8 @@ class Progress(NamedTuple):
     heard: tuple[Heard, ...]
     read: tuple[DeviceRead, ...]
     words: tuple[str, ...]
+    laptop: tuple[str, ...]
+    arp_heard: bool
 
 
 def intended(job: Job, switches: Switches, here: SiteHere | None) -> tuple[Scope, tuple[str, ...]]:
@@ -65,10 +67,12 @@ def checking_site(
     heard: dict[str, Heard] = {}
     read: dict[str, DeviceRead] = {}
     words: tuple[str, ...] = ()
+    laptop: tuple[str, ...] = ()
+    arp_heard = False
     share, outcome = 0.0, None
 
     def take(part: tuple[str, Any]) -> None:
-        nonlocal share, outcome, words
+        nonlocal share, outcome, words, laptop, arp_heard
         kind, value = part
         if kind == "heard":
             one = read_as(Heard, value)
@@ -78,6 +82,8 @@ def checking_site(
             read[device.device] = device
         elif kind == "scope":
             words = tuple(value)
+        elif kind == "laptop":
+            laptop, arp_heard = tuple(value[0]), value[1]
         elif kind == "share":
             share = value
         elif kind == "run":
@@ -90,7 +96,7 @@ def checking_site(
         for _ in running:
             if len(heard) + len(read) != known:
                 known = len(heard) + len(read)
-                so_far(Progress(tuple(heard.values()), tuple(read.values()), words))
+                so_far(Progress(tuple(heard.values()), tuple(read.values()), words, laptop, arp_heard))
             yield share
     finally:
         running.close()

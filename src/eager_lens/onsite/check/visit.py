@@ -146,12 +146,15 @@ class Visit:
         """The run as a whole."""
         return self._run().model_copy(update={"days": self._days})
 
+    def _laptop(self) -> tuple[str, ...]:
+        return tuple(f"{address_text(one.address)}/{one.prefix}" for one in self.scope.interfaces)
+
     def _run(self) -> CheckRun:
         return CheckRun(
             at=self._begun.strftime("%Y-%m-%dT%H:%M:%SZ"),
             took_s=round(time.monotonic() - self._begun_s, 1),
             switches=self.switches,
-            laptop=tuple(f"{address_text(one.address)}/{one.prefix}" for one in self.scope.interfaces),
+            laptop=self._laptop(),
             laptop_synchronised=laptop.is_synchronised(),
             arp_heard=self._arp_heard,
             not_reached=self.scope.not_reached,
@@ -166,6 +169,7 @@ class Visit:
         """The planned addresses first, and a search; then what was found is looked at while the rest is gone through."""
         self._arp = None if self.network.on_loopback else laptop.arp_socket()
         self._arp_heard = self._arp is not None
+        self._tell("laptop", (self._laptop(), self._arp_heard))
         loop = asyncio.get_running_loop()
         if self._arp is not None:
             loop.add_reader(self._arp, laptop.overheard, self._arp, self._claimed)

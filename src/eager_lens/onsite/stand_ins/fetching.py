@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import errno
 import os
 import struct
 import time
@@ -76,10 +77,17 @@ class Channel:
         self.octets += size
 
 
+_REASONS = {
+    errno.ECONNREFUSED: "nothing listens there",
+    errno.ECONNRESET: "it broke the connection off",
+    errno.EPIPE: "it broke the connection off",
+    errno.EHOSTUNREACH: "nobody answers at its address",
+    errno.ENETUNREACH: "its subnet is not reached from here",
+}
+
+
 def _reason(error: BaseException) -> str:
     if isinstance(error, asyncio.IncompleteReadError):
         return "it ended the connection"
-    if isinstance(error, ConnectionRefusedError):
-        return "nothing listens there"
     number = getattr(error, "errno", None)
-    return os.strerror(number).lower() if number else "no answer"
+    return _REASONS.get(number or 0) or (os.strerror(number).lower() if number else "no answer")

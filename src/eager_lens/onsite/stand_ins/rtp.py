@@ -80,7 +80,8 @@ def _jpeg(picture: bytes) -> list[bytes]:
     at += 2 + struct.unpack_from(">H", picture, at + 2)[0]
     end = len(picture) - 2 if picture.endswith(b"\xff\xd9") else len(picture)
     scan = picture[at:end]
-    quantisers = b"".join(tables[one] for one in sorted(tables))
+    # A receiver takes one table for light and one for colour, also where they are the same.
+    quantisers = tables[0] + tables.get(1, tables[0])
     payloads, done = [], 0
     while done < len(scan):
         head = struct.pack(">B3sBBBB", 0, done.to_bytes(3, "big"), 1, 255, (size[0] + 7) // 8, (size[1] + 7) // 8)

@@ -152,11 +152,14 @@ class RunningSite:
             self._group, _ = await loop.create_datagram_endpoint(lambda: discovery.Discoverable(announced), sock=opened)
 
     async def stop(self) -> None:
-        """End all of it; nothing is left behind."""
+        """End all that runs."""
         self.loops.close()
         if self._group is not None:
             self._group.close()
         await asyncio.gather(*(device.stop() for device in self.devices.values()))
+
+    def close(self) -> None:
+        """Take the network down; as setting it up, this cannot run inside an event loop."""
         for place in self._places.values():
             place.close()
         if self._wires is not None:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.bench.channels_view import ChannelsView
 from eager_lens.desk.pages.bench.makes_view import MakesView
 from eager_lens.desk.pages.bench.passwords_view import PasswordsView
 from eager_lens.desk.pages.bench.plan_view import PlanView
 from eager_lens.desk.pages.bench.rehearsal_view import RehearsalView
+from eager_lens.desk.pages.bench.site_check_view import SiteCheckView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import label
 from eager_lens.desk.widgets.channel_board import ChannelBoard
@@ -15,7 +17,7 @@ from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
 
-CHANNELS, PLAN, REHEARSAL, MAKES, PASSWORDS = range(5)
+CHANNELS, PLAN, REHEARSAL, SITE_CHECK, MAKES, PASSWORDS = range(6)
 
 
 class BenchPage(TabbedPage):
@@ -27,6 +29,7 @@ class BenchPage(TabbedPage):
         super().__init__(session)
         self.channels, self.passwords = ChannelsView(session), PasswordsView(session)
         self.rehearsal, self.makes = RehearsalView(session), MakesView(session)
+        self.site_check = SiteCheckView(session)
         self.plan = PlanView(session, self.rehearsal.rehearser)
         self.rehearsal.steps_asked = lambda: self.plan.placed
         self.passwords.closed.connect(lambda: self.show_view(CHANNELS))
@@ -44,6 +47,7 @@ class BenchPage(TabbedPage):
                 ("Channels", "Every camera on a recorder and a channel", self.channels),
                 ("Commissioning plan", "What to power first, what to enter, how long to wait", self.plan),
                 ("Rehearsal", "The job's devices, simulated: try the order of work and its faults", self.rehearsal),
+                ("Site check", "Look at every device over the network: where plan and site differ", self.site_check),
                 ("Makes", "How each make behaves when it is new", self.makes),
                 ("Passwords …", "Made by rule, kept in a sealed file beside the job", self.passwords),
             )
@@ -69,6 +73,15 @@ class BenchPage(TabbedPage):
     def hideEvent(self, event: object) -> None:
         """The rehearsal's clock stops while nobody looks."""
         self.rehearsal.rehearser.pause()
+
+    @property
+    def asker(self) -> Asker | None:
+        """Where questions for files go."""
+        return self.site_check.asker
+
+    @asker.setter
+    def asker(self, asker: Asker | None) -> None:
+        self.site_check.asker = asker
 
     @property
     def boards(self) -> dict[str, tuple[Meter, ChannelBoard]]:

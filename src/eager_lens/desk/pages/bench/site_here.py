@@ -1,0 +1,96 @@
+"""The site of stand-ins that this window started: a process of its own, which ends with the window."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, Signal
+
+from eager_lens.core.job.file import job_text
+from eager_lens.core.job.model import Job
+from eager_lens.onsite.here import SiteHere
+
+ENDS_WITHIN_MS = 4000
+
+
+class SiteHereProcess(QObject):
+    """Starts and ends it. ``site`` is what runs, None while nothing does.
+
+    Attributes:
+        is_starting: it was started, and has not told yet that it is ready.
+    """
+
+    changed = Signal()
+    failed = Signal(str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.site: SiteHere | None = None
+        self._process: QProcess | None = None
+        self._folder: Path | None = None
+
+    @property
+    def is_starting(self) -> bool:
+        """Whether it is on its way."""
+        return self._process is not None and self.site is None
+
+    def start(self, job: Job, faults: Sequence[str]) -> None:
+        """Start the stand-ins of a job as it is now, saved or not."""
+        self.stop()
+        self._folder = Path(tempfile.mkdtemp(prefix="eager-lens-site-"))
+        path = self._folder / "job.lens.json"
+        path.write_text(job_text(job), "utf-8")
+        process = self._process = QProcess(self)
+        environment = QProcessEnvironment.systemEnvironment()
+        environment.insert("PYTHONPATH", os.pathsep.join(part for part in sys.path if part))
+        process.setProcessEnvironment(environment)
+        process.readyReadStandardOutput.connect(self._told)
+        process.finished.connect(lambda *_: self._ended(process))
+        process.errorOccurred.connect(lambda *_: self._ended(process))
+        given = [word for fault in faults for word in ("--fault", fault)]
+        process.start(sys.executable, ["-m", "eager_lens", "site", str(path), "--json", "--until-closed", *given])
+        self.changed.emit()
+
+    def _told(self) -> None:
+        if self._process is None or self.site is not None or not self._process.canReadLine():
+            return
+        try:
+            self.site = SiteHere.from_json(bytes(self._process.readLine().data()).decode("utf-8", "replace"))
+        except ValueError:
+            self.failed.emit("The stand-ins did not start as they should")
+            self.stop()
+            return
+        self.changed.emit()
+
+    def _ended(self, process: QProcess) -> None:
+        if process is not self._process:
+            return
+        if self.site is None:
+            words = bytes(process.readAllStandardError().data()).decode("utf-8", "replace").strip().splitlines()
+            self.failed.emit(words[-1].removeprefix("eager-lens: ") if words else "The stand-ins could not be started")
+        self._forget()
+
+    def stop(self) -> None:
+        """End it, if it runs."""
+        process = self._process
+        if process is None:
+            return
+        self._process = None
+        process.closeWriteChannel()
+        process.terminate()
+        if not process.waitForFinished(ENDS_WITHIN_MS):
+            process.kill()
+            process.waitForFinished(ENDS_WITHIN_MS)
+        self._forget()
+
+    def _forget(self) -> None:
+        self._process, self.site = None, None
+        if self._folder is not None:
+            shutil.rmtree(self._folder, ignore_errors=True)
+            self._folder = None
+        self.changed.emit()
