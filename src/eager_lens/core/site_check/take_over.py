@@ -78,7 +78,7 @@ def _rates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
         if camera is None or stream is None or not _is_measured(stream):
             continue
         own = settings_at(camera, stream)
-        values[camera.id] = {
+        taken: dict[str, Any] = {
             "measured_mbps": round(stream.mean_mbps, 4),
             "measured_low_mbps": None,
             "measured_high_mbps": None,
@@ -87,6 +87,8 @@ def _rates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
             "measured_min": max(1e-3, round(stream.read_s / 60, 4)),
             "measured_at": None if own == settings_of(camera) else own,
         }
+        if any(getattr(camera, name) != value for name, value in taken.items()):
+            values[camera.id] = taken
     return values
 
 

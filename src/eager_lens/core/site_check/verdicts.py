@@ -93,8 +93,12 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
     job = assessment.job
     reads = {read.device: read for read in run.read}
     rows, seen = [], set()
-    for found in matched(job, run.heard, run.arp_heard):
+    everything = matched(job, run.heard, run.arp_heard)
+    taken = {one.device.id for one in everything if one.outcome == "in its place" and one.device is not None}
+    for found in everything:
         device = found.device
+        if device is not None and found.outcome == "not heard" and device.id in taken:
+            continue  # who stands in its place is told
         if device is not None and found.seen is not None and device.id in seen and found.outcome != "shared":
             continue
         read = reads.get(device.id) if device is not None else None
@@ -134,6 +138,8 @@ def _row(assessment: Assessment, run: CheckRun, found: Found, read: DeviceRead |
     lines = list(_place_lines(assessment, found, run))
     if read is not None and device is not None:
         lines += _read_lines(assessment, run, device, read)
+    if isinstance(device, Recorder):
+        lines += _days_lines(device, run)
     name = device.name if device is not None else (found.seen.name if found.seen else "") or "Stranger"
     address = found.seen.address if found.seen is not None else getattr(device, "address", "")
     return Row(
@@ -306,8 +312,10 @@ def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, r
     if read.events_open is False:
         words = f"Nothing takes its events at TCP port {recorder.event_tcp_port}: motion would record nothing."
         yield SiteLine(Severity.FAULT, SiteCode.EVENT_PORT, words)
-    whole = [one for one in run.days if one.recorder == recorder.id and not one.camera]
-    for one in whole:
+
+
+def _days_lines(recorder: Recorder, run: CheckRun) -> Iterator[SiteLine]:
+    for one in (one for one in run.days if one.recorder == recorder.id and not one.camera):
         words = f"With what its cameras send now it keeps {figure(one.found)} days instead of {figure(one.planned)}."
         yield SiteLine(Severity.WARNING if one.found < one.planned else Severity.NOTE, SiteCode.FEWER_DAYS, words)
 

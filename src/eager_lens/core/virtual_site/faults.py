@@ -89,6 +89,7 @@ def _frozen_lease(site: Site, unit: Unit) -> str:
     stranger.access.is_set_up = True
     site.units[stranger_id] = stranger
     site.guest_came()
+    site.changed()
     return f"the router leased {address_text(unit.sides[0].address)} to a telephone; {unit.name} has it as well"
 
 

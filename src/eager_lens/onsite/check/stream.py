@@ -103,6 +103,8 @@ def read_stream(
         return Streamed(StreamRead(outcome="stopped" if counted.sizes else "no answer", words=_reason(error)))
     if counted.span_s < LEAST_SPAN_S:
         return Streamed(StreamRead(outcome="stopped", words="it opened, and hardly any pictures came"))
+    if not all(size):
+        return Streamed(StreamRead(outcome="stopped", words="it opened, and no picture can be made of what it sends"))
     return Streamed(counted.read(CODEC_NAMES.get(codec, codec), size), counted.clock_off_s(codec))
 
 

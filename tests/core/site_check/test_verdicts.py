@@ -1,0 +1,282 @@
+"""What was read beside the plan: verdicts, what is taken over, what changed."""
+
+import unittest
+from pathlib import Path
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.errors import FileTrouble, RefusedInput
+from eager_lens.core.job.model import Registration
+from eager_lens.core.site_check.consequences import kept_days
+from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
+from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs, runs_beside
+from eager_lens.core.site_check.since import changes
+from eager_lens.core.site_check.table import run_table
+from eager_lens.core.site_check.take_over import take_over
+from eager_lens.core.site_check.verdicts import SiteCode, duration_words, headline, rows_of
+from tests.support import FolderCase, camera, job_with, recorder
+
+MAC = "02:5b:1e:00:01:0{}"
+
+
+def stream(**fields):
+    base = {
+        "outcome": "opened",
+        "codec": "h265",
+        "width_px": 1920,
+        "height_px": 1080,
+        "fps": 12,
+        "key_frame_s": 2,
+        "mean_mbps": 2.0,
+        "peak_mbps": 4.0,
+        "read_s": 5.0,
+    }
+    return StreamRead(**{**base, **fields})
+
+
+def heard(at, **fields):
+    base = {"address": f"172.22.40.{39 + at}", "mac_addresses": (MAC.format(at),), "by": ("ARP",)}
+    return Heard(**{**base, **fields})
+
+
+def read(at, **fields):
+    base = {"device": f"cam-{at}", "address": f"172.22.40.{39 + at}", "login": "in", "main": stream()}
+    return DeviceRead(**{**base, **fields})
+
+
+def job_of(many=2, **fields):
+    cameras = [camera(at, mac_address=MAC.format(at), measured_mbps=2.0) for at in range(1, many + 1)]
+    return job_with(cameras, [recorder(mac_address="02:5b:1e:00:00:10")], **fields)
+
+
+RECORDER = Heard(address="172.22.40.20", mac_addresses=("02:5b:1e:00:00:10",), by=("ARP",))
+
+
+def run_of(*reads, others=(), **fields):
+    many = max((int(one.device.removeprefix("cam-")) for one in reads if one.device.startswith("cam")), default=2)
+    base = {
+        "at": "2026-03-02T12:00:00Z",
+        "laptop": ("172.22.40.9/24",),
+        "arp_heard": True,
+        "heard": (RECORDER, *(heard(at) for at in range(1, max(2, many) + 1)), *others),
+        "read": reads,
+    }
+    return CheckRun(**{**base, **fields})
+
+
+def codes_of(run, name="Camera 1", job=None):
+    rows = {row.name: row for row in rows_of(assess(job or job_of()), run)}
+    return [line.code for line in rows[name].lines]
+
+
+class Verdicts(unittest.TestCase):
+    def test_what_is_as_planned_has_no_line(self):
+        rows = rows_of(assess(job_of()), run_of(read(1), read(2)))
+        self.assertEqual([row.lines for row in rows], [()] * 3)
+        self.assertEqual(headline(rows, run_of(read(1))), "3 of 3 devices as planned, nothing to put right.")
+
+    def test_each_reading_has_its_verdict(self):
+        cases = {
+            SiteCode.REFUSED: {"login": "refused", "main": None},
+            SiteCode.LOCKED: {"login": "locked", "main": None},
+            SiteCode.SET_UP: {"login": "set-up wanted", "main": None},
+            SiteCode.PLAIN_TEXT: {"login": "plain text", "main": None},
+            SiteCode.NO_PAGE: {"login": "no answer", "main": None},
+            SiteCode.DEFAULT_PASSWORD: {"default_works": True},
+            SiteCode.NO_STREAM: {"main": stream(outcome="no answer", words="nothing listens")},
+            SiteCode.STREAM_STOPS: {"main": stream(outcome="stopped", words="no pictures came")},
+            SiteCode.SETTINGS: {"main": stream(fps=25)},
+            SiteCode.RATE: {"main": stream(mean_mbps=4.0)},
+            SiteCode.SUBSTREAM: {"substream": stream(mean_mbps=4.0)},
+            SiteCode.CLOCK: {"clock_off_s": -3600.2, "clock_by": "RTCP"},
+            SiteCode.ODD: {"trouble": "Its page does not end."},
+        }
+        for code, fields in cases.items():
+            with self.subTest(code):
+                self.assertEqual(codes_of(run_of(read(1, **fields))), [code])
+
+    def test_what_lies_within_bounds_is_silent(self):
+        quiet = (
+            {"main": stream(fps=12.4)},
+            {"main": stream(key_frame_s=2.3)},
+            {"main": stream(mean_mbps=2.4)},
+            {"clock_off_s": 4.9, "clock_by": "HTTP"},
+            {"substream": stream(mean_mbps=0.9)},
+            {"login": "open"},
+        )
+        for fields in quiet:
+            with self.subTest(fields):
+                self.assertEqual(codes_of(run_of(read(1, **fields))), [])
+
+    def test_two_on_one_address_and_no_more_about_either(self):
+        twins = heard(1, mac_addresses=(MAC.format(1), MAC.format(2)))
+        run = run_of(heard=(RECORDER, twins))
+        self.assertEqual(codes_of(run), [SiteCode.SHARED])
+        self.assertEqual(codes_of(run, "Camera 2"), [SiteCode.SHARED])
+
+    def test_without_arp_two_names_in_a_search_are_two_devices(self):
+        two = Heard(address="172.22.40.40", endpoints=("urn:uuid:a", "urn:uuid:b"), by=("search",))
+        run = run_of(heard=(RECORDER, two, heard(2)), arp_heard=False)
+        self.assertIn(SiteCode.SHARED, {line.code for row in rows_of(assess(job_of()), run) for line in row.lines})
+
+    def test_strangers_elsewhere_and_silent_devices(self):
+        moved = heard(1, address="172.22.40.77")
+        stranger = Heard(address="172.22.40.90", mac_addresses=("06:00:00:00:00:01",), by=("TCP",))
+        rows = rows_of(assess(job_of()), run_of(heard=(RECORDER, moved, stranger)))
+        found = {row.name: [(line.code, line.severity) for line in row.lines] for row in rows}
+        self.assertEqual(found["Camera 1"], [(SiteCode.ELSEWHERE, Severity.FAULT)])
+        self.assertEqual(found["Camera 2"], [(SiteCode.NOT_HEARD, Severity.FAULT)])
+        self.assertEqual(found["Stranger"], [(SiteCode.STRANGER, Severity.NOTE)])
+        self.assertEqual([row.severity for row in rows][:2], [Severity.FAULT, Severity.FAULT])
+
+    def test_another_in_its_place(self):
+        other = heard(1, mac_addresses=("06:00:00:00:00:01",))
+        self.assertEqual(codes_of(run_of(heard=(RECORDER, other, heard(2)))), [SiteCode.IN_ITS_PLACE])
+
+    def test_a_subnet_that_was_not_looked_at_is_no_fault(self):
+        run = run_of(heard=(), laptop=("10.9.9.9/24",))
+        self.assertEqual(codes_of(run), [SiteCode.NOT_REACHED])
+
+    def test_while_it_goes_on_nothing_is_missing_yet(self):
+        self.assertEqual(codes_of(run_of(heard=(RECORDER,), stopped=True)), [])
+
+    def test_channels_and_event_port_of_a_recorder(self):
+        channels = (
+            ChannelRead(number=1, state="receiving"),
+            ChannelRead(number=2, state="refused", why="wrong password"),
+        )
+        told = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=channels, events_open=False)
+        rows = {row.name: row for row in rows_of(assess(job_of()), run_of(told))}
+        words = rows["Recorder 1"].verdict
+        self.assertIn("1 channel without a picture: 2 (Camera 2): wrong password", words)
+        self.assertIn("Nothing takes its events", words)
+
+    def test_a_camera_on_a_channel_that_is_not_set(self):
+        told = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=())
+        words = {row.name: row.verdict for row in rows_of(assess(job_of()), run_of(told))}["Recorder 1"]
+        self.assertIn("1 (Camera 1): not set", words)
+
+    def test_whole_hours_point_at_the_zone(self):
+        words = {row.name: row.verdict for row in rows_of(assess(job_of()), run_of(read(1, clock_off_s=7200.0)))}
+        self.assertIn("2.0 h ahead: whole hours", words["Camera 1"])
+        self.assertNotIn("whole hours", rows_of(assess(job_of()), run_of(read(1, clock_off_s=400.0)))[0].verdict)
+
+    def test_lengths_of_time_read_well(self):
+        cases = {3.24: "3.2 s", 59: "59 s", 600: "10 min", 7300: "2.0 h", 864_000: "10 days"}
+        self.assertEqual([duration_words(one) for one in cases], list(cases.values()))
+
+    def test_a_second_interface_of_a_recorder_is_no_stranger(self):
+        inner = recorder(mac_address="02:5b:1e:00:00:10", camera_interface_address="172.22.50.1")
+        job = job_with([camera(1, mac_address=MAC.format(1))], [inner])
+        second = Heard(address="172.22.50.1", mac_addresses=("0a:5b:1e:00:00:10",))
+        names = {row.name for row in rows_of(assess(job), run_of(read(1), others=(second,))) if row.device is None}
+        self.assertEqual(names, {"Stranger"})  # camera 2 of the helper, which this job does not have
+
+
+class Consequences(unittest.TestCase):
+    def test_days_follow_from_what_is_sent(self):
+        assessment = assess(job_of())
+        before = assessment.recorder("rec-1").promised_days
+        run = run_of(read(1, main=stream(fps=24, mean_mbps=4.0)), read(2))
+        days = kept_days(assessment, run)
+        whole, alone = days
+        self.assertEqual((whole.camera, alone.camera), ("", "cam-1"))
+        self.assertEqual(whole.planned, before)
+        # Constant rates, always recorded: 4 Mb/s are stored now, 6 then.
+        self.assertAlmostEqual(whole.found, before * 4 / 6, delta=0.02 * before)
+        words = {row.name: row.verdict for row in rows_of(assessment, run.model_copy(update={"days": days}))}
+        self.assertIn("24 fps", words["Camera 1"])
+        self.assertIn("days instead of", words["Camera 1"])
+        self.assertIn("days instead of", words["Recorder 1"])
+
+    def test_what_is_as_planned_changes_no_days(self):
+        self.assertEqual(kept_days(assess(job_of()), run_of(read(1), read(2))), ())
+
+
+class TakenOver(FolderCase):
+    def test_one_step_takes_addresses_rates_and_proofs(self):
+        job = job_of()
+        plan = job.model_copy(
+            update={"cameras": (job.cameras[0].model_copy(update={"mac_address": ""}), job.cameras[1])}
+        )
+        run = run_of(
+            read(1, main=stream(fps=24, mean_mbps=3.0), clock_off_s=1.0, clock_by="RTCP"),
+            others=(),
+            heard=(RECORDER, heard(1, serial="QU-9", firmware="2.0"), heard(2, address="172.22.40.60")),
+        )
+        after = take_over(assess(plan), run, "WA").apply(plan)
+        one, two = after.cameras
+        self.assertEqual((one.mac_address, one.serial, one.firmware), (MAC.format(1), "QU-9", "2.0"))
+        self.assertEqual((one.measured_mbps, one.measured_when, one.measured_at.fps), (3.0, "day", 24))
+        self.assertIn("site check 2026-03-02 12:00, 5 s", one.measured_from)
+        self.assertEqual(two.address, "172.22.40.60")
+        checks = {check.check: check for check in after.checks}
+        self.assertEqual((checks["stream"].outcome, checks["clock"].outcome), ("failed", "passed"))
+        self.assertEqual((checks["clock"].by, checks["clock"].at), ("WA", "2026-03-02T12:00"))
+        with self.assertRaisesRegex(RefusedInput, "nothing new"):
+            take_over(assess(after), run, "WA")
+
+    def test_twins_and_strangers_are_not_taken_over(self):
+        twins = heard(1, mac_addresses=(MAC.format(1), "06:00:00:00:00:01"))
+        with self.assertRaisesRegex(RefusedInput, "nothing new"):
+            take_over(assess(job_of()), run_of(heard=(RECORDER, twins)))
+
+    def test_a_table_has_figures_as_numbers_and_harmless_cells(self):
+        run = run_of(read(1, clock_off_s=-7.5), read(2))
+        table = run_table(rows_of(assess(job_of()), run), run)
+        self.assertEqual({len(row) for row in table.rows}, {len(table.headings)})
+        by_name = {row[0]: row for row in table.rows}
+        self.assertEqual(by_name["Camera 1"][6:], (2.0, 4.0, 12, 5.0, -7.5))
+
+
+class Since(FolderCase):
+    def test_what_came_went_and_moved(self):
+        earlier = run_of(read(1, main=stream(fps=24)), read(2, clock_off_s=0.0))
+        later = run_of(
+            read(1),
+            read(2, clock_off_s=30.0, main=stream(mean_mbps=3.9)),
+            others=(Heard(address="172.22.40.90", mac_addresses=("06:00:00:00:00:01",)),),
+        )
+        found = {(one.name, one.better) for one in changes(assess(job_of()), earlier, later)}
+        words = " ".join(one.words for one in changes(assess(job_of()), earlier, later))
+        self.assertIn(("Camera 1", True), found)
+        self.assertIn(("Camera 2", False), found)
+        for part in ("Its clock gained 30 s", "It sends 3.9 Mb/s, 2 before", "New here: 172.22.40.90"):
+            self.assertIn(part, words)
+        self.assertEqual(changes(assess(job_of()), later, later), [])
+
+    def test_runs_are_kept_beside_the_job_and_damage_is_told(self):
+        path = runs_beside(self.folder / "depot.lens.json")
+        self.assertEqual(path.name, "depot.site-checks.jsonl")
+        first, second = run_of(read(1)), run_of(read(2), at="2026-03-03T12:00:00Z")
+        keep_run(path, first)
+        with path.open("a") as file:
+            file.write('{"at": 3}\nnot json\n')
+        keep_run(path, second)
+        runs, problems = read_runs(path)
+        self.assertEqual(runs, [first, second])
+        self.assertEqual(len(problems), 2)
+        self.assertIn("Line 2", problems[0])
+        self.assertEqual(latest_run(path), second)
+        with self.assertRaises(FileTrouble):
+            keep_run(Path("/nowhere/depot.site-checks.jsonl"), first)
+        with self.assertRaises(RefusedInput):
+            latest_run(self.folder / "none.jsonl")
+
+    def test_only_so_many_runs_are_kept(self):
+        path = runs_beside(self.folder / "depot.lens.json")
+        path.write_text("".join(f'{{"at": "{at}"}}\n' for at in range(80)))
+        keep_run(path, run_of(read(1)))
+        runs, problems = read_runs(path)
+        self.assertEqual((len(runs), problems), (50, []))
+        self.assertEqual(runs[0].at, "31")
+
+
+class Registered(unittest.TestCase):
+    def test_a_camera_on_two_recorders_is_asked_of_both(self):
+        places = (Registration(recorder="rec-1", channel=1), Registration(recorder="rec-2", channel=5))
+        job = job_with([camera(1, registered=places, mac_address=MAC.format(1))], [recorder(), recorder(2)])
+        told = DeviceRead(device="rec-2", address="172.22.40.21", login="in", channels=())
+        both = (RECORDER, Heard(address="172.22.40.21"), heard(1))
+        words = {row.name: row.verdict for row in rows_of(assess(job), run_of(told, heard=both))}
+        self.assertIn("5 (Camera 1): not set", words["Recorder 2"])

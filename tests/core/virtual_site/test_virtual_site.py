@@ -1,0 +1,116 @@
+"""The site that is to run: set up as planned, what the plan makes impossible, and every fault."""
+
+import unittest
+
+from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.bench.clocks import error_s
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.virtual_site.commissioned import commissioned
+from eager_lens.core.virtual_site.faults import FAULTS, put_faults
+from eager_lens.core.virtual_site.stand_in import described, stand_in_password
+from tests.onsite.base import small_job
+from tests.support import demo_job, lan
+
+
+def described_of(job, *faults):
+    site = commissioned(assess(job))
+    put_faults(site, faults)
+    return described(site, stand_in_password("word", {"cam-1": "its own"}))
+
+
+def by_id(whole):
+    return {one.id: one for one in whole.stand_ins}
+
+
+class Described(unittest.TestCase):
+    def test_the_demo_runs_but_for_what_its_plan_makes_impossible(self):
+        whole = described_of(demo_job())
+        self.assertEqual(set(whole.dark), {"cam-12", "cam-24", "cam-25"})
+        held = [address_text(foot.address) for one in whole.stand_ins for foot in one.feet]
+        self.assertEqual(held.count("172.22.40.55"), 2)  # the plan gives it twice
+        macs = [foot.mac_address for one in whole.stand_ins for foot in one.feet]
+        self.assertEqual(len(set(macs)), len(macs))  # a label that was copied does not make two alike
+        self.assertEqual(len(whole.wires), 2)
+
+    def test_streams_are_sent_as_planned(self):
+        camera = by_id(described_of(small_job(1)))["cam-1"]
+        main, sub = camera.streams
+        self.assertEqual((main.codec, main.width_px, main.height_px, main.fps), ("h264", 320, 176, 10))
+        self.assertAlmostEqual(main.rate_mbps, 0.4)
+        self.assertEqual((sub.width_px, sub.rate_mbps), (640, 0.1))
+        self.assertEqual(camera.password, "its own")
+        self.assertNotIn("its own", repr(camera))
+
+    def test_a_recorder_knows_its_channels_and_a_router_its_pool(self):
+        whole = by_id(described_of(small_job(2)))
+        self.assertEqual([one.password for one in whole["rec-1"].channels], ["its own", "word"])
+        self.assertEqual(whole["rec-1"].event_port, 7500)
+        self.assertEqual(address_text(whole["net-1"].pool[0]), "172.22.40.100")
+        self.assertEqual(address_text(whole["cam-1"].time_server), "172.22.40.20")
+
+    def test_subnets_on_the_same_switches_are_wires_of_their_own(self):
+        second = lan("lan-2", "172.22.50.0/24", "172.22.50.1", "", "")
+        more = [{}, {"subnet": "lan-2", "address": "172.22.50.40"}]
+        whole = described_of(small_job(2, more, subnets=(lan(), second)))
+        wires = {one.id: [foot.wire for foot in one.feet] for one in whole.stand_ins}
+        self.assertNotEqual(wires["cam-1"], wires["cam-2"])
+        self.assertEqual(set(wires["net-1"]), {*wires["cam-1"], *wires["cam-2"]})  # the router is in both
+        self.assertEqual(sorted(len(one) for one in whole.wires.values()), [1, 1])
+
+
+class Faults(unittest.TestCase):
+    def faulty(self, name):
+        whole = described_of(small_job(3), f"{name}=Camera 2")
+        return whole, by_id(whole).get("cam-2")
+
+    def test_every_fault_changes_what_it_is_about(self):
+        right = by_id(described_of(small_job(3)))["cam-2"]
+        changed = {
+            "twin": lambda one: address_text(one.feet[0].address) == "172.22.40.40",
+            "out-of-box": lambda one: not one.is_set_up and address_text(one.feet[0].address) == "172.30.0.50",
+            "wrong-subnet": lambda one: address_text(one.feet[0].address) == "172.22.41.41",
+            "wrong-password": lambda one: one.password != right.password,
+            "default-password": lambda one: one.password == "default",
+            "protocol-off": lambda one: not one.open_on,
+            "slow-start": lambda one: one.ready_after_s == 20,
+            "other-settings": lambda one: one.streams[0].fps == 2 * right.streams[0].fps,
+            "clock-hour": lambda one: one.clock_offset_s == 3600 and not one.time_server,
+            "clock-drift": lambda one: one.drift_ppm == 4000,
+            "slow-link": lambda one: one.feet[0].link_mbps == 10,
+        }
+        for name, holds in changed.items():
+            with self.subTest(name):
+                _, one = self.faulty(name)
+                self.assertTrue(holds(one))
+                self.assertFalse(holds(right))
+        self.assertEqual(set(changed) | {"frozen-lease", "unplugged"}, set(FAULTS))
+
+    def test_a_frozen_lease_is_a_second_device(self):
+        whole, one = self.faulty("frozen-lease")
+        phone = by_id(whole)["stranger-cam-2"]
+        self.assertEqual(phone.feet[0].address, one.feet[0].address)
+        self.assertEqual(phone.feet[0].wire, one.feet[0].wire)
+        self.assertNotEqual(phone.feet[0].mac_address, one.feet[0].mac_address)
+
+    def test_an_unplugged_camera_is_dark(self):
+        whole, one = self.faulty("unplugged")
+        self.assertIsNone(one)
+        self.assertIn("cam-2", whole.dark)
+
+    def test_names_that_do_not_fit_are_refused(self):
+        site = commissioned(assess(small_job(12)))
+        for text, words in (
+            ("nothing=Camera 1", "is no fault; there are twin"),
+            ("twin=Camera 99", "no device"),
+            ("twin=Camera", "write its whole name"),
+            ("twin", "no device"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(RefusedInput, words):
+                put_faults(site, [text])
+        self.assertEqual(len(put_faults(site, ["twin=Camera 1", "clock-hour=cam-12"])), 2)
+
+    def test_the_simulation_sees_the_same_fault(self):
+        site = commissioned(assess(small_job(2)))
+        put_faults(site, ["clock-hour=Camera 2"])
+        self.assertEqual(error_s(site, site.units["cam-2"]), 3600)
