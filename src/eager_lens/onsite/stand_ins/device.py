@@ -18,7 +18,7 @@ from eager_lens.onsite import ws_discovery
 from eager_lens.onsite.stand_ins import discovery, time_server
 from eager_lens.onsite.stand_ins.dhcp import PORT as DHCP_PORT
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases
-from eager_lens.onsite.stand_ins.fetching import RETRY_S, Channel
+from eager_lens.onsite.stand_ins.fetching import Channel
 from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.places import OnLoopback, Place
 from eager_lens.onsite.stand_ins.rtp import Cut
@@ -32,6 +32,7 @@ EVENT_EVERY_S = 30.0
 MOST_FETCHED = 48
 """A recorder keeps so many streams open at once; with more channels it looks at them in turns of ``TURN_S``."""
 TURN_S = 4.0
+SOON_S, SOON_TRIES, RETRY_S, REFUSED_S = 2.0, 5, 20.0, 60.0
 ALWAYS_S = 1e9
 
 Cutter = Callable[[StreamSent], Coroutine[Any, Any, Cut]]
@@ -259,10 +260,19 @@ class Device:
         url = f"rtsp://{host}:{port}/{setting.path}"
         turns = -(-len(self.channels) // MOST_FETCHED)
         await asyncio.sleep(number % 20 * 0.05 + number % turns * TURN_S)
+        tries = 0
         while True:
             for_s = ALWAYS_S if turns == 1 else TURN_S
             await channel.fetch(lambda: self._connect(setting.address, setting.rtsp_port), url, for_s)
-            await asyncio.sleep(RETRY_S if channel.shown != "receiving" else (turns - 1) * TURN_S + 0.5)
+            tries = 0 if channel.shown == "receiving" else tries + 1
+            await asyncio.sleep(_pause_s(channel.shown, tries) or (turns - 1) * TURN_S + 0.5)
+
+
+def _pause_s(shown: str, tries: int) -> float:
+    """How long a recorder waits before it looks again: a camera may be starting, but one that refuses would lock itself."""
+    if shown == "receiving":
+        return 0.0
+    return REFUSED_S if shown == "refused" else SOON_S if tries <= SOON_TRIES else RETRY_S
 
 
 def _password_trouble(one: StandIn, given: str) -> str:

@@ -15,7 +15,6 @@ from eager_lens.onsite.rtsp_client import Refused, Silent, Talk, control_of
 
 ANSWER_S = 8.0
 SILENT_S = 5.0
-RETRY_S = 20.0
 
 Shown = Literal["not asked yet", "receiving", "refused", "silent"]
 
