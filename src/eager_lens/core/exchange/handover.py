@@ -440,7 +440,8 @@ def _proof(assessment: Assessment) -> Sheet:
                 "[    ]" if check is None else " ".join(p for p in (check.outcome, check.value, check.by) if p)
             )
         rows.append(tuple(cells))
-    columns = (SheetColumn("Camera", 0.25), *(SheetColumn(kind.label, 0.15) for kind in CHECKS))
+    share = (1 - 0.25) / len(CHECKS)
+    columns = (SheetColumn("Camera", 0.25), *(SheetColumn(kind.label, share) for kind in CHECKS))
     return Sheet(
         "Proof",
         "Made on site after mounting. A box is still to be ticked, with initials and the value seen.",

@@ -1,0 +1,142 @@
+"""The site check in the real window: the stand-ins started, looked at, taken over, compared, stopped."""
+
+import os
+import tempfile
+from unittest import mock
+
+from PySide6.QtCore import Qt
+
+from eager_lens.core.job.file import read_job, write_job
+from eager_lens.core.site_check.run_file import read_runs, runs_beside
+from eager_lens.desk.pages.bench.page import SITE_CHECK
+from tests.desk.base import WindowCase
+from tests.onsite.base import small_job
+
+
+class SiteCheck(WindowCase):
+    def setUp(self):
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        own = {"XDG_RUNTIME_DIR": folder.name, "XDG_CACHE_HOME": folder.name}
+        patched = mock.patch.dict(os.environ, own)
+        patched.start()
+        self.addCleanup(patched.stop)
+
+    def opened(self, job=None):
+        """The view, on a job that has a file."""
+        path = self.folder / "depot.lens.json"
+        write_job(path, job or small_job(2), None)
+        self.session.open(path)
+        self.window.go("bench")
+        page = self.window.pages["bench"]
+        page.show_view(SITE_CHECK)
+        self.view = page.site_check
+        self.addCleanup(self.view.here.stop)
+        self.view.seconds.show_value(2)
+        return self.view
+
+    def start_stand_ins(self):
+        self.click(self.view.start_here)
+        self.until(lambda: self.view.here.site is not None, 60)
+
+    def look(self):
+        self.click(self.view.look)
+        self.until(self.view.begin.isVisible, 30)
+        self.click(self.view.begin)
+        self.until(lambda: not self.view.busy.is_running, 90)
+
+    def shown(self):
+        records = self.view.table.records
+        rows = [records.at(at) for at in range(records.rowCount())]
+        return {one.row.name: one for one in rows}
+
+    def test_from_the_stand_ins_to_as_built_and_back(self):
+        view = self.opened()
+        view.fault.setCurrentIndex(view.fault.findText("its clock is an hour off"))
+        view.fault_at.setCurrentText("Camera 2")
+        self.start_stand_ins()
+        self.assertEqual(view.where.currentIndex(), 1)
+        self.assertIn("an hour ahead", view._here_words.text())
+        self.look()
+        rows = self.shown()
+        self.assertEqual(rows["Camera 1"].row.lines, ())
+        self.assertIn("60 min ahead", rows["Camera 2"].row.verdict)
+        self.assertIn("1 to look at", view._words.text())
+        self.click(view.take)
+        camera = self.session.job.cameras[0]
+        self.assertIn("site check", camera.measured_from)
+        self.assertEqual(
+            {(one.check, one.outcome) for one in self.session.job.checks if one.device == "cam-2"},
+            {
+                ("stream", "passed"),
+                ("clock", "failed"),
+            },
+        )
+        self.session.undo()
+        self.assertEqual(self.session.job.cameras[0].measured_from, "")
+        runs, problems = read_runs(runs_beside(self.session.path))
+        self.assertEqual((len(runs), problems), (1, []))
+        # Saved as a table, by what the person asks for.
+        self.window.asker.files = [self.folder / "check.csv"]
+        self.click(view.save)
+        self.assertIn("Camera 2", (self.folder / "check.csv").read_text("utf-8-sig"))
+        # Again, and what changed since.
+        self.look()
+        self.assertEqual(view.earlier.count(), 2)
+        view.earlier.setCurrentIndex(1)
+        self.assertEqual({one.since for one in self.shown().values()}, {""})
+        self.click(view.start_here)
+        self.assertIsNone(view.here.site)
+        self.assertEqual(view.where.currentIndex(), 0)
+        # Whoever opens the job again finds the last check.
+        self.session.open(self.session.path)
+        self.assertEqual(len(view.runs), 2)
+
+    def test_nothing_is_sent_before_somebody_says_so(self):
+        view = self.opened()
+        with mock.patch("eager_lens.desk.pages.bench.site_check_view.checking_site") as begun:
+            self.click(view.look)
+            self.until(view.begin.isVisible, 30)
+            self.assertIn("Nothing: the laptop has no address in any subnet", view._ask_words.text())
+            self.click(view.decline)
+            self.assertFalse(view.begin.isVisible())
+            # What is changed after the question is asked anew.
+            self.click(view.look)
+            self.until(view.begin.isVisible, 30)
+            self.click(view._more)
+            self.click(view.parts["stream"])
+            self.assertFalse(view.begin.isVisible())
+            begun.assert_not_called()
+
+    def test_by_keyboard_and_stopped_half_way(self):
+        view = self.opened(small_job(3))
+        view.start_here.setFocus()
+        self.key(view.start_here, Qt.Key.Key_Space)
+        self.until(lambda: view.here.site is not None, 60)
+        view.look.setFocus()
+        self.key(view.look, Qt.Key.Key_Space)
+        self.until(view.begin.hasFocus, 30)
+        self.key(view.begin, Qt.Key.Key_Space)
+        self.until(lambda: view.run is not None and bool(view.run.heard), 60)
+        self.assertNotIn("fault", {one.row.severity.word for one in self.shown().values() if one.row.severity})
+        view.busy.stop_button.setFocus()
+        self.key(view.busy.stop_button, Qt.Key.Key_Space)
+        self.wait_for_work()
+        self.assertFalse(view.busy.is_running)
+        self.assertTrue(view.run.heard)  # what was read stays
+        self.assertIn("stopped before it was through", view._words.text())
+        self.assertEqual(read_runs(runs_beside(self.session.path))[0], [])
+
+    def test_a_job_without_devices_is_told_what_to_do(self):
+        view = self.opened(small_job(0, recorders=(), network=(), links=()))
+        self.click(view.start_here)
+        self.until(lambda: any("no device of it would run" in one.text for one in self.notices), 60)
+        self.assertFalse(view.here.is_starting)
+
+    def test_damaged_runs_are_told_and_the_job_opens(self):
+        path = self.folder / "depot.lens.json"
+        runs_beside(path).write_text("not json\n")
+        self.opened()
+        self.assertTrue(any("is no run" in one.text for one in self.notices))
+        self.assertEqual(read_job(path).job.name, "Test job")
