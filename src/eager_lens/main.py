@@ -76,6 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     perf.add_argument("--json", action="store_true")
     perf.add_argument("--motion", action="store_true", help="those of motion only")
     perf.add_argument("--tuning", action="store_true", help="tune a rule in all ten scenes instead; some minutes")
+    perf.add_argument("--site", action="store_true", help="the stand-ins and the site check instead; some minutes")
     command("test", "run the tests (from a checkout)", _not_here)
     command("check", "run the linters (from a checkout)", _not_here)
     command("trial", "a hard trial: kills, hostile inputs, random use (from a checkout)", _not_here)
@@ -185,6 +186,10 @@ def _uninstall(arguments: argparse.Namespace) -> int:
 
 
 def _perf(arguments: argparse.Namespace) -> int:
+    if arguments.site:
+        from eager_lens.cli.perf_site import site
+
+        return site()
     if arguments.tuning:
         from eager_lens.cli.perf_motion import tuning
 

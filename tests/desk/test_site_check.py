@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 
 from eager_lens.core.job.file import read_job, write_job
 from eager_lens.core.site_check.run_file import read_runs, runs_beside
-from eager_lens.desk.pages.bench.page import SITE_CHECK
+from eager_lens.desk.pages.bench.page import PLAN, SITE_CHECK
 from tests.desk.base import WindowCase
 from tests.onsite.base import small_job
 
@@ -140,3 +140,25 @@ class SiteCheck(WindowCase):
         self.opened()
         self.assertTrue(any("is no run" in one.text for one in self.notices))
         self.assertEqual(read_job(path).job.name, "Test job")
+
+    def test_watching_ticks_a_step_when_its_device_answers(self):
+        self.opened()
+        page = self.window.pages["bench"]
+        page.show_view(PLAN)
+        self.until(lambda: page.plan.placed, 30)
+        page.show_view(SITE_CHECK)
+        self.view.fault.setCurrentIndex(self.view.fault.findText("its cable is pulled"))
+        self.view.fault_at.setCurrentText("Camera 2")
+        self.start_stand_ins()
+        page.show_view(PLAN)
+        plan = page.plan
+        plan.table.lead_to("cam-1/plug")
+        self.click(plan._watch_button)
+        ticked = lambda: {one.step for one in self.session.job.commissioning}  # noqa: E731
+        self.until(lambda: {"cam-1/plug", "cam-1/set-up"} <= ticked(), 60)
+        # Camera 2 is not plugged in: it waits, and says for whom.
+        self.until(lambda: "Camera 2 at 172.22.40.41" in plan._watch_words.text(), 30)
+        self.assertTrue(any("Camera 1 answers at 172.22.40.40" in one.text for one in self.notices))
+        self.click(plan.watch.stop_button)
+        self.assertFalse(plan.watch.is_running)
+        self.assertNotIn("cam-2/plug", ticked())

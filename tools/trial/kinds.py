@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import io
 import json
 import random
@@ -9,6 +10,7 @@ import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NamedTuple
+from unittest import mock
 
 from tools.trial.windows import demo_job
 
@@ -27,7 +29,14 @@ from eager_lens.core.job.file import ENDING, job_text, read_job
 from eager_lens.core.job.model import Job
 from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
+from eager_lens.core.site_check.run_file import read_runs
+from eager_lens.core.site_check.verdicts import rows_of
 from eager_lens.core.validation import parse_json
+from eager_lens.onsite.rtsp_client import Refused, Silent, Talk, control_of
+from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases, asking_of
+from eager_lens.onsite.stand_ins.gate import Gate
+from eager_lens.onsite.stand_ins.rtsp import Bad, read_request
+from eager_lens.onsite.ws_discovery import Announced, Search, answer_to, answers_of, search_of, search_text
 
 HOSTILE: tuple[Any, ...] = (
     *(None, True, False, 0, -1, 1, 0.5, 1e308, -1e308, 10**30, 2**63, float("nan"), float("inf"), "", "x" * 5000, "\0"),
@@ -372,6 +381,87 @@ def _see(path: Path) -> object:
     return measured_still(path)
 
 
+# ---- what devices answer ------------------------------------------------------------------------------------------------
+
+
+def _searched(folder: Path) -> list[bytes]:
+    device = Announced("02:5b:1e:00:01:01", "Hall doors", "Quillmark B4", "QU-1", "1.2", "http://172.22.40.40:80/")
+    return [search_text()[1], answer_to(device, Search("urn:uuid:1", (), ()))]
+
+
+def _read_search(path: Path) -> object:
+    data = path.read_bytes()
+    return search_of(data), answers_of(data, "urn:uuid:1")
+
+
+def _rtsp(folder: Path) -> list[bytes]:
+    login = b'Authorization: Digest username="u", realm="r", nonce="1-2", uri="x", response="3"\r\n'
+    ask = b"DESCRIBE rtsp://172.22.40.40/main RTSP/1.0\r\nCSeq: 2\r\n" + login + b"\r\n"
+    challenge = b'RTSP/1.0 401 Unauthorized\r\nCSeq: 1\r\nWWW-Authenticate: Digest realm="r", nonce="1"\r\n\r\n'
+    sdp = b"v=0\r\nm=video 0 RTP/AVP 96\r\na=control:track1\r\n"
+    described = b"RTSP/1.0 200 OK\r\nCSeq: 2\r\nContent-Length: " + str(len(sdp)).encode() + b"\r\n\r\n" + sdp
+    return [ask, challenge + described, described]
+
+
+def _read_rtsp(path: Path) -> object:
+    """As a camera stand-in reads a request, and as the check reads an answer."""
+    data = path.read_bytes()
+
+    async def read() -> object:
+        requests = asyncio.StreamReader()
+        requests.feed_data(data)
+        requests.feed_eof()
+        found = None
+        try:
+            request = await read_request(requests)
+            if request is not None:
+                found = Gate("r", {"u": ("p",)}, 5, 1).admits(request.method, request.headers.get("authorization", ""))
+        except Bad:
+            found = None
+        answers = asyncio.StreamReader()
+        answers.feed_data(data)
+        answers.feed_eof()
+        sent = asyncio.StreamWriter(mock.Mock(), mock.Mock(_drain_helper=_nothing), None, asyncio.get_running_loop())
+        try:
+            return found, control_of(
+                await Talk(answers, sent, "u", "p").ask("DESCRIBE", "rtsp://x/main", {}), "rtsp://x/main"
+            )
+        except (Refused, Silent, asyncio.IncompleteReadError, asyncio.LimitOverrunError) as error:
+            return found, type(error)
+
+    return asyncio.run(read())
+
+
+async def _nothing() -> None:
+    return None
+
+
+def _leases(folder: Path) -> list[bytes]:
+    head = b"\x01\x01\x06\x00abcd" + bytes(20) + b"\x02\x00\x00\x00\x00\x01" + bytes(202) + b"\x63\x82\x53\x63"
+    return [head + b"\x35\x01\x01\xff", head + b"\x35\x01\x03\x32\x04\xac\x16\x28\x64\xff"]
+
+
+def _read_lease(path: Path) -> object:
+    asking = asking_of(path.read_bytes())
+    server = DhcpServer(Leases(0xAC162864, 0xAC162870, {}, 60), 0xAC162801, 24)
+    return None if asking is None else server.reply_to(asking)
+
+
+def _runs(folder: Path) -> list[bytes]:
+    stream = {"outcome": "opened", "codec": "h265", "fps": 12, "mean_mbps": 2, "read_s": 5}
+    read = {"device": "cam-1", "address": "172.22.40.40", "login": "in", "main": stream, "clock_off_s": -3}
+    heard = {"address": "172.22.40.40", "mac_addresses": ["02:5b:1e:00:00:40"], "by": ["ARP"]}
+    run = {"at": "2026-03-02T12:00:00Z", "laptop": ["172.22.40.9/24"], "heard": [heard], "read": [read]}
+    return [json.dumps(run).encode()]
+
+
+def _read_runs(path: Path) -> object:
+    """As the window does with the runs of a job: read, then shown beside the plan."""
+    runs, problems = read_runs(path)
+    assessment = assess(demo_job())
+    return [rows_of(assessment, run) for run in runs], problems
+
+
 KINDS: tuple[Kind, ...] = (
     Kind("job files", ENDING, 22, _jobs, _read_job, spoil_json),
     Kind("calculator inputs", ".json", 24, _calculations, _calculate, spoil_json),
@@ -387,4 +477,8 @@ KINDS: tuple[Kind, ...] = (
     Kind("clips, MKV", ".mkv", 1.5, _clips(".mkv"), _measure),
     Kind("clips, MPEG-TS", ".ts", 1, _clips(".ts"), _measure),
     Kind("stills", ".png", 1, _stills, _see),
+    Kind("searches and answers", ".xml", 3, _searched, _read_search, spoil_lines),
+    Kind("RTSP", ".txt", 4, _rtsp, _read_rtsp, spoil_lines),
+    Kind("lease requests", ".bin", 1, _leases, _read_lease),
+    Kind("site checks", ".jsonl", 3, _runs, _read_runs, spoil_json),
 )

@@ -265,11 +265,11 @@ class Since(FolderCase):
 
     def test_only_so_many_runs_are_kept(self):
         path = runs_beside(self.folder / "depot.lens.json")
-        path.write_text("".join(f'{{"at": "{at}"}}\n' for at in range(80)))
+        path.write_text("".join(f'{{"at": "2026-03-02T12:00:{at % 60:02d}Z"}}\n' for at in range(80)))
         keep_run(path, run_of(read(1)))
         runs, problems = read_runs(path)
         self.assertEqual((len(runs), problems), (50, []))
-        self.assertEqual(runs[0].at, "31")
+        self.assertEqual(runs[0].at, "2026-03-02T12:00:31Z")
 
 
 class Registered(unittest.TestCase):

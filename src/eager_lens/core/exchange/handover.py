@@ -49,9 +49,14 @@ CUSTOMER_NOTES: tuple[str, ...] = (
 )
 
 
-def handover_sheets(assessment: Assessment, date: str, step: Callable[[float], None] = lambda share: None) -> SheetSet:
+def handover_sheets(
+    assessment: Assessment,
+    date: str,
+    step: Callable[[float], None] = lambda share: None,
+    further: Sequence[Sheet] = (),
+) -> SheetSet:
     """The sheet set of a job. ``date`` comes from outside, so that one job and one day always give one set. ``step`` is
-    told between sheets, and may raise to stop."""
+    told between sheets, and may raise to stop. ``further``: sheets of what does not stand in the job, before the cautions."""
     job = assessment.job
     makers: tuple[Callable[[Assessment], Sheet], ...] = (
         _cover,
@@ -72,7 +77,7 @@ def handover_sheets(assessment: Assessment, date: str, step: Callable[[float], N
     for make in makers:
         step(0.0)
         sheets.append(make(assessment))
-    return SheetSet(job.name, subtitle, date, tuple(sheets))
+    return SheetSet(job.name, subtitle, date, (*sheets[:-1], *further, sheets[-1]))
 
 
 def _cover(assessment: Assessment) -> Sheet:

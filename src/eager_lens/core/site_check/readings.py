@@ -2,14 +2,37 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
+from eager_lens.core.addressing.ipv4 import address_number
+from eager_lens.core.job.model import Address
 from eager_lens.core.validation import AnySign, Number, Plain, Whole
 
 Word = Annotated[str, StringConstraints(strict=True, max_length=400)]
 MOST_DEVICES = 20_000
+
+
+def _moment(text: str) -> str:
+    datetime.strptime(text, UTC_FORM)
+    return text
+
+
+def _with_prefix(text: str) -> str:
+    address, slash, prefix = text.partition("/")
+    address_number(address)
+    if not (slash and prefix.isascii() and prefix.isdigit() and len(prefix) < 3 and int(prefix) <= 32):
+        raise ValueError("an address and the size of its subnet are wanted, as 172.22.40.9/24")
+    return text
+
+
+UTC_FORM = "%Y-%m-%dT%H:%M:%SZ"
+Moment = Annotated[str, StringConstraints(strict=True), AfterValidator(_moment)]
+"""A moment in UTC, as ``2026-03-02T12:00:00Z``."""
+
+OwnAddress = Annotated[str, StringConstraints(strict=True), AfterValidator(_with_prefix)]
 
 Login = Literal["not tried", "in", "open", "refused", "locked", "set-up wanted", "plain text", "no answer"]
 """How a log-in went: in; the page is open to all; refused; it has locked itself; it is not set up yet; it wants the password
@@ -36,7 +59,7 @@ class Switches(Plain):
 class Heard(Plain):
     """What answered at an address: by TCP, by ARP, by a search; one MAC address, or several where several hold it."""
 
-    address: Word
+    address: Address
     mac_addresses: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     endpoints: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     name: Word = ""
@@ -82,7 +105,7 @@ class DeviceRead(Plain):
     """
 
     device: Word
-    address: Word
+    address: Address
     login: Login = "not tried"
     default_works: bool | None = None
     main: StreamRead | None = None
@@ -114,10 +137,10 @@ class CheckRun(Plain):
         here: it was the site of stand-ins on this computer. stopped: it is not through, or was ended before it was.
     """
 
-    at: Word
+    at: Moment
     took_s: Number = 0
     switches: Switches = Switches()
-    laptop: Annotated[tuple[Word, ...], Field(max_length=200)] = ()
+    laptop: Annotated[tuple[OwnAddress, ...], Field(max_length=200)] = ()
     laptop_synchronised: bool | None = None
     arp_heard: bool = False
     not_reached: Annotated[tuple[Word, ...], Field(max_length=5000)] = ()

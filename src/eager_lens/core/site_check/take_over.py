@@ -17,7 +17,7 @@ from eager_lens.core.runbook.checks import CLOCK_WITHIN_S
 from eager_lens.core.scan.found import take_over as take_addresses_over
 from eager_lens.core.site_check.consequences import settings_at, settings_read
 from eager_lens.core.site_check.matching import matched
-from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, StreamRead
 from eager_lens.core.site_check.verdicts import duration_words
 from eager_lens.core.units import count, figure
 
@@ -26,7 +26,7 @@ LEAST_READ_S = 2.0
 
 def run_moment(run: CheckRun) -> datetime:
     """When a run began."""
-    return datetime.strptime(run.at, "%Y-%m-%dT%H:%M:%SZ").replace(tzinfo=UTC)
+    return datetime.strptime(run.at, UTC_FORM).replace(tzinfo=UTC)
 
 
 def local_words(job: Job, run: CheckRun) -> str:

@@ -19,7 +19,7 @@ from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.matching import matched
-from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, StreamRead, Switches
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, Heard, StreamRead, Switches
 from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, scope_of, words_of
 from eager_lens.onsite.check import laptop, page, searching
 from eager_lens.onsite.check.pace import Pace
@@ -151,7 +151,7 @@ class Visit:
 
     def _run(self) -> CheckRun:
         return CheckRun(
-            at=self._begun.strftime("%Y-%m-%dT%H:%M:%SZ"),
+            at=self._begun.strftime(UTC_FORM),
             took_s=round(time.monotonic() - self._begun_s, 1),
             switches=self.switches,
             laptop=self._laptop(),

@@ -113,7 +113,14 @@ COLUMNS: tuple[TableColumn, ...] = (
     _number("password_least", "Minimum password", "characters", 150),
     _number("drift_ppm", "Clock drifts", "ppm", 100),
     _number("in_box_min", "In its box", "min", 90),
-    _yes_no("budget_by_class", "Allocates by class", 104, stretch=True),
+    _yes_no("budget_by_class", "Allocates by class", 104),
+    _text("user_name", "User", 90),
+    _text("default_password", "Default password", 120),
+    _number("http_port", "Page at TCP port", "", 110),
+    _number("rtsp_port", "Streams at TCP port", "", 130),
+    _text("main_stream_path", "Main stream at /", 120),
+    _text("substream_path", "Substream at /", 110),
+    _text("channels_path", "Channel list at /", 120, stretch=True),
 )
 
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from datetime import datetime
 from typing import NamedTuple
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtGui import QGuiApplication, QHideEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
+from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage
 from eager_lens.core.errors import EagerLensError
@@ -22,6 +24,7 @@ from eager_lens.core.runbook.steps import Commissioning
 from eager_lens.core.runbook.timing import Placed, duration_s, scheduled
 from eager_lens.core.scan.found import Found, compared, take_over
 from eager_lens.core.scan.scan_list import scan_list
+from eager_lens.core.site_check.watch import watched
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.rehearser import Rehearser
@@ -33,6 +36,8 @@ from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.time_chart import Bar, TimeChart
+from eager_lens.onsite.check.watch import awaited
+from eager_lens.onsite.here import SiteHere
 
 PHASES = ("camera", "recorder", "laptop", "bridge", "network")
 """In the order of the chart's colours."""
@@ -131,6 +136,9 @@ class PlanView(QWidget):
         self._of: Job | None = None
         self._found: list[Found] = []
         self.busy = Busy(session, self)
+        self.here: Callable[[], SiteHere | None] = lambda: None
+        """The site of stand-ins that runs on this computer, if one does."""
+        self.watch = Busy(session, self)
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._make_choices()
@@ -202,9 +210,15 @@ class PlanView(QWidget):
         )
         detail.setContentsMargins(0, SPACE.TIGHT, 0, 0)
         self._step.setLayout(detail)
+        self._watch_button = button(
+            "Watch",
+            self._watch,
+            tip="Wait on the network until the step's device answers, tick the step, and go on with the next",
+        )
         ticks = row(
             *self._list_tabs,
             self.found,
+            self._watch_button,
             button("Done", lambda: self._tick("done"), tip="Tick the selected steps (Space)"),
             button("Skipped", lambda: self._tick("skipped"), "quiet"),
             button("Open again", self._untick, "quiet"),
@@ -215,8 +229,12 @@ class PlanView(QWidget):
         ticks.setStretch(3, 1)
         found = row(self._found_words, self._take)
         found.setStretch(0, 1)
-        layout = column(head, self.chart, rule(), self._step, ticks, found, self._lists, spacing=SPACE.HALF)
-        layout.setStretch(6, 1)
+        self._watch_words = label("", "small", wrap=True)
+        watching = row(self._watch_words, self.watch.stop_button)
+        watching.setStretch(0, 1)
+        self.watch.changed.connect(self._show_watch)
+        layout = column(head, self.chart, rule(), self._step, ticks, watching, found, self._lists, spacing=SPACE.HALF)
+        layout.setStretch(7, 1)
         self.setLayout(layout)
 
     @property
@@ -369,6 +387,42 @@ class PlanView(QWidget):
             self._show_found()
 
     # ---- ticks -----------------------------------------------------------------------------------------------------
+
+    def _show_watch(self) -> None:
+        self._watch_button.setVisible(not self.watch.is_running)
+        self._watch_words.setVisible(self.watch.is_running)
+
+    def _watch(self) -> None:
+        """Wait for the selected step's device, or for that of the first open step after it that the network can tell."""
+        selected = self._selected()
+        self._watch_from(selected[0].id if selected else "")
+
+    def _watch_from(self, key: str) -> None:
+        job, rows = self.session.job, self._rows()
+        start = next((at for at, one in enumerate(rows) if one.id == key), 0)
+        coming = (watched(one.placed.step, job) for one in rows[start:] if one.tick is None)
+        wanted = next((one for one in coming if one is not None), None)
+        if wanted is None:
+            self.session.notice("No open step from here on is one that the network could tell", needs=True)
+            return
+        here = self.here()
+        self.table.lead_to(wanted.step)
+
+        def work(task: Task) -> Work[int]:
+            return (yield from awaited(wanted, here))
+
+        def done(address: int) -> None:
+            self.session.notice(f"{wanted.device} answers at {address_text(address)}")
+            self.table.lead_to(wanted.step)
+            self._tick("done")
+            self._watch_from(wanted.step)
+
+        self._watch_words.setText(f"Waiting for {wanted.words}; the step ticks itself when it answers.")
+        self.watch.begin(work, done)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Nothing is sent while nobody looks."""
+        self.watch.stop()
 
     def _tick(self, outcome: str) -> None:
         selected = self._selected()

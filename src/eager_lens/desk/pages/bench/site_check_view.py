@@ -15,7 +15,7 @@ from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.sealed.vault import open_vault, sealed_path
-from eager_lens.core.site_check.readings import CheckRun, Switches
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, read_runs, runs_beside
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.table import run_table
@@ -407,7 +407,7 @@ class SiteCheckView(QWidget):
 
     def _partial_run(self, progress: Progress) -> CheckRun:
         """What was read so far; a device that did not answer yet is no fault yet."""
-        now = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        now = datetime.now(UTC).strftime(UTC_FORM)
         return CheckRun(
             at=now,
             switches=self.switches(),

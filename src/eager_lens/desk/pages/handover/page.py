@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 from collections.abc import Callable
 from pathlib import Path
@@ -13,10 +14,13 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.exchange.handover import handover_sheets, handover_tables
 from eager_lens.core.exchange.pdf_pages import PagePicture, drawn_pages, page_shapes
-from eager_lens.core.exchange.sheets import date_words
+from eager_lens.core.exchange.sheets import Sheet, SheetSet, date_words
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.edits import set_job
+from eager_lens.core.job.model import Job
+from eager_lens.core.site_check.run_file import latest_run, runs_beside
+from eager_lens.core.site_check.sheet import site_check_sheet
 from eager_lens.core.units import count
 from eager_lens.desk.asking import PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
@@ -32,6 +36,7 @@ CSV = FileKind("CSV", (".csv",))
 XLSX = FileKind("XLSX workbook", (".xlsx",))
 
 Progress = Callable[[float], None]
+Sheets = Callable[[Progress], SheetSet]
 
 PREVIEW_AFTER_MS = 350
 DRAW_AFTER_MS = 30
@@ -58,7 +63,7 @@ class HandoverPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.asker: Asker | None = None
-        self._previewed: Assessment | None = None
+        self._previewed: tuple[Assessment, int] | None = None
         for words, act in (
             ("Export PDF…", lambda: self._export(PDF)),
             ("Export HTML…", lambda: self._export(HTML)),
@@ -147,23 +152,30 @@ class HandoverPage(Page):
 
     def _draw_preview(self) -> None:
         """Lay the sheets out anew, unless they are of this assessment; their pages are drawn as they come into sight."""
-        assessment = self.session.assessment
-        if assessment is self._previewed or not self.isVisible():
+        assessment, beside = self.session.assessment, self._runs_path()
+        state = (assessment, _changed_ns(beside))
+        if self._previewed is not None and self._previewed[0] is assessment and self._previewed[1] == state[1]:
             return
-        date = written_date()
+        if not self.isVisible():
+            return
+        sheets = _sheets_of(assessment, written_date(), beside)
 
         def work(task: Task) -> Work[tuple[bytes, tuple[tuple[float, float], ...]]]:
             yield 0.02
-            pdf = _pdf(assessment, date, task.step)
+            pdf = _pdf(sheets, task.step)
             return pdf, page_shapes(pdf, task.step)
 
         def done(made: tuple[bytes, tuple[tuple[float, float], ...]]) -> None:
-            self._previewed = assessment
+            self._previewed = state
             self._drawing.stop()
             self._pdf, shapes = made
             self.sheets.show_shapes(shapes)
 
         self._laying.begin(work, done)
+
+    def _runs_path(self) -> Path | None:
+        """Where the runs of the site check are kept, beside the job."""
+        return None if self.session.path is None else runs_beside(self.session.path)
 
     def _draw_pages(self) -> None:
         """Draw the pages in sight that are not drawn yet."""
@@ -204,12 +216,13 @@ class HandoverPage(Page):
         path = file_to_write(self.asker, f"Export {kind.words}", kind, self.session.beside(kind.endings[0]))
         if path is None:
             return
-        assessment, date = self.session.assessment, written_date()
+        assessment = self.session.assessment
+        sheets = _sheets_of(assessment, written_date(), self._runs_path())
         make = _MAKERS[kind]
 
         def work(task: Task) -> Work[dict[Path, bytes]]:
             yield 0.02
-            return make(path, assessment, date, lambda share: task.step(share * 0.9))
+            return make(path, assessment.job, sheets, lambda share: task.step(share * 0.9))
 
         self._exporting.begin(
             work,
@@ -250,36 +263,57 @@ class HandoverPage(Page):
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {so_far()}", needs=True))
 
 
-def _pdf(assessment: Assessment, date: str, progress: Progress) -> bytes:
+def _changed_ns(path: Path | None) -> int:
+    """When a file was changed last; 0 where there is none."""
+    try:
+        return 0 if path is None else path.stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
+def _sheets_of(assessment: Assessment, date: str, runs: Path | None) -> Sheets:
+    """What makes the sheets, with that of the latest site check where there was one."""
+
+    def sheets(progress: Progress) -> SheetSet:
+        further: list[Sheet] = []
+        if runs is not None:
+            # Runs that cannot be read are told where they are looked at; the handover goes on without.
+            with contextlib.suppress(EagerLensError):
+                further.append(site_check_sheet(assessment, latest_run(runs)))
+        return handover_sheets(assessment, date, progress, further)
+
+    return sheets
+
+
+def _pdf(sheets: Sheets, progress: Progress) -> bytes:
     from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
 
-    return handover_pdf(handover_sheets(assessment, date, progress), progress)
+    return handover_pdf(sheets(progress), progress)
 
 
-def _html(assessment: Assessment, date: str, progress: Progress) -> bytes:
+def _html(sheets: Sheets, progress: Progress) -> bytes:
     from eager_lens.core.exchange.html import handover_html
 
-    return handover_html(handover_sheets(assessment, date, progress)).encode("utf-8")
+    return handover_html(sheets(progress)).encode("utf-8")
 
 
-def _xlsx(assessment: Assessment, date: str, progress: Progress) -> bytes:
-    tables = [*job_tables(assessment.job), *handover_tables(handover_sheets(assessment, date, progress))]
-    return xlsx_bytes(tables, progress)
+def _xlsx(job: Job, sheets: Sheets, progress: Progress) -> bytes:
+    return xlsx_bytes([*job_tables(job), *handover_tables(sheets(progress))], progress)
 
 
-def _csv(path: Path, assessment: Assessment, date: str, progress: Progress) -> dict[Path, bytes]:
+def _csv(path: Path, job: Job, sheets: Sheets, progress: Progress) -> dict[Path, bytes]:
     """A CSV holds one table: the camera list under the name that was given, the sheets' tables beside it."""
-    files = {path: csv_bytes(camera_table(assessment.job))}
-    for table in handover_tables(handover_sheets(assessment, date, progress)):
+    files = {path: csv_bytes(camera_table(job))}
+    for table in handover_tables(sheets(progress)):
         name = table.name.lower().replace(" ", "-")
         files[path.with_name(f"{path.stem}-{name}.csv")] = csv_bytes(table)
     return files
 
 
-_MAKERS: dict[FileKind, Callable[[Path, Assessment, str, Progress], dict[Path, bytes]]] = {
-    PDF: lambda path, assessment, date, progress: {path: _pdf(assessment, date, progress)},
-    HTML: lambda path, assessment, date, progress: {path: _html(assessment, date, progress)},
-    XLSX: lambda path, assessment, date, progress: {path: _xlsx(assessment, date, progress)},
-    CSV: lambda path, assessment, date, progress: _csv(path, assessment, date, progress),
+_MAKERS: dict[FileKind, Callable[[Path, Job, Sheets, Progress], dict[Path, bytes]]] = {
+    PDF: lambda path, job, sheets, progress: {path: _pdf(sheets, progress)},
+    HTML: lambda path, job, sheets, progress: {path: _html(sheets, progress)},
+    XLSX: lambda path, job, sheets, progress: {path: _xlsx(job, sheets, progress)},
+    CSV: _csv,
 }
 """The files of an export, by kind."""
