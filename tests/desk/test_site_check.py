@@ -32,13 +32,13 @@ class SiteCheck(WindowCase):
         page = self.window.pages["bench"]
         page.show_view(SITE_CHECK)
         self.view = page.site_check
-        self.addCleanup(self.view.here.stop)
-        self.view.seconds.show_value(2)
+        self.addCleanup(self.view.controls.here.stop)
+        self.view.controls.seconds.show_value(2)
         return self.view
 
     def start_stand_ins(self):
-        self.click(self.view.start_here)
-        self.until(lambda: self.view.here.site is not None, 60)
+        self.click(self.view.controls.start_here)
+        self.until(lambda: self.view.controls.here.site is not None, 60)
 
     def look(self):
         self.click(self.view.look)
@@ -53,11 +53,11 @@ class SiteCheck(WindowCase):
 
     def test_from_the_stand_ins_to_as_built_and_back(self):
         view = self.opened()
-        view.fault.setCurrentIndex(view.fault.findText("its clock is an hour off"))
-        view.fault_at.setCurrentText("Camera 2")
+        view.controls.fault.setCurrentIndex(view.controls.fault.findText("its clock is an hour off"))
+        view.controls.fault_at.setCurrentText("Camera 2")
         self.start_stand_ins()
-        self.assertEqual(view.where.currentIndex(), 1)
-        self.assertIn("an hour ahead", view._here_words.text())
+        self.assertEqual(view.controls.where.currentIndex(), 1)
+        self.assertIn("an hour ahead", view.controls.here_words.text())
         self.look()
         rows = self.shown()
         self.assertEqual(rows["Camera 1"].row.lines, ())
@@ -86,9 +86,9 @@ class SiteCheck(WindowCase):
         self.assertEqual(view.earlier.count(), 2)
         view.earlier.setCurrentIndex(1)
         self.assertEqual({one.since for one in self.shown().values()}, {""})
-        self.click(view.start_here)
-        self.assertIsNone(view.here.site)
-        self.assertEqual(view.where.currentIndex(), 0)
+        self.click(view.controls.start_here)
+        self.assertIsNone(view.controls.here.site)
+        self.assertEqual(view.controls.where.currentIndex(), 0)
         # Whoever opens the job again finds the last check.
         self.session.open(self.session.path)
         self.assertEqual(len(view.runs), 2)
@@ -98,22 +98,22 @@ class SiteCheck(WindowCase):
         with mock.patch("eager_lens.desk.pages.bench.site_check_view.checking_site") as begun:
             self.click(view.look)
             self.until(view.begin.isVisible, 30)
-            self.assertIn("Nothing: the laptop has no address in any subnet", view._ask_words.text())
+            self.assertIn("Nothing: the laptop has no address in any subnet", view.ask_words.text())
             self.click(view.decline)
             self.assertFalse(view.begin.isVisible())
             # What is changed after the question is asked anew.
             self.click(view.look)
             self.until(view.begin.isVisible, 30)
-            self.click(view._more)
-            self.click(view.parts["stream"])
+            self.click(view.controls.more)
+            self.click(view.controls.parts["stream"])
             self.assertFalse(view.begin.isVisible())
             begun.assert_not_called()
 
     def test_by_keyboard_and_stopped_half_way(self):
         view = self.opened(small_job(3))
-        view.start_here.setFocus()
-        self.key(view.start_here, Qt.Key.Key_Space)
-        self.until(lambda: view.here.site is not None, 60)
+        view.controls.start_here.setFocus()
+        self.key(view.controls.start_here, Qt.Key.Key_Space)
+        self.until(lambda: view.controls.here.site is not None, 60)
         view.look.setFocus()
         self.key(view.look, Qt.Key.Key_Space)
         self.until(view.begin.hasFocus, 30)
@@ -130,9 +130,9 @@ class SiteCheck(WindowCase):
 
     def test_a_job_without_devices_is_told_what_to_do(self):
         view = self.opened(small_job(0, recorders=(), network=(), links=()))
-        self.click(view.start_here)
+        self.click(view.controls.start_here)
         self.until(lambda: any("no device of it would run" in one.text for one in self.notices), 60)
-        self.assertFalse(view.here.is_starting)
+        self.assertFalse(view.controls.here.is_starting)
 
     def test_damaged_runs_are_told_and_the_job_opens(self):
         path = self.folder / "depot.lens.json"
@@ -147,8 +147,8 @@ class SiteCheck(WindowCase):
         page.show_view(PLAN)
         self.until(lambda: page.plan.placed, 30)
         page.show_view(SITE_CHECK)
-        self.view.fault.setCurrentIndex(self.view.fault.findText("its cable is pulled"))
-        self.view.fault_at.setCurrentText("Camera 2")
+        self.view.controls.fault.setCurrentIndex(self.view.controls.fault.findText("its cable is pulled"))
+        self.view.controls.fault_at.setCurrentText("Camera 2")
         self.start_stand_ins()
         page.show_view(PLAN)
         plan = page.plan

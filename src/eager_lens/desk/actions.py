@@ -89,6 +89,7 @@ VIEWS: tuple[View, ...] = (
     View("bench", "Channels", "register registering recorder nvr"),
     View("bench", "Commissioning plan", "steps order set-up staging schedule"),
     View("bench", "Rehearsal", "simulate simulation practice dry run"),
+    View("bench", "Site check", "network scan ping discover find devices streams rtsp arp stand-ins as built verify"),
     View("bench", "Makes", "maker manufacturer brand default password profile"),
     View("bench", "Passwords", "login credentials vault secret"),
     View("schedule", "Schedules", "week hours recording times continuous motion"),

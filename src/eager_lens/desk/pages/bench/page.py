@@ -31,7 +31,7 @@ class BenchPage(TabbedPage):
         self.rehearsal, self.makes = RehearsalView(session), MakesView(session)
         self.site_check = SiteCheckView(session)
         self.plan = PlanView(session, self.rehearsal.rehearser)
-        self.plan.here = lambda: self.site_check.here.site
+        self.plan.here = lambda: self.site_check.controls.here.site
         self.rehearsal.steps_asked = lambda: self.plan.placed
         self.passwords.closed.connect(lambda: self.show_view(CHANNELS))
         self.plan.made_anew.connect(self.rehearsal.show_next_step)
