@@ -47,9 +47,7 @@ class SiteCheck(WindowCase):
         self.until(lambda: not self.view.busy.is_running, 90)
 
     def shown(self):
-        records = self.view.table.records
-        rows = [records.at(at) for at in range(records.rowCount())]
-        return {one.row.name: one for one in rows}
+        return {one.row.name: one for one in self.view.shown_rows()}
 
     def test_from_the_stand_ins_to_as_built_and_back(self):
         view = self.opened()

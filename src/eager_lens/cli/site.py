@@ -12,17 +12,26 @@ import signal
 import sys
 import time
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
+
+import platformdirs
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.onsite.here import SiteHere, noted, notes_folder
 from eager_lens.onsite.namespaces import NotAllowed, in_user_namespace, leave_for_a_new_network
 
 if TYPE_CHECKING:
     from eager_lens.core.job.model import Job
-    from eager_lens.onsite.here import SiteHere
     from eager_lens.onsite.stand_ins.running import RunningSite
 
 # What loads numpy starts threads, and a network of one's own is to be had before that only: the rest is imported later.
+
+
+class Folders(NamedTuple):
+    """Where notes of running sites are left, and where encoded streams are kept."""
+
+    notes: Path
+    loops: Path
 
 
 def run_site(arguments: argparse.Namespace) -> int:
@@ -33,6 +42,7 @@ def run_site(arguments: argparse.Namespace) -> int:
         for fault in FAULTS.values():
             print(f"{fault.name:18} {fault.words}")
         return 0
+    folders = Folders(notes_folder(), Path(platformdirs.user_cache_dir("eager-lens")) / "loops")
     in_namespaces, why_not = False, "asked for"
     if not arguments.loopback:
         try:
@@ -40,10 +50,10 @@ def run_site(arguments: argparse.Namespace) -> int:
             in_namespaces = True
         except NotAllowed as error:
             why_not = f"no network namespace for this account: {error.strerror}"
-    return _run(arguments, in_namespaces, why_not)
+    return _run(arguments, folders, in_namespaces, why_not)
 
 
-def _run(arguments: argparse.Namespace, in_namespaces: bool, why_not: str) -> int:
+def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, why_not: str) -> int:
     from eager_lens.core.assess.assessment import assess
     from eager_lens.core.virtual_site.commissioned import commissioned
     from eager_lens.core.virtual_site.faults import named_device, put_faults
@@ -63,18 +73,17 @@ def _run(arguments: argparse.Namespace, in_namespaces: bool, why_not: str) -> in
         )
     if not whole.stand_ins:
         raise RefusedInput("job", "no device of it would run: add devices, addresses and power first")
-    from eager_lens.onsite.here import SiteHere
     from eager_lens.onsite.stand_ins.running import RunningSite
 
     begun_s = time.time()
-    running = RunningSite(whole, in_namespaces, _kept_in())
+    running = RunningSite(whole, in_namespaces, folders.loops)
     names = {device.id: device.name for device in job.devices()}
     job_path = str(arguments.job.resolve()) if arguments.job else ""
     note = SiteHere(
         os.getpid(), "namespaces" if in_namespaces else "loopback", job_path, site_password, {}, faults, begun_s
     )
     try:
-        return asyncio.run(_until_ended(arguments, running, note, names, why_not))
+        return asyncio.run(_until_ended(arguments, running, note, folders.notes, names, why_not))
     finally:
         running.close()
 
@@ -97,10 +106,13 @@ def _passwords() -> dict[str, str]:
 
 
 async def _until_ended(
-    arguments: argparse.Namespace, running: RunningSite, note: SiteHere, names: dict[str, str], why_not: str
+    arguments: argparse.Namespace,
+    running: RunningSite,
+    note: SiteHere,
+    notes: Path,
+    names: dict[str, str],
+    why_not: str,
 ) -> int:
-    from eager_lens.onsite.here import noted
-
     ended = asyncio.Event()
     loop = asyncio.get_running_loop()
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
@@ -111,7 +123,7 @@ async def _until_ended(
     try:
         await running.start()
         note = note._replace(left_out=running.left_out)
-        with noted(note):
+        with noted(note, notes):
             if arguments.json:
                 print(note.as_json(), flush=True)
             else:
@@ -121,12 +133,6 @@ async def _until_ended(
     finally:
         await running.stop()
     return 0
-
-
-def _kept_in() -> Path:
-    import platformdirs
-
-    return Path(platformdirs.user_cache_dir("eager-lens")) / "loops"
 
 
 def _say(site: SiteHere, many: int, names: dict[str, str], why_not: str) -> None:

@@ -17,7 +17,8 @@ from eager_lens.core.assess.finding import Stage
 from eager_lens.core.clip.drawn import Drawn, write_clip
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.present.working import FigureRef
-from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, BenchPage
+from eager_lens.core.virtual_site.faults import FAULTS
+from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, SITE_CHECK, BenchPage
 from eager_lens.desk.pages.motion.page import TRY, MotionPage
 from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
 from eager_lens.desk.pages.sizing.page import SizingPage
@@ -31,6 +32,8 @@ from eager_lens.desk.window import Window
 WIDTH, HEIGHT = 1280, 800
 SETTLE_S = 0.15
 LONGEST_WAIT_S = 30.0
+ENCODED_S = 90.0
+"""So long the streams of all stand-ins may be encoded, where that was not done before."""
 
 DAIRY = Enquiry(
     name="Brindlemoor Dairy",
@@ -137,11 +140,24 @@ class Views:
         rehearsal.do("search", "laptop", {})
         rehearsal.shelf.lead_to("cam-6")
 
-    def dark(self) -> None:
-        """Sizing in the dark theme."""
+    def site_check(self) -> None:
+        """The stand-ins of the demo, one of them at other settings, looked at; in the dark theme."""
         self._window.run("dark")
-        self._sizing().show_cameras()
-        self._window.go("sizing", "cam-22")
+        page = self._page("bench", BenchPage)
+        page.show_view(SITE_CHECK)
+        view = page.site_check
+        controls = view.controls
+        controls.fault.setCurrentText(FAULTS["other-settings"].words)
+        controls.fault_at.setCurrentText("Yard throat")
+        controls.start_here.click()
+        wait_until(lambda: controls.here.site is not None)
+        time.sleep(ENCODED_S)
+        view.look.click()
+        wait_until(view.begin.isVisible)
+        view.begin.click()
+        wait_until(lambda: not view.busy.is_running)
+        controls.here.stop()
+        view.table.lead_to(next(one.id for one in view.shown_rows() if one.row.name == "Yard throat"))
 
     def in_order(self) -> dict[str, Callable[[], None]]:
         """By the picture's name, what brings its view into sight; each goes on from where the one before it was."""
@@ -168,7 +184,7 @@ class Views:
             "proof": at("proof"),
             "handover": at("handover"),
             "bench-rehearsal": self.bench_rehearsal,
-            "sizing-dark": self.dark,
+            "bench-site-check": self.site_check,
         }
 
 
@@ -199,6 +215,14 @@ def _draw(window: Window, views: dict[str, Callable[[], None]], folder: Path, on
         if only in (None, name):
             window.grab().save(str(folder / f"{name}.png"))
             print(folder / f"{name}.png")
+
+
+def wait_until(holds: Callable[[], bool], longest_s: float = 120.0) -> None:
+    """Let the event loop run until something holds."""
+    begun = time.monotonic()
+    while not holds() and time.monotonic() - begun < longest_s:
+        QApplication.processEvents()
+        time.sleep(0.01)
 
 
 def settle(longest_s: float = LONGEST_WAIT_S) -> None:

@@ -65,16 +65,17 @@ class SiteHere(NamedTuple):
             raise ValueError("no note of a site") from error
 
 
-def _folder() -> Path:
+def notes_folder() -> Path:
+    """Where the notes of this account are. To be asked for before the process is another user in a namespace of its own."""
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # without a session there is no such folder; one below /tmp stands in
         return Path(platformdirs.user_runtime_dir("eager-lens")) / "sites"
 
 
 @contextlib.contextmanager
-def noted(site: SiteHere) -> Iterator[None]:
-    """Leave a note of a site while it runs."""
-    path = _folder() / f"{site.pid}.json"
+def noted(site: SiteHere, folder: Path) -> Iterator[None]:
+    """Leave a note of a site in a folder while it runs."""
+    path = folder / f"{site.pid}.json"
     path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     write_whole(path, site.as_json().encode(), PRIVATE, PRIVATE)
     try:
@@ -86,7 +87,7 @@ def noted(site: SiteHere) -> Iterator[None]:
 def sites_here() -> list[SiteHere]:
     """The sites that run here, the latest first; notes of those that ended are taken away."""
     found = []
-    for path in _folder().glob("*.json") if _folder().is_dir() else ():
+    for path in notes_folder().glob("*.json"):
         try:
             site = SiteHere.from_json(path.read_text("utf-8"))
         except (OSError, ValueError):

@@ -129,6 +129,11 @@ class Verdicts(unittest.TestCase):
         self.assertEqual(found["Stranger"], [(SiteCode.STRANGER, Severity.NOTE)])
         self.assertEqual([row.severity for row in rows][:2], [Severity.FAULT, Severity.FAULT])
 
+    def test_a_device_in_another_subnet_says_how_to_reach_it(self):
+        rows = rows_of(assess(job_of()), run_of(heard=(RECORDER, heard(1, address="172.22.41.40"), heard(2))))
+        words = next(row.verdict for row in rows if row.name == "Camera 1")
+        self.assertIn("the laptop needs 172.22.41.254/24 as well", words)
+
     def test_another_in_its_place(self):
         other = heard(1, mac_addresses=("06:00:00:00:00:01",))
         self.assertEqual(codes_of(run_of(heard=(RECORDER, other, heard(2)))), [SiteCode.IN_ITS_PLACE])

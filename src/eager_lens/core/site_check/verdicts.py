@@ -168,12 +168,23 @@ def _place_lines(assessment: Assessment, found: Found, run: CheckRun) -> Iterato
     if found.outcome == "not heard" and found.device is not None and _is_beyond(found.device, run):
         yield SiteLine(*_beyond_words(assessment, found.device))
     elif found.outcome in _OUTCOMES:
-        yield SiteLine(*_OUTCOMES[found.outcome], found.words)
+        yield SiteLine(*_OUTCOMES[found.outcome], found.words + _way_there(found, run))
     elif found.outcome == "by address alone" and found.device is not None and found.device.mac_address:
         seen_mac = found.seen.mac_address if found.seen is not None else ""
         if seen_mac and seen_mac != found.device.mac_address:
             words = f"Its MAC address is {seen_mac}; {found.device.mac_address} is noted: read its label."
             yield SiteLine(Severity.WARNING, SiteCode.BY_ADDRESS, words)
+
+
+def _way_there(found: Found, run: CheckRun) -> str:
+    """Which address the laptop needs to reach a device that was overheard in another subnet; empty where it has one."""
+    if found.outcome != "elsewhere" or found.seen is None or not found.seen.address:
+        return ""
+    number = address_number(found.seen.address)
+    if any(number in subnet_of(_network(text)) for text in run.laptop):
+        return ""
+    near = number & 0xFFFFFF00 | (0xFE if number & 0xFF != 0xFE else 0xFD)
+    return f" To reach it there the laptop needs {address_text(near)}/24 as well."
 
 
 def _beyond_words(assessment: Assessment, device: Device) -> tuple[Severity, SiteCode, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from PySide6.QtCore import Signal
@@ -151,7 +152,8 @@ class SiteCheckControls(QWidget):
                 "127.22.40.55): two on one address, MAC addresses and other subnets do not show."
             )
         else:
-            words.append(f"A terminal on their network: nsenter --target {site.pid} --net bash.")
+            own = " --user --preserve-credentials" if os.geteuid() else ""
+            words.append(f"A terminal on their network: nsenter --target {site.pid}{own} --net bash.")
         return " ".join(words)
 
     def _where_changed(self) -> None:

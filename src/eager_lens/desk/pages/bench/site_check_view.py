@@ -195,6 +195,11 @@ class SiteCheckView(QWidget):
         self._show_controls()
         self._selected()
 
+    def shown_rows(self) -> list[ShownRow]:
+        """The rows of the table, as they stand in it."""
+        records = self.table.records
+        return [one for at in range(records.rowCount()) if isinstance(one := records.at(at), ShownRow)]
+
     def _rows_of(self, assessment: Assessment, run: CheckRun) -> list[Row]:
         earlier = self.earlier.currentData()
         if self._rows is None or self._rows[0] is not assessment or self._rows[1] is not run:
