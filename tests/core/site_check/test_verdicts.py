@@ -6,10 +6,12 @@ from pathlib import Path
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import FileTrouble, RefusedInput
+from eager_lens.core.exchange.handover import handover_sheets
 from eager_lens.core.job.model import Registration
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
 from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs, runs_beside
+from eager_lens.core.site_check.sheet import site_check_sheet
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.table import run_table
 from eager_lens.core.site_check.take_over import take_over
@@ -285,3 +287,16 @@ class Registered(unittest.TestCase):
         both = (RECORDER, Heard(address="172.22.40.21"), heard(1))
         words = {row.name: row.verdict for row in rows_of(assess(job), run_of(told, heard=both))}
         self.assertIn("5 (Camera 1): not set", words["Recorder 2"])
+
+
+class OnPaper(unittest.TestCase):
+    def test_the_sheet_has_every_row_and_says_whether_it_was_a_rehearsal(self):
+        run = run_of(read(1, main=stream(fps=24)), read(2), here=True)
+        sheet = site_check_sheet(assess(job_of()), run)
+        (table,) = sheet.blocks
+        self.assertIn("stand-ins on a computer, not the site itself", sheet.intro)
+        self.assertAlmostEqual(sum(column.share for column in table.columns), 1)
+        self.assertEqual(len(table.rows), 3)
+        self.assertTrue(table.rows[0][2].startswith("Warning: It runs at"))
+        whole = handover_sheets(assess(job_of()), "2 March 2026", further=[sheet])
+        self.assertEqual([one.title for one in whole.sheets][-2:], ["Site check", "Cautions"])

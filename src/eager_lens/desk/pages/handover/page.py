@@ -63,7 +63,8 @@ class HandoverPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.asker: Asker | None = None
-        self._previewed: tuple[Assessment, int] | None = None
+        self._previewed: Assessment | None = None
+        self._previewed_runs_ns = 0
         for words, act in (
             ("Export PDF…", lambda: self._export(PDF)),
             ("Export HTML…", lambda: self._export(HTML)),
@@ -153,10 +154,8 @@ class HandoverPage(Page):
     def _draw_preview(self) -> None:
         """Lay the sheets out anew, unless they are of this assessment; their pages are drawn as they come into sight."""
         assessment, beside = self.session.assessment, self._runs_path()
-        state = (assessment, _changed_ns(beside))
-        if self._previewed is not None and self._previewed[0] is assessment and self._previewed[1] == state[1]:
-            return
-        if not self.isVisible():
+        runs_ns = _changed_ns(beside)
+        if (assessment is self._previewed and runs_ns == self._previewed_runs_ns) or not self.isVisible():
             return
         sheets = _sheets_of(assessment, written_date(), beside)
 
@@ -166,7 +165,7 @@ class HandoverPage(Page):
             return pdf, page_shapes(pdf, task.step)
 
         def done(made: tuple[bytes, tuple[tuple[float, float], ...]]) -> None:
-            self._previewed = state
+            self._previewed, self._previewed_runs_ns = assessment, runs_ns
             self._drawing.stop()
             self._pdf, shapes = made
             self.sheets.show_shapes(shapes)
