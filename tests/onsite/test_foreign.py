@@ -5,7 +5,8 @@ import re
 import subprocess
 import sys
 
-from tests.onsite.base import SMALL, InNamespaces, environment, needs, small_job
+from tests.onsite.base import SMALL, InNamespaces, SiteProcess, environment, needs, small_job
+from tests.support import lan
 
 CODECS = ("h264", "h265", "mjpeg")
 
@@ -139,18 +140,39 @@ class Foreign(InNamespaces):
         self.assertEqual(notes[0].stat().st_mode & 0o777, 0o600)
 
 
+class Networks(InNamespaces):
+    """Two subnets on the same switches: VLANs, with the router between them."""
+
+    @classmethod
+    def job(cls):
+        second = lan("lan-2", "172.22.50.0/24", "172.22.50.1", "", "")
+        return small_job(2, [{}, {"subnet": "lan-2", "address": "172.22.50.40"}], subnets=(lan(), second))
+
+    @needs("udhcpc", "nsenter")
+    def test_a_lease_client_gets_an_address_of_the_pool(self):
+        words = ("udhcpc", "-i", "bench0", "-n", "-q", "-f", "-t", "3", "-s", "/bin/true")
+        status, _, told = self.site.inside(*words)
+        self.assertEqual(status, 0, told)
+        self.assertIn("lease of 172.22.40.100 obtained from 172.22.40.1", told)
+
+    @needs("ping", "ip", "nsenter")
+    def test_the_router_joins_the_vlans_and_nothing_else_does(self):
+        for words in (("link", "set", "bench1", "down"), ("route", "flush", "172.22.50.0/24")):
+            self.site.inside("ip", *words)
+        status, _, _ = self.site.inside("ping", "-c", "1", "-W", "1", "172.22.50.40")
+        self.assertNotEqual(status, 0)
+        self.site.inside("ip", "route", "add", "172.22.50.0/24", "via", "172.22.40.1")
+        status, out, _ = self.site.inside("ping", "-c", "1", "-W", "2", "172.22.50.40")
+        self.assertEqual(status, 0, out)
+        self.assertIn("ttl=63", out)
+
+
 class Ended(InNamespaces):
     @classmethod
     def job(cls):
         return small_job(2)
 
-    @classmethod
-    def setUpClass(cls):
-        super().setUpClass()
-
     def test_it_ends_with_whoever_started_it(self):
-        from tests.onsite.base import SiteProcess
-
         folder = self.folder / "other"
         folder.mkdir()
         site = SiteProcess(self.job(), folder, "--only", "Camera 1", "--for", "60")

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-import contextlib
-import hashlib
-from urllib.request import parse_http_list, parse_keqv_list
+
+from eager_lens.onsite.digest import hashed, values_of
 
 LARGEST_BYTES = 65_536
 
@@ -49,11 +48,10 @@ class Talk:
         """
         status, answered, body = await self._once(method, url, headers)
         if status == 401 and not self._challenge:
-            scheme, _, rest = answered.get("www-authenticate", "").partition(" ")
-            if scheme.lower() != "digest":
+            challenge = values_of(answered.get("www-authenticate", ""))
+            if challenge is None:
                 raise Refused("it wants another way of logging in")
-            with contextlib.suppress(ValueError, IndexError):
-                self._challenge = parse_keqv_list(parse_http_list(rest))
+            self._challenge = challenge
             status, answered, body = await self._once(method, url, headers)
         if status == 401:
             raise Refused("user or password is wrong")
@@ -91,11 +89,6 @@ class Talk:
 
     def _authorisation(self, method: str, url: str) -> str:
         realm, nonce = self._challenge.get("realm", ""), self._challenge.get("nonce", "")
-        own = _md5(f"{self._user}:{realm}:{self._password}")
-        response = _md5(f"{own}:{nonce}:{_md5(f'{method}:{url}')}")
+        response = hashed(hashed(self._user, realm, self._password), nonce, hashed(method, url))
         parts = {"username": self._user, "realm": realm, "nonce": nonce, "uri": url, "response": response}
         return "Digest " + ", ".join(f'{name}="{value}"' for name, value in parts.items())
-
-
-def _md5(text: str) -> str:
-    return hashlib.md5(text.encode(), usedforsecurity=False).hexdigest()

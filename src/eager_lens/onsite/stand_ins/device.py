@@ -130,8 +130,12 @@ class Device:
     async def _serve_tcp(
         self, port: int, serving: Callable[[asyncio.StreamReader, asyncio.StreamWriter], Coroutine[Any, Any, None]]
     ) -> None:
+        async def until_cancelled(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+            with contextlib.suppress(asyncio.CancelledError):  # the whole site ends
+                await serving(reader, writer)
+
         for opened in self.place.tcp(port):
-            self._servers.append(await asyncio.start_server(serving, sock=opened))
+            self._servers.append(await asyncio.start_server(until_cancelled, sock=opened))
 
     async def _serve_udp(
         self, port: int, protocol: Callable[[], asyncio.DatagramProtocol], group: str = "", wire_only: bool = False

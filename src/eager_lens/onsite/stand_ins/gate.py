@@ -3,13 +3,13 @@ after them."""
 
 from __future__ import annotations
 
-import hashlib
 import hmac
 import secrets
 import time
 from collections.abc import Mapping
 from typing import Literal
-from urllib.request import parse_http_list, parse_keqv_list
+
+from eager_lens.onsite.digest import hashed, values_of
 
 Admitted = Literal["in", "asked", "wrong", "locked"]
 NONCE_S = 300.0
@@ -44,12 +44,8 @@ class Gate:
             return "locked"
         if not header:
             return "asked"
-        scheme, _, rest = header.partition(" ")
-        if scheme.lower() != "digest":
-            return self._counted(False)
-        try:
-            given = parse_keqv_list(parse_http_list(rest))
-        except (ValueError, IndexError):
+        given = values_of(header)
+        if given is None:
             return self._counted(False)
         if not self._is_own(given.get("nonce", "")):
             return "asked"
@@ -64,14 +60,12 @@ class Gate:
         return abs(time.time() - at_s) < NONCE_S and hmac.compare_digest(self._nonce(at_s), nonce)
 
     def _is_right(self, method: str, given: Mapping[str, str]) -> bool:
-        for password in self.users.get(given.get("username", ""), ()):
-            ha1 = _md5(f"{given.get('username')}:{self.realm}:{password}")
-            ha2 = _md5(f"{method}:{given.get('uri', '')}")
-            if "qop" in given:
-                middle = f"{given['nonce']}:{given.get('nc', '')}:{given.get('cnonce', '')}:{given['qop']}"
-            else:
-                middle = given["nonce"]  # RFC 2069, which RTSP clients still speak
-            if hmac.compare_digest(_md5(f"{ha1}:{middle}:{ha2}"), given.get("response", "").lower()):
+        user = given.get("username", "")
+        for password in self.users.get(user, ()):
+            own, asked = hashed(user, self.realm, password), hashed(method, given.get("uri", ""))
+            # Without "qop" it is RFC 2069, which RTSP clients still speak.
+            more = (given.get("nc", ""), given.get("cnonce", ""), given["qop"]) if "qop" in given else ()
+            if hmac.compare_digest(hashed(own, given["nonce"], *more, asked), given.get("response", "").lower()):
                 return True
         return False
 
@@ -83,7 +77,3 @@ class Gate:
         if self._wrong >= self._tries:
             self._wrong, self._locked_until_s = 0, time.monotonic() + self._locked_s
         return "wrong"
-
-
-def _md5(text: str) -> str:
-    return hashlib.md5(text.encode(), usedforsecurity=False).hexdigest()

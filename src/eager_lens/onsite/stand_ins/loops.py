@@ -163,19 +163,20 @@ def _options(stream: StreamSent, key_s: float, crf: int) -> dict[str, str]:
     return {"crf": str(crf), "preset": "ultrafast", "tune": "zerolatency", name: params}
 
 
-def _unit_type(codec: Codec, unit: bytes) -> int:
+def unit_type(codec: Codec, unit: bytes) -> int:
+    """The type of a NAL unit."""
     return unit[0] & 0x1F if codec == "h264" else (unit[0] >> 1) & 0x3F
 
 
 def _set_name(codec: Codec, unit: bytes) -> int | None:
     """Which parameter set a unit is, by its type; None for any other."""
-    kind = _unit_type(codec, unit)
+    kind = unit_type(codec, unit)
     return kind if kind in ((7, 8) if codec == "h264" else (32, 33, 34)) else None
 
 
 def _is_wanted(codec: Codec, unit: bytes) -> bool:
     """Without access unit delimiters and what the encoder says of itself."""
-    return _unit_type(codec, unit) not in ((6, 9) if codec == "h264" else (35, 39, 40))
+    return unit_type(codec, unit) not in ((6, 9) if codec == "h264" else (35, 39, 40))
 
 
 def filled(loop: Loop, rate_mbps: float) -> Loop:

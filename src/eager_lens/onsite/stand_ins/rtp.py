@@ -7,7 +7,7 @@ import struct
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.onsite.stand_ins.loops import Loop
+from eager_lens.onsite.stand_ins.loops import Loop, unit_type
 
 MOST_PAYLOAD = 1400
 CLOCK_HZ = 90_000
@@ -36,25 +36,21 @@ def cut(loop: Loop) -> Cut:
         if loop.codec == "mjpeg":
             frames.append(tuple(_jpeg(frame[0])))
             continue
-        have = {_type(loop, unit) for unit in frame}
-        sets = [unit for unit in loop.parameter_sets if key and _type(loop, unit) not in have]
+        have = {unit_type(loop.codec, unit) for unit in frame}
+        sets = [unit for unit in loop.parameter_sets if key and unit_type(loop.codec, unit) not in have]
         frames.append(tuple(payload for unit in (*sets, *frame) for payload in _unit(loop, unit)))
     sizes = tuple(sum(len(payload) for payload in frame) for frame in frames)
     return Cut(loop, tuple(frames), sizes, PAYLOAD_TYPE[loop.codec])
-
-
-def _type(loop: Loop, unit: bytes) -> int:
-    return unit[0] & 0x1F if loop.codec == "h264" else (unit[0] >> 1) & 0x3F
 
 
 def _unit(loop: Loop, unit: bytes) -> list[bytes]:
     if len(unit) <= MOST_PAYLOAD:
         return [unit]
     if loop.codec == "h264":
-        head, kind, body = bytes(((unit[0] & 0xE0) | 28,)), unit[0] & 0x1F, unit[1:]
+        head, body = bytes(((unit[0] & 0xE0) | 28,)), unit[1:]
     else:
-        head, kind, body = bytes(((unit[0] & 0x81) | 49 << 1, unit[1])), (unit[0] >> 1) & 0x3F, unit[2:]
-    room = MOST_PAYLOAD - len(head) - 1
+        head, body = bytes(((unit[0] & 0x81) | 49 << 1, unit[1])), unit[2:]
+    kind, room = unit_type(loop.codec, unit), MOST_PAYLOAD - len(head) - 1
     parts = [body[at : at + room] for at in range(0, len(body), room)]
     last = len(parts) - 1
     return [head + bytes(((at == 0) << 7 | (at == last) << 6 | kind,)) + part for at, part in enumerate(parts)]
