@@ -226,6 +226,7 @@ class PlanView(QWidget):
         )
         ticks.insertSpacing(2, SPACE.FULL)
         ticks.insertSpacing(4, SPACE.HALF)
+        ticks.insertSpacing(6, SPACE.HALF)
         ticks.setStretch(3, 1)
         found = row(self._found_words, self._take)
         found.setStretch(0, 1)

@@ -78,8 +78,10 @@ class SiteCheckView(QWidget):
         self.controls.changed.connect(self._drop_question)
         self.busy = Busy(session, self)
         self.busy.changed.connect(self._show_controls)
+        self.busy.changed.connect(self._over)
         self._planning = Busy(session, self)
         self._partial: Progress | None = None
+        self._under_way = False
         self._opened = -1
         self._rows: tuple[Assessment, CheckRun, CheckRun | None, list[Row]] | None = None
         self._make_controls()
@@ -190,8 +192,8 @@ class SiteCheckView(QWidget):
             rows = self._rows_of(assessment, run)
             since = self._since(assessment, run)
             self.table.show_parts([ShownRow(one.id, one, since.get(one.id, "")) for one in rows], assessment)
-            when = "" if self.busy.is_running else f"{local_words(assessment.job, run)}: "
-            self._words.setText(f"{when}{headline(rows, run, self.busy.is_running)}")
+            when = "" if self._under_way else f"{local_words(assessment.job, run)}: "
+            self._words.setText(f"{when}{headline(rows, run, self._under_way)}")
         self._show_controls()
         self._selected()
 
@@ -271,6 +273,7 @@ class SiteCheckView(QWidget):
             passwords = {} if sealed is None else dict(open_vault(*sealed).vault.passwords)
             return (yield from checking_site(job, switches, passwords, here, so_far))
 
+        self._under_way = True
         self.busy.begin(work, self._take_run, self._stopped)
         self._refresh.start()
 
@@ -297,6 +300,13 @@ class SiteCheckView(QWidget):
             heard=progress.heard,
             read=progress.read,
         )
+
+    def _over(self) -> None:
+        """However it ended: what stands there is no longer under way."""
+        if self._under_way and not self.busy.is_running:
+            self._under_way = False
+            self._refresh.stop()
+            self._show()
 
     def _stopped(self) -> None:
         """What was read until then stays."""
