@@ -27,18 +27,18 @@ CHECKS: tuple[CheckKind, ...] = (
         "what can be told",
     ),
     CheckKind(
+        "label",
+        "Label",
+        "Name, address and MAC address on the device are those of the plan.",
+        "the last four digits",
+    ),
+    CheckKind(
         "stream",
         "Stream",
         "It opens with the device's own password, at the planned codec, resolution and frame rate.",
         "what is sent",
     ),
     CheckKind("clock", "Clock", "Its clock agrees with the recorder's and yours, within 5 s.", "seconds off"),
-    CheckKind(
-        "label",
-        "Label",
-        "Name, address and MAC address on the device are those of the plan.",
-        "the last four digits",
-    ),
 )
 
 

@@ -78,7 +78,7 @@ class ProofPage(Page):
         def choices(camera: Camera, job: Job) -> Sequence[str]:
             return ("passed", "failed", "")
 
-        return TableColumn(kind.id, kind.label, show, edit, choices, width=84, stretch=last, mark=mark)
+        return TableColumn(kind.id, kind.label, show, edit, choices, width=120, stretch=last, mark=mark)
 
     def _typed(self, kind: CheckKind, ids: list[str], text: str) -> Edit:
         """The edit for what was typed: an outcome, and behind it the value seen."""
