@@ -85,7 +85,7 @@ class Verdicts(unittest.TestCase):
             SiteCode.PLAIN_TEXT: {"login": "plain text", "main": None},
             SiteCode.NO_PAGE: {"login": "no answer", "main": None},
             SiteCode.DEFAULT_PASSWORD: {"default_works": True},
-            SiteCode.NO_STREAM: {"main": stream(outcome="no answer", words="nothing listens")},
+            SiteCode.NO_STREAM: {"main": stream(outcome="refused", words="user or password is wrong")},
             SiteCode.STREAM_STOPS: {"main": stream(outcome="stopped", words="no pictures came")},
             SiteCode.SETTINGS: {"main": stream(fps=25)},
             SiteCode.RATE: {"main": stream(mean_mbps=4.0)},
@@ -96,6 +96,25 @@ class Verdicts(unittest.TestCase):
         for code, fields in cases.items():
             with self.subTest(code):
                 self.assertEqual(codes_of(run_of(read(1, **fields))), [code])
+
+    def test_a_label_that_was_copied_is_told(self):
+        job = job_of()
+        cameras = [one.model_copy(update={"serial": f"QU-{at}"}) for at, one in enumerate(job.cameras)]
+        job = job.model_copy(update={"cameras": tuple(cameras)})
+        other = heard(1, mac_addresses=("02:5b:1e:00:09:09",), serial="QU-0")
+        self.assertEqual(codes_of(run_of(heard=(RECORDER, other, heard(2))), job=job), [SiteCode.BY_ADDRESS])
+
+    def test_one_refusal_is_told_once(self):
+        refused = stream(outcome="refused", words="user or password is wrong")
+        self.assertEqual(codes_of(run_of(read(1, login="refused", main=refused))), [SiteCode.REFUSED])
+        silent = stream(outcome="no answer", words="nothing listens there")
+        self.assertEqual(codes_of(run_of(read(1, main=silent))), [SiteCode.NO_STREAM])
+
+    def test_what_a_device_says_of_its_hardware_counts_only_where_nothing_shows_it(self):
+        boast = heard(1, told_mac="06:00:00:00:00:01")
+        self.assertEqual(codes_of(run_of(heard=(RECORDER, boast, heard(2)))), [])
+        alone = Heard(address="172.22.40.77", told_mac=MAC.format(1), by=("search",))
+        self.assertIn(SiteCode.ELSEWHERE, codes_of(run_of(heard=(RECORDER, alone, heard(2)), arp_heard=False)))
 
     def test_what_lies_within_bounds_is_silent(self):
         quiet = (

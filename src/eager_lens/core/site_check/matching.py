@@ -18,7 +18,7 @@ def answers_of(heard: Iterable[Heard], arp_heard: bool) -> list[ScanAnswer]:
     """
     answers = []
     for one in heard:
-        macs = list(one.mac_addresses)
+        macs = list(one.mac_addresses) or ([one.told_mac] if one.told_mac else [])
         if arp_heard or not one.endpoints:
             each = macs or [""]
         else:

@@ -57,11 +57,15 @@ class Switches(Plain):
 
 
 class Heard(Plain):
-    """What answered at an address: by TCP, by ARP, by a search; one MAC address, or several where several hold it."""
+    """What answered at an address: by TCP, by ARP, by a search; one MAC address, or several where several hold it.
+
+    ``told_mac``: what it says of itself in a search; it counts only where nothing else shows a MAC address.
+    """
 
     address: Address
     mac_addresses: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
     endpoints: Annotated[tuple[Word, ...], Field(max_length=16)] = ()
+    told_mac: Word = ""
     name: Word = ""
     hardware: Word = ""
     serial: Word = ""

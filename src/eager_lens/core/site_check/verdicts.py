@@ -169,10 +169,10 @@ def _place_lines(assessment: Assessment, found: Found, run: CheckRun) -> Iterato
         yield SiteLine(*_beyond_words(assessment, found.device))
     elif found.outcome in _OUTCOMES:
         yield SiteLine(*_OUTCOMES[found.outcome], found.words + _way_there(found, run))
-    elif found.outcome == "by address alone" and found.device is not None and found.device.mac_address:
-        seen_mac = found.seen.mac_address if found.seen is not None else ""
-        if seen_mac and seen_mac != found.device.mac_address:
-            words = f"Its MAC address is {seen_mac}; {found.device.mac_address} is noted: read its label."
+    elif found.device is not None and found.seen is not None:
+        noted, seen_mac = found.device.mac_address, found.seen.mac_address
+        if noted and seen_mac and seen_mac != noted:
+            words = f"Its MAC address is {seen_mac}; {noted} is noted: read its label."
             yield SiteLine(Severity.WARNING, SiteCode.BY_ADDRESS, words)
 
 
@@ -247,7 +247,11 @@ def _login_lines(read: DeviceRead) -> Iterator[SiteLine]:
 
 def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: DeviceRead) -> Iterator[SiteLine]:
     main = read.main
-    if main is None or main.outcome == "not tried":
+    if main is None or main.outcome == "not tried" or read.login in ("refused", "locked"):
+        return
+    if main.outcome == "refused":
+        words = "Its page takes the noted password, its stream does not: the open protocol may have a user of its own."
+        yield SiteLine(Severity.FAULT, SiteCode.NO_STREAM, words)
         return
     if main.outcome != "opened":
         code = SiteCode.STREAM_STOPS if main.outcome == "stopped" else SiteCode.NO_STREAM

@@ -14,6 +14,7 @@ from eager_lens.core.site_check.scope import Interface
 
 ETHER_ARP = 0x0806
 SIOCGIFHWADDR = 0x8927
+MOST_AT_ONCE = 500
 _UNSYNCHRONISED = 0x0040
 _TIMEX_BYTES = 512
 
@@ -85,7 +86,7 @@ def ask_arp(opened: socket.socket, interface: Interface, number: int) -> None:
 
 def overheard(opened: socket.socket, claim: Callable[[str, str], None]) -> None:
     """Tell each address that somebody was heard to hold, with the MAC address: from answers, and from questions too."""
-    while True:
+    for _ in range(MOST_AT_ONCE):
         try:
             data = opened.recv(256)
         except OSError:

@@ -19,7 +19,15 @@ from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.matching import matched
-from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, Heard, StreamRead, Switches
+from eager_lens.core.site_check.readings import (
+    MOST_DEVICES,
+    UTC_FORM,
+    CheckRun,
+    DeviceRead,
+    Heard,
+    StreamRead,
+    Switches,
+)
 from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, scope_of, words_of
 from eager_lens.onsite.check import laptop, page, searching
 from eager_lens.onsite.check.pace import Pace
@@ -205,14 +213,14 @@ class Visit:
 
     def _answered(self, host: str, answered: Answered) -> None:
         address = self.network.planned(host, self._of_plan)
-        mac = (answered.mac_address.lower(),) if _is_mac(answered.mac_address) else ()
+        mac = answered.mac_address.lower() if _is_mac(answered.mac_address) else ""
         texts = {name: getattr(answered, name) for name in ("name", "hardware", "serial", "firmware")}
-        self._hear(address, "search", mac_addresses=mac, endpoints=(answered.endpoint,), **texts)
+        self._hear(address, "search", told_mac=mac, endpoints=(answered.endpoint,), **texts)
 
     def _hear(self, address: str, by: str, **told: Any) -> None:
+        if address not in self._heard and len(self._heard) >= MOST_DEVICES:
+            return  # somebody claims one address after the other
         before = self._heard.get(address) or Heard(address=address)
-        if self._arp_heard and by == "search" and before.mac_addresses:
-            told.pop("mac_addresses", None)
         values: dict[str, Any] = {"by": tuple(dict.fromkeys((*before.by, by)))[:8]}
         for name, value in told.items():
             old = getattr(before, name)
@@ -329,7 +337,7 @@ class Visit:
         asked = await self._ask(target, number, profile.main_stream_path, password)
         if asked.outcome != "opened":
             found = {"main": StreamRead(outcome=asked.outcome, words=asked.words)}
-            if asked.outcome == "refused":
+            if asked.outcome == "refused" and values.get("login") != "in":
                 found["login"] = "locked" if asked.locked else "refused"
             return found
         reading = [self._read_stream(number, target, profile.main_stream_path, password, self.switches.stream_s)]

@@ -9,7 +9,7 @@ import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QProcess, QProcessEnvironment, Signal
 
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.model import Job
@@ -33,6 +33,9 @@ class SiteHereProcess(QObject):
         self.site: SiteHere | None = None
         self._process: QProcess | None = None
         self._folder: Path | None = None
+        application = QCoreApplication.instance()
+        if application is not None:
+            application.aboutToQuit.connect(self.stop)
 
     @property
     def is_starting(self) -> bool:
