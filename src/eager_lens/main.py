@@ -86,7 +86,7 @@ def _parser() -> argparse.ArgumentParser:
 def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """The stand-ins of a site, and the check of one."""
     site = command("site", "run the job's devices as stand-ins on a network that exists on this computer only", _site)
-    site.add_argument("job", nargs="?", type=Path, help="the job (the demo job where none is given)")
+    site.add_argument("job", nargs="?", type=Path, help="the job (else the demo; - for a line on standard input)")
     site.add_argument("--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long")
     site.add_argument("--only", action="append", default=[], metavar="DEVICE", help="start these devices only")
     site.add_argument("--fault", action="append", default=[], metavar="NAME=DEVICE", help="put a fault on a device")

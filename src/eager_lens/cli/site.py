@@ -78,7 +78,7 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
     begun_s = time.time()
     running = RunningSite(whole, in_namespaces, folders.loops)
     names = {device.id: device.name for device in job.devices()}
-    job_path = str(arguments.job.resolve()) if arguments.job else ""
+    job_path = str(arguments.job.resolve()) if arguments.job and str(arguments.job) != "-" else ""
     note = SiteHere(
         os.getpid(), "namespaces" if in_namespaces else "loopback", job_path, site_password, {}, faults, begun_s
     )
@@ -90,8 +90,10 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
 
 def _job(path: Path | None) -> Job:
     from eager_lens.assets import asset
-    from eager_lens.core.job.file import read_job
+    from eager_lens.core.job.file import job_from_text, read_job
 
+    if path is not None and str(path) == "-":
+        return job_from_text(sys.stdin.readline())
     return read_job(path or asset("demo", "brindlemoor.lens.json")).job
 
 

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import os
-import shutil
 import sys
-import tempfile
 from collections.abc import Sequence
-from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QObject, QProcess, QProcessEnvironment, Signal
 
@@ -32,7 +30,6 @@ class SiteHereProcess(QObject):
         super().__init__(parent)
         self.site: SiteHere | None = None
         self._process: QProcess | None = None
-        self._folder: Path | None = None
         application = QCoreApplication.instance()
         if application is not None:
             application.aboutToQuit.connect(self.stop)
@@ -45,9 +42,6 @@ class SiteHereProcess(QObject):
     def start(self, job: Job, faults: Sequence[str]) -> None:
         """Start the stand-ins of a job as it is now, saved or not."""
         self.stop()
-        self._folder = Path(tempfile.mkdtemp(prefix="eager-lens-site-"))
-        path = self._folder / "job.lens.json"
-        path.write_text(job_text(job), "utf-8")
         process = self._process = QProcess(self)
         environment = QProcessEnvironment.systemEnvironment()
         environment.insert("PYTHONPATH", os.pathsep.join(part for part in sys.path if part))
@@ -56,7 +50,8 @@ class SiteHereProcess(QObject):
         process.finished.connect(lambda *_: self._ended(process))
         process.errorOccurred.connect(lambda *_: self._ended(process))
         given = [word for fault in faults for word in ("--fault", fault)]
-        process.start(sys.executable, ["-m", "eager_lens", "site", str(path), "--json", "--until-closed", *given])
+        process.start(sys.executable, ["-m", "eager_lens", "site", "-", "--json", "--until-closed", *given])
+        process.write(json.dumps(json.loads(job_text(job))).encode() + b"\n")
         self.changed.emit()
 
     def _told(self) -> None:
@@ -93,7 +88,4 @@ class SiteHereProcess(QObject):
 
     def _forget(self) -> None:
         self._process, self.site = None, None
-        if self._folder is not None:
-            shutil.rmtree(self._folder, ignore_errors=True)
-            self._folder = None
         self.changed.emit()
