@@ -18,7 +18,7 @@ from tools.trial.planted import planted_secret
 from tools.trial.report import Row, table
 from tools.trial.size import large_job, themes
 
-SHORT = {"kills": 2, "inputs": 500, "minutes": 0.1}
+SHORT = {"kills": 1, "inputs": 400, "minutes": 0.06}
 WHOLE = {"kills": 1000, "inputs": 100_000, "minutes": 60.0}
 
 

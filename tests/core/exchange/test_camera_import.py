@@ -272,7 +272,7 @@ def read_here(target, data, *limits, step, what):
 
 
 class Fuzz(unittest.TestCase):
-    def test_four_thousand_mangled_lists(self):
+    def test_two_thousand_mangled_lists(self):
         """Bytes of a CSV and of a workbook spoiled at random: a result or one clear error, and nothing else.
 
         A few workbooks are read in a process of its own, as all are in use; a process for each would take a minute.
@@ -282,7 +282,7 @@ class Fuzz(unittest.TestCase):
         book = xlsx([["Name", "IP", "FPS"], *([f"Camera {n}", f"172.22.40.{n}", n] for n in range(6))])
         job = job_with(recorders=[recorder(1)])
         read = 0
-        for number in range(4000):
+        for number in range(2000):
             data = bytearray(book if number % 8 == 0 else text)
             for _ in range(source.randint(1, 6)):
                 at = source.randrange(len(data))
@@ -293,7 +293,7 @@ class Fuzz(unittest.TestCase):
                         [b'"', b"\n", b",", b";", b"\t", b"1e400", b"\x00", b"="]
                     )
             try:
-                with mock.patch.object(table_in, "run_apart", run_apart if number < 160 else read_here):
+                with mock.patch.object(table_in, "run_apart", run_apart if number < 64 else read_here):
                     table = table_from_bytes(bytes(data), "list")
                 result = read_cameras(table, guess_mapping(table), job)
                 if result.cameras:
@@ -301,7 +301,7 @@ class Fuzz(unittest.TestCase):
                 read += 1
             except EagerLensError as error:
                 self.assertTrue(str(error))
-        self.assertGreater(read, 2000)
+        self.assertGreater(read, 1000)
 
 
 if __name__ == "__main__":
