@@ -292,7 +292,8 @@ def spoil_zip(data: bytes, chance: random.Random) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for one, content in parts.items():
-            archive.writestr(one, content)
+            # A part's date would be that of now, and the same seed another input.
+            archive.writestr(zipfile.ZipInfo(one), content, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 
