@@ -10,7 +10,7 @@ from eager_lens.core.job.file import read_job, write_job
 from eager_lens.core.site_check.run_file import read_runs, runs_beside
 from eager_lens.desk.pages.bench.page import PLAN, SITE_CHECK
 from tests.desk.base import WindowCase
-from tests.onsite.base import small_job
+from tests.onsite.base import small_job, wait_encoded
 
 
 class SiteCheck(WindowCase):
@@ -18,7 +18,8 @@ class SiteCheck(WindowCase):
         super().setUp()
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        own = {"XDG_RUNTIME_DIR": folder.name, "XDG_CACHE_HOME": folder.name}
+        self.place = folder.name
+        own = {"XDG_RUNTIME_DIR": folder.name, "XDG_CACHE_HOME": f"{folder.name}/cache"}
         patched = mock.patch.dict(os.environ, own)
         patched.start()
         self.addCleanup(patched.stop)
@@ -39,6 +40,7 @@ class SiteCheck(WindowCase):
     def start_stand_ins(self):
         self.click(self.view.controls.start_here)
         self.until(lambda: self.view.controls.here.site is not None, 60)
+        wait_encoded(self.place)
 
     def look(self):
         self.click(self.view.look)

@@ -7,6 +7,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from eager_lens.core.job.model import Link, NetworkDevice
 from tests.support import camera, job_with, lan, recorder
 
 ROOT = Path(__file__).resolve().parents[2]
+QUIET_S = 1.5
 SMALL = {
     "codec": "h264",
     "width_px": 320,
@@ -75,6 +77,19 @@ def environment(folder):
     }
 
 
+def wait_encoded(folder, seconds=120):
+    """Wait until the streams of a site that was started with ``environment(folder)`` are encoded: none came for a while."""
+    loops = Path(folder) / "cache" / "eager-lens" / "loops"
+    begun, seen, since = time.monotonic(), -1, time.monotonic()
+    while time.monotonic() - begun < seconds:
+        many = len(list(loops.glob("*.loop")))
+        if many != seen:
+            seen, since = many, time.monotonic()
+        elif many and time.monotonic() - since > QUIET_S:
+            return
+        time.sleep(0.1)
+
+
 class SiteProcess:
     """``eager-lens site`` at work, until ``stop``. ``note`` is what it said when it was ready."""
 
@@ -106,14 +121,14 @@ class SiteProcess:
             capture_output=True,
             text=True,
             env=environment(self.folder),
-            timeout=120,
+            timeout=400,
             check=False,
         )
         if done.returncode not in (0, 1):
             raise AssertionError(done.stderr)
         return {**json.loads(done.stdout), "status": done.returncode}
 
-    def inside(self, *words, timeout=40):
+    def inside(self, *words, timeout=150):
         """A command of the system as the laptop on the site's network: status, output, errors."""
         enter = ["nsenter", "--target", str(self.process.pid), "--net"]
         if os.geteuid() != 0:
@@ -131,7 +146,7 @@ class SiteProcess:
 
 
 class OnSite(unittest.TestCase):
-    """Tests on one site that is started once for all of them."""
+    """Tests on one site that is started once for all of them, when its streams are encoded: a busy machine takes its time."""
 
     words = ()
 
@@ -147,6 +162,7 @@ class OnSite(unittest.TestCase):
         cls.folder = Path(holder.name)
         cls.site = SiteProcess(cls.job(), cls.folder, *cls.words)
         cls.addClassCleanup(cls.site.stop)
+        wait_encoded(cls.folder)
 
 
 class InNamespaces(OnSite):
@@ -165,7 +181,7 @@ def needs(*programs):
     return unittest.skipIf(missing, f"not installed: {', '.join(missing)}")
 
 
-def run(work, seconds=20):
+def run(work, seconds=120):
     """Run a coroutine to its end, within a time."""
 
     async def within():

