@@ -38,7 +38,7 @@ def run_check_site(arguments: argparse.Namespace) -> int:
     earlier = latest_run(arguments.since) if arguments.since else None
     job = read_job(arguments.job or asset("demo", "brindlemoor.lens.json")).job
     here = _here(arguments) if arguments.here else None
-    _, words = intended(job, switches, here)
+    words = intended(job, switches, here)
     if arguments.what or not arguments.yes:
         print("What will be sent:", *words, sep="\n  ", file=sys.stderr)
     if arguments.what:

@@ -49,6 +49,15 @@ class Described(unittest.TestCase):
         self.assertEqual(address_text(whole["net-1"].pool[0]), "172.22.40.100")
         self.assertEqual(address_text(whole["cam-1"].time_server), "172.22.40.20")
 
+    def test_a_router_reserves_in_its_own_subnet_only(self):
+        second = lan("lan-2", "172.22.50.0/24", "172.22.50.1", "", "")
+        reserved = {"address_assignment": "DHCP reservation"}
+        more = [reserved, {**reserved, "subnet": "lan-2", "address": "172.22.50.40"}]
+        router = by_id(described_of(small_job(2, more, subnets=(lan(), second))))["net-1"]
+        self.assertEqual(
+            {mac: address_text(one) for mac, one in router.reserved.items()}, {"02:5b:1e:00:01:01": "172.22.40.40"}
+        )
+
     def test_subnets_on_the_same_switches_are_wires_of_their_own(self):
         second = lan("lan-2", "172.22.50.0/24", "172.22.50.1", "", "")
         more = [{}, {"subnet": "lan-2", "address": "172.22.50.40"}]

@@ -92,6 +92,12 @@ def subnet_of(cidr: str) -> Subnet:
     return Subnet(network, network + spread)
 
 
+def subnet_around(number: int, prefix: int) -> Subnet:
+    """The subnet of a size that an address is in."""
+    spread = (1 << (32 - prefix)) - 1
+    return Subnet(number & ~spread, number | spread)
+
+
 @lru_cache(maxsize=65536)
 def mac_address(text: str) -> str:
     """A MAC address in any usual spelling as ``02:4c:00:00:00:1f``; empty stays empty.

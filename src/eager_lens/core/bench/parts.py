@@ -7,7 +7,7 @@ from datetime import datetime
 from random import Random
 from typing import Literal, NamedTuple
 
-from eager_lens.core.addressing.ipv4 import Subnet
+from eager_lens.core.addressing.ipv4 import Subnet, subnet_around
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Device, RadioPlan
 from eager_lens.core.reference.streams import Codec
@@ -53,8 +53,7 @@ class Side:
     @property
     def subnet(self) -> Subnet:
         """The subnet that it takes itself to be in."""
-        spread = (1 << (32 - self.prefix)) - 1
-        return Subnet(self.address & ~spread, self.address | spread)
+        return subnet_around(self.address, self.prefix)
 
     def is_near(self, number: int) -> bool:
         """Whether it would look for an address in its own network instead of asking its gateway."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
@@ -23,6 +23,16 @@ def room_of(subnet: SubnetPlan) -> Room:
         if pool[0] > pool[1] or pool[0] not in net or pool[1] not in net:
             pool = None
     return Room(net, gateway, pool, frozenset())
+
+
+def free_from_end(subnet: SubnetPlan, held: Collection[int]) -> int | None:
+    """An address of a subnet that nobody holds and that may be planned, from its end: for a laptop. None where there is none."""
+    room = room_of(subnet)
+    net = room.subnet
+    return next(
+        (number for number in range(net.last_host, net.network, -1) if number not in held and not room.refuses(number)),
+        None,
+    )
 
 
 def home_subnet(job: Job, device: Device, recorder_subnet: dict[str, str]) -> str:

@@ -10,7 +10,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.bench.build import site_of
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.segments import CAMERAS, Feet, segments
-from eager_lens.core.job.addressing import room_of
+from eager_lens.core.job.addressing import free_from_end
 from eager_lens.core.job.model import Device, Job, Recorder, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.looked_at import all_lit, associate, dark_when_all_is_in
@@ -148,12 +148,11 @@ class Ground:
 
 def _free_in(plan: SubnetPlan, held: set[int], seen: set[tuple[int, int]]) -> int | None:
     """A free address of a subnet, from its end; None when there is none, or when the subnet was seen before."""
-    room = room_of(plan)
-    net = room.subnet
+    net = subnet_of(plan.cidr)
     if (net.network, net.prefix) in seen:
         return None
     seen.add((net.network, net.prefix))
-    return next((n for n in range(net.last_host, net.network, -1) if n not in held and not room.refuses(n)), None)
+    return free_from_end(plan, held)
 
 
 def typed(address: str, plan: SubnetPlan | None) -> str:

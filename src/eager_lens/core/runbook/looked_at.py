@@ -11,6 +11,13 @@ from eager_lens.core.job.rehearsal import Rehearsal
 def dark_when_all_is_in(assessment: Assessment) -> dict[str, str]:
     """By unit that stays dark when every lead and cable is in: why."""
     site = site_of(assessment, Rehearsal())
+    power_up(site)
+    return {unit.id: unit.feeding.why_dark for unit in site.units.values() if not unit.is_lit}
+
+
+def power_up(site: Site) -> None:
+    """Put every lead and cable in, and let all start. What feeds others has to run first: a supply, then a switch, then what
+    hangs on its ports."""
     for unit in site.units.values():
         unit.feeding.lead_in = True
     for cable in site.cables.values():
@@ -18,7 +25,6 @@ def dark_when_all_is_in(assessment: Assessment) -> dict[str, str]:
     site.changed()
     site.settle()
     site.run_to(max((unit.profile.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
-    return {unit.id: unit.feeding.why_dark for unit in site.units.values() if not unit.is_lit}
 
 
 def all_lit(assessment: Assessment) -> Site:

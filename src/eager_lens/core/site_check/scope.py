@@ -6,10 +6,10 @@ import ipaddress
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
-from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
-from eager_lens.core.job.addressing import room_of
+from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_around, subnet_of
+from eager_lens.core.job.addressing import free_from_end
 from eager_lens.core.job.make_profiles import MakeProfile, profile_of
-from eager_lens.core.job.model import Camera, Job, Recorder, by_id, role_of
+from eager_lens.core.job.model import Camera, Job, Recorder, role_of
 from eager_lens.core.reference.roles import Role
 from eager_lens.core.site_check.readings import Switches
 from eager_lens.core.units import count, figure
@@ -31,8 +31,7 @@ class Interface(NamedTuple):
     @property
     def subnet(self) -> Subnet:
         """The subnet that it is in."""
-        spread = (1 << (32 - self.prefix)) - 1
-        return Subnet(self.address & ~spread, self.address | spread)
+        return subnet_around(self.address, self.prefix)
 
     @property
     def words(self) -> str:
@@ -40,11 +39,16 @@ class Interface(NamedTuple):
         return f"{address_text(self.address)}/{self.prefix} ({self.name})"
 
 
+def everywhere(job: Job) -> list[Interface]:
+    """The interfaces of a computer on whose loopback all subnets of a job are."""
+    nets = [subnet_of(plan.cidr) for plan in job.subnets]
+    return [Interface("lo", net.last_host, net.prefix) for net in nets]
+
+
 class Target(NamedTuple):
     """A device of the job as a check needs it."""
 
     device: str
-    name: str
     role: Role
     address: int
     profile: MakeProfile
@@ -88,6 +92,7 @@ _PRIVATE = tuple(
 def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> Scope:
     """Where a check of a job goes from a laptop with these interfaces."""
     own = {one.address for one in interfaces}
+    held = {address_number(device.address) for device in job.devices() if device.address}
     nets, used, not_reached, refused = [], [], [], []
     for plan in job.subnets:
         net = subnet_of(plan.cidr)
@@ -98,10 +103,9 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
             continue
         near = [one for one in interfaces if one.address in net]
         if not near:
-            free = _free_in(job, plan.id)
-            not_reached.append(
-                f"{plan.name} ({plan.cidr}): give the laptop an address there" + (f", such as {free}" if free else "")
-            )
+            free = free_from_end(plan, held)
+            such = f", such as {address_text(free)}/{net.prefix}" if free else ""
+            not_reached.append(f"{plan.name} ({plan.cidr}): give the laptop an address there{such}")
             continue
         nets.append(net)
         used += [one for one in near if one not in used]
@@ -120,25 +124,13 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
     return Scope(tuple(used), tuple(nets), swept, targets, tuple(not_reached), tuple(refused))
 
 
-def _free_in(job: Job, subnet_id: str) -> str:
-    plan = by_id(job.subnets)[subnet_id]
-    room = room_of(plan)
-    held = {address_number(device.address) for device in job.devices() if device.address}
-    net = room.subnet
-    numbers = range(net.last_host, max(net.network, net.last_host - 4096), -1)
-    free = next((number for number in numbers if number not in held and not room.refuses(number)), 0)
-    return f"{address_text(free)}/{net.prefix}" if free else ""
-
-
 def _targets(job: Job) -> Iterable[Target]:
     for device in job.devices():
         profile, role = profile_of(device.make, job.make_profiles), role_of(device)
         event_port = device.event_tcp_port if isinstance(device, Recorder) and device.takes_events else 0
         substream = isinstance(device, Camera) and device.substream_mbps > 0
         for address in _addresses(device):
-            yield Target(
-                device.id, device.name, role, address, profile, event_port, isinstance(device, Camera), substream
-            )
+            yield Target(device.id, role, address, profile, event_port, isinstance(device, Camera), substream)
 
 
 def _addresses(device: object) -> list[int]:

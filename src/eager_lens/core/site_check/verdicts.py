@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from typing import NamedTuple
 
-from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_around, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.model import Camera, Device, Recorder
@@ -37,7 +37,6 @@ class SiteCode(StrEnum):
     LOCKED = "locked"
     SET_UP = "set-up-wanted"
     PLAIN_TEXT = "password-in-plain-text"
-    OPEN_PAGE = "page-open-to-all"
     DEFAULT_PASSWORD = "default-password"
     NO_PAGE = "no-page"
     NO_STREAM = "no-stream"
@@ -181,7 +180,7 @@ def _way_there(found: Found, run: CheckRun) -> str:
     if found.outcome != "elsewhere" or found.seen is None or not found.seen.address:
         return ""
     number = address_number(found.seen.address)
-    if any(number in subnet_of(_network(text)) for text in run.laptop):
+    if _laptop_is_near(number, run):
         return ""
     near = number & 0xFFFFFF00 | (0xFE if number & 0xFF != 0xFE else 0xFD)
     return f" To reach it there the laptop needs {address_text(near)}/24 as well."
@@ -202,14 +201,13 @@ def _beyond_words(assessment: Assessment, device: Device) -> tuple[Severity, Sit
 def _is_beyond(device: Device, run: CheckRun) -> bool:
     if not device.address or not run.laptop:
         return not run.laptop
-    number = address_number(device.address)
-    return not any(number in subnet_of(_network(text)) for text in run.laptop)
+    return not _laptop_is_near(address_number(device.address), run)
 
 
-def _network(text: str) -> str:
-    address, _, prefix = text.partition("/")
-    spread = (1 << (32 - int(prefix))) - 1
-    return f"{address_text(address_number(address) & ~spread)}/{prefix}"
+def _laptop_is_near(number: int, run: CheckRun) -> bool:
+    """Whether the laptop had an address in the subnet that an address is in."""
+    own = (text.partition("/") for text in run.laptop)
+    return any(number in subnet_around(address_number(address), int(prefix)) for address, _, prefix in own)
 
 
 def _read_lines(assessment: Assessment, run: CheckRun, device: Device, read: DeviceRead) -> Iterator[SiteLine]:

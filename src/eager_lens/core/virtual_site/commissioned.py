@@ -12,20 +12,14 @@ from eager_lens.core.bench.segments import CAMERAS
 from eager_lens.core.bench.site import Site
 from eager_lens.core.job.model import Camera, Device, Recorder
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.runbook.looked_at import power_up
 
 
 def commissioned(assessment: Assessment) -> Site:
     """A site of the job on which everything is plugged in, has started and is set up as planned."""
     site = site_of(assessment, Rehearsal())
-    for unit in site.units.values():
-        unit.feeding.lead_in = True
-    for cable in site.cables.values():
-        cable.plugged = True
     _join_radio(site)
-    site.changed()
-    site.settle()
-    # What feeds others has to run first: a supply, then a switch, then what hangs on its ports.
-    site.run_to(max((unit.profile.start_s for unit in site.units.values()), default=0.0) * 3 + 1)
+    power_up(site)
     for unit in site.units.values():
         if unit.device is not None:
             _set_up(site, unit, unit.device)

@@ -91,7 +91,6 @@ class StandIn(NamedTuple):
     open_on: bool = False
     clock_offset_s: float = 0.0
     drift_ppm: float = 0.0
-    time_zone: str = "UTC"
     time_server: int = 0
     streams: tuple[StreamSent, ...] = ()
     channels: tuple[ChannelSet, ...] = ()
@@ -220,7 +219,6 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         open_on=unit.access.open_on,
         clock_offset_s=error_s(site, unit),
         drift_ppm=unit.clock.drift_ppm,
-        time_zone=unit.clock.zone,
         time_server=unit.clock.server,
         streams=_streams(unit),
         channels=_channels(site, unit, password_of),
@@ -300,6 +298,7 @@ def _reserved(site: Site, server: Server | None) -> dict[str, int]:
         device.mac_address: address_number(device.address)
         for device in site.job.devices()
         if device.address_assignment == "DHCP reservation" and device.mac_address and device.address
+        if address_number(device.address) in server.subnet
     }
 
 

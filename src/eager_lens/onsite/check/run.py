@@ -25,8 +25,8 @@ def checking(
         here: empty for the network that this computer is in; for a site of stand-ins its note (``SiteHere``).
 
     Yields:
-        ("scope", words), ("heard", Heard as a dict), ("read", DeviceRead as a dict), ("share", done of 1),
-        ("run", CheckRun as a dict) last.
+        ("laptop", its addresses and whether it hears ARP), ("heard", Heard as a dict), ("read", DeviceRead as a dict),
+        ("share", done of 1), ("run", CheckRun as a dict) last.
     """
     if here and here["mode"] == "namespaces":
         enter(int(here["pid"]))

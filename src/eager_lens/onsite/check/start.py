@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Generator, Mapping
 from typing import Any, NamedTuple
 
-from eager_lens.core.addressing.ipv4 import subnet_of
 from eager_lens.core.apart import Limits, run_apart, running_apart
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.model import Job
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, Switches
-from eager_lens.core.site_check.scope import Interface, Scope, scope_of, words_of
+from eager_lens.core.site_check.scope import Interface, everywhere, scope_of, words_of
 from eager_lens.core.validation import read_as
 from eager_lens.onsite.here import SiteHere
 
@@ -24,24 +23,22 @@ class Progress(NamedTuple):
 
     heard: tuple[Heard, ...]
     read: tuple[DeviceRead, ...]
-    words: tuple[str, ...]
     laptop: tuple[str, ...]
     arp_heard: bool
 
 
-def intended(job: Job, switches: Switches, here: SiteHere | None) -> tuple[Scope, tuple[str, ...]]:
+def intended(job: Job, switches: Switches, here: SiteHere | None) -> tuple[str, ...]:
     """Where a check would go and what it would send, in words; nothing is sent for this.
 
     Raises:
         RefusedInput: when the site of stand-ins is gone.
     """
     if here is not None and here.mode == "loopback":
-        own = [Interface("lo", net.last_host, net.prefix) for net in (subnet_of(plan.cidr) for plan in job.subnets)]
+        own = everywhere(job)
     else:
         told = run_apart("eager_lens.onsite.check.run:seen_from_here", _note(here), what="the list of interfaces")
         own = [Interface(*one) for one in told]
-    scope = scope_of(job, own, switches)
-    return scope, words_of(scope, switches)
+    return words_of(scope_of(job, own, switches), switches)
 
 
 def _note(here: SiteHere | None) -> dict[str, Any]:
@@ -66,13 +63,12 @@ def checking_site(
     """
     heard: dict[str, Heard] = {}
     read: dict[str, DeviceRead] = {}
-    words: tuple[str, ...] = ()
     laptop: tuple[str, ...] = ()
     arp_heard = False
     share, outcome = 0.0, None
 
     def take(part: tuple[str, Any]) -> None:
-        nonlocal share, outcome, words, laptop, arp_heard
+        nonlocal share, outcome, laptop, arp_heard
         kind, value = part
         if kind == "heard":
             one = read_as(Heard, value)
@@ -80,8 +76,6 @@ def checking_site(
         elif kind == "read":
             device = read_as(DeviceRead, value)
             read[device.device] = device
-        elif kind == "scope":
-            words = tuple(value)
         elif kind == "laptop":
             laptop, arp_heard = tuple(value[0]), value[1]
         elif kind == "share":
@@ -96,7 +90,7 @@ def checking_site(
         for _ in running:
             if len(heard) + len(read) != known:
                 known = len(heard) + len(read)
-                so_far(Progress(tuple(heard.values()), tuple(read.values()), words, laptop, arp_heard))
+                so_far(Progress(tuple(heard.values()), tuple(read.values()), laptop, arp_heard))
             yield share
     finally:
         running.close()

@@ -13,7 +13,7 @@ from typing import Any
 
 import httpx
 
-from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
+from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
@@ -28,15 +28,15 @@ from eager_lens.core.site_check.readings import (
     StreamRead,
     Switches,
 )
-from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, scope_of, words_of
+from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, everywhere, scope_of
 from eager_lens.onsite.check import laptop, page, searching
+from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.pace import Pace
 from eager_lens.onsite.check.stream import Asked, Streamed, ask, read_stream
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.ws_discovery import PORT as SEARCH_PORT
 from eager_lens.onsite.ws_discovery import Answered
 
-CONNECT_S = 1.2
 SETTLE_S = 0.3
 AT_ONCE = 40
 STREAMS_AT_ONCE = 40
@@ -73,9 +73,8 @@ def visiting(
     """As ``run.checking``, in the right network already."""
     job = job_from_text(job_text)
     network = Network(here)
-    own = _loopback_interfaces(job) if network.on_loopback else laptop.interfaces()
+    own = everywhere(job) if network.on_loopback else laptop.interfaces()
     visit = Visit(job, Switches.model_validate(switches), passwords, network, own, bool(here))
-    yield ("scope", list(words_of(visit.scope, visit.switches)))
     loop = asyncio.new_event_loop()
     try:
         work = loop.create_task(visit.run())
@@ -97,12 +96,6 @@ async def _next(told: asyncio.Queue[Told], work: asyncio.Task[None]) -> Told | N
         with contextlib.suppress(TimeoutError):
             return await asyncio.wait_for(told.get(), 0.1)
     return None
-
-
-def _loopback_interfaces(job: Job) -> list[Interface]:
-    """On loopback this computer is in all subnets of the job at once."""
-    nets = [subnet_of(plan.cidr) for plan in job.subnets]
-    return [Interface("lo", net.last_host, net.prefix) for net in nets]
 
 
 class Visit:
@@ -213,7 +206,7 @@ class Visit:
 
     def _answered(self, host: str, answered: Answered) -> None:
         address = self.network.planned(host, self._of_plan)
-        mac = answered.mac_address.lower() if _is_mac(answered.mac_address) else ""
+        mac = _mac_or_nothing(answered.mac_address)
         texts = {name: getattr(answered, name) for name in ("name", "hardware", "serial", "firmware")}
         self._hear(address, "search", told_mac=mac, endpoints=(answered.endpoint,), **texts)
 
@@ -261,17 +254,10 @@ class Visit:
             for one in self.scope.interfaces:
                 if number in one.subnet:
                     laptop.ask_arp(self._arp, one, number)
-        try:
-            async with asyncio.timeout(CONNECT_S):
-                _, writer = await asyncio.open_connection(*self.network.reach(number, port))
-        except ConnectionRefusedError:
-            if not self.network.on_loopback:  # there this computer itself refuses for an address that nobody has
-                self._hear(address_text(number), "TCP")
-            return
-        except (OSError, TimeoutError):
-            return
-        writer.close()
-        self._hear(address_text(number), "TCP")
+        met = await connected(*self.network.reach(number, port))
+        # On loopback this computer itself refuses for an address that nobody has.
+        if met == "open" or (met == "refused" and not self.network.on_loopback):
+            self._hear(address_text(number), "TCP")
 
     # ---- look -------------------------------------------------------------------------------------------------------
 
@@ -371,19 +357,11 @@ class Visit:
 
     async def _opens(self, number: int, port: int) -> bool:
         await self._pace.turn()
-        try:
-            async with asyncio.timeout(CONNECT_S):
-                _, writer = await asyncio.open_connection(*self.network.reach(number, port))
-        except (OSError, TimeoutError):
-            return False
-        writer.close()
-        return True
+        return await connected(*self.network.reach(number, port)) == "open"
 
 
-def _is_mac(text: str) -> bool:
-    parts = text.split(":")
-    return len(parts) == 6 and all(len(part) == 2 and part.isalnum() for part in parts)
-
-
-async def _nothing() -> None:
-    return None
+def _mac_or_nothing(text: str) -> str:
+    try:
+        return mac_address(text)
+    except ValueError:
+        return ""

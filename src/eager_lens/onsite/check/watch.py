@@ -11,12 +11,13 @@ from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.apart import Limits, running_apart
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.site_check.watch import Watched
+from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.laptop import interfaces
 from eager_lens.onsite.here import SiteHere
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.namespaces import enter
 
-EVERY_S, CONNECT_S = 2.0, 1.2
+EVERY_S = 2.0
 
 
 def watching(addresses: list[int], port: int, here: dict[str, Any], *, step: Any = None) -> Generator[int, None, None]:
@@ -31,7 +32,8 @@ def watching(addresses: list[int], port: int, here: dict[str, Any], *, step: Any
         near = addresses if on_loopback else [one for one in addresses if _is_near(one)]
         for number in near:
             place = (as_loopback(number), as_open_port(port)) if on_loopback else (address_text(number), port)
-            if asyncio.run(_answers(*place, or_refuses=not on_loopback)):
+            met = asyncio.run(connected(*place))
+            if met == "open" or (met == "refused" and not on_loopback):
                 yield number
                 return
         time.sleep(max(0.0, EVERY_S - (time.monotonic() - begun_s)))
@@ -39,18 +41,6 @@ def watching(addresses: list[int], port: int, here: dict[str, Any], *, step: Any
 
 def _is_near(number: int) -> bool:
     return any(number in one.subnet for one in interfaces())
-
-
-async def _answers(host: str, port: int, or_refuses: bool) -> bool:
-    try:
-        async with asyncio.timeout(CONNECT_S):
-            _, writer = await asyncio.open_connection(host, port)
-    except ConnectionRefusedError:
-        return or_refuses
-    except (OSError, TimeoutError):
-        return False
-    writer.close()
-    return True
 
 
 def awaited(wanted: Watched, here: SiteHere | None) -> Generator[float, None, int]:

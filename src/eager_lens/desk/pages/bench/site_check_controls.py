@@ -49,6 +49,7 @@ class SiteCheckControls(QWidget):
         self.here.changed.connect(self._here_changed)
         self.here.failed.connect(lambda text: session.notice(text, needs=True))
         self._sealed: Path | None = None
+        self._names: list[str] = []
         self.where = _choice("Which network", ["The network of this computer", "The stand-ins on this computer"])
         self.where.currentIndexChanged.connect(lambda _: self._where_changed())
         self.parts = {name: self._part(name, words, tip) for name, words, tip in PARTS}
@@ -93,7 +94,8 @@ class SiteCheckControls(QWidget):
     def show_job(self, job: Job, sealed: Path | None) -> None:
         """Follow the job: its cameras, and whether it has sealed passwords."""
         names = [camera.name for camera in job.cameras]
-        if [self.fault_at.itemText(at) for at in range(self.fault_at.count())] != names:
+        if names != self._names:
+            self._names = names
             self.fault_at.clear()
             self.fault_at.addItems(names)
         self._sealed = sealed

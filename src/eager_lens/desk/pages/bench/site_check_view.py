@@ -83,7 +83,7 @@ class SiteCheckView(QWidget):
         self._partial: Progress | None = None
         self._under_way = False
         self._opened = -1
-        self._rows: tuple[Assessment, CheckRun, CheckRun | None, list[Row]] | None = None
+        self._rows: tuple[Assessment, CheckRun, list[Row]] | None = None
         self._make_controls()
         self._make_results()
         self._lay_out()
@@ -203,10 +203,9 @@ class SiteCheckView(QWidget):
         return [one for at in range(records.rowCount()) if isinstance(one := records.at(at), ShownRow)]
 
     def _rows_of(self, assessment: Assessment, run: CheckRun) -> list[Row]:
-        earlier = self.earlier.currentData()
         if self._rows is None or self._rows[0] is not assessment or self._rows[1] is not run:
-            self._rows = (assessment, run, earlier, rows_of(assessment, run))
-        return self._rows[3]
+            self._rows = (assessment, run, rows_of(assessment, run))
+        return self._rows[2]
 
     def _since(self, assessment: Assessment, run: CheckRun) -> dict[str, str]:
         earlier = self.earlier.currentData()
@@ -244,7 +243,7 @@ class SiteCheckView(QWidget):
 
         def work(task: Task) -> Work[tuple[str, ...]]:
             yield 0.1
-            return intended(job, switches, here)[1]
+            return intended(job, switches, here)
 
         self._planning.begin(work, self._show_question)
 
