@@ -69,6 +69,7 @@ def _parser() -> argparse.ArgumentParser:
     convert.add_argument("source", metavar="IN", type=Path)
     convert.add_argument("target", metavar="OUT", type=Path)
     _add_site_commands(command)
+    _add_log_commands(command)
     command("schema", "print the JSON Schema of the job file", _schema)
     command("install", "menu entry, icon and file type for this user", _install)
     command("uninstall", "take menu entry, icon and file type away again", _uninstall)
@@ -119,6 +120,29 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     check_site.add_argument("--json", action="store_true", help="the run and its rows as JSON")
 
 
+def _add_log_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
+    """What is done with an event log."""
+    log = command("log", "look through an event log, merge two, or sign one", _log)
+    acts = log.add_subparsers(dest="act", required=True, metavar="ACT")
+    verify = acts.add_parser("verify", help="0 whole, 1 changed (says where), 2 cannot be read")
+    verify.add_argument("log", type=Path)
+    verify.add_argument("--anchor", metavar="ANCHOR", help="as on the handover sheet: number of entries and hash")
+    verify.add_argument(
+        "--photos", type=Path, metavar="FOLDER", help="hold the photos that it names against their hashes"
+    )
+    verify.add_argument("--json", action="store_true")
+    merge = acts.add_parser("merge", help="put the entries of another log of the same job into a log")
+    merge.add_argument("log", type=Path)
+    merge.add_argument("other", type=Path)
+    key = acts.add_parser("key", help="make a key of the firm (Ed25519), behind a passphrase")
+    key.add_argument("key", type=Path)
+    sign = acts.add_parser("sign", help="sign a log as it is now")
+    sign.add_argument("log", type=Path)
+    sign.add_argument("--key", type=Path, required=True)
+    for signed in (merge, sign):
+        signed.add_argument("--by", default="", help="who does it")
+
+
 def _open(arguments: argparse.Namespace) -> int:
     from eager_lens.desk.start import open_window
 
@@ -165,6 +189,18 @@ def _check_site(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.check_site import run_check_site
 
     return run_check_site(arguments)
+
+
+def _log(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli import log
+
+    run: Callable[[argparse.Namespace], int] = {
+        "verify": log.run_verify,
+        "merge": log.run_merge,
+        "key": log.run_key,
+        "sign": log.run_sign,
+    }[arguments.act]
+    return run(arguments)
 
 
 def _schema(arguments: argparse.Namespace) -> int:

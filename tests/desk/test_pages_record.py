@@ -8,7 +8,6 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPlainTextEdit
 
-from eager_lens.core.assess.proof import CHECKS
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.edits import set_job
@@ -215,29 +214,6 @@ class Chain(WindowCase):
     def test_a_camera_on_no_recorder(self):
         page = self.open_job(job_with([camera(1, registered=())], schedules=(week_of("motion"),)), "motion")
         self.assertIn("on no recorder yet", page.times._chain_advice.text())
-
-
-class Proof(WindowCase):
-    def test_space_goes_round_and_a_value_is_typed(self):
-        page = self.open_job(job_with([camera(1)]), "proof")
-        page._by.setText("WA")
-        page.cameras.setCurrentIndex(page.cameras.records.index(0, 1))
-        page.cameras.setFocus()
-        outcomes = []
-        for _ in range(3):
-            self.key(page.cameras, Qt.Key.Key_Space)
-            outcomes.append([check.outcome for check in self.session.job.checks])
-        self.assertEqual(outcomes, [["passed"], ["failed"], []])
-        self.put_cell(page.cameras, 0, "motion", "passed 5 of 5")
-        (check,) = self.session.job.checks
-        self.assertEqual((check.outcome, check.value, check.by), ("passed", "5 of 5", "WA"))
-        self.assertTrue(check.at)
-        self.put_cell(page.cameras, 0, "motion", "perhaps")
-        self.assertIn("begin with passed or failed", self.last_notice())
-
-    def test_there_is_a_column_for_every_check(self):
-        page = self.open_demo("proof")
-        self.assertEqual([column.id for column in page.cameras.records.columns[1:]], [kind.id for kind in CHECKS])
 
 
 class Handover(WindowCase):

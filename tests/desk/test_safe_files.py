@@ -216,7 +216,7 @@ class OnDisk(WindowCase):
         self.assertEqual(read_job(self.path).job, self.session.job)
 
     def test_leaving_looks_at_the_file_even_if_nothing_was_heard(self):
-        self.session._unwatch()
+        self.session._file.stop()
         self.path.unlink()
         self.assertFalse(self.window.files.may_leave())
         self.assertIn("in no file", self.asker.asked[-1])
@@ -259,7 +259,7 @@ class OnDisk(WindowCase):
             self.session.apply(set_job("name", name=f"Name {at}"))
             self.assertTrue(self.window.files.save())
         names = sorted(path.name for path in self.folder.iterdir() if path.is_file())
-        self.assertEqual(names, [f"own{ENDING}", f"own{ENDING}.previous"])
+        self.assertEqual(names, [f"own{ENDING}", f"own{ENDING}.previous", "own.log.jsonl"])
 
     def test_a_file_beyond_the_limits_opens_without_a_name(self):
         text = job_text(job_with([camera(1)])).replace('"note": ""', f'"note": "{"y" * 4100}"', 1)

@@ -1,5 +1,7 @@
 """What is selected stays selected until somebody means otherwise, and goes along from page to page."""
 
+from operator import attrgetter
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -52,12 +54,12 @@ class GoingAlong(WindowCase):
         job = job_with([camera(n, registered=()) for n in range(1, 120)])
         page = self.open_job(job, "sizing")
         page.cameras.lead_to("cam-99")
-        for stage, name in (("addresses", "devices"), ("proof", "cameras"), ("motion", "")):
+        for stage, name in (("addresses", "devices"), ("proof", "acceptance.devices"), ("motion", "times.cameras")):
             with self.subTest(stage):
                 self.window.go(stage)
                 QApplication.processEvents()
                 page = self.window.pages[stage]
-                table = getattr(page, name) if name else page.times.cameras
+                table = attrgetter(name)(page)
                 self.assertEqual([part.id for part in table.selected_parts()], ["cam-99"])
                 index = table.records.index(table.records.row_of("cam-99"), 0)
                 self.assertTrue(table.viewport().rect().intersects(table.visualRect(index)))
@@ -71,4 +73,6 @@ class GoingAlong(WindowCase):
         self.assertEqual(self.window.stage, "sizing", "a page that shows the camera is not left for it")
         self.window.go("proof")
         QApplication.processEvents()
-        self.assertEqual([part.id for part in self.window.pages["proof"].cameras.selected_parts()], ["cam-101"])
+        self.assertEqual(
+            [part.id for part in self.window.pages["proof"].acceptance.devices.selected_parts()], ["cam-101"]
+        )

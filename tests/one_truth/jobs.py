@@ -2,7 +2,8 @@
 
 import random
 
-from eager_lens.core.job.model import Check, Link, PowerUnit, Registration, Retention, ScheduleException
+from eager_lens.core.job.model import Link, PowerUnit, Registration, Retention, ScheduleException
+from eager_lens.core.job.proof import Check
 from eager_lens.core.reference.streams import QUALITIES, stream_assumptions
 from tests.support import camera, job_with, lan, recorder, switch, week_of
 

@@ -96,6 +96,12 @@ VIEWS: tuple[View, ...] = (
     View("schedule", "Year", "holidays exceptions closed calendar dates"),
     View("schedule", "What a recorder records", "hours recorder summary stack"),
     View("motion", "Pre- and post-recording", "before after seconds buffer events"),
+    View("proof", "Mounting", "checklist runbook gland drill ladder bracket"),
+    View("proof", "Acceptance tests", "checks verify commissioning proof measure pixel density photo"),
+    View("proof", "Walk test", "motion detection timer caught missed"),
+    View("proof", "Days so far", "retention measured drives fill regression"),
+    View("proof", "Snags", "punch list open points defects snagging"),
+    View("proof", "Event log", "audit trail history tamper hash chain anchor sign"),
     View("motion", "Try the rule", "zone sensitivity detection false alarms mask line crossing tune"),
 )
 """A test holds them against the tabs of the window."""
@@ -130,5 +136,5 @@ def shortcut_list() -> list[tuple[str, str]]:
         ("Delete", "Remove the selected rows; in a schedule, clear the selected hours"),
         ("Left, Right", "Fold and open a group"),
         ("Ctrl+arrow", "On the channel board, move a camera to the next channel"),
-        ("Space", "On the Proof page, passed, failed, not made"),
+        ("Space", "On the Proof page, pass the selected test, tick the selected step"),
     ]

@@ -12,6 +12,7 @@ from eager_lens.core.job.model import new_job
 from eager_lens.desk.asking import PDF, Asker, file_to_write
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
+from eager_lens.desk.writing import export
 
 if TYPE_CHECKING:
     from eager_lens.core.enquiry.enquiry import Enquiry
@@ -46,4 +47,4 @@ def save_offer(session: Session, asker: Asker) -> None:
     from eager_lens.core.exchange.sheets import date_words
 
     sheets = offer_sheet(session.assessment, date_words(datetime.date.today()))
-    session.export(path, waited_for(lambda: handover_pdf(sheets), "Drawing the offer…"))
+    export(session, path, waited_for(lambda: handover_pdf(sheets), "Drawing the offer…"))

@@ -29,6 +29,7 @@ class Preferences(Plain):
     large_type: bool = False
     lengths: Literal["metric", "imperial"] = "metric"
     side_open: bool = True
+    person: Annotated[str, Field(max_length=200)] = ""
     columns: dict[str, ColumnSet] = Field(default_factory=dict, max_length=200)
     recent: Annotated[tuple[str, ...], Field(max_length=MOST_RECENT)] = ()
 

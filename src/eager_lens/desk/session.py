@@ -9,12 +9,13 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, QObject, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.errors import EagerLensError, FileTrouble, advice_for
-from eager_lens.core.files import file_name, write_whole
+from eager_lens.core.event_log.entry import Event
+from eager_lens.core.files import file_name
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.file import ENDING, RowTexts, Stamp, read_job, stamp_of, surplus_words, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
@@ -24,15 +25,15 @@ from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave, LeftWork, discard
 from eager_lens.desk.background import RIGHT_OF_WAY, Task, Work, waited_for
 from eager_lens.desk.background import start as start_work
+from eager_lens.desk.file_watch import FileWatch
 from eager_lens.desk.history import History
+from eager_lens.desk.job_log import JobLog
 from eager_lens.desk.rubbish import keep_out
 
 AUTOSAVE_AFTER_MS = 500
 """At most this much work, and what it takes to write the copy, is lost when the program is ended by force."""
 COPY_AGAIN_MS = 5000
 """So long after a safety copy failed it is tried again."""
-DISK_SETTLES_MS = 150
-"""Who replaces a file may take it away first: so long after a change it is looked at."""
 
 
 @dataclass(frozen=True)
@@ -90,10 +91,10 @@ class Session(QObject):
         """Why there is no safety copy of the unsaved work; empty while there is one, or none is needed."""
         self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._autosave_timer.timeout.connect(self._write_copy)
-        self._watcher = QFileSystemWatcher(self)
-        self._settled = QTimer(self, singleShot=True, interval=DISK_SETTLES_MS)
-        self._settled.timeout.connect(self.check_file)
-        self._watcher.fileChanged.connect(lambda _: self._settled.start())
+        self._file = FileWatch(self)
+        self._file.changed.connect(self.check_file)
+        self.log = JobLog(self, self)
+        self.log.failed.connect(lambda words: self.notice(words, needs=True))
 
     # ---- edits and history ---------------------------------------------------------------------------------------
 
@@ -107,6 +108,7 @@ class Session(QObject):
         if job == self.job:
             return True
         self.history.remember(self.job, edit.label, edit.gesture)
+        self.log.step("edit", edit.label, self.job, job, edit.gesture)
         self._become(job)
         return True
 
@@ -121,14 +123,16 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take the last step back."""
-        before = self.history.undo(self.job)
+        label, before = self.undo_label, self.history.undo(self.job)
         if before is not None:
+            self.log.step("undo", label, self.job, before)
             self._become(before)
 
     def redo(self) -> None:
         """Do the step again that was taken back last."""
-        after = self.history.redo(self.job)
+        label, after = self.redo_label, self.history.redo(self.job)
         if after is not None:
+            self.log.step("redo", label, self.job, after)
             self._become(after)
 
     @property
@@ -201,6 +205,7 @@ class Session(QObject):
     def start_job(self, job: Job) -> None:
         """Open a job that has no file yet. It is nothing to lose until it is edited."""
         self._take(job, None, None)
+        self.log.opened(f"Begin {job.name}", None)
 
     def open(self, path: Path) -> None:
         """Open a job file. One that holds more than a job may is opened without a file of its own, so that saving cannot
@@ -215,6 +220,7 @@ class Session(QObject):
             self.notice(f"{surplus_words(surplus)} Saving asks for another name.", needs=True)
             return
         self._take(job, path, stamp)
+        self.log.opened(f"Open {path.name}", stamp.digest)
         self._remember(path)
 
     def recover(self, work: LeftWork) -> None:
@@ -228,21 +234,14 @@ class Session(QObject):
         job, _, surplus = waited_for(lambda: read_job(work.copy), f"Opening {work.job_name}…")
         path = Path(work.job_path) if work.job_path and not surplus else None
         self._take(job, path, work.stamp)
+        self.log.opened("Recover unsaved work", None)
+        self.log.note(Event("work recovered", f"Recover unsaved work on {job.name}"))
         self._saved_job = None
         self.state_changed.emit()
         if surplus:
             self.notice(f"{surplus_words(surplus)} Saving asks for another name.", needs=True)
         else:
             self._write_copy(then=lambda: discard(work))
-
-    def export(self, path: Path, data: bytes) -> None:
-        """Write a file that was asked for, and tell so, or what went wrong."""
-        try:
-            write_whole(path, data)
-        except OSError as error:
-            self.notice(advice_for(error, path, "Writing"), needs=True)
-        else:
-            self.notice(f"Written: {path}")
 
     def beside(self, ending: str) -> Path:
         """Where something that is made from the job is proposed to be written: beside its file, under its name."""
@@ -259,33 +258,39 @@ class Session(QObject):
         """
         before, job = self.path, self.job
         expected = self._stamp if path == before else None
-        self._unwatch()
+        self._file.stop()
         try:
-            self._stamp = waited_for(lambda: write_job(path, job, expected, force, self._rows), f"Saving {path.name}…")
+            stamp = waited_for(lambda: write_job(path, job, expected, force, self._rows), f"Saving {path.name}…")
         finally:
-            self._watch(before)
+            self._file.watch(before)
+        self._stamp = stamp
         self.path = path
         self._saved_job = job
         self._autosave_timer.stop()
         self._autosave.clear()
         self.copy_trouble = ""
         self._remember(path)
-        self._watch(path)
+        self._file.watch(path)
+        self.log.saved(path, before, stamp.digest)
         self.state_changed.emit()
         if before is not None and before != path and (words := take_along(before, path, ENDING)):
             self.notice(words, needs=True)
 
     def close(self) -> None:
         """Give the open job up, with its autosave copy."""
+        if self.is_open:
+            self.log.closed(self.unsaved)
         self._autosave_timer.stop()
         self._autosave.clear()
         self.copy_trouble = ""
-        self._unwatch()
+        self._file.stop()
         self.is_open = False
 
     def _take(self, job: Job, path: Path | None, stamp: Stamp | None) -> None:
         # First, so that a job whose figures cannot be worked out leaves what is open as it is.
         assessment = waited_for(lambda: assess(job), f"Working out {job.name}…")
+        if self.is_open:
+            self.log.closed(self.unsaved)
         self._autosave_timer.stop()
         self._autosave.clear()
         self.path, self._stamp, self._saved_job = path, stamp, job
@@ -296,20 +301,11 @@ class Session(QObject):
         self.selected = ()
         self.job = job
         self.assessment = assessment
-        self._watch(path)
+        self._file.watch(path)
         keep_out()
         self.assessed.emit(self.assessment)
         self.selection_changed.emit()
         self.state_changed.emit()
-
-    def _unwatch(self) -> None:
-        if self._watcher.files():
-            self._watcher.removePaths(self._watcher.files())
-
-    def _watch(self, path: Path | None) -> None:
-        self._unwatch()
-        if path is not None and path.exists():
-            self._watcher.addPath(str(path))
 
     def check_file(self) -> None:
         """Look whether the job's file is still as this window saw it last; if not, the work here is in no file, and that
@@ -319,7 +315,7 @@ class Session(QObject):
             return
         stamp = stamp_of(path)
         if path.exists():
-            self._watch(path)
+            self._file.watch(path)
         if stamp == self._stamp:
             return
         self._saved_job = None
@@ -353,6 +349,11 @@ class Session(QObject):
 
     def _remember(self, path: Path) -> None:
         self.set_preferences(self.preferences.with_recent(path))
+
+    @property
+    def person(self) -> str:
+        """Who is at the keyboard, as entered: what is proved and noted bears this name."""
+        return self.preferences.person
 
     def set_preferences(self, preferences: prefs.Preferences) -> None:
         """Change what this person prefers, and keep it."""

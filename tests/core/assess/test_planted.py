@@ -9,7 +9,8 @@ from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.job.edits import with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
-from eager_lens.core.job.model import Check, Link, PowerUnit, Registration, Schedule, changed
+from eager_lens.core.job.model import Link, PowerUnit, Registration, Schedule, changed
+from eager_lens.core.job.proof import Check
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.recording.week import Span, WeekPlan
 

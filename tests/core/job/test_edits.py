@@ -4,7 +4,9 @@ import unittest
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
-from eager_lens.core.job.model import MOST_CAMERAS, Check
+from eager_lens.core.job.model import MOST_CAMERAS
+from eager_lens.core.job.proof import Check
+from eager_lens.core.job.proving import record_checks
 from eager_lens.core.recording.week import Span
 from tests.support import camera, job_with, switch, week_of
 
@@ -66,10 +68,12 @@ class Cameras(unittest.TestCase):
         self.assertEqual(after.recorders, ())
         self.assertEqual([c.registered for c in after.cameras], [(), ()])
 
-    def test_taking_a_camera_out_takes_its_checks(self):
-        check = Check(device="cam-1", check="picture", outcome="passed")
-        job = edits.set_check(check).apply(self.job)
-        self.assertEqual(edits.remove_devices(["cam-1"], "x").apply(job).checks, ())
+    def test_taking_a_camera_out_takes_what_was_proved_of_it(self):
+        check = Check(device="cam-1", check="picture", outcome="failed")
+        job = record_checks([check]).apply(self.job)
+        self.assertEqual(len(job.snags), 1)
+        after = edits.remove_devices(["cam-1"], "x").apply(job)
+        self.assertEqual((after.checks, after.snags), ((), ()))
 
 
 class JobItself(unittest.TestCase):
@@ -99,12 +103,6 @@ class JobItself(unittest.TestCase):
         with self.assertRaises(RefusedInput) as caught:
             edits.set_subnet("lan-2", "x", cidr="10.44.8.1/24").apply(job)
         self.assertIn("10.44.8.0/24", str(caught.exception))
-
-    def test_a_check_takes_the_place_of_the_one_before(self):
-        job = edits.set_check(Check(device="cam-1", check="night", outcome="failed")).apply(job_with([camera(1)]))
-        job = edits.set_check(Check(device="cam-1", check="night", outcome="passed")).apply(job)
-        self.assertEqual([check.outcome for check in job.checks], ["passed"])
-        self.assertEqual(edits.clear_check("cam-1", "night").apply(job).checks, ())
 
 
 class Weeks(unittest.TestCase):

@@ -68,7 +68,9 @@ class FromVersionOne(unittest.TestCase):
         for one in now["recorders"]:
             del one["erase_after_days"]  # not in files of before
         for one in now["cameras"]:
-            del one["measured_when"], one["measured_min"], one["measured_at"]
+            del one["measured_when"], one["measured_min"], one["measured_at"], one["housing"], one["fixed_to"]
+        for one in now["checks"]:
+            del one["measured"], one["how"], one["photos"]
         for one in now["links"]:
             del one["surge_protected"]
         for one in now["make_profiles"]:

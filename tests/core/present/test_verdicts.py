@@ -49,7 +49,7 @@ class AllIsWell(unittest.TestCase):
         job = job_with([camera(1, registered=())])
         self.assertEqual(verdict_of("handover", assess(job)).sentence, "1 thing is still to be planned")
         planned = verdict_of("handover", assess(job_with([camera(1)]))).sentence
-        self.assertIn("The plan is complete; 7 of 7 checks are still to be made", planned)
+        self.assertIn("The plan is complete; 17 of 17 tests are still to be made", planned)
 
 
 if __name__ == "__main__":

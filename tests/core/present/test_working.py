@@ -3,9 +3,11 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.proof import CHECKS, progress
-from eager_lens.core.job.edits import set_check, set_fields
-from eager_lens.core.job.model import EMPTY_JOB, Check, Retention
+from eager_lens.core.assess.proof import progress, site_tests, tests_on
+from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.model import EMPTY_JOB, Retention
+from eager_lens.core.job.proof import Check
+from eager_lens.core.job.proving import record_checks
 from eager_lens.core.options.curves import SETTINGS, days_curve
 from eager_lens.core.present.stages import STAGES, verdict_of
 from eager_lens.core.present.working import FigureRef, working_of
@@ -182,12 +184,14 @@ class Verdicts(unittest.TestCase):
 
     def test_proof_counts(self):
         job = job_with([camera(1)])
-        for kind in CHECKS:
-            job = set_check(Check(device="cam-1", check=kind.id, outcome="passed")).apply(job)
-        self.assertEqual(progress(job), (len(CHECKS), len(CHECKS)))
+        facts = assess(job).facts
+        needed = [(device.id, test.id) for device in facts.devices for test in tests_on(facts, device)]
+        needed += [("site", test.id) for test in site_tests(facts)]
+        job = record_checks([Check(device=one, check=test, outcome="passed") for one, test in needed]).apply(job)
+        self.assertEqual(progress(assess(job).facts), (len(needed), len(needed)))
         self.assertIn("All", verdict_of("proof", assess(job)).sentence)
-        stray = set_check(Check(device="gone", check="picture", outcome="passed")).apply(job)
-        self.assertEqual(progress(stray), (len(CHECKS), len(CHECKS)))
+        stray = record_checks([Check(device="gone", check="picture", outcome="passed")]).apply(job)
+        self.assertEqual(progress(assess(stray).facts), (len(needed), len(needed)))
 
 
 if __name__ == "__main__":

@@ -88,6 +88,18 @@ LEAST_CARD_YEARS = 2.0
 RISKY_REBUILD_SHARE = 0.02
 """From this chance on, a rebuild that fails is told of."""
 
+CLOCK_WITHIN_S = 5.0
+"""So near a clock has to be to count as right."""
+
+LEAST_CAUGHT_SHARE = 0.9
+"""A walk test passes when so many of its walks are caught (assumed; some ask for every one)."""
+
+MORE_POWER_SHARE = 0.1
+"""By so much a device may draw more than planned: meters and switches read so far apart (assumed)."""
+
+RSSI_WITHIN_DB = 5.0
+"""By so much a received signal may stay under its plan: what aiming and weather take (assumed)."""
+
 CLOCK_ALONE_DAYS, CLOCK_OFF_S = 30, 60.0
 """A clock that no server sets must not be so far off before somebody sets it at a monthly look (assumed)."""
 

@@ -1,50 +1,89 @@
-"""The checks that are made on every camera after mounting, and how far they are."""
+"""Which acceptance tests a job needs, and how far they are."""
 
-from typing import NamedTuple
+from __future__ import annotations
 
-from eager_lens.core.job.model import Job
+from functools import lru_cache
 
-
-class CheckKind(NamedTuple):
-    """One kind of check: its id in the job file, its short name, how it is made, and the value noted with it."""
-
-    id: str
-    label: str
-    how: str
-    value: str
+from eager_lens.core.assess.facts import Facts
+from eager_lens.core.job.model import Camera, Device, NetworkDevice, Recorder
+from eager_lens.core.job.proving import latest_checks
+from eager_lens.core.reference.acceptance import ACCEPTANCE_TESTS, SITE, AcceptanceTest
 
 
-CHECKS: tuple[CheckKind, ...] = (
-    CheckKind("picture", "Live picture", "The picture is there, sharp, aimed and the right way up.", "what is seen"),
-    CheckKind(
-        "clip", "Clip found", "A recorded clip is found by its time, on the recorder's and your own clock.", "the time"
-    ),
-    CheckKind("motion", "Walk test", "Walk through the view; the motion rule catches it.", "how many of the walks"),
-    CheckKind(
-        "night",
-        "Night picture",
-        "After dark, lamps as at night, infrared on: the subject can be told.",
-        "what can be told",
-    ),
-    CheckKind(
-        "label",
-        "Label",
-        "Name, address and MAC address on the device are those of the plan.",
-        "the last four digits",
-    ),
-    CheckKind(
-        "stream",
-        "Stream",
-        "It opens with the device's own password, at the planned codec, resolution and frame rate.",
-        "what is sent",
-    ),
-    CheckKind("clock", "Clock", "Its clock agrees with the recorder's and yours, within 5 s.", "seconds off"),
-)
+def tests_on(facts: Facts, device: Device) -> tuple[AcceptanceTest, ...]:
+    """The tests that a device needs, in the order in which they are made."""
+    if isinstance(device, Camera):
+        unit, link = facts.fed_by_unit.get(device.id), facts.topology.wiring.feeders.get(device.id)
+        return _camera_tests(
+            bool(device.purpose),
+            device.motion_rule_on,
+            facts.camera_figures[device.id].motion_h_per_day > 0,
+            device.poe_class is not None or unit is not None,
+            unit is not None and unit.kind == "supply",
+            link is not None and link.medium != "radio",
+        )
+    if isinstance(device, Recorder):
+        keeps = facts.recorder_figures[device.id].usable_tb > 0
+        return tuple(test for test in _of("recorder") if keeps or test.id not in ("days", "drives"))
+    return _network_tests(facts, device)
 
 
-def progress(job: Job) -> tuple[int, int]:
-    """Checks passed, of all checks on all cameras."""
-    cameras = {camera.id for camera in job.cameras}
-    kinds = {check.id for check in CHECKS}
-    passed = sum(mark.outcome == "passed" and mark.device in cameras and mark.check in kinds for mark in job.checks)
-    return passed, len(cameras) * len(CHECKS)
+@lru_cache(maxsize=256)
+def _camera_tests(
+    purpose: bool, rule: bool, on_motion: bool, powered: bool, supplied: bool, wired: bool
+) -> tuple[AcceptanceTest, ...]:
+    needs = {
+        "density": purpose,
+        "motion": rule,
+        "chain": on_motion,
+        "power": powered,
+        "voltage": supplied,
+        "link": wired,
+    }
+    return tuple(test for test in _of("camera") if needs.get(test.id, True))
+
+
+def _network_tests(facts: Facts, device: Device) -> tuple[AcceptanceTest, ...]:
+    if not isinstance(device, NetworkDevice):
+        return ()
+    tests = _of(device.role)
+    if not device.wants_address:
+        tests = tuple(test for test in tests if test.id not in ("label", "credentials"))
+    if device.role == "bridge" and not any(
+        link.medium == "radio" for link in facts.topology.wiring.links_at.get(device.id, ())
+    ):
+        tests = tuple(test for test in tests if test.id != "rssi")
+    return tests
+
+
+@lru_cache(maxsize=16)
+def _of(tested: str) -> tuple[AcceptanceTest, ...]:
+    return tuple(test for test in ACCEPTANCE_TESTS if tested in test.on)
+
+
+def site_tests(facts: Facts) -> tuple[AcceptanceTest, ...]:
+    """The tests of the site as a whole: remote viewing only where a line to the internet is planned."""
+    if not facts.job.cameras:
+        return ()
+    online = any(device.upload_mbps is not None for device in facts.job.network)
+    return tuple(test for test in _of(SITE) if online or test.id != "remote")
+
+
+def progress(facts: Facts) -> tuple[int, int]:
+    """Tests passed, of all that the job needs. A result that no longer belongs to anything counts for nothing."""
+    total = len(site_tests(facts)) + sum(len(tests_on(facts, device)) for device in facts.devices)
+    passed = 0
+    for (device_id, test_id), check in latest_checks(facts.job).items():
+        device = facts.by_device_id.get(device_id)
+        tests = site_tests(facts) if device_id == SITE else () if device is None else tests_on(facts, device)
+        passed += check.outcome == "passed" and any(test.id == test_id for test in tests)
+    return passed, total
+
+
+def failed_tests(facts: Facts) -> list[tuple[str, str]]:
+    """Device and test of each that stands as failed, where both are still in the job."""
+    return [
+        pair
+        for pair, check in latest_checks(facts.job).items()
+        if check.outcome == "failed" and (pair[0] == SITE or pair[0] in facts.by_device_id)
+    ]

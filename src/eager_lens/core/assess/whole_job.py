@@ -31,7 +31,7 @@ def whole_job(facts: Facts) -> WholeJob:
     """The figures of a job."""
     job, figures = facts.job, facts.camera_figures.values()
     tightest = tightest_recorder(facts)
-    passed, checks = progress(job)
+    passed, checks = progress(facts)
     return WholeJob(
         cameras=len(job.cameras),
         recorders=len(job.recorders),

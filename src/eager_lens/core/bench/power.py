@@ -6,11 +6,9 @@ from collections.abc import Iterable, Sequence
 
 from eager_lens.core.bench.parts import Cable, Unit
 from eager_lens.core.bench.site import Site
+from eager_lens.core.job.make_profiles import box_minutes
 from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.validation import at_most
-
-HEAT_FULL_C, HEAT_NONE_C = 20.0, 45.0
-"""In its box a device may run its whole time up to the first, and not at all from the second (assumed)."""
 
 
 def settle_power(site: Site) -> None:
@@ -81,8 +79,7 @@ def _start(site: Site, unit: Unit, source: str) -> None:
 
 def box_limit_s(site: Site, unit: Unit) -> float:
     """How long a unit may run in its box at the rehearsal's warmth."""
-    share = (HEAT_NONE_C - site.rehearsal.ambient_c) / (HEAT_NONE_C - HEAT_FULL_C)
-    return unit.profile.in_box_min * 60 * max(0.0, min(1.0, share))
+    return 60 * box_minutes(unit.profile, site.rehearsal.ambient_c)
 
 
 def _go_dark(site: Site, unit: Unit) -> None:

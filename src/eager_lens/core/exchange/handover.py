@@ -1,18 +1,20 @@
 """The handover sheets: what stands on them, in which order."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.proof import CHECKS
+from eager_lens.core.assess.proof import site_tests, tests_on
 from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.rule_sheet import motion_sheet
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, Job, role_of
+from eager_lens.core.job.proof import Check
+from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.present.ports import port_rows
@@ -27,6 +29,7 @@ from eager_lens.core.recording.week import (
     flat_spans,
     schedule_hours,
 )
+from eager_lens.core.reference.acceptance import SITE, AcceptanceTest
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, figure, fixed
@@ -435,23 +438,63 @@ def _accepted(assessment: Assessment) -> SheetTable:
 
 
 def _proof(assessment: Assessment) -> Sheet:
-    made = {(check.device, check.check): check for check in assessment.job.checks}
+    facts = assessment.facts
+    latest = latest_checks(assessment.job)
     rows = []
-    for camera in assessment.job.cameras:
-        cells = [camera.name]
-        for kind in CHECKS:
-            check = made.get((camera.id, kind.id))
-            cells.append(
-                "[    ]" if check is None else " ".join(p for p in (check.outcome, check.value, check.by) if p)
-            )
-        rows.append(tuple(cells))
-    share = (1 - 0.25) / len(CHECKS)
-    columns = (SheetColumn("Camera", 0.25), *(SheetColumn(kind.label, share) for kind in CHECKS))
+    for device_id, name, tests in (
+        *((device.id, device.name, tests_on(facts, device)) for device in facts.devices),
+        (SITE, "Whole site", site_tests(facts)),
+    ):
+        made = [(test, check) for test in tests if (check := latest.get((device_id, test.id))) is not None]
+        passed = [_seen(test, check) for test, check in made if check.outcome == "passed"]
+        failed = [_seen(test, check) for test, check in made if check.outcome == "failed"]
+        left = [test.label for test in tests if (device_id, test.id) not in latest]
+        if tests:
+            done = f"{len(passed)} of {len(tests)}"
+            rows.append((name, done, "; ".join(passed) or "—", "; ".join(failed) or "—", ", ".join(left) or "—"))
+    columns = (
+        SheetColumn("Device", 0.17),
+        SheetColumn("Passed", 0.09),
+        SheetColumn("What was seen", 0.34),
+        SheetColumn("Failed", 0.15),
+        SheetColumn("Still to make", 0.25),
+    )
     return Sheet(
         "Proof",
-        "Made on site after mounting. A box is still to be ticked, with initials and the value seen.",
-        (SheetTable(columns, tuple(rows)), Bullets(tuple(f"{kind.label}: {kind.how}" for kind in CHECKS))),
+        "Made on site after mounting: each acceptance test with the value seen, by whom and when.",
+        (SheetTable(columns, tuple(rows)), *_snags(assessment)),
     )
+
+
+def _seen(test: AcceptanceTest, check: Check) -> str:
+    unit = f" {test.unit}" if test.unit else ""
+    measured = "" if check.measured is None else f"{figure(check.measured, 4)}{unit}"
+    who = " ".join(part for part in (check.by, check.at[:10]) if part)
+    said = ", ".join(part for part in (measured, check.value, who) if part)
+    return f"{test.label}: {said}" if said else test.label
+
+
+def _snags(assessment: Assessment) -> Iterator[SheetTable]:
+    facts = assessment.facts
+    rows = tuple(
+        (
+            "Whole site" if snag.device == SITE else facts.name(snag.device),
+            snag.text,
+            snag.owner or "—",
+            snag.due.isoformat() if snag.due else "—",
+            f"{snag.state}{': ' + snag.outcome if snag.outcome else ''}",
+        )
+        for snag in assessment.job.snags
+    )
+    if rows:
+        columns = (
+            SheetColumn("Device", 0.18),
+            SheetColumn("What is wrong", 0.34),
+            SheetColumn("Owner", 0.13),
+            SheetColumn("Due", 0.11),
+            SheetColumn("State", 0.24),
+        )
+        yield SheetTable(columns, rows, "Snags")
 
 
 def _cautions(assessment: Assessment) -> Sheet:

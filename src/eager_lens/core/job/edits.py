@@ -20,7 +20,6 @@ from eager_lens.core.job.model import (
     JOB_LISTS,
     MOST_CAMERAS,
     Camera,
-    Check,
     Device,
     DriveOffer,
     Job,
@@ -263,7 +262,7 @@ def add_network_device(role: str, **fields: Any) -> Edit:
 
 
 def remove_devices(ids: Iterable[str], label: str) -> Edit:
-    """Take devices out of the job, with their checks and with what was registered on them."""
+    """Take devices out of the job, with what was proved of them and with what was registered on them."""
     gone = frozenset(ids)
 
     def apply(job: Job) -> Job:
@@ -273,6 +272,10 @@ def remove_devices(ids: Iterable[str], label: str) -> Edit:
         lists["cameras"] = tuple(_without_recorders(camera, gone) for camera in lists["cameras"])  # type: ignore[arg-type]
         lists["links"] = tuple(link for link in job.links if not gone & {link.a, link.b})
         lists["checks"] = tuple(check for check in job.checks if check.device not in gone)
+        lists["snags"] = tuple(snag for snag in job.snags if snag.device not in gone)
+        lists["walks"] = tuple(walk for walk in job.walks if walk.camera not in gone)
+        lists["fill_readings"] = tuple(one for one in job.fill_readings if one.recorder not in gone)
+        lists["mounting"] = tuple(tick for tick in job.mounting if tick.step.partition("/")[0] not in gone)
         lists["power_units"] = tuple(
             changed(unit, feeds=tuple(device for device in unit.feeds if device not in gone))
             if gone.intersection(unit.feeds)
@@ -459,26 +462,3 @@ def remove_schedule(schedule_id: str) -> Edit:
         )
 
     return Edit("Remove the schedule", apply)
-
-
-# ---- proof -------------------------------------------------------------------------------------------------------
-
-
-def set_check(check: Check) -> Edit:
-    """Record the outcome of a check on a device; it takes the place of an earlier one."""
-
-    def apply(job: Job) -> Job:
-        kept = tuple(old for old in job.checks if (old.device, old.check) != (check.device, check.check))
-        return with_parts(job, checks=(*kept, check))
-
-    return Edit("Record a check", apply)
-
-
-def clear_check(device: str, check: str) -> Edit:
-    """Take the outcome of a check back."""
-    return Edit(
-        "Clear a check",
-        lambda job: with_parts(
-            job, checks=tuple(old for old in job.checks if (old.device, old.check) != (device, check))
-        ),
-    )

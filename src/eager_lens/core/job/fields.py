@@ -19,6 +19,8 @@ from eager_lens.core.job.model import (
     AddressAssignment,
     Attachment,
     Camera,
+    FixedTo,
+    Housing,
     Job,
     NetworkDevice,
     PowerInput,
@@ -569,6 +571,15 @@ VIEW: tuple[DeviceField, ...] = (
     _number("sensor_width_mm", "Sensor width", "mm", aliases=("sensor", "imager width")),
     _number("focal_mm", "Focal length", "mm", aliases=("lens", "focal", "lens mm")),
     _number("mount_height_m", "Mounting height", "m", aliases=("mounted at", "height", "mounting height")),
+    _choice(
+        "housing", "Housing", lambda job: {one: one for one in get_args(Housing)}, aliases=("shape", "form factor")
+    ),
+    _choice(
+        "fixed_to",
+        "Fixed to",
+        lambda job: {one: one for one in get_args(FixedTo)},
+        aliases=("mounted on", "mounting surface"),
+    ),
     _number(
         "target_m", "Target distance", "m", empty=None, aliases=("target at", "target distance", "subject distance")
     ),

@@ -91,6 +91,16 @@ def profile_of(make: str, described: tuple[MakeProfile, ...]) -> MakeProfile:
     return max(fitting, key=lambda one: len(one.make)) if fitting else usual_profile()
 
 
+HEAT_FULL_C, HEAT_NONE_C = 20.0, 45.0
+"""In its box a device may run its whole time up to the first, and not at all from the second (assumed)."""
+
+
+def box_minutes(profile: MakeProfile, ambient_c: float) -> float:
+    """How long a device may run in its box where it is so warm."""
+    share = (HEAT_NONE_C - ambient_c) / (HEAT_NONE_C - HEAT_FULL_C)
+    return profile.in_box_min * max(0.0, min(1.0, share))
+
+
 def maker_of(make: str) -> str:
     """Who made it: the first word. Devices of one maker speak one protocol of their own; nothing is known of no word."""
     words = make.split()

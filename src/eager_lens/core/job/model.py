@@ -14,7 +14,9 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_of
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.proof import Check, FillReading, MountingStep, Snag, Walk
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
+from eager_lens.core.job.texts import Id, LongText, Text
 from eager_lens.core.motion.marks import TriedClip
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.weather import Weather
@@ -43,10 +45,6 @@ from eager_lens.core.validation import (
 
 MOST_CAMERAS = 20_000
 MOST_OTHERS = 5_000
-
-Text = Annotated[str, StringConstraints(strict=True, max_length=200)]
-LongText = Annotated[str, StringConstraints(strict=True, max_length=4000)]
-Id = Annotated[str, StringConstraints(strict=True, min_length=1, max_length=80)]
 
 
 def _address(text: str) -> str:
@@ -162,6 +160,11 @@ MEASURED_WHEN: dict[MeasuredWhen, str] = {
 """When a bit rate was read off the running camera, and its words. As long as nobody says, it is entered, not measured."""
 
 
+Housing = Literal["", "dome", "bullet", "box"]
+FixedTo = Literal["", "wall", "corner", "soffit", "ceiling", "pole"]
+"""What a camera is fixed to; empty: not said."""
+
+
 class Camera(StreamSettings, Device):
     """A camera, its main stream, and when it records.
 
@@ -184,6 +187,7 @@ class Camera(StreamSettings, Device):
         surge_protected: surge protection and earthing were settled.
         poe_class: None for a camera that is not powered over its cable. ``power_w``: the most it draws, at night with
             infrared and heater. ``power_input``: what its own lead takes where it has a power supply.
+        housing, fixed_to: its shape and its place, by which the mounting list differs.
         target_m: how far off, over the ground, the target is, and ``purpose`` what for. ``importance`` (1 to 5) and
             ``least_fps`` say what the search for the best picture may take from it.
         motion_rule_on: its own motion rule is on. ``motion_rule``: how it is set; ``tried_in``, ``tried_weather``,
@@ -226,6 +230,8 @@ class Camera(StreamSettings, Device):
     sensor_width_mm: Annotated[Positive, Field(le=100)] = 5.4
     focal_mm: Annotated[Positive, Field(le=2000)] = 4
     mount_height_m: Annotated[Number, Field(le=500)] = 3
+    housing: Housing = ""
+    fixed_to: FixedTo = ""
     target_m: Annotated[Positive, Field(le=10_000)] | None = None
     purpose: WantedPurpose = ""
     importance: Annotated[Count, Field(le=5)] = 3
@@ -523,17 +529,6 @@ class Activity(Plain):
     busy_days: Annotated[Whole, Field(le=364)] = 0
 
 
-class Check(Plain):
-    """One proof on one device: what was checked, with what outcome, by whom, when (local time, ISO 8601)."""
-
-    device: Id
-    check: Id
-    outcome: Literal["passed", "failed"]
-    by: Text = ""
-    at: Text = ""
-    value: Text = ""
-
-
 class Accepted(Plain):
     """A finding that somebody looked at and says is meant so: of which kind, what it is about, why, and who says so."""
 
@@ -571,7 +566,12 @@ class Job(Plain):
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
     commissioning: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 8)] = ()
-    checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 16)] = ()
+    mounting_list: Annotated[tuple[MountingStep, ...], Field(max_length=500)] = ()
+    mounting: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 40)] = ()
+    checks: Annotated[tuple[Check, ...], Field(max_length=MOST_CAMERAS * 24)] = ()
+    walks: Annotated[tuple[Walk, ...], Field(max_length=MOST_CAMERAS * 10)] = ()
+    fill_readings: Annotated[tuple[FillReading, ...], Field(max_length=50_000)] = ()
+    snags: Annotated[tuple[Snag, ...], Field(max_length=MOST_CAMERAS)] = ()
     accepted: Annotated[tuple[Accepted, ...], Field(max_length=2000)] = ()
 
     @model_validator(mode="after")
@@ -584,6 +584,8 @@ class Job(Plain):
             ((self.subnets,), "subnet"),
             ((self.links,), "link"),
             ((self.device_types,), "device type"),
+            ((self.snags,), "snag"),
+            ((self.mounting_list,), "mounting step"),
         ):
             ids = [part.id for parts in kinds for part in parts]
             if len(set(ids)) != len(ids):

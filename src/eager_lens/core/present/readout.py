@@ -94,4 +94,4 @@ def _steps(assessment: Assessment) -> Reading:
     whole = assessment.whole
     severity = _worst(assessment, "", Code.FAILED_CHECK)
     rest = f"of {figure(whole.checks, 9)}"
-    return Reading("Checks passed", figure(whole.checks_passed, 9), rest, severity, FigureRef("steps"))
+    return Reading("Tests passed", figure(whole.checks_passed, 9), rest, severity, FigureRef("steps"))

@@ -7,7 +7,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import CHANNEL_M, keeps
-from eager_lens.core.assess.proof import progress
+from eager_lens.core.assess.proof import failed_tests, progress
 from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
 from eager_lens.core.assess.traits import Trait
 from eager_lens.core.assess.whole_job import tightest_recorder
@@ -176,17 +176,19 @@ def motion(assessment: Assessment) -> Verdict:
 
 def proof(assessment: Assessment) -> Verdict:
     """The verdict of the proof."""
-    done, total = progress(assessment.job)
-    failed = sum(check.outcome == "failed" for check in assessment.job.checks)
+    done, total = progress(assessment.facts)
+    failed = len(failed_tests(assessment.facts))
+    still_open = sum(snag.state == "open" for snag in assessment.job.snags)
     if not total:
-        return Verdict("No camera to prove yet", "Checks appear here for each camera of the job.")
+        return Verdict("Nothing to prove yet", "Acceptance tests appear here for each device of the job.")
     if failed:
-        sentence = f"{count(failed, 'check')} failed, {done} of {total} passed"
+        sentence = f"{count(failed, 'test')} failed, {done} of {total} passed"
     elif done == total:
-        sentence = f"All {total} checks passed"
+        sentence = f"All {total} acceptance tests passed"
     else:
-        sentence = f"{done} of {total} checks passed"
-    return Verdict(sentence, "Made on site after mounting, each with who, when and the value seen.")
+        sentence = f"{done} of {total} acceptance tests passed"
+    snags = f"{count(still_open, 'snag is', 'snags are')} open. " if still_open else ""
+    return Verdict(sentence, f"{snags}Made on site after mounting, each with who, when and the value seen.")
 
 
 def handover(assessment: Assessment) -> Verdict:
@@ -196,13 +198,13 @@ def handover(assessment: Assessment) -> Verdict:
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
     warnings = sum(finding.severity is Severity.WARNING for finding in assessment.findings)
     left = sum(finding.severity is Severity.TODO for finding in assessment.findings)
-    done, checks = progress(assessment.job)
+    done, tests = progress(assessment.facts)
     if faults or warnings:
         sentence = f"The sheets would show {count(faults, 'fault')} and {count(warnings, 'warning')}"
     elif left:
         sentence = f"{count(left, 'thing is', 'things are')} still to be planned"
-    elif done < checks:
-        sentence = f"The plan is complete; {checks - done} of {count(checks, 'check')} are still to be made"
+    elif done < tests:
+        sentence = f"The plan is complete; {tests - done} of {count(tests, 'test')} are still to be made"
     else:
         sentence = "The sheets are ready to hand over"
     return Verdict(sentence, "What is still open stands on a sheet of its own, with what to do about it.")

@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text
+from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.bench.clocks import shown_apart_s
 from eager_lens.core.bench.parts import NEVER_ASKED, NOT_ASKED
 from eager_lens.core.bench.site import ROUND_S, Site
 
 Check = Callable[[Site], str]
-
-CLOCK_WITHIN_S = 5.0
-"""So near a clock has to be to count as right."""
 
 
 def runs(unit_id: str, site: Site) -> str:

@@ -7,13 +7,15 @@ from datetime import UTC, datetime
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.edits import Edit, set_check, set_each
+from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.measured import settings_of
-from eager_lens.core.job.model import Camera, Check, Job
+from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.job.place import was_dark
-from eager_lens.core.runbook.checks import CLOCK_WITHIN_S
+from eager_lens.core.job.proof import Check
+from eager_lens.core.job.proving import latest_checks, record_checks
 from eager_lens.core.scan.found import take_over as take_addresses_over
 from eager_lens.core.site_check.consequences import settings_at, settings_read
 from eager_lens.core.site_check.matching import matched
@@ -51,9 +53,10 @@ def take_over(assessment: Assessment, run: CheckRun, by: str = "") -> Edit:
     rates = _rates(job, run)
     if rates:
         steps.append(set_each("Rates", rates))
-    proofs = _proofs(job, run, by)
-    known = {(check.device, check.check): check for check in job.checks}
-    steps += [set_check(check) for check in proofs if known.get((check.device, check.check)) != check]
+    known = latest_checks(job)
+    proofs = [check for check in _proofs(job, run, by) if known.get((check.device, check.check)) != check]
+    if proofs:
+        steps.append(record_checks(proofs))
     if not steps:
         raise RefusedInput("site check", "nothing new to take over: what was found is in the job already")
 
@@ -104,27 +107,36 @@ def _proofs(job: Job, run: CheckRun, by: str) -> list[Check]:
         camera = cameras.get(read.device)
         if camera is None:
             continue
-        for kind, passed, value in _proofs_of(camera, read):
+        for kind, passed, value, measured in _proofs_of(camera, read):
             outcome = "passed" if passed else "failed"
             found.append(
                 Check.model_validate(
-                    {"device": camera.id, "check": kind, "outcome": outcome, "by": by, "at": at, "value": value}
+                    {
+                        "device": camera.id,
+                        "check": kind,
+                        "outcome": outcome,
+                        "by": by,
+                        "at": at,
+                        "value": value,
+                        "measured": measured,
+                        "how": "site check",
+                    }
                 )
             )
     return found
 
 
-def _proofs_of(camera: Camera, read: DeviceRead) -> list[tuple[str, bool, str]]:
-    """The proofs that a check gives of a camera: kind, whether it passed, and the value with its origin."""
-    found = []
+def _proofs_of(camera: Camera, read: DeviceRead) -> list[tuple[str, bool, str, float | None]]:
+    """The proofs that a check gives of a camera: test, whether it passed, the value with its origin, and what was measured."""
+    found: list[tuple[str, bool, str, float | None]] = []
     main = read.main
     if main is not None and main.outcome == "opened":
         size = f"{main.width_px} × {main.height_px}, {figure(main.fps)} fps, {figure(main.mean_mbps)} Mb/s"
-        found.append(("stream", not settings_read(camera, main), f"{size} (site check)"))
+        found.append(("stream", not settings_read(camera, main), f"{size} (site check)", None))
     elif main is not None and main.outcome != "not tried":
-        found.append(("stream", False, f"{main.words} (site check)"))
+        found.append(("stream", False, f"{main.words} (site check)", None))
     if read.clock_off_s is not None:
         sign = "+" if read.clock_off_s >= 0 else "-"
         value = f"{sign}{duration_words(abs(read.clock_off_s))} (site check, {read.clock_by})"
-        found.append(("clock", abs(read.clock_off_s) <= CLOCK_WITHIN_S, value))
+        found.append(("clock", abs(read.clock_off_s) <= CLOCK_WITHIN_S, value, round(read.clock_off_s, 3)))
     return found

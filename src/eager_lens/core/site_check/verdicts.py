@@ -9,8 +9,8 @@ from typing import NamedTuple
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_around, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.job.model import Camera, Device, Recorder
-from eager_lens.core.runbook.checks import CLOCK_WITHIN_S
 from eager_lens.core.scan.found import Found
 from eager_lens.core.site_check.consequences import rate_is_off, settings_read
 from eager_lens.core.site_check.matching import matched

@@ -551,6 +551,16 @@ class RecordTable(QTableView):
             self.session.attempt(lambda: block_edit(self.records, current.row(), current.column(), lines))
 
 
+def type_into(table: RecordTable, index: QModelIndex, text: str) -> None:
+    """Open a cell with a text in it, the cursor behind it."""
+    table.setFocus()
+    table.setCurrentIndex(index)
+    table.edit(index)
+    line = table.viewport().findChild(QLineEdit)
+    if line is not None:
+        line.setText(text)
+
+
 def runs_of(rows: Sequence[int]) -> list[tuple[int, int]]:
     """First and last of each run of rows that follow one another; ``rows`` are in order."""
     runs: list[tuple[int, int]] = []

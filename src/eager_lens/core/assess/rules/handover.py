@@ -7,39 +7,42 @@ from collections.abc import Iterator
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.proof import failed_tests
 from eager_lens.core.assess.rules.kept import of_devices, reads
+from eager_lens.core.reference.acceptance import SITE
 from eager_lens.core.units import count
 
 
 @reads("checks", *of_devices("name"))
 def failed_checks(facts: Facts) -> Iterator[Finding]:
     """Checks that were made and failed."""
-    failed = [check for check in facts.job.checks if check.outcome == "failed" and check.device in facts.by_device_id]
+    failed = failed_tests(facts)
     if failed:
-        names = list(dict.fromkeys(facts.name(check.device) for check in failed))
+        devices = tuple(dict.fromkeys(device for device, _ in failed))
+        names = ["the whole site" if device == SITE else facts.name(device) for device in devices]
         yield Finding(
             Code.FAILED_CHECK,
             Severity.FAULT,
             "proof",
-            f"{count(len(failed), 'check')} failed",
+            f"{count(len(failed), 'acceptance test')} failed",
             f"At {names_listed(names)}.",
-            "Put it right, make the check again, and record what was done.",
-            tuple(dict.fromkeys(check.device for check in failed)),
+            "Put it right and make the test again; the failure stays on record.",
+            tuple(device for device in devices if device != SITE),
         )
 
 
 @reads("checks", *of_devices("name"))
 def gone_checks(facts: Facts) -> Iterator[Finding]:
     """Checks of devices that are no longer in the job."""
-    gone = [check for check in facts.job.checks if check.device not in facts.by_device_id]
+    gone = [check for check in facts.job.checks if check.device != SITE and check.device not in facts.by_device_id]
     if gone:
         yield Finding(
             Code.GONE_CHECK,
             Severity.NOTE,
             "proof",
-            f"{count(len(gone), 'check')} of devices that are gone",
-            f"{names_listed(list(dict.fromkeys(check.device for check in gone)))}: the checks prove nothing of this job any more.",
-            "Check what was put in their place.",
+            f"{count(len(gone), 'test')} of devices that are gone",
+            f"{names_listed(list(dict.fromkeys(check.device for check in gone)))}: they prove nothing of this job any more.",
+            "Make the tests on what was put in their place.",
             (),
         )
 

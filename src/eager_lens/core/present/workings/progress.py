@@ -1,8 +1,12 @@
 """Workings of what is registered, addressed and checked."""
 
+from collections import Counter
+
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.proof import CHECKS, progress
+from eager_lens.core.assess.proof import progress, site_tests, tests_on
+from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.present.workings.base import Working, WorkingLine
+from eager_lens.core.reference.acceptance import ACCEPTANCE_TESTS
 
 
 def channels(recorder_id: str, assessment: Assessment) -> Working:
@@ -39,9 +43,17 @@ def addresses(_: str, assessment: Assessment) -> Working:
 
 def steps(_: str, assessment: Assessment) -> Working:
     """Checks made."""
-    done, total = progress(assessment.job)
+    facts = assessment.facts
+    done, total = progress(facts)
+    needed = Counter(test.id for test in site_tests(facts))
+    for device in facts.devices:
+        needed.update(test.id for test in tests_on(facts, device))
+    made = Counter(test_id for _, test_id in latest_checks(assessment.job))
     lines = tuple(
-        WorkingLine(check.label, f"{sum(mark.check == check.id for mark in assessment.job.checks)} made", "measured")
-        for check in CHECKS
+        WorkingLine(test.label, f"{made[test.id]} made of {needed[test.id]}", "measured")
+        for test in ACCEPTANCE_TESTS
+        if needed[test.id]
     )
-    return Working("Checks passed", f"{done} of {total}", "checks passed, of all checks on all cameras", lines, "Proof")
+    return Working(
+        "Tests passed", f"{done} of {total}", "acceptance tests passed, of all that the job needs", lines, "Proof"
+    )

@@ -463,7 +463,12 @@ def _same_plan(job: Job, before: Job) -> bool:
     """Whether nothing has changed that the plan comes from: all but ticks, checks and the rehearsal."""
     left_out = {
         "commissioning",
+        "mounting_list",
+        "mounting",
         "checks",
+        "walks",
+        "fill_readings",
+        "snags",
         "rehearsal",
         "schedules",
         "note",

@@ -29,6 +29,7 @@ from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.writing import export
 from eager_lens.onsite.check.start import Progress, checking_site, intended
 
 TABLE_FILE = FileKind("Tables", (".csv", ".xlsx"))
@@ -346,7 +347,7 @@ class SiteCheckView(QWidget):
         path = file_to_write(self.asker, "Save the table", TABLE_FILE, self.session.beside(" site check.csv"))
         if path is not None:
             table = run_table(self._rows_of(self.session.assessment, run), run)
-            self.session.export(path, xlsx_bytes([table]) if path.suffix.lower() == ".xlsx" else csv_bytes(table))
+            export(self.session, path, xlsx_bytes([table]) if path.suffix.lower() == ".xlsx" else csv_bytes(table))
 
     def hideEvent(self, event: QHideEvent) -> None:
         """What will be sent is asked anew by whoever comes back."""

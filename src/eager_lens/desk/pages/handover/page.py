@@ -30,6 +30,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.writing import tell_written
 
 HTML = FileKind("HTML", (".html",))
 CSV = FileKind("CSV", (".csv",))
@@ -257,7 +258,7 @@ class HandoverPage(Page):
 
         def done(_: object) -> None:
             more = f" and {count(len(files) - 1, 'file')} beside it" if len(files) > 1 else ""
-            self.session.notice(f"Written: {path}{more}")
+            tell_written(self.session, path, files[path], more)
 
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {so_far()}", needs=True))
 

@@ -8,6 +8,7 @@ from eager_lens.core.job.model import Camera
 from eager_lens.desk.asking import PDF, Asker, file_to_write
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
+from eager_lens.desk.writing import export
 
 
 def save_card(session: Session, asker: Asker, camera: Camera) -> None:
@@ -21,4 +22,4 @@ def save_card(session: Session, asker: Asker, camera: Camera) -> None:
 
     sheets = rule_card(session.assessment, camera, date_words(datetime.date.today()))
     # Others may be in the layout engine: their turn is waited for without standing still.
-    session.export(path, waited_for(lambda: handover_pdf(sheets), "Drawing the card…"))
+    export(session, path, waited_for(lambda: handover_pdf(sheets), "Drawing the card…"))

@@ -31,6 +31,7 @@ from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.year_board import DayShown, YearBoard, legend_words
+from eager_lens.desk.writing import export
 
 CALENDAR = FileKind("Calendar (iCalendar)", (".ics",))
 
@@ -314,7 +315,7 @@ class YearView(QWidget):
         if self.asker is not None:
             path = file_to_write(self.asker, "Schedules as a calendar", CALENDAR, self.session.beside(".ics"))
         if path is not None:
-            self.session.export(path, calendar_bytes(self.session.job, self.year))
+            export(self.session, path, calendar_bytes(self.session.job, self.year))
 
     def _import(self) -> None:
         path = self.asker.open_file("Opening hours from a calendar", (CALENDAR,)) if self.asker is not None else None

@@ -28,6 +28,7 @@ from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
+from eager_lens.desk.writing import export
 
 SVG = FileKind("SVG", (".svg",))
 
@@ -256,6 +257,6 @@ class DiagramView(QWidget):
         shown, title, paper = self.diagram.shown, f"Wiring of {self.session.job.name}", look.on_paper()
         self._exporting.begin(
             lambda task: drawing(shown, title, paper),
-            lambda data: self.session.export(path, data),
+            lambda data: export(self.session, path, data),
             lambda: self.session.notice(f"Stopped: {path.name} was not written"),
         )

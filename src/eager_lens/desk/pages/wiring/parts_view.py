@@ -16,6 +16,7 @@ from eager_lens.desk.widgets.basics import button, column, label
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.writing import export
 
 CSV = FileKind("CSV", (".csv",))
 XLSX = FileKind("XLSX workbook", (".xlsx",))
@@ -71,4 +72,4 @@ class PartsView(QWidget):
         if path is None:
             return
         table = parts_table(self.session.assessment.facts)
-        self.session.export(path, csv_bytes(table) if kind is CSV else xlsx_bytes([table]))
+        export(self.session, path, csv_bytes(table) if kind is CSV else xlsx_bytes([table]))

@@ -1,0 +1,167 @@
+"""The event log beside a job's file: entries are put behind those that are there, and nothing is ever rewritten.
+
+Several windows may write to one log: whoever appends holds the lock on the file and follows the entry that is last then. What
+was cut short by a death in the middle of a line was never an entry; it is taken away, and an entry says so.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import os
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from pathlib import Path
+
+from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
+from eager_lens.core.event_log.entry import MOST_BYTES, Event, LogEntry, line_of, read_line
+from eager_lens.core.files import require_file
+
+ENDING = ".log.jsonl"
+LARGEST_BYTES = 512 * 2**20
+WHAT = "event log"
+
+
+def log_beside(job_path: Path) -> Path:
+    """Where the log of a job file is kept."""
+    name = job_path.name
+    stem = name.removesuffix(".lens.json") if name.endswith(".lens.json") else job_path.stem
+    return job_path.with_name(stem + ENDING)
+
+
+def append(
+    path: Path, events: Sequence[tuple[Event, datetime]], by: str, program: str, lasting: bool = False
+) -> LogEntry:
+    """Put events behind what is in a log, beginning it if need be.
+
+    Args:
+        path: the log. events: each with when it happened, with its zone. by: the person, as entered.
+        program: name and version of the program. lasting: wait until it is on the disk, where a power cut leaves it.
+
+    Returns:
+        The last entry.
+
+    Raises:
+        FileTrouble: when it cannot be written, or the last line there is no entry; what was there stays.
+    """
+    return extend(path, events, (), (), by, program, lasting)
+
+
+def extend(
+    path: Path,
+    events: Iterable[tuple[Event, datetime]],
+    lines: Iterable[bytes],
+    heads: tuple[str, ...],
+    by: str,
+    program: str,
+    lasting: bool = False,
+) -> LogEntry:
+    """Put lines of another log behind what is there, then events of which the first follows those as well.
+
+    Args:
+        path, events, by, program, lasting: as in ``append``. lines: of another log, without line ends, which are not in
+            this one. heads: the hashes of those lines that nothing follows.
+
+    Returns:
+        The last entry.
+
+    Raises:
+        FileTrouble: as ``append``.
+    """
+    try:
+        handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC | os.O_NONBLOCK, 0o666)
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Writing")) from error
+    try:
+        with contextlib.suppress(OSError):  # a file system without locks: as it would be without this
+            fcntl.flock(handle, fcntl.LOCK_EX)
+        require_file(path, LARGEST_BYTES, WHAT, "Writing")
+        return _put(handle, path, list(events), list(lines), heads, by, program, lasting)
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Writing")) from error
+    finally:
+        os.close(handle)
+
+
+def _put(
+    handle: int,
+    path: Path,
+    events: list[tuple[Event, datetime]],
+    lines: list[bytes],
+    heads: tuple[str, ...],
+    by: str,
+    program: str,
+    lasting: bool,
+) -> LogEntry:
+    size, last, lost = _end_of(handle, path)
+    if last is None:
+        events.insert(0, (Event("log begun", "Begin the log"), events[0][1]))
+    elif lost:
+        words = f"{lost} bytes of an entry that was cut short were taken away"
+        events.insert(0, (Event("line lost", words, values={"bytes": lost}), events[0][1]))
+    put = b"".join(line + b"\n" for line in lines)
+    number = max([last.number if last else 0, *(read_line(line).number for line in lines)])
+    previous = (*((last.hash,) if last else ()), *heads)
+    line = b""
+    for event, now in events:
+        number += 1
+        line = line_of(event, number, previous, now, by, program)
+        put += line + b"\n"
+        previous = (line[-66:-2].decode(),)
+    if lost:
+        os.ftruncate(handle, size)
+    _write(handle, put, size)
+    if lasting:
+        os.fsync(handle)
+    return read_line(line)
+
+
+def _write(handle: int, data: bytes, size: int) -> None:
+    """All of it or nothing: on a full disk the log ends where it did."""
+    view = memoryview(data)
+    try:
+        while view:
+            view = view[os.write(handle, view) :]
+    except OSError:
+        os.ftruncate(handle, size)
+        raise
+
+
+def _end_of(handle: int, path: Path) -> tuple[int, LogEntry | None, int]:
+    """Where the last whole line ends, its entry (None in an empty file), and how many bytes lie behind it."""
+    size = os.fstat(handle).st_size
+    window = min(size, 2 * MOST_BYTES + 2)
+    data = os.pread(handle, window, size - window)
+    end = data.rfind(b"\n") + 1
+    lost = len(data) - end
+    if end == 0:
+        if size > window or (size and not data.startswith(b'{"number":')):
+            raise DamagedFile(f"{path} is no {WHAT}; it was left as it is. Move it away, and a new one is begun.")
+        return 0, None, size
+    line = data[data.rfind(b"\n", 0, end - 1) + 1 : end - 1]
+    try:
+        return size - lost, read_line(line), lost
+    except ValueError as error:
+        raise DamagedFile(
+            f"The last entry of {path} was changed, or it is no {WHAT}: nothing was put behind it. “log verify” says where; "
+            "move it away, and a new one is begun."
+        ) from error
+
+
+def head_of(path: Path) -> LogEntry | None:
+    """The last entry of a log; None where there is no log, or an empty one.
+
+    Raises:
+        FileTrouble: when it cannot be read, or its last line is no entry.
+    """
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
+    except FileNotFoundError:
+        return None
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Reading")) from error
+    try:
+        require_file(path, LARGEST_BYTES, WHAT)
+        return _end_of(handle, path)[1]
+    finally:
+        os.close(handle)

@@ -1,0 +1,107 @@
+"""Signing a log with a key of the firm: Ed25519 (RFC 8032), the key kept in a file under a passphrase (PKCS #8).
+
+A signature is an entry as others are. It holds the public key and signs the hash of the entry that it follows, and with that
+all entries before.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import datetime
+from pathlib import Path
+
+from cryptography.exceptions import InvalidSignature
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
+from cryptography.hazmat.primitives.serialization import (
+    BestAvailableEncryption,
+    Encoding,
+    PrivateFormat,
+    load_pem_private_key,
+)
+
+from eager_lens.core.errors import DamagedFile, FileTrouble, RefusedInput, advice_for
+from eager_lens.core.event_log.entry import Event, LogEntry
+from eager_lens.core.event_log.log_file import append, head_of
+from eager_lens.core.files import PRIVATE, read_whole, write_whole
+from eager_lens.core.sealed.passphrase import normalised
+
+LARGEST_KEY_BYTES = 64 * 2**10
+
+
+def make_key(path: Path, passphrase: str) -> str:
+    """Make a new key of the firm and write it to a file that is not there yet; its fingerprint.
+
+    Raises:
+        RefusedInput: without a passphrase, or when there is a file already. FileTrouble: when it cannot be written.
+    """
+    if not passphrase:
+        raise RefusedInput("passphrase", "none was given; the key is of no use to a thief only behind one")
+    if path.exists():
+        raise RefusedInput(path.name, "it is there already; a key that was used is not written over")
+    key = Ed25519PrivateKey.generate()
+    locked = BestAvailableEncryption(normalised(passphrase).encode())
+    try:
+        write_whole(path, key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, locked), PRIVATE, PRIVATE)
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Writing")) from error
+    return fingerprint(key.public_key().public_bytes_raw())
+
+
+def open_key(path: Path, passphrase: str) -> Ed25519PrivateKey:
+    """The key in a file.
+
+    Raises:
+        RefusedInput: when the passphrase does not open it. DamagedFile: when it is no such key.
+        FileTrouble: when it cannot be read.
+    """
+    data = read_whole(path, LARGEST_KEY_BYTES, "key file")
+    if b"ENCRYPTED" not in data:
+        raise DamagedFile(f"{path} is no key behind a passphrase; make one by “log key”.")
+    try:
+        key = load_pem_private_key(data, normalised(passphrase).encode())
+    except (ValueError, TypeError) as error:
+        raise RefusedInput("passphrase", f"it does not open {path.name}, or that is no key") from error
+    if not isinstance(key, Ed25519PrivateKey):
+        raise DamagedFile(f"{path} holds a key of another kind; an Ed25519 key is needed.")
+    return key
+
+
+def fingerprint(public_key: bytes) -> str:
+    """What a key is known by, to be read out on the telephone: SHA-256 of it, the first 16 hex digits in fours."""
+    digits = hashlib.sha256(public_key).hexdigest()[:16]
+    return " ".join(digits[at : at + 4] for at in range(0, 16, 4))
+
+
+def sign(path: Path, key: Ed25519PrivateKey, now: datetime, by: str, program: str) -> LogEntry:
+    """Sign a log as it is now.
+
+    Raises:
+        RefusedInput: when there is nothing to sign. FileTrouble: when it cannot be read or written.
+    """
+    head = head_of(path)
+    if head is None:
+        raise RefusedInput(path.name, "there is no entry to sign")
+    public = key.public_key().public_bytes_raw()
+    values = {
+        "hash": head.hash,
+        "public_key": public.hex(),
+        "signature": key.sign(bytes.fromhex(head.hash)).hex(),
+    }
+    return append(
+        path, [(Event("signed", f"Sign with the key {fingerprint(public)}", values=values), now)], by, program, True
+    )
+
+
+def checked_signature(entry: LogEntry) -> tuple[str, str]:
+    """The fingerprint of the key that signed, and the hash that it signed.
+
+    Raises:
+        RefusedInput: when the signature is not that key's on that hash.
+    """
+    values = entry.event.values
+    try:
+        public, signed = bytes.fromhex(values["public_key"]), bytes.fromhex(values["hash"])
+        Ed25519PublicKey.from_public_bytes(public).verify(bytes.fromhex(values["signature"]), signed)
+    except (KeyError, ValueError, TypeError, InvalidSignature) as error:
+        raise RefusedInput("", "the signature does not hold") from error
+    return fingerprint(public), signed.hex()

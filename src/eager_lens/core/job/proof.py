@@ -1,0 +1,102 @@
+"""What was proved on site and what is still open: acceptance tests, walks, readings, snags, steps of the mounting."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from eager_lens.core.job.texts import Id, LongText, Photos, Text
+from eager_lens.core.validation import AnySign, Number, Plain
+
+CheckHow = Literal["typed", "site check", "clip", "picture", "walk test", "readings", "field sheet"]
+"""Where a result comes from."""
+
+
+class Check(Plain):
+    """One acceptance test as it was made.
+
+    A test that is made again stands behind the earlier one in the job's list, and the last one counts; what failed stays on
+    record.
+
+    Attributes:
+        device: what it was made on, or ``site``. check: which test. by, at: who and when (local time, ISO 8601).
+        value: what was seen, in words. measured: in the test's unit; None where nothing was measured.
+        how: where it comes from. photos: by their hashes.
+    """
+
+    device: Id
+    check: Id
+    outcome: Literal["passed", "failed"]
+    by: Text = ""
+    at: Text = ""
+    value: Text = ""
+    measured: AnySign | None = None
+    how: CheckHow = "typed"
+    photos: Photos = ()
+
+
+class Walk(Plain):
+    """One walk of a walk test: through which zone, from where to where, by night or by day, and whether it was caught."""
+
+    camera: Id
+    zone: Text = ""
+    route: Text = ""
+    dark: bool = False
+    caught: bool
+    at: Text = ""
+    by: Text = ""
+
+
+class FillReading(Plain):
+    """How full a recorder's drives were, and how old its oldest recording (None: not read)."""
+
+    recorder: Id
+    at: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$")]
+    used_tb: Annotated[Number, Field(le=1e7)]
+    oldest_days: Annotated[Number, Field(le=36_500)] | None = None
+    by: Text = ""
+
+
+SnagState = Literal["open", "put right", "accepted"]
+
+
+class Snag(Plain):
+    """An open point: what is wrong, who puts it right, by when, and what became of it.
+
+    Attributes:
+        device: a device's id, or ``site``. check: the acceptance test that failed, or empty.
+        owner: who puts it right. state: ``accepted`` is what the customer takes as it is.
+        outcome: what was done, or why it is accepted.
+    """
+
+    id: Id
+    device: Id
+    check: Text = ""
+    text: Annotated[LongText, Field(min_length=1)]
+    owner: Text = ""
+    due: date | None = None
+    state: SnagState = "open"
+    opened_at: Text = ""
+    opened_by: Text = ""
+    closed_at: Text = ""
+    closed_by: Text = ""
+    outcome: LongText = ""
+    photos: Photos = ()
+
+
+class MountingStep(Plain):
+    """A step of the mounting, as a firm's list has it.
+
+    Attributes:
+        id: its own in the list. stage: under which it stands. text: what to do. caution: what can hurt at it.
+        when: what must hold for a device to have it: ``camera``, ``bridge``, ``recorder``, ``outdoor``, ``indoor``, ``infrared``,
+            ``dome``, ``bullet``, ``pole``, ``wall``, ``soffit``, ``poe``, ``supply``, ``surge``, ``box set-up``; ``a|b`` is either.
+    """
+
+    id: Id
+    stage: Text
+    text: Annotated[Text, Field(min_length=1)]
+    caution: Text = ""
+    when: Annotated[tuple[Text, ...], Field(max_length=12)] = ()
