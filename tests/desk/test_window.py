@@ -300,7 +300,7 @@ class Readout(WindowCase):
             (incoming.figure, incoming.rest),
             (figure(self.session.assessment.recorder("rec-1").incoming_mbps), "of 256 Mb/s"),
         )
-        self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "10"))
+        self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "15"))
         self.assertTrue(days.assumed)
 
     def test_each_opens_its_working(self):

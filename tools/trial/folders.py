@@ -131,7 +131,12 @@ def _save_as(window: Any, disk: Path) -> None:
 
 
 def _export(data: Callable[[Any], bytes], name: str) -> Callable[[Any, Path], None]:
-    return lambda window, disk: window.session.export(disk / name, data(window))
+    def write(window: Any, disk: Path) -> None:
+        from eager_lens.desk.writing import export
+
+        export(window.session, disk / name, data(window))
+
+    return write
 
 
 def _copy(window: Any, disk: Path) -> None:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import io
 import json
 import random
 import zipfile
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 from typing import Any, NamedTuple
 from unittest import mock
@@ -18,15 +20,24 @@ import eager_lens
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.catalogue import CALCULATORS
+from eager_lens.core.event_log.entry import Event
+from eager_lens.core.event_log.log_file import append, head_of
+from eager_lens.core.event_log.merge import merge
+from eager_lens.core.event_log.verify import entries_of, verify
 from eager_lens.core.exchange.calendar_file import calendar_bytes, read_calendar
 from eager_lens.core.exchange.camera_import import guess_mapping, read_cameras
 from eager_lens.core.exchange.price_list import price_list
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.exchange.workbook import workbook_rows
+from eager_lens.core.field_sheet.content import sheet_data
+from eager_lens.core.field_sheet.merging import merged_edit, merging
+from eager_lens.core.field_sheet.saved import photo_bytes, read_field_file
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.file import ENDING, job_text, read_job
 from eager_lens.core.job.model import Job
+from eager_lens.core.job.proving import set_mounting_list
+from eager_lens.core.runbook.mounting import list_from_text, list_text, mounted_devices, steps_on, usual_steps
 from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
 from eager_lens.core.site_check.run_file import read_runs
@@ -463,6 +474,69 @@ def _read_runs(path: Path) -> object:
     return [rows_of(assessment, run) for run in runs], problems
 
 
+# ---- what comes back from site ------------------------------------------------------------------------------------------
+
+
+def _logs(folder: Path) -> list[bytes]:
+    log, other = folder / "seed.log.jsonl", folder / "other.log.jsonl"
+    now = datetime.fromisoformat("2026-11-20T12:00:00+01:00")
+    events = [
+        (Event("check", f"Label passed: Camera {at}", (f"cam-{at}",), {"outcome": "passed"}), now) for at in range(6)
+    ]
+    append(log, events, "WA", "trial")
+    other.write_bytes(log.read_bytes())
+    append(other, events[:1], "BF", "trial")
+    append(log, events[:2], "WA", "trial")
+    merge(log, other, now, "WA", "trial")
+    return [log.read_bytes(), other.read_bytes()]
+
+
+def _read_log(path: Path) -> object:
+    """As the window does: verified, read, written on, and merged."""
+    found = verify(path)
+    entries = list(entries_of(path))
+    append(path, [(Event("edit", "Set"), datetime.fromisoformat("2026-11-21T12:00:00+01:00"))], "WA", "trial")
+    return found, entries, head_of(path)
+
+
+def _field_files(folder: Path) -> list[bytes]:
+    assessment = assess(demo_job())
+    data = sheet_data(assessment, "2026-11-20T08:00", ("cam-1", "cam-2"), "00112233aabbccdd")
+    check = {
+        "id": "c-1",
+        "device": "cam-1",
+        "check": "label",
+        "outcome": "failed",
+        "by": "BF",
+        "at": "2026-11-20T12:00:00",
+    }
+    tick = {"step": "cam-2/gland", "outcome": "done", "by": "BF", "at": "2026-11-20T12:00:00"}
+    snag = {"id": "snag-f1", "device": "cam-2", "text": "hedge"}
+    photo = "data:image/jpeg;base64,/9j/"
+    head = {name: data[name] for name in ("format", "version", "job", "made_at", "base")}
+    more = {"sheet": data["id"], "saved_at": "2026-11-20T13:00:00", "by": "BF", "photos": {"p-0011223344556677": photo}}
+    return [json.dumps({**head, **more, "checks": [check], "ticks": [tick], "snags": [snag]}).encode()]
+
+
+def _read_field_file(path: Path) -> object:
+    """Read, held against the job, and taken in."""
+    file = read_field_file(path)
+    photos = {photo: hashlib.sha256(photo_bytes(address)).hexdigest() for photo, address in file.photos.items()}
+    assessment = assess(demo_job())
+    found = merging(assessment, file)
+    return job_text(merged_edit(found, {one.key: "sheet" for one in found.conflicts}, photos).apply(assessment.job))
+
+
+def _mounting_lists(folder: Path) -> list[bytes]:
+    return [list_text(usual_steps()[:9]).encode()]
+
+
+def _read_mounting_list(path: Path) -> object:
+    steps = list_from_text(path.read_bytes().decode("utf-8", "replace"))
+    assessment = assess(set_mounting_list(steps).apply(demo_job()))
+    return [steps_on(device, assessment) for device in mounted_devices(assessment.job)[:3]]
+
+
 KINDS: tuple[Kind, ...] = (
     Kind("job files", ENDING, 22, _jobs, _read_job, spoil_json),
     Kind("calculator inputs", ".json", 24, _calculations, _calculate, spoil_json),
@@ -482,4 +556,7 @@ KINDS: tuple[Kind, ...] = (
     Kind("RTSP", ".txt", 4, _rtsp, _read_rtsp, spoil_lines),
     Kind("lease requests", ".bin", 1, _leases, _read_lease),
     Kind("site checks", ".jsonl", 3, _runs, _read_runs, spoil_json),
+    Kind("event logs", ".jsonl", 4, _logs, _read_log, spoil_lines),
+    Kind("field sheets", ".json", 5, _field_files, _read_field_file, spoil_json),
+    Kind("mounting lists", ".json", 2, _mounting_lists, _read_mounting_list, spoil_json),
 )

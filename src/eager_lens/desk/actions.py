@@ -101,6 +101,7 @@ VIEWS: tuple[View, ...] = (
     View("proof", "Walk test", "motion detection timer caught missed"),
     View("proof", "Days so far", "retention measured drives fill regression"),
     View("proof", "Snags", "punch list open points defects snagging"),
+    View("proof", "Field sheet", "telephone phone mobile html offline merge"),
     View("proof", "Event log", "audit trail history tamper hash chain anchor sign"),
     View("motion", "Try the rule", "zone sensitivity detection false alarms mask line crossing tune"),
 )

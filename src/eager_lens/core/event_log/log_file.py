@@ -78,6 +78,9 @@ def extend(
         require_file(path, LARGEST_BYTES, WHAT, "Writing")
         return _put(handle, path, list(events), list(lines), heads, by, program, lasting)
     except OSError as error:
+        if os.fstat(handle).st_size == 0:  # begun just now, on a disk that is full: no empty file is left
+            with contextlib.suppress(OSError):
+                path.unlink()
         raise FileTrouble(advice_for(error, path, "Writing")) from error
     finally:
         os.close(handle)

@@ -123,6 +123,22 @@ def set_snags(ids: Iterable[str], label: str, **fields: Any) -> Edit:
     return Edit(label, lambda job: _with_snags(job, wanted, lambda snag: changed(snag, **fields)))
 
 
+def put_snags(snags: Sequence[Snag]) -> Edit:
+    """Put snags as they stand elsewhere into the job: new ones are added, those that it has are replaced, their photos kept."""
+
+    def apply(job: Job) -> Job:
+        known = by_id(job.snags)
+        put = {}
+        for snag in snags:
+            mine = known.get(snag.id)
+            photos = tuple(dict.fromkeys((*(mine.photos if mine else ()), *snag.photos)))
+            put[snag.id] = changed(snag, photos=photos)
+        kept = tuple(put.pop(snag.id, snag) for snag in job.snags)
+        return with_parts(job, snags=(*kept, *put.values()))
+
+    return Edit(f"Put {count(len(snags), 'snag')}", apply)
+
+
 def close_snags(ids: Iterable[str], state: str, outcome: str, by: str, at: str) -> Edit:
     """Close snags: put right, or accepted as they are.
 

@@ -17,7 +17,6 @@ from eager_lens.core.job.make_profiles import box_minutes, profile_of
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder
 from eager_lens.core.job.proof import MountingStep
 from eager_lens.core.job.rehearsal import Tick
-from eager_lens.core.units import figure
 from eager_lens.core.validation import Plain, parse_json, read_as
 
 FORMAT = "eager-lens-mounting-list"
@@ -99,7 +98,7 @@ def _filled(text: str, device: Device, job: Job) -> str:
     if "{box}" not in text:
         return text
     profile = profile_of(device.make, job.make_profiles)
-    told = ", ".join(f"{figure(box_minutes(profile, c), 2)} min at {c:g} °C" for c in BOX_C)
+    told = ", ".join(f"{box_minutes(profile, c):.0f} min at {c:g} °C" for c in BOX_C)
     return text.replace("{box}", told)
 
 

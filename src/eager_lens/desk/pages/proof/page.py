@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.proof.acceptance_view import AcceptanceView
+from eager_lens.desk.pages.proof.field_view import FieldView
 from eager_lens.desk.pages.proof.filling_view import FillingView
 from eager_lens.desk.pages.proof.log_view import LogView
 from eager_lens.desk.pages.proof.mounting_view import MountingView
@@ -16,7 +17,7 @@ from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import label, row
 from eager_lens.desk.widgets.page import TabbedPage
 
-MOUNTING, TESTS, WALK, FILLING, SNAGS, LOG = range(6)
+MOUNTING, TESTS, WALK, FILLING, SNAGS, FIELD, LOG = range(7)
 
 
 class ProofPage(TabbedPage):
@@ -29,6 +30,7 @@ class ProofPage(TabbedPage):
         self.mounting, self.acceptance = MountingView(session), AcceptanceView(session)
         self.walk, self.filling = WalkView(session), FillingView(session)
         self.snags, self.log = SnagsView(session), LogView(session)
+        self.field = FieldView(session)
         self.lay_out_views(
             (
                 ("Mounting", "Each device's checklist, from the box to the film off last", self.mounting),
@@ -36,6 +38,7 @@ class ProofPage(TabbedPage):
                 ("Walk test", "Calls the walks, counts what the rule caught", self.walk),
                 ("Days so far", "How full the drives are, and the days that follow", self.filling),
                 ("Snags", "What is still to be put right, by whom, by when", self.snags),
+                ("Field sheet", "All of this on a telephone, and back from it", self.field),
                 ("Event log", "What happened to the job, when and by whom", self.log),
             )
         )
@@ -58,7 +61,7 @@ class ProofPage(TabbedPage):
 
     @asker.setter
     def asker(self, asker: Asker | None) -> None:
-        self.acceptance.asker = self.mounting.asker = self.log.asker = asker
+        self.acceptance.asker = self.mounting.asker = self.log.asker = self.field.asker = asker
 
     def _take_person(self) -> None:
         name = self.person.text().strip()
