@@ -1,8 +1,11 @@
 """Registering, weeks, motion, proof and handover: each page's main task, by mouse and by keyboard."""
 
+import subprocess
 import unittest
+import zipfile
 from unittest import mock
 
+import pypdfium2
 from PySide6.QtCore import QMimeData, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
@@ -11,7 +14,9 @@ from PySide6.QtWidgets import QApplication, QPlainTextEdit
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.edits import set_job
+from eager_lens.core.job.file import ENDING
 from eager_lens.core.recording.week import Span, schedule_hours
+from eager_lens.core.sealed.vault import sealed_path
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from tests.desk.base import WindowCase
@@ -357,3 +362,79 @@ class Handover(WindowCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Packs(WindowCase):
+    def made(self, name, mode="As built", folder=False, saved=True):
+        page = self.open_demo("handover")
+        if saved:
+            self.session.save_as(self.folder / "tram.lens.json")
+            sealed_path(self.session.path, ENDING).write_bytes(b"{}")
+        page.mode.setCurrentIndex(page.mode.findText(mode))
+        page.as_folder.setChecked(folder)
+        path = self.folder / name
+        self.asker.files = [path]
+        self.click(page.pack)
+        self.until(lambda: path.exists() and not page._exporting.is_running)
+        return path
+
+    def test_the_pack_as_one_file_with_the_passwords_apart(self):
+        path = self.made("pack.zip")
+        archive = zipfile.ZipFile(path)
+        names = set(archive.namelist())
+        self.assertLessEqual(
+            {"Brindlemoor Tramway as built.pdf", "wiring.svg", "labels.pdf", "tram.log.jsonl", "SHA256SUMS"}, names
+        )
+        self.assertFalse([name for name in names if "sealed" in name or "password" in name])
+        apart = self.folder / "pack passwords.sealed.json"
+        self.assertEqual(apart.stat().st_mode & 0o777, 0o600)
+        self.assertIn(b"<svg", archive.read("wiring.svg"))
+        told = [one.text for one in self.notices]
+        self.assertTrue(any("pack.zip" in text for text in told), told)
+
+    def test_the_pack_as_a_folder_can_be_checked_with_sha256sum(self):
+        path = self.made("pack", folder=True)
+        told = subprocess.run(["sha256sum", "-c", "--quiet", "SHA256SUMS"], cwd=path, capture_output=True, text=True)
+        self.assertEqual(told.returncode, 0, told.stdout + told.stderr)
+        self.assertTrue((path / "tables" / "Cameras.csv").exists())
+
+    def test_the_customers_copy_holds_no_log_and_no_addresses(self):
+        names = zipfile.ZipFile(self.made("copy.zip", "Customer's copy")).namelist()
+        self.assertFalse([name for name in names if name.endswith((".jsonl", ".lens.json")) or "labels" in name])
+
+    def test_the_preview_follows_the_reader_and_the_paper(self):
+        page = self.open_demo("handover")
+        self.until(lambda: page.sheets.drawn)
+        pages = page.sheets.page_count
+        page.mode.setCurrentIndex(page.mode.findText("Customer's copy"))
+        self.until(lambda: page.sheets.page_count not in (0, pages))
+        before = page._pdf
+        page.paper.setCurrentIndex(1 - page.paper.currentIndex())
+        self.until(lambda: page._pdf is not before)
+        self.assertEqual(pypdfium2.PdfDocument(page._pdf)[0].get_size()[0], 612)
+
+    def test_labels(self):
+        page = self.open_demo("handover")
+        path = self.folder / "labels.pdf"
+        self.asker.files = [path]
+        self.click(page.labels)
+        self.until(path.exists)
+        self.assertEqual(len(pypdfium2.PdfDocument(path)), 2)
+
+    def test_prices_are_taken_and_charged(self):
+        page = self.open_demo("handover")
+        page.mode.setCurrentIndex(page.mode.findText("Offer"))
+        form = page.charges
+        self.assertTrue(form.isVisible())
+        blank = self.folder / "prices.csv"
+        self.asker.files = [blank, self.write("mine.csv", "What,Price (EUR)\nNetwork cable,0.55\nDrive,149\n")]
+        self.click(form.blank)
+        self.assertIn("Network plug, crimped", blank.read_text("utf-8-sig"))
+        self.click(form.take)
+        self.until(lambda: self.session.job.prices)
+        self.assertEqual(self.session.job.charges.currency, "EUR")
+        form.rate.setFocus()
+        QTest.keyClicks(form.rate, "64")
+        self.key(form.rate, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.charges.rate_per_h, 64)
+        self.assertRegex(form._words.text(), r"^\d+ of \d+ parts have a price")

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from eager_lens.core.exchange.convert import convert
+from eager_lens.core.handover.convert import convert
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.sealed.vault import open_vault
 from eager_lens.desk.trouble import trouble_text

@@ -7,8 +7,8 @@ from typing import NamedTuple
 from PySide6.QtWidgets import QLabel, QPushButton, QWidget
 
 from eager_lens.cli.job import as_json, as_text
-from eager_lens.core.exchange.handover import handover_sheets
 from eager_lens.core.exchange.sheets import SheetTable
+from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.desk.widgets.record_table import RecordTable
 from tests.one_truth.jobs import RECORDERS, SUBNET, SUPPLY, SWITCH
@@ -184,7 +184,7 @@ def in_window(window, where):
 
 def in_sheets(assessment):
     """Figures of the handover sheets."""
-    for sheet in handover_sheets(assessment, "2026-11-28").sheets:
+    for sheet in sheets_of("as built", assessment, "2026-11-28").sheets:
         where = f"sheet {sheet.title}"
         yield from in_sentences([sheet.intro], where)
         for block in (one for one in sheet.blocks if isinstance(one, SheetTable)):

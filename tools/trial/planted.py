@@ -14,7 +14,7 @@ from typing import Any
 from tools.trial.forked import forked
 from tools.trial.report import Failures, Row
 
-from eager_lens.core.exchange.convert import convert
+from eager_lens.core.handover.convert import convert
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.sealed.vault import Vault, create, sealed_path
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.exchange.convert import convert, load
+from eager_lens.core.handover.convert import convert, load
 from eager_lens.core.job.file import job_schema
 from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.present.readout import readings

@@ -7,6 +7,9 @@ name, so the unit of any calculator's key is known from its last part (``unit_of
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from enum import Enum
 
 FEET_PER_M = 1 / 0.3048
@@ -56,6 +59,28 @@ def unit_of(key: str) -> str:
     return ""
 
 
+class NumberStyle:
+    """How numbers are written: the sign before decimals, and the one between groups of three."""
+
+    def __init__(self, decimal: str = ".", group: str = THIN_SPACE) -> None:
+        self.decimal, self.group = decimal, group
+        self.table = str.maketrans({".": decimal, ",": group})
+
+
+PLAIN = NumberStyle()
+_STYLE: ContextVar[NumberStyle] = ContextVar("numbers", default=PLAIN)
+
+
+@contextmanager
+def numbers_as(style: NumberStyle) -> Iterator[None]:
+    """Write numbers in another style while something is put into words, in this thread alone."""
+    token = _STYLE.set(style)
+    try:
+        yield
+    finally:
+        _STYLE.reset(token)
+
+
 def figure(value: float, digits: int = 3) -> str:
     """A number for reading: about ``digits`` significant digits, never in powers of ten.
 
@@ -69,12 +94,16 @@ def figure(value: float, digits: int = 3) -> str:
     text = f"{value:,.{min(places, 6)}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "0") else text.replace(",", THIN_SPACE)
+    return "0" if text in ("-0", "0") else _styled(text)
 
 
 def fixed(value: float, places: int) -> str:
     """A number with a fixed count of decimal places, groups set apart by a thin space: for columns of figures."""
-    return f"{value:,.{places}f}".replace(",", THIN_SPACE)
+    return _styled(f"{value:,.{places}f}")
+
+
+def _styled(text: str) -> str:
+    return text.translate(_STYLE.get().table)
 
 
 def count(number: int, one: str, many: str | None = None) -> str:

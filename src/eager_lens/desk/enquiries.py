@@ -42,9 +42,9 @@ def save_offer(session: Session, asker: Asker) -> None:
     path = file_to_write(asker, "The offer", PDF, session.beside("-offer.pdf"))
     if path is None:
         return
-    from eager_lens.core.exchange.offer import offer_sheet
     from eager_lens.core.exchange.pdf import handover_pdf
     from eager_lens.core.exchange.sheets import date_words
+    from eager_lens.core.handover.offer import offer_sheet
 
     sheets = offer_sheet(session.assessment, date_words(datetime.date.today()))
     export(session, path, waited_for(lambda: handover_pdf(sheets), "Drawing the offer…"))

@@ -4,7 +4,7 @@ import unittest
 
 from eager_lens.cli.job import as_json
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.exchange.handover import handover_sheets
+from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.file import job_from_text, job_text
@@ -48,7 +48,7 @@ class AcceptedFindings(unittest.TestCase):
         self.assertEqual([one.why for one in again.accepted], ["RSTP"])
 
     def test_it_is_on_the_handover_sheet_and_in_the_file(self):
-        sheets = handover_sheets(assess(self.accepted), "28 November 2026").sheets
+        sheets = sheets_of("as built", assess(self.accepted), "28 November 2026").sheets
         sheet = next(one for one in sheets if one.title == "Still open")
         self.assertIn("spanning tree is on", str(sheet.blocks[-1].rows))
         self.assertIn("Wren", str(sheet.blocks[-1].rows))

@@ -6,7 +6,7 @@ from pathlib import Path
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import FileTrouble, RefusedInput
-from eager_lens.core.exchange.handover import handover_sheets
+from eager_lens.core.handover.modes import Extras, sheets_of
 from eager_lens.core.job.model import Registration
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
@@ -317,5 +317,5 @@ class OnPaper(unittest.TestCase):
         self.assertAlmostEqual(sum(column.share for column in table.columns), 1)
         self.assertEqual(len(table.rows), 3)
         self.assertTrue(table.rows[0][2].startswith("Warning: It runs at"))
-        whole = handover_sheets(assess(job_of()), "2 March 2026", further=[sheet])
+        whole = sheets_of("as built", assess(job_of()), "2 March 2026", Extras((sheet,)))
         self.assertEqual([one.title for one in whole.sheets][-2:], ["Site check", "Cautions"])

@@ -9,9 +9,17 @@ from functools import cache
 import jinja2
 from PIL import Image
 
-from eager_lens.core.exchange.handover import span_words
 from eager_lens.core.exchange.print_look import PRINT
-from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
+from eager_lens.core.exchange.reader import Paper
+from eager_lens.core.exchange.sheets import (
+    Bullets,
+    RulePicture,
+    SheetSet,
+    SheetTable,
+    Signatures,
+    WeekStrip,
+    span_words,
+)
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS
 
 
@@ -27,6 +35,7 @@ def _template() -> jinja2.Template:
     environment.tests["table"] = lambda block: isinstance(block, SheetTable)
     environment.tests["schedule"] = lambda block: isinstance(block, WeekStrip)
     environment.tests["rule"] = lambda block: isinstance(block, RulePicture)
+    environment.tests["signatures"] = lambda block: isinstance(block, Signatures)
     environment.tests["bullets"] = lambda block: isinstance(block, Bullets)
     environment.globals.update(
         span_words=span_words,
@@ -39,9 +48,9 @@ def _template() -> jinja2.Template:
     return environment.get_template("handover.html")
 
 
-def handover_html(sheets: SheetSet) -> str:
-    """The whole set as HTML text; prints as A4, one sheet after the other."""
-    return _template().render(sheets=sheets)
+def handover_html(sheets: SheetSet, paper: Paper = "A4") -> str:
+    """The whole set as HTML text; prints one sheet after the other."""
+    return _template().render(sheets=sheets, paper=paper.lower())
 
 
 def _picture_uri(block: RulePicture) -> str:

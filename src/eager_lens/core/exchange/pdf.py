@@ -1,25 +1,31 @@
-"""The handover sheets as a PDF: A4, fonts embedded, headings repeated over page breaks, pages numbered."""
+"""Sheets as a PDF: A4 or Letter, fonts embedded, contents with links, bookmarks, headings of tables repeated, pages numbered.
+
+It bears its title and language, and text in reading order. The layout package writes no structure tags, so that a screen
+reader has neither table cells nor headings from it; the HTML form of the sheets has both.
+"""
 
 from __future__ import annotations
 
 import io
 import threading
 from collections.abc import Callable, Iterator
-from functools import cache
+from functools import cache, partial
 from typing import Any
 from xml.sax.saxutils import escape
 
 from PIL import Image
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
-from reportlab.lib.pagesizes import A4
+from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import (
     BaseDocTemplate,
+    CondPageBreak,
     Flowable,
     Frame,
     KeepTogether,
@@ -34,13 +40,14 @@ from reportlab.platypus.doctemplate import LayoutError
 from eager_lens.assets import asset
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.print_look import PRINT
-from eager_lens.core.exchange.sheets import Bullets, RulePicture, SheetSet, SheetTable, WeekStrip
+from eager_lens.core.exchange.reader import Paper
+from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, SheetSet, SheetTable, Signatures, WeekStrip
 from eager_lens.core.progress import turn
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS, Fill, Span
 
 INK, MUTED, RULE, DEEP, NEED = (HexColor(code) for code in (PRINT.ink, PRINT.muted, PRINT.rule, PRINT.deep, PRINT.need))
 LEFT, RIGHT, TOP, BOTTOM = 18 * mm, 16 * mm, 22 * mm, 18 * mm
-WIDTH = A4[0] - LEFT - RIGHT
+SIZES: dict[Paper, tuple[float, float]] = {"A4": A4, "Letter": LETTER}
 
 ROWS_TO_A_TABLE = 100
 """reportlab lays a table out as a whole. Long ones are cut, so that the time stays in proportion to the length and
@@ -48,7 +55,8 @@ progress is told between the pieces."""
 
 
 @cache
-def _register_fonts() -> None:
+def register_fonts() -> None:
+    """Have the layout package know the program's fonts."""
     for name, file in (("Inter", "Inter-Regular.ttf"), ("Inter-Strong", "Inter-SemiBold.ttf")):
         pdfmetrics.registerFont(TTFont(name, str(asset("fonts", file))))
 
@@ -62,6 +70,7 @@ HEADING = _style("heading", 14, "Inter-Strong", spaceAfter=2)
 CAPTION = _style("caption", 8.5, "Inter-Strong", spaceBefore=8, spaceAfter=3)
 TEXT = _style("text", 9)
 MUTED_TEXT = ParagraphStyle("muted", parent=TEXT, textColor=MUTED, spaceAfter=6)
+ITEM = ParagraphStyle("item", parent=TEXT, spaceAfter=4)
 NOTE = ParagraphStyle("note", parent=MUTED_TEXT, fontSize=7.5, leading=10, spaceAfter=3)
 CELL = _style("cell", 7.8, splitLongWords=1)
 CELL_RIGHT = ParagraphStyle("cell right", parent=CELL, alignment=TA_RIGHT)
@@ -74,14 +83,14 @@ class _Strip(Flowable):  # type: ignore[misc]
 
     ROW, LABEL = 4.6 * mm, 24 * mm
 
-    def __init__(self, strip: WeekStrip) -> None:
+    def __init__(self, strip: WeekStrip, width: float) -> None:
         super().__init__()
         self.strip = strip
-        self.width, self.height = WIDTH, self.ROW * 7 + 10
+        self.width, self.height = width, self.ROW * 7 + 10
 
     def draw(self) -> None:
         """Draw the seven days, hours marked below."""
-        canvas, wide = self.canv, WIDTH - self.LABEL
+        canvas, wide = self.canv, self.width - self.LABEL
         canvas.setFont("Inter", 7)
         for at, (day, spans) in enumerate(self.strip.days):
             y = self.height - (at + 1) * self.ROW
@@ -177,46 +186,152 @@ class _Rule(Flowable):  # type: ignore[misc]
         canvas.restoreState()
 
 
-def handover_pdf(sheets: SheetSet, progress: Callable[[float], None] | None = None) -> bytes:
+class _Heading(Paragraph):  # type: ignore[misc]
+    """A sheet's title: it notes on which page it came to stand, for contents and bookmarks."""
+
+    def __init__(self, text: str, at: int) -> None:
+        super().__init__(escape(text), HEADING)
+        self.at, self.text = at, text
+
+    def draw(self) -> None:
+        """Draw it, and note where."""
+        self.canv.notes.headings.append((self.at, self.text, self.canv.getPageNumber()))
+        super().draw()
+
+
+class _Contents(Flowable):  # type: ignore[misc]
+    """Room for the contents; they are drawn once all pages are known."""
+
+    LINE = 13.0
+
+    def __init__(self, sheets: int, width: float) -> None:
+        super().__init__()
+        self.width, self.height = width, self.LINE * sheets + 12
+
+    def draw(self) -> None:
+        """Note where the room is."""
+        left, bottom = self.canv.absolutePosition(0, 0)
+        self.canv.notes.contents = (self.canv.getPageNumber(), left, bottom + self.height, self.width)
+
+
+class _Notes:
+    """What is known of a document only when it is laid out: where its sheets begin, and where the contents go."""
+
+    def __init__(self, sheets: SheetSet, paper: Paper) -> None:
+        self.sheets = sheets
+        self.size = SIZES[paper]
+        self.headings: list[tuple[int, str, int]] = []
+        self.contents: tuple[int, float, float, float] | None = None
+
+
+class _Numbered(Canvas):  # type: ignore[misc]
+    """A canvas that keeps its pages until the last, so that each can say of how many it is."""
+
+    def __init__(self, *args: Any, notes: _Notes, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self.notes = notes
+        self._pages: list[dict[str, Any]] = []
+
+    def showPage(self) -> None:  # noqa: N802  (the layout package calls it so)
+        """Keep the page."""
+        self._pages.append(dict(self.__dict__))
+        self._startPage()
+
+    def save(self) -> None:
+        """Write all pages with what was not known before."""
+        notes, pages = self.notes, self._pages
+        for page, kept in enumerate(pages, 1):
+            self.__dict__.update(kept)
+            self._furniture(page, len(pages))
+            for at, title, where in notes.headings:
+                if where == page:
+                    self.bookmarkPage(f"sheet-{at}", fit="Fit")
+                    self.addOutlineEntry(title, f"sheet-{at}", 0, False)
+            if notes.contents is not None and notes.contents[0] == page:
+                self._contents(*notes.contents[1:])
+            super().showPage()
+        super().save()
+
+    def _furniture(self, page: int, pages: int) -> None:
+        wide, high = self.notes.size
+        self.saveState()
+        self.setFont("Inter", 7.5)
+        self.setFillColor(MUTED)
+        self.drawString(LEFT, high - 13 * mm, self.notes.sheets.title[:100])
+        self.drawRightString(wide - RIGHT, high - 13 * mm, self.notes.sheets.date)
+        self.drawRightString(wide - RIGHT, 10 * mm, f"page {page} of {pages}")
+        self.setStrokeColor(RULE)
+        self.line(LEFT, high - 15 * mm, wide - RIGHT, high - 15 * mm)
+        self.restoreState()
+
+    def _contents(self, left: float, top: float, width: float) -> None:
+        self.saveState()
+        self.setFont("Inter", 9)
+        for line, (at, title, page) in enumerate(self.notes.headings, 1):
+            y = top - line * _Contents.LINE
+            self.setFillColor(INK)
+            self.drawString(left, y, title[:90])
+            self.setFillColor(MUTED)
+            self.drawRightString(left + width, y, str(page))
+            self.setStrokeColor(RULE)
+            self.setLineWidth(0.4)
+            begins = left + self.stringWidth(title[:90], "Inter", 9) + 6
+            ends = left + width - self.stringWidth(str(page), "Inter", 9) - 6
+            self.line(min(begins, ends), y + 2, ends, y + 2)
+            self.linkRect(title, f"sheet-{at}", (left, y - 3, left + width, y + 9), relative=0, thickness=0)
+        self.restoreState()
+
+
+LEAST_IN_CONTENTS = 6
+"""Fewer sheets need no contents."""
+
+LEAST_LEFT = 70 * mm
+"""Where less of a page is left, a sheet that could follow on it begins on the next."""
+
+
+def handover_pdf(
+    sheets: SheetSet, progress: Callable[[float], None] | None = None, paper: Paper = "A4", language: str = "en"
+) -> bytes:
     """The whole set as the bytes of a PDF.
 
     ``progress`` is told how much is done, 0 to 1, some times a second; it may raise to stop the work.
     """
-    with turn(_LAYOUT, progress or (lambda share: None)):
-        return _laid_out(sheets, progress)
+    with turn(LAYOUT, progress or (lambda share: None)):
+        return _laid_out(sheets, progress, paper, language)
 
 
-_LAYOUT = threading.Lock()
+LAYOUT = threading.Lock()
 """The layout engine keeps fonts and settings for the whole process, so only one set is laid out at a time."""
 
 
-def _laid_out(sheets: SheetSet, progress: Callable[[float], None] | None) -> bytes:
-    _register_fonts()
+def _laid_out(sheets: SheetSet, progress: Callable[[float], None] | None, paper: Paper, language: str) -> bytes:
+    register_fonts()
     data = io.BytesIO()
-
-    def furniture(canvas: Any, document: Any) -> None:
-        canvas.saveState()
-        canvas.setFont("Inter", 7.5)
-        canvas.setFillColor(MUTED)
-        canvas.drawString(LEFT, A4[1] - 13 * mm, sheets.title[:100])
-        canvas.drawRightString(A4[0] - RIGHT, A4[1] - 13 * mm, sheets.date)
-        canvas.drawRightString(A4[0] - RIGHT, 10 * mm, f"page {document.page}")
-        canvas.setStrokeColor(RULE)
-        canvas.line(LEFT, A4[1] - 15 * mm, A4[0] - RIGHT, A4[1] - 15 * mm)
-        canvas.restoreState()
-
-    frame = Frame(LEFT, BOTTOM, WIDTH, A4[1] - TOP - BOTTOM, 0, 0, 0, 0)
-    document = BaseDocTemplate(data, pagesize=A4, title=f"{sheets.title}: handover", author="", invariant=1)
-    document.addPageTemplates(PageTemplate(frames=[frame], onPage=furniture))
+    wide, high = SIZES[paper]
+    width = wide - LEFT - RIGHT
+    frame = Frame(LEFT, BOTTOM, width, high - TOP - BOTTOM, 0, 0, 0, 0)
+    subject = sheets.subtitle or "handover"
+    document = BaseDocTemplate(
+        data,
+        pagesize=(wide, high),
+        title=f"{sheets.title}: {sheets.what}",
+        subject=subject,
+        author="",
+        lang=language,
+        displayDocTitle=True,
+        invariant=1,
+    )
+    document.addPageTemplates(PageTemplate(frames=[frame]))
     if progress is not None:
         document.setProgressCallBack(_share_of_story(progress))
+    notes = _Notes(sheets, paper)
     try:
         story = []
-        for flowable in _story(sheets):
+        for flowable in _story(sheets, width):
             story.append(flowable)
             if progress is not None:
                 progress(0.0)
-        document.build(story)
+        document.build(story, canvasmaker=partial(_Numbered, notes=notes))
     except LayoutError as error:
         raise EagerLensError(
             "The sheets cannot be laid out: something on them fits on no page. Shorten the longest names and notes."
@@ -243,46 +358,77 @@ def _share_of_story(progress: Callable[[float], None]) -> Callable[[str, float],
     return told
 
 
-def _story(sheets: SheetSet) -> Iterator[Flowable]:
+def _story(sheets: SheetSet, width: float) -> Iterator[Flowable]:
     yield Paragraph(escape(sheets.title), TITLE)
     if sheets.subtitle:
         yield Paragraph(escape(sheets.subtitle), MUTED_TEXT)
+    if len(sheets.sheets) >= LEAST_IN_CONTENTS:
+        yield _Contents(len(sheets.sheets), width)
+        yield Spacer(1, 10)
     for at, sheet in enumerate(sheets.sheets):
-        if at:
+        if at and sheet.follows:
+            yield Spacer(1, 18)
+            yield CondPageBreak(LEAST_LEFT)
+        elif at:
             yield PageBreak()
-        yield Paragraph(escape(sheet.title), HEADING)
+        yield _Heading(sheet.title, at)
         yield Paragraph(escape(sheet.intro), MUTED_TEXT)
         for block in sheet.blocks:
-            if isinstance(block, SheetTable):
-                yield from _table(block)
-            elif isinstance(block, WeekStrip):
-                yield KeepTogether(
-                    [
-                        Paragraph(escape(block.name), CAPTION),
-                        Paragraph(escape(block.caption), MUTED_TEXT),
-                        _Strip(block),
-                    ]
-                )
-                yield Spacer(1, 8)
-            elif isinstance(block, RulePicture):
-                words = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
-                yield KeepTogether([*words, _Rule(block)])
-                yield Spacer(1, 8)
-            elif isinstance(block, Bullets):
-                yield Spacer(1, 8)
-                for item in block.items:
-                    yield Paragraph(f"–\u2002{escape(item)}", ParagraphStyle("item", parent=TEXT, spaceAfter=4))
+            yield from _block(block, width)
         if any(isinstance(block, WeekStrip) for block in sheet.blocks):
             yield Paragraph(PATTERNS, MUTED_TEXT)
 
 
-def _table(block: SheetTable) -> Iterator[Flowable]:
+def _block(block: Block, width: float) -> Iterator[Flowable]:
+    if isinstance(block, SheetTable):
+        yield from _table(block, width)
+    elif isinstance(block, WeekStrip):
+        named = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
+        yield KeepTogether([*named, _Strip(block, width)])
+        yield Spacer(1, 8)
+    elif isinstance(block, RulePicture):
+        words = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
+        yield KeepTogether([*words, _Rule(block)])
+        yield Spacer(1, 8)
+    elif isinstance(block, Signatures):
+        lines = ((Spacer(1, 16 * mm), _SignatureLine(line, width)) for line in block.lines)
+        yield KeepTogether([part for pair in lines for part in pair])
+    elif isinstance(block, Bullets):
+        if block.caption:
+            yield Paragraph(escape(block.caption), CAPTION)
+        yield Spacer(1, 4 if block.caption else 8)
+        for number, item in enumerate(block.items, 1):
+            yield Paragraph(f"{f'{number}.' if block.numbered else '–'}\u2002{_marked_up(item)}", ITEM)
+
+
+class _SignatureLine(Flowable):  # type: ignore[misc]
+    """A line to sign on, with place and date, and who signs under it."""
+
+    def __init__(self, who: str, width: float) -> None:
+        super().__init__()
+        self.who, self.width, self.height = who, width, 12.0
+
+    def draw(self) -> None:
+        """Draw both lines and what belongs under them."""
+        canvas, gap = self.canv, 8 * mm
+        canvas.setStrokeColor(INK)
+        canvas.setLineWidth(0.6)
+        third = (self.width - gap) / 3
+        canvas.line(0, self.height, third, self.height)
+        canvas.line(third + gap, self.height, self.width, self.height)
+        canvas.setFont("Inter", 7.5)
+        canvas.setFillColor(MUTED)
+        canvas.drawString(0, 2, "Place, date")
+        canvas.drawString(third + gap, 2, self.who[:120])
+
+
+def _table(block: SheetTable, width: float) -> Iterator[Flowable]:
     if block.caption:
         yield Paragraph(escape(block.caption), CAPTION)
     if block.note:
         yield Paragraph(escape(block.note), NOTE)
     total = sum(column.share for column in block.columns)
-    widths = [WIDTH * column.share / total for column in block.columns]
+    widths = [width * column.share / total for column in block.columns]
     right = [column.align == "right" for column in block.columns]
     has_head = any(column.heading for column in block.columns)
     head = [

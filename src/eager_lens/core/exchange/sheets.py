@@ -4,12 +4,17 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal, NamedTuple
 
-from eager_lens.core.recording.week import Span
+from eager_lens.core.recording.week import Span, clock_of
 
 
 def date_words(day: date) -> str:
     """A date as it stands on a sheet."""
     return f"{day.day} {day:%B %Y}"
+
+
+def span_words(span: Span) -> str:
+    """``08:00 to 18:00 motion``."""
+    return f"{clock_of(span.start)} to {clock_of(span.end)} {span.mode}"
 
 
 Align = Literal["left", "right"]
@@ -68,28 +73,40 @@ class RulePicture:
 
 @dataclass(frozen=True)
 class Bullets:
-    """A list of sentences."""
+    """A list of sentences, with a caption above it; ``numbered`` where their order counts."""
 
     items: tuple[str, ...]
+    caption: str = ""
+    numbered: bool = False
 
 
-Block = SheetTable | WeekStrip | RulePicture | Bullets
+@dataclass(frozen=True)
+class Signatures:
+    """Lines to sign on, each with who signs there."""
+
+    lines: tuple[str, ...]
+
+
+Block = SheetTable | WeekStrip | RulePicture | Bullets | Signatures
 
 
 @dataclass(frozen=True)
 class Sheet:
-    """One sheet of the set: a title, a line under it, and what stands on it."""
+    """One sheet of the set: a title, a line under it, and what stands on it. ``follows``: it may begin on the page on which
+    the one before ends."""
 
     title: str
     intro: str
     blocks: tuple[Block, ...]
+    follows: bool = False
 
 
 @dataclass(frozen=True)
 class SheetSet:
-    """The whole set. ``date`` is the day it was made, written out."""
+    """The whole set. ``date`` is the day it was made, written out; ``what`` says what set it is."""
 
     title: str
     subtitle: str
     date: str
     sheets: tuple[Sheet, ...]
+    what: str = "handover"

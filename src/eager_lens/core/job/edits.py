@@ -32,6 +32,7 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
+from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.recording.week import Day, Span, added, painted
 from eager_lens.core.units import count
@@ -122,6 +123,33 @@ def set_assumed(label: str, **fields: Any) -> Edit:
 def set_drive_offers(offers: tuple[DriveOffer, ...]) -> Edit:
     """Replace the drives that can be bought."""
     return Edit(f"Take a price list of {count(len(offers), 'drive')}", lambda job: with_parts(job, drive_offers=offers))
+
+
+def set_prices(prices: Sequence[PartPrice], currency: str = "") -> Edit:
+    """Put prices of parts in; those of parts that have one already are replaced."""
+
+    def apply(job: Job) -> Job:
+        new = {one.what.casefold() for one in prices}
+        kept = tuple(old for old in job.prices if old.what.casefold() not in new)
+        charges = changed(job.charges, currency=currency) if currency else job.charges
+        return with_parts(job, prices=(*kept, *prices), charges=charges)
+
+    return Edit(f"Take {count(len(prices), 'price')}", apply)
+
+
+def set_price(what: str, price: float | None) -> Edit:
+    """Price a part; None takes its price away."""
+
+    def apply(job: Job) -> Job:
+        kept = tuple(old for old in job.prices if old.what.casefold() != what.casefold())
+        return with_parts(job, prices=kept if price is None else (*kept, PartPrice(what=what, price=price)))
+
+    return Edit(f"Price {what}", apply)
+
+
+def set_charges(label: str, **fields: Any) -> Edit:
+    """Change the hour's rate, the currency, the tax."""
+    return Edit(label, lambda job: with_parts(job, charges=changed(job.charges, **fields)))
 
 
 def _set(part: Plain, fields: Mapping[str, Any]) -> Plain:

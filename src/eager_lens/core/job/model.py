@@ -14,6 +14,7 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_of
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.prices import Charges, PartPrice
 from eager_lens.core.job.proof import Check, FillReading, MountingStep, Snag, Walk
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.job.texts import Id, LongText, Text
@@ -565,6 +566,8 @@ class Job(Plain):
     rehearsal: Rehearsal | None = None
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
+    prices: Annotated[tuple[PartPrice, ...], Field(max_length=5000)] = ()
+    charges: Charges = Charges()
     commissioning: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 8)] = ()
     mounting_list: Annotated[tuple[MountingStep, ...], Field(max_length=500)] = ()
     mounting: Annotated[tuple[Tick, ...], Field(max_length=MOST_CAMERAS * 40)] = ()

@@ -91,6 +91,7 @@ class MountingStep(Plain):
 
     Attributes:
         id: its own in the list. stage: under which it stands. text: what to do. caution: what can hurt at it.
+        minutes: how long it takes, as the firm finds.
         when: what must hold for a device to have it: ``camera``, ``bridge``, ``recorder``, ``outdoor``, ``indoor``, ``infrared``,
             ``dome``, ``bullet``, ``pole``, ``wall``, ``soffit``, ``poe``, ``supply``, ``surge``, ``box set-up``; ``a|b`` is either.
     """
@@ -99,4 +100,5 @@ class MountingStep(Plain):
     stage: Text
     text: Annotated[Text, Field(min_length=1)]
     caution: Text = ""
+    minutes: Annotated[Number, Field(le=1000)] = 2
     when: Annotated[tuple[Text, ...], Field(max_length=12)] = ()

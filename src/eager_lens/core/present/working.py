@@ -5,11 +5,12 @@ working of any figure without knowing how it is made.
 """
 
 from collections.abc import Callable, Container
+from dataclasses import replace
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.present.workings import progress, storage, view, wiring
-from eager_lens.core.present.workings.base import FigureKind, FigureRef, Working, WorkingLine, with_unit
+from eager_lens.core.present.workings.base import FigureKind, FigureRef, Working, WorkingLine, in_words, with_unit
 
 __all__ = ["FigureKind", "FigureRef", "Working", "WorkingLine", "with_unit", "working_of"]
 
@@ -18,7 +19,8 @@ def working_of(ref: FigureRef, assessment: Assessment) -> Working | None:
     """The working of a figure, or None when what it belongs to is no longer there."""
     if ref.subject and ref.subject not in _known(ref.kind, assessment):
         return None
-    return _MAKERS[ref.kind](ref.subject, assessment)
+    made = _MAKERS[ref.kind](ref.subject, assessment)
+    return replace(made, formula=in_words(made.formula), source=in_words(made.source))
 
 
 def _known(kind: FigureKind, assessment: Assessment) -> Container[str]:

@@ -94,6 +94,11 @@ def steps_with(device: Device, assessment: Assessment, ticks: dict[str, Tick]) -
     return found
 
 
+def mounting_minutes(device: Device, assessment: Assessment) -> float:
+    """How long the mounting of a device takes, by the list."""
+    return sum(one.step.minutes for one in steps_with(device, assessment, {}))
+
+
 def _filled(text: str, device: Device, job: Job) -> str:
     if "{box}" not in text:
         return text

@@ -1,5 +1,6 @@
 """What a working is, and how a calculator's inputs become its lines."""
 
+import re
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
@@ -87,6 +88,15 @@ def _label(key: str) -> str:
     while len(words) > 1 and words[-1] in unit_words:
         words.pop()
     return " ".join(words).replace(" h per day", " a day").replace(" per h", " an hour").replace(" per day", " a day")
+
+
+_NAMES = re.compile(r"\b[a-z][a-z0-9]*(?:_[a-z0-9]+)+\b")
+
+
+def in_words(formula: str) -> str:
+    """A formula with the words of its lines in place of the names that scripts know."""
+    worded = _NAMES.sub(lambda name: _label(name[0]), formula)
+    return re.sub(r"\braid(\d+)", r"RAID \1", worded).replace(" x ", " × ")
 
 
 def rates_origin(assessment: Assessment) -> Origin:

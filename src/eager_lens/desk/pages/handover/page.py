@@ -2,42 +2,45 @@
 
 from __future__ import annotations
 
-import contextlib
 import datetime
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QTimer
-from PySide6.QtWidgets import QFormLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
-from eager_lens.core.exchange.handover import handover_sheets, handover_tables
 from eager_lens.core.exchange.pdf_pages import PagePicture, drawn_pages, page_shapes
-from eager_lens.core.exchange.sheets import Sheet, SheetSet, date_words
-from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
-from eager_lens.core.files import write_whole
+from eager_lens.core.exchange.reader import PAPERS, system_reader
+from eager_lens.core.files import PRIVATE, read_whole, write_whole
+from eager_lens.core.handover.modes import MODE_RECORDS, MODES
 from eager_lens.core.job.edits import set_job
-from eager_lens.core.job.model import Job
-from eager_lens.core.site_check.run_file import latest_run, runs_beside
-from eager_lens.core.site_check.sheet import site_check_sheet
+from eager_lens.core.sealed.vault import ENDING, LARGEST_BYTES
 from eager_lens.core.units import count
 from eager_lens.desk.asking import PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
+from eager_lens.desk.pages.handover.beside import Beside
+from eager_lens.desk.pages.handover.charges_form import ChargesForm
+from eager_lens.desk.pages.handover.files import (
+    CSV,
+    HTML,
+    MAKERS,
+    XLSX,
+    Wanted,
+    pdf_of,
+    sheets_maker,
+    wiring_drawing,
+)
 from eager_lens.desk.pages.handover.sheet_view import SheetView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.writing import tell_written
 
-HTML = FileKind("HTML", (".html",))
-CSV = FileKind("CSV", (".csv",))
-XLSX = FileKind("XLSX workbook", (".xlsx",))
-
-Progress = Callable[[float], None]
-Sheets = Callable[[Progress], SheetSet]
+ZIP = FileKind("Packs", (".zip",))
+FOLDER = FileKind("Folders", ("",))
 
 PREVIEW_AFTER_MS = 350
 DRAW_AFTER_MS = 30
@@ -51,11 +54,6 @@ FORM = (
 )
 
 
-def written_date() -> str:
-    """Today, as it stands on the sheets."""
-    return date_words(datetime.date.today())
-
-
 class HandoverPage(Page):
     """The form at the left, the pages at the right."""
 
@@ -63,16 +61,39 @@ class HandoverPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.asker: Asker | None = None
+        self._asker: Asker | None = None
         self._previewed: Assessment | None = None
-        self._previewed_runs_ns = 0
+        self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
+        self._wait.timeout.connect(self._draw_preview)
+        self._previewed_key: tuple[object, ...] = ()
+        self.mode = Choice()
+        self.mode.setAccessibleName("For whom the sheets are")
+        for mode in MODES:
+            self.mode.addItem(MODE_RECORDS[mode].label, mode)
+        self.mode.setCurrentIndex(MODES.index("as built"))
+        self.paper = Choice()
+        self.paper.setAccessibleName("Paper")
+        self.paper.addItems(PAPERS)
+        self.paper.setCurrentIndex(PAPERS.index(system_reader().paper))
+        for choice in (self.mode, self.paper):
+            choice.currentIndexChanged.connect(lambda _: self._wait.start())
+        self.pack = button(
+            "Make the pack …", self._make_pack, "main", "Everything for this reader, as one ZIP or a folder"
+        )
+        self.as_folder = QCheckBox("as a folder")
+        self.labels = button(
+            "Labels …", self._labels, tip="Name, place, address, MAC address and a QR code; never a password"
+        )
+        for part in (self.mode, self.paper, self.pack, self.as_folder):
+            self.action_row.addWidget(part)
         for words, act in (
-            ("Export PDF…", lambda: self._export(PDF)),
-            ("Export HTML…", lambda: self._export(HTML)),
-            ("Tables as XLSX…", lambda: self._export(XLSX)),
-            ("Tables as CSV…", lambda: self._export(CSV)),
+            ("PDF …", lambda: self._export(PDF)),
+            ("HTML …", lambda: self._export(HTML)),
+            ("XLSX …", lambda: self._export(XLSX)),
+            ("CSV …", lambda: self._export(CSV)),
         ):
-            self.action_row.addWidget(button(words, act, "main" if "PDF" in words else "plain"))
+            self.action_row.addWidget(button(words, act, "quiet", f"These sheets as {words.split()[0]} alone"))
+        self.action_row.addWidget(self.labels)
         self.action_row.addStretch(1)
         side = QWidget()
         side.setFixedWidth(look.px(232))
@@ -80,6 +101,7 @@ class HandoverPage(Page):
             column(
                 label("On the cover", "heading"),
                 self._form(),
+                self._charges_form(),
                 label("No password ever stands on these sheets. Hand them over sealed.", "caution", wrap=True),
                 None,
             )
@@ -87,11 +109,18 @@ class HandoverPage(Page):
         # Sheets that are looked at and files that are written know nothing of each other: neither stops the other.
         self._laying, self._drawing, self._exporting = (Busy(session, self) for _ in range(3))
         self._pdf = b""
-        self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
-        self._wait.timeout.connect(self._draw_preview)
         both = row(side, self._sheets(), spacing=SPACE.FULL)
         both.setStretch(1, 1)
         self.body.addLayout(both, 1)
+
+    @property
+    def asker(self) -> Asker | None:
+        """Where questions for files go."""
+        return self._asker
+
+    @asker.setter
+    def asker(self, asker: Asker | None) -> None:
+        self._asker = self.charges.asker = asker
 
     def _form(self) -> QFormLayout:
         """What stands on the cover."""
@@ -114,6 +143,19 @@ class HandoverPage(Page):
         self._note.installEventFilter(self)
         form.addRow(label("Note", "small"), self._note)
         return form
+
+    def _charges_form(self) -> QVBoxLayout:
+        """What the offer charges; in sight in that mode."""
+        self.charges = ChargesForm(self.session)
+        self.mode.currentIndexChanged.connect(lambda _: self.charges.setVisible(self.wanted.mode == "offer"))
+        self.charges.hide()
+        return column(self.charges)
+
+    @property
+    def wanted(self) -> Wanted:
+        """For whom sheets are made, and on which paper."""
+        paper = PAPERS[max(0, self.paper.currentIndex())]
+        return Wanted(MODES[max(0, self.mode.currentIndex())], system_reader()._replace(paper=paper))
 
     def _sheets(self) -> QVBoxLayout:
         """The pages, and what is being done with them."""
@@ -154,28 +196,28 @@ class HandoverPage(Page):
 
     def _draw_preview(self) -> None:
         """Lay the sheets out anew, unless they are of this assessment; their pages are drawn as they come into sight."""
-        assessment, beside = self.session.assessment, self._runs_path()
-        runs_ns = _changed_ns(beside)
-        if (assessment is self._previewed and runs_ns == self._previewed_runs_ns) or not self.isVisible():
+        assessment, beside = self.session.assessment, self._beside()
+        key = (self.wanted, beside.state)
+        if (assessment is self._previewed and key == self._previewed_key) or not self.isVisible():
             return
-        sheets = _sheets_of(assessment, written_date(), beside)
+        sheets, reader = sheets_maker(self.wanted, assessment, beside), self.wanted.reader
 
         def work(task: Task) -> Work[tuple[bytes, tuple[tuple[float, float], ...]]]:
             yield 0.02
-            pdf = _pdf(sheets, task.step)
+            pdf = pdf_of(sheets, reader, task.step)
             return pdf, page_shapes(pdf, task.step)
 
         def done(made: tuple[bytes, tuple[tuple[float, float], ...]]) -> None:
-            self._previewed, self._previewed_runs_ns = assessment, runs_ns
+            self._previewed, self._previewed_key = assessment, key
             self._drawing.stop()
             self._pdf, shapes = made
             self.sheets.show_shapes(shapes)
 
         self._laying.begin(work, done)
 
-    def _runs_path(self) -> Path | None:
-        """Where the runs of the site check are kept, beside the job."""
-        return None if self.session.path is None else runs_beside(self.session.path)
+    def _beside(self) -> Beside:
+        self.session.log.flush()
+        return Beside(self.session.path)
 
     def _draw_pages(self) -> None:
         """Draw the pages in sight that are not drawn yet."""
@@ -217,12 +259,13 @@ class HandoverPage(Page):
         if path is None:
             return
         assessment = self.session.assessment
-        sheets = _sheets_of(assessment, written_date(), self._runs_path())
-        make = _MAKERS[kind]
+        wanted = self.wanted
+        sheets = sheets_maker(wanted, assessment, self._beside())
+        make = MAKERS[kind]
 
         def work(task: Task) -> Work[dict[Path, bytes]]:
             yield 0.02
-            return make(path, assessment.job, sheets, lambda share: task.step(share * 0.9))
+            return make(path, assessment.job, sheets, wanted.reader, lambda share: task.step(share * 0.9))
 
         self._exporting.begin(
             work,
@@ -230,8 +273,64 @@ class HandoverPage(Page):
             lambda: self.session.notice(f"Stopped: {path.name} was not written"),
         )
 
-    def _write(self, path: Path, files: dict[Path, bytes]) -> None:
-        """Write what was made; other files than the one that was named are replaced only after a question."""
+    def _make_pack(self) -> None:
+        """All that goes to this reader, as one file or one folder; sealed passwords apart from it."""
+        if self.asker is None:
+            return
+        wanted, assessment, beside = self.wanted, self.session.assessment, self._beside()
+        label_words = MODE_RECORDS[wanted.mode].label.lower()
+        folder = self.as_folder.isChecked()
+        kind = FOLDER if folder else ZIP
+        path = file_to_write(self.asker, "Make the pack", kind, self.session.beside(f" {label_words}{kind.endings[0]}"))
+        if path is None:
+            return
+        from eager_lens.core.handover.labels import STOCKS  # with the layout engine, which no other page needs
+        from eager_lens.core.handover.pack import SUMS, PackPlan, pack_files, zipped
+
+        today = datetime.date.today()
+        stock = next((one for one in STOCKS if one.paper == wanted.reader.paper), STOCKS[0])
+
+        def work(task: Task) -> Work[dict[Path, bytes]]:
+            yield 0.02
+            own = {} if MODE_RECORDS[wanted.mode].without_addresses else beside.files()
+            drawn = yield from wiring_drawing(assessment)
+            plan = PackPlan(
+                wanted.mode, today, wanted.reader, stock, beside.extras(assessment), {**own, "wiring.svg": drawn}
+            )
+            files = pack_files(assessment, plan, lambda share: task.step(share * 0.9))
+            if not folder:
+                return {path: zipped(files, today)}
+            return {path / SUMS: files[SUMS], **{path / name: data for name, data in files.items()}}
+
+        def done(files: dict[Path, bytes]) -> None:
+            sealed = beside.sealed
+            if sealed is not None and wanted.mode == "as built":
+                apart = path.with_name(f"{path.name.partition('.')[0]} passwords{ENDING}")
+                files = {**files, apart: read_whole(sealed, LARGEST_BYTES, "sealed file")}
+            self._write(next(iter(files)), files, folder)
+
+        self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {path.name} was not written"))
+
+    def _labels(self) -> None:
+        path = (
+            None if self.asker is None else file_to_write(self.asker, "Labels", PDF, self.session.beside(" labels.pdf"))
+        )
+        if path is None:
+            return
+        from eager_lens.core.handover.labels import STOCKS, labels_of, labels_pdf
+
+        labels, paper = labels_of(self.session.job), self.wanted.reader.paper
+        stock = next((one for one in STOCKS if one.paper == paper), STOCKS[0])
+
+        def work(task: Task) -> Work[dict[Path, bytes]]:
+            yield 0.1
+            return {path: labels_pdf(labels, stock)}
+
+        self._exporting.begin(work, lambda files: self._write(path, files))
+
+    def _write(self, path: Path, files: dict[Path, bytes], folder: bool = False) -> None:
+        """Write what was made; other files than the one that was named are replaced only after a question. ``folder``: their
+        folders are made."""
         others = [other for other in files if other != path and other.exists()]
         if others and self.asker is not None:
             names = ", ".join(other.name for other in others[:6]) + (", …" if len(others) > 6 else "")
@@ -250,7 +349,12 @@ class HandoverPage(Page):
             for target, data in files.items():
                 yield len(written) / len(files)
                 try:
-                    write_whole(target, data)
+                    if folder:
+                        target.parent.mkdir(parents=True, exist_ok=True)
+                    if target.name.endswith(ENDING):
+                        write_whole(target, data, PRIVATE, PRIVATE)
+                    else:
+                        write_whole(target, data)
                 except OSError as error:
                     more = f" {so_far()}." if len(files) > 1 else ""
                     raise EagerLensError(f"{advice_for(error, target, 'Writing')}{more}") from error
@@ -261,59 +365,3 @@ class HandoverPage(Page):
             tell_written(self.session, path, files[path], more)
 
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {so_far()}", needs=True))
-
-
-def _changed_ns(path: Path | None) -> int:
-    """When a file was changed last; 0 where there is none."""
-    try:
-        return 0 if path is None else path.stat().st_mtime_ns
-    except OSError:
-        return 0
-
-
-def _sheets_of(assessment: Assessment, date: str, runs: Path | None) -> Sheets:
-    """What makes the sheets, with that of the latest site check where there was one."""
-
-    def sheets(progress: Progress) -> SheetSet:
-        further: list[Sheet] = []
-        if runs is not None:
-            # Runs that cannot be read are told where they are looked at; the handover goes on without.
-            with contextlib.suppress(EagerLensError):
-                further.append(site_check_sheet(assessment, latest_run(runs)))
-        return handover_sheets(assessment, date, progress, further)
-
-    return sheets
-
-
-def _pdf(sheets: Sheets, progress: Progress) -> bytes:
-    from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
-
-    return handover_pdf(sheets(progress), progress)
-
-
-def _html(sheets: Sheets, progress: Progress) -> bytes:
-    from eager_lens.core.exchange.html import handover_html
-
-    return handover_html(sheets(progress)).encode("utf-8")
-
-
-def _xlsx(job: Job, sheets: Sheets, progress: Progress) -> bytes:
-    return xlsx_bytes([*job_tables(job), *handover_tables(sheets(progress))], progress)
-
-
-def _csv(path: Path, job: Job, sheets: Sheets, progress: Progress) -> dict[Path, bytes]:
-    """A CSV holds one table: the camera list under the name that was given, the sheets' tables beside it."""
-    files = {path: csv_bytes(camera_table(job))}
-    for table in handover_tables(sheets(progress)):
-        name = table.name.lower().replace(" ", "-")
-        files[path.with_name(f"{path.stem}-{name}.csv")] = csv_bytes(table)
-    return files
-
-
-_MAKERS: dict[FileKind, Callable[[Path, Job, Sheets, Progress], dict[Path, bytes]]] = {
-    PDF: lambda path, job, sheets, progress: {path: _pdf(sheets, progress)},
-    HTML: lambda path, job, sheets, progress: {path: _html(sheets, progress)},
-    XLSX: lambda path, job, sheets, progress: {path: _xlsx(job, sheets, progress)},
-    CSV: _csv,
-}
-"""The files of an export, by kind."""

@@ -17,8 +17,8 @@ def save_card(session: Session, asker: Asker, camera: Camera) -> None:
     if path is None:
         return
     from eager_lens.core.exchange.pdf import handover_pdf
-    from eager_lens.core.exchange.rule_sheet import rule_card
     from eager_lens.core.exchange.sheets import date_words
+    from eager_lens.core.handover.rule_sheet import rule_card
 
     sheets = rule_card(session.assessment, camera, date_words(datetime.date.today()))
     # Others may be in the layout engine: their turn is waited for without standing still.

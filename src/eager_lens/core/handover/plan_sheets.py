@@ -1,20 +1,16 @@
 """The handover sheets: what stands on them, in which order."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Sequence
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.proof import site_tests, tests_on
 from eager_lens.core.exchange.cells import Cell
-from eager_lens.core.exchange.rule_sheet import motion_sheet
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, Job, role_of
-from eager_lens.core.job.proof import Check
-from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.present.ports import port_rows
@@ -24,12 +20,9 @@ from eager_lens.core.recording.week import (
     DAY_WORDS,
     DAYS,
     MODES,
-    Span,
-    clock_of,
     flat_spans,
     schedule_hours,
 )
-from eager_lens.core.reference.acceptance import SITE, AcceptanceTest
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, figure, fixed
@@ -52,38 +45,8 @@ CUSTOMER_NOTES: tuple[str, ...] = (
 )
 
 
-def handover_sheets(
-    assessment: Assessment,
-    date: str,
-    step: Callable[[float], None] = lambda share: None,
-    further: Sequence[Sheet] = (),
-) -> SheetSet:
-    """The sheet set of a job. ``date`` comes from outside, so that one job and one day always give one set. ``step`` is
-    told between sheets, and may raise to stop. ``further``: sheets of what does not stand in the job, before the cautions."""
-    job = assessment.job
-    makers: tuple[Callable[[Assessment], Sheet], ...] = (
-        _cover,
-        _cameras,
-        _runs,
-        _ports,
-        _parts,
-        _addresses,
-        _storage,
-        _schedules,
-        motion_sheet,
-        _open_findings,
-        _proof,
-        _cautions,
-    )
-    subtitle = ", ".join(part for part in (job.customer, job.site) if part)
-    sheets = []
-    for make in makers:
-        step(0.0)
-        sheets.append(make(assessment))
-    return SheetSet(job.name, subtitle, date, (*sheets[:-1], *further, sheets[-1]))
-
-
-def _cover(assessment: Assessment) -> Sheet:
+def cover_sheet(assessment: Assessment) -> Sheet:
+    """Whose it is, and where each part stands."""
     job = assessment.job
     most = f", at most {figure(job.retention.most_days)} days" if job.retention.most_days is not None else ""
     pairs = (
@@ -112,7 +75,8 @@ def _cover(assessment: Assessment) -> Sheet:
     )
 
 
-def _cameras(assessment: Assessment) -> Sheet:
+def cameras_sheet(assessment: Assessment) -> Sheet:
+    """Every camera with its picture, schedule and channel."""
     job = assessment.job
     labels = stream_assumptions().codec_label
     recorders = {recorder.id: recorder.name for recorder in job.recorders}
@@ -128,14 +92,15 @@ def _cameras(assessment: Assessment) -> Sheet:
         SheetColumn("Camera", 0.18),
         SheetColumn("Place", 0.11),
         SheetColumn("Resolution (px), frame rate, codec", 0.23),
-        SheetColumn("Week", 0.2),
+        SheetColumn("Schedule", 0.2),
         SheetColumn("Recorder, channel", 0.16),
         SheetColumn("Make", 0.12),
     )
     return Sheet("Cameras", f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
 
 
-def _runs(assessment: Assessment) -> Sheet:
+def runs_sheet(assessment: Assessment) -> Sheet:
+    """Cables and power to the cameras."""
     rows = []
     for camera in assessment.job.cameras:
         run = run_figures(camera)
@@ -164,7 +129,7 @@ def _runs(assessment: Assessment) -> Sheet:
     return Sheet("Runs and power", intro, (SheetTable(columns, tuple(rows)),))
 
 
-def _ports(assessment: Assessment) -> Sheet:
+def ports_sheet(assessment: Assessment) -> Sheet:
     """Every device port by port, as it is to be labelled."""
     facts = assessment.facts
     columns = (
@@ -195,7 +160,7 @@ def _ports(assessment: Assessment) -> Sheet:
     return Sheet("Port by port", intro, tuple(tables))
 
 
-def _parts(assessment: Assessment) -> Sheet:
+def parts_sheet(assessment: Assessment) -> Sheet:
     """The parts list."""
     rows = tuple((part.group, part.what, part.quantity_words(), part.note) for part in parts_list(assessment.facts))
     columns = (
@@ -208,7 +173,8 @@ def _parts(assessment: Assessment) -> Sheet:
     return Sheet("Parts", intro, (SheetTable(columns, rows),))
 
 
-def _addresses(assessment: Assessment) -> Sheet:
+def addresses_sheet(assessment: Assessment) -> Sheet:
+    """Subnets, and the address of every device."""
     intro = "Every device keeps the address that is planned here; none is leased."
     return Sheet("Addresses", intro, (_subnet_table(assessment.job), _device_table(assessment)))
 
@@ -268,7 +234,8 @@ def _by_address(device: Device) -> tuple[int, str]:
     return (address_number(device.address) if device.address else 2**32, device.name)
 
 
-def _storage(assessment: Assessment) -> Sheet:
+def storage_sheet(assessment: Assessment) -> Sheet:
+    """Drives, days, bit rates, and how the days came about."""
     job, facts = assessment.job, assessment.facts
     rows = []
     for recorder in job.recorders:
@@ -353,7 +320,8 @@ def _per_camera(assessment: Assessment) -> SheetTable:
     return SheetTable(columns, rows, "By camera")
 
 
-def _schedules(assessment: Assessment) -> Sheet:
+def schedules_sheet(assessment: Assessment) -> Sheet:
+    """When cameras record."""
     blocks: list[Block] = []
     for schedule in assessment.job.schedules:
         hours = assessment.facts.schedule_hours[schedule.id]
@@ -397,12 +365,8 @@ def _exceptions(assessment: Assessment) -> SheetTable:
     return SheetTable(columns, tuple(rows), "Exceptions", "Where they overlap, the later one holds.")
 
 
-def span_words(span: Span) -> str:
-    """``08:00 to 18:00 motion``."""
-    return f"{clock_of(span.start)} to {clock_of(span.end)} {span.mode}"
-
-
-def _open_findings(assessment: Assessment) -> Sheet:
+def findings_sheet(assessment: Assessment) -> Sheet:
+    """What is wrong or still open in the plan."""
     rows = tuple(
         (finding.severity.word, STAGE_WORDS[finding.stage], f"{finding.title}. {finding.why}", finding.action)
         for finding in assessment.findings
@@ -421,6 +385,16 @@ def _open_findings(assessment: Assessment) -> Sheet:
     return Sheet("Still open", intro, tuple(blocks))
 
 
+def accepted_sheet(assessment: Assessment) -> Sheet:
+    """What somebody says is meant so."""
+    intro = (
+        "What differs from usual practice, and who says why."
+        if assessment.accepted
+        else "Nothing was accepted as it is."
+    )
+    return Sheet("Accepted as it is", intro, (_accepted(assessment),) if assessment.accepted else ())
+
+
 def _accepted(assessment: Assessment) -> SheetTable:
     """What somebody says is meant so, with the reason: whoever comes next wants to know."""
     said = {(one.code, one.subjects): one for one in assessment.job.accepted}
@@ -437,69 +411,13 @@ def _accepted(assessment: Assessment) -> SheetTable:
     return SheetTable(columns, tuple(rows), "Accepted as it is")
 
 
-def _proof(assessment: Assessment) -> Sheet:
-    facts = assessment.facts
-    latest = latest_checks(assessment.job)
-    rows = []
-    for device_id, name, tests in (
-        *((device.id, device.name, tests_on(facts, device)) for device in facts.devices),
-        (SITE, "Whole site", site_tests(facts)),
-    ):
-        made = [(test, check) for test in tests if (check := latest.get((device_id, test.id))) is not None]
-        passed = [_seen(test, check) for test, check in made if check.outcome == "passed"]
-        failed = [_seen(test, check) for test, check in made if check.outcome == "failed"]
-        left = [test.label for test in tests if (device_id, test.id) not in latest]
-        if tests:
-            done = f"{len(passed)} of {len(tests)}"
-            rows.append((name, done, "; ".join(passed) or "—", "; ".join(failed) or "—", ", ".join(left) or "—"))
-    columns = (
-        SheetColumn("Device", 0.17),
-        SheetColumn("Passed", 0.09),
-        SheetColumn("What was seen", 0.34),
-        SheetColumn("Failed", 0.15),
-        SheetColumn("Still to make", 0.25),
-    )
+def cautions_sheet(assessment: Assessment) -> Sheet:
+    """Short reminders of what can hurt."""
     return Sheet(
-        "Proof",
-        "Made on site after mounting: each acceptance test with the value seen, by whom and when.",
-        (SheetTable(columns, tuple(rows)), *_snags(assessment)),
-    )
-
-
-def _seen(test: AcceptanceTest, check: Check) -> str:
-    unit = f" {test.unit}" if test.unit else ""
-    measured = "" if check.measured is None else f"{figure(check.measured, 4)}{unit}"
-    who = " ".join(part for part in (check.by, check.at[:10]) if part)
-    said = ", ".join(part for part in (measured, check.value, who) if part)
-    return f"{test.label}: {said}" if said else test.label
-
-
-def _snags(assessment: Assessment) -> Iterator[SheetTable]:
-    facts = assessment.facts
-    rows = tuple(
-        (
-            "Whole site" if snag.device == SITE else facts.name(snag.device),
-            snag.text,
-            snag.owner or "—",
-            snag.due.isoformat() if snag.due else "—",
-            f"{snag.state}{': ' + snag.outcome if snag.outcome else ''}",
-        )
-        for snag in assessment.job.snags
-    )
-    if rows:
-        columns = (
-            SheetColumn("Device", 0.18),
-            SheetColumn("What is wrong", 0.34),
-            SheetColumn("Owner", 0.13),
-            SheetColumn("Due", 0.11),
-            SheetColumn("State", 0.24),
-        )
-        yield SheetTable(columns, rows, "Snags")
-
-
-def _cautions(assessment: Assessment) -> Sheet:
-    return Sheet(
-        "Cautions", "Short reminders; they replace neither training nor the rules of the place.", (Bullets(CAUTIONS),)
+        "Cautions",
+        "Short reminders; they replace neither training nor the rules of the place.",
+        (Bullets(CAUTIONS),),
+        follows=True,
     )
 
 

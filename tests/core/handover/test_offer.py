@@ -7,9 +7,9 @@ import pypdfium2
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
-from eager_lens.core.exchange.offer import offer_sheet
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.sheets import Bullets, SheetTable
+from eager_lens.core.handover.offer import offer_sheet
 from eager_lens.core.units import figure
 from tests.support import camera, demo_job, job_with
 
@@ -37,7 +37,7 @@ class Offer(unittest.TestCase):
             "erased after 60 days",
             "Mon to Fri 00:00 to 08:00 motion, 08:00 to 18:00 continuous",
             "1 drive may fail without a loss",
-            "Router, four LAN sockets and one for the internet | 1 piece",
+            "Router, four LAN ports and a WAN port | 1 piece",
             "Assumed until the site was seen: cable runs of 25 m indoors",
         ):
             self.assertIn(words, found)

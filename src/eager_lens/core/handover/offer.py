@@ -7,8 +7,7 @@ from collections import Counter
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.enquiry.build import NOTE_BEGINS
-from eager_lens.core.exchange.handover import span_words
-from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetSet, SheetTable
+from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetSet, SheetTable, span_words
 from eager_lens.core.job.model import Camera, Schedule
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.recording.week import DAYS
@@ -95,7 +94,7 @@ def _recording(assessment: Assessment) -> list[tuple[str, str]]:
     for schedule in job.schedules:
         if used[schedule.id]:
             cameras = "" if len(used) == 1 else f"{count(used[schedule.id], 'camera')}: "
-            rows.append(("Recorded", cameras + _when(schedule)))
+            rows.append(("Recorded", cameras + days_alike(schedule)))
     for exception in job.exceptions[:4]:
         rows.append(("Otherwise", exception.name))
     for recorder in job.recorders[:4]:
@@ -108,7 +107,7 @@ def _recording(assessment: Assessment) -> list[tuple[str, str]]:
     return rows
 
 
-def _when(schedule: Schedule) -> str:
+def days_alike(schedule: Schedule) -> str:
     """The days that are alike, together: Mon to Fri, and what is recorded then."""
     groups: list[tuple[list[str], str]] = []
     for day in DAYS:

@@ -7,10 +7,10 @@ from pathlib import Path
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
 from eager_lens.core.exchange.camera_import import Problem, guess_mapping, read_cameras
-from eager_lens.core.exchange.handover import handover_sheets
 from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.files import write_whole
+from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.job.file import ENDING, job_text, read_job
 from eager_lens.core.job.model import Job
 
@@ -64,7 +64,7 @@ def rendered(job: Job, ending: str, date: str) -> bytes:
         return csv_bytes(camera_table(job))
     if ending.endswith(".xlsx"):
         return xlsx_bytes(job_tables(job))
-    sheets = handover_sheets(assess(job), date)
+    sheets = sheets_of("as built", assess(job), date)
     if ending.endswith(".html"):
         from eager_lens.core.exchange.html import handover_html
 

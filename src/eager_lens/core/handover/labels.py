@@ -1,0 +1,176 @@
+"""Labels for devices: name, place, address and MAC address in print and as a QR code, on sheets of label stock. Never a password.
+
+Label stock is told by its figures, so that any can be used; those that are named here are common sizes of office stock.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from functools import partial
+from typing import Annotated, NamedTuple
+
+import segno
+from pydantic import Field
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from eager_lens.core.exchange.pdf import INK, LAYOUT, MUTED, RULE, SIZES, register_fonts
+from eager_lens.core.exchange.reader import Paper
+from eager_lens.core.job.model import Device, Job
+from eager_lens.core.job.texts import Text
+from eager_lens.core.validation import Count, Number, Plain, Positive
+
+Millimetres = Annotated[Number, Field(le=500)]
+
+
+class LabelStock(Plain):
+    """A sheet of labels: how many across and down, how large each is, where the first begins, and how far apart they are."""
+
+    name: Annotated[Text, Field(min_length=1)]
+    paper: Paper = "A4"
+    across: Annotated[Count, Field(le=20)]
+    down: Annotated[Count, Field(le=60)]
+    width_mm: Annotated[Positive, Field(ge=20, le=300)]
+    height_mm: Annotated[Positive, Field(ge=8, le=300)]
+    left_mm: Millimetres
+    top_mm: Millimetres
+    pitch_x_mm: Annotated[Positive, Field(le=500)]
+    pitch_y_mm: Annotated[Positive, Field(le=500)]
+
+    @property
+    def on_sheet(self) -> int:
+        """Labels of a sheet."""
+        return self.across * self.down
+
+
+def _stock(name: str, paper: Paper, across: int, down: int, *mm_sizes: float) -> LabelStock:
+    width, height, left, top, pitch_x, pitch_y = mm_sizes
+    return LabelStock(
+        name=name,
+        paper=paper,
+        across=across,
+        down=down,
+        width_mm=width,
+        height_mm=height,
+        left_mm=left,
+        top_mm=top,
+        pitch_x_mm=pitch_x,
+        pitch_y_mm=pitch_y,
+    )
+
+
+STOCKS: tuple[LabelStock, ...] = (
+    _stock("A4, 24 of 70 × 37 mm", "A4", 3, 8, 70, 37, 0, 0.5, 70, 37),
+    _stock("A4, 21 of 63.5 × 38.1 mm", "A4", 3, 7, 63.5, 38.1, 7.25, 15.15, 66, 38.1),
+    _stock("A4, 40 of 52.5 × 29.7 mm", "A4", 4, 10, 52.5, 29.7, 0, 0, 52.5, 29.7),
+    _stock("A4, 65 of 38.1 × 21.2 mm", "A4", 5, 13, 38.1, 21.2, 4.75, 10.7, 40.6, 21.2),
+    _stock("Letter, 30 of 66.7 × 25.4 mm", "Letter", 3, 10, 66.7, 25.4, 4.8, 12.7, 69.85, 25.4),
+    _stock("Letter, 10 of 101.6 × 50.8 mm", "Letter", 2, 5, 101.6, 50.8, 4.0, 12.7, 106.2, 50.8),
+)
+
+
+class Label(NamedTuple):
+    """What stands on a label: its lines, the first the largest, and what its code holds."""
+
+    lines: tuple[str, ...]
+    code: str
+
+
+def label_of(device: Device) -> Label:
+    """The label of a device. Its code holds the same as lines of text, which any telephone shows."""
+    facts = [device.place, device.address, device.mac_address]
+    told = [
+        device.name,
+        *(f"{what} {text}" for what, text in (("IP", device.address), ("MAC", device.mac_address)) if text),
+    ]
+    return Label((device.name, *(text for text in facts if text)), "\n".join(told))
+
+
+def labels_of(job: Job) -> list[Label]:
+    """Labels of all devices, in the order of the job."""
+    return [label_of(device) for device in job.devices()]
+
+
+PAD_MM, LEAST_CODE_MM, MOST_CODE_MM = 2.0, 12.0, 26.0
+
+
+def labels_pdf(labels: Iterable[Label], stock: LabelStock, first: int = 1) -> bytes:
+    """Sheets of labels. ``first``: the first label that is still on a sheet that was begun, from 1."""
+    with LAYOUT:
+        register_fonts()
+        data = io.BytesIO()
+        wide, high = SIZES[stock.paper]
+        canvas = Canvas(data, pagesize=(wide, high), invariant=1)
+        canvas.setTitle("Labels")
+        at = max(0, min(first, stock.on_sheet) - 1)
+        for number, label in enumerate(labels):
+            place = at + number
+            if number and place % stock.on_sheet == 0:
+                canvas.showPage()
+            row, column = divmod(place % stock.on_sheet, stock.across)
+            left = (stock.left_mm + column * stock.pitch_x_mm) * mm
+            top = high - (stock.top_mm + row * stock.pitch_y_mm) * mm
+            _draw(canvas, label, left, top, stock)
+        canvas.save()
+    return data.getvalue()
+
+
+def _draw(canvas: Canvas, label: Label, left: float, top: float, stock: LabelStock) -> None:
+    pad = PAD_MM * mm
+    inner = min(stock.height_mm - 2 * PAD_MM, stock.width_mm / 2)
+    side = min(MOST_CODE_MM, max(LEAST_CODE_MM, inner)) * mm
+    canvas.setStrokeColor(RULE)
+    canvas.setLineWidth(0.2)
+    canvas.rect(left, top - stock.height_mm * mm, stock.width_mm * mm, stock.height_mm * mm)
+    _code(canvas, label.code, left + pad, top - stock.height_mm * mm / 2 + side / 2, side)
+    room = stock.width_mm * mm - side - 3 * pad
+    scale = min(1.5, max(0.8, stock.height_mm / 25.4))
+    sizes = [
+        _size_in(canvas, line, room, (8.5 if at == 0 else 6.5) * scale, "Inter-Strong" if at == 0 else "Inter")
+        for at, line in enumerate(label.lines)
+    ]
+    high = stock.height_mm * mm
+    y = top - max(pad, (high - 1.3 * sum(sizes)) / 2)
+    for at, (line, size) in enumerate(zip(label.lines, sizes, strict=True)):
+        y -= size * 1.3
+        if y < top - high + 1:
+            break
+        canvas.setFont("Inter-Strong" if at == 0 else "Inter", size)
+        canvas.setFillColor(INK if at == 0 else MUTED)
+        canvas.drawString(left + side + 2 * pad, y + 0.3 * size, _cut(canvas, line, room, size, at == 0))
+
+
+LEAST_POINTS = 5.5
+
+
+def _size_in(canvas: Canvas, text: str, room: float, most: float, font: str) -> float:
+    """The size at which a text fits, as large as it may be."""
+    wide = canvas.stringWidth(text, font, most)
+    return most if wide <= room else max(LEAST_POINTS, most * room / wide)
+
+
+def _cut(canvas: Canvas, text: str, room: float, size: float, strong: bool) -> str:
+    width = partial(canvas.stringWidth, fontName="Inter-Strong" if strong else "Inter", fontSize=size)
+    if width(text) <= room:
+        return text
+    while text and width(text + "…") > room:
+        text = text[:-1]
+    return text + "…"
+
+
+def _code(canvas: Canvas, text: str, left: float, top: float, side: float) -> None:
+    """A QR code with its quiet zone, drawn as rectangles: sharp on any printer."""
+    rows = [list(row) for row in segno.make(text, error="m", micro=False).matrix_iter(border=2)]
+    module = side / len(rows)
+    canvas.setFillColor(INK)
+    path = canvas.beginPath()
+    for at, row in enumerate(rows):
+        begins = None
+        for column, dark in enumerate([*row, False]):
+            if dark and begins is None:
+                begins = column
+            elif not dark and begins is not None:
+                path.rect(left + begins * module, top - (at + 1) * module, (column - begins) * module, module)
+                begins = None
+    canvas.drawPath(path, stroke=0, fill=1)

@@ -1,0 +1,160 @@
+"""For whom a set of sheets is, and which sheets that takes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal, NamedTuple, get_args
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetSet, SheetTable
+from eager_lens.core.handover import plan_sheets as plan
+from eager_lens.core.handover.crew import mounting_sheet
+from eager_lens.core.handover.customer import customer_sheets
+from eager_lens.core.handover.offer import offer_sheet
+from eager_lens.core.handover.proof_sheets import (
+    LogState,
+    acceptance_sheet,
+    history_sheet,
+    signature_sheet,
+    snags_sheet,
+)
+from eager_lens.core.handover.rule_sheet import motion_sheet
+from eager_lens.core.handover.sums import sums_sheets
+
+Mode = Literal["offer", "crew", "as built", "customer", "auditor"]
+MODES: tuple[Mode, ...] = get_args(Mode)
+
+
+class ModeRecord(NamedTuple):
+    """What is to be known of a mode: its name, for whom it is, and whether addresses and labels are left out."""
+
+    label: str
+    for_whom: str
+    without_addresses: bool
+
+
+MODE_RECORDS: dict[Mode, ModeRecord] = {
+    "offer": ModeRecord("Offer", "what is delivered, with sums where prices are known", True),
+    "crew": ModeRecord("Plan for the crew", "what to mount and connect where, and what to prove", False),
+    "as built": ModeRecord("As built", "everything, for whoever looks after it next", False),
+    "customer": ModeRecord("Customer's copy", "what the customer needs; no addresses", True),
+    "auditor": ModeRecord("Auditor's copy", "what is kept how long, why, and what was proved; no addresses", True),
+}
+
+
+@dataclass(frozen=True)
+class Extras:
+    """What stands beside a job and not in it: the sheet of its latest site check, and the state of its log."""
+
+    further: tuple[Sheet, ...] = ()
+    log: LogState | None = None
+
+
+Maker = Callable[[Assessment], tuple[Sheet, ...]]
+
+
+def _one(make: Callable[[Assessment], Sheet]) -> Maker:
+    return lambda assessment: (make(assessment),)
+
+
+def _makers(mode: Mode, extras: Extras, date: str) -> tuple[Maker, ...]:
+    signed: Maker = lambda assessment: (signature_sheet(assessment, extras.log),)  # noqa: E731
+    built: tuple[Maker, ...] = (
+        _one(plan.cameras_sheet),
+        _one(plan.runs_sheet),
+        _one(plan.ports_sheet),
+        _one(plan.parts_sheet),
+        _one(plan.addresses_sheet),
+        _one(plan.storage_sheet),
+        _one(plan.schedules_sheet),
+        _one(motion_sheet),
+        _one(plan.findings_sheet),
+    )
+    cautions = _one(plan.cautions_sheet)
+    match mode:
+        case "offer":
+            return (lambda assessment: offer_sheet(assessment, date).sheets, sums_sheets, cautions)
+        case "crew":
+            return (_one(plan.cover_sheet), _one(mounting_sheet), *built, _one(acceptance_sheet), cautions)
+        case "customer":
+            return (
+                customer_sheets,
+                _one(plan.schedules_sheet),
+                _one(motion_sheet),
+                _one(acceptance_sheet),
+                _one(snags_sheet),
+                cautions,
+                signed,
+            )
+        case "auditor":
+            return (
+                _one(plan.cover_sheet),
+                customer_sheets,
+                _one(plan.cameras_sheet),
+                _one(plan.schedules_sheet),
+                _one(plan.storage_sheet),
+                _one(acceptance_sheet),
+                _one(history_sheet),
+                _one(snags_sheet),
+                _one(plan.accepted_sheet),
+                signed,
+            )
+    return (
+        _one(plan.cover_sheet),
+        customer_sheets,
+        *built,
+        _one(acceptance_sheet),
+        _one(snags_sheet),
+        lambda assessment: extras.further,
+        cautions,
+        signed,
+    )
+
+
+def sheets_of(
+    mode: Mode,
+    assessment: Assessment,
+    date: str,
+    extras: Extras = Extras(),
+    step: Callable[[float], None] = lambda share: None,
+) -> SheetSet:
+    """The set of sheets for somebody.
+
+    Args:
+        mode: for whom. assessment: of the job. date: the day, written out; it comes from outside, so that one job and one day
+            always give one set. extras: what does not stand in the job. step: told between sheets; may raise to stop.
+    """
+    job, record = assessment.job, MODE_RECORDS[mode]
+    sheets: list[Sheet] = []
+    for make in _makers(mode, extras, date):
+        step(0.0)
+        sheets += make(assessment)
+    if record.without_addresses:
+        sheets = [without_addresses(sheet) for sheet in sheets]
+    subtitle = ", ".join(part for part in (job.customer, job.site) if part)
+    return SheetSet(job.name, subtitle, date, tuple(sheets), record.label.lower())
+
+
+_ADDRESSES = re.compile(r"\b(?:\d{1,3}\.){3}\d{1,3}(?:/\d{1,2})?\b|\b(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}\b")
+LEFT_OUT = "(left out)"
+
+
+def without_addresses(sheet: Sheet) -> Sheet:
+    """A sheet on which no IP or MAC address stands, whoever typed it where."""
+    blocks = tuple(_bare_block(block) for block in sheet.blocks)
+    return Sheet(_bare(sheet.title), _bare(sheet.intro), blocks, sheet.follows)
+
+
+def _bare(text: str) -> str:
+    return _ADDRESSES.sub(LEFT_OUT, text)
+
+
+def _bare_block(block: Block) -> Block:
+    if isinstance(block, SheetTable):
+        rows = tuple(tuple(_bare(cell) for cell in row) for row in block.rows)
+        return replace(block, rows=rows, caption=_bare(block.caption), note=_bare(block.note))
+    if isinstance(block, Bullets):
+        return replace(block, items=tuple(_bare(item) for item in block.items))
+    return block

@@ -1,0 +1,207 @@
+"""The offer with sums: parts at the firm's own prices, hours at its rate, tax as typed, and options side by side.
+
+No price is invented: a part without one stands apart, and the sum says that it lacks it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.enough_drives import enough_drives
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
+from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attached
+from eager_lens.core.job.edits import set_fields
+from eager_lens.core.job.model import Job
+from eager_lens.core.present.parts import Part, parts_list
+from eager_lens.core.runbook.commissioning import commissioning
+from eager_lens.core.runbook.mounting import mounted_devices, mounting_minutes
+from eager_lens.core.sizing.drives import LEVEL_WORDS
+from eager_lens.core.units import count, figure, fixed
+
+RETENTIONS_DAYS = (14.0, 31.0, 60.0, 90.0)
+
+
+class SumLine(NamedTuple):
+    """A line of the offer: a part or hours, the price of one, and of all (None: not priced)."""
+
+    group: str
+    what: str
+    quantity: str
+    each: float | None
+    total: float | None
+
+
+class Sums(NamedTuple):
+    """The offer in figures.
+
+    Attributes:
+        lines: parts and hours. unpriced: those without a price. net, tax, gross: of what has a price.
+        currency, tax_words: as typed.
+    """
+
+    lines: tuple[SumLine, ...]
+    unpriced: tuple[str, ...]
+    net: float
+    tax: float
+    currency: str
+    tax_words: str
+
+    @property
+    def gross(self) -> float:
+        """With tax."""
+        return self.net + self.tax
+
+
+def price_of(what: str, prices: dict[str, float]) -> float | None:
+    """The price of a part: of its own line, or else of the longest beginning that is priced."""
+    name = what.casefold()
+    if name in prices:
+        return prices[name]
+    beginnings = [key for key in prices if name.startswith(key) and not name[len(key) :][:1].isalnum()]
+    return prices[max(beginnings, key=len)] if beginnings else None
+
+
+def prices_of(job: Job) -> dict[str, float]:
+    """The job's prices by the line of the part; of drives also by the drives that can be bought."""
+    prices = {f"drive, {figure(offer.tb)} tb": offer.price for offer in job.drive_offers}
+    return {**prices, **{one.what.casefold(): one.price for one in job.prices}}
+
+
+def hours_of(assessment: Assessment) -> tuple[float, float]:
+    """Hours of mounting by the lists, and of hands by the commissioning plan."""
+    mounting_h = sum(mounting_minutes(device, assessment) for device in mounted_devices(assessment.job)) / 60
+    bench_h = sum(step.hands_s for step in commissioning(assessment).steps) / 3600
+    return mounting_h, bench_h
+
+
+def sums_of(assessment: Assessment, hours: tuple[float, float] | None = None) -> Sums:
+    """The sums of a job. ``hours``: those of mounting and commissioning, where they are known already."""
+    job = assessment.job
+    charges, prices = job.charges, prices_of(job)
+    lines = [_part_line(part, prices) for part in parts_list(assessment.facts) if part.unit != "runs"]
+    if charges.rate_per_h is not None:
+        mounting_h, bench_h = hours or hours_of(assessment)
+        for what, spent_h in (("Mounting and connecting", mounting_h), ("Commissioning", bench_h)):
+            if spent_h:
+                total = spent_h * charges.rate_per_h
+                lines.append(SumLine("Work", what, f"{figure(spent_h, 3)} h", charges.rate_per_h, total))
+    net = sum(line.total for line in lines if line.total is not None)
+    tax_words = f"{charges.tax_name or 'Tax'}, {figure(100 * charges.tax_share)} %" if charges.tax_share else ""
+    unpriced = tuple(line.what for line in lines if line.total is None)
+    return Sums(tuple(lines), unpriced, net, net * charges.tax_share, charges.currency, tax_words)
+
+
+def _part_line(part: Part, prices: dict[str, float]) -> SumLine:
+    each = price_of(part.what, prices)
+    total = None if each is None else each * part.quantity
+    return SumLine(part.group, part.what, part.quantity_words(), each, total)
+
+
+def is_priced(job: Job) -> bool:
+    """Whether the firm gave any price."""
+    return bool(job.prices or job.drive_offers or job.charges.rate_per_h is not None)
+
+
+def sums_sheets(assessment: Assessment) -> tuple[Sheet, ...]:
+    """The sums, and the options side by side; nothing while no price is known."""
+    if not is_priced(assessment.job):
+        return ()
+    hours = hours_of(assessment)
+    sums = sums_of(assessment, hours)
+    return (_sums_sheet(sums), _options_sheet(assessment, hours))
+
+
+def _money(value: float | None) -> str:
+    return "—" if value is None else fixed(value, 2)
+
+
+def _sums_sheet(sums: Sums) -> Sheet:
+    unit = f", {sums.currency}" if sums.currency else ""
+    rows = [(line.group, line.what, line.quantity, _money(line.each), _money(line.total)) for line in sums.lines]
+    rows.append(("", "Sum", "", "", _money(sums.net)))
+    if sums.tax_words:
+        rows += [("", sums.tax_words, "", "", _money(sums.tax)), ("", "Sum with tax", "", "", _money(sums.gross))]
+    columns = (
+        SheetColumn("Group", 0.18),
+        SheetColumn("What", 0.4),
+        SheetColumn("Quantity", 0.14, "right"),
+        SheetColumn(f"Each{unit}", 0.14, "right"),
+        SheetColumn(f"Total{unit}", 0.14, "right"),
+    )
+    lacking = (
+        f"No price is known of {count(len(sums.unpriced), 'line')}, which the sum lacks: {', '.join(sums.unpriced[:8])}"
+    )
+    if len(sums.unpriced) > 8:
+        lacking += f", and {len(sums.unpriced) - 8} more"
+    notes = (
+        *((f"{lacking}.",) if sums.unpriced else ()),
+        "Hours are those of the mounting lists and of the commissioning plan; the site decides.",
+    )
+    intro = "Prices and rates are the firm's own." + (
+        f" The sum lacks {count(len(sums.unpriced), 'line')}." if sums.unpriced else ""
+    )
+    return Sheet("Sums", intro, (SheetTable(columns, tuple(rows)), Bullets(notes)))
+
+
+class _Option(NamedTuple):
+    """Something that could be done instead: of what sort, what, and the job as it would be."""
+
+    sort: str
+    what: str
+    job: Job
+
+
+def _options(assessment: Assessment) -> Iterator[_Option]:
+    job = assessment.job
+    for attachment in ATTACHMENTS:
+        try:
+            yield _Option("Cameras connected by", ATTACHMENT_WORDS[attachment], attached(job, attachment))
+        except RefusedInput:
+            continue
+    for level, words in LEVEL_WORDS.items():
+        drives = {recorder.id: {"raid_level": level} for recorder in job.recorders}
+        changed = set_fields(list(drives), "Set the level", raid_level=level).apply(job) if drives else job
+        yield _Option("Drives as", words, changed)
+    for days in RETENTIONS_DAYS:
+        other, possible = job, bool(job.recorders)
+        for recorder in job.recorders:
+            keeping = assessment.facts.keeping[recorder.id]
+            need_tb = keeping.space_gb_for(days) / 1000 if keeping is not None else 0.0
+            if need_tb > assessment.facts.recorder_figures[recorder.id].usable_tb:
+                enough = enough_drives(recorder, need_tb)
+                possible = possible and enough is not None
+                other = enough.edit.apply(other) if enough is not None else other
+        if possible:
+            yield _Option("Drives enough for", f"{figure(days)} days", other)
+
+
+def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
+    """Each option is this job with that changed, assessed and priced again; the hours are taken to stay."""
+    known = set(sums_of(assessment, hours).unpriced)
+    rows = []
+    for option in _options(assessment):
+        other = assess(option.job, assessment)
+        troubles = [got.trouble for got in other.facts.recorder_figures.values() if got.trouble]
+        faults = sum(finding.severity is Severity.FAULT for finding in other.findings)
+        present = " (as planned)" if option.job == assessment.job else ""
+        days = other.whole.promised_days
+        promised = "not possible" if troubles else "no limit" if days is None else figure(days)
+        sums = sums_of(other, hours)
+        # A sum that lacks a part which the present one has would look cheaper than it is.
+        lacking = [what for what in sums.unpriced if what not in known]
+        total = "—" if troubles else f"{lacking[0]}: no price" if lacking else _money(sums.gross)
+        rows.append((option.sort, f"{option.what}{present}", promised, figure(faults, 9), total))
+    unit = f", {assessment.job.charges.currency}" if assessment.job.charges.currency else ""
+    columns = (
+        SheetColumn("What is compared", 0.22),
+        SheetColumn("Option", 0.34),
+        SheetColumn("Days promised", 0.12, "right"),
+        SheetColumn("Faults then", 0.1, "right"),
+        SheetColumn(f"Sum with tax{unit}", 0.22, "right"),
+    )
+    intro = "Each line is this job with that changed, worked out and priced again."
+    return Sheet("Options side by side", intro, (SheetTable(columns, tuple(rows)),))

@@ -1,0 +1,89 @@
+"""What stands beside the job's file and goes into its handover: site checks, the event log, photos, the sealed passwords."""
+
+from __future__ import annotations
+
+import contextlib
+from pathlib import Path
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.event_log.log_file import LARGEST_BYTES as LARGEST_LOG_BYTES
+from eager_lens.core.event_log.log_file import WHAT, log_beside
+from eager_lens.core.event_log.photos import LARGEST_BYTES, photos_beside
+from eager_lens.core.event_log.verify import verify
+from eager_lens.core.exchange.sheets import Sheet
+from eager_lens.core.files import read_whole
+from eager_lens.core.handover.modes import Extras
+from eager_lens.core.handover.proof_sheets import LogState
+from eager_lens.core.job.file import ENDING
+from eager_lens.core.sealed.vault import sealed_path
+from eager_lens.core.site_check.run_file import latest_run, runs_beside
+from eager_lens.core.site_check.sheet import site_check_sheet
+
+MOST_PHOTO_BYTES = 2 * 2**30
+"""Photos beyond this stay in their folder; a pack is to be sent."""
+
+
+class Beside(NamedTuple):
+    """The files beside a job; all None while the job has no file."""
+
+    job: Path | None
+
+    @property
+    def state(self) -> tuple[int, ...]:
+        """Changes when one of them does."""
+        if self.job is None:
+            return ()
+        return tuple(_changed_ns(path) for path in (runs_beside(self.job), log_beside(self.job)))
+
+    def extras(self, assessment: Assessment) -> Extras:
+        """What the sheets take from them. What cannot be read is told where it is looked at; the handover goes on without."""
+        if self.job is None:
+            return Extras()
+        further: list[Sheet] = []
+        with contextlib.suppress(EagerLensError):
+            further.append(site_check_sheet(assessment, latest_run(runs_beside(self.job))))
+        return Extras(tuple(further), self._log())
+
+    def _log(self) -> LogState | None:
+        if self.job is None:
+            return None
+        path = log_beside(self.job)
+        with contextlib.suppress(EagerLensError):
+            found = verify(path)
+            if found.anchor is not None:
+                signers = tuple(f"{key}, up to entry {number:,}" for key, number in found.signers.items())
+                trouble = found.troubles[0] if found.troubles else ""
+                return LogState(path.name, found.anchor.count, found.anchor.hash, signers, trouble)
+        return None
+
+    def files(self) -> dict[str, bytes]:
+        """The log and the photos, by the names that they have in a pack."""
+        if self.job is None:
+            return {}
+        found: dict[str, bytes] = {}
+        log = log_beside(self.job)
+        if log.exists():
+            found[log.name] = read_whole(log, LARGEST_LOG_BYTES, WHAT)
+        folder, size = photos_beside(self.job), 0
+        for photo in sorted(folder.iterdir()) if folder.is_dir() else ():
+            size += photo.stat().st_size
+            if size > MOST_PHOTO_BYTES:
+                break
+            found[f"{folder.name}/{photo.name}"] = read_whole(photo, LARGEST_BYTES, "photo")
+        return found
+
+    @property
+    def sealed(self) -> Path | None:
+        """The sealed passwords, if there are any."""
+        path = None if self.job is None else sealed_path(self.job, ENDING)
+        return path if path is not None and path.exists() else None
+
+
+def _changed_ns(path: Path) -> int:
+    """When a file was changed last; 0 where there is none."""
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:
+        return 0

@@ -1,0 +1,111 @@
+"""What an offer charges besides its parts: the currency, an hour's rate, the tax; and a price list of parts."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+from eager_lens.core.exchange.price_list import PartPrices, part_prices
+from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.exchange.table_out import Table, csv_bytes
+from eager_lens.core.handover.sums import price_of, prices_of
+from eager_lens.core.job.edits import set_charges, set_prices
+from eager_lens.core.present.parts import parts_list
+from eager_lens.core.units import count
+from eager_lens.desk.asking import LIST_FILE, Asker, FileKind, file_to_write
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.writing import export
+
+CSV = FileKind("CSV", (".csv",))
+
+
+class ChargesForm(QWidget):
+    """The fields, and the ways a price list comes and goes."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.asker: Asker | None = None
+        self.busy = Busy(session, self)
+        self.currency = QLineEdit()
+        self.currency.setMaxLength(20)
+        self.currency.setAccessibleName("Currency")
+        self.currency.setPlaceholderText("as EUR")
+        self.currency.editingFinished.connect(self._set_currency)
+        self.rate = NumberField("An hour's rate", "an hour", "not offered", width=104)
+        self.tax = NumberField("Tax", "%", width=104)
+        for field in (self.rate, self.tax):
+            field.refused.connect(lambda words: session.notice(words, needs=True))
+        self.rate.typed.connect(lambda value: self._set("Set the rate", rate_per_h=value))
+        self.tax.typed.connect(lambda value: self._set("Set the tax", tax_share=(value or 0) / 100))
+        self._words = label("", "small", wrap=True)
+        self.take = button("Take prices …", self._ask, tip="A list with the columns What and Price, as CSV or XLSX")
+        self.blank = button("List to fill in …", self._blank, "quiet", "The parts list with a column for prices")
+        self.setLayout(
+            column(
+                label("Prices", "heading"),
+                row(label("Currency", "small"), self.currency),
+                row(label("Hour", "small"), self.rate, None),
+                row(label("Tax", "small"), self.tax, None),
+                self._words,
+                row(self.take, self.blank, None),
+                spacing=SPACE.TIGHT,
+            )
+        )
+        session.assessed.connect(lambda _: self._show())
+
+    def showEvent(self, event: object) -> None:
+        """Catch up with what changed while it was out of sight."""
+        self._show()
+
+    def _show(self) -> None:
+        if not self.isVisible():
+            return
+        job = self.session.job
+        if not self.currency.hasFocus():
+            self.currency.setText(job.charges.currency)
+        self.rate.show_value(job.charges.rate_per_h)
+        self.tax.show_value(100 * job.charges.tax_share)
+        prices = prices_of(job)
+        parts = [part for part in parts_list(self.session.assessment.facts) if part.unit != "runs"]
+        priced = sum(price_of(part.what, prices) is not None for part in parts)
+        self._words.setText(f"{priced} of {count(len(parts), 'part')} have a price. None is ever assumed.")
+
+    def _set(self, words: str, **fields: object) -> None:
+        self.session.attempt(lambda: set_charges(words, **fields))
+
+    def _set_currency(self) -> None:
+        text = self.currency.text().strip()
+        if text != self.session.job.charges.currency:
+            self._set("Set the currency", currency=text)
+
+    def _ask(self) -> None:
+        path = None if self.asker is None else self.asker.open_file("A price list of parts", (LIST_FILE,))
+        if path is not None:
+            self.busy.read(path, lambda one, step: part_prices(read_table(one, step)), self._take)
+
+    def _take(self, found: PartPrices) -> None:
+        if self.session.apply(set_prices(found.prices, found.currency)):
+            problems = f" {found.problems[0]}." if found.problems else ""
+            self.session.tell_step(f"{count(len(found.prices), 'price')} taken.{problems}", needs=bool(problems))
+
+    def _blank(self) -> None:
+        asker = self.asker
+        path = (
+            None if asker is None else file_to_write(asker, "List to fill in", CSV, self.session.beside(" prices.csv"))
+        )
+        if path is None:
+            return
+        prices = prices_of(self.session.job)
+        parts = [part for part in parts_list(self.session.assessment.facts) if part.unit != "runs"]
+        unit = self.session.job.charges.currency
+        heading = f"Price ({unit})" if unit else "Price"
+        rows = tuple((part.what, _bare(price_of(part.what, prices)), part.unit) for part in parts)
+        export(self.session, path, csv_bytes(Table("Prices", ("What", heading, "For one of"), rows)))
+
+
+def _bare(price: float | None) -> float | str:
+    return "" if price is None else price

@@ -1,0 +1,95 @@
+"""The files of a handover, made off the window's thread: sheets in each format, and the wiring diagram of a pack."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable, Generator
+from pathlib import Path
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.exchange.reader import Reader
+from eager_lens.core.exchange.sheets import SheetSet
+from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.handover.modes import Mode, sheets_of
+from eager_lens.core.handover.plan_sheets import handover_tables
+from eager_lens.core.job.model import Job
+from eager_lens.core.present.diagram import diagram
+from eager_lens.core.units import PLAIN, numbers_as
+from eager_lens.desk.asking import PDF, FileKind
+from eager_lens.desk.pages.handover.beside import Beside
+from eager_lens.desk.theme import look
+from eager_lens.desk.wiring_file import wiring_svg
+
+HTML = FileKind("HTML", (".html",))
+CSV = FileKind("CSV", (".csv",))
+XLSX = FileKind("XLSX workbook", (".xlsx",))
+
+Progress = Callable[[float], None]
+Sheets = Callable[[Progress], SheetSet]
+
+
+class Wanted(NamedTuple):
+    """For whom sheets are made, and how that reader has numbers, dates and paper."""
+
+    mode: Mode
+    reader: Reader
+
+
+def wiring_drawing(assessment: Assessment) -> Generator[float, None, bytes]:
+    """The wiring diagram as SVG."""
+    drawing = wiring_svg(diagram(assessment), assessment.job.name, look.on_paper())
+    while True:
+        try:
+            next(drawing)
+        except StopIteration as end:
+            return bytes(end.value)
+        yield 0.05
+
+
+def sheets_maker(wanted: Wanted, assessment: Assessment, beside: Beside) -> Sheets:
+    """What makes the sheets that are wanted, as their reader has numbers."""
+
+    def sheets(progress: Progress) -> SheetSet:
+        reader = wanted.reader
+        worded = assessment if reader.style is PLAIN else assess(assessment.job)
+        with numbers_as(reader.style):
+            date = reader.date_words(datetime.date.today())
+            return sheets_of(wanted.mode, worded, date, beside.extras(worded), progress)
+
+    return sheets
+
+
+def pdf_of(sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
+    """Sheets as PDF."""
+    from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
+
+    return handover_pdf(sheets(progress), progress, reader.paper, reader.locale.replace("_", "-") or "en")
+
+
+def _html(sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
+    from eager_lens.core.exchange.html import handover_html
+
+    return handover_html(sheets(progress), reader.paper).encode("utf-8")
+
+
+def _xlsx(job: Job, sheets: Sheets, progress: Progress) -> bytes:
+    return xlsx_bytes([*job_tables(job), *handover_tables(sheets(progress))], progress)
+
+
+def _csv(path: Path, job: Job, sheets: Sheets, progress: Progress) -> dict[Path, bytes]:
+    """A CSV holds one table: the camera list under the name that was given, the sheets' tables beside it."""
+    files = {path: csv_bytes(camera_table(job))}
+    for table in handover_tables(sheets(progress)):
+        name = table.name.lower().replace(" ", "-")
+        files[path.with_name(f"{path.stem}-{name}.csv")] = csv_bytes(table)
+    return files
+
+
+MAKERS: dict[FileKind, Callable[[Path, Job, Sheets, Reader, Progress], dict[Path, bytes]]] = {
+    PDF: lambda path, job, sheets, reader, progress: {path: pdf_of(sheets, reader, progress)},
+    HTML: lambda path, job, sheets, reader, progress: {path: _html(sheets, reader, progress)},
+    XLSX: lambda path, job, sheets, reader, progress: {path: _xlsx(job, sheets, progress)},
+    CSV: lambda path, job, sheets, reader, progress: _csv(path, job, sheets, progress),
+}
+"""The files of an export, by kind."""
