@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -199,3 +199,8 @@ def entries_of(path: Path) -> Iterator[LogEntry]:
             yield read_line(line.rstrip(b"\n"))
         except EagerLensError:
             continue
+
+
+def last_edits(entries: Iterable[LogEntry]) -> dict[str, datetime]:
+    """By device, when it was last edited, as the log has it."""
+    return {device: entry.at for entry in entries if entry.event.kind == "edit" for device in entry.event.about}

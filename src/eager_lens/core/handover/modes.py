@@ -23,7 +23,7 @@ from eager_lens.core.handover.proof_sheets import (
 from eager_lens.core.handover.rule_sheet import motion_sheet
 from eager_lens.core.handover.sums import sums_sheets
 
-Mode = Literal["offer", "crew", "as built", "customer", "auditor"]
+Mode = Literal["offer", "crew", "as built", "customer", "auditor", "return visit"]
 MODES: tuple[Mode, ...] = get_args(Mode)
 
 
@@ -40,16 +40,19 @@ MODE_RECORDS: dict[Mode, ModeRecord] = {
     "crew": ModeRecord("Plan for the crew", "what to mount and connect where, and what to prove", False),
     "as built": ModeRecord("As built", "everything, for whoever looks after it next", False),
     "customer": ModeRecord("Customer's copy", "what the customer needs; no addresses", True),
+    "return visit": ModeRecord("Return visit", "what changed since, what it costs, and what is due; one page", False),
     "auditor": ModeRecord("Auditor's copy", "what is kept how long, why, and what was proved; no addresses", True),
 }
 
 
 @dataclass(frozen=True)
 class Extras:
-    """What stands beside a job and not in it: the sheet of its latest site check, and the state of its log."""
+    """What stands beside a job and not in it: the sheet of its latest site check, the state of its log, and the sheet of a
+    return visit."""
 
     further: tuple[Sheet, ...] = ()
     log: LogState | None = None
+    visit: Sheet | None = None
 
 
 Maker = Callable[[Assessment], tuple[Sheet, ...]]
@@ -78,6 +81,9 @@ def _makers(mode: Mode, extras: Extras, date: str) -> tuple[Maker, ...]:
             return (lambda assessment: offer_sheet(assessment, date).sheets, sums_sheets, cautions)
         case "crew":
             return (_one(plan.cover_sheet), _one(mounting_sheet), *built, _one(acceptance_sheet), cautions)
+        case "return visit":
+            asked = Sheet("Return visit", "Select above which earlier state of the job it is compared with.", ())
+            return (lambda assessment: (extras.visit or asked,),)
         case "customer":
             return (
                 customer_sheets,

@@ -564,6 +564,7 @@ class Job(Plain):
     device_types: Annotated[tuple[DeviceType, ...], Field(max_length=MOST_OTHERS)] = ()
     make_profiles: Annotated[tuple[MakeProfile, ...], Field(max_length=200)] = ()
     rehearsal: Rehearsal | None = None
+    service_months: Annotated[Whole, Field(le=120)] = 12
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
     prices: Annotated[tuple[PartPrice, ...], Field(max_length=5000)] = ()

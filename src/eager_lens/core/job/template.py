@@ -37,6 +37,10 @@ def as_template(job: Job) -> Job:
         recorders=tuple(map(_as_new, job.recorders)),
         network=tuple(map(_as_new, job.network)),
         checks=(),
+        mounting=(),
+        walks=(),
+        fill_readings=(),
+        snags=(),
         commissioning=(),
         rehearsal=None,
     )

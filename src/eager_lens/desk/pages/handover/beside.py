@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Collection
+from datetime import date, datetime
 from pathlib import Path
 from typing import NamedTuple
 
-from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.event_log.log_file import LARGEST_BYTES as LARGEST_LOG_BYTES
 from eager_lens.core.event_log.log_file import WHAT, log_beside
 from eager_lens.core.event_log.photos import LARGEST_BYTES, photos_beside
-from eager_lens.core.event_log.verify import verify
+from eager_lens.core.event_log.verify import entries_of, last_edits, verify
 from eager_lens.core.exchange.sheets import Sheet
 from eager_lens.core.files import read_whole
 from eager_lens.core.handover.modes import Extras
 from eager_lens.core.handover.proof_sheets import LogState
-from eager_lens.core.job.file import ENDING
+from eager_lens.core.handover.visit import visit, visit_sheet
+from eager_lens.core.job.file import ENDING as JOB_ENDING
+from eager_lens.core.job.file import read_job
 from eager_lens.core.sealed.vault import sealed_path
-from eager_lens.core.site_check.run_file import latest_run, runs_beside
+from eager_lens.core.site_check.readings import CheckRun
+from eager_lens.core.site_check.run_file import latest_run, read_runs, runs_beside
 from eager_lens.core.site_check.sheet import site_check_sheet
 
 MOST_PHOTO_BYTES = 2 * 2**30
@@ -37,14 +42,38 @@ class Beside(NamedTuple):
             return ()
         return tuple(_changed_ns(path) for path in (runs_beside(self.job), log_beside(self.job)))
 
-    def extras(self, assessment: Assessment) -> Extras:
+    def visit(self, assessment: Assessment, earlier: Path) -> Sheet:
+        """The sheet of a return visit, compared with an earlier state of the job.
+
+        Raises:
+            FileTrouble: when that cannot be read.
+        """
+        before = assess(read_job(earlier).job)
+        edits: dict[str, datetime] = {}
+        runs: list[CheckRun] = []
+        if self.job is not None:
+            with contextlib.suppress(EagerLensError):
+                edits = last_edits(entries_of(log_beside(self.job)))
+            with contextlib.suppress(EagerLensError):
+                runs = read_runs(runs_beside(self.job))[0]
+
+        def since(ids: Collection[str]) -> date | None:
+            known = [edits[one] for one in ids if one in edits]
+            return max(known).date() if len(known) == len(ids) and known else None
+
+        pair = (runs[0] if len(runs) > 1 else None, runs[-1] if runs else None)
+        found = visit(before, assessment, date.today(), pair, since)
+        return visit_sheet(found, earlier.name.removesuffix(JOB_ENDING), assessment)
+
+    def extras(self, assessment: Assessment, earlier: Path | None = None) -> Extras:
         """What the sheets take from them. What cannot be read is told where it is looked at; the handover goes on without."""
+        told = None if earlier is None else self.visit(assessment, earlier)
         if self.job is None:
-            return Extras()
+            return Extras(visit=told)
         further: list[Sheet] = []
         with contextlib.suppress(EagerLensError):
             further.append(site_check_sheet(assessment, latest_run(runs_beside(self.job))))
-        return Extras(tuple(further), self._log())
+        return Extras(tuple(further), self._log(), told)
 
     def _log(self) -> LogState | None:
         if self.job is None:
@@ -77,7 +106,7 @@ class Beside(NamedTuple):
     @property
     def sealed(self) -> Path | None:
         """The sealed passwords, if there are any."""
-        path = None if self.job is None else sealed_path(self.job, ENDING)
+        path = None if self.job is None else sealed_path(self.job, JOB_ENDING)
         return path if path is not None and path.exists() else None
 
 

@@ -30,10 +30,16 @@ Sheets = Callable[[Progress], SheetSet]
 
 
 class Wanted(NamedTuple):
-    """For whom sheets are made, and how that reader has numbers, dates and paper."""
+    """For whom sheets are made, how that reader has numbers, dates and paper, and what a return visit is compared with."""
 
     mode: Mode
     reader: Reader
+    earlier: Path | None = None
+
+    @property
+    def compared(self) -> Path | None:
+        """The earlier state, where it is asked for."""
+        return self.earlier if self.mode == "return visit" else None
 
 
 def wiring_drawing(assessment: Assessment) -> Generator[float, None, bytes]:
@@ -55,7 +61,13 @@ def sheets_maker(wanted: Wanted, assessment: Assessment, beside: Beside) -> Shee
         worded = assessment if reader.style is PLAIN else assess(assessment.job)
         with numbers_as(reader.style):
             date = reader.date_words(datetime.date.today())
-            return sheets_of(wanted.mode, worded, date, beside.extras(worded), progress)
+            return sheets_of(
+                wanted.mode,
+                worded,
+                date,
+                beside.extras(worded, wanted.compared),
+                progress,
+            )
 
     return sheets
 

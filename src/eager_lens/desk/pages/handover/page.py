@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import datetime
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QTimer
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QMenu, QPlainTextEdit, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
@@ -17,7 +18,7 @@ from eager_lens.core.handover.modes import MODE_RECORDS, MODES
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.sealed.vault import ENDING, LARGEST_BYTES
 from eager_lens.core.units import count
-from eager_lens.desk.asking import PDF, Asker, FileKind, file_to_write
+from eager_lens.desk.asking import JOB_FILE, PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.handover.beside import Beside
 from eager_lens.desk.pages.handover.charges_form import ChargesForm
@@ -62,6 +63,7 @@ class HandoverPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._asker: Asker | None = None
+        self._opened = -1
         self._previewed: Assessment | None = None
         self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
         self._wait.timeout.connect(self._draw_preview)
@@ -84,15 +86,19 @@ class HandoverPage(Page):
         self.labels = button(
             "Labels …", self._labels, tip="Name, place, address, MAC address and a QR code; never a password"
         )
-        for part in (self.mode, self.paper, self.pack, self.as_folder):
+        self.earlier: Path | None = None
+        self.compare = button(
+            "Compared with …", self._ask_earlier, tip="An earlier job file: as it was handed over, or offered"
+        )
+        self.compare.hide()
+        for part in (self.mode, self.compare, self.paper, self.pack, self.as_folder):
             self.action_row.addWidget(part)
-        for words, act in (
-            ("PDF …", lambda: self._export(PDF)),
-            ("HTML …", lambda: self._export(HTML)),
-            ("XLSX …", lambda: self._export(XLSX)),
-            ("CSV …", lambda: self._export(CSV)),
-        ):
-            self.action_row.addWidget(button(words, act, "quiet", f"These sheets as {words.split()[0]} alone"))
+        formats = button("One format ▾", tip="These sheets alone")
+        menu = QMenu(formats)
+        for kind in (PDF, HTML, XLSX, CSV):
+            menu.addAction(kind.words, partial(self._export, kind))
+        formats.setMenu(menu)
+        self.action_row.addWidget(formats)
         self.action_row.addWidget(self.labels)
         self.action_row.addStretch(1)
         side = QWidget()
@@ -147,7 +153,7 @@ class HandoverPage(Page):
     def _charges_form(self) -> QVBoxLayout:
         """What the offer charges; in sight in that mode."""
         self.charges = ChargesForm(self.session)
-        self.mode.currentIndexChanged.connect(lambda _: self.charges.setVisible(self.wanted.mode == "offer"))
+        self.mode.currentIndexChanged.connect(lambda _: self._mode_selected())
         self.charges.hide()
         return column(self.charges)
 
@@ -155,7 +161,18 @@ class HandoverPage(Page):
     def wanted(self) -> Wanted:
         """For whom sheets are made, and on which paper."""
         paper = PAPERS[max(0, self.paper.currentIndex())]
-        return Wanted(MODES[max(0, self.mode.currentIndex())], system_reader()._replace(paper=paper))
+        return Wanted(MODES[max(0, self.mode.currentIndex())], system_reader()._replace(paper=paper), self.earlier)
+
+    def _mode_selected(self) -> None:
+        self.charges.setVisible(self.wanted.mode == "offer")
+        self.compare.setVisible(self.wanted.mode == "return visit")
+
+    def _ask_earlier(self) -> None:
+        path = None if self.asker is None else self.asker.open_file("An earlier state of this job", (JOB_FILE,))
+        if path is not None:
+            self.earlier = path
+            self.compare.setText(f"Compared with {path.name.removesuffix(JOB_FILE.endings[0])[:24]} …")
+            self._wait.start()
 
     def _sheets(self) -> QVBoxLayout:
         """The pages, and what is being done with them."""
@@ -186,6 +203,9 @@ class HandoverPage(Page):
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Fill the form, and draw the pages soon."""
+        if self._opened != self.session.times_opened:
+            self._opened, self.earlier = self.session.times_opened, None
+            self.compare.setText("Compared with …")
         for name, line in self._lines.items():
             if not line.hasFocus():
                 line.setText(getattr(assessment.job, name))
@@ -295,7 +315,12 @@ class HandoverPage(Page):
             own = {} if MODE_RECORDS[wanted.mode].without_addresses else beside.files()
             drawn = yield from wiring_drawing(assessment)
             plan = PackPlan(
-                wanted.mode, today, wanted.reader, stock, beside.extras(assessment), {**own, "wiring.svg": drawn}
+                wanted.mode,
+                today,
+                wanted.reader,
+                stock,
+                beside.extras(assessment, wanted.compared),
+                {**own, "wiring.svg": drawn},
             )
             files = pack_files(assessment, plan, lambda share: task.step(share * 0.9))
             if not folder:

@@ -1,0 +1,130 @@
+"""The return visit: what changed since, what that costs in days, what drifts, what wears, what is due."""
+
+import unittest
+from datetime import date
+
+from eager_lens.core.assess.assessment import assess
+from eager_lens.core.handover.visit import months_later, next_service_on, visit, visit_sheet
+from eager_lens.core.job.edits import add_cameras, remove_devices, set_fields
+from eager_lens.core.job.proof import Check
+from eager_lens.core.job.proving import record_checks
+from eager_lens.core.site_check.readings import CheckRun
+from tests.support import camera, job_with, recorder
+
+TODAY = date(2027, 11, 20)
+
+
+def run(at, **read):
+    seen = {"device": "cam-1", "address": "172.22.40.40", "login": "in", **read}
+    heard = {"address": "172.22.40.40", "firmware": "1.4", "by": ["TCP"]}
+    return CheckRun.model_validate({"at": at, "laptop": ["172.22.40.9/24"], "heard": [heard], "read": [seen]})
+
+
+class Visits(unittest.TestCase):
+    def setUp(self):
+        cameras = [camera(n, fps=12, firmware="1.2") for n in range(1, 7)]
+        self.before = assess(job_with(cameras, recorders=[recorder(drives=2, drive_tb=4)]))
+
+    def found(self, job, **more):
+        return visit(self.before, assess(job), TODAY, **more)
+
+    def test_devices_with_one_change_stand_together_with_what_it_costs(self):
+        job = set_fields([f"cam-{n}" for n in range(1, 5)], "x", fps=25).apply(self.before.job)
+        job = set_fields(["cam-6"], "x", place="Yard").apply(job)
+        frames, place = self.found(job).changes
+        self.assertEqual((frames.field, len(frames.devices)), ("Frame rate", 4))
+        was, now = frames.days
+        self.assertAlmostEqual(was, self.before.recorder("rec-1").promised_days)
+        faster = assess(set_fields(frames.devices, "x", fps=25).apply(self.before.job))
+        self.assertAlmostEqual(now, faster.recorder("rec-1").promised_days)
+        self.assertLess(now, was)
+        self.assertEqual((place.field, place.now, place.days), ("Place", "Yard", None))
+        sheet = visit_sheet(self.found(job, since=lambda ids: date(2027, 3, 2)), "as built", assess(job))
+        row = sheet.blocks[1].rows[0]
+        self.assertEqual(row[0], "Frame rate: 12 fps to 25 fps")
+        self.assertEqual(row[2], "2027-03-02")
+        self.assertRegex(row[3], r"^retention [\d.]+ to [\d.]+ days$")
+
+    def test_each_change_is_costed_alone(self):
+        job = set_fields(["cam-1"], "x", fps=25).apply(self.before.job)
+        job = set_fields(["cam-2"], "x", codec="mjpeg").apply(job)
+        costs = {one.field: one.days[1] for one in self.found(job).changes if one.days}
+        self.assertGreater(costs["Frame rate"], costs["Codec"])
+        self.assertEqual(self.found(job).changes[0].field, "Codec", "what costs most stands first")
+
+    def test_what_came_and_went(self):
+        job = remove_devices(["cam-3"], "x").apply(self.before.job)
+        job = add_cameras([{"name": "New one"}]).apply(job)
+        found = self.found(job)
+        self.assertEqual(found.removed, ("Camera 3",))
+        self.assertEqual(found.added, ("New one",))
+
+    def test_nothing_changed(self):
+        found = self.found(self.before.job)
+        self.assertEqual(found.changes, ())
+        self.assertIn("Every device is as it was", visit_sheet(found, "as built", self.before).intro)
+
+    def test_what_the_site_check_read_counts(self):
+        main = {"outcome": "opened", "codec": "h264", "width_px": 1920, "height_px": 1080, "fps": 25, "read_s": 5}
+        found = self.found(self.before.job, runs=(None, run("2027-11-19T12:00:00Z", main=main)))
+        self.assertIn("Frame rate", [one.field for one in found.changes])
+
+    def test_clocks_drift_between_two_runs(self):
+        runs = (run("2027-11-09T12:00:00Z", clock_off_s=2.0), run("2027-11-19T12:00:00Z", clock_off_s=22.0))
+        ((name, off, drift),) = self.found(self.before.job, runs=runs).clocks
+        self.assertEqual((name, off), ("Camera 1", 22.0))
+        self.assertAlmostEqual(drift, 2.0)
+        text = "\n".join(visit_sheet(self.found(self.before.job, runs=runs), "x", self.before).blocks[-1].items)
+        self.assertIn("22 s ahead, drifting 2 s a day", text)
+        self.assertIn("Firmware of Camera 1: 1.4 is on it, 1.2 is noted", text)
+
+    def test_strangers(self):
+        seen = CheckRun.model_validate(
+            {
+                "at": "2027-11-19T12:00:00Z",
+                "laptop": ["172.22.40.9/24"],
+                "arp_heard": True,
+                "heard": [{"address": "172.22.40.77", "mac_addresses": ["02:00:00:00:00:77"], "by": ["ARP"]}],
+            }
+        )
+        found = self.found(self.before.job, runs=(None, seen))
+        self.assertEqual(len(found.strangers), 1)
+
+    def test_what_is_due_and_worn(self):
+        checks = [
+            Check(device="rec-1", check="drives", outcome="passed", at="2026-11-19T10:00:00"),
+            Check(device="cam-1", check="clip", outcome="passed", at="2027-01-10T10:00:00"),
+            Check(device="cam-1", check="label", outcome="passed", at="2022-01-10T10:00:00"),
+        ]
+        job = set_fields(["cam-1"], "x", card_gb=128, card_written_tb=20).apply(
+            record_checks(checks).apply(self.before.job)
+        )
+        found = self.found(job)
+        self.assertEqual(found.due, (("Recorder 1", "Drives healthy", "2026-11-19"),))
+        self.assertEqual(found.next_service, date(2028, 1, 10))
+        self.assertEqual(len(found.wear), 2, "five years of drives, and the card")
+
+    def test_months(self):
+        self.assertEqual(months_later(date(2027, 1, 31), 1), date(2027, 2, 28))
+        self.assertEqual(months_later(date(2027, 12, 15), 12), date(2028, 12, 15))
+        self.assertIsNone(next_service_on(self.before.job))
+
+    def test_it_fits_one_page(self):
+        import pypdfium2
+
+        from eager_lens.core.exchange.pdf import handover_pdf
+        from eager_lens.core.handover.modes import Extras, sheets_of
+
+        job = self.before.job
+        for n in range(1, 7):
+            job = set_fields(
+                [f"cam-{n}"], "x", fps=13 + n, place=f"Place {n}", power_w=9 + n, mount_height_m=2 + n
+            ).apply(job)
+        now = assess(job)
+        sheet = visit_sheet(self.found(job), "as built", now)
+        pdf = handover_pdf(sheets_of("return visit", now, "20 November 2027", Extras(visit=sheet)))
+        self.assertEqual(len(pypdfium2.PdfDocument(pdf)), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()
