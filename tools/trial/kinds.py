@@ -35,7 +35,9 @@ from eager_lens.core.field_sheet.merging import merged_edit, merging
 from eager_lens.core.field_sheet.saved import photo_bytes, read_field_file
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.file import ENDING, job_text, read_job
+from eager_lens.core.job.firm import FirmLists, firm_text, read_firm, take_lists
 from eager_lens.core.job.model import Job
+from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.proving import set_mounting_list
 from eager_lens.core.runbook.mounting import list_from_text, list_text, mounted_devices, steps_on, usual_steps
 from eager_lens.core.scan.scan_list import scan_list
@@ -537,6 +539,16 @@ def _read_mounting_list(path: Path) -> object:
     return [steps_on(device, assessment) for device in mounted_devices(assessment.job)[:3]]
 
 
+def _firms(folder: Path) -> list[bytes]:
+    price = PartPrice(what="Network cable", price=0.5)
+    lists = FirmLists(make_profiles=demo_job().make_profiles[:2], mounting_list=usual_steps()[:3], prices=(price,))
+    return [firm_text(lists).encode()]
+
+
+def _read_firm(path: Path) -> object:
+    return job_text(take_lists(read_firm(path)).apply(demo_job()))
+
+
 KINDS: tuple[Kind, ...] = (
     Kind("job files", ENDING, 22, _jobs, _read_job, spoil_json),
     Kind("calculator inputs", ".json", 24, _calculations, _calculate, spoil_json),
@@ -559,4 +571,5 @@ KINDS: tuple[Kind, ...] = (
     Kind("event logs", ".jsonl", 4, _logs, _read_log, spoil_lines),
     Kind("field sheets", ".json", 5, _field_files, _read_field_file, spoil_json),
     Kind("mounting lists", ".json", 2, _mounting_lists, _read_mounting_list, spoil_json),
+    Kind("firms' lists", ".json", 2, _firms, _read_firm, spoil_json),
 )

@@ -37,8 +37,12 @@ def read_whole(path: Path, most_bytes: int, what: str, doing: str = "Reading") -
     try:
         # A pipe that nobody writes to would wait for ever, so it is looked at before anything is read.
         with os.fdopen(os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC), "rb") as file:
-            _require_plain(os.fstat(file.fileno()), path, doing)
-            data = file.read(most_bytes + 1)
+            status = os.fstat(file.fileno())
+            _require_plain(status, path, doing)
+            # Room is made for as much as is asked for, so no more is asked for than there is.
+            data = file.read(min(status.st_size, most_bytes) + 1)
+            if len(data) == status.st_size + 1:
+                data += file.read(most_bytes + 1 - len(data))  # it grew while it was read
     except OSError as error:
         raise FileTrouble(advice_for(error, path, doing)) from error
     if len(data) > most_bytes:

@@ -181,7 +181,7 @@ class Views:
             "schedule-year": self.schedule_year,
             "motion": at("motion", "cam-14"),
             "motion-try": self.motion_try,
-            "proof": at("proof"),
+            "proof": at("proof", "cam-2"),
             "handover": at("handover"),
             "bench-rehearsal": self.bench_rehearsal,
             "bench-site-check": self.site_check,

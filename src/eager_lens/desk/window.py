@@ -19,7 +19,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QMessageBox,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -36,6 +35,7 @@ from eager_lens.desk.background import painted_first, stop_tasks_of
 from eager_lens.desk.camera_lists import CameraLists
 from eager_lens.desk.commands import Commands
 from eager_lens.desk.enquiries import enquiry_view, save_offer
+from eager_lens.desk.firm import Firm
 from eager_lens.desk.job_files import JobFiles
 from eager_lens.desk.pages import make_page
 from eager_lens.desk.panels.header import Header
@@ -86,6 +86,7 @@ class Window(QWidget):
         self.pages: dict[Stage, Page] = {}
         self.lists = CameraLists(session, self.asker, self, self._show_list, lambda: self.go(self.stage))
         self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
+        self.firm = Firm(session, self.asker)
         self.commands = Commands(session, self, self._handlers())
         self._make_shortcuts()
         self._build()
@@ -116,12 +117,9 @@ class Window(QWidget):
         self.notices = NoticeBar(whole)
         middle = row(self.rail, whole, self.side, spacing=0)
         middle.setStretch(1, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addWidget(self.header)
-        layout.addLayout(middle, 1)
-        layout.addWidget(self.readout)
+        layout = column(self.header, middle, self.readout, spacing=0)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
         return {
@@ -133,6 +131,7 @@ class Window(QWidget):
             "save": self.files.save,
             "save-as": self.files.save_as,
             "save-template": self.templates.save,
+            **self.firm.handlers(),
             "import": self.lists.ask,
             "paste-list": lambda: self.lists.paste(QGuiApplication.clipboard().text()),
             "start": self.ask_start,
@@ -327,7 +326,7 @@ class Window(QWidget):
     def new_job(self) -> None:
         """Begin with nothing."""
         if self.files.may_leave():
-            self.session.start_job(new_job())
+            self.session.start_job(self.firm.begun(new_job()))
             self.go("wiring")
 
     def _ask_enquiry(self) -> None:
@@ -385,7 +384,7 @@ class Window(QWidget):
     def _show_list(self, view: QWidget) -> None:
         """Put the view of a camera list into sight, over a new job if none is open."""
         if not self.session.is_open:
-            self.session.start_job(new_job())
+            self.session.start_job(self.firm.begun(new_job()))
             self.go("wiring")
         self._show_in_place(view)
 

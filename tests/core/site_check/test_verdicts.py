@@ -318,4 +318,4 @@ class OnPaper(unittest.TestCase):
         self.assertEqual(len(table.rows), 3)
         self.assertTrue(table.rows[0][2].startswith("Warning: It runs at"))
         whole = sheets_of("as built", assess(job_of()), "2 March 2026", Extras((sheet,)))
-        self.assertEqual([one.title for one in whole.sheets][-2:], ["Site check", "Cautions"])
+        self.assertEqual([one.title for one in whole.sheets][-3:], ["Site check", "Cautions", "Handed over"])

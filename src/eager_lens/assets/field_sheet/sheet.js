@@ -1,10 +1,11 @@
 "use strict";
 // What was made on the laptop, and what is filled in here. Nothing leaves the telephone but the file that somebody saves.
 const sheet = JSON.parse(document.getElementById("sheet").textContent);
-// What many devices share stands in it once.
+// What many devices share stands in it once, and devices name it by its place.
 for (const device of sheet.devices) {
-  device.tests = device.tests.map(([id, planned, low, high]) => ({ id, planned, low, high, ...sheet.tests[id] }));
-  device.steps = device.steps.map((id) => ({ key: `${device.id}/${id}`, ...sheet.steps[id], ...(device.own && device.own[id] ? { text: device.own[id] } : {}) }));
+  const plans = device.plans.map((at) => sheet.plans[at]);
+  device.tests = sheet.test_sets[device.tests].map((id, at) => ({ id, planned: plans[at][0], low: plans[at][1], high: plans[at][2], ...sheet.tests[id] }));
+  device.steps = sheet.step_sets[device.steps].map((id) => ({ key: `${device.id}/${id}`, ...sheet.steps[id], ...(device.own && device.own[id] ? { text: device.own[id] } : {}) }));
 }
 const PHOTO_SIDE_PX = 1600, PHOTO_QUALITY = 0.8;
 const store = "eager-lens-field-sheet-" + sheet.id;

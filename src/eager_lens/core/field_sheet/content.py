@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import secrets
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from eager_lens.assets import asset
@@ -15,7 +15,7 @@ from eager_lens.core.field_sheet.saved import FORMAT, VERSION
 from eager_lens.core.job.model import Camera, Device
 from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.reference.acceptance import SITE, AcceptanceTest
-from eager_lens.core.runbook.mounting import steps_with
+from eager_lens.core.runbook.mounting import DeviceStep, steps_with
 
 JOINT = " · "
 
@@ -41,75 +41,84 @@ def _part(name: str) -> str:
     return asset("field_sheet", name).read_text("utf-8")
 
 
+class _Shared:
+    """What many devices share, so that it stands on the sheet once: each thing is known by its place in a list."""
+
+    def __init__(self) -> None:
+        self.things: list[Any] = []
+        self._places: dict[Any, int] = {}
+
+    def place_of(self, thing: tuple[Any, ...]) -> int:
+        """The place of a thing, put behind the others where it is new."""
+        at = self._places.setdefault(thing, len(self.things))
+        if at == len(self.things):
+            self.things.append(thing)
+        return at
+
+
+class _Sheet:
+    """A sheet while it is filled: rows of devices, and what they share."""
+
+    def __init__(self, assessment: Assessment) -> None:
+        self.assessment = assessment
+        self.tests: dict[str, Any] = {}
+        self.steps: dict[str, Any] = {}
+        self.test_sets, self.step_sets, self.plans = _Shared(), _Shared(), _Shared()
+        self.rows: list[dict[str, Any]] = []
+
+    def add(self, row: dict[str, Any], tests: tuple[AcceptanceTest, ...], steps: Sequence[DeviceStep] = ()) -> None:
+        """Put a device on it: its tests with their plans, its steps, and those that read otherwise on it."""
+        for test in tests:
+            self.tests.setdefault(
+                test.id, {name: getattr(test, name) for name in ("label", "how", "value", "unit", "caution")}
+            )
+        plans = [planned(test, row["id"], self.assessment) for test in tests]
+        own = {}
+        for one in steps:
+            words = {"stage": one.step.stage, "text": one.text, "caution": one.step.caution}
+            if self.steps.setdefault(one.step.id, words)["text"] != one.text:
+                own[one.step.id] = one.text
+        row["tests"] = self.test_sets.place_of(tuple(test.id for test in tests))
+        row["plans"] = [self.plans.place_of((plan.words, plan.low, plan.high)) for plan in plans]
+        row["steps"] = self.step_sets.place_of(tuple(one.step.id for one in steps))
+        if own:
+            row["own"] = own
+        self.rows.append(row)
+
+
 def sheet_data(assessment: Assessment, made_at: str, only: Collection[str], sheet_id: str) -> dict[str, Any]:
     """What the sheet holds, as plain values. ``base`` is the state that it was made from: against it the job's later changes
     are known when what was filled in comes back."""
     job, facts = assessment.job, assessment.facts
     ticks = {tick.step: tick for tick in job.mounting}
-    tests: dict[str, Any] = {}
-    steps: dict[str, Any] = {}
-    rows = []
+    sheet = _Sheet(assessment)
     # Cameras first: there are most of them, and each is stood before.
     devices = sorted(facts.devices, key=lambda device: not isinstance(device, Camera))
     for device in devices:
         if not only or device.id in only:
-            row = _device_row(device, assessment, tests)
-            own: dict[str, str] = {}
-            for one in steps_with(device, assessment, ticks):
-                kept = steps.setdefault(
-                    one.step.id, {"stage": one.step.stage, "text": one.text, "caution": one.step.caution}
-                )
-                if kept["text"] != one.text:
-                    own[one.step.id] = one.text
-                row["steps"].append(one.step.id)
-            if own:
-                row["own"] = own
-            rows.append(row)
+            sheet.add(_device_row(device), tests_on(facts, device), steps_with(device, assessment, ticks))
     if not only or SITE in only:
-        whole = [_test_row(test, SITE, assessment, tests) for test in site_tests(facts)]
-        rows.append(
-            {
-                "id": SITE,
-                "name": "Whole site",
-                "place": job.site,
-                "address": "",
-                "facts": "",
-                "steps": [],
-                "tests": whole,
-            }
-        )
-    shown = {row["id"] for row in rows}
+        whole = {"id": SITE, "name": "Whole site", "place": job.site, "address": "", "facts": ""}
+        sheet.add(whole, site_tests(facts))
     return {
         "format": FORMAT,
         "version": VERSION,
         "id": sheet_id,
         "job": job.name,
         "made_at": made_at,
-        "tests": tests,
-        "steps": steps,
-        "devices": rows,
-        "base": base_of(assessment, shown),
+        "tests": sheet.tests,
+        "steps": sheet.steps,
+        "test_sets": sheet.test_sets.things,
+        "step_sets": sheet.step_sets.things,
+        "plans": sheet.plans.things,
+        "devices": sheet.rows,
+        "base": base_of(assessment, {row["id"] for row in sheet.rows}),
     }
 
 
-def _device_row(device: Device, assessment: Assessment, tests: dict[str, Any]) -> dict[str, Any]:
-    facts = assessment.facts
-    label = JOINT.join(part for part in (device.make, device.address, device.mac_address, device.serial) if part)
-    return {
-        "id": device.id,
-        "name": device.name,
-        "place": device.place,
-        "address": device.address,
-        "facts": label,
-        "tests": [_test_row(test, device.id, assessment, tests) for test in tests_on(facts, device)],
-        "steps": [],
-    }
-
-
-def _test_row(test: AcceptanceTest, device_id: str, assessment: Assessment, tests: dict[str, Any]) -> list[Any]:
-    tests.setdefault(test.id, {name: getattr(test, name) for name in ("label", "how", "value", "unit", "caution")})
-    plan = planned(test, device_id, assessment)
-    return [test.id, plan.words, plan.low, plan.high]
+def _device_row(device: Device) -> dict[str, Any]:
+    facts = JOINT.join(part for part in (device.make, device.address, device.mac_address, device.serial) if part)
+    return {"id": device.id, "name": device.name, "place": device.place, "address": device.address, "facts": facts}
 
 
 def base_of(assessment: Assessment, shown: Collection[str]) -> dict[str, Any]:

@@ -67,7 +67,8 @@ def pack_files(
         files[f"{stem}.html"] = handover_html(sheets, reader.paper).encode()
     step(0.75)
     tables = handover_tables(sheets)
-    files[f"{stem}.xlsx"] = xlsx_bytes(tables, lambda share: step(0.75 + 0.1 * share))
+    if tables:
+        files[f"{stem}.xlsx"] = xlsx_bytes(tables, lambda share: step(0.75 + 0.1 * share))
     for table in tables:
         files[f"tables/{file_name(table.name, '.csv')}"] = csv_bytes(table)
     step(0.88)

@@ -38,7 +38,7 @@ DRIVE_YEARS = 5.0
 WORN_SHARE = 0.8
 
 
-class Change(NamedTuple):
+class FieldChange(NamedTuple):
     """A field that is another on some devices.
 
     Attributes:
@@ -56,7 +56,7 @@ class Change(NamedTuple):
     since: date | None = None
 
 
-class Visit(NamedTuple):
+class VisitFound(NamedTuple):
     """What a comparison found.
 
     Attributes:
@@ -66,7 +66,7 @@ class Visit(NamedTuple):
             due again, with when they were made last. next_service: the date.
     """
 
-    changes: tuple[Change, ...]
+    changes: tuple[FieldChange, ...]
     added: tuple[str, ...]
     removed: tuple[str, ...]
     days: tuple[tuple[str, float | None, float | None], ...]
@@ -98,7 +98,7 @@ def visit(
     today: date,
     runs: tuple[CheckRun | None, CheckRun | None] = (None, None),
     since: Since = lambda ids: None,
-) -> Visit:
+) -> VisitFound:
     """Compare two states.
 
     Args:
@@ -117,7 +117,7 @@ def visit(
         if recorder.id in before.facts.recorders
     ]
     began = handed_over_on(now.job)
-    return Visit(
+    return VisitFound(
         tuple(dated),
         tuple(device.name for key, device in new.items() if key not in old),
         tuple(device.name for key, device in old.items() if key not in new),
@@ -145,7 +145,7 @@ def _fields_of(device: Device) -> tuple[DeviceField, ...]:
     )
 
 
-def _changes(before: Job, now: Job) -> Iterator[Change]:
+def _changes(before: Job, now: Job) -> Iterator[FieldChange]:
     """Fields that differ, devices with the same change together."""
     old = _devices(before)
     groups: dict[tuple[str, str, str], dict[str, dict[str, Any]]] = {}
@@ -163,10 +163,10 @@ def _changes(before: Job, now: Job) -> Iterator[Change]:
                 value = {field.id: getattr(device, field.id)} if hasattr(device, field.id) else {}
                 groups.setdefault(key, {})[device.id] = value
     for (heading, was, is_now), values in groups.items():
-        yield Change(heading, was, is_now, tuple(values), values)
+        yield FieldChange(heading, was, is_now, tuple(values), values)
 
 
-def _costed(before: Assessment, change: Change) -> Change:
+def _costed(before: Assessment, change: FieldChange) -> FieldChange:
     """A change with what it alone costs in days, from the earlier state."""
     values = {device: fields for device, fields in change.values.items() if fields}
     if not values:
@@ -265,7 +265,7 @@ def _due(job: Job, today: date) -> Iterator[tuple[str, str, str]]:
 MOST_ROWS = 14
 
 
-def visit_sheet(found: Visit, earlier: str, now: Assessment) -> Sheet:
+def visit_sheet(found: VisitFound, earlier: str, now: Assessment) -> Sheet:
     """The visit on one page. ``earlier``: what the job is compared with, in words."""
     names = now.facts.name
     rows = [_change_row(one, names) for one in found.changes]
@@ -301,13 +301,13 @@ def _days(days: float | None) -> str:
     return "no limit" if days is None else figure(days)
 
 
-def _change_row(one: Change, name: Callable[[str], str]) -> tuple[str, str, str, str]:
+def _change_row(one: FieldChange, name: Callable[[str], str]) -> tuple[str, str, str, str]:
     where = f"{count(len(one.devices), 'device')}: {names_listed([name(device) for device in one.devices], 3)}"
     cost = "" if one.days is None else f"retention {figure(one.days[0], 2)} to {figure(one.days[1], 2)} days"
     return (f"{one.field}: {one.before} to {one.now}", where, one.since.isoformat() if one.since else "", cost)
 
 
-def _lines(found: Visit) -> Iterable[str]:
+def _lines(found: VisitFound) -> Iterable[str]:
     if found.added:
         yield f"New in the job: {names_listed(list(found.added), 6)}. Prove them."
     if found.removed:

@@ -1,0 +1,133 @@
+"""A firm's own lists: make profiles, the mounting list, prices and rates, label stock. They stand outside jobs, and go from
+colleague to colleague as one file."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+from pydantic import Field
+
+from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
+from eager_lens.core.files import read_whole, write_whole
+from eager_lens.core.job.edits import Edit, with_parts
+from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.model import DriveOffer, Job
+from eager_lens.core.job.prices import Charges, PartPrice
+from eager_lens.core.job.proof import MountingStep
+from eager_lens.core.units import count
+from eager_lens.core.validation import Plain, parse_json, read_as
+
+FORMAT, VERSION = "eager-lens-firm", 1
+ENDING = ".firm.json"
+LARGEST_BYTES = 16 * 2**20
+
+
+class FirmLists(Plain):
+    """The lists. What is empty says nothing: a job keeps its own then."""
+
+    format: str = FORMAT
+    version: int = VERSION
+    make_profiles: Annotated[tuple[MakeProfile, ...], Field(max_length=200)] = ()
+    mounting_list: Annotated[tuple[MountingStep, ...], Field(max_length=500)] = ()
+    prices: Annotated[tuple[PartPrice, ...], Field(max_length=5000)] = ()
+    drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
+    charges: Charges = Charges()
+
+    @property
+    def words(self) -> str:
+        """What is in them."""
+        parts = (
+            (len(self.make_profiles), "make profile"),
+            (len(self.mounting_list), "mounting step"),
+            (len(self.prices), "price"),
+            (len(self.drive_offers), "drive"),
+        )
+        told = [count(many, what) for many, what in parts if many]
+        if self.charges != Charges():
+            told.append("rates")
+        return ", ".join(told) or "nothing"
+
+
+def lists_of(job: Job) -> FirmLists:
+    """The lists that a job goes by."""
+    return FirmLists(
+        make_profiles=job.make_profiles,
+        mounting_list=job.mounting_list,
+        prices=job.prices,
+        drive_offers=job.drive_offers,
+        charges=job.charges,
+    )
+
+
+def joined(mine: FirmLists, theirs: FirmLists) -> FirmLists:
+    """Two firms' lists made one: of makes, prices and drives each by its name, theirs where both have one; their mounting
+    list and rates where they have them."""
+    makes = {one.make.casefold(): one for one in (*mine.make_profiles, *theirs.make_profiles)}
+    prices = {one.what.casefold(): one for one in (*mine.prices, *theirs.prices)}
+    drives = {one.name.casefold(): one for one in (*mine.drive_offers, *theirs.drive_offers)}
+    return FirmLists(
+        make_profiles=tuple(makes.values()),
+        mounting_list=theirs.mounting_list or mine.mounting_list,
+        prices=tuple(prices.values()),
+        drive_offers=tuple(drives.values()),
+        charges=theirs.charges if theirs.charges != Charges() else mine.charges,
+    )
+
+
+def take_lists(firm: FirmLists) -> Edit:
+    """Have a job go by a firm's lists; what these say nothing of stays."""
+
+    def apply(job: Job) -> Job:
+        now = joined(lists_of(job), firm)
+        return with_parts(
+            job, **{name: getattr(now, name) for name in FirmLists.model_fields if name not in ("format", "version")}
+        )
+
+    return Edit(f"Take the firm's lists: {firm.words}", apply)
+
+
+def firm_text(firm: FirmLists) -> str:
+    """The lists as a file."""
+    return json.dumps(firm.model_dump(mode="json"), ensure_ascii=False, indent=1) + "\n"
+
+
+def firm_from_text(text: str) -> FirmLists:
+    """Lists out of a file.
+
+    Raises:
+        RefusedInput: naming what is wrong with it.
+    """
+    parsed = parse_json(text, clean=True)
+    if not isinstance(parsed, dict) or parsed.get("format") != FORMAT:
+        raise RefusedInput("format", f"it is no file of a firm's lists; one that ends in {ENDING} is wanted")
+    if parsed.get("version") != VERSION:
+        raise RefusedInput(
+            "version", f"it is of version {parsed.get('version')!r}; this program reads version {VERSION}"
+        )
+    return read_as(FirmLists, parsed)
+
+
+def read_firm(path: Path) -> FirmLists:
+    """The lists in a file; empty ones where there is none.
+
+    Raises:
+        FileTrouble, RefusedInput: when it cannot be read.
+    """
+    if not path.exists():
+        return FirmLists()
+    return firm_from_text(read_whole(path, LARGEST_BYTES, "file of a firm's lists").decode("utf-8", "replace"))
+
+
+def write_firm(path: Path, firm: FirmLists) -> None:
+    """Keep lists.
+
+    Raises:
+        FileTrouble: when they cannot be written; what was there stays.
+    """
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(path, firm_text(firm).encode())
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Writing")) from error

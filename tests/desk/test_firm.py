@@ -1,0 +1,45 @@
+"""The firm's lists in the window: kept, begun with, exported and imported."""
+
+from eager_lens.core.job.edits import set_charges
+from eager_lens.core.job.firm import FirmLists, read_firm
+from eager_lens.core.job.prices import Charges
+from tests.desk.base import WindowCase
+from tests.support import camera, job_with
+
+
+class FirmsLists(WindowCase):
+    def test_kept_from_one_job_and_begun_with_in_the_next(self):
+        self.open_job(job_with([camera(1)]))
+        self.window.run("firm-keep")
+        self.assertIn("no lists of its own", self.last_notice())
+        self.session.apply(set_charges("Set the rate", rate_per_h=60, currency="EUR"))
+        self.window.run("firm-keep")
+        self.assertIn("Kept as the firm's: rates", self.last_notice())
+        self.asker.answers = [1]
+        self.window.run("new")
+        self.assertEqual(self.session.job.charges.rate_per_h, 60)
+
+    def test_to_a_colleague_and_back(self):
+        self.open_job(job_with([camera(1)]))
+        self.window.run("firm-take")
+        self.assertIn("no lists on this computer yet", self.last_notice())
+        prices = '"prices": [{"what": "Plug", "price": 0.2}]'
+        theirs = self.write("theirs.firm.json", '{"format": "eager-lens-firm", "version": 1, ' + prices + "}")
+        out = self.folder / "out.firm.json"
+        self.asker.files = [theirs, out]
+        self.window.run("firm-import")
+        self.window.run("firm-export")
+        self.assertEqual(read_firm(out).prices[0].what, "Plug")
+        self.window.run("firm-take")
+        self.assertEqual(self.session.job.prices[0].price, 0.2)
+        self.session.undo()
+        self.assertEqual(self.session.job.prices, ())
+
+    def test_a_broken_file_is_told_and_costs_nothing(self):
+        self.open_job(job_with([camera(1)]))
+        self.asker.files = [self.write("x.json", "{}")]
+        self.window.run("firm-import")
+        self.assertIn("no file of a firm", self.last_notice())
+        self.assertEqual(read_firm(self.session.config_folder / "firm-lists.json"), FirmLists())
+        self.write("firm-lists.json", "{")
+        self.assertEqual(self.session.job.charges, Charges())
