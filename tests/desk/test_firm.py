@@ -1,7 +1,8 @@
 """The firm's lists in the window: kept, begun with, exported and imported."""
 
 from eager_lens.core.job.edits import set_charges
-from eager_lens.core.job.firm import FirmLists, read_firm
+from eager_lens.core.job.firm import FirmLists, read_firm, write_firm
+from eager_lens.core.job.label_stock import STOCKS
 from eager_lens.core.job.prices import Charges
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with
@@ -34,6 +35,26 @@ class FirmsLists(WindowCase):
         self.assertEqual(self.session.job.prices[0].price, 0.2)
         self.session.undo()
         self.assertEqual(self.session.job.prices, ())
+
+    def test_templates_and_label_stock_go_along(self):
+        self.open_job(job_with([camera(1)], name="Small shop"))
+        self.window.run("save-template")
+        out = self.folder / "out.firm.json"
+        self.asker.files = [out]
+        self.window.run("firm-export")
+        firm = read_firm(out)
+        self.assertEqual([one.name for one in firm.templates], ["Small shop"])
+        (template,) = self.window.templates.paths()
+        template.unlink()
+        own = STOCKS[0].model_copy(update={"name": "Our own"})
+        write_firm(out, firm.model_copy(update={"label_stocks": (own,)}))
+        self.asker.files = [out]
+        self.window.run("firm-import")
+        self.assertEqual(len(self.window.templates.paths()), 1)
+        self.window.go("handover")
+        page = self.window.pages["handover"]
+        page.fill_label_menu()
+        self.assertEqual(page._label_menu.actions()[0].text(), "Our own")
 
     def test_a_broken_file_is_told_and_costs_nothing(self):
         self.open_job(job_with([camera(1)]))

@@ -417,7 +417,10 @@ class Packs(WindowCase):
         page = self.open_demo("handover")
         path = self.folder / "labels.pdf"
         self.asker.files = [path]
-        self.click(page.labels)
+        page.fill_label_menu()
+        names = [act.text() for act in page._label_menu.actions()]
+        self.assertIn("A4, 24 of 70 × 37 mm", names)
+        page._label_menu.actions()[names.index("A4, 24 of 70 × 37 mm")].trigger()
         self.until(path.exists)
         self.assertEqual(len(pypdfium2.PdfDocument(path)), 2)
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 
+from eager_lens.core.clip.drawn import Drawn, write_clip
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.event_log.log_file import append, log_beside
 from eager_lens.core.event_log.verify import entries_of, verify
@@ -21,6 +22,7 @@ from tests.desk.base import WindowCase
 from tests.support import camera, demo_job, job_with, recorder
 
 SPACE = Qt.Key.Key_Space
+SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)
 
 
 class ProofCase(WindowCase):
@@ -142,6 +144,21 @@ class AcceptanceTests(ProofCase):
         self.assertEqual((check.check, check.how, check.outcome), ("density", "picture", "passed"))
         self.assertIn("2 m, on east.png", check.value)
         self.assertFalse(shown.isVisible())
+
+    def test_a_clip_proves_the_stream_and_that_it_was_found(self):
+        clip = write_clip(self.folder / "hall.mp4", SMALL, begun="2026-11-20T14:02:00Z")
+        for label, test_id, outcome, words in (
+            ("Stream", "stream", "failed", f"{SMALL.width_px} × {SMALL.height_px}"),
+            ("Clip found", "clip", "passed", "begins 2026-11-20 14:02:00"),
+        ):
+            self.select(label)
+            self.tests.asker.files = [clip]
+            self.click(self.tests.clip)
+            self.until(lambda: not self.tests.busy.is_running)
+            check = self.session.job.checks[-1]
+            self.assertEqual((check.check, check.outcome, check.how), (test_id, outcome, "clip"))
+            self.assertIn(words, check.value)
+            self.assertIn("hall.mp4", check.value)
 
     def test_a_picture_that_is_cut_or_broken_is_told(self):
         self.select("Pixel density")

@@ -6,14 +6,27 @@ from collections.abc import Callable
 from pathlib import Path
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.job.firm import ENDING, FirmLists, firm_text, joined, lists_of, read_firm, take_lists, write_firm
+from eager_lens.core.files import file_name
+from eager_lens.core.job.file import ENDING as JOB_ENDING
+from eager_lens.core.job.file import read_job, write_job
+from eager_lens.core.job.firm import (
+    ENDING,
+    FIRM_LISTS,
+    FirmLists,
+    firm_text,
+    joined,
+    lists_of,
+    read_firm,
+    take_lists,
+    write_firm,
+)
 from eager_lens.core.job.model import Job
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.session import Session
+from eager_lens.desk.templates import FOLDER as TEMPLATES
 from eager_lens.desk.writing import export
 
 FIRM_FILE = FileKind("A firm's lists", (ENDING, ".json"))
-NAME = "firm-lists.json"
 
 
 class Firm:
@@ -21,7 +34,8 @@ class Firm:
 
     def __init__(self, session: Session, asker: Asker) -> None:
         self._session, self._asker = session, asker
-        self._path = session.config_folder / NAME
+        self._path = session.config_folder / FIRM_LISTS
+        self._folder = session.config_folder / TEMPLATES
 
     def keep(self) -> None:
         """Keep the job's lists as the firm's, beside those that are kept already."""
@@ -56,7 +70,7 @@ class Firm:
         """Write the firm's lists as one file."""
 
         def act() -> None:
-            firm = read_firm(self._path)
+            firm = joined(read_firm(self._path), FirmLists(templates=self._templates()))
             path = file_to_write(self._asker, "Export the firm's lists", FIRM_FILE, Path.home() / f"firm{ENDING}")
             if path is not None:
                 export(self._session, path, firm_text(firm).encode())
@@ -71,12 +85,20 @@ class Firm:
 
         def act() -> None:
             theirs = read_firm(path)
-            write_firm(self._path, joined(read_firm(self._path), theirs))
+            for template in theirs.templates:
+                target = self._folder / file_name(template.name, JOB_ENDING)
+                if not target.exists():  # one of that name here stays
+                    target.parent.mkdir(parents=True, exist_ok=True)
+                    write_job(target, template, None)
+            write_firm(self._path, joined(read_firm(self._path), theirs.model_copy(update={"templates": ()})))
             self._session.notice(
                 f"Taken in from {path.name}: {theirs.words}. Take them into a job by “Use the firm's lists”."
             )
 
         self._told(act)
+
+    def _templates(self) -> tuple[Job, ...]:
+        return tuple(read_job(path).job for path in sorted(self._folder.glob(f"*{JOB_ENDING}")))
 
     def begun(self, job: Job) -> Job:
         """A new job, with the firm's lists where there are any that can be read."""

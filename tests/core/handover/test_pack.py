@@ -18,12 +18,13 @@ from eager_lens.core.exchange.price_list import part_prices
 from eager_lens.core.exchange.reader import reader_of
 from eager_lens.core.exchange.sheets import Bullets, SheetTable
 from eager_lens.core.exchange.table_in import RawTable
-from eager_lens.core.handover.labels import STOCKS, labels_of, labels_pdf
+from eager_lens.core.handover.labels import labels_of, labels_pdf
 from eager_lens.core.handover.modes import MODES, Extras, sheets_of
 from eager_lens.core.handover.pack import SUMS, PackPlan, pack_files, zipped
 from eager_lens.core.handover.proof_sheets import LogState
 from eager_lens.core.handover.sums import hours_of, price_of, sums_of, sums_sheets
 from eager_lens.core.job.edits import set_charges, set_fields, set_price, set_prices
+from eager_lens.core.job.label_stock import STOCKS
 from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import open_snag, record_checks

@@ -5,14 +5,14 @@ from __future__ import annotations
 import os
 from datetime import date
 from functools import lru_cache
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 from babel import Locale, UnknownLocaleError
 from babel.dates import format_date
 
+from eager_lens.core.job.label_stock import Paper as Paper
 from eager_lens.core.units import PLAIN, NumberStyle
 
-Paper = Literal["A4", "Letter"]
 PAPERS: tuple[Paper, ...] = ("A4", "Letter")
 
 LETTER = frozenset(["BZ", "CA", "CL", "CO", "CR", "GT", "MX", "NI", "PA", "PH", "PR", "SV", "US", "VE"])

@@ -17,10 +17,11 @@ from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.reader import Reader
 from eager_lens.core.exchange.table_out import csv_bytes, job_tables, parts_table, xlsx_bytes
 from eager_lens.core.files import file_name
-from eager_lens.core.handover.labels import STOCKS, LabelStock, labels_of, labels_pdf
+from eager_lens.core.handover.labels import labels_of, labels_pdf
 from eager_lens.core.handover.modes import MODE_RECORDS, Extras, Mode, sheets_of
 from eager_lens.core.handover.plan_sheets import handover_tables
 from eager_lens.core.job.file import job_text
+from eager_lens.core.job.label_stock import STOCKS, LabelStock
 from eager_lens.core.units import PLAIN, numbers_as
 
 SUMS = "SHA256SUMS"

@@ -1,5 +1,5 @@
-"""A firm's own lists: make profiles, the mounting list, prices and rates, label stock. They stand outside jobs, and go from
-colleague to colleague as one file."""
+"""A firm's own lists: make profiles, the mounting list, prices and rates, label stock, templates. They stand outside jobs, and go
+from colleague to colleague as one file."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from pydantic import Field
 from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
 from eager_lens.core.files import read_whole, write_whole
 from eager_lens.core.job.edits import Edit, with_parts
+from eager_lens.core.job.label_stock import LabelStock
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import DriveOffer, Job
 from eager_lens.core.job.prices import Charges, PartPrice
@@ -21,7 +22,12 @@ from eager_lens.core.validation import Plain, parse_json, read_as
 
 FORMAT, VERSION = "eager-lens-firm", 1
 ENDING = ".firm.json"
-LARGEST_BYTES = 16 * 2**20
+LARGEST_BYTES = 64 * 2**20
+FIRM_LISTS = "firm-lists.json"
+"""The file of this computer, in the folder of preferences."""
+
+IN_JOBS = ("make_profiles", "mounting_list", "prices", "drive_offers", "charges")
+"""Those that a job goes by; the others stand outside it."""
 
 
 class FirmLists(Plain):
@@ -34,6 +40,8 @@ class FirmLists(Plain):
     prices: Annotated[tuple[PartPrice, ...], Field(max_length=5000)] = ()
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
     charges: Charges = Charges()
+    label_stocks: Annotated[tuple[LabelStock, ...], Field(max_length=100)] = ()
+    templates: Annotated[tuple[Job, ...], Field(max_length=50)] = ()
 
     @property
     def words(self) -> str:
@@ -43,6 +51,8 @@ class FirmLists(Plain):
             (len(self.mounting_list), "mounting step"),
             (len(self.prices), "price"),
             (len(self.drive_offers), "drive"),
+            (len(self.label_stocks), "label stock"),
+            (len(self.templates), "template"),
         )
         told = [count(many, what) for many, what in parts if many]
         if self.charges != Charges():
@@ -73,6 +83,8 @@ def joined(mine: FirmLists, theirs: FirmLists) -> FirmLists:
         prices=tuple(prices.values()),
         drive_offers=tuple(drives.values()),
         charges=theirs.charges if theirs.charges != Charges() else mine.charges,
+        label_stocks=tuple({one.name.casefold(): one for one in (*mine.label_stocks, *theirs.label_stocks)}.values()),
+        templates=tuple({one.name.casefold(): one for one in (*mine.templates, *theirs.templates)}.values()),
     )
 
 
@@ -81,9 +93,7 @@ def take_lists(firm: FirmLists) -> Edit:
 
     def apply(job: Job) -> Job:
         now = joined(lists_of(job), firm)
-        return with_parts(
-            job, **{name: getattr(now, name) for name in FirmLists.model_fields if name not in ("format", "version")}
-        )
+        return with_parts(job, **{name: getattr(now, name) for name in IN_JOBS})
 
     return Edit(f"Take the firm's lists: {firm.words}", apply)
 

@@ -16,6 +16,8 @@ from eager_lens.core.exchange.reader import PAPERS, system_reader
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
 from eager_lens.core.handover.modes import MODE_RECORDS, MODES
 from eager_lens.core.job.edits import set_job
+from eager_lens.core.job.firm import FIRM_LISTS, read_firm
+from eager_lens.core.job.label_stock import STOCKS, LabelStock
 from eager_lens.core.sealed.vault import ENDING, LARGEST_BYTES
 from eager_lens.core.units import count
 from eager_lens.desk.asking import JOB_FILE, PDF, Asker, FileKind, file_to_write
@@ -38,6 +40,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.page import Page
+from eager_lens.desk.widgets.plain_words import as_label
 from eager_lens.desk.writing import tell_written
 
 ZIP = FileKind("Packs", (".zip",))
@@ -83,9 +86,10 @@ class HandoverPage(Page):
             "Make the pack …", self._make_pack, "main", "Everything for this reader, as one ZIP or a folder"
         )
         self.as_folder = QCheckBox("as a folder")
-        self.labels = button(
-            "Labels …", self._labels, tip="Name, place, address, MAC address and a QR code; never a password"
-        )
+        self.labels = button("Labels ▾", tip="Name, place, address, MAC address and a QR code; never a password")
+        self._label_menu = QMenu(self.labels)
+        self._label_menu.aboutToShow.connect(self.fill_label_menu)
+        self.labels.setMenu(self._label_menu)
         self.earlier: Path | None = None
         self.compare = button(
             "Compared with …", self._ask_earlier, tip="An earlier job file: as it was handed over, or offered"
@@ -304,11 +308,11 @@ class HandoverPage(Page):
         path = file_to_write(self.asker, "Make the pack", kind, self.session.beside(f" {label_words}{kind.endings[0]}"))
         if path is None:
             return
-        from eager_lens.core.handover.labels import STOCKS  # with the layout engine, which no other page needs
+        # With the layout engine, which no other page needs.
         from eager_lens.core.handover.pack import SUMS, PackPlan, pack_files, zipped
 
         today = datetime.date.today()
-        stock = next((one for one in STOCKS if one.paper == wanted.reader.paper), STOCKS[0])
+        stock = next((one for one in self._stocks() if one.paper == wanted.reader.paper), STOCKS[0])
 
         def work(task: Task) -> Work[dict[Path, bytes]]:
             yield 0.02
@@ -336,20 +340,32 @@ class HandoverPage(Page):
 
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {path.name} was not written"))
 
-    def _labels(self) -> None:
-        path = (
-            None if self.asker is None else file_to_write(self.asker, "Labels", PDF, self.session.beside(" labels.pdf"))
-        )
+    def _stocks(self) -> tuple[LabelStock, ...]:
+        """Label stock: the firm's own first, then the common sizes."""
+        try:
+            own = read_firm(self.session.config_folder / FIRM_LISTS).label_stocks
+        except EagerLensError:
+            own = ()  # told where the firm's lists are used
+        return (*own, *STOCKS)
+
+    def fill_label_menu(self) -> None:
+        """The label stock there is."""
+        self._label_menu.clear()
+        for stock in self._stocks():
+            self._label_menu.addAction(as_label(stock.name), partial(self._labels, stock))
+
+    def _labels(self, stock: LabelStock) -> None:
+        asker = self.asker
+        path = None if asker is None else file_to_write(asker, "Labels", PDF, self.session.beside(" labels.pdf"))
         if path is None:
             return
-        from eager_lens.core.handover.labels import STOCKS, labels_of, labels_pdf
-
-        labels, paper = labels_of(self.session.job), self.wanted.reader.paper
-        stock = next((one for one in STOCKS if one.paper == paper), STOCKS[0])
+        job = self.session.job
 
         def work(task: Task) -> Work[dict[Path, bytes]]:
+            from eager_lens.core.handover.labels import labels_of, labels_pdf
+
             yield 0.1
-            return {path: labels_pdf(labels, stock)}
+            return {path: labels_pdf(labels_of(job), stock)}
 
         self._exporting.begin(work, lambda files: self._write(path, files))
 

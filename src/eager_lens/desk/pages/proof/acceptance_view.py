@@ -6,32 +6,39 @@ import datetime
 from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
+from eager_lens.core.acceptance.from_clip import clip_check
 from eager_lens.core.acceptance.planned import planned
 from eager_lens.core.acceptance.recording import device_name, result_words, typed_checks
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.proof import site_tests, tests_on
+from eager_lens.core.clip.apart import measuring
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.event_log.photos import keep_photo
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.job.proof import Check
-from eager_lens.core.job.proving import attach_photo, latest_checks
+from eager_lens.core.job.proving import attach_photo, latest_checks, record_checks
 from eager_lens.core.reference.acceptance import SITE, AcceptanceTest, acceptance_test
-from eager_lens.desk.asking import Asker, FileKind
+from eager_lens.desk.asking import CLIP_FILE, Asker, FileKind
 from eager_lens.desk.pages.proof.picture_measure import PictureMeasure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, label
+from eager_lens.desk.widgets.busy import Busy
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable, type_into
+
+if TYPE_CHECKING:
+    from eager_lens.core.clip.measure import Measured
 
 PHOTOS = FileKind("Photos", (".jpg", ".jpeg", ".png"))
 RESULT = 2
@@ -106,6 +113,7 @@ class AcceptanceView(QWidget):
         self.asker: Asker | None = None
         self._latest: dict[tuple[str, str], Check] = {}
         self._taking = False
+        self.busy = Busy(session, self)
         self._make_tables()
         self._make_detail()
         self._lay_out()
@@ -160,6 +168,9 @@ class AcceptanceView(QWidget):
         self.failed = button("Failed …", partial(self._begin_typing, "failed "), tip="Type what was seen behind it")
         self.enter = button("Enter a value", partial(self._begin_typing, ""))
         self.measure = button("Measure on a picture …", self._measure, tip="Mark something of known size")
+        self.clip = button(
+            "From a clip …", self._ask_clip, tip="Read a clip from the recorder and record what it shows"
+        )
         self.attach = button(
             "Attach a photo …", self._attach, tip="It is kept beside the job, and the log holds its hash"
         )
@@ -170,8 +181,10 @@ class AcceptanceView(QWidget):
         left = QWidget()
         left.setLayout(column(self.shown, self.devices, spacing=SPACE.TIGHT))
         right = QWidget()
-        buttons = row(self.passed, self.failed, self.enter, self.measure, self.attach, None)
-        whole = column(self.tests, self.picture, self._how, self._caution, buttons, self._history, spacing=SPACE.TIGHT)
+        buttons = flow(self.passed, self.failed, self.enter, self.measure, self.clip, self.attach)
+        reading = self.busy.line("Reading the clip")
+        parts = (self.tests, self.picture, reading, self._how, self._caution, buttons, self._history)
+        whole = column(*parts, spacing=SPACE.TIGHT)
         whole.setContentsMargins(SPACE.HALF, 0, 0, 0)
         whole.setStretch(0, 3)
         whole.setStretch(1, 5)
@@ -237,7 +250,7 @@ class AcceptanceView(QWidget):
 
     def _show_detail(self) -> None:
         one = self._row()
-        for part in (self.passed, self.failed, self.enter, self.measure, self.attach):
+        for part in (self.passed, self.failed, self.enter, self.measure, self.clip, self.attach):
             part.setVisible(one is not None)
         self._how.setText(_told(one, self.session.assessment) if one else "")
         self._caution.setText(one.test.caution if one else "")
@@ -251,6 +264,7 @@ class AcceptanceView(QWidget):
         self.passed.setVisible(not one.test.unit)
         self.enter.setVisible(bool(one.test.unit) and single)
         self.measure.setVisible(one.id == "density" and single)
+        self.clip.setVisible(one.id in ("clip", "stream") and single)
         self.attach.setVisible(single and one.checks[0] is not None)
         if one.id != "density" or not single or self.picture.camera_id != one.on[0]:
             self._leave_picture()
@@ -323,6 +337,24 @@ class AcceptanceView(QWidget):
             path = self.asker.open_file("A picture of this camera", (PHOTOS,))
             if path is not None and self.picture.begin(camera, path):
                 self.picture.show()
+
+    def _ask_clip(self) -> None:
+        """Read a clip off the window's thread, and put what it shows on record."""
+        one = self._row()
+        camera = None if one is None else self.session.assessment.facts.by_device_id.get(one.on[0])
+        if one is None or not isinstance(camera, Camera) or self.asker is None:
+            return
+        path = self.asker.open_file("A clip of this camera", (CLIP_FILE,))
+        if path is None:
+            return
+        test_id, label_words, fps = one.id, one.test.label, camera.fps
+
+        def read(found: Measured) -> None:
+            job, by = self.session.job, self.session.person
+            check = clip_check(test_id, camera, job, path.name, found.rate, by, now_text())
+            self.session.apply(record_checks([check], f"{label_words} {check.outcome}: {camera.name}"))
+
+        self.busy.begin(lambda task: measuring(path, fps), read)
 
     def _picture_done(self) -> None:
         self._leave_picture()
