@@ -285,9 +285,9 @@ class RecordTable(QTableView):
         header = self.horizontalHeader()
         self.verticalHeader().setDefaultSectionSize(look.px(25))
         metrics = QFontMetrics(look.font(SMALL))
-        widths = []
+        widths: list[int] = []
         for at, column in enumerate(self.records.columns):
-            header.setSectionResizeMode(at, QHeaderView.ResizeMode.Interactive)
+            header.setSectionResizeMode(at, _resize_mode(column, self.records.columns[-1]))
             widths.append(max(look.px(column.width), metrics.horizontalAdvance(self.records.shown_heading(at)) + 16))
         widths[0] = self._first_px = max(widths[0], self._name_px())
         self.column_sets.apply(widths)
@@ -549,6 +549,12 @@ class RecordTable(QTableView):
             self._edited(current, lines[0][0])
         else:
             self.session.attempt(lambda: block_edit(self.records, current.row(), current.column(), lines))
+
+
+def _resize_mode(column: TableColumn, last: TableColumn) -> QHeaderView.ResizeMode:
+    """How a column takes its width; the last one may stretch and still be dragged."""
+    stretches = column.stretch and column is not last
+    return QHeaderView.ResizeMode.Stretch if stretches else QHeaderView.ResizeMode.Interactive
 
 
 def type_into(table: RecordTable, index: QModelIndex, text: str) -> None:

@@ -30,7 +30,7 @@ from eager_lens.core.reference.acceptance import SITE, AcceptanceTest, acceptanc
 from eager_lens.desk.asking import CLIP_FILE, Asker, FileKind
 from eager_lens.desk.pages.proof.picture_measure import PictureMeasure
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.flow import flow
@@ -193,7 +193,7 @@ class AcceptanceView(QWidget):
         self._splitter.addWidget(left)
         self._splitter.addWidget(right)
         self._splitter.setStretchFactor(1, 1)
-        self._splitter.setSizes([240, 560])
+        self._splitter.setSizes([look.px(240), look.px(560)])
         self._splitter.setChildrenCollapsible(False)
         self.setLayout(column(self._splitter))
 

@@ -27,7 +27,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.proof.acceptance_view import now_text
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -142,7 +142,7 @@ class MountingView(QWidget):
         self._splitter.addWidget(left)
         self._splitter.addWidget(right)
         self._splitter.setStretchFactor(1, 1)
-        self._splitter.setSizes([240, 560])
+        self._splitter.setSizes([look.px(240), look.px(560)])
         self._splitter.setChildrenCollapsible(False)
         self.setLayout(column(self._splitter))
 
