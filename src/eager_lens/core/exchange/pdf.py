@@ -42,6 +42,7 @@ from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.reader import Paper
 from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, SheetSet, SheetTable, Signatures, WeekStrip
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.progress import turn
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS, Fill, Span
 
@@ -259,7 +260,7 @@ class _Numbered(Canvas):  # type: ignore[misc]
         self.setFillColor(MUTED)
         self.drawString(LEFT, high - 13 * mm, self.notes.sheets.title[:100])
         self.drawRightString(wide - RIGHT, high - 13 * mm, self.notes.sheets.date)
-        self.drawRightString(wide - RIGHT, 10 * mm, f"page {page} of {pages}")
+        self.drawRightString(wide - RIGHT, 10 * mm, t("pdf.page_of", page=page, pages=pages))
         self.setStrokeColor(RULE)
         self.line(LEFT, high - 15 * mm, wide - RIGHT, high - 15 * mm)
         self.restoreState()
@@ -418,7 +419,7 @@ class _SignatureLine(Flowable):  # type: ignore[misc]
         canvas.line(third + gap, self.height, self.width, self.height)
         canvas.setFont("Inter", 7.5)
         canvas.setFillColor(MUTED)
-        canvas.drawString(0, 2, "Place, date")
+        canvas.drawString(0, 2, t("pdf.place_date"))
         canvas.drawString(third + gap, 2, self.who[:120])
 
 

@@ -7,35 +7,32 @@ from collections import Counter
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover.offer import PURPOSE_WORDS, days_alike
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count, figure
 
 FIND_A_CLIP = (
-    "Know the time first: ask when it happened, and whether that clock was right.",
-    "On the recorder, select the camera and the day, and go to five minutes before that time.",
-    "Play it; where recording is on motion, go to the next event if nothing is there.",
-    "Mark where it begins and where it ends, with a minute to spare on both sides.",
-    "Export it to a stick or disk together with its player, and name it by place, day and time.",
-    "Play the exported clip once on another computer before anything is written over.",
-    "Note who exported what, when, for whom. Hand over the export and keep a second one.",
+    t("customer.know_the_time_first_ask_when"),
+    t("customer.on_the_recorder_select_the_camera"),
+    t("customer.play_it_where_recording_is_on"),
+    t("customer.mark_where_it_begins_and_where"),
+    t("customer.export_it_to_a_stick_or"),
+    t("customer.play_the_exported_clip_once_on"),
+    t("customer.note_who_exported_what_when_for"),
 )
-IN_TIME = "Export at once what the police or an insurer may ask for: it is written over when its days are up."
+IN_TIME = t("customer.export_at_once_what_the_police")
 
 EVERY_MONTH = (
-    "Look at every picture, by day and after dark: sharp, in place, nothing grown or built into the view.",
-    "Compare the recorder's clock with a telephone: more than a few seconds off is a fault to report.",
-    "Find a clip of yesterday and one of the oldest day that should still be there.",
-    "See that the recorder calls its drives healthy and shows no warning.",
-    "Wipe domes and lenses with a soft, damp cloth; sweep webs away from infrared. Nobody alone on a ladder.",
-    "See that the signs are up and can be read.",
+    t("customer.look_at_every_picture_by_day"),
+    t("customer.compare_the_recorder_s_clock_with"),
+    t("customer.find_a_clip_of_yesterday_and"),
+    t("customer.see_that_the_recorder_calls_its"),
+    t("customer.wipe_domes_and_lenses_with_a"),
+    t("customer.see_that_the_signs_are_up"),
 )
 
-LAW = (
-    "Who films people answers for it: a purpose for each camera, no more of the picture and no longer kept than that needs, signs "
-    "at every way in, and somebody who answers those who ask. Sound stays off unless the law and those concerned allow it. The "
-    "law of the place decides; this sheet replaces no advice."
-)
+LAW = t("customer.who_films_people_answers_for_it")
 
 _PAIRS = (SheetColumn("", 0.28), SheetColumn("", 0.72))
 
@@ -49,10 +46,10 @@ def kept_words(assessment: Assessment) -> str:
     """What is promised of the days, in a sentence."""
     least, promised = assessment.job.retention.least_days, assessment.whole.promised_days
     if promised is None:
-        return f"At least {figure(least)} days were asked; nothing fills the drives as planned."
+        return t("customer.at_least_days_were_asked_nothing", least=figure(least))
     if keeps(promised, least):
-        return f"At least {figure(least)} days."
-    return f"{figure(promised)} days can be promised; {figure(least)} were asked. See the open points."
+        return t("customer.at_least_days", least=figure(least))
+    return t("customer.days_can_be_promised_were_asked", promised=figure(promised), least=figure(least))
 
 
 def _records_when(assessment: Assessment) -> Sheet:
@@ -67,36 +64,48 @@ def _records_when(assessment: Assessment) -> Sheet:
     ]
     without = by_schedule.get("", [])
     if without:
-        rows.append(("no schedule", "nothing is recorded by schedule", ", ".join(without)))
+        rows.append((t("customer.no_schedule"), t("customer.nothing_is_recorded_by_schedule"), ", ".join(without)))
     most = job.retention.most_days
-    erased = f"Erased after {figure(most)} days at the latest." if most is not None else ""
-    meaning = (
-        "That many days back a picture is still there, on the year's worst day in 95 of 100 years: busy weeks and long "
-        "nights fill the drives faster, and quiet ones leave room. What is older is written over, the oldest first."
-    )
-    kept = [("Pictures are kept", kept_words(assessment)), ("What that means", meaning)]
+    erased = t("customer.erased_after_days_at_the_latest", most=figure(most)) if most is not None else ""
+    meaning = t("customer.that_many_days_back_a_picture")
+    kept = [(t("customer.pictures_are_kept"), kept_words(assessment)), (t("customer.what_that_means"), meaning)]
     if erased:
-        kept.append(("And no longer than", erased))
-    columns = (SheetColumn("Schedule", 0.2), SheetColumn("When", 0.4), SheetColumn("Cameras", 0.4))
+        kept.append((t("customer.and_no_longer_than"), erased))
+    columns = (
+        SheetColumn(t("customer.schedule"), 0.2),
+        SheetColumn(t("customer.when"), 0.4),
+        SheetColumn(t("customer.cameras"), 0.4),
+    )
     blocks = (
-        SheetTable(columns, tuple(rows), "What records when"),
-        SheetTable(_PAIRS, tuple(kept), "How long it is kept"),
-        SheetTable(_PAIRS, _whom(assessment), "Whom to call"),
+        SheetTable(columns, tuple(rows), t("customer.what_records_when")),
+        SheetTable(_PAIRS, tuple(kept), t("customer.how_long_it_is_kept")),
+        SheetTable(_PAIRS, _whom(assessment), t("customer.whom_to_call")),
         _purposes(job.cameras),
     )
-    return Sheet("For the customer", f"{count(len(job.cameras), 'camera')} at {job.site or job.name}.", blocks)
+    return Sheet(
+        t("customer.for_the_customer"),
+        t("customer.at", cameras=count(len(job.cameras), "camera"), value=job.site or job.name),
+        blocks,
+    )
 
 
 def _purposes(cameras: tuple[Camera, ...]) -> SheetTable:
     by_place: dict[str, Counter[str]] = {}
     for camera in cameras:
-        by_place.setdefault(camera.place or "Other", Counter())[camera.purpose] += 1
+        by_place.setdefault(camera.place or t("customer.other"), Counter())[camera.purpose] += 1
     rows = tuple(
-        (place, "; ".join(f"{many} where {PURPOSE_WORDS[purpose]}" for purpose, many in purposes.items()))
+        (
+            place,
+            "; ".join(
+                t("customer.where", many=many, value=PURPOSE_WORDS[purpose]) for purpose, many in purposes.items()
+            ),
+        )
         for place, purposes in by_place.items()
     )
     return SheetTable(
-        (SheetColumn("Place", 0.28), SheetColumn("What the cameras there are for", 0.72)), rows, "What is seen where"
+        (SheetColumn(t("customer.place"), 0.28), SheetColumn(t("customer.what_the_cameras_there_are_for"), 0.72)),
+        rows,
+        t("customer.what_is_seen_where"),
     )
 
 
@@ -104,15 +113,15 @@ def _whom(assessment: Assessment) -> tuple[tuple[str, str], ...]:
     job = assessment.job
     firm = ", ".join(part for part in (job.prepared_by, job.contact) if part)
     return (
-        ("Faults and questions", firm or "to be filled in"),
-        ("An incident", "The police first; then export the clip."),
-        ("Mains power, lightning, earthing", "A licensed electrician."),
+        (t("customer.faults_and_questions"), firm or t("customer.to_be_filled_in")),
+        (t("customer.an_incident"), t("customer.the_police_first_then_export_the")),
+        (t("customer.mains_power_lightning_earthing"), t("customer.a_licensed_electrician")),
     )
 
 
 def _clip(assessment: Assessment) -> Sheet:
     return Sheet(
-        "Finding and exporting a clip",
+        t("customer.finding_and_exporting_a_clip"),
         IN_TIME,
         (Bullets(FIND_A_CLIP, numbered=True),),
     )
@@ -120,11 +129,15 @@ def _clip(assessment: Assessment) -> Sheet:
 
 def _monthly(assessment: Assessment) -> Sheet:
     dates = tuple(("", "", "") for _ in range(6))
-    columns = (SheetColumn("Date", 0.2), SheetColumn("What was found", 0.6), SheetColumn("Who", 0.2))
+    columns = (
+        SheetColumn(t("customer.date"), 0.2),
+        SheetColumn(t("customer.what_was_found"), 0.6),
+        SheetColumn(t("customer.who"), 0.2),
+    )
     return Sheet(
-        "Every month",
-        "Ten minutes that show a fault before it is needed.",
-        (Bullets(EVERY_MONTH), SheetTable(columns, dates, "Noted", to_write_in=True)),
+        t("customer.every_month"),
+        t("customer.ten_minutes_that_show_a_fault"),
+        (Bullets(EVERY_MONTH), SheetTable(columns, dates, t("customer.noted"), to_write_in=True)),
         follows=True,
     )
 
@@ -133,10 +146,14 @@ def _sign(assessment: Assessment) -> Sheet:
     job = assessment.job
     days = job.retention.most_days if job.retention.most_days is not None else job.retention.least_days
     rows = (
-        ("This place is filmed", job.site or "……"),
-        ("By", job.customer or "……"),
-        ("What for", "……  (for instance: protection of persons and property)"),
-        ("Kept for", f"{figure(days)} days" + (" at most" if job.retention.most_days is not None else "")),
-        ("Ask", f"{job.customer or '……'}, telephone ……, for what is kept of you and to have it erased"),
+        (t("customer.this_place_is_filmed"), job.site or "……"),
+        (t("customer.by"), job.customer or "……"),
+        (t("customer.what_for"), t("customer.for_instance_protection_of_persons_and")),
+        (
+            t("customer.kept_for"),
+            t("customer.days", days=figure(days))
+            + (t("customer.at_most") if job.retention.most_days is not None else ""),
+        ),
+        (t("customer.ask"), t("customer.telephone_for_what_is_kept_of", value=job.customer or "……")),
     )
-    return Sheet("Text for the signs", LAW, (SheetTable(_PAIRS, rows),), follows=True)
+    return Sheet(t("customer.text_for_the_signs"), LAW, (SheetTable(_PAIRS, rows),), follows=True)

@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetSet, SheetTable
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover import plan_sheets as plan
 from eager_lens.core.handover.crew import mounting_sheet
 from eager_lens.core.handover.customer import customer_sheets
@@ -36,12 +37,12 @@ class ModeRecord(NamedTuple):
 
 
 MODE_RECORDS: dict[Mode, ModeRecord] = {
-    "offer": ModeRecord("Offer", "what is delivered, with sums where prices are known", True),
-    "crew": ModeRecord("Plan for the crew", "what to mount and connect where, and what to prove", False),
-    "as built": ModeRecord("As built", "everything, for whoever looks after it next", False),
-    "customer": ModeRecord("Customer's copy", "what the customer needs; no addresses", True),
-    "return visit": ModeRecord("Return visit", "what changed since, what it costs, and what is due; one page", False),
-    "auditor": ModeRecord("Auditor's copy", "what is kept how long, why, and what was proved; no addresses", True),
+    "offer": ModeRecord(t("modes.offer"), t("modes.what_is_delivered_with_sums_where"), True),
+    "crew": ModeRecord(t("modes.plan_for_the_crew"), t("modes.what_to_mount_and_connect_where"), False),
+    "as built": ModeRecord(t("modes.as_built"), t("modes.everything_for_whoever_looks_after_it"), False),
+    "customer": ModeRecord(t("modes.customer_s_copy"), t("modes.what_the_customer_needs_no_addresses"), True),
+    "return visit": ModeRecord(t("modes.return_visit"), t("modes.what_changed_since_what_it_costs"), False),
+    "auditor": ModeRecord(t("modes.auditor_s_copy"), t("modes.what_is_kept_how_long_why"), True),
 }
 
 
@@ -82,7 +83,7 @@ def _makers(mode: Mode, extras: Extras, date: str) -> tuple[Maker, ...]:
         case "crew":
             return (_one(plan.cover_sheet), _one(mounting_sheet), *built, _one(acceptance_sheet), cautions)
         case "return visit":
-            asked = Sheet("Return visit", "Select above which earlier state of the job it is compared with.", ())
+            asked = Sheet(t("modes.return_visit"), t("modes.select_above_which_earlier_state_of"), ())
             return (lambda assessment: (extras.visit or asked,),)
         case "customer":
             return (
@@ -144,7 +145,7 @@ def sheets_of(
 
 
 _ADDRESSES = re.compile(r"\b(?:\d{1,3}\.){3}\d{1,3}(?:/\d{1,2})?\b|\b(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}\b")
-LEFT_OUT = "(left out)"
+LEFT_OUT = t("modes.left_out")
 
 
 def without_addresses(sheet: Sheet) -> Sheet:

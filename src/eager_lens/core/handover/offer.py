@@ -8,6 +8,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.enquiry.build import NOTE_BEGINS
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetSet, SheetTable, span_words
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.model import Camera, Schedule
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.recording.week import DAYS
@@ -18,20 +19,20 @@ MOST_PLACES, MOST_ROWS, LEAST_PARTS = 12, 26, 6
 """More places or parts are summed up in a last row, so that all rows together stay on one page."""
 
 PURPOSE_WORDS = {
-    "inspect": "every detail of a face can be inspected",
-    "identify": "a person can be identified",
-    "recognise": "somebody known is recognised",
-    "observe": "it is seen what people do",
-    "detect": "it is seen that somebody is there",
-    "monitor": "it is seen how many people are there",
-    "": "as agreed",
+    "inspect": t("offer.every_detail_of_a_face_can"),
+    "identify": t("offer.a_person_can_be_identified"),
+    "recognise": t("offer.somebody_known_is_recognised"),
+    "observe": t("offer.it_is_seen_what_people_do"),
+    "detect": t("offer.it_is_seen_that_somebody_is"),
+    "monitor": t("offer.it_is_seen_how_many_people"),
+    "": t("offer.as_agreed"),
 }
 """What a purpose of IEC 62676-4 means to a customer."""
 
 LEFT_TO_OTHERS = (
-    "Mains power, earthing, surge and lightning protection: by a licensed electrician.",
-    "Signs, and what the law asks of whoever films: the customer's own, before the first picture is kept.",
-    "Bit rates, and so days, are estimated until cameras run; they are measured at commissioning.",
+    t("offer.mains_power_earthing_surge_and_lightning"),
+    t("offer.signs_and_what_the_law_asks"),
+    t("offer.bit_rates_and_so_days_are"),
 )
 
 
@@ -42,37 +43,45 @@ def offer_sheet(assessment: Assessment, date: str) -> SheetSet:
     parts = _parts(assessment, max(LEAST_PARTS, MOST_ROWS - len(places) - len(recording)))
     blocks = (
         SheetTable(
-            (SheetColumn("Place", 0.24), SheetColumn("Cameras", 0.12, "right"), SheetColumn("What for", 0.64)),
+            (
+                SheetColumn(t("offer.place"), 0.24),
+                SheetColumn(t("offer.cameras"), 0.12, "right"),
+                SheetColumn(t("offer.what_for"), 0.64),
+            ),
             places,
-            "What is seen",
+            t("offer.what_is_seen"),
         ),
-        SheetTable((SheetColumn("", 0.24), SheetColumn("", 0.76)), recording, "What is kept"),
-        SheetTable((SheetColumn("Part", 0.8), SheetColumn("Quantity", 0.2, "right")), parts, "What is delivered"),
+        SheetTable((SheetColumn("", 0.24), SheetColumn("", 0.76)), recording, t("offer.what_is_kept")),
+        SheetTable(
+            (SheetColumn(t("offer.part"), 0.8), SheetColumn(t("offer.quantity"), 0.2, "right")),
+            parts,
+            t("offer.what_is_delivered"),
+        ),
         Bullets((*_assumed(job.note), *LEFT_TO_OTHERS)),
     )
     subtitle = ", ".join(part for part in (job.customer, job.site) if part)
     contact = ", ".join(part for part in (job.prepared_by, job.contact) if part)
-    intro = "What this installation does for you, and what it rests on." + (
-        f" Offered by {contact}." if contact else ""
-    )
-    return SheetSet(job.name, subtitle, date, (Sheet("Offer", intro, blocks),))
+    intro = t("offer.what_this_installation_does_for_you") + (t("offer.offered_by", contact=contact) if contact else "")
+    return SheetSet(job.name, subtitle, date, (Sheet(t("offer.offer"), intro, blocks),))
 
 
 def _places(cameras: tuple[Camera, ...]) -> tuple[tuple[str, ...], ...]:
     by_place: dict[str, list[Camera]] = {}
     for camera in cameras:
-        by_place.setdefault(camera.place or "Other", []).append(camera)
+        by_place.setdefault(camera.place or t("offer.other"), []).append(camera)
     rows = []
     for place, own in by_place.items():
         purposes = Counter(camera.purpose for camera in own)
-        words = "; ".join(f"{many} where {PURPOSE_WORDS[purpose]}" for purpose, many in purposes.items())
+        words = "; ".join(
+            t("offer.where", many=many, value=PURPOSE_WORDS[purpose]) for purpose, many in purposes.items()
+        )
         rows.append((place, figure(len(own), 9), words))
     if len(rows) > MOST_PLACES:
         rest = rows[MOST_PLACES - 1 :]
         cameras_there = sum(len(own) for own in list(by_place.values())[MOST_PLACES - 1 :])
         rows = [
             *rows[: MOST_PLACES - 1],
-            (count(len(rest), "more place"), figure(cameras_there, 9), "as listed at handover"),
+            (count(len(rest), "more place"), figure(cameras_there, 9), t("offer.as_listed_at_handover")),
         ]
     return tuple(rows)
 
@@ -83,26 +92,40 @@ def _recording(assessment: Assessment) -> list[tuple[str, str]]:
     least, most = job.retention.least_days, job.retention.most_days
     promised = assessment.whole.promised_days
     if promised is None:
-        kept = f"{figure(least)} days were asked"
+        kept = t("offer.days_were_asked", least=figure(least))
     else:
-        sure = "with the drives below, on the year's worst day in 95 of 100 years"
+        sure = t("offer.with_the_drives_below_on_the")
         kept = (
-            f"at least {figure(least)} days, {sure}" if keeps(promised, least) else f"{figure(promised)} days, {sure}"
+            t("offer.at_least_days", least=figure(least), sure=sure)
+            if keeps(promised, least)
+            else t("offer.days", promised=figure(promised), sure=sure)
         )
-    rows.append(("Pictures are kept", kept + (f"; erased after {figure(most)} days" if most is not None else "")))
+    rows.append(
+        (
+            t("offer.pictures_are_kept"),
+            kept + (t("offer.erased_after_days", most=figure(most)) if most is not None else ""),
+        )
+    )
     used = Counter(camera.schedule for camera in job.cameras)
     for schedule in job.schedules:
         if used[schedule.id]:
             cameras = "" if len(used) == 1 else f"{count(used[schedule.id], 'camera')}: "
-            rows.append(("Recorded", cameras + days_alike(schedule)))
+            rows.append((t("offer.recorded"), cameras + days_alike(schedule)))
     for exception in job.exceptions[:4]:
-        rows.append(("Otherwise", exception.name))
+        rows.append((t("offer.otherwise"), exception.name))
     for recorder in job.recorders[:4]:
         may_fail = facts.recorder_figures[recorder.id].drives_that_may_fail
         safe = (
-            f"; {count(may_fail, 'drive')} may fail without a loss" if may_fail else "; a failed drive loses pictures"
+            t("offer.may_fail_without_a_loss", drives=count(may_fail, "drive"))
+            if may_fail
+            else t("offer.a_failed_drive_loses_pictures")
         )
-        drives = f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}"
+        drives = t(
+            "offer.tb",
+            drives=recorder.drives,
+            drive_tb=figure(recorder.drive_tb),
+            value=LEVEL_WORDS[recorder.raid_level],
+        )
         rows.append((recorder.name, drives + safe))
     return rows
 
@@ -116,7 +139,9 @@ def days_alike(schedule: Schedule) -> str:
             groups[-1][0].append(day.capitalize())
         else:
             groups.append(([day.capitalize()], words))
-    named = ((days[0] if len(days) == 1 else f"{days[0]} to {days[-1]}", words) for days, words in groups)
+    named = (
+        (days[0] if len(days) == 1 else t("offer.to", value=days[0], value_2=days[-1]), words) for days, words in groups
+    )
     return "; ".join(f"{days} {words}" for days, words in named)
 
 
@@ -125,7 +150,7 @@ def _parts(assessment: Assessment, most: int) -> tuple[tuple[str, ...], ...]:
     if len(parts) > most:
         parts = [
             *parts[: most - 1],
-            (count(len(parts) - most + 1, "further line") + " of the parts list", ""),
+            (count(len(parts) - most + 1, "further line") + t("offer.of_the_parts_list"), ""),
         ]
     return tuple(parts)
 
@@ -133,4 +158,4 @@ def _parts(assessment: Assessment, most: int) -> tuple[tuple[str, ...], ...]:
 def _assumed(note: str) -> tuple[str, ...]:
     """What was assumed, where the job was built from an enquiry."""
     _, begins, assumed = note.partition(NOTE_BEGINS)
-    return (f"Assumed until the site was seen: {assumed.strip()}",) if begins else ()
+    return (t("offer.assumed_until_the_site_was_seen", strip=assumed.strip()),) if begins else ()

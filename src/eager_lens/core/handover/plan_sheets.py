@@ -9,6 +9,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, Job, role_of
 from eager_lens.core.options.assumptions import decisive
@@ -28,36 +29,37 @@ from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.units import count, figure, fixed
 
 CAUTIONS: tuple[str, ...] = (
-    "Local codes, the makers' instructions and licensed practice come before this sheet.",
-    "Mains work, earthing, surge and lightning protection belong to licensed people.",
-    "Work at height: not alone, ladder secured; look for hidden cables and pipes before drilling.",
-    "Recording people is bound by privacy law: put up signs, keep pictures no longer than allowed, leave neighbours "
-    "out of the view, and leave sound off unless the law and the customer both allow it.",
-    "Remote access: use a relay service or a VPN; opening ports of the router is the last resort.",
-    "Passwords do not stand on these sheets. Hand them over sealed, and change any that others have seen.",
-    "Redundant drives are not a backup: export what must not be lost.",
+    t("plan.local_codes_the_makers_instructions_and"),
+    t("plan.mains_work_earthing_surge_and_lightning"),
+    t("plan.work_at_height_not_alone_ladder"),
+    t("plan.recording_people_is_bound_by_privacy"),
+    t("plan.remote_access_use_a_relay_service"),
+    t("plan.passwords_do_not_stand_on_these"),
+    t("plan.redundant_drives_are_not_a_backup"),
 )
 
 CUSTOMER_NOTES: tuple[str, ...] = (
-    "To find a clip: select the camera, the day and the time on the recorder, play it, then export it with its player.",
-    "Export at once what the police or an insurer may ask for: it is written over when its days are up.",
-    "Look at every picture once a month; clean domes and cut back branches.",
+    t("plan.to_find_a_clip_select_the"),
+    t("plan.export_at_once_what_the_police"),
+    t("plan.look_at_every_picture_once_a"),
 )
 
 
 def cover_sheet(assessment: Assessment) -> Sheet:
     """Whose it is, and where each part stands."""
     job = assessment.job
-    most = f", at most {figure(job.retention.most_days)} days" if job.retention.most_days is not None else ""
+    most = (
+        t("plan.at_most_days", most_days=figure(job.retention.most_days)) if job.retention.most_days is not None else ""
+    )
     pairs = (
-        ("Customer", job.customer),
-        ("Site", job.site),
-        ("Prepared by", job.prepared_by),
-        ("Contact", job.contact),
-        ("Pictures kept", f"at least {figure(job.retention.least_days)} days{most}"),
-        ("Cameras", figure(len(job.cameras), 9)),
-        ("Recorders", ", ".join(recorder.name for recorder in job.recorders)),
-        ("Note", job.note),
+        (t("plan.customer"), job.customer),
+        (t("plan.site"), job.site),
+        (t("plan.prepared_by"), job.prepared_by),
+        (t("plan.contact"), job.contact),
+        (t("plan.pictures_kept"), t("plan.at_least_days", least_days=figure(job.retention.least_days), most=most)),
+        (t("plan.cameras"), figure(len(job.cameras), 9)),
+        (t("plan.recorders"), ", ".join(recorder.name for recorder in job.recorders)),
+        (t("plan.note"), job.note),
     )
     rows = tuple((label, text or "—") for label, text in pairs if text or label != "Note")
     answers = tuple(
@@ -65,11 +67,11 @@ def cover_sheet(assessment: Assessment) -> Sheet:
     )
     half = (SheetColumn("", 0.25), SheetColumn("", 0.75))
     return Sheet(
-        "Handover",
-        "What was planned and proved, for whoever looks after it next.",
+        t("plan.handover"),
+        t("plan.what_was_planned_and_proved_for"),
         (
             SheetTable(half, rows),
-            SheetTable(half, answers, "Where each part stands"),
+            SheetTable(half, answers, t("plan.where_each_part_stands")),
             Bullets(CUSTOMER_NOTES),
         ),
     )
@@ -84,19 +86,25 @@ def cameras_sheet(assessment: Assessment) -> Sheet:
     rows = []
     for camera in job.cameras:
         places = "; ".join(f"{recorders.get(p.recorder, '?')} {p.channel}" for p in camera.registered)
-        picture = f"{camera.width_px}×{camera.height_px}, {figure(camera.fps)} fps, {labels[camera.codec]}"
+        picture = t(
+            "plan.fps",
+            width_px=camera.width_px,
+            height_px=camera.height_px,
+            fps=figure(camera.fps),
+            value=labels[camera.codec],
+        )
         rows.append(
             (camera.name, camera.place, picture, schedules.get(camera.schedule, "—"), places or "—", camera.make)
         )
     columns = (
-        SheetColumn("Camera", 0.18),
-        SheetColumn("Place", 0.11),
-        SheetColumn("Resolution (px), frame rate, codec", 0.23),
-        SheetColumn("Schedule", 0.2),
-        SheetColumn("Recorder, channel", 0.16),
-        SheetColumn("Make", 0.12),
+        SheetColumn(t("plan.camera"), 0.18),
+        SheetColumn(t("plan.place"), 0.11),
+        SheetColumn(t("plan.resolution_px_frame_rate_codec"), 0.23),
+        SheetColumn(t("plan.schedule"), 0.2),
+        SheetColumn(t("plan.recorder_channel"), 0.16),
+        SheetColumn(t("plan.make"), 0.12),
     )
-    return Sheet("Cameras", f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
+    return Sheet(t("plan.cameras"), f"{count(len(rows), 'camera')}.", (SheetTable(columns, tuple(rows)),))
 
 
 def runs_sheet(assessment: Assessment) -> Sheet:
@@ -104,41 +112,40 @@ def runs_sheet(assessment: Assessment) -> Sheet:
     rows = []
     for camera in assessment.job.cameras:
         run = run_figures(camera)
-        volts = "—" if run is None else "none" if run.device_v is None else fixed(run.device_v, 1)
+        volts = "—" if run is None else t("plan.none") if run.device_v is None else fixed(run.device_v, 1)
         rows.append(
             (
                 camera.name,
                 "—" if camera.cable_m is None else fixed(camera.cable_m, 0),
-                f"{camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}" + (", outdoors" if camera.outdoor else ""),
-                "none" if camera.poe_class is None else str(camera.poe_class),
+                t("plan.awg", awg=camera.awg, value=MATERIAL_WORDS[camera.cable_material])
+                + (t("plan.outdoors") if camera.outdoor else ""),
+                t("plan.none") if camera.poe_class is None else str(camera.poe_class),
                 fixed(camera.power_w, 1),
-                volts if run is None or run.voltage_ok else f"{volts} (needs {figure(run.least_v)})",
+                volts if run is None or run.voltage_ok else t("plan.needs", volts=volts, least_v=figure(run.least_v)),
             )
         )
     columns = (
-        SheetColumn("Camera", 0.24),
-        SheetColumn("Cable, m", 0.1, "right"),
-        SheetColumn("Wire", 0.3),
-        SheetColumn("PoE class", 0.08, "right"),
-        SheetColumn("Draws, W", 0.1, "right"),
-        SheetColumn("Volts at the camera", 0.18, "right"),
+        SheetColumn(t("plan.camera"), 0.24),
+        SheetColumn(t("plan.cable_m"), 0.1, "right"),
+        SheetColumn(t("plan.wire"), 0.3),
+        SheetColumn(t("plan.poe_class"), 0.08, "right"),
+        SheetColumn(t("plan.draws_w"), 0.1, "right"),
+        SheetColumn(t("plan.volts_at_the_camera"), 0.18, "right"),
     )
-    intro = (
-        "Power over each run, from the lowest voltage that its PoE class guarantees; the draw at night is estimated."
-    )
-    return Sheet("Runs and power", intro, (SheetTable(columns, tuple(rows)),))
+    intro = t("plan.power_over_each_run_from_the")
+    return Sheet(t("plan.runs_and_power"), intro, (SheetTable(columns, tuple(rows)),))
 
 
 def ports_sheet(assessment: Assessment) -> Sheet:
     """Every device port by port, as it is to be labelled."""
     facts = assessment.facts
     columns = (
-        SheetColumn("Port", 0.09, "right"),
-        SheetColumn("What", 0.27),
-        SheetColumn("Cable", 0.28),
-        SheetColumn("Mb/s of capacity", 0.14, "right"),
-        SheetColumn("Gives, W of allocated", 0.11, "right"),
-        SheetColumn("Volts there", 0.11, "right"),
+        SheetColumn(t("plan.port"), 0.09, "right"),
+        SheetColumn(t("plan.what"), 0.27),
+        SheetColumn(t("plan.cable"), 0.28),
+        SheetColumn(t("plan.mb_s_of_capacity"), 0.14, "right"),
+        SheetColumn(t("plan.gives_w_of_allocated"), 0.11, "right"),
+        SheetColumn(t("plan.volts_there"), 0.11, "right"),
     )
     tables = []
     for device in facts.suppliers:
@@ -147,8 +154,12 @@ def ports_sheet(assessment: Assessment) -> Sheet:
                 str(row.port) if row.port else "—",
                 row.what,
                 row.cable,
-                "" if row.load_mbps is None else f"{fixed(row.load_mbps, 1)} of {figure(row.capacity_mbps or 0.0)}",
-                "" if row.draw_w is None else f"{fixed(row.draw_w, 1)} of {figure(row.allocated_w or 0.0)}",
+                ""
+                if row.load_mbps is None
+                else t("plan.of", load_mbps=fixed(row.load_mbps, 1), value=figure(row.capacity_mbps or 0.0)),
+                ""
+                if row.draw_w is None
+                else t("plan.of_2", draw_w=fixed(row.draw_w, 1), value=figure(row.allocated_w or 0.0)),
                 "" if row.device_v is None else fixed(row.device_v, 1),
             )
             for row in port_rows(facts, device.id)
@@ -156,35 +167,35 @@ def ports_sheet(assessment: Assessment) -> Sheet:
         )
         if rows:
             tables.append(SheetTable(columns, rows, f"{device.name}{', ' + device.place if device.place else ''}"))
-    intro = "What is plugged in where, as planned." if tables else "Nothing is connected yet."
-    return Sheet("Port by port", intro, tuple(tables))
+    intro = t("plan.what_is_plugged_in_where_as") if tables else t("plan.nothing_is_connected_yet")
+    return Sheet(t("plan.port_by_port"), intro, tuple(tables))
 
 
 def parts_sheet(assessment: Assessment) -> Sheet:
     """The parts list."""
     rows = tuple((part.group, part.what, part.quantity_words(), part.note) for part in parts_list(assessment.facts))
     columns = (
-        SheetColumn("Group", 0.2),
-        SheetColumn("What", 0.42),
-        SheetColumn("Quantity", 0.13, "right"),
-        SheetColumn("Note", 0.25),
+        SheetColumn(t("plan.group"), 0.2),
+        SheetColumn(t("plan.what"), 0.42),
+        SheetColumn(t("plan.quantity"), 0.13, "right"),
+        SheetColumn(t("plan.note"), 0.25),
     )
-    intro = "For the wiring as planned; check it against the site before ordering."
-    return Sheet("Parts", intro, (SheetTable(columns, rows),))
+    intro = t("plan.for_the_wiring_as_planned_check")
+    return Sheet(t("plan.parts"), intro, (SheetTable(columns, rows),))
 
 
 def addresses_sheet(assessment: Assessment) -> Sheet:
     """Subnets, and the address of every device."""
-    intro = "Every device keeps the address that is planned here; none is leased."
-    return Sheet("Addresses", intro, (_subnet_table(assessment.job), _device_table(assessment)))
+    intro = t("plan.every_device_keeps_the_address_that")
+    return Sheet(t("plan.addresses"), intro, (_subnet_table(assessment.job), _device_table(assessment)))
 
 
 _SUBNET_COLUMNS = (
-    SheetColumn("Subnet", 0.2),
-    SheetColumn("Range", 0.2),
-    SheetColumn("Mask", 0.2),
-    SheetColumn("Gateway", 0.16),
-    SheetColumn("DHCP pool", 0.24),
+    SheetColumn(t("plan.subnet"), 0.2),
+    SheetColumn(t("plan.range"), 0.2),
+    SheetColumn(t("plan.mask"), 0.2),
+    SheetColumn(t("plan.gateway"), 0.16),
+    SheetColumn(t("plan.dhcp_pool"), 0.24),
 )
 
 
@@ -194,8 +205,8 @@ def _subnet_table(job: Job) -> SheetTable:
             plan.name,
             plan.cidr,
             subnet_of(plan.cidr).mask_text,
-            plan.gateway or "none",
-            f"{plan.pool_first} to {plan.pool_last}" if plan.pool_first else "none",
+            plan.gateway or t("plan.none"),
+            t("plan.to", pool_first=plan.pool_first, pool_last=plan.pool_last) if plan.pool_first else t("plan.none"),
         )
         for plan in job.subnets
     )
@@ -203,13 +214,13 @@ def _subnet_table(job: Job) -> SheetTable:
 
 
 _DEVICE_COLUMNS = (
-    SheetColumn("Address", 0.12),
-    SheetColumn("Device", 0.21),
-    SheetColumn("Kind", 0.09),
-    SheetColumn("Place", 0.12),
-    SheetColumn("MAC address", 0.17),
-    SheetColumn("Serial", 0.12),
-    SheetColumn("Subnet", 0.17),
+    SheetColumn(t("plan.address"), 0.12),
+    SheetColumn(t("plan.device"), 0.21),
+    SheetColumn(t("plan.kind"), 0.09),
+    SheetColumn(t("plan.place"), 0.12),
+    SheetColumn(t("plan.mac_address"), 0.17),
+    SheetColumn(t("plan.serial"), 0.12),
+    SheetColumn(t("plan.subnet"), 0.17),
 )
 
 
@@ -240,39 +251,56 @@ def storage_sheet(assessment: Assessment) -> Sheet:
     rows = []
     for recorder in job.recorders:
         got = facts.recorder_figures[recorder.id]
-        promised, mean = ("no limit" if days is None else figure(days) for days in (got.promised_days, got.mean_days))
+        promised, mean = (
+            t("plan.no_limit") if days is None else figure(days) for days in (got.promised_days, got.mean_days)
+        )
         rows.append(
             (
                 recorder.name,
-                f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}",
-                f"{figure(got.usable_tb)} ({figure(got.usable_tb * TIB_PER_TB)} TiB)",
+                t(
+                    "plan.tb",
+                    drives=recorder.drives,
+                    drive_tb=figure(recorder.drive_tb),
+                    value=LEVEL_WORDS[recorder.raid_level],
+                ),
+                t("plan.tib", usable_tb=figure(got.usable_tb), value=figure(got.usable_tb * TIB_PER_TB)),
                 figure(got.gb_per_day),
                 promised,
                 mean,
-                f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)}",
+                t(
+                    "plan.of_3",
+                    incoming_mbps=figure(got.incoming_mbps),
+                    incoming_limit_mbps=figure(recorder.incoming_limit_mbps),
+                ),
             )
         )
     columns = (
-        SheetColumn("Recorder", 0.18),
-        SheetColumn("Drives", 0.24),
-        SheetColumn("Usable, TB", 0.16, "right"),
-        SheetColumn("GB a day", 0.1, "right"),
-        SheetColumn("Days promised", 0.1, "right"),
-        SheetColumn("Days, mean", 0.1, "right"),
-        SheetColumn("Incoming, Mb/s", 0.12, "right"),
+        SheetColumn(t("plan.recorder"), 0.18),
+        SheetColumn(t("plan.drives"), 0.24),
+        SheetColumn(t("plan.usable_tb"), 0.16, "right"),
+        SheetColumn(t("plan.gb_a_day"), 0.1, "right"),
+        SheetColumn(t("plan.days_promised"), 0.1, "right"),
+        SheetColumn(t("plan.days_mean"), 0.1, "right"),
+        SheetColumn(t("plan.incoming_mb_s"), 0.12, "right"),
     )
     blocks: list[Block] = [SheetTable(columns, tuple(rows))]
     for recorder in job.recorders:
         working = working_of(FigureRef("days", recorder.id), assessment)
         if working:
             lines = tuple((line.label, line.value, line.origin) for line in working.lines)
-            wide = (SheetColumn("What", 0.4), SheetColumn("Value", 0.42), SheetColumn("Origin", 0.18))
+            wide = (
+                SheetColumn(t("plan.what"), 0.4),
+                SheetColumn(t("plan.value"), 0.42),
+                SheetColumn(t("plan.origin"), 0.18),
+            )
             caption = f"{working.title}: {working.value}"
-            blocks.append(SheetTable(wide, lines, caption, f"{working.formula}. Source: {working.source}."))
+            blocks.append(
+                SheetTable(wide, lines, caption, t("plan.source", formula=working.formula, source=working.source))
+            )
     blocks += [_per_camera(assessment), _assumed(assessment)]
     return Sheet(
-        "Storage and bandwidth",
-        "Bit rates are assumed unless marked as measured. Real scenes of a kind differ several times over; the promise counts it.",
+        t("plan.storage_and_bandwidth"),
+        t("plan.bit_rates_are_assumed_unless_marked"),
         tuple(blocks),
     )
 
@@ -289,13 +317,13 @@ def _assumed(assessment: Assessment) -> SheetTable:
         for one in decisive(assessment)
     )
     columns = (
-        SheetColumn("Assumed", 0.34),
-        SheetColumn("Value", 0.12),
-        SheetColumn("Range, 8 of 10", 0.14),
-        SheetColumn("Of the spread", 0.1, "right"),
-        SheetColumn("Where it comes from", 0.3),
+        SheetColumn(t("plan.assumed"), 0.34),
+        SheetColumn(t("plan.value"), 0.12),
+        SheetColumn(t("plan.range_8_of_10"), 0.14),
+        SheetColumn(t("plan.of_the_spread"), 0.1, "right"),
+        SheetColumn(t("plan.where_it_comes_from"), 0.3),
     )
-    return SheetTable(columns, rows, "What is assumed, and how much of the spread of days kept comes from it")
+    return SheetTable(columns, rows, t("plan.what_is_assumed_and_how_much"))
 
 
 def _per_camera(assessment: Assessment) -> SheetTable:
@@ -311,13 +339,13 @@ def _per_camera(assessment: Assessment) -> SheetTable:
         for got in (assessment.camera(camera.id),)
     )
     columns = (
-        SheetColumn("Camera", 0.36),
-        SheetColumn("Bit rate, Mb/s", 0.14, "right"),
-        SheetColumn("Origin", 0.16),
-        SheetColumn("Recorded, h a day", 0.18, "right"),
-        SheetColumn("GB a day", 0.16, "right"),
+        SheetColumn(t("plan.camera"), 0.36),
+        SheetColumn(t("plan.bit_rate_mb_s"), 0.14, "right"),
+        SheetColumn(t("plan.origin"), 0.16),
+        SheetColumn(t("plan.recorded_h_a_day"), 0.18, "right"),
+        SheetColumn(t("plan.gb_a_day"), 0.16, "right"),
     )
-    return SheetTable(columns, rows, "By camera")
+    return SheetTable(columns, rows, t("plan.by_camera"))
 
 
 def schedules_sheet(assessment: Assessment) -> Sheet:
@@ -329,13 +357,13 @@ def schedules_sheet(assessment: Assessment) -> Sheet:
         recorded = (mode for mode in MODES if hours[mode] and mode != "off")
         parts = ", ".join(f"{mode} {figure(hours[mode])} h" for mode in recorded)
         days = tuple((DAY_WORDS[day], flat_spans(schedule.plan.of_day(day))) for day in DAYS)
-        caption = f"{parts or 'nothing recorded'}; {count(len(used), 'camera')}"
+        caption = f"{parts or t('plan.nothing_recorded')}; {count(len(used), 'camera')}"
         alarms = schedule_hours(schedule.alarms)["continuous"]
-        caption += f"; alarms pop up in {figure(alarms)} h" if alarms else ""
+        caption += t("plan.alarms_pop_up_in_h", alarms=figure(alarms)) if alarms else ""
         blocks.append(WeekStrip(schedule.name, days, caption))
     if assessment.job.exceptions:
         blocks.append(_exceptions(assessment))
-    return Sheet("Schedules", "When cameras record, and how. Time left empty is not recorded.", tuple(blocks))
+    return Sheet(t("plan.schedules"), t("plan.when_cameras_record_and_how_time"), tuple(blocks))
 
 
 def _exceptions(assessment: Assessment) -> SheetTable:
@@ -344,25 +372,27 @@ def _exceptions(assessment: Assessment) -> SheetTable:
     rows = []
     for exception in assessment.job.exceptions:
         form = "%d %B" if exception.yearly else "%d %B %Y"
-        when = f"{exception.first:{form}} to {exception.last:{form}}" + (", every year" if exception.yearly else "")
-        days = ", ".join(DAY_WORDS[day] for day in exception.days) or "all days"
+        when = t("plan.to_2", first=f"{exception.first:{form}}", last=f"{exception.last:{form}}") + (
+            t("plan.every_year") if exception.yearly else ""
+        )
+        days = ", ".join(DAY_WORDS[day] for day in exception.days) or t("plan.all_days")
         rows.append(
             (
                 exception.name,
                 when,
                 days,
-                names.get(exception.instead_of, "any schedule"),
+                names.get(exception.instead_of, t("plan.any_schedule")),
                 names.get(exception.schedule, "—"),
             )
         )
     columns = (
-        SheetColumn("Exception", 0.2),
-        SheetColumn("When", 0.3),
-        SheetColumn("Days", 0.18),
-        SheetColumn("Instead of", 0.16),
-        SheetColumn("Schedule", 0.16),
+        SheetColumn(t("plan.exception"), 0.2),
+        SheetColumn(t("plan.when"), 0.3),
+        SheetColumn(t("plan.days"), 0.18),
+        SheetColumn(t("plan.instead_of"), 0.16),
+        SheetColumn(t("plan.schedule"), 0.16),
     )
-    return SheetTable(columns, tuple(rows), "Exceptions", "Where they overlap, the later one holds.")
+    return SheetTable(columns, tuple(rows), t("plan.exceptions"), t("plan.where_they_overlap_the_later_one"))
 
 
 def findings_sheet(assessment: Assessment) -> Sheet:
@@ -373,26 +403,30 @@ def findings_sheet(assessment: Assessment) -> Sheet:
     )
     columns = (
         SheetColumn("", 0.09),
-        SheetColumn("Part", 0.12),
-        SheetColumn("What is so, and why it matters", 0.46),
-        SheetColumn("What to do", 0.33),
+        SheetColumn(t("plan.part"), 0.12),
+        SheetColumn(t("plan.what_is_so_and_why_it"), 0.46),
+        SheetColumn(t("plan.what_to_do"), 0.33),
     )
     faults = sum(finding.severity is Severity.FAULT for finding in assessment.findings)
-    intro = f"{count(len(rows), 'finding')}, {count(faults, 'fault')} among them." if rows else "Nothing is open."
+    intro = (
+        t("plan.among_them", findings=count(len(rows), "finding"), faults=count(faults, "fault"))
+        if rows
+        else t("plan.nothing_is_open")
+    )
     blocks = [SheetTable(columns, rows)] if rows else []
     if assessment.accepted:
         blocks.append(_accepted(assessment))
-    return Sheet("Still open", intro, tuple(blocks))
+    return Sheet(t("plan.still_open"), intro, tuple(blocks))
 
 
 def accepted_sheet(assessment: Assessment) -> Sheet:
     """What somebody says is meant so."""
     intro = (
-        "What differs from usual practice, and who says why."
+        t("plan.what_differs_from_usual_practice_and")
         if assessment.accepted
-        else "Nothing was accepted as it is."
+        else t("plan.nothing_was_accepted_as_it_is")
     )
-    return Sheet("Accepted as it is", intro, (_accepted(assessment),) if assessment.accepted else ())
+    return Sheet(t("plan.accepted_as_it_is"), intro, (_accepted(assessment),) if assessment.accepted else ())
 
 
 def _accepted(assessment: Assessment) -> SheetTable:
@@ -401,21 +435,21 @@ def _accepted(assessment: Assessment) -> SheetTable:
     rows = []
     for finding in assessment.accepted:
         one = said[(finding.code.value, finding.subjects)]
-        rows.append((STAGE_WORDS[finding.stage], finding.title, one.why or "no reason given", one.by or "—"))
+        rows.append((STAGE_WORDS[finding.stage], finding.title, one.why or t("plan.no_reason_given"), one.by or "—"))
     columns = (
-        SheetColumn("Part", 0.12),
-        SheetColumn("What is so", 0.4),
-        SheetColumn("Why it is meant so", 0.33),
-        SheetColumn("Who says so", 0.15),
+        SheetColumn(t("plan.part"), 0.12),
+        SheetColumn(t("plan.what_is_so"), 0.4),
+        SheetColumn(t("plan.why_it_is_meant_so"), 0.33),
+        SheetColumn(t("plan.who_says_so"), 0.15),
     )
-    return SheetTable(columns, tuple(rows), "Accepted as it is")
+    return SheetTable(columns, tuple(rows), t("plan.accepted_as_it_is"))
 
 
 def cautions_sheet(assessment: Assessment) -> Sheet:
     """Short reminders of what can hurt."""
     return Sheet(
-        "Cautions",
-        "Short reminders; they replace neither training nor the rules of the place.",
+        t("plan.cautions"),
+        t("plan.short_reminders_they_replace_neither_training"),
         (Bullets(CAUTIONS),),
         follows=True,
     )

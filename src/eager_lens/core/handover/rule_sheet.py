@@ -8,6 +8,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.chain import chain_of
 from eager_lens.core.assess.figures import input_clip_s
 from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, Sheet, SheetColumn, SheetSet, SheetTable
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
 from eager_lens.core.motion.rule import MotionRule, arrows
@@ -16,32 +17,31 @@ from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import count, figure
 
 WALK_TEST: tuple[str, ...] = (
-    "Ladder secured, nobody on it alone; look for hidden cables and pipes before drilling.",
-    "Walk each way that people take, once at a walk and once slowly; note the time and whether a clip was made.",
-    "Again after dark, and with the headlights of a car.",
-    "Watch the picture for ten minutes with nobody there: what triggers now triggers all night in wind.",
-    "On some cameras extra picture data and a motion rule do not go together. Leave sound off unless the law and the "
-    "customer both allow it.",
-    "Find one of the clips by its time on the recorder, and look whether the approach is in it.",
+    t("rule_sheet.ladder_secured_nobody_on_it_alone"),
+    t("rule_sheet.walk_each_way_that_people_take"),
+    t("rule_sheet.again_after_dark_and_with_the"),
+    t("rule_sheet.watch_the_picture_for_ten_minutes"),
+    t("rule_sheet.on_some_cameras_extra_picture_data"),
+    t("rule_sheet.find_one_of_the_clips_by"),
 )
 
 
 def rule_words(rule: MotionRule) -> str:
     """A rule's settings as a sentence."""
     words = [
-        f"sensitivity {figure(rule.sensitivity)} of 100",
-        f"{figure(rule.smallest_m)} to {figure(rule.largest_m)} m tall",
-        f"moves for {figure(rule.shortest_s)} s",
+        t("rule_sheet.sensitivity_of_100", sensitivity=figure(rule.sensitivity)),
+        t("rule_sheet.to_m_tall", smallest_m=figure(rule.smallest_m), largest_m=figure(rule.largest_m)),
+        t("rule_sheet.moves_for_s", shortest_s=figure(rule.shortest_s)),
     ]
     if rule.kinds:
-        words.append("only " + ", ".join(rule.kinds))
+        words.append(t("rule_sheet.only") + ", ".join(rule.kinds))
     if rule.line is not None:
-        words.append(f"crosses the line {rule.line.direction}")
+        words.append(t("rule_sheet.crosses_the_line", direction=rule.line.direction))
     out = sum(zone.leave_out for zone in rule.zones)
     if out:
-        words.append(f"{count(out, 'exclusion zone')} (hatched)")
+        words.append(t("rule_sheet.hatched", exclusions=count(out, "exclusion zone")))
     if len(rule.zones) > out:
-        words.append("looks inside the frames only")
+        words.append(t("rule_sheet.looks_inside_the_frames_only"))
     return "; ".join(words)
 
 
@@ -80,22 +80,26 @@ def motion_sheet(assessment: Assessment) -> Sheet:
         rows.append(
             (
                 camera.name,
-                f"{figure(camera.events_per_h)} of {figure(camera.event_s)} s",
+                t("rule_sheet.of_s", events_per_h=figure(camera.events_per_h), event_s=figure(camera.event_s)),
                 camera.events_from or "assumed",
-                f"{figure(camera.pre_recording_s)} and {figure(camera.post_recording_s)}",
-                f"{figure(before)} and {figure(after)}",
+                t(
+                    "rule_sheet.and",
+                    pre_recording_s=figure(camera.pre_recording_s),
+                    post_recording_s=figure(camera.post_recording_s),
+                ),
+                t("rule_sheet.and_2", before=figure(before), after=figure(after)),
                 camera.kept_between_events,
                 camera.kept_when_off,
             )
         )
     columns = (
-        SheetColumn("Camera", 0.2),
-        SheetColumn("Events an hour", 0.14),
-        SheetColumn("From", 0.18),
-        SheetColumn("Before and after, s", 0.13),
-        SheetColumn("Of an input, s", 0.12),
-        SheetColumn("Between events", 0.12),
-        SheetColumn("While off", 0.11),
+        SheetColumn(t("rule_sheet.camera"), 0.2),
+        SheetColumn(t("rule_sheet.events_an_hour"), 0.14),
+        SheetColumn(t("rule_sheet.from"), 0.18),
+        SheetColumn(t("rule_sheet.before_and_after_s"), 0.13),
+        SheetColumn(t("rule_sheet.of_an_input_s"), 0.12),
+        SheetColumn(t("rule_sheet.between_events"), 0.12),
+        SheetColumn(t("rule_sheet.while_off"), 0.11),
     )
     alike: dict[tuple[MotionRule, str], list[Camera]] = {}
     for camera in job.cameras:
@@ -107,12 +111,11 @@ def motion_sheet(assessment: Assessment) -> Sheet:
         names = ", ".join(camera.name for camera in cameras)
         blocks.append(_picture(cameras[0], rule, f"{saved}: {names}" if saved else names, rule_words(rule)))
     intro = (
-        "Rules were tried on drawn scenes or clips and have to be proved by walking; cameras without a picture keep what "
-        "their maker set."
+        t("rule_sheet.rules_were_tried_on_drawn_scenes")
         if rows or alike
-        else "No camera records on motion."
+        else t("rule_sheet.no_camera_records_on_motion")
     )
-    return Sheet("Motion", intro, tuple(blocks))
+    return Sheet(t("rule_sheet.motion"), intro, tuple(blocks))
 
 
 def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
@@ -120,32 +123,48 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
     rule = camera.motion_rule or MotionRule()
     facts = assessment.facts
     rows = [
-        ("Before and after", f"{figure(camera.pre_recording_s)} s and {figure(camera.post_recording_s)} s"),
-        ("Place and mount", f"{camera.place or '—'}, {figure(camera.mount_height_m)} m high"),
-        ("Address", camera.address or "—"),
+        (
+            t("rule_sheet.before_and_after"),
+            t(
+                "rule_sheet.s_and_s",
+                pre_recording_s=figure(camera.pre_recording_s),
+                post_recording_s=figure(camera.post_recording_s),
+            ),
+        ),
+        (
+            t("rule_sheet.place_and_mount"),
+            t("rule_sheet.m_high", value=camera.place or "—", mount_height_m=figure(camera.mount_height_m)),
+        ),
+        (t("rule_sheet.address"), camera.address or "—"),
     ]
     for place in camera.registered:
         recorder = facts.recorders.get(place.recorder)
         if recorder is not None:
-            rows.append(("Recorder, channel", f"{recorder.name}, {place.channel}"))
+            rows.append((t("rule_sheet.recorder_channel"), f"{recorder.name}, {place.channel}"))
             if not assessment.camera(camera.id).motion_h_per_day:
-                rows.append(("Its schedule", "has no motion hours; the rule starts nothing"))
+                rows.append((t("rule_sheet.its_schedule"), t("rule_sheet.has_no_motion_hours_the_rule")))
                 continue
             links = chain_of(facts, camera, recorder)
             rows += [
-                (link.name[0].upper() + link.name[1:], ("" if link.holds else "BROKEN: ") + link.words)
+                (link.name[0].upper() + link.name[1:], ("" if link.holds else t("rule_sheet.broken")) + link.words)
                 for link in links
             ]
     blank = (("", "", ""),) * 5
     blocks: tuple[Block, ...] = (
-        _picture(camera, rule, name_of(assessment.job, rule) or "The rule", rule_words(rule)),
+        _picture(camera, rule, name_of(assessment.job, rule) or t("rule_sheet.the_rule"), rule_words(rule)),
         SheetTable((SheetColumn("", 0.3), SheetColumn("", 0.7)), tuple(rows)),
         Bullets(WALK_TEST),
         SheetTable(
-            (SheetColumn("Walked where", 0.5), SheetColumn("Time on the recorder", 0.25), SheetColumn("Caught", 0.25)),
+            (
+                SheetColumn(t("rule_sheet.walked_where"), 0.5),
+                SheetColumn(t("rule_sheet.time_on_the_recorder"), 0.25),
+                SheetColumn(t("rule_sheet.caught"), 0.25),
+            ),
             blank,
             to_write_in=True,
         ),
     )
-    intro = f"{assessment.job.name}. Local codes, the makers' instructions and licensed practice come before this card."
-    return SheetSet(f"Motion rule, {camera.name}", assessment.job.site, date, (Sheet(camera.name, intro, blocks),))
+    intro = t("rule_sheet.local_codes_the_makers_instructions_and", name=assessment.job.name)
+    return SheetSet(
+        t("rule_sheet.motion_rule", name=camera.name), assessment.job.site, date, (Sheet(camera.name, intro, blocks),)
+    )

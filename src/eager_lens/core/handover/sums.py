@@ -13,6 +13,7 @@ from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attached
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Job
@@ -67,7 +68,7 @@ def price_of(what: str, prices: dict[str, float]) -> float | None:
 
 def prices_of(job: Job) -> dict[str, float]:
     """The job's prices by the line of the part; of drives also by the drives that can be bought."""
-    prices = {f"drive, {figure(offer.tb)} tb": offer.price for offer in job.drive_offers}
+    prices = {t("sums.drive_tb", tb=figure(offer.tb)): offer.price for offer in job.drive_offers}
     return {**prices, **{one.what.casefold(): one.price for one in job.prices}}
 
 
@@ -85,10 +86,10 @@ def sums_of(assessment: Assessment, hours: tuple[float, float] | None = None) ->
     lines = [_part_line(part, prices) for part in parts_list(assessment.facts) if part.unit != "runs"]
     if charges.rate_per_h is not None:
         mounting_h, bench_h = hours or hours_of(assessment)
-        for what, spent_h in (("Mounting and connecting", mounting_h), ("Commissioning", bench_h)):
+        for what, spent_h in ((t("sums.mounting_and_connecting"), mounting_h), (t("sums.commissioning"), bench_h)):
             if spent_h:
                 total = spent_h * charges.rate_per_h
-                lines.append(SumLine("Work", what, f"{figure(spent_h, 3)} h", charges.rate_per_h, total))
+                lines.append(SumLine(t("sums.work"), what, f"{figure(spent_h, 3)} h", charges.rate_per_h, total))
     net = sum(line.total for line in lines if line.total is not None)
     tax_words = f"{charges.tax_name or 'Tax'}, {figure(100 * charges.tax_share)} %" if charges.tax_share else ""
     unpriced = tuple(line.what for line in lines if line.total is None)
@@ -122,29 +123,32 @@ def _money(value: float | None) -> str:
 def _sums_sheet(sums: Sums) -> Sheet:
     unit = f", {sums.currency}" if sums.currency else ""
     rows = [(line.group, line.what, line.quantity, _money(line.each), _money(line.total)) for line in sums.lines]
-    rows.append(("", "Sum", "", "", _money(sums.net)))
+    rows.append(("", t("sums.sum"), "", "", _money(sums.net)))
     if sums.tax_words:
-        rows += [("", sums.tax_words, "", "", _money(sums.tax)), ("", "Sum with tax", "", "", _money(sums.gross))]
+        rows += [
+            ("", sums.tax_words, "", "", _money(sums.tax)),
+            ("", t("sums.sum_with_tax"), "", "", _money(sums.gross)),
+        ]
     columns = (
-        SheetColumn("Group", 0.18),
-        SheetColumn("What", 0.4),
-        SheetColumn("Quantity", 0.14, "right"),
-        SheetColumn(f"Each{unit}", 0.14, "right"),
-        SheetColumn(f"Total{unit}", 0.14, "right"),
+        SheetColumn(t("sums.group"), 0.18),
+        SheetColumn(t("sums.what"), 0.4),
+        SheetColumn(t("sums.quantity"), 0.14, "right"),
+        SheetColumn(t("sums.each", unit=unit), 0.14, "right"),
+        SheetColumn(t("sums.total", unit=unit), 0.14, "right"),
     )
-    lacking = (
-        f"No price is known of {count(len(sums.unpriced), 'line')}, which the sum lacks: {', '.join(sums.unpriced[:8])}"
+    lacking = t(
+        "sums.no_price_is_known_of_which", lines=count(len(sums.unpriced), "line"), value=", ".join(sums.unpriced[:8])
     )
     if len(sums.unpriced) > 8:
-        lacking += f", and {len(sums.unpriced) - 8} more"
+        lacking += t("sums.and_more", value=len(sums.unpriced) - 8)
     notes = (
         *((f"{lacking}.",) if sums.unpriced else ()),
-        "Hours are those of the mounting lists and of the commissioning plan; the site decides.",
+        t("sums.hours_are_those_of_the_mounting"),
     )
-    intro = "Prices and rates are the firm's own." + (
-        f" The sum lacks {count(len(sums.unpriced), 'line')}." if sums.unpriced else ""
+    intro = t("sums.prices_and_rates_are_the_firm") + (
+        t("sums.the_sum_lacks", lines=count(len(sums.unpriced), "line")) if sums.unpriced else ""
     )
-    return Sheet("Sums", intro, (SheetTable(columns, tuple(rows)), Bullets(notes)))
+    return Sheet(t("sums.sums"), intro, (SheetTable(columns, tuple(rows)), Bullets(notes)))
 
 
 class _Option(NamedTuple):
@@ -159,13 +163,13 @@ def _options(assessment: Assessment) -> Iterator[_Option]:
     job = assessment.job
     for attachment in ATTACHMENTS:
         try:
-            yield _Option("Cameras connected by", ATTACHMENT_WORDS[attachment], attached(job, attachment))
+            yield _Option(t("sums.cameras_connected_by"), ATTACHMENT_WORDS[attachment], attached(job, attachment))
         except RefusedInput:
             continue
     for level, words in LEVEL_WORDS.items():
         drives = {recorder.id: {"raid_level": level} for recorder in job.recorders}
         changed = set_fields(list(drives), "Set the level", raid_level=level).apply(job) if drives else job
-        yield _Option("Drives as", words, changed)
+        yield _Option(t("sums.drives_as"), words, changed)
     for days in RETENTIONS_DAYS:
         other, possible = job, bool(job.recorders)
         for recorder in job.recorders:
@@ -176,7 +180,7 @@ def _options(assessment: Assessment) -> Iterator[_Option]:
                 possible = possible and enough is not None
                 other = enough.edit.apply(other) if enough is not None else other
         if possible:
-            yield _Option("Drives enough for", f"{figure(days)} days", other)
+            yield _Option(t("sums.drives_enough_for"), t("sums.days", days=figure(days)), other)
 
 
 def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
@@ -187,21 +191,21 @@ def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
         other = assess(option.job, assessment)
         troubles = [got.trouble for got in other.facts.recorder_figures.values() if got.trouble]
         faults = sum(finding.severity is Severity.FAULT for finding in other.findings)
-        present = " (as planned)" if option.job == assessment.job else ""
+        present = t("sums.as_planned") if option.job == assessment.job else ""
         days = other.whole.promised_days
-        promised = "not possible" if troubles else "no limit" if days is None else figure(days)
+        promised = t("sums.not_possible") if troubles else t("sums.no_limit") if days is None else figure(days)
         sums = sums_of(other, hours)
         # A sum that lacks a part which the present one has would look cheaper than it is.
         lacking = [what for what in sums.unpriced if what not in known]
-        total = "—" if troubles else f"{lacking[0]}: no price" if lacking else _money(sums.gross)
+        total = "—" if troubles else t("sums.no_price", value=lacking[0]) if lacking else _money(sums.gross)
         rows.append((option.sort, f"{option.what}{present}", promised, figure(faults, 9), total))
     unit = f", {assessment.job.charges.currency}" if assessment.job.charges.currency else ""
     columns = (
-        SheetColumn("What is compared", 0.22),
-        SheetColumn("Option", 0.34),
-        SheetColumn("Days promised", 0.12, "right"),
-        SheetColumn("Faults then", 0.1, "right"),
-        SheetColumn(f"Sum with tax{unit}", 0.22, "right"),
+        SheetColumn(t("sums.what_is_compared"), 0.22),
+        SheetColumn(t("sums.option"), 0.34),
+        SheetColumn(t("sums.days_promised"), 0.12, "right"),
+        SheetColumn(t("sums.faults_then"), 0.1, "right"),
+        SheetColumn(t("sums.sum_with_tax_2", unit=unit), 0.22, "right"),
     )
-    intro = "Each line is this job with that changed, worked out and priced again."
-    return Sheet("Options side by side", intro, (SheetTable(columns, tuple(rows)),))
+    intro = t("sums.each_line_is_this_job_with")
+    return Sheet(t("sums.options_side_by_side"), intro, (SheetTable(columns, tuple(rows)),))

@@ -15,6 +15,7 @@ from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
+from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
@@ -159,7 +160,11 @@ def _changes(before: Job, now: Job) -> Iterator[FieldChange]:
             was, is_now = field.show(earlier, before), field.show(device, now)
             if was != is_now:
                 unit = f" {field.unit}" if field.unit else ""
-                key = (field.heading, f"{was}{unit}" if was else "none", f"{is_now}{unit}" if is_now else "none")
+                key = (
+                    field.heading,
+                    f"{was}{unit}" if was else t("visit.none"),
+                    f"{is_now}{unit}" if is_now else t("visit.none"),
+                )
                 value = {field.id: getattr(device, field.id)} if hasattr(device, field.id) else {}
                 groups.setdefault(key, {})[device.id] = value
     for (heading, was, is_now), values in groups.items():
@@ -216,12 +221,17 @@ def _wear(assessment: Assessment, began: date | None, today: date) -> Iterator[s
     years = (today - began).days / 365.25
     for recorder in assessment.job.recorders:
         if recorder.drives and years >= WORN_SHARE * DRIVE_YEARS:
-            yield f"Drives of {recorder.name}: {figure(years, 2)} years of writing round the clock; replace them one at a time."
+            yield t("visit.drives_of_years_of_writing_round", name=recorder.name, years=figure(years, 2))
     for camera in assessment.job.cameras:
         if camera.card_gb and camera.card_written_tb:
             life = card_years(camera.card_written_tb, assessment.camera(camera.id).gb_per_day)
             if life is not None and years >= WORN_SHARE * life:
-                yield f"Card of {camera.name}: {figure(years, 2)} of about {figure(life, 2)} years; replace it."
+                yield t(
+                    "visit.card_of_of_about_years_replace",
+                    name=camera.name,
+                    years=figure(years, 2),
+                    life=figure(life, 2),
+                )
 
 
 def handed_over_on(job: Job) -> date | None:
@@ -257,7 +267,7 @@ def _due(job: Job, today: date) -> Iterator[tuple[str, str, str]]:
         if test is None or made is None or test_id not in YEARLY or not job.service_months:
             continue
         if months_later(made, job.service_months) <= today:
-            yield names.get(device, "whole site"), test.label, made.isoformat()
+            yield names.get(device, t("visit.whole_site")), test.label, made.isoformat()
 
 
 # ---- the sheet -----------------------------------------------------------------------------------------------------
@@ -273,58 +283,79 @@ def visit_sheet(found: VisitFound, earlier: str, now: Assessment) -> Sheet:
         rest = sum(len(one.devices) for one in found.changes[MOST_ROWS - 1 :])
         rows = [
             *rows[: MOST_ROWS - 1],
-            (count(len(rows) - MOST_ROWS + 1, "more change"), f"on {count(rest, 'device')}", "", ""),
+            (count(len(rows) - MOST_ROWS + 1, "more change"), t("visit.on", devices=count(rest, "device")), "", ""),
         ]
     columns = (
-        SheetColumn("What changed", 0.36),
-        SheetColumn("Where", 0.34),
-        SheetColumn("Since", 0.1),
-        SheetColumn("What it costs", 0.2),
+        SheetColumn(t("visit.what_changed"), 0.36),
+        SheetColumn(t("visit.where"), 0.34),
+        SheetColumn(t("visit.since"), 0.1),
+        SheetColumn(t("visit.what_it_costs"), 0.2),
     )
     blocks: list[SheetTable | Bullets] = []
     days = tuple((name, _days(was), _days(is_now)) for name, was, is_now in found.days)
     if days:
         wide = (
-            SheetColumn("Recorder", 0.5),
-            SheetColumn("Days promised then", 0.25, "right"),
-            SheetColumn("Now", 0.25, "right"),
+            SheetColumn(t("visit.recorder"), 0.5),
+            SheetColumn(t("visit.days_promised_then"), 0.25, "right"),
+            SheetColumn(t("visit.now"), 0.25, "right"),
         )
-        blocks.append(SheetTable(wide, days, "Days kept"))
+        blocks.append(SheetTable(wide, days, t("visit.days_kept")))
     if rows:
-        blocks.append(SheetTable(columns, tuple(rows), "What is not as it was"))
-    blocks.append(Bullets(tuple(_lines(found)), "What to do"))
-    same = "" if rows or found.added or found.removed else " Every device is as it was."
-    return Sheet("Return visit", f"Compared with {earlier}.{same}", tuple(blocks))
+        blocks.append(SheetTable(columns, tuple(rows), t("visit.what_is_not_as_it_was")))
+    blocks.append(Bullets(tuple(_lines(found)), t("visit.what_to_do")))
+    same = "" if rows or found.added or found.removed else t("visit.every_device_is_as_it_was")
+    return Sheet(t("visit.return_visit"), t("visit.compared_with", earlier=earlier, same=same), tuple(blocks))
 
 
 def _days(days: float | None) -> str:
-    return "no limit" if days is None else figure(days)
+    return t("visit.no_limit") if days is None else figure(days)
 
 
 def _change_row(one: FieldChange, name: Callable[[str], str]) -> tuple[str, str, str, str]:
     where = f"{count(len(one.devices), 'device')}: {names_listed([name(device) for device in one.devices], 3)}"
-    cost = "" if one.days is None else f"retention {figure(one.days[0], 2)} to {figure(one.days[1], 2)} days"
-    return (f"{one.field}: {one.before} to {one.now}", where, one.since.isoformat() if one.since else "", cost)
+    cost = (
+        ""
+        if one.days is None
+        else t("visit.retention_to_days", value=figure(one.days[0], 2), value_2=figure(one.days[1], 2))
+    )
+    return (
+        t("visit.to", field=one.field, before=one.before, now=one.now),
+        where,
+        one.since.isoformat() if one.since else "",
+        cost,
+    )
 
 
 def _lines(found: VisitFound) -> Iterable[str]:
     if found.added:
-        yield f"New in the job: {names_listed(list(found.added), 6)}. Prove them."
+        yield t("visit.new_in_the_job_prove_them", added=names_listed(list(found.added), 6))
     if found.removed:
-        yield f"No longer in the job: {names_listed(list(found.removed), 6)}."
+        yield t("visit.no_longer_in_the_job", removed=names_listed(list(found.removed), 6))
     for name, off, drift in found.clocks[:8]:
-        rate = f", drifting {figure(abs(drift), 2)} s a day" if drift is not None and abs(drift) > 0.01 else ""
-        yield f"Clock of {name}: {figure(abs(off))} s {'ahead' if off > 0 else 'behind'}{rate}. Set its time server."
+        rate = (
+            t("visit.drifting_s_a_day", drift=figure(abs(drift), 2)) if drift is not None and abs(drift) > 0.01 else ""
+        )
+        yield t(
+            "visit.clock_of_s_set_its_time",
+            name=name,
+            off=figure(abs(off)),
+            value="ahead" if off > 0 else "behind",
+            rate=rate,
+        )
     for name, planned, seen in found.firmware[:8]:
-        yield f"Firmware of {name}: {seen} is on it, {planned} is noted."
+        yield t("visit.firmware_of_is_on_it_is", name=name, seen=seen, planned=planned)
     if found.strangers:
         strangers = names_listed(list(found.strangers), 4)
-        yield f"{count(len(found.strangers), 'device answers', 'devices answer')} that the job does not know: {strangers}."
+        yield t(
+            "visit.that_the_job_does_not_know",
+            devices=count(len(found.strangers), "device answers", "devices answer"),
+            strangers=strangers,
+        )
     yield from found.wear[:8]
     by_test: dict[str, list[str]] = {}
     for device, test, _ in found.due:
         by_test.setdefault(test, []).append(device)
     for test, devices in by_test.items():
-        yield f"{test} is due again: {names_listed(devices, 4)}."
+        yield t("visit.is_due_again", test=test, devices=names_listed(devices, 4))
     if found.next_service is not None:
-        yield f"Next service: {found.next_service.isoformat()}."
+        yield t("visit.next_service", isoformat=found.next_service.isoformat())
