@@ -6,6 +6,8 @@ from unittest import mock
 
 from PySide6.QtCore import Qt
 
+from eager_lens.core.event_log.log_file import log_beside
+from eager_lens.core.event_log.verify import entries_of
 from eager_lens.core.job.file import read_job, write_job
 from eager_lens.core.site_check.run_file import read_runs, runs_beside
 from eager_lens.desk.pages.bench.page import PLAN, SITE_CHECK
@@ -75,6 +77,9 @@ class SiteCheck(WindowCase):
         )
         self.session.undo()
         self.assertEqual(self.session.job.cameras[0].measured_from, "")
+        self.session.log.flush()
+        kinds = [entry.event.kind for entry in entries_of(log_beside(self.session.path))]
+        self.assertEqual([kind for kind in kinds if kind in ("site check", "take over")], ["site check", "take over"])
         runs, problems = read_runs(runs_beside(self.session.path))
         self.assertEqual((len(runs), problems), (1, []))
         # Saved as a table, by what the person asks for.

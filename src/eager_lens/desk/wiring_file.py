@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from PySide6.QtCore import QBuffer, QMarginsF, QPoint, QRect, QSize, QSizeF
-from PySide6.QtGui import QPageSize, QPainter, QPdfWriter
+from PySide6.QtCore import QBuffer, QMarginsF, QPoint, QRect, QSize, QSizeF, Qt
+from PySide6.QtGui import QImage, QPageSize, QPainter, QPdfWriter
 from PySide6.QtSvg import QSvgGenerator
 
 from eager_lens.core.present.diagram import Diagram
@@ -52,7 +52,24 @@ def wiring_pdf(diagram: Diagram, title: str, paper: Look) -> Steps[bytes]:
     return bytes(buffer.data().data())
 
 
-def _draw(device: QSvgGenerator | QPdfWriter, diagram: Diagram, paper: Look) -> Steps[None]:
+MOST_PNG_PX = 3200
+
+
+def wiring_png(diagram: Diagram, paper: Look) -> Steps[bytes]:
+    """The whole diagram as a picture for a sheet, twice as fine as on the screen where there is room."""
+    size = _size(diagram)
+    scale = min(2.0, MOST_PNG_PX / max(size.width(), size.height()))
+    image = QImage(size * scale, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.white)
+    image.setDevicePixelRatio(scale)
+    yield from _draw(image, diagram, paper)
+    data = QBuffer()
+    data.open(QBuffer.OpenModeFlag.WriteOnly)
+    image.save(data, "PNG")  # type: ignore[call-overload]
+    return bytes(data.data().data())
+
+
+def _draw(device: QSvgGenerator | QPdfWriter | QImage, diagram: Diagram, paper: Look) -> Steps[None]:
     with QPainter(device) as painter:
         painter.translate(MARGIN, MARGIN)
         yield from drawn_whole(painter, diagram, paper)

@@ -13,6 +13,7 @@ from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.reader import Paper
 from eager_lens.core.exchange.sheets import (
     Bullets,
+    Drawing,
     RulePicture,
     SheetSet,
     SheetTable,
@@ -36,6 +37,7 @@ def _template() -> jinja2.Template:
     environment.tests["table"] = lambda block: isinstance(block, SheetTable)
     environment.tests["schedule"] = lambda block: isinstance(block, WeekStrip)
     environment.tests["rule"] = lambda block: isinstance(block, RulePicture)
+    environment.tests["drawing"] = lambda block: isinstance(block, Drawing)
     environment.tests["signatures"] = lambda block: isinstance(block, Signatures)
     environment.tests["bullets"] = lambda block: isinstance(block, Bullets)
     environment.globals.update(
@@ -46,6 +48,7 @@ def _template() -> jinja2.Template:
         fills=FILLS,
         print=PRINT,
         picture_uri=_picture_uri,
+        drawing_uri=lambda block: _png_uri(block.png),
     )
     return environment.get_template("handover.html")
 
@@ -59,4 +62,8 @@ def _picture_uri(block: RulePicture) -> str:
     """The picture of a rule's place, inside the file."""
     data = io.BytesIO()
     Image.frombytes("L", (block.wide, block.high), block.grey).save(data, "PNG")
-    return "data:image/png;base64," + base64.b64encode(data.getvalue()).decode("ascii")
+    return _png_uri(data.getvalue())
+
+
+def _png_uri(png: bytes) -> str:
+    return "data:image/png;base64," + base64.b64encode(png).decode("ascii")

@@ -35,13 +35,23 @@ from reportlab.platypus import (
     Spacer,
     Table,
 )
+from reportlab.platypus import Image as PagePicture
 from reportlab.platypus.doctemplate import LayoutError
 
 from eager_lens.assets import asset
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.reader import Paper
-from eager_lens.core.exchange.sheets import Block, Bullets, RulePicture, SheetSet, SheetTable, Signatures, WeekStrip
+from eager_lens.core.exchange.sheets import (
+    Block,
+    Bullets,
+    Drawing,
+    RulePicture,
+    SheetSet,
+    SheetTable,
+    Signatures,
+    WeekStrip,
+)
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.progress import turn
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS, Fill, Span
@@ -391,6 +401,8 @@ def _block(block: Block, width: float) -> Iterator[Flowable]:
         words = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
         yield KeepTogether([*words, _Rule(block)])
         yield Spacer(1, 8)
+    elif isinstance(block, Drawing):
+        yield _drawing(block, width)
     elif isinstance(block, Signatures):
         lines = ((Spacer(1, 16 * mm), _SignatureLine(line, width)) for line in block.lines)
         yield KeepTogether([part for pair in lines for part in pair])
@@ -400,6 +412,17 @@ def _block(block: Block, width: float) -> Iterator[Flowable]:
         yield Spacer(1, 4 if block.caption else 8)
         for number, item in enumerate(block.items, 1):
             yield Paragraph(f"{f'{number}.' if block.numbered else '–'}\u2002{_marked_up(item)}", ITEM)
+
+
+MOST_HIGH = 215 * mm
+"""A drawing is made to fit under a sheet's heading."""
+
+
+def _drawing(block: Drawing, width: float) -> Flowable:
+    """A picture as large as the page lets it be."""
+    wide, high = Image.open(io.BytesIO(block.png)).size
+    scale = min(width / wide, MOST_HIGH / high)
+    return PagePicture(io.BytesIO(block.png), wide * scale, high * scale)
 
 
 class _SignatureLine(Flowable):  # type: ignore[misc]

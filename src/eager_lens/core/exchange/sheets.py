@@ -72,6 +72,14 @@ class RulePicture:
 
 
 @dataclass(frozen=True)
+class Drawing:
+    """A picture as PNG, and what it shows in words."""
+
+    png: bytes
+    words: str
+
+
+@dataclass(frozen=True)
 class Bullets:
     """A list of sentences, with a caption above it; ``numbered`` where their order counts."""
 
@@ -87,7 +95,7 @@ class Signatures:
     lines: tuple[str, ...]
 
 
-Block = SheetTable | WeekStrip | RulePicture | Bullets | Signatures
+Block = SheetTable | WeekStrip | RulePicture | Drawing | Bullets | Signatures
 
 
 @dataclass(frozen=True)

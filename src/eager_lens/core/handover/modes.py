@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetSet, SheetTable
+from eager_lens.core.exchange.sheets import Block, Bullets, Drawing, Sheet, SheetSet, SheetTable
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover import plan_sheets as plan
 from eager_lens.core.handover.crew import mounting_sheet
@@ -48,12 +48,13 @@ MODE_RECORDS: dict[Mode, ModeRecord] = {
 
 @dataclass(frozen=True)
 class Extras:
-    """What stands beside a job and not in it: the sheet of its latest site check, the state of its log, and the sheet of a
-    return visit."""
+    """What stands beside a job and not in it: the sheet of its latest site check, the state of its log, the sheet of a
+    return visit, and the drawing of its wiring."""
 
     further: tuple[Sheet, ...] = ()
     log: LogState | None = None
     visit: Sheet | None = None
+    wiring: Drawing | None = None
 
 
 Maker = Callable[[Assessment], tuple[Sheet, ...]]
@@ -68,6 +69,7 @@ def _makers(mode: Mode, extras: Extras, date: str) -> tuple[Maker, ...]:
     built: tuple[Maker, ...] = (
         _one(plan.cameras_sheet),
         _one(plan.runs_sheet),
+        lambda assessment: _wiring(extras),
         _one(plan.ports_sheet),
         _one(plan.parts_sheet),
         _one(plan.addresses_sheet),
@@ -118,6 +120,13 @@ def _makers(mode: Mode, extras: Extras, date: str) -> tuple[Maker, ...]:
         cautions,
         signed,
     )
+
+
+def _wiring(extras: Extras) -> tuple[Sheet, ...]:
+    """The drawing of the wiring, where there is one."""
+    if extras.wiring is None:
+        return ()
+    return (Sheet(t("modes.wiring"), t("modes.load_as_line_width"), (extras.wiring,)),)
 
 
 def sheets_of(

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.event_log.entry import Event
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.sealed.vault import open_vault, sealed_path
@@ -317,6 +318,9 @@ class SiteCheckView(QWidget):
     def _take_run(self, run: CheckRun) -> None:
         self.run = run
         self.runs.append(run)
+        words = headline(self._rows_of(self.session.assessment, run), run)
+        where = "the stand-ins" if run.here else "the site"
+        self.session.log.note(Event("site check", f"Look at {where}: {words}", values={"devices": len(run.read)}))
         path = self.session.path
         if path is not None:
             try:
@@ -338,6 +342,7 @@ class SiteCheckView(QWidget):
             self.session.notice(str(error))
             return
         if self.session.apply(edit):
+            self.session.log.note(Event("take over", edit.label, values={"run_at": run.at}))
             self.session.tell_step(edit.label)
 
     def _save(self) -> None:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable, Generator
+from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.exchange.reader import Reader
-from eager_lens.core.exchange.sheets import SheetSet
+from eager_lens.core.exchange.sheets import Drawing, SheetSet
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
-from eager_lens.core.handover.modes import Mode, sheets_of
+from eager_lens.core.handover.modes import Extras, Mode, sheets_of
 from eager_lens.core.handover.plan_sheets import handover_tables
 from eager_lens.core.job.model import Job
 from eager_lens.core.present.diagram import diagram
@@ -19,7 +20,7 @@ from eager_lens.core.units import PLAIN, numbers_as
 from eager_lens.desk.asking import PDF, FileKind
 from eager_lens.desk.pages.handover.beside import Beside
 from eager_lens.desk.theme import look
-from eager_lens.desk.wiring_file import wiring_svg
+from eager_lens.desk.wiring_file import wiring_png, wiring_svg
 
 HTML = FileKind("HTML", (".html",))
 CSV = FileKind("CSV", (".csv",))
@@ -44,13 +45,19 @@ class Wanted(NamedTuple):
 
 def wiring_drawing(assessment: Assessment) -> Generator[float, None, bytes]:
     """The wiring diagram as SVG."""
-    drawing = wiring_svg(diagram(assessment), assessment.job.name, look.on_paper())
+    return wiring_svg(diagram(assessment), assessment.job.name, look.on_paper())
+
+
+def with_wiring(extras: Extras, assessment: Assessment, progress: Progress) -> Extras:
+    """The same with the drawing of the wiring; none where nothing is connected."""
+    if not assessment.job.links:
+        return extras
+    drawing = wiring_png(diagram(assessment), look.on_paper())
     while True:
         try:
-            next(drawing)
+            progress(0.1 * next(drawing))
         except StopIteration as end:
-            return bytes(end.value)
-        yield 0.05
+            return replace(extras, wiring=Drawing(end.value, assessment.job.name))
 
 
 def sheets_maker(wanted: Wanted, assessment: Assessment, beside: Beside) -> Sheets:
@@ -61,13 +68,8 @@ def sheets_maker(wanted: Wanted, assessment: Assessment, beside: Beside) -> Shee
         worded = assessment if reader.style is PLAIN else assess(assessment.job)
         with numbers_as(reader.style):
             date = reader.date_words(datetime.date.today())
-            return sheets_of(
-                wanted.mode,
-                worded,
-                date,
-                beside.extras(worded, wanted.compared),
-                progress,
-            )
+            extras = with_wiring(beside.extras(worded, wanted.compared), worded, progress)
+            return sheets_of(wanted.mode, worded, date, extras, progress)
 
     return sheets
 

@@ -33,6 +33,7 @@ from eager_lens.desk.pages.handover.files import (
     pdf_of,
     sheets_maker,
     wiring_drawing,
+    with_wiring,
 )
 from eager_lens.desk.pages.handover.sheet_view import SheetView
 from eager_lens.desk.session import Session
@@ -318,14 +319,8 @@ class HandoverPage(Page):
             yield 0.02
             own = {} if MODE_RECORDS[wanted.mode].without_addresses else beside.files()
             drawn = yield from wiring_drawing(assessment)
-            plan = PackPlan(
-                wanted.mode,
-                today,
-                wanted.reader,
-                stock,
-                beside.extras(assessment, wanted.compared),
-                {**own, "wiring.svg": drawn},
-            )
+            extras = with_wiring(beside.extras(assessment, wanted.compared), assessment, task.step)
+            plan = PackPlan(wanted.mode, today, wanted.reader, stock, extras, {**own, "wiring.svg": drawn})
             files = pack_files(assessment, plan, lambda share: task.step(share * 0.9))
             if not folder:
                 return {path: zipped(files, today)}
