@@ -128,6 +128,22 @@ def parse_json(text: str, clean: bool = False) -> Any:
         raise RefusedInput("", f"not usable JSON: {error}") from None
 
 
+def read_document_of(text: str, model: type[M], format: str, version: int, what: str) -> M:
+    """A document of a known format and version out of its text. ``what`` it should be stands in the message.
+
+    Raises:
+        RefusedInput: when it is another, or naming what is wrong in it.
+    """
+    parsed = parse_json(text, clean=True)
+    if not isinstance(parsed, dict) or parsed.get("format") != format:
+        raise RefusedInput("format", f"it is no {what}")
+    if parsed.get("version") != version:
+        raise RefusedInput(
+            "version", f"it is of version {parsed.get('version')!r}; this program reads version {version}"
+        )
+    return read_as(model, parsed)
+
+
 def _writable(value: Any, path: tuple[str | int, ...], clean: bool) -> Any:
     """A parsed value whose texts, keys too, can all be written."""
     if isinstance(value, str):

@@ -25,27 +25,38 @@ class PriceList(NamedTuple):
     problems: tuple[str, ...]
 
 
+def _columns(
+    table: RawTable, headings: dict[str, tuple[str, ...]], needed: tuple[str, ...], wanted: str
+) -> tuple[dict[str, int], str]:
+    """Where the columns are that the first row names, and the currency in the price's heading.
+
+    Raises:
+        RefusedInput: when one that is needed is not there.
+    """
+    columns: dict[str, int] = {}
+    currency = ""
+    for at, heading in enumerate(table.rows[0]):
+        words, in_brackets = heading_parts(heading)
+        for target, names in headings.items():
+            if words.lower() in names and target not in columns:
+                columns[target] = at
+                if target == "price":
+                    currency = in_brackets
+    missing = [name for name in needed if name not in columns]
+    if missing:
+        raise RefusedInput(
+            "price list", f"no column for {', '.join(missing)}; wanted are the columns {wanted}, in the first row"
+        )
+    return columns, currency
+
+
 def price_list(table: RawTable) -> PriceList:
     """Read the offers.
 
     Raises:
         RefusedInput: when the columns are not found, or no row is an offer.
     """
-    columns: dict[str, int] = {}
-    currency = ""
-    for at, heading in enumerate(table.rows[0]):
-        words, in_brackets = heading_parts(heading)
-        for target, names in HEADINGS.items():
-            if words.lower() in names and target not in columns:
-                columns[target] = at
-                if target == "price":
-                    currency = in_brackets
-    missing = [name for name in ("name", "tb", "price") if name not in columns]
-    if missing:
-        raise RefusedInput(
-            "price list",
-            f"no column for {', '.join(missing)}; wanted are the columns Name, TB and Price (EUR), in the first row",
-        )
+    columns, currency = _columns(table, HEADINGS, ("name", "tb", "price"), "Name, TB and Price (EUR)")
     offers, problems = [], []
     for number, row in zip(table.numbers[1:], table.rows[1:], strict=True):
         try:
@@ -88,21 +99,7 @@ def part_prices(table: RawTable) -> PartPrices:
     Raises:
         RefusedInput: when the columns are not found, or no row has a price.
     """
-    columns: dict[str, int] = {}
-    currency = ""
-    for at, heading in enumerate(table.rows[0]):
-        words, in_brackets = heading_parts(heading)
-        for target, names in PART_HEADINGS.items():
-            if words.lower() in names and target not in columns:
-                columns[target] = at
-                if target == "price":
-                    currency = in_brackets
-    missing = [name for name in PART_HEADINGS if name not in columns]
-    if missing:
-        raise RefusedInput(
-            "price list",
-            f"no column for {', '.join(missing)}; wanted are the columns What and Price (EUR), in the first row",
-        )
+    columns, currency = _columns(table, PART_HEADINGS, ("what", "price"), "What and Price (EUR)")
     prices: dict[str, PartPrice] = {}
     problems = []
     for number, row in zip(table.numbers[1:], table.rows[1:], strict=True):

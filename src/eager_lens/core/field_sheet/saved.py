@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import base64
 import binascii
-from datetime import date
 from pathlib import Path
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from eager_lens.core.errors import DamagedFile, RefusedInput
+from eager_lens.core.errors import DamagedFile
 from eager_lens.core.files import read_whole
-from eager_lens.core.job.proof import SnagState
-from eager_lens.core.job.texts import Id, LongText, Text
-from eager_lens.core.validation import AnySign, Plain, parse_json, read_as
+from eager_lens.core.job.proof import SnagWords
+from eager_lens.core.job.texts import Id, Text
+from eager_lens.core.validation import AnySign, Plain, read_document_of
 
 FORMAT, VERSION = "eager-lens-field-sheet", 1
 ENDING = ".field.json"
@@ -50,21 +49,9 @@ class FieldCheck(Plain):
     photos: PhotoIds = ()
 
 
-class FieldSnag(Plain):
+class FieldSnag(SnagWords):
     """A snag as it stands on the sheet: a new one, or one of the job with changes."""
 
-    id: Id
-    device: Id
-    check: Text = ""
-    text: Annotated[LongText, Field(min_length=1)]
-    owner: Text = ""
-    due: date | None = None
-    state: SnagState = "open"
-    opened_at: Text = ""
-    opened_by: Text = ""
-    closed_at: Text = ""
-    closed_by: Text = ""
-    outcome: LongText = ""
     photos: PhotoIds = ()
 
 
@@ -134,14 +121,8 @@ def field_file_from(text: str) -> FieldFile:
     Raises:
         RefusedInput: naming what is wrong in it.
     """
-    parsed = parse_json(text, clean=True)
-    if not isinstance(parsed, dict) or parsed.get("format") != FORMAT:
-        raise RefusedInput("format", f"it is no saved field sheet; a file that ends in {ENDING} is wanted")
-    if parsed.get("version") != VERSION:
-        raise RefusedInput(
-            "version", f"it is of version {parsed.get('version')!r}; this program reads version {VERSION}"
-        )
-    return read_as(FieldFile, parsed)
+    what = f"saved field sheet; a file that ends in {ENDING} is wanted"
+    return read_document_of(text, FieldFile, FORMAT, VERSION, what)
 
 
 PHOTO_HEAD = "data:image/jpeg;base64,"

@@ -9,7 +9,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
+from eager_lens.core.errors import FileTrouble, advice_for
 from eager_lens.core.files import read_whole, write_whole
 from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.label_stock import LabelStock
@@ -18,7 +18,7 @@ from eager_lens.core.job.model import DriveOffer, Job
 from eager_lens.core.job.prices import Charges, PartPrice
 from eager_lens.core.job.proof import MountingStep
 from eager_lens.core.units import count
-from eager_lens.core.validation import Plain, parse_json, read_as
+from eager_lens.core.validation import Plain, read_document_of
 
 FORMAT, VERSION = "eager-lens-firm", 1
 ENDING = ".firm.json"
@@ -109,14 +109,8 @@ def firm_from_text(text: str) -> FirmLists:
     Raises:
         RefusedInput: naming what is wrong with it.
     """
-    parsed = parse_json(text, clean=True)
-    if not isinstance(parsed, dict) or parsed.get("format") != FORMAT:
-        raise RefusedInput("format", f"it is no file of a firm's lists; one that ends in {ENDING} is wanted")
-    if parsed.get("version") != VERSION:
-        raise RefusedInput(
-            "version", f"it is of version {parsed.get('version')!r}; this program reads version {VERSION}"
-        )
-    return read_as(FirmLists, parsed)
+    what = f"file of a firm's lists; one that ends in {ENDING} is wanted"
+    return read_document_of(text, FirmLists, FORMAT, VERSION, what)
 
 
 def read_firm(path: Path) -> FirmLists:

@@ -62,8 +62,8 @@ class FillReading(Plain):
 SnagState = Literal["open", "put right", "accepted"]
 
 
-class Snag(Plain):
-    """An open point: what is wrong, who puts it right, by when, and what became of it.
+class SnagWords(Plain):
+    """An open point, without its photos: what is wrong, who puts it right, by when, and what became of it.
 
     Attributes:
         device: a device's id, or ``site``. check: the acceptance test that failed, or empty.
@@ -83,6 +83,11 @@ class Snag(Plain):
     closed_at: Text = ""
     closed_by: Text = ""
     outcome: LongText = ""
+
+
+class Snag(SnagWords):
+    """An open point as the job has it."""
+
     photos: Photos = ()
 
 

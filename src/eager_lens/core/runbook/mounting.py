@@ -17,9 +17,9 @@ from eager_lens.core.job.make_profiles import box_minutes, profile_of
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder
 from eager_lens.core.job.proof import MountingStep
 from eager_lens.core.job.rehearsal import Tick
-from eager_lens.core.validation import Plain, parse_json, read_as
+from eager_lens.core.validation import Plain, read_document_of
 
-FORMAT = "eager-lens-mounting-list"
+FORMAT, VERSION = "eager-lens-mounting-list", 1
 BOX_C = (20.0, 30.0)
 """Temperatures at which the time in the box is told."""
 
@@ -28,6 +28,7 @@ class MountingFile(Plain):
     """A list of mounting steps as it goes from firm to firm."""
 
     format: str
+    version: int
     steps: tuple[MountingStep, ...]
 
 
@@ -116,7 +117,7 @@ def mounted_devices(job: Job) -> list[Device]:
 def list_text(steps: tuple[MountingStep, ...]) -> str:
     """A list as a file, for a colleague."""
     rows: list[Any] = [step.model_dump(mode="json", exclude_defaults=True) for step in steps]
-    return json.dumps({"format": FORMAT, "steps": rows}, ensure_ascii=False, indent=1) + "\n"
+    return json.dumps({"format": FORMAT, "version": VERSION, "steps": rows}, ensure_ascii=False, indent=1) + "\n"
 
 
 def list_from_text(text: str) -> tuple[MountingStep, ...]:
@@ -125,9 +126,7 @@ def list_from_text(text: str) -> tuple[MountingStep, ...]:
     Raises:
         RefusedInput: naming what is wrong with it.
     """
-    found = read_as(MountingFile, parse_json(text, clean=True))
-    if found.format != FORMAT:
-        raise RefusedInput("format", f"{found.format!r} was given; {FORMAT!r} is wanted")
+    found = read_document_of(text, MountingFile, FORMAT, VERSION, "mounting list")
     if not found.steps:
         raise RefusedInput("steps", "the list is empty")
     ids = [step.id for step in found.steps]

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -128,6 +129,20 @@ def _fill(layout: QHBoxLayout | QVBoxLayout, parts: tuple[QWidget | QLayout | No
             layout.addWidget(part)
         else:
             layout.addLayout(part)
+
+
+def beside(left: QLayout, right: QLayout) -> QSplitter:
+    """A narrow list and what belongs to it, with a handle between them."""
+    splitter = QSplitter(Qt.Orientation.Horizontal)
+    right.setContentsMargins(SPACE.HALF, 0, 0, 0)
+    for layout in (left, right):
+        pane = QWidget()
+        pane.setLayout(layout)
+        splitter.addWidget(pane)
+    splitter.setStretchFactor(1, 1)
+    splitter.setSizes([look.px(240), look.px(560)])
+    splitter.setChildrenCollapsible(False)
+    return splitter
 
 
 def scrolled(inner: QWidget) -> QScrollArea:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.acceptance.from_clip import clip_check
 from eager_lens.core.acceptance.planned import planned
@@ -30,8 +30,8 @@ from eager_lens.core.reference.acceptance import SITE, AcceptanceTest, acceptanc
 from eager_lens.desk.asking import CLIP_FILE, Asker, FileKind
 from eager_lens.desk.pages.proof.picture_measure import PictureMeasure
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import Choice, button, column, label
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import Choice, beside, button, column, label
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
@@ -178,24 +178,13 @@ class AcceptanceView(QWidget):
         self.picture.hide()
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        left.setLayout(column(self.shown, self.devices, spacing=SPACE.TIGHT))
-        right = QWidget()
         buttons = flow(self.passed, self.failed, self.enter, self.measure, self.clip, self.attach)
         reading = self.busy.line("Reading the clip")
         parts = (self.tests, self.picture, reading, self._how, self._caution, buttons, self._history)
         whole = column(*parts, spacing=SPACE.TIGHT)
-        whole.setContentsMargins(SPACE.HALF, 0, 0, 0)
         whole.setStretch(0, 3)
         whole.setStretch(1, 5)
-        right.setLayout(whole)
-        self._splitter = QSplitter(Qt.Orientation.Horizontal)
-        self._splitter.addWidget(left)
-        self._splitter.addWidget(right)
-        self._splitter.setStretchFactor(1, 1)
-        self._splitter.setSizes([look.px(240), look.px(560)])
-        self._splitter.setChildrenCollapsible(False)
-        self.setLayout(column(self._splitter))
+        self.setLayout(column(beside(column(self.shown, self.devices, spacing=SPACE.TIGHT), whole)))
 
     # ---- what is shown ----------------------------------------------------------------------------------------------
 

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
@@ -27,8 +27,8 @@ from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.proof.acceptance_view import now_text
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import beside, button, column, label, row
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.writing import export
@@ -130,21 +130,11 @@ class MountingView(QWidget):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        left, right = QWidget(), QWidget()
-        left.setLayout(column(self.devices))
         marks = row(self.done, self.skip, self.undone, None)
         lists = row(self.save_list, self.take_list, self.usual_list, None)
         whole = column(self.steps, self._text, self._caution, marks, lists, spacing=SPACE.TIGHT)
-        whole.setContentsMargins(SPACE.HALF, 0, 0, 0)
         whole.setStretch(0, 1)
-        right.setLayout(whole)
-        self._splitter = QSplitter(Qt.Orientation.Horizontal)
-        self._splitter.addWidget(left)
-        self._splitter.addWidget(right)
-        self._splitter.setStretchFactor(1, 1)
-        self._splitter.setSizes([look.px(240), look.px(560)])
-        self._splitter.setChildrenCollapsible(False)
-        self.setLayout(column(self._splitter))
+        self.setLayout(column(beside(column(self.devices), whole)))
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw both tables."""
