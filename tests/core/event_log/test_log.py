@@ -151,6 +151,11 @@ class Writing(FolderCase):
 
     def test_where_the_log_stands(self):
         self.assertEqual(log_beside(self.folder / "yard.lens.json"), self.path)
+        link = self.folder / "elsewhere"
+        link.mkdir()
+        (self.folder / "yard.lens.json").write_text("{}", "utf-8")
+        (link / "linked.lens.json").symlink_to(self.folder / "yard.lens.json")
+        self.assertEqual(log_beside(link / "linked.lens.json"), self.path)
 
 
 class Verifying(FolderCase):

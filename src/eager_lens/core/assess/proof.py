@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from weakref import WeakKeyDictionary
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.job.model import Camera, Device, NetworkDevice, Recorder
@@ -69,8 +70,18 @@ def site_tests(facts: Facts) -> tuple[AcceptanceTest, ...]:
     return tuple(test for test in _of(SITE) if online or test.id != "remote")
 
 
+_KNOWN: WeakKeyDictionary[Facts, tuple[int, int]] = WeakKeyDictionary()
+"""Several views ask after each edit."""
+
+
 def progress(facts: Facts) -> tuple[int, int]:
     """Tests passed, of all that the job needs. A result that no longer belongs to anything counts for nothing."""
+    if facts not in _KNOWN:
+        _KNOWN[facts] = _counted(facts)
+    return _KNOWN[facts]
+
+
+def _counted(facts: Facts) -> tuple[int, int]:
     total = len(site_tests(facts)) + sum(len(tests_on(facts, device)) for device in facts.devices)
     passed = 0
     for (device_id, test_id), check in latest_checks(facts.job).items():

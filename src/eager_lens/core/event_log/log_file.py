@@ -15,7 +15,7 @@ from pathlib import Path
 
 from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
 from eager_lens.core.event_log.entry import MOST_BYTES, Event, LogEntry, line_of, read_line
-from eager_lens.core.files import require_file
+from eager_lens.core.files import real_path, require_file
 
 ENDING = ".log.jsonl"
 LARGEST_BYTES = 512 * 2**20
@@ -23,10 +23,10 @@ WHAT = "event log"
 
 
 def log_beside(job_path: Path) -> Path:
-    """Where the log of a job file is kept."""
-    name = job_path.name
-    stem = name.removesuffix(".lens.json") if name.endswith(".lens.json") else job_path.stem
-    return job_path.with_name(stem + ENDING)
+    """Where the log of a job file is kept: beside the file itself, wherever a link to it may lie."""
+    real = real_path(job_path)
+    stem = real.name.removesuffix(".lens.json") if real.name.endswith(".lens.json") else real.stem
+    return real.with_name(stem + ENDING)
 
 
 def append(

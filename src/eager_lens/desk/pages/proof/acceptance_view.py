@@ -16,7 +16,7 @@ from eager_lens.core.acceptance.from_clip import clip_check
 from eager_lens.core.acceptance.planned import planned
 from eager_lens.core.acceptance.recording import device_name, result_words, typed_checks
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.proof import site_tests, tests_on
 from eager_lens.core.clip.apart import measuring
 from eager_lens.core.errors import EagerLensError
@@ -161,6 +161,7 @@ class AcceptanceView(QWidget):
         self.tests.selectionModel().selectionChanged.connect(lambda *_: self._show_detail())
 
     def _make_detail(self) -> None:
+        self._whose = label("", "heading")
         self._how = label("", "small", wrap=True)
         self._caution = label("", "caution", wrap=True)
         self._history = label("", "small", wrap=True)
@@ -180,10 +181,10 @@ class AcceptanceView(QWidget):
     def _lay_out(self) -> None:
         buttons = flow(self.passed, self.failed, self.enter, self.measure, self.clip, self.attach)
         reading = self.busy.line("Reading the clip")
-        parts = (self.tests, self.picture, reading, self._how, self._caution, buttons, self._history)
+        parts = (self._whose, self.tests, self.picture, reading, self._how, self._caution, buttons, self._history)
         whole = column(*parts, spacing=SPACE.TIGHT)
-        whole.setStretch(0, 3)
-        whole.setStretch(1, 5)
+        whole.setStretch(1, 3)
+        whole.setStretch(2, 5)
         self.setLayout(column(beside(column(self.shown, self.devices, spacing=SPACE.TIGHT), whole)))
 
     # ---- what is shown ----------------------------------------------------------------------------------------------
@@ -218,6 +219,7 @@ class AcceptanceView(QWidget):
     def _show_tests(self) -> None:
         records = self.devices.records
         devices: list[DeviceRow] = self.devices.selected_parts() or [records.at(0)] if records.rowCount() else []
+        self._whose.setText(names_listed([one.name for one in devices], 4))
         on: dict[str, list[str]] = {}
         for device in devices:
             for test in device.tests:

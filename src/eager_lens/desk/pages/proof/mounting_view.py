@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.model import Device
@@ -119,6 +119,7 @@ class MountingView(QWidget):
         self.steps.empty_words = "Select a device on the left; its list stands here."
         self.steps.installEventFilter(self)
         self.steps.selectionModel().selectionChanged.connect(lambda *_: self._show_detail())
+        self._whose = label("", "heading")
         self._text = label("", "", wrap=True)
         self._caution = label("", "caution", wrap=True)
         self.done = button("Done", lambda: self._tick("done"), "main", "Space does the same, and takes it back")
@@ -132,8 +133,8 @@ class MountingView(QWidget):
     def _lay_out(self) -> None:
         marks = row(self.done, self.skip, self.undone, None)
         lists = row(self.save_list, self.take_list, self.usual_list, None)
-        whole = column(self.steps, self._text, self._caution, marks, lists, spacing=SPACE.TIGHT)
-        whole.setStretch(0, 1)
+        whole = column(self._whose, self.steps, self._text, self._caution, marks, lists, spacing=SPACE.TIGHT)
+        whole.setStretch(1, 1)
         self.setLayout(column(beside(column(self.devices), whole)))
 
     def show_assessment(self, assessment: Assessment) -> None:
@@ -154,6 +155,7 @@ class MountingView(QWidget):
         by_step: dict[str, list[DeviceStep]] = {}
         records = self.devices.records
         shown: list[DeviceRow] = self.devices.selected_parts() or [records.at(0)] if records.rowCount() else []
+        self._whose.setText(names_listed([one.name for one in shown], 4))
         for device in shown:
             for one in device.steps:
                 by_step.setdefault(one.step.id, []).append(one)
