@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -49,7 +49,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.templates import Templates
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import column, row
-from eager_lens.desk.widgets.page import AddsCameras, Page
+from eager_lens.desk.widgets.page import AddsCameras, FindsFaults, Page
 from eager_lens.desk.widgets.record_table import RecordTable
 
 NARROW_PX = 1100
@@ -95,6 +95,7 @@ class Window(QWidget):
         session.noticed.connect(self.notices.show_notice)
         session.going.connect(self.go)
         session.command_asked.connect(self.run)
+        session.fault_asked.connect(self._find_fault)
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
         self.show_start()
@@ -138,6 +139,7 @@ class Window(QWidget):
             "quit": lambda: self.window().close(),
             "search": self._to_search,
             "add-camera": self._add_camera,
+            "find-fault": lambda: self._find_fault(self.session.selected),
             "dark": lambda: self._toggle("dark"),
             "large": lambda: self._toggle("large_type"),
             "imperial": self._toggle_lengths,
@@ -166,6 +168,12 @@ class Window(QWidget):
         page = self.pages["wiring"]
         assert isinstance(page, AddsCameras)
         page.add_camera()
+
+    def _find_fault(self, ids: Sequence[str], symptom: str = "") -> None:
+        self.go("bench")
+        page = self.pages["bench"]
+        assert isinstance(page, FindsFaults)
+        page.find_fault(ids, symptom)
 
     def run(self, action_id: str) -> None:
         """Carry out a command by its id."""

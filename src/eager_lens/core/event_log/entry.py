@@ -33,6 +33,7 @@ EventKind = Literal[
     "photo",
     "site check",
     "take over",
+    "fault found",
     "export",
     "saved",
     "closed",

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetrics, QGuiApplication
 from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Finding, Severity, Stage, names_listed
 from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
@@ -53,6 +54,9 @@ class FindingCard(QFrame):
                 "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
             )
             buttons.addWidget(self._choose)
+        at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id]
+        if at_fault and finding.code == Code.FAILED_CHECK:
+            buttons.addWidget(button("Find the fault", lambda: session.find_fault(at_fault[:1]), "quiet"))
         buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
         words.addLayout(buttons)
         self._choices = column(spacing=SPACE.HALF)

@@ -25,7 +25,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.plain_words import set_tip
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
-ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card"]
+ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card", "answer"]
 
 
 class Elided(QLabel):

@@ -37,6 +37,15 @@ class AddsCameras(Protocol):
         ...
 
 
+@runtime_checkable
+class FindsFaults(Protocol):
+    """A page that looks for the cause of what is seen on devices."""
+
+    def find_fault(self, ids: Sequence[str], symptom: str) -> None:
+        """Show the fault finder with these devices, and begin where it is known what is seen."""
+        ...
+
+
 class Page(QWidget):
     """A stage's page. Subclasses fill ``action_row`` and ``body`` and redraw in ``show_assessment``.
 

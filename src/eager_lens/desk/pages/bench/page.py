@@ -1,10 +1,14 @@
-"""The bench: channels, the commissioning as a plan, the rehearsal on simulated devices, the make profiles, the passwords."""
+"""The bench: channels, the commissioning as a plan, the rehearsal on simulated devices, the site check, the fault finder, the make
+profiles, the passwords."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.bench.channels_view import ChannelsView
+from eager_lens.desk.pages.bench.fault_view import FaultView
 from eager_lens.desk.pages.bench.makes_view import MakesView
 from eager_lens.desk.pages.bench.passwords_view import PasswordsView
 from eager_lens.desk.pages.bench.plan_view import PlanView
@@ -17,7 +21,7 @@ from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
 
-CHANNELS, PLAN, REHEARSAL, SITE_CHECK, MAKES, PASSWORDS = range(6)
+CHANNELS, PLAN, REHEARSAL, SITE_CHECK, FAULTS, MAKES, PASSWORDS = range(7)
 
 
 class BenchPage(TabbedPage):
@@ -30,6 +34,8 @@ class BenchPage(TabbedPage):
         self.channels, self.passwords = ChannelsView(session), PasswordsView(session)
         self.rehearsal, self.makes = RehearsalView(session), MakesView(session)
         self.site_check = SiteCheckView(session)
+        self.faults = FaultView(session)
+        self.faults.rows_of_check = self.site_check.rows
         self.plan = PlanView(session, self.rehearsal.rehearser)
         self.plan.here = lambda: self.site_check.controls.here.site
         self.rehearsal.steps_asked = lambda: self.plan.placed
@@ -49,6 +55,7 @@ class BenchPage(TabbedPage):
                 ("Commissioning plan", "What to power first, what to enter, how long to wait", self.plan),
                 ("Rehearsal", "The job's devices, simulated: try the order of work and its faults", self.rehearsal),
                 ("Site check", "Look at every device over the network: where plan and site differ", self.site_check),
+                ("Fault finder", "From what is seen to its cause, by the questions that tell most", self.faults),
                 ("Makes", "How each make behaves when it is new", self.makes),
                 ("Passwords …", "Made by rule, kept in a sealed file beside the job", self.passwords),
             )
@@ -60,6 +67,16 @@ class BenchPage(TabbedPage):
             self.rehearsal.rehearser.pause()
         self._caution.setVisible(at == CHANNELS)
         super().show_view(at)
+
+    def find_fault(self, ids: Sequence[str], symptom: str) -> None:
+        """Show the fault finder with these devices, and begin where it is known what is seen."""
+        self.show_view(FAULTS)
+        if ids:
+            self.session.select(ids)
+        if ids and symptom:
+            self.faults.begin(ids[0], symptom)
+        else:
+            self.faults.begin_anew()
 
     def show_passwords(self) -> None:
         """Bring the device passwords into sight, closed."""

@@ -204,6 +204,10 @@ class SiteCheckView(QWidget):
         records = self.table.records
         return [one for at in range(records.rowCount()) if isinstance(one := records.at(at), ShownRow)]
 
+    def rows(self) -> list[Row]:
+        """The rows of the run in sight, beside the plan as it is now; none before there is one."""
+        return self._rows_of(self.session.assessment, self.run) if self.run is not None else []
+
     def _rows_of(self, assessment: Assessment, run: CheckRun) -> list[Row]:
         if self._rows is None or self._rows[0] is not assessment or self._rows[1] is not run:
             self._rows = (assessment, run, rows_of(assessment, run))

@@ -43,6 +43,19 @@ if TYPE_CHECKING:
 PHOTOS = FileKind("Photos", (".jpg", ".jpeg", ".png"))
 RESULT = 2
 """The column of results."""
+SYMPTOM_OF = {
+    "picture": "no-picture",
+    "night": "night",
+    "stream": "no-picture",
+    "clock": "wrong-time",
+    "clip": "no-clip",
+    "motion": "no-motion",
+    "chain": "no-motion",
+    "link": "stutters",
+    "rssi": "comes-and-goes",
+    "remote": "remote",
+}
+"""What is seen where a test fails, as the fault finder has it."""
 SHOWN = ("All devices", "Tests to make", "Failed")
 
 
@@ -175,11 +188,12 @@ class AcceptanceView(QWidget):
         self.attach = button(
             "Attach a photo …", self._attach, tip="It is kept beside the job, and the log holds its hash"
         )
+        self.fault = button("Find the fault …", self._find_fault, tip="By the questions that tell most for their time")
         self.picture = PictureMeasure(self.session, self._picture_done)
         self.picture.hide()
 
     def _lay_out(self) -> None:
-        buttons = flow(self.passed, self.failed, self.enter, self.measure, self.clip, self.attach)
+        buttons = flow(self.passed, self.failed, self.enter, self.measure, self.clip, self.attach, self.fault)
         reading = self.busy.line("Reading the clip")
         parts = (self._whose, self.tests, self.picture, reading, self._how, self._caution, buttons, self._history)
         whole = column(*parts, spacing=SPACE.TIGHT)
@@ -241,7 +255,7 @@ class AcceptanceView(QWidget):
 
     def _show_detail(self) -> None:
         one = self._row()
-        for part in (self.passed, self.failed, self.enter, self.measure, self.clip, self.attach):
+        for part in (self.passed, self.failed, self.enter, self.measure, self.clip, self.attach, self.fault):
             part.setVisible(one is not None)
         self._how.setText(_told(one, self.session.assessment) if one else "")
         self._caution.setText(one.test.caution if one else "")
@@ -257,6 +271,9 @@ class AcceptanceView(QWidget):
         self.measure.setVisible(one.id == "density" and single)
         self.clip.setVisible(one.id in ("clip", "stream") and single)
         self.attach.setVisible(single and one.checks[0] is not None)
+        self.fault.setVisible(
+            single and one.on[0] != SITE and _test_mark(one, self.session.assessment) is Severity.FAULT
+        )
         if one.id != "density" or not single or self.picture.camera_id != one.on[0]:
             self._leave_picture()
 
@@ -346,6 +363,11 @@ class AcceptanceView(QWidget):
             self.session.apply(record_checks([check], f"{label_words} {check.outcome}: {camera.name}"))
 
         self.busy.begin(lambda task: measuring(path, fps), read)
+
+    def _find_fault(self) -> None:
+        one = self._row()
+        if one is not None:
+            self.session.find_fault(one.on, SYMPTOM_OF.get(one.id, ""))
 
     def _picture_done(self) -> None:
         self._leave_picture()

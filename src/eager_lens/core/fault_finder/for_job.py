@@ -1,0 +1,272 @@
+"""What the job says of a fault on one of its devices: what it rules out, what it makes likely, and its names in the questions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.sides import right_target
+from eager_lens.core.fault_finder.inference import Answer, Case, case_of
+from eager_lens.core.fault_finder.table import Cause, FaultTable, usual_table
+from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, role_of
+from eager_lens.core.site_check.verdicts import Row, SiteCode
+from eager_lens.core.units import figure
+
+RAISED = 4.0
+"""So many times as likely is a cause that a finding of the job speaks for."""
+
+LACKS: dict[str, str] = {
+    "camera": "it is not a camera",
+    "wired": "it hangs on no copper cable",
+    "poe": "it takes no power over its cable",
+    "supply": "it is not fed by a supply or an injector",
+    "switched": "it is plugged into nothing",
+    "shared-switch": "nothing else hangs on the same device",
+    "uplinked": "there is no uplink between it and the recorder",
+    "outdoor": "neither it nor its cable is outdoors",
+    "recorded": "it is registered nowhere",
+    "radio": "no radio link is on its way",
+    "long-reach": "its port is not a long-reach port",
+    "router": "the job has no router",
+    "routed": "it and its recorder are in one subnet",
+    "pool": "no router leases addresses in its subnet",
+    "events": "it records nothing on motion",
+    "viewer": "nobody watches from outside",
+}
+"""Why a cause is ruled out on a device that lacks a trait which the cause, or a test, asks for."""
+
+
+class Said(NamedTuple):
+    """What the job says of a cause: ``likely`` or ruled out, and why."""
+
+    cause: Cause
+    likely: bool
+    words: str
+
+
+class JobCase(NamedTuple):
+    """A fault on a device of a job.
+
+    Attributes:
+        case: to reckon with. said: what the job says, ruled out last.
+        names: what stands for each place in braces. findings: those of the job by the cause that they speak for.
+    """
+
+    device: Device
+    case: Case
+    said: tuple[Said, ...]
+    names: dict[str, str]
+    findings: dict[str, Finding]
+
+    def filled(self, text: str) -> str:
+        """A text of the table with the job's names in it."""
+        return text.format_map(self.names)
+
+
+def job_case(
+    assessment: Assessment, device: Device, symptom: str, table: FaultTable | None = None, from_findings: bool = True
+) -> JobCase:
+    """The case of a symptom on a device of the job.
+
+    Raises:
+        RefusedInput: the table has no such symptom.
+    """
+    table = table or usual_table()
+    traits = traits_of_fault(assessment, device)
+    speaking = _speaking(assessment, device, table) if from_findings else {}
+    said, factors = [], {}
+    for cause in table.causes:
+        lacks = next((trait for trait in cause.when if trait not in traits), None)
+        if lacks is not None:
+            if symptom in cause.priors:
+                said.append(Said(cause, False, LACKS[lacks]))
+        elif cause.id in speaking and symptom in cause.priors:
+            factors[cause.id] = RAISED
+            said.append(Said(cause, True, speaking[cause.id].title))
+    case = case_of(table, symptom, traits, factors)
+    assert case is not None, "a wrong password can be anywhere"
+    said.sort(key=lambda one: not one.likely)
+    return JobCase(device, case, tuple(said), names_of(assessment, device), speaking)
+
+
+def recorder_of(job: Job, device: Device) -> Recorder | None:
+    """The recorder that a device is registered on first; a recorder's own is itself."""
+    if isinstance(device, Recorder):
+        return device
+    if isinstance(device, Camera) and device.registered:
+        return next((one for one in job.recorders if one.id == device.registered[0].recorder), None)
+    return None
+
+
+def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
+    """The traits that causes and tests ask for (the keys of ``LACKS``), of a device as it is planned."""
+    job, facts = assessment.job, assessment.facts
+    wiring = facts.topology.wiring
+    found = {"camera"} if isinstance(device, Camera) else set()
+    links = wiring.links_at.get(device.id, [])
+    link = links[0] if links else None
+    recorder = recorder_of(job, device)
+    if link is not None:
+        found.add("switched")
+        found |= {"wired"} if link.medium == "copper" else set()
+        found |= {"long-reach"} if link.long_reach else set()
+        other = link.far_end(device.id)[0]
+        found |= {"shared-switch"} if len(wiring.links_at.get(other, ())) > 2 else set()
+        found |= {"uplinked"} if recorder is not None and other != recorder.id else set()
+    else:
+        found.add("wired")  # nothing is drawn; a cable it has all the same
+    if isinstance(device, Camera | NetworkDevice) and (
+        device.poe_class is not None
+        and device.id not in facts.fed_by_unit
+        and (link is None or link.medium == "copper")
+    ):
+        found.add("poe")
+    elif role_of(device) in ("camera", "bridge") or device.id in facts.fed_by_unit:
+        found.add("supply")
+    if (isinstance(device, Camera) and (device.outdoor or (link is not None and link.outdoor))) or role_of(
+        device
+    ) == "bridge":
+        found.add("outdoor")
+    if role_of(device) == "bridge" or _by_radio(assessment, device):
+        found.add("radio")
+    if any(role_of(one) == "router" for one in job.network):
+        found.add("router")
+    if any(one.upload_mbps is not None or one.viewed_streams for one in job.network):
+        found.add("viewer")
+    subnet = facts.subnets.get(device.subnet)
+    if subnet is not None and subnet.pool_first:
+        found.add("pool")
+    if recorder is not None:
+        found |= {"recorded"}
+        sides = {recorder.subnet, recorder.camera_interface_subnet}
+        found |= {"routed"} if device.subnet and device.subnet not in sides else set()
+    if isinstance(device, Camera) and device.id in facts.camera_figures and recorder is not None:
+        found |= {"events"} if facts.camera_figures[device.id].motion_h_per_day > 0 else set()
+    return frozenset(found)
+
+
+def _by_radio(assessment: Assessment, device: Device) -> bool:
+    """Whether what a camera sends passes a radio link on its way to a recorder."""
+    stops = assessment.facts.stops
+    return any(link.medium == "radio" and device.id in stops.get(link.id, ()) for link in assessment.job.links)
+
+
+def _speaking(assessment: Assessment, device: Device, table: FaultTable) -> dict[str, Finding]:
+    """By cause, the first finding that speaks for it: one about this device, or about what it hangs on, feeds from or is
+    recorded by where no camera is named."""
+    job, wiring = assessment.job, assessment.facts.topology.wiring
+    links = wiring.links_at.get(device.id, [])
+    around = {device.id, device.subnet, *(link.id for link in links), *(link.far_end(device.id)[0] for link in links)}
+    recorder, unit = recorder_of(job, device), assessment.facts.fed_by_unit.get(device.id)
+    around |= {one.id for one in (recorder, unit) if one is not None}
+    causes_of: dict[str, list[str]] = {}
+    for cause in table.causes:
+        for code in cause.findings:
+            causes_of.setdefault(code, []).append(cause.id)
+    cameras = wiring.camera_ids or tuple(camera.id for camera in job.cameras)
+    camera_ids = frozenset(cameras)
+    found: dict[str, Finding] = {}
+    for finding in (*assessment.findings, *assessment.accepted):
+        causes = causes_of.get(finding.code)
+        if causes is None:
+            continue
+        about = device.id in finding.subjects or (
+            not around.isdisjoint(finding.subjects) and camera_ids.isdisjoint(finding.subjects)
+        )
+        for cause_id in causes if about else ():
+            found.setdefault(cause_id, finding)
+    return found
+
+
+def names_of(assessment: Assessment, device: Device) -> dict[str, str]:
+    """What the questions call the parts around a device; what is not planned is said to be unknown."""
+    job, facts = assessment.job, assessment.facts
+    links = facts.topology.wiring.links_at.get(device.id, [])
+    other, port = links[0].far_end(device.id) if links else ("", 0)
+    recorder = recorder_of(job, device)
+    names = {
+        "device": device.name,
+        "address": device.address or "its address (none is planned)",
+        "mac": device.mac_address or "the MAC address on its label",
+        "switch": facts.name(other) if other else "the switch",
+        "port": str(port) if port else "(not noted)",
+        "recorder": recorder.name if recorder is not None else "the recorder",
+        "recorder_address": recorder.address if recorder is not None and recorder.address else "the recorder",
+        "incoming_mbps": f"{figure(recorder.incoming_limit_mbps)} Mb/s" if recorder is not None else "what it takes",
+        "channel": "of this device",
+        "target": "the recorder's address and port",
+        "power_w": "what it takes",
+        "rate_mbps": "what is",
+    }
+    if isinstance(device, Camera):
+        names["power_w"] = f"{figure(device.power_w)} W"
+        if device.registered:
+            names["channel"] = str(device.registered[0].channel)
+        if device.id in facts.camera_figures:
+            names["rate_mbps"] = f"{figure(facts.camera_figures[device.id].night_mbps)} Mb/s"
+        if recorder is not None and (target := right_target(recorder, device)):
+            tcp_port = f", port {recorder.event_tcp_port}" if recorder.event_tcp_port else ""
+            names["target"] = f"{target}{tcp_port}"
+    return names
+
+
+AS_ANSWERS: dict[SiteCode, tuple[tuple[str, str], ...]] = {
+    SiteCode.SHARED: (("held", "another, or two in turn"),),
+    SiteCode.IN_ITS_PLACE: (("held", "another, or two in turn"),),
+    SiteCode.ELSEWHERE: (("search", "at another address"), ("ping", "no answer")),
+    SiteCode.NOT_HEARD: (("ping", "no answer"), ("login", "nothing opens"), ("search", "not in the list")),
+    SiteCode.REFUSED: (("login", "refused"),),
+    SiteCode.LOCKED: (("login", "locked"),),
+    SiteCode.SET_UP: (("login", "wants first-use set-up"),),
+    SiteCode.NO_PAGE: (("login", "nothing opens"),),
+    SiteCode.NO_STREAM: (("stream", "nothing"),),
+    SiteCode.STREAM_STOPS: (("stream", "breaks or stutters"),),
+    SiteCode.EVENT_PORT: (("events-taken", "switched off, or another port"),),
+}
+"""What a site check found, as answers to the table's tests."""
+
+
+def answers_of_check(table: FaultTable, row: Row) -> list[Answer]:
+    """What a site check has answered already, of the tests of the table: each test once."""
+    found: dict[str, Answer] = {}
+    for line in row.lines:
+        for test_id, outcome in AS_ANSWERS.get(line.code, ()):
+            found.setdefault(test_id, Answer(test_id, table.test(test_id).outcomes.index(outcome)))
+    return list(found.values())
+
+
+class CommonPart(NamedTuple):
+    """A part that devices which are down have in common: how many of those behind it are down, and of how many."""
+
+    id: str
+    name: str
+    down: int
+    behind: int
+
+
+def common_parts(assessment: Assessment, down: Iterable[str]) -> list[CommonPart]:
+    """What could explain that several cameras are down at once, best first: parts behind which two of them or more are.
+
+    A part is the better an explanation the more of the cameras that are down stand behind it, and the fewer others
+    (the harmonic mean of the two shares).
+    """
+    facts, job = assessment.facts, assessment.job
+    gone = frozenset(down)
+    links = {link.id: link for link in job.links}
+    names = {unit.id: unit.name for unit in job.power_units}
+    behind = {failure.part: set(failure.stopped) for failure in facts.failures}
+    for camera_id, part in facts.topology.wiring.hangs_on.items():
+        behind.setdefault(part, set()).add(camera_id)  # one that is registered nowhere stops nothing, and is down too
+    for subnet in job.subnets:
+        names[subnet.id] = f"subnet {subnet.name}"
+        behind[subnet.id] = {camera.id for camera in job.cameras if camera.subnet == subnet.id}
+    for part in links.keys() & behind.keys():
+        names[part] = facts.link_name(links[part])
+    found = []
+    for part, cameras in behind.items():
+        both = len(cameras & gone)
+        if both > 1:
+            found.append(CommonPart(part, names.get(part) or facts.name(part), both, len(cameras)))
+    return sorted(found, key=lambda one: (-2 * one.down / (one.behind + len(gone)), one.behind, one.name))

@@ -1,0 +1,158 @@
+"""The fault finder in the real window: from a device and what is seen to the cause, by mouse and by keys."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QApplication, QPushButton
+
+from eager_lens.core.assess.finding import Severity
+from eager_lens.core.event_log.log_file import log_beside
+from eager_lens.core.event_log.verify import entries_of
+from eager_lens.core.fault_finder.search import FaultSearch
+from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
+from eager_lens.desk.pages.bench.page import FAULTS
+from eager_lens.desk.panels.side import FindingCard
+from tests.desk.base import WindowCase
+
+SHIFT_CONTROL = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+
+
+class FaultCase(WindowCase):
+    def setUp(self):
+        super().setUp()
+        self.bench = self.open_demo("bench")
+        self.view = self.bench.faults
+
+    def device(self, name):
+        return next(one for one in self.session.assessment.facts.devices if one.name == name)
+
+    def begun(self, name, symptom):
+        self.session.find_fault([self.device(name).id], symptom)
+        QApplication.processEvents()
+        return self.view.searching
+
+    def buttons(self, words, within):
+        return [one for one in within.findChildren(QPushButton) if one.isVisible() and one.text().startswith(words)]
+
+    def press(self, words, within=None):
+        self.click(self.buttons(words, within or self.view)[0])
+
+    def answer_all(self, outcome):
+        """Answer by keys until nothing more is asked; ``outcome`` names the answer to a test."""
+        searching = self.view.searching
+        for _ in range(30):
+            asked = searching.search.asked
+            if asked is None:
+                return searching.search
+            self.key(searching, Qt.Key(Qt.Key.Key_1 + asked.test.outcomes.index(outcome(asked.test))))
+        self.fail("it asks without an end")
+        return None
+
+
+class Searching(FaultCase):
+    def test_from_the_device_in_hand_by_mouse(self):
+        self.window.go("sizing")
+        self.session.select([self.device("Driver sign-on").id])
+        self.shortcut(Qt.Key.Key_F, SHIFT_CONTROL)
+        self.assertEqual((self.window.stage, self.bench.shown_view), ("bench", FAULTS))
+        self.click(self.view.start.symptoms["no-picture"])
+        search = self.view.searching.search
+        self.assertEqual((search.of.device.name, search.of.case.symptom), ("Driver sign-on", "no-picture"))
+        asked = search.asked.test
+        self.press("1   ")
+        self.assertEqual([one.test for one in self.view.searching.search.answers], [asked.id])
+        self.press("Take back")
+        self.assertEqual(self.view.searching.search.answers, ())
+
+    def test_by_keys_to_a_cause_that_goes_into_the_log(self):
+        self.session.save_as(self.folder / "yard.lens.json")
+        self.begun("Driver sign-on", "no-picture")
+
+        def truth(test):
+            row = test.row_of("channel-full", self.view.searching.search.of.case.table.groups) or test.usual
+            return test.outcomes[row.index(max(row))]
+
+        search = self.answer_all(truth)
+        self.assertEqual(search.named.id, "channel-full")
+        self.assertTrue(self.buttons("It was not this", self.view))
+        self.press("It was this")
+        self.session.log.flush()
+        told = [one for one in entries_of(log_beside(self.session.path)) if one.event.kind == "fault found"]
+        self.assertEqual(told[-1].event.about, (search.of.device.id,))
+        self.assertIn("no channel free", told[-1].event.what)
+        self.assertTrue(self.view.start.isVisible())
+
+    def test_zero_does_not_know_and_backspace_takes_back(self):
+        searching = self.begun("Driver sign-on", "no-picture")
+        first = searching.search.asked.test.id
+        self.key(searching, Qt.Key.Key_0)
+        self.assertIsNone(searching.search.answers[0].outcome)
+        self.assertNotEqual(searching.search.asked.test.id, first)
+        self.key(searching, Qt.Key.Key_9)
+        self.assertEqual(len(searching.search.answers), 1)
+        self.key(searching, Qt.Key.Key_Backspace)
+        self.assertEqual(searching.search.asked.test.id, first)
+
+    def test_nothing_left_to_ask_says_what_was_tried(self):
+        searching = self.begun("Driver sign-on", "no-picture")
+        while searching.search.asked is not None:
+            self.key(searching, Qt.Key.Key_0)
+        self.press("Copy the report")
+        report = QGuiApplication.clipboard().text()
+        self.assertIn("not found yet", report)
+        self.assertIn("not known", report)
+        first = searching.search.ranked[0][0].id
+        self.press("It was not this")
+        self.assertNotEqual(searching.search.ranked[0][0].id, first)
+
+    def test_an_edit_keeps_the_answers(self):
+        searching = self.begun("Driver sign-on", "no-picture")
+        self.key(searching, Qt.Key.Key_1)
+        answers = searching.search.answers
+        self.window.run("fill-channels")
+        self.assertEqual(searching.search.answers, answers)
+        self.assertTrue(searching.isVisible())
+
+    def test_several_at_once_are_told_what_they_have_in_common(self):
+        wiring = self.session.assessment.facts.topology.wiring
+        yard = self.device("Yard switch").id
+        self.session.find_fault([one for one, at in wiring.hangs_on.items() if at == yard])
+        self.assertIn("Yard switch", self.view.start._common.text())
+
+    def test_a_site_check_is_taken_over(self):
+        device = self.device("Lathe")
+        line = SiteLine(Severity.FAULT, SiteCode.NOT_HEARD, "")
+        self.view.rows_of_check = lambda: [Row("x", device, "Lathe", "", "", "", (line,), True)]
+        searching = self.begun("Lathe", "no-picture")
+        self.press("Take the site check")
+        self.assertIn("ping", [one.test for one in searching.search.answers])
+        self.assertFalse(self.buttons("Take the site check", self.view))
+
+
+class OfferedWhereItIsKnown(FaultCase):
+    def test_at_a_test_that_failed(self):
+        page = self.open_demo("proof")
+        page.acceptance.lead_to(self.device("Hall doors west").id)
+        table = page.acceptance.tests
+        failed = next(at for at in range(table.records.rowCount()) if table.records.at(at).id == "motion")
+        table.setCurrentIndex(table.records.index(failed, 0))
+        self.assertTrue(page.acceptance.fault.isVisible())
+        self.click(page.acceptance.fault)
+        search = self.window.pages["bench"].faults.searching.search
+        self.assertIsInstance(search, FaultSearch)
+        self.assertEqual((search.of.device.name, search.of.case.symptom), ("Hall doors west", "no-motion"))
+
+    def test_at_its_finding(self):
+        self.open_demo("proof")
+        card = next(one for one in self.window.side.findChildren(FindingCard) if one.isVisible())
+        self.click(self.buttons("Find the fault", card)[0])
+        self.assertEqual(self.session.selected, (self.device("Hall doors west").id,))
+        self.assertEqual(self.bench.shown_view if self.window.stage == "bench" else None, FAULTS)
+
+    def test_in_the_menu_of_a_device(self):
+        page = self.open_demo("bench")
+        page.show_view(0)
+        table = page.cameras
+        table.setCurrentIndex(table.records.index(2, 0))
+        menu = table.cell_menu(table.currentIndex())
+        next(one for one in menu.actions() if one.text().startswith("Find a fault")).trigger()
+        self.assertEqual(page.shown_view, FAULTS)
