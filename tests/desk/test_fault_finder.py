@@ -26,7 +26,7 @@ class FaultCase(WindowCase):
         return next(one for one in self.session.assessment.facts.devices if one.name == name)
 
     def begun(self, name, symptom):
-        self.session.find_fault([self.device(name).id], symptom)
+        self.session.fault_asked.emit([self.device(name).id], symptom)
         QApplication.processEvents()
         return self.view.searching
 
@@ -115,7 +115,7 @@ class Searching(FaultCase):
     def test_several_at_once_are_told_what_they_have_in_common(self):
         wiring = self.session.assessment.facts.topology.wiring
         yard = self.device("Yard switch").id
-        self.session.find_fault([one for one, at in wiring.hangs_on.items() if at == yard])
+        self.session.fault_asked.emit([one for one, at in wiring.hangs_on.items() if at == yard], "")
         self.assertIn("Yard switch", self.view.start._common.text())
 
     def test_a_site_check_is_taken_over(self):

@@ -5,7 +5,7 @@ hand it edits. Everything here runs on the window's thread, except the writing o
 """
 
 import sys
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -68,7 +68,7 @@ class Session(QObject):
     preferences_changed = Signal()
     command_asked = Signal(str)
     fault_asked = Signal(object, str)
-    """A fault is looked for on devices, by id, and what is seen, where that is known."""
+    """A fault is looked for: on devices, by id, and what is seen there; empty where that is not known."""
     """A command of the window, by its id."""
 
     def __init__(self, config_folder: Path, autosave_folder: Path, parent: QObject | None = None) -> None:
@@ -179,10 +179,6 @@ class Session(QObject):
     def go(self, stage: Stage, subject: str = "") -> None:
         """Lead to a stage and a subject in it."""
         self.going.emit(stage, subject)
-
-    def find_fault(self, ids: Sequence[str], symptom: str = "") -> None:
-        """Lead to the fault finder, with devices and what is seen, where that is known."""
-        self.fault_asked.emit(tuple(ids), symptom)
 
     def show_working(self, ref: FigureRef) -> None:
         """Show how a figure came about."""

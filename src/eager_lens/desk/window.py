@@ -95,7 +95,7 @@ class Window(QWidget):
         session.noticed.connect(self.notices.show_notice)
         session.going.connect(self.go)
         session.command_asked.connect(self.run)
-        session.fault_asked.connect(self._find_fault)
+        session.fault_asked.connect(partial(_find_fault, self))
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
         self.show_start()
@@ -139,7 +139,7 @@ class Window(QWidget):
             "quit": lambda: self.window().close(),
             "search": self._to_search,
             "add-camera": self._add_camera,
-            "find-fault": lambda: self._find_fault(self.session.selected),
+            "find-fault": lambda: _find_fault(self, self.session.selected),
             "dark": lambda: self._toggle("dark"),
             "large": lambda: self._toggle("large_type"),
             "imperial": self._toggle_lengths,
@@ -168,12 +168,6 @@ class Window(QWidget):
         page = self.pages["wiring"]
         assert isinstance(page, AddsCameras)
         page.add_camera()
-
-    def _find_fault(self, ids: Sequence[str], symptom: str = "") -> None:
-        self.go("bench")
-        page = self.pages["bench"]
-        assert isinstance(page, FindsFaults)
-        page.find_fault(ids, symptom)
 
     def run(self, action_id: str) -> None:
         """Carry out a command by its id."""
@@ -437,3 +431,11 @@ def _first_focus(part: QWidget) -> QWidget | None:
         if child.isVisible() and child.isEnabled() and child.focusPolicy() & Qt.FocusPolicy.TabFocus:
             return child
     return None
+
+
+def _find_fault(window: Window, ids: Sequence[str], symptom: str = "") -> None:
+    """Show the fault finder, with devices and what is seen, where that is known."""
+    window.go("bench")
+    page = window.pages["bench"]
+    assert isinstance(page, FindsFaults)
+    page.find_fault(ids, symptom)

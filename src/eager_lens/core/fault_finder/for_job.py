@@ -31,7 +31,6 @@ LACKS: dict[str, str] = {
     "long-reach": "its port is not a long-reach port",
     "router": "the job has no router",
     "routed": "it and its recorder are in one subnet",
-    "pool": "no router leases addresses in its subnet",
     "events": "it records nothing on motion",
     "viewer": "nobody watches from outside",
 }
@@ -135,9 +134,6 @@ def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
         found.add("router")
     if any(one.upload_mbps is not None or one.viewed_streams for one in job.network):
         found.add("viewer")
-    subnet = facts.subnets.get(device.subnet)
-    if subnet is not None and subnet.pool_first:
-        found.add("pool")
     if recorder is not None:
         found |= {"recorded"}
         sides = {recorder.subnet, recorder.camera_interface_subnet}
@@ -215,7 +211,7 @@ def names_of(assessment: Assessment, device: Device) -> dict[str, str]:
 AS_ANSWERS: dict[SiteCode, tuple[tuple[str, str], ...]] = {
     SiteCode.SHARED: (("held", "another, or two in turn"),),
     SiteCode.IN_ITS_PLACE: (("held", "another, or two in turn"),),
-    SiteCode.ELSEWHERE: (("search", "at another address"), ("ping", "no answer")),
+    SiteCode.ELSEWHERE: (("search", "at an address of no other"), ("ping", "no answer")),
     SiteCode.NOT_HEARD: (("ping", "no answer"), ("login", "nothing opens"), ("search", "not in the list")),
     SiteCode.REFUSED: (("login", "refused"),),
     SiteCode.LOCKED: (("login", "locked"),),

@@ -53,10 +53,10 @@ class Cause(Plain):
 
 
 class CausePair(Plain):
-    """Two causes that come together more often than by chance: its share is that of the rarer one's calls."""
+    """Two causes that come together more often than by chance: so many times as often as the rarer one comes alone."""
 
     causes: tuple[str, str]
-    share: Chance
+    share: Annotated[float, Field(gt=0, le=10)]
     why: str
 
 

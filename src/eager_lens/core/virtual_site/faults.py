@@ -69,6 +69,8 @@ def _protocol_off(site: Site, unit: Unit) -> str:
 
 def _slow_start(site: Site, unit: Unit) -> str:
     unit.phase, unit.ready_s = "starting", site.now_s + SLOW_START_S
+    site.clockwork.after(SLOW_START_S, unit.id, "started", unit.boots)
+    site.changed(unit, wiring=False)
     return f"{unit.name} answers after {SLOW_START_S:.0f} s only"
 
 

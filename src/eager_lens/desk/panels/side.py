@@ -56,7 +56,7 @@ class FindingCard(QFrame):
             buttons.addWidget(self._choose)
         at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id]
         if at_fault and finding.code == Code.FAILED_CHECK:
-            buttons.addWidget(button("Find the fault", lambda: session.find_fault(at_fault[:1]), "quiet"))
+            buttons.addWidget(button("Find the fault", lambda: session.fault_asked.emit(at_fault[:1], ""), "quiet"))
         buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
         words.addLayout(buttons)
         self._choices = column(spacing=SPACE.HALF)

@@ -507,7 +507,7 @@ class RecordTable(QTableView):
             if ref is not None:
                 menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
         if self._shares_selection and getattr(part, "id", "") in self.session.assessment.facts.by_device_id:
-            menu.addAction("Find a fault…\tCtrl+Shift+F", lambda: self.session.find_fault(self.session.selected))
+            menu.addAction("Find a fault…\tCtrl+Shift+F", lambda: self.session.command_asked.emit("find-fault"))
         menu.addMenu(self._heading_menu(index.column()))
         menu.addAction("Copy rows\tCtrl+C", self.copy)
         menu.addAction("Paste\tCtrl+V", lambda: self.paste(QGuiApplication.clipboard().text()))

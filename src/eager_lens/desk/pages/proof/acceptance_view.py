@@ -367,7 +367,7 @@ class AcceptanceView(QWidget):
     def _find_fault(self) -> None:
         one = self._row()
         if one is not None:
-            self.session.find_fault(one.on, SYMPTOM_OF.get(one.id, ""))
+            self.session.fault_asked.emit(one.on, SYMPTOM_OF.get(one.id, ""))
 
     def _picture_done(self) -> None:
         self._leave_picture()
