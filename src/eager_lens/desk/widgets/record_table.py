@@ -502,10 +502,9 @@ class RecordTable(QTableView):
         column, part = self.records.columns[index.column()], self.records.at(index.row())
         if self.records.flags(index) & Qt.ItemFlag.ItemIsEditable:
             menu.addAction("Edit\tReturn", lambda: self.edit(index))
-        if column.working is not None and not isinstance(part, GroupRow):
-            ref = column.working(part)
-            if ref is not None:
-                menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
+        ref = None if column.working is None or isinstance(part, GroupRow) else column.working(part)
+        if ref is not None:
+            menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
         if self._shares_selection and getattr(part, "id", "") in self.session.assessment.facts.by_device_id:
             menu.addAction("Find a fault…\tCtrl+Shift+F", lambda: self.session.command_asked.emit("find-fault"))
         menu.addMenu(self._heading_menu(index.column()))
