@@ -37,7 +37,7 @@ class FaultCase(WindowCase):
         self.click(self.buttons(words, within or self.view)[0])
 
     def answer_all(self, outcome):
-        """Answer by keys until nothing more is asked; ``outcome`` names the answer to a test."""
+        """TestAnswer by keys until nothing more is asked; ``outcome`` names the answer to a test."""
         searching = self.view.searching
         for _ in range(30):
             asked = searching.search.asked

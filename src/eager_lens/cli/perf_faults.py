@@ -14,7 +14,7 @@ from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted, view_kinds
 from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.inference import proposals
-from eager_lens.core.fault_finder.trials import Trial, trials
+from eager_lens.core.fault_finder.trials import FaultTrial, trials
 from eager_lens.core.job.file import job_from_text
 
 SITES, FAULTS, SEED = 12, 1000, 18
@@ -64,11 +64,11 @@ def faults() -> int:
     return 0
 
 
-def _median_minutes(made: Sequence[Trial]) -> float:
+def _median_minutes(made: Sequence[FaultTrial]) -> float:
     return statistics.median(one.minutes for one in made)
 
 
-def _tell(words: str, made: Sequence[Trial]) -> None:
+def _tell(words: str, made: Sequence[FaultTrial]) -> None:
     first = sum(one.is_first for one in made) / len(made)
     three = sum(one.is_among_three for one in made) / len(made)
     tests = statistics.median(one.tests for one in made)
@@ -84,7 +84,7 @@ def _tell(words: str, made: Sequence[Trial]) -> None:
             print(f"  {fault}: {len(missed)} of {len(of_it)} not first; oftenest named instead: {named}")
 
 
-def _calibration(made: Sequence[Trial]) -> None:
+def _calibration(made: Sequence[FaultTrial]) -> None:
     for low, high in BANDS:
         inside = [one for one in made if low <= one.chance < high]
         if inside:

@@ -13,7 +13,7 @@ from eager_lens.core.fault_finder.for_job import LACKS
 from eager_lens.core.fault_finder.inference import (
     REST,
     WRONG,
-    Answer,
+    TestAnswer,
     case_of,
     cause_chances,
     hypothesis_chances,
@@ -72,10 +72,10 @@ class Reckoning(unittest.TestCase):
             * ((1 - wrong) * Fraction(yes_meter[one]) + wrong / 2)
             for one, prior in priors.items()
         }
-        found = hypothesis_chances(self.case, [Answer("others", 1), Answer("meter", 0)])
+        found = hypothesis_chances(self.case, [TestAnswer("others", 1), TestAnswer("meter", 0)])
         for at, one in enumerate(self.case.hypotheses):
             self.assertAlmostEqual(found[at], float(weights[one] / sum(weights.values())), places=12)
-        by_cause = dict(cause_chances(self.case, [Answer("others", 1), Answer("meter", 0)]))
+        by_cause = dict(cause_chances(self.case, [TestAnswer("others", 1), TestAnswer("meter", 0)]))
         both = (weights["bulb",] + weights["bulb", "fuse"]) / sum(weights.values())
         self.assertAlmostEqual(by_cause["bulb"], float(both), places=12)
 
@@ -83,11 +83,13 @@ class Reckoning(unittest.TestCase):
         def entropy(chances):
             return -sum(one * math.log2(one) for one in chances if one > 0)
 
-        for answers in ([], [Answer("others", 1)]):
+        for answers in ([], [TestAnswer("others", 1)]):
             for one in proposals(self.case, answers):
                 after = 0.0
                 for outcome, chance in enumerate(one.chances):
-                    after += chance * entropy(hypothesis_chances(self.case, [*answers, Answer(one.test.id, outcome)]))
+                    after += chance * entropy(
+                        hypothesis_chances(self.case, [*answers, TestAnswer(one.test.id, outcome)])
+                    )
                 self.assertAlmostEqual(one.bits, entropy(hypothesis_chances(self.case, answers)) - after, places=10)
 
     def test_the_better_test_for_its_time_comes_first(self):
@@ -102,20 +104,22 @@ class Reckoning(unittest.TestCase):
     def test_what_each_outcome_leads_to(self):
         others = proposals(self.case, [])[0]
         for outcome, (leading, chance) in enumerate(others.leads_to):
-            first, its_chance = cause_chances(self.case, [Answer("others", outcome)])[0]
+            first, its_chance = cause_chances(self.case, [TestAnswer("others", outcome)])[0]
             self.assertEqual(first, leading)
             self.assertAlmostEqual(its_chance, chance, places=12)
 
     def test_not_known_says_nothing_and_is_not_asked_again(self):
-        np.testing.assert_allclose(hypothesis_chances(self.case, [Answer("others", None)]), self.case.prior, rtol=1e-12)
-        self.assertEqual([one.test.id for one in proposals(self.case, [Answer("others", None)])], ["meter"])
+        np.testing.assert_allclose(
+            hypothesis_chances(self.case, [TestAnswer("others", None)]), self.case.prior, rtol=1e-12
+        )
+        self.assertEqual([one.test.id for one in proposals(self.case, [TestAnswer("others", None)])], ["meter"])
 
     def test_what_would_say_the_same_again_is_not_asked(self):
         table = json.loads(small())
         table["tests"][1]["not_after"] = {"others": ["no"]}
         case = case_of(table_from(json.dumps(table)), "dark", frozenset())
-        self.assertEqual([one.test.id for one in proposals(case, [Answer("others", 0)])], ["meter"])
-        self.assertEqual(proposals(case, [Answer("others", 1)]), [])
+        self.assertEqual([one.test.id for one in proposals(case, [TestAnswer("others", 0)])], ["meter"])
+        self.assertEqual(proposals(case, [TestAnswer("others", 1)]), [])
 
     def test_needs_that_cannot_be_met_leave_a_test_out(self):
         table = json.loads(small())
@@ -195,7 +199,7 @@ class OwnTable(unittest.TestCase):
             row = [(one - WRONG / len(test.outcomes)) / (1 - WRONG) for one in case.chances[test.id][at]]
             outcome = rng.choices(range(len(test.outcomes)), row)[0]
             outcome = rng.randrange(len(test.outcomes)) if rng.random() < wrong else outcome
-            answers.append(Answer(test.id, outcome))
+            answers.append(TestAnswer(test.id, outcome))
         return case.hypotheses[at], [one for one, _ in cause_chances(case, answers)[:3]]
 
     def test_it_finds_what_its_own_word_says(self):
@@ -214,7 +218,7 @@ class OwnTable(unittest.TestCase):
             while len(answers) < 12 and (asked := proposals(case, answers)):
                 row = asked[0].test.row_of("password", self.table.groups) or asked[0].test.usual
                 pick = min if len(answers) == spoiled else max
-                answers.append(Answer(asked[0].test.id, row.index(pick(row))))
+                answers.append(TestAnswer(asked[0].test.id, row.index(pick(row))))
             self.assertIn("password", [one for one, _ in cause_chances(case, answers)[:3]], spoiled)
 
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.sides import right_target
-from eager_lens.core.fault_finder.inference import Answer, Case, case_of
+from eager_lens.core.fault_finder.inference import Case, TestAnswer, case_of
 from eager_lens.core.fault_finder.table import Cause, FaultTable, usual_table
 from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, role_of
 from eager_lens.core.site_check.verdicts import Row, SiteCode
@@ -224,12 +224,12 @@ AS_ANSWERS: dict[SiteCode, tuple[tuple[str, str], ...]] = {
 """What a site check found, as answers to the table's tests."""
 
 
-def answers_of_check(table: FaultTable, row: Row) -> list[Answer]:
+def answers_of_check(table: FaultTable, row: Row) -> list[TestAnswer]:
     """What a site check has answered already, of the tests of the table: each test once."""
-    found: dict[str, Answer] = {}
+    found: dict[str, TestAnswer] = {}
     for line in row.lines:
         for test_id, outcome in AS_ANSWERS.get(line.code, ()):
-            found.setdefault(test_id, Answer(test_id, table.test(test_id).outcomes.index(outcome)))
+            found.setdefault(test_id, TestAnswer(test_id, table.test(test_id).outcomes.index(outcome)))
     return list(found.values())
 
 

@@ -31,14 +31,14 @@ TELLS_BITS = 0.05
 """A test that tells less than this is not worth the walk."""
 
 
-class Answer(NamedTuple):
+class TestAnswer(NamedTuple):
     """A test that was made: the number of the outcome; None: nobody could say."""
 
     test: str
     outcome: int | None
 
 
-class Proposal(NamedTuple):
+class NextTest(NamedTuple):
     """A test that could be made next.
 
     Attributes:
@@ -115,7 +115,7 @@ def _row(table: FaultTable, test: FaultTest, causes: tuple[str, ...]) -> Chances
     return (1 - WRONG) * row + WRONG / len(test.outcomes)
 
 
-def hypothesis_chances(case: Case, answers: Iterable[Answer]) -> Chances:
+def hypothesis_chances(case: Case, answers: Iterable[TestAnswer]) -> Chances:
     """How likely each hypothesis is after the answers: (hypotheses,), adds up to 1."""
     logs = np.log(case.prior)
     for answer in answers:
@@ -125,14 +125,14 @@ def hypothesis_chances(case: Case, answers: Iterable[Answer]) -> Chances:
     return np.asarray(chances / chances.sum())
 
 
-def cause_chances(case: Case, answers: Iterable[Answer]) -> list[tuple[str, float]]:
+def cause_chances(case: Case, answers: Iterable[TestAnswer]) -> list[tuple[str, float]]:
     """How likely each cause has a part in it, most likely first. Because of the pairs they add up to a little over 1."""
     found = case.belongs @ hypothesis_chances(case, answers)
     order = np.argsort(-found, kind="stable")
     return [(case.cause_ids[at], float(found[at])) for at in order]
 
 
-def proposals(case: Case, answers: Iterable[Answer], without: Set[str] = frozenset()) -> list[Proposal]:
+def proposals(case: Case, answers: Iterable[TestAnswer], without: Set[str] = frozenset()) -> list[NextTest]:
     """The tests that can still tell something, the one that tells most a minute first.
 
     ``without`` are needs that cannot be met now, such as a ladder.
@@ -151,7 +151,7 @@ def proposals(case: Case, answers: Iterable[Answer], without: Set[str] = frozens
         outcomes = joint.sum(axis=0)
         bits = float((joint * np.log2(case.chances[test.id] / outcomes)).sum())
         if bits >= TELLS_BITS:
-            found.append(Proposal(test, bits, tuple(map(float, outcomes)), _leads_to(case, joint / outcomes)))
+            found.append(NextTest(test, bits, tuple(map(float, outcomes)), _leads_to(case, joint / outcomes)))
     return sorted(found, key=lambda one: -one.bits_per_min)
 
 

@@ -8,8 +8,8 @@ from functools import cached_property
 
 from eager_lens.core.fault_finder.for_job import JobCase
 from eager_lens.core.fault_finder.inference import (
-    Answer,
-    Proposal,
+    NextTest,
+    TestAnswer,
     cause_chances,
     is_named,
     proposals,
@@ -32,7 +32,7 @@ class FaultSearch:
     """
 
     of: JobCase
-    answers: tuple[Answer, ...] = ()
+    answers: tuple[TestAnswer, ...] = ()
     chosen: str = ""
     not_these: frozenset[str] = frozenset()
     without: frozenset[str] = frozenset()
@@ -44,7 +44,7 @@ class FaultSearch:
         return [(case.table.cause(cause_id), chance) for cause_id, chance in cause_chances(case, self.answers)]
 
     @cached_property
-    def proposed(self) -> list[Proposal]:
+    def proposed(self) -> list[NextTest]:
         """The tests that can still tell something, the best first."""
         return proposals(without_causes(self.of.case, self.not_these), self.answers, self.without)
 
@@ -55,7 +55,7 @@ class FaultSearch:
         return cause if is_named(chance) else None
 
     @property
-    def asked(self) -> Proposal | None:
+    def asked(self) -> NextTest | None:
         """What is asked now: the chosen test, else the best; None at the end of the search."""
         chosen = next((one for one in self.proposed if one.test.id == self.chosen), None)
         if chosen is not None:
@@ -71,9 +71,9 @@ class FaultSearch:
         """After an answer to what is asked now, by the number of its outcome; None: nobody can say."""
         if self.asked is None:
             return self
-        return self.with_answers([Answer(self.asked.test.id, outcome)])
+        return self.with_answers([TestAnswer(self.asked.test.id, outcome)])
 
-    def with_answers(self, answers: Sequence[Answer]) -> FaultSearch:
+    def with_answers(self, answers: Sequence[TestAnswer]) -> FaultSearch:
         """With answers from elsewhere, such as a site check; those to a test that has one already are left."""
         made = {answer.test for answer in self.answers}
         new = tuple(answer for answer in answers if answer.test not in made)
@@ -98,7 +98,7 @@ class FaultSearch:
         """What the tests so far took, by the table."""
         return sum(self.of.case.table.test(answer.test).minutes for answer in self.answers)
 
-    def answer_words(self, answer: Answer) -> tuple[str, str]:
+    def answer_words(self, answer: TestAnswer) -> tuple[str, str]:
         """The question and what was answered."""
         test: FaultTest = self.of.case.table.test(answer.test)
         outcome = "not known" if answer.outcome is None else self.of.filled(test.outcomes[answer.outcome])

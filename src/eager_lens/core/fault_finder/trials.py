@@ -10,7 +10,7 @@ from typing import NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.fault_finder.for_job import job_case
-from eager_lens.core.fault_finder.inference import Answer, proposals
+from eager_lens.core.fault_finder.inference import TestAnswer, proposals
 from eager_lens.core.fault_finder.on_site import CAUSES_OF, SiteAnswers, symptoms_of, true_causes
 from eager_lens.core.fault_finder.search import FaultSearch
 from eager_lens.core.fault_finder.table import FaultTest
@@ -22,7 +22,7 @@ SETTLED_S, AFTER_S, DRIFTED_S = 200.0, 30.0, 7200.0
 MOST_TESTS = 40
 
 
-class Trial(NamedTuple):
+class FaultTrial(NamedTuple):
     """One fault that was looked for.
 
     Attributes:
@@ -70,7 +70,7 @@ def put_one(assessment: Assessment, rng: Random, fault: str) -> SiteAnswers | No
 
 def searched(
     assessment: Assessment, at: SiteAnswers, fault: str, rng: Random, wrong: float, fixed: bool = False
-) -> Trial:
+) -> FaultTrial:
     """Look for the fault, with a share of the answers wrong; ``fixed``: by a fixed order of tests instead."""
     symptom = symptoms_of(at)[0]
     search = FaultSearch(job_case(assessment, at.camera, symptom))
@@ -83,16 +83,16 @@ def searched(
     told = [answer for answer in search.answers if answer.outcome is not None]
     minutes = sum(search.of.case.table.test(answer.test).minutes for answer in told)
     named = tuple(cause.id for cause, _ in search.ranked[:3])
-    return Trial(fault, symptom, named, true_causes(at, fault), search.ranked[0][1], minutes, len(told))
+    return FaultTrial(fault, symptom, named, true_causes(at, fault), search.ranked[0][1], minutes, len(told))
 
 
-def _answer(search: FaultSearch, test_id: str, at: SiteAnswers, rng: Random, wrong: float) -> Answer:
+def _answer(search: FaultSearch, test_id: str, at: SiteAnswers, rng: Random, wrong: float) -> TestAnswer:
     outcomes = search.of.case.table.test(test_id).outcomes
     words = at.answer(test_id)
     outcome = None if words is None else outcomes.index(words)
     if outcome is not None and rng.random() < wrong:
         outcome = rng.randrange(len(outcomes))
-    return Answer(test_id, outcome)
+    return TestAnswer(test_id, outcome)
 
 
 def fixed_order(search: FaultSearch) -> Sequence[FaultTest]:
@@ -109,7 +109,7 @@ def faults_that_show() -> tuple[str, ...]:
 
 def trials(
     sites: Sequence[Assessment], seed: int, wanted: int, wrong: float = 0.0, fixed: bool = False
-) -> Iterator[Trial]:
+) -> Iterator[FaultTrial]:
     """So many faults that show, on sites in turn, each found from the same seed."""
     rng, answers = Random(seed), Random(seed + 1)
     made = 0

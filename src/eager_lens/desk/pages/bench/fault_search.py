@@ -10,7 +10,7 @@ from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.event_log.entry import Event
-from eager_lens.core.fault_finder.inference import Answer
+from eager_lens.core.fault_finder.inference import TestAnswer
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import Cause
 from eager_lens.core.reference.acceptance import HEIGHT
@@ -37,7 +37,7 @@ class FaultSearchView(QWidget):
         super().__init__()
         self.session = session
         self.search: FaultSearch | None = None
-        self.answers_of_check: Callable[[FaultSearch], Sequence[Answer]] = lambda search: ()
+        self.answers_of_check: Callable[[FaultSearch], Sequence[TestAnswer]] = lambda search: ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._head = label("", "heading")
         self._known, self._middle = column(), column(spacing=SPACE.HALF)
@@ -255,7 +255,7 @@ def _why(search: FaultSearch) -> str:
     """Why this test and no other."""
     if search.proposed[0] is search.asked:
         return "Of all tests left, this one tells most for its time."
-    return "You chose it instead of the one that tells most for its time."
+    return "You selected it instead of the one that tells most for its time."
 
 
 def _capital(text: str) -> str:

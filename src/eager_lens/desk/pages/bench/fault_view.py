@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.fault_finder.for_job import answers_of_check, job_case
-from eager_lens.core.fault_finder.inference import Answer
+from eager_lens.core.fault_finder.inference import TestAnswer
 from eager_lens.core.fault_finder.search import FaultSearch
 from eager_lens.core.site_check.verdicts import Row
 from eager_lens.desk.pages.bench.fault_search import FaultSearchView
@@ -69,7 +69,7 @@ class FaultView(QWidget):
         self.start.show_assessment(self.session.assessment)
         self.start.devices.setFocus()
 
-    def _checked(self, search: FaultSearch) -> list[Answer]:
+    def _checked(self, search: FaultSearch) -> list[TestAnswer]:
         """What the last site check has read of the device and was not answered yet."""
         made = {answer.test for answer in search.answers}
         can = {test.id for test in search.of.case.tests}
