@@ -56,7 +56,9 @@ class Editing(WindowCase):
         column = next(at for at, c in enumerate(self.table.records.columns) if c.id == "rate")
         menu = self.table.cell_menu(self.table.records.index(1, column))
         words = [action.text().split("\t")[0] for action in menu.actions()]
-        self.assertEqual(words, ["Edit", "Working", "Columns and order", "Copy rows", "Paste", "Remove"])
+        self.assertEqual(
+            words, ["Edit", "Working", "Find a fault…", "Columns and order", "Copy rows", "Paste", "Remove"]
+        )
         menu.actions()[1].trigger()
         self.assertIn("Bit rate, Camera 1", self.window.side._working._title.text())
 
