@@ -112,6 +112,13 @@ class Searching(FaultCase):
         self.assertEqual(searching.search.answers, answers)
         self.assertTrue(searching.isVisible())
 
+    def test_an_edit_elsewhere_leaves_the_keyboard_where_it_is(self):
+        self.begun("Driver sign-on", "no-picture")
+        field = self.window.header.search
+        field.setFocus()
+        self.window.run("fill-channels")
+        self.assertIs(self.window.focusWidget(), field)
+
     def test_several_at_once_are_told_what_they_have_in_common(self):
         wiring = self.session.assessment.facts.topology.wiring
         yard = self.device("Yard switch").id

@@ -121,12 +121,6 @@ class Reckoning(unittest.TestCase):
         self.assertEqual([one.test.id for one in proposals(case, [TestAnswer("others", 0)])], ["meter"])
         self.assertEqual(proposals(case, [TestAnswer("others", 1)]), [])
 
-    def test_needs_that_cannot_be_met_leave_a_test_out(self):
-        table = json.loads(small())
-        table["tests"][0]["need"] = "ladder, spare part"
-        case = case_of(table_from(json.dumps(table)), "dark", frozenset())
-        self.assertEqual([one.test.id for one in proposals(case, [], frozenset({"ladder"}))], ["meter"])
-
     def test_a_job_raises_and_rules_out(self):
         raised = dict(cause_chances(case_of(self.table, "dark", frozenset(), {"wire": 9.0}), []))
         self.assertGreater(raised["wire"], 3 * dict(cause_chances(self.case, []))["wire"])

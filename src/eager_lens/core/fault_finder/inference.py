@@ -132,18 +132,15 @@ def cause_chances(case: Case, answers: Iterable[TestAnswer]) -> list[tuple[str, 
     return [(case.cause_ids[at], float(found[at])) for at in order]
 
 
-def proposals(case: Case, answers: Iterable[TestAnswer], without: Set[str] = frozenset()) -> list[NextTest]:
-    """The tests that can still tell something, the one that tells most a minute first.
-
-    ``without`` are needs that cannot be met now, such as a ladder.
-    """
+def proposals(case: Case, answers: Iterable[TestAnswer]) -> list[NextTest]:
+    """The tests that can still tell something, the one that tells most a minute first."""
     answers = list(answers)
     made = {answer.test for answer in answers}
     said = {(one.test, case.table.test(one.test).outcomes[one.outcome]) for one in answers if one.outcome is not None}
     now = hypothesis_chances(case, answers)
     found = []
     for test in case.tests:
-        if test.id in made or without & {need.strip() for need in test.need.split(",")}:
+        if test.id in made:
             continue
         if any((other, one) in said for other, outcomes in test.not_after.items() for one in outcomes):
             continue

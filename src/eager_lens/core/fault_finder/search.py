@@ -8,6 +8,7 @@ from functools import cached_property
 
 from eager_lens.core.fault_finder.for_job import JobCase
 from eager_lens.core.fault_finder.inference import (
+    Case,
     NextTest,
     TestAnswer,
     cause_chances,
@@ -28,25 +29,28 @@ class FaultSearch:
 
     Attributes:
         of: the case. answers: in their order. chosen: the test that was asked for instead of the best one; empty: none.
-        not_these: causes that were tried as the remedy and were not it. without: needs that cannot be met now.
+        not_these: causes that were tried as the remedy and were not it.
     """
 
     of: JobCase
     answers: tuple[TestAnswer, ...] = ()
     chosen: str = ""
     not_these: frozenset[str] = frozenset()
-    without: frozenset[str] = frozenset()
+
+    @cached_property
+    def _case(self) -> Case:
+        return without_causes(self.of.case, self.not_these)
 
     @cached_property
     def ranked(self) -> list[tuple[Cause, float]]:
         """The causes, most likely first, each with how likely it is."""
-        case = without_causes(self.of.case, self.not_these)
-        return [(case.table.cause(cause_id), chance) for cause_id, chance in cause_chances(case, self.answers)]
+        table = self.of.case.table
+        return [(table.cause(cause_id), chance) for cause_id, chance in cause_chances(self._case, self.answers)]
 
     @cached_property
     def proposed(self) -> list[NextTest]:
         """The tests that can still tell something, the best first."""
-        return proposals(without_causes(self.of.case, self.not_these), self.answers, self.without)
+        return proposals(self._case, self.answers)
 
     @property
     def named(self) -> Cause | None:

@@ -64,7 +64,7 @@ class FaultTest(Plain):
     """A test.
 
     Attributes:
-        ask: the question, with places for the job's names in braces. need: what it takes besides time.
+        ask: the question, with places for the job's names in braces. needs: what it takes besides time.
         not_after: outcomes of other tests after which it would say the same again: what cannot be reached has no page.
         minutes: how long it takes, with the walk. outcomes: what may come out.
         usual: the chance of each where no cause says otherwise; under: the same by cause, or by a group of causes.
@@ -75,7 +75,7 @@ class FaultTest(Plain):
     when: tuple[str, ...] = ()
     not_after: dict[str, tuple[str, ...]] = Field(default_factory=dict)
     minutes: Minutes
-    need: str = ""
+    needs: tuple[str, ...] = ()
     outcomes: Annotated[tuple[str, ...], Field(min_length=2, max_length=9)]
     usual: tuple[Chance, ...]
     under: dict[str, tuple[Chance, ...]]

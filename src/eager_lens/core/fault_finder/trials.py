@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import cache
 from random import Random
 from typing import NamedTuple
 
@@ -13,7 +12,6 @@ from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.inference import TestAnswer, proposals
 from eager_lens.core.fault_finder.on_site import CAUSES_OF, SiteAnswers, symptoms_of, true_causes
 from eager_lens.core.fault_finder.search import FaultSearch
-from eager_lens.core.fault_finder.table import FaultTest
 from eager_lens.core.virtual_site.commissioned import commissioned
 from eager_lens.core.virtual_site.faults import FAULTS
 
@@ -71,10 +69,11 @@ def put_one(assessment: Assessment, rng: Random, fault: str) -> SiteAnswers | No
 def searched(
     assessment: Assessment, at: SiteAnswers, fault: str, rng: Random, wrong: float, fixed: bool = False
 ) -> FaultTrial:
-    """Look for the fault, with a share of the answers wrong; ``fixed``: by a fixed order of tests instead."""
+    """Look for the fault, with a share of the answers wrong; ``fixed``: by one order of tests, whatever is
+    answered: those first that tell most a minute before anything is known."""
     symptom = symptoms_of(at)[0]
     search = FaultSearch(job_case(assessment, at.camera, symptom))
-    order = [test.id for test in fixed_order(search)] if fixed else []
+    order = [one.test.id for one in proposals(search.of.case, ())] if fixed else []
     while search.asked is not None and len(search.answers) < MOST_TESTS:
         left = [one for one in order if one not in {answer.test for answer in search.answers}]
         if fixed and not left:
@@ -95,18 +94,6 @@ def _answer(search: FaultSearch, test_id: str, at: SiteAnswers, rng: Random, wro
     return TestAnswer(test_id, outcome)
 
 
-def fixed_order(search: FaultSearch) -> Sequence[FaultTest]:
-    """The same tests in one order for a symptom, whatever is answered: those first that tell most a minute before anything
-    is known."""
-    return [one.test for one in proposals(search.of.case, ())]
-
-
-@cache
-def faults_that_show() -> tuple[str, ...]:
-    """The faults of the virtual site that stand for causes of the table."""
-    return tuple(CAUSES_OF)
-
-
 def trials(
     sites: Sequence[Assessment], seed: int, wanted: int, wrong: float = 0.0, fixed: bool = False
 ) -> Iterator[FaultTrial]:
@@ -115,7 +102,7 @@ def trials(
     made = 0
     while made < wanted:
         assessment = sites[rng.randrange(len(sites))]
-        fault = rng.choice(faults_that_show())
+        fault = rng.choice(tuple(CAUSES_OF))
         at = put_one(assessment, rng, fault)
         if at is not None:
             made += 1

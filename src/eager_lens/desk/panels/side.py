@@ -54,9 +54,9 @@ class FindingCard(QFrame):
                 "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
             )
             buttons.addWidget(self._choose)
-        at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id]
-        if at_fault and finding.code == Code.FAILED_CHECK:
-            buttons.addWidget(button("Find the fault", lambda: session.fault_asked.emit(at_fault[:1], ""), "quiet"))
+        if finding.code == Code.FAILED_CHECK and finding.subjects:
+            at_fault = finding.subjects[:1]
+            buttons.addWidget(button("Find the fault", lambda: session.fault_asked.emit(at_fault, ""), "quiet"))
         buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
         words.addLayout(buttons)
         self._choices = column(spacing=SPACE.HALF)

@@ -24,7 +24,11 @@ from eager_lens.desk.widgets.flow import flow
 MOST_CAUSES, LEAST_SHOWN = 9, 0.01
 THREE_COLUMNS_PX = 700
 """What three columns want at least, at the usual type."""
-INTERRUPTS = "Recording of this device stops meanwhile: tell whoever watches it."
+CAUTIONS = {
+    "ladder": HEIGHT,
+    "interrupts recording": "Recording of this device stops meanwhile: tell whoever watches it.",
+}
+"""By what a test needs."""
 
 
 class FaultSearchView(QWidget):
@@ -75,7 +79,6 @@ class FaultSearchView(QWidget):
         least = percent(max(search.ranked[len(shown)][1], LEAST_SHOWN)) if more else ""
         self._rest.setText(f"{count(more, 'other cause')}, {least} at most each." if more else "")
         look.dress(self)
-        self.setFocus()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Where three columns have no room, what is known goes below the question."""
@@ -133,12 +136,11 @@ class FaultSearchView(QWidget):
         asked = search.asked
         assert asked is not None
         self._middle.addWidget(label(search.of.filled(asked.test.ask), "verdict", wrap=True))
-        needs = "".join(f" · {need.strip()}" for need in asked.test.need.split(",") if need)
-        self._middle.addWidget(label(f"{figure(asked.test.minutes)} min{needs}", "small"))
-        if "ladder" in asked.test.need:
-            self._middle.addWidget(label(HEIGHT, "caution", wrap=True))
-        if "interrupts" in asked.test.need:
-            self._middle.addWidget(label(INTERRUPTS, "caution", wrap=True))
+        takes = " · ".join((f"{figure(asked.test.minutes)} min", *asked.test.needs))
+        self._middle.addWidget(label(takes, "small"))
+        for need in asked.test.needs:
+            if need in CAUTIONS:
+                self._middle.addWidget(label(CAUTIONS[need], "caution", wrap=True))
         for at, (outcome, (cause, chance)) in enumerate(zip(asked.test.outcomes, asked.leads_to, strict=True)):
             words = f"{at + 1}   {_capital(search.of.filled(outcome))}"
             made = button(words, partial(self._become, search.answered(at)), "answer")
@@ -171,8 +173,7 @@ class FaultSearchView(QWidget):
         self._middle.addWidget(
             label(f"{percent(search.ranked[0][1])} sure, after {took}. {cause.why}", "small", wrap=True)
         )
-        for at, step in enumerate(search.remedy_of(cause), 1):
-            self._middle.addWidget(label(f"{at}. {step}.", wrap=True))
+        self._show_remedy(search, cause)
         finding = search.of.findings.get(cause.id)
         if finding is not None and finding.fix is not None:
             fix = finding.fix
@@ -183,14 +184,7 @@ class FaultSearchView(QWidget):
             self._middle.addWidget(label("Afterwards", "heading"))
             for check in checks:
                 self._middle.addWidget(label(check, wrap=True))
-        self._middle.addLayout(
-            flow(
-                button("It was this", self._conclude, "main", "Puts it into the event log"),
-                button("It was not this", partial(self._become, search.not_this()), tip="Goes on with the next likely"),
-                button("Copy the report", self._copy, "quiet"),
-                *self._back(search),
-            )
-        )
+        self._show_endings(search)
 
     def _show_nothing_left(self, search: FaultSearch) -> None:
         self._middle.addWidget(label("None of these stands out", "verdict", wrap=True))
@@ -201,13 +195,20 @@ class FaultSearchView(QWidget):
         self._middle.addWidget(label(words, wrap=True))
         cause = search.ranked[0][0]
         self._middle.addWidget(label(cause.label, "heading"))
+        self._show_remedy(search, cause)
+        self._show_endings(search)
+
+    def _show_remedy(self, search: FaultSearch, cause: Cause) -> None:
         for at, step in enumerate(search.remedy_of(cause), 1):
             self._middle.addWidget(label(f"{at}. {step}.", wrap=True))
+
+    def _show_endings(self, search: FaultSearch) -> None:
+        """What can be said of the likeliest cause once nothing more is asked."""
         self._middle.addLayout(
             flow(
                 button("It was this", self._conclude, "main", "Puts it into the event log"),
-                button("It was not this", partial(self._become, search.not_this())),
-                button("Copy the report", self._copy),
+                button("It was not this", partial(self._become, search.not_this()), tip="Goes on with the next likely"),
+                button("Copy the report", self._copy, "quiet"),
                 *self._back(search),
             )
         )
@@ -221,6 +222,7 @@ class FaultSearchView(QWidget):
 
     def _become(self, search: FaultSearch) -> None:
         self.show_search(search)
+        self.setFocus()
 
     def _conclude(self) -> None:
         if self.search is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from PySide6.QtWidgets import QWidget
 
@@ -46,14 +47,8 @@ class FaultView(QWidget):
         if device is None:
             self.begin_anew()
             return
-        self.searching.show_search(
-            FaultSearch(
-                job_case(assessment, device, search.of.case.symptom),
-                search.answers,
-                search.chosen,
-                search.not_these,
-            )
-        )
+        of = job_case(assessment, device, search.of.case.symptom)
+        self.searching.show_search(replace(search, of=of))
 
     def begin(self, device_id: str, symptom: str) -> None:
         """Begin a search."""
@@ -61,6 +56,7 @@ class FaultView(QWidget):
         if device is not None:
             self._stack.setCurrentWidget(self.searching)
             self.searching.show_search(FaultSearch(job_case(self.session.assessment, device, symptom)))
+            self.searching.setFocus()
 
     def begin_anew(self) -> None:
         """Back to device and symptom."""
