@@ -67,6 +67,9 @@ class OnLoopback(unittest.TestCase):
                 return run(whole_run(), 300)
             finally:
                 running.close()
+                running.loops.close()
+                for encoder in running.loops.encoders:  # one of them may be writing into the folder still
+                    encoder.join()
 
     @staticmethod
     def at(number, port):

@@ -34,9 +34,11 @@ class Loops:
         self._number = itertools.count()
         self._there_is_work = threading.Condition()
         self._stopped = False
-        for _ in range(ENCODERS):
-            # Daemons: a site that is ended does not wait for a stretch that nobody wants any more.
-            threading.Thread(target=self._encode, daemon=True).start()
+        # Daemons: a site that is ended does not wait for a stretch that nobody wants any more. Whoever takes the folder away
+        # afterwards does.
+        self.encoders = [threading.Thread(target=self._encode, daemon=True) for _ in range(ENCODERS)]
+        for encoder in self.encoders:
+            encoder.start()
 
     async def cut(self, stream: StreamSent) -> Cut:
         """A stream's stretch, cut into packets.
