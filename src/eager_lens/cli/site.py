@@ -37,9 +37,9 @@ class Folders(NamedTuple):
 def run_site(arguments: argparse.Namespace) -> int:
     """Run the site of a job; returns the exit status."""
     if arguments.list_faults:
-        from eager_lens.core.virtual_site.faults import FAULTS
+        from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
 
-        for fault in FAULTS.values():
+        for fault in NETWORK_SHOWS.values():
             print(f"{fault.name:18} {fault.words}")
         return 0
     folders = Folders(notes_folder(), Path(platformdirs.user_cache_dir("eager-lens")) / "loops")

@@ -8,11 +8,11 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.fault_finder.for_job import (
     AS_ANSWERS,
     answers_of_check,
-    common_parts,
     job_case,
     names_of,
     traits_of_fault,
 )
+from eager_lens.core.fault_finder.groups import common_parts
 from eager_lens.core.fault_finder.inference import cause_chances
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import usual_table

@@ -7,7 +7,7 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.bench.clocks import error_s
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.virtual_site.commissioned import commissioned
-from eager_lens.core.virtual_site.faults import FAULTS, put_faults
+from eager_lens.core.virtual_site.faults import FAULTS, NETWORK_SHOWS, put_faults
 from eager_lens.core.virtual_site.stand_in import described, stand_in_password
 from tests.onsite.base import small_job
 from tests.support import demo_job, lan
@@ -68,6 +68,11 @@ class Described(unittest.TestCase):
         self.assertEqual(sorted(len(one) for one in whole.wires.values()), [1, 1])
 
 
+DARK_AT = {"unplugged": "cam-2", "broken": "cam-2", "port-off": "cam-2", "budget": "cam-2", "switch-off": "cam-3"}
+DARK_AT["recorder-off"] = "rec-1"
+DARK = set(DARK_AT)
+
+
 class Faults(unittest.TestCase):
     def faulty(self, name):
         whole = described_of(small_job(3), f"{name}=Camera 2")
@@ -86,6 +91,8 @@ class Faults(unittest.TestCase):
             "other-settings": lambda one: one.streams[0].fps == 2 * right.streams[0].fps,
             "clock-hour": lambda one: one.clock_offset_s == 3600 and not one.time_server,
             "clock-drift": lambda one: one.drift_ppm == 4000,
+            "clock-days": lambda one: one.clock_offset_s == -200 * 86_400,
+            "event-target": lambda one: one.event_target != right.event_target,
             "slow-link": lambda one: one.feet[0].link_mbps == 10,
         }
         for name, holds in changed.items():
@@ -93,7 +100,17 @@ class Faults(unittest.TestCase):
                 _, one = self.faulty(name)
                 self.assertTrue(holds(one))
                 self.assertFalse(holds(right))
-        self.assertEqual(set(changed) | {"frozen-lease", "unplugged"}, set(FAULTS))
+        others = {
+            "frozen-lease",
+            "address-taken",
+            "supply-off",
+            "recorder-clock",
+            "events-off",
+            "old-entry",
+            "uplink-out",
+        }
+        self.assertEqual(set(changed) | others | DARK | {"other-vlan"}, set(NETWORK_SHOWS))
+        self.assertIn("loop", FAULTS.keys() - NETWORK_SHOWS.keys())
 
     def test_a_frozen_lease_is_a_second_device(self):
         whole, one = self.faulty("frozen-lease")
@@ -102,10 +119,27 @@ class Faults(unittest.TestCase):
         self.assertEqual(phone.feet[0].wire, one.feet[0].wire)
         self.assertNotEqual(phone.feet[0].mac_address, one.feet[0].mac_address)
 
-    def test_an_unplugged_camera_is_dark(self):
-        whole, one = self.faulty("unplugged")
-        self.assertIsNone(one)
-        self.assertIn("cam-2", whole.dark)
+    def test_a_camera_without_power_is_dark(self):
+        for name, device in DARK_AT.items():
+            with self.subTest(name):
+                whole, _ = self.faulty(name)
+                self.assertIn(device, whole.dark)
+                self.assertNotIn(device, by_id(whole))
+
+    def test_what_is_set_at_the_recorder(self):
+        right = by_id(described_of(small_job(3)))["rec-1"]
+        for name, holds in (
+            ("old-entry", lambda one: one.channels[1].address != right.channels[1].address),
+            ("events-off", lambda one: one.event_port == 0 != right.event_port),
+            ("recorder-clock", lambda one: one.clock_offset_s == -37 * 60),
+        ):
+            with self.subTest(name):
+                whole, _ = self.faulty(name)
+                self.assertTrue(holds(by_id(whole)["rec-1"]))
+
+    def test_a_port_in_another_vlan_is_a_wire_of_its_own(self):
+        whole, one = self.faulty("other-vlan")
+        self.assertNotEqual(one.feet[0].wire, by_id(whole)["cam-1"].feet[0].wire)
 
     def test_names_that_do_not_fit_are_refused(self):
         site = commissioned(assess(small_job(12)))

@@ -23,6 +23,7 @@ class Code(StrEnum):
     NO_ADDRESS = "no-address"
     NO_SUBNET = "no-subnet"
     APART_FROM_RECORDER = "apart-from-recorder"
+    WRONG_SIDE = "wrong-side"
 
     # rules/labels.py
     SAME_SERIAL = "same-serial"

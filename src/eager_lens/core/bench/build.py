@@ -14,7 +14,7 @@ from eager_lens.core.bench.channels import one_round, settle_rounds
 from eager_lens.core.bench.clocks import poll_clock
 from eager_lens.core.bench.leases import ask_lease, phone_comes
 from eager_lens.core.bench.parts import Antenna, Cable, Feeding, Server, Side, Stream, Unit
-from eager_lens.core.bench.power import cooled, settle_power, started, too_hot
+from eager_lens.core.bench.power import cooled, dusk_or_dawn, settle_power, started, too_hot
 from eager_lens.core.bench.reach import next_twin, settle_twins
 from eager_lens.core.bench.segments import CAMERAS, INTERNET
 from eager_lens.core.bench.service import as_delivered, updated
@@ -38,6 +38,7 @@ HANDLERS: dict[str, Handler] = {
     "started": started,
     "too hot": too_hot,
     "cooled": cooled,
+    "dusk or dawn": dusk_or_dawn,
     "updated": updated,
     "ask lease": ask_lease,
     "phone comes": phone_comes,

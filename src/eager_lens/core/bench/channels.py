@@ -8,6 +8,7 @@ from typing import NamedTuple
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.bench.access import WORDS, log_in, log_in_open
 from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, radio_rests, signal_bars
+from eager_lens.core.bench.disturbance import losses
 from eager_lens.core.bench.leases import LEASE_S
 from eager_lens.core.bench.parts import NOT_ASKED, Entry, Side, Status, Unit
 from eager_lens.core.bench.reach import reached, take_address
@@ -53,7 +54,7 @@ def look(site: Site, recorder: Unit, entry: Entry, taken_mbps: float) -> SeenCam
         outcome = log_in_open(site, unit, entry.password, recorder)
     if outcome != "in":
         return SeenCamera("refused", f"{unit.name}: {WORDS[outcome]}", unit.id)
-    refusal = not_taken(recorder, unit, taken_mbps)
+    refusal = not_taken(recorder, unit, taken_mbps, site.is_dark_for(unit))
     if refusal:
         return SeenCamera("silent", refusal, unit.id)
     if found.twins:
@@ -61,13 +62,15 @@ def look(site: Site, recorder: Unit, entry: Entry, taken_mbps: float) -> SeenCam
             "alternating", f"several devices hold {address_text(entry.address)}; now it is {unit.name}", unit.id
         )
     slow = _too_slow(site, unit)
+    if not slow and site.is_disturbed:
+        slow = next((loss.why for loss in losses(site, unit, recorder, recorder)), "")
     if slow:
         return SeenCamera("alternating", slow, unit.id)
     return SeenCamera("receiving", "", unit.id)
 
 
-def not_taken(recorder: Unit, camera: Unit, taken_mbps: float) -> str:
-    """Why a recorder does not take a camera's stream; empty when it does."""
+def not_taken(recorder: Unit, camera: Unit, taken_mbps: float, dark: bool = False) -> str:
+    """Why a recorder does not take a camera's stream, by day or in the dark; empty when it does."""
     device, stream = recorder.device, camera.stream
     assert isinstance(device, Recorder) and stream is not None
     labels = stream_assumptions().codec_label
@@ -78,7 +81,7 @@ def not_taken(recorder: Unit, camera: Unit, taken_mbps: float) -> str:
             f"{camera.name} sends {figure(stream.pixels / 1e6)} megapixels, "
             f"{recorder.name} takes {figure(device.largest_megapixels)}"
         )
-    if not at_most(taken_mbps + stream.rate_mbps, device.incoming_limit_mbps):
+    if not at_most(taken_mbps + stream.rate_mbps * stream.times(dark), device.incoming_limit_mbps):
         return f"{recorder.name} takes {figure(device.incoming_limit_mbps)} Mb/s in, and they are used up"
     return ""
 
@@ -93,11 +96,12 @@ def _too_slow(site: Site, camera: Unit) -> str:
             continue
         if cable.medium == "radio" and signal_bars(cable, site.units) == 1:
             return f"one bar of signal: the picture drops out {100 * ONE_BAR_LOST_SHARE:.0f} % of the time"
-        if camera.stream.peak_mbps > cable.mbps:
+        peak_mbps = camera.stream.peak_mbps * camera.stream.times(site.is_dark_for(camera))
+        if peak_mbps > cable.mbps:
             slow = "a port in long-reach mode" if cable.long_reach else "its link"
             return (
                 f"{slow} carries {figure(cable.mbps)} Mb/s, its stream peaks at "
-                f"{figure(camera.stream.peak_mbps)}: the picture breaks up"
+                f"{figure(peak_mbps)}: the picture breaks up"
             )
     return ""
 
@@ -115,7 +119,7 @@ def one_round(site: Site, recorder: Unit, mark: int) -> None:
         seen = look(site, recorder, entry, taken_mbps)
         unit = site.units.get(seen.unit_id)
         if seen.status in ("receiving", "alternating") and unit is not None and unit.stream is not None:
-            taken_mbps += unit.stream.rate_mbps
+            taken_mbps += unit.stream.rate_mbps * unit.stream.times(site.is_dark_for(unit))
         if (seen.status, seen.why) != (entry.shown, entry.why):
             if seen.status != entry.shown:
                 entry.since_s = site.now_s

@@ -104,7 +104,10 @@ class Antenna:
 
 @dataclass
 class Stream:
-    """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels, frames a second, key-frame interval."""
+    """A camera's main stream: mean and peak rate in Mb/s, codec, picture in pixels, frames a second, key-frame interval.
+
+    ``night_times``: so many times the rates in the dark, where noise makes them another than planned.
+    """
 
     rate_mbps: float
     peak_mbps: float
@@ -113,11 +116,16 @@ class Stream:
     height_px: int
     fps: float = 12
     key_frame_s: float = 2
+    night_times: float = 1.0
 
     @property
     def pixels(self) -> int:
         """Picture size in pixels."""
         return self.width_px * self.height_px
+
+    def times(self, dark: bool) -> float:
+        """By how much the rates are to be multiplied now."""
+        return self.night_times if dark else 1.0
 
 
 Status = Literal["receiving", "alternating", "refused", "silent"]
@@ -125,7 +133,7 @@ Status = Literal["receiving", "alternating", "refused", "silent"]
 
 @dataclass
 class Entry:
-    """A recorder's channel: where it looks, how it logs in, what it shows, and since when."""
+    """A recorder's channel: where it looks, how it logs in, what it shows, and since when; whether its schedule records."""
 
     address: int
     protocol: Literal["own", "open"]
@@ -135,6 +143,7 @@ class Entry:
     why: str = NOT_ASKED
     since_s: float = 0.0
     from_unit: str = ""
+    is_scheduled: bool = True
 
 
 class RecordedClip(NamedTuple):
@@ -153,7 +162,8 @@ class Feeding:
         lead: "mains": its own lead; "cable": over its network cable; "unit": from a supply or injector, ``unit_id``.
         lead_in: whether the lead of its own is plugged in.
         poe_class, draw_w: what it asks and takes over a cable. takes: volts of its own lead.
-        budget_w, poe_port_class, poe_ports: what it gives. source: what feeds it now; why_dark: why nothing does.
+        budget_w, poe_port_class, poe_ports: what it gives. ports_off: those that give nothing all the same.
+        infrared_w: what it takes on top in the dark. source: what feeds it now; why_dark: why nothing does.
     """
 
     lead: Literal["mains", "cable", "unit"] = "mains"
@@ -165,9 +175,34 @@ class Feeding:
     budget_w: float = 0.0
     poe_port_class: int = 0
     poe_ports: int = 0
+    ports_off: set[int] = field(default_factory=set)
+    infrared_w: float = 0.0
     volts_ok: bool = True
     source: str = ""
     why_dark: str = ""
+
+
+MotionRule = Literal["on", "off", "blind"]
+"""A camera's motion rule; a blind one sees only who comes close."""
+
+
+@dataclass
+class Recording:
+    """What a recorder does besides looking: whether it takes events and its drives work, and how far back it keeps."""
+
+    takes_events: bool = True
+    drives_work: bool = True
+    keeps_days: float = 31.0
+
+
+@dataclass
+class Outside:
+    """The site seen from outside: internet, upload in Mb/s, the recorder's relay, and a viewer's user."""
+
+    has_internet: bool = True
+    upload_mbps: float = 1000.0
+    relay_on: bool = True
+    viewer_may: bool = True
 
 
 @dataclass
@@ -176,7 +211,7 @@ class Unit:
 
     ``camera_cables`` are a recorder's cables toward cameras on a network of their own; ``host`` (and its side) is what the
     laptop is plugged into, or a phone hangs on by radio. ``boots`` counts its starts, so that what was begun before the
-    last one is known as such.
+    last one is known as such. ``is_burnt``: it takes no power any more.
     """
 
     id: str
@@ -194,6 +229,9 @@ class Unit:
     antenna: Antenna | None = None
     stream: Stream | None = None
     event_target: int = 0
+    rule: MotionRule = "on"
+    recording: Recording = field(default_factory=Recording)
+    is_burnt: bool = False
     entries: dict[int, Entry] = field(default_factory=dict)
     clips: list[RecordedClip] = field(default_factory=list)
     firmware: str = ""
@@ -237,7 +275,10 @@ class Unit:
 
 @dataclass
 class Cable:
-    """A cable or radio path between two units and the ports that it is plugged into."""
+    """A cable or radio path between two units and the ports that it is plugged into.
+
+    ``is_apart``: its port is in another VLAN; ``is_wet``: water stands in a plug, and it fails while it rains.
+    """
 
     id: str
     a: str
@@ -248,6 +289,8 @@ class Cable:
     mbps: float
     long_reach: bool = False
     plugged: bool = True
+    is_apart: bool = False
+    is_wet: bool = False
 
     def far_end(self, unit_id: str) -> tuple[str, int]:
         """The unit at the other end, and its port."""

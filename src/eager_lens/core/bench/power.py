@@ -110,7 +110,9 @@ def _sources(site: Site, among: Sequence[Unit]) -> dict[str, str]:
     fed: dict[str, str] = {}
     for unit in among:
         feeding = unit.feeding
-        if feeding.lead == "mains":
+        if unit.is_burnt:
+            feeding.why_dark = "it is broken"
+        elif feeding.lead == "mains":
             feeding.why_dark = "" if feeding.lead_in else "its mains lead is out"
             if feeding.lead_in:
                 fed[unit.id] = unit.id
@@ -176,8 +178,10 @@ def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
         if fed.get(unit.id, giver.id) != giver.id:
             continue
         feeding = unit.feeding
-        refusal = _refusal(giver, unit)
-        wanted_w = _wanted_w(giver, unit)
+        refusal = (
+            f"port {port} of {giver.name} gives no power" if port in giver.feeding.ports_off else _refusal(giver, unit)
+        )
+        wanted_w = _wanted_w(site, giver, unit)
         if not refusal and not at_most(wanted_w, left_w):
             refusal = (
                 f"{giver.name} has {max(0.0, left_w):.1f} W left of {giver.feeding.budget_w:.0f} W; it wants {wanted_w:.1f} W, "
@@ -191,16 +195,18 @@ def _feed_ports(site: Site, giver: Unit, fed: dict[str, str]) -> None:
             fed[unit.id] = giver.id
 
 
-def _wanted_w(giver: Unit, unit: Unit) -> float:
+def _wanted_w(site: Site, giver: Unit, unit: Unit) -> float:
     poe_class = unit.feeding.poe_class
     if giver.profile.budget_by_class and poe_class is not None:
         return POE_CLASSES[poe_class].allocated_w
-    return unit.feeding.draw_w
+    return unit.feeding.draw_w + (unit.feeding.infrared_w if site.is_dark_for(unit) else 0.0)
 
 
 def _refusal(giver: Unit, unit: Unit) -> str:
     """What a PoE port's check before it gives power finds."""
     feeding = unit.feeding
+    if unit.is_burnt:
+        return "it is broken and takes no power"
     if feeding.poe_class is None:
         return "it takes no power over its cable"
     if feeding.poe_class > giver.feeding.poe_port_class:
@@ -252,3 +258,9 @@ def too_hot(site: Site, unit: Unit, mark: int) -> None:
 def cooled(site: Site, unit: Unit, mark: int) -> None:
     """A unit that was too hot may have power again."""
     site.changed(unit)
+
+
+def dusk_or_dawn(site: Site, unit: Unit, mark: int) -> None:
+    """Infrared comes on or goes off: what is fed may be another."""
+    site.changed()
+    site.clockwork.after(site.until_dusk_or_dawn_s(), unit.id, "dusk or dawn")

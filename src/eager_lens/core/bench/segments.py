@@ -71,7 +71,9 @@ class Segments:
                 self._join((unit.id, ""), (unit.host, unit.host_side))
 
     def join_cable(self, cable: Cable, units: Mapping[str, Unit]) -> None:
-        """A cable carries something: both ends hear each other."""
+        """A cable carries something: both ends hear each other, unless its port is in another VLAN."""
+        if cable.is_apart:
+            return
         self._join(foot_of(units[cable.a], cable.a_port, cable.id), foot_of(units[cable.b], cable.b_port, cable.id))
 
     def _join(self, a: Foot, b: Foot) -> None:

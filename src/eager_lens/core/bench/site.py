@@ -8,7 +8,7 @@ from random import Random
 from typing import Literal, NamedTuple, TypeVar
 
 from eager_lens.core.bench.clockwork import Clockwork
-from eager_lens.core.bench.parts import Cable, Server, Side, Unit
+from eager_lens.core.bench.parts import Cable, Outside, Server, Side, Unit
 from eager_lens.core.bench.segments import Feet, Segments, is_up
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
@@ -19,6 +19,9 @@ MOST_ON_TAPE = 5000
 
 ROUND_S = 20.0
 """A recorder sees a change on its channels so long after it (assumed); a refresh looks at once."""
+
+DAY_H = (7, 19)
+"""It is light from the one hour to the other, local time (assumed, for all seasons)."""
 
 Weight = Literal["quiet", "plain", "lesson"]
 """How much a line of the event log matters: of interest to who looks for it, plain news, or a consequence that teaches."""
@@ -60,6 +63,8 @@ class Site:
         servers: DHCP server, by the id of the unit that is one.
         version: goes up at each change of power, wiring or addresses; what is worked out from those is kept until then.
         contested: by address and segment, the id of the unit that answers just now where several hold the address.
+        outside: how it is seen from outside. rains: whether it does now. covered: cameras with a hand over the light sensor.
+        is_disturbed: a path may lose what it carries (see ``disturbance.py``), so that recorders look at whole paths.
     """
 
     def __init__(
@@ -92,6 +97,10 @@ class Site:
         self._remembering: dict[int, dict[tuple[str, str], Side]] = {}
         self.power_groups: dict[str, tuple[Unit, ...]] | None = None
         self._has_guests = False
+        self.outside = Outside()
+        self.covered: set[str] = set()
+        self.rains = False
+        self.is_disturbed = False
         local = datetime.fromisoformat(rehearsal.begins).replace(tzinfo=zone_named(job.time_zone))
         self.begins_utc = local.astimezone(UTC)
 
@@ -109,6 +118,21 @@ class Site:
     def local(self, at_s: float | None = None) -> datetime:
         """The true time in the job's own zone."""
         return self.utc(at_s).astimezone(zone_named(self.job.time_zone))
+
+    @property
+    def is_dark(self) -> bool:
+        """Whether it is night."""
+        return not DAY_H[0] <= self.local().hour < DAY_H[1]
+
+    def is_dark_for(self, unit: Unit) -> bool:
+        """Whether a camera takes it for night."""
+        return unit.id in self.covered or self.is_dark
+
+    def until_dusk_or_dawn_s(self) -> float:
+        """Seconds until it has got dark or light next."""
+        local = self.local()
+        hours = local.hour + local.minute / 60 + local.second / 3600
+        return min((hour - hours) % 24 for hour in DAY_H) * 3600 + 1
 
     def run_to(self, until_s: float) -> None:
         """Let everything happen that is due up to a moment."""
@@ -312,6 +336,10 @@ class Site:
             if foot in members:
                 side.neighbours.pop(number, None)
                 del self._remembering[number][foot]
+
+    def forget_cables(self) -> None:
+        """A cable was put in that the job does not have."""
+        self._cables_at.clear()
 
     def cables_of(self, unit: Unit) -> list[Cable]:
         """The cables at a unit, plugged in or not; their ends never change."""

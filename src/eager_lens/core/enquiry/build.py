@@ -110,8 +110,21 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
 
 def _equipped(job: Job, enquiry: Enquiry) -> Job:
     """The job with its wiring, addresses and drives."""
-    job = _with_camera_sides(wired(job, enquiry))
+    job = _on_the_lan(_with_camera_sides(wired(job, enquiry)))
     return with_drives(plan_all(job).apply(job), enquiry.redundancy)
+
+
+def _on_the_lan(job: Job) -> Job:
+    """With the cameras that no PoE port of their recorder takes in the recorder's LAN."""
+    by_ports = {recorder.id: recorder for recorder in job.recorders if recorder.attachment == "recorder PoE ports"}
+    on_ports = {camera_id for link in job.links for camera_id in (link.a, link.b) if {link.a, link.b} & by_ports.keys()}
+    cameras = tuple(
+        changed(camera, subnet=by_ports[place.recorder].subnet or job.subnets[0].id, address="")
+        if camera.id not in on_ports and (place := camera.registered[0]).recorder in by_ports
+        else camera
+        for camera in job.cameras
+    )
+    return changed(job, cameras=cameras)
 
 
 def build(enquiry: Enquiry) -> Edit:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.sides import right_target
+from eager_lens.core.fault_finder.groups import OTHERS, group_factors, recorder_of
 from eager_lens.core.fault_finder.inference import Case, TestAnswer, case_of
 from eager_lens.core.fault_finder.table import Cause, FaultTable, usual_table
-from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, Recorder, role_of
+from eager_lens.core.job.model import Camera, Device, NetworkDevice, role_of
 from eager_lens.core.site_check.verdicts import Row, SiteCode
 from eager_lens.core.units import figure
 
@@ -25,11 +26,12 @@ LACKS: dict[str, str] = {
     "switched": "it is plugged into nothing",
     "shared-switch": "nothing else hangs on the same device",
     "uplinked": "there is no uplink between it and the recorder",
+    "far": "no other switch is between it and the recorder",
     "outdoor": "neither it nor its cable is outdoors",
     "recorded": "it is registered nowhere",
     "radio": "no radio link is on its way",
     "long-reach": "its port is not a long-reach port",
-    "router": "the job has no router",
+    "router": "neither it nor its switch is plugged into a router",
     "routed": "it and its recorder are in one subnet",
     "events": "it records nothing on motion",
     "viewer": "nobody watches from outside",
@@ -65,9 +67,19 @@ class JobCase(NamedTuple):
 
 
 def job_case(
-    assessment: Assessment, device: Device, symptom: str, table: FaultTable | None = None, from_findings: bool = True
+    assessment: Assessment,
+    device: Device,
+    symptom: str,
+    table: FaultTable | None = None,
+    from_findings: bool = True,
+    down: Collection[str] = (),
 ) -> JobCase:
     """The case of a symptom on a device of the job.
+
+    Args:
+        table: to go by; None for the program's own. from_findings: whether findings raise causes.
+        down: the cameras that show it, where there are several: what they have in common is then likelier than what only one
+            of them has.
 
     Raises:
         RefusedInput: the table has no such symptom.
@@ -84,19 +96,15 @@ def job_case(
         elif cause.id in speaking and symptom in cause.priors:
             factors[cause.id] = RAISED
             said.append(Said(cause, True, speaking[cause.id].title))
-    case = case_of(table, symptom, traits, factors)
+    together = group_factors(assessment, device, down, table) if len(down) > 1 else {}
+    for cause_id, (factor, words) in together.items():
+        factors[cause_id] = factor * factors.get(cause_id, 1.0)
+        if words and symptom in table.cause(cause_id).priors:
+            said.append(Said(table.cause(cause_id), True, words))
+    case = case_of(table, symptom, traits, factors, without={OTHERS} if together else ())
     assert case is not None, "a wrong password can be anywhere"
     said.sort(key=lambda one: not one.likely)
     return JobCase(device, case, tuple(said), names_of(assessment, device), speaking)
-
-
-def recorder_of(job: Job, device: Device) -> Recorder | None:
-    """The recorder that a device is registered on first; a recorder's own is itself."""
-    if isinstance(device, Recorder):
-        return device
-    if isinstance(device, Camera) and device.registered:
-        return next((one for one in job.recorders if one.id == device.registered[0].recorder), None)
-    return None
 
 
 def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
@@ -104,7 +112,8 @@ def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
     job, facts = assessment.job, assessment.facts
     wiring = facts.topology.wiring
     found = {"camera"} if isinstance(device, Camera) else set()
-    links = wiring.links_at.get(device.id, [])
+    links_at = wiring.links_at
+    links = links_at.get(device.id, [])
     link = links[0] if links else None
     recorder = recorder_of(job, device)
     if link is not None:
@@ -114,6 +123,8 @@ def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
         other = link.far_end(device.id)[0]
         found |= {"shared-switch"} if len(wiring.links_at.get(other, ())) > 2 else set()
         found |= {"uplinked"} if recorder is not None and other != recorder.id else set()
+        if recorder is not None and all(other not in (one.a, one.b) for one in links_at.get(recorder.id, ())):
+            found |= {"far"} if other != recorder.id else set()
     else:
         found.add("wired")  # nothing is drawn; a cable it has all the same
     if isinstance(device, Camera | NetworkDevice) and (
@@ -130,7 +141,9 @@ def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
         found.add("outdoor")
     if role_of(device) == "bridge" or _by_radio(assessment, device):
         found.add("radio")
-    if any(role_of(one) == "router" for one in job.network):
+    routers = {one.id for one in job.network if role_of(one) == "router"}
+    near = {device.id, links[0].far_end(device.id)[0]} if links else {device.id}
+    if any({one.a, one.b} & routers for part in near for one in links_at.get(part, ())):
         found.add("router")
     if any(one.upload_mbps is not None or one.viewed_streams for one in job.network):
         found.add("viewer")
@@ -231,38 +244,3 @@ def answers_of_check(table: FaultTable, row: Row) -> list[TestAnswer]:
         for test_id, outcome in AS_ANSWERS.get(line.code, ()):
             found.setdefault(test_id, TestAnswer(test_id, table.test(test_id).outcomes.index(outcome)))
     return list(found.values())
-
-
-class CommonPart(NamedTuple):
-    """A part that devices which are down have in common: how many of those behind it are down, and of how many."""
-
-    id: str
-    name: str
-    down: int
-    behind: int
-
-
-def common_parts(assessment: Assessment, down: Iterable[str]) -> list[CommonPart]:
-    """What could explain that several cameras are down at once, best first: parts behind which two of them or more are.
-
-    A part is the better an explanation the more of the cameras that are down stand behind it, and the fewer others
-    (the harmonic mean of the two shares).
-    """
-    facts, job = assessment.facts, assessment.job
-    gone = frozenset(down)
-    links = {link.id: link for link in job.links}
-    names = {unit.id: unit.name for unit in job.power_units}
-    behind = {failure.part: set(failure.stopped) for failure in facts.failures}
-    for camera_id, part in facts.topology.wiring.hangs_on.items():
-        behind.setdefault(part, set()).add(camera_id)  # one that is registered nowhere stops nothing, and is down too
-    for subnet in job.subnets:
-        names[subnet.id] = f"subnet {subnet.name}"
-        behind[subnet.id] = {camera.id for camera in job.cameras if camera.subnet == subnet.id}
-    for part in links.keys() & behind.keys():
-        names[part] = facts.link_name(links[part])
-    found = []
-    for part, cameras in behind.items():
-        both = len(cameras & gone)
-        if both > 1:
-            found.append(CommonPart(part, names.get(part) or facts.name(part), both, len(cameras)))
-    return sorted(found, key=lambda one: (-2 * one.down / (one.behind + len(gone)), one.behind, one.name))

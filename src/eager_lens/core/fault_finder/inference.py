@@ -8,7 +8,7 @@ test's minutes (the greedy choice, as in J. de Kleer and B. C. Williams, "Diagno
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Set
+from collections.abc import Collection, Iterable, Mapping, Set
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -79,16 +79,21 @@ class Case:
 
 
 def case_of(
-    table: FaultTable, symptom: str, traits: Set[str], factors: Mapping[str, float] | None = None
+    table: FaultTable,
+    symptom: str,
+    traits: Set[str],
+    factors: Mapping[str, float] | None = None,
+    without: Collection[str] = (),
 ) -> Case | None:
     """The case of a symptom on a device with these traits; None when the job rules everything out.
 
-    ``factors`` are what the job says of a cause, times its prior: above 1 more likely, 0 ruled out.
+    ``factors`` are what the job says of a cause, times its prior: above 1 more likely, 0 ruled out. Tests ``without`` are left
+    out.
 
     Raises:
         RefusedInput: the table has no such symptom.
     """
-    table.symptom(symptom)
+    seen = table.symptom(symptom)
     weighs = {}
     for cause in table.causes:
         weight = cause.priors.get(symptom, REST) * (factors or {}).get(cause.id, 1.0)
@@ -96,23 +101,29 @@ def case_of(
             weighs[cause.id] = weight
     if not weighs:
         return None
-    hypotheses: dict[tuple[str, ...], float] = {(cause,): weight for cause, weight in weighs.items()}
-    for pair in table.pairs:
-        if all(cause in weighs for cause in pair.causes):
-            hypotheses[pair.causes] = pair.share * min(weighs[cause] for cause in pair.causes)
-    tests = tuple(test for test in table.tests if set(test.when) <= traits)
-    chances = {test.id: np.array([_row(table, test, one) for one in hypotheses]) for test in tests}
+    hypotheses: dict[tuple[str, ...], float] = {}
+    shares: dict[tuple[str, ...], float] = {pair.causes: pair.share for pair in table.pairs}
+    rows = []
+    for at, causes in enumerate(table.hypotheses):
+        if all(cause in weighs for cause in causes):
+            hypotheses[causes] = shares.get(causes, 1.0) * min(weighs[cause] for cause in causes)
+            rows.append(at)
+    tests = tuple(
+        test
+        for test in table.tests
+        if set(test.when) <= traits and test.id not in without and (not test.seen_as or symptom in test.seen_as)
+    )
+    chances = {}
+    hidden = np.array([set(causes) <= set(seen.hidden) for causes in hypotheses])
+    for test in tests:
+        found = table.rows[test.id][rows]
+        if not test.in_the_dark:
+            found[hidden] = test.usual
+        chances[test.id] = (1 - WRONG) * found + WRONG / len(test.outcomes)
     prior = np.array(list(hypotheses.values()))
     cause_ids = tuple(weighs)
     belongs = np.array([[float(cause in one) for one in hypotheses] for cause in cause_ids])
     return Case(table, symptom, tuple(hypotheses), prior / prior.sum(), tests, chances, belongs, cause_ids)
-
-
-def _row(table: FaultTable, test: FaultTest, causes: tuple[str, ...]) -> Chances:
-    """The chances of the outcomes under causes together: the mean over those that have a say in it."""
-    rows = [row for row in (test.row_of(cause, table.groups) for cause in causes) if row is not None]
-    row = np.mean(rows, axis=0) if rows else np.array(test.usual)
-    return (1 - WRONG) * row + WRONG / len(test.outcomes)
 
 
 def hypothesis_chances(case: Case, answers: Iterable[TestAnswer]) -> Chances:
@@ -142,7 +153,7 @@ def proposals(case: Case, answers: Iterable[TestAnswer]) -> list[NextTest]:
     for test in case.tests:
         if test.id in made:
             continue
-        if any((other, one) in said for other, outcomes in test.not_after.items() for one in outcomes):
+        if _is_among(said, test.not_after) or (test.only_after and not _is_among(said, test.only_after)):
             continue
         joint = now[:, None] * case.chances[test.id]
         outcomes = joint.sum(axis=0)
@@ -150,6 +161,11 @@ def proposals(case: Case, answers: Iterable[TestAnswer]) -> list[NextTest]:
         if bits >= TELLS_BITS:
             found.append(NextTest(test, bits, tuple(map(float, outcomes)), _leads_to(case, joint / outcomes)))
     return sorted(found, key=lambda one: -one.bits_per_min)
+
+
+def _is_among(said: Set[tuple[str, str]], outcomes: Mapping[str, tuple[str, ...]]) -> bool:
+    """Whether one of some outcomes, by test, was answered."""
+    return any((test_id, one) in said for test_id, ones in outcomes.items() for one in ones)
 
 
 def _leads_to(case: Case, after: Chances) -> tuple[tuple[str, float], ...]:

@@ -1,148 +1,80 @@
 """What the tests of the fault finder show on the simulated site: answers by what is so there, not by the table.
 
-Only what the simulation knows is answered; of the rest (lights of a flooded switch, water in a joint) nobody can say. A fault
-is put by ``virtual_site/faults.py``; which causes of the table it stands for, ``CAUSES_OF`` says.
+What would change the site (another port, another codec, a hand over the light sensor) is tried on a copy of it. What the
+simulation does not know, nobody can say.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
-from eager_lens.core.addressing.ipv4 import address_number, subnet_around
+from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.bench.access import log_in, log_in_open
-from eager_lens.core.bench.channels import look
-from eager_lens.core.bench.clocks import shown_apart_s
-from eager_lens.core.bench.parts import Entry, Unit
-from eager_lens.core.bench.reach import Reached, reached, take_address
-from eager_lens.core.bench.site import Site
-from eager_lens.core.job.model import Camera
-from eager_lens.core.virtual_site.commissioned import camera_cables
-
-CAUSES_OF: dict[str, frozenset[str]] = {
-    "twin": frozenset({"intruder"}),
-    "out-of-box": frozenset({"out-of-box"}),
-    "wrong-subnet": frozenset({"subnet"}),
-    "wrong-password": frozenset({"password"}),
-    "default-password": frozenset({"password"}),
-    "protocol-off": frozenset({"protocol"}),
-    "slow-start": frozenset({"starting"}),
-    "frozen-lease": frozenset({"lease"}),
-    "clock-hour": frozenset({"zone", "no-server", "clock-far"}),
-    "clock-drift": frozenset({"no-server", "clock-far"}),
-    "unplugged": frozenset({"cable"}),
-    "slow-link": frozenset({"slow-pair"}),
-}
-"""By the name of a fault on the site, the causes of the table that it is. A clock an hour ahead that asks nobody is all three."""
+from eager_lens.core.bench.air import radio_rests, signal_bars
+from eager_lens.core.bench.clocks import serves_time, shown_apart_s
+from eager_lens.core.bench.disturbance import LossKind, is_looped
+from eager_lens.core.bench.motion_chain import taking
+from eager_lens.core.bench.parts import Unit
+from eager_lens.core.bench.reach import reached
+from eager_lens.core.bench.segments import INTERNET, foot_of, is_up
+from eager_lens.core.fault_finder.site_view import OWN, SiteView
+from eager_lens.core.job.model import Recorder
+from eager_lens.core.validation import at_most
 
 HOUR_S, DAY_S = 3600.0, 86_400.0
 WAIT_S = 300.0
-OWN = "own:"
-"""Before a unit's id, the password that was noted for it."""
+SLOW_MBPS = 10.0
+"""A cable that came up at this speed has a pair open, unless its port is a long-reach port."""
+CLIP_DAYS_AGO = 5.0
+"""A clip that is looked for is so old."""
+FULL_SHARE, MORE_TIMES = 0.95, 1.8
+SUBSTREAM_MBPS = 0.6
+"""Assumed of a substream that the plan does not give."""
 
 
-@dataclass
-class SiteAnswers:
-    """Answers about one camera of a simulated site, by a laptop that is plugged in beside it.
-
-    Attributes:
-        site: with its fault. unit, camera: as it is there, as it is planned.
-    """
-
-    site: Site
-    unit: Unit
-    camera: Camera
-
-    def __post_init__(self) -> None:
-        """Plug the laptop in where the camera hangs, with an address of the planned subnet."""
-        cables = camera_cables(self.site, self.unit)
-        laptop = self.site.laptop
-        if cables:
-            laptop.host = cables[0].far_end(self.unit.id)[0]
-            laptop.host_side = ""
-        self.site.changed()
-        self.site.settle()
-        if self.planned:
-            prefix = self.site.units[self.unit.id].sides[0].prefix or 24
-            subnet = subnet_around(self.planned, prefix)
-            free = next(
-                number
-                for number in range(subnet.last_host, subnet.first_host - 1, -1)
-                if number != self.planned and not self.site.holding(number)
-            )
-            take_address(self.site, laptop, laptop.sides[0], free, prefix, 0)
-
-    @property
-    def planned(self) -> int:
-        """The planned address, as a number; 0 where there is none."""
-        return address_number(self.camera.address) if self.camera.address else 0
-
-    def answer(self, test_id: str) -> str | None:
-        """What a test shows, in the table's words; None where the simulation cannot say."""
-        found = _TESTS.get(test_id)
-        return found(self) if found is not None else None
-
-    # ---- what is looked at ------------------------------------------------------------------------------------------
-
-    def at_address(self) -> Reached:
-        """Who answers at the planned address."""
-        return reached(self.site, self.site.laptop, self.planned)
-
-    def entry(self) -> tuple[Unit, Entry] | None:
-        """The recorder's channel that is planned for the camera."""
-        for place in self.camera.registered:
-            recorder = self.site.units.get(place.recorder)
-            if recorder is not None and place.channel in recorder.entries:
-                return recorder, recorder.entries[place.channel]
-        return None
-
-    def seen_by_recorder(self) -> str:
-        """The status of the channel now, in the table's words."""
-        there = self.entry()
-        if there is None:
-            return "no entry, or no channel free"
-        recorder, entry = there
-        others = [one for one in recorder.entries.values() if one is not entry and one.shown == "receiving"]
-        taken_mbps = sum(
-            unit.stream.rate_mbps
-            for one in others
-            if (unit := self.site.units.get(one.from_unit)) is not None and unit.stream is not None
-        )
-        seen = look(self.site, recorder, entry, taken_mbps)
-        if seen.status in ("receiving", "alternating"):
-            return "receiving" if seen.unit_id == self.unit.id else "connected, no picture"
-        return "password refused" if seen.status == "refused" else "no connection"
-
-    def heard(self) -> int | None:
-        """The address at which the camera answers a search; None where it does not."""
-        laptop = self.site.laptop
-        for unit, side in self.site.heard(laptop, laptop.sides[0]):
-            if unit is self.unit and (unit.access.open_on or not unit.access.is_set_up):
-                return side.address
-        return None
+def answer_on_site(at: SiteView, test_id: str) -> str | None:
+    """What a test shows, in the table's words; None where the simulation cannot say."""
+    found = _TESTS.get(test_id)
+    return found(at) if found is not None else None
 
 
-def _ping(at: SiteAnswers) -> str:
-    return "answers" if at.at_address().unit is not None else "no answer"
+# ---- address and power ----------------------------------------------------------------------------------------------
 
 
-def _held(at: SiteAnswers) -> str:
+def _status(at: SiteView) -> str:
+    seen = at.seen()
+    if seen is None:
+        return "no entry, or no channel free"
+    if seen.status in ("receiving", "alternating"):
+        return "receiving" if seen.unit_id == at.unit.id else "connected, no picture"
+    if seen.status == "refused":
+        return "password refused"
+    return "connected, no picture" if seen.unit_id == at.unit.id else "no connection"
+
+
+def _ping(at: SiteView) -> str:
+    if at.at_address().unit is None:
+        return "no answer"
+    return "some are lost" if {one.kind for one in at.lost()} & {"wet", "weak", "loop"} else "answers"
+
+
+def _held(at: SiteView) -> str:
     found = at.at_address()
     if found.unit is None:
         return "none"
     return "{mac}" if found.unit is at.unit and not found.twins else "another, or two in turn"
 
 
-def _stranger(at: SiteAnswers) -> str:
+def _stranger(at: SiteView) -> str:
     others = [unit for unit, _ in at.site.holding(at.planned) if unit is not at.unit and unit.runs]
     if not others:
         return "there is no other"
     return "a camera" if others[0].role == "camera" else "a telephone or another stranger"
 
 
-def _search(at: SiteAnswers) -> str:
-    address = at.heard()
+def _search(at: SiteView) -> str:
+    address = at.heard_at()
     if address is None:
         return "not in the list"
     if any(unit is not at.unit for unit, _ in at.site.holding(address)):
@@ -150,7 +82,15 @@ def _search(at: SiteAnswers) -> str:
     return "at {address}" if address == at.planned else "at an address of no other"
 
 
-def _login(at: SiteAnswers) -> str:
+def _default_address(at: SiteView) -> str:
+    address = at.heard_at()
+    if address is None:
+        return "it is not in the list"
+    first = at.unit.profile.first_address
+    return "yes" if first and address == address_number(first) else "no"
+
+
+def _login(at: SiteView) -> str:
     found = at.at_address()
     if found.unit is None:
         return "nothing opens"
@@ -160,7 +100,7 @@ def _login(at: SiteAnswers) -> str:
     return words.get(log_in(at.site, at.unit, f"{OWN}{at.unit.id}"), "refused")
 
 
-def _stream(at: SiteAnswers) -> str:
+def _stream(at: SiteView) -> str:
     found = at.at_address()
     if found.unit is None or found.unit.role != "camera":
         return "nothing"
@@ -172,80 +112,249 @@ def _stream(at: SiteAnswers) -> str:
     if outcome != "in":
         return "refused"
     stream = at.unit.stream
-    too_slow = stream is not None and any(stream.peak_mbps > one.mbps for one in camera_cables(at.site, at.unit))
-    return "breaks or stutters" if too_slow else "plays well"
+    too_slow = stream is not None and any(stream.peak_mbps > one.mbps for one in at.own_cables)
+    return "breaks or stutters" if too_slow or at.lost() else "plays well"
 
 
-def _protocol_set(at: SiteAnswers) -> str:
-    if _login(at) not in ("taken",):
+def _protocol_set(at: SiteView) -> str:
+    if _login(at) != "taken":
         return "the page cannot be reached"
     return "yes" if at.unit.access.open_on else "no"
 
 
-def _entry_read(at: SiteAnswers) -> str:
+def _wait(at: SiteView) -> str:
+    at.site.run_to(at.site.now_s + WAIT_S)
+    return "yes" if at.comes and not at.at_address().twins else "no"
+
+
+def _link(at: SiteView) -> str:
+    if at.link_is_up and at.site.rains and any(one.is_wet for one in at.own_cables):
+        return "goes on and off"
+    return "on" if at.link_is_up else "off"
+
+
+def _power(at: SiteView) -> str:
+    host = at.host
+    if at.unit.feeding.source:
+        return "as planned, about {power_w}"
+    if host is not None and any(one.port_at(host.id) in host.feeding.ports_off for one in at.own_cables):
+        return "switched off"
+    plugged = any(one.plugged for one in at.own_cables)
+    if host is not None and host.runs and plugged and not at.unit.is_burnt and "W left" in at.unit.feeding.why_dark:
+        return "refused: over the budget"
+    return "none"
+
+
+def _lamp(at: SiteView) -> str:
+    return "yes" if at.unit.is_lit else "no"
+
+
+def _others(at: SiteView) -> str | None:
+    host = at.host
+    if host is None:
+        return None
+    here = [cable.far_end(host.id)[0] for cable in at.site.cables_of(host)]
+    cameras = [one for one in at.site.job.cameras if one.id in here and one.id != at.unit.id]
+    there = [_is_there(SiteView(at.site, at.site.units[one.id], one)) for one in cameras]
+    if not there:
+        return None
+    return "all" if all(there) else "some are missing" if any(there) else "none"
+
+
+def _is_there(other: SiteView) -> bool:
+    seen = other.seen()
+    return other.unit.runs if seen is None else seen.status in ("receiving", "alternating")
+
+
+def _swap_port(at: SiteView) -> str:
+    def swap(view: SiteView) -> None:
+        host = view.host
+        for cable in view.own_cables:
+            cable.is_apart = False
+            if host is not None:
+                host.feeding.ports_off.discard(cable.port_at(host.id))
+            if cable.long_reach:
+                cable.long_reach, cable.mbps = False, 100.0
+
+    return "yes" if at.tried(swap).comes else "no"
+
+
+def _cable_test(at: SiteView) -> str:
+    bad = any(not one.plugged or (one.mbps <= SLOW_MBPS and not one.long_reach) for one in at.own_cables)
+    return "a pair open or crossed" if bad else "every pair good"
+
+
+def _short_cable(at: SiteView) -> str:
+    """Another device on the same cable comes where port, cable and what is behind it are right."""
+
+    def heal(view: SiteView) -> None:
+        unit = view.unit
+        unit.is_burnt = False
+        unit.sides[0].address = view.planned
+        unit.access.is_set_up = unit.access.open_on = True
+        unit.access.password = unit.access.open_password = f"{OWN}{unit.id}"
+        unit.clock.offset_s = 0.0
+        unit.access.locked_until_s = 0.0
+
+    healed = at.tried(heal)
+    return "yes" if healed.link_is_up and healed.at_address().unit is not None and not healed.lost() else "no"
+
+
+def _speed(at: SiteView) -> str:
+    if not at.link_is_up:
+        return "no link"
+    if any(one.mbps <= SLOW_MBPS and not one.long_reach for one in at.own_cables):
+        return "slower"
+    wet = at.site.rains and any(one.is_wet for one in at.own_cables)
+    return "errors count up" if wet else "as planned, none"
+
+
+def _vlan_read(at: SiteView) -> str:
+    return "no" if any(one.is_apart for one in at.own_cables) else "yes"
+
+
+def _uplink_light(at: SiteView) -> str | None:
+    host = at.host
+    if host is None:
+        return None
+    if not host.runs:
+        return "the switch is dark"
+    further = [cable for cable, _ in at.planned_path() if cable not in at.own_cables]
+    return None if not further else "on" if is_up(further[0], at.site.units) else "off"
+
+
+def _route(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None or not recorder.sides[0].address:
+        return None
+    return "answers" if reached(at.site, at.site.laptop, recorder.sides[0].address).unit is recorder else "no answer"
+
+
+def _router_plug(at: SiteView) -> str:
+    for cable, unit in at.planned_path():
+        if unit.role == "router" and foot_of(unit, cable.port_at(unit.id), cable.id)[1] == INTERNET:
+            return "the Internet port"
+    return "a LAN port"
+
+
+def _recorder_runs(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None:
+        return None
+    if not recorder.is_lit:
+        return "dark"
+    linked = any(is_up(cable, at.site.units) for cable in at.site.cables_of(recorder))
+    return "runs, link light on" if linked else "runs, link light off"
+
+
+# ---- what gets lost -------------------------------------------------------------------------------------------------
+
+
+def _wire_in(at: SiteView) -> str:
+    return "yes" if radio_rests(at.unit, at.site.cables_of(at.unit), at.site.units) else "no"
+
+
+def _signal(at: SiteView) -> str | None:
+    radio = [cable for cable, _ in at.planned_path() if cable.medium == "radio"]
+    if not radio:
+        return None
+    if not is_up(radio[0], at.site.units):
+        return "not connected"
+    return "6 dB or more weaker" if signal_bars(radio[0], at.site.units) == 1 else "as planned"
+
+
+def _weather(at: SiteView) -> str:
+    """What whoever watches the pictures can tell."""
+    kinds = _loss_kinds(at)
+    if "wet" in kinds:
+        return "after rain or in the heat"
+    if "weak" in kinds:
+        return "as things pass, in wind"
+    return "when it gets dark" if at.comes and not at.in_the_dark(everywhere=True).comes else "no pattern"
+
+
+def _loss_kinds(at: SiteView) -> set[LossKind]:
+    return {one.kind for one in at.lost()}
+
+
+def _loss(at: SiteView) -> str:
+    found = at.at_address()
+    if found.unit is None:
+        return "all"
+    kinds = _loss_kinds(at)
+    slow = any(one.mbps <= SLOW_MBPS and not one.long_reach for one in at.own_cables)
+    if kinds & {"weak", "loop"} or slow:
+        return "a few all the time"
+    return "many at once, then none" if kinds or found.twins else "none"
+
+
+def _flicker(at: SiteView) -> str:
+    return "yes" if is_looped(at.site, at.unit) else "no"
+
+
+def _incoming(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None or not isinstance(recorder.device, Recorder):
+        return None
+    sending = {one.from_unit for one in recorder.entries.values()} | {at.unit.id}
+    units = [at.site.units[one] for one in sending if one in at.site.units]
+    total_mbps = sum(one.stream.rate_mbps for one in units if one.stream is not None and one.runs)
+    below = at_most(total_mbps, FULL_SHARE * recorder.device.incoming_limit_mbps)
+    return "well below" if below else "at or over the limit"
+
+
+def _infrared(at: SiteView) -> str:
+    return "yes" if at.comes and not at.in_the_dark(everywhere=False).comes else "no"
+
+
+def _night_power(at: SiteView) -> str:
+    night = at.in_the_dark(everywhere=True)
+    over = _power(night) == "refused: over the budget"
+    return (
+        "yes" if night.unit.feeding.source else "no: over the budget" if over else "no, or on and off, without a reason"
+    )
+
+
+def _night_rate(at: SiteView) -> str:
+    night = at.in_the_dark(everywhere=True)
+    stream = night.unit.stream
+    if not night.unit.runs or stream is None:
+        return "no picture to read it from"
+    return "twice or more" if stream.times(dark=True) >= MORE_TIMES else "near the plan"
+
+
+def _other_codec(at: SiteView) -> str:
+    def lower(view: SiteView) -> None:
+        stream = view.unit.stream
+        if stream is not None:
+            stream.codec, stream.width_px, stream.height_px = "h264", 1280, 720
+            stream.rate_mbps, stream.peak_mbps = min(stream.rate_mbps, 2.0), min(stream.peak_mbps, 6.0)
+
+    return "yes" if at.tried(lower).comes else "no"
+
+
+# ---- the recorder's entry, clocks, motion, remote viewing ------------------------------------------------------------
+
+
+def _entry_read(at: SiteView) -> str:
     there = at.entry()
     if there is None:
         return "there is no entry"
     return "yes" if there[1].address == at.planned else "no"
 
 
-def _retype(at: SiteAnswers) -> str:
+def _retype(at: SiteView) -> str:
     there = at.entry()
     if there is None:
         return "no"
     entry, before = there[1], there[1].password
     entry.password = f"{OWN}{at.unit.id}"
-    status = at.seen_by_recorder()
+    comes = at.comes
     entry.password = before
-    return "yes" if status == "receiving" else "no"
+    return "yes" if comes else "no"
 
 
-def _wait(at: SiteAnswers) -> str:
-    at.site.run_to(at.site.now_s + WAIT_S)
-    return "yes" if at.seen_by_recorder() == "receiving" and not at.at_address().twins else "no"
-
-
-def _link(at: SiteAnswers) -> str:
-    up = at.unit.is_lit and any(one.plugged for one in camera_cables(at.site, at.unit))
-    return "on" if up else "off"
-
-
-def _power(at: SiteAnswers) -> str:
-    return "as planned, about {power_w}" if at.unit.feeding.source else "none"
-
-
-def _lamp(at: SiteAnswers) -> str:
-    return "yes" if at.unit.is_lit else "no"
-
-
-def _others(at: SiteAnswers) -> str | None:
-    host = at.site.laptop.host
-    here = [
-        cable.far_end(host)[0]
-        for cable in at.site.cables.values()
-        if host in (cable.a, cable.b) and cable.far_end(host)[0] != at.unit.id
-    ]
-    cameras = [at.site.units[one] for one in here if at.site.units[one].role == "camera"]
-    running = sum(one.runs for one in cameras)
-    if not cameras:
-        return None
-    return "all" if running == len(cameras) else "some are missing" if running else "none"
-
-
-def _cable_test(at: SiteAnswers) -> str:
-    cables = camera_cables(at.site, at.unit)
-    bad = any(not one.plugged or (one.mbps <= 10 and not one.long_reach) for one in cables)
-    return "a pair open or crossed" if bad else "every pair good"
-
-
-def _speed(at: SiteAnswers) -> str:
-    if _link(at) == "off":
-        return "no link"
-    slow = any(one.mbps <= 10 and not one.long_reach for one in camera_cables(at.site, at.unit))
-    return "slower" if slow else "as planned, none"
-
-
-def _clock_words(at: SiteAnswers, unit: Unit) -> str:
+def _clock_words(at: SiteView, unit: Unit) -> str:
     off_s = abs(shown_apart_s(at.site, unit))
     if off_s <= CLOCK_WITHIN_S:
         return "right"
@@ -255,27 +364,123 @@ def _clock_words(at: SiteAnswers, unit: Unit) -> str:
     return "off by whole hours" if off_s > HOUR_S / 2 and from_hour_s < 60 else "off by seconds or minutes"
 
 
-def _clock(at: SiteAnswers) -> str | None:
-    return _clock_words(at, at.unit) if at.unit.runs else None
+def _clock(at: SiteView) -> str | None:
+    seen = at.seen()
+    shows = seen is not None and seen.unit_id == at.unit.id and seen.status in ("receiving", "alternating")
+    return _clock_words(at, at.unit) if shows or _login(at) == "taken" else None
 
 
-def _recorder_clock(at: SiteAnswers) -> str | None:
-    there = at.entry()
-    if there is None:
+def _recorder_clock(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None or not recorder.runs:
         return None
-    return "right" if _clock_words(at, there[0]) == "right" else "off"
+    return "right" if _clock_words(at, recorder) == "right" else "off"
 
 
-def _time_server(at: SiteAnswers) -> str | None:
+def _time_server(at: SiteView) -> str | None:
     if _login(at) != "taken":
         return None
     server = at.unit.clock.server
-    return "as planned, answered" if server and reached(at.site, at.unit, server).unit else "none, or no answer"
+    found = reached(at.site, at.unit, server).unit if server else None
+    return "as planned, answered" if found is not None and serves_time(found) else "none, or no answer"
 
 
-_TESTS: dict[str, Callable[[SiteAnswers], str | None]] = {
-    "status": SiteAnswers.seen_by_recorder,
+def _mark(at: SiteView) -> str:
+    return {"on": "yes", "blind": "only close by", "off": "no"}[at.unit.rule]
+
+
+def _rule_read(at: SiteView) -> str:
+    return "off" if at.unit.rule == "off" else "on"
+
+
+def _event_sent(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None:
+        return None
+    own = {side.address for side in recorder.sides}
+    planned = address_number(at.camera.event_target) if at.camera.event_target else 0
+    return "yes" if at.unit.event_target in {*own, planned} - {0} else "to another address or port"
+
+
+def _events_taken(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None:
+        return None
+    return "yes" if recorder.recording.takes_events else "switched off, or another port"
+
+
+def _event_seen(at: SiteView) -> str | None:
+    if at.recorder is None:
+        return None
+    sent = at.unit.rule == "on" and _event_sent(at) == "yes" and _events_taken(at) == "yes"
+    return "yes" if sent and at.comes else "no"
+
+
+def _schedule_hours(at: SiteView) -> str | None:
+    there = at.entry()
+    return None if there is None else "yes" if there[1].is_scheduled else "no"
+
+
+def _drives(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None or not recorder.runs:
+        return None
+    return "healthy, recording" if recorder.recording.drives_work else "failed, or not recording"
+
+
+def _oldest(at: SiteView) -> str | None:
+    recorder = at.recorder
+    if recorder is None or not recorder.runs:
+        return None
+    if not recorder.recording.drives_work:
+        return "there is none at all"
+    return "older" if recorder.recording.keeps_days >= CLIP_DAYS_AGO else "younger"
+
+
+def _nearby(at: SiteView) -> str | None:
+    """Whether a clip that is not where it should be is within an hour of it."""
+    recorder = at.recorder
+    if recorder is None or not recorder.runs:
+        return None
+    kept = recorder.recording.keeps_days >= CLIP_DAYS_AGO and any(not one.trouble for one in taking(at.site, at.unit))
+    off_s = abs(shown_apart_s(at.site, recorder))
+    return "yes" if kept and CLOCK_WITHIN_S < off_s <= HOUR_S + CLOCK_WITHIN_S else "no"
+
+
+def _has_gateway(at: SiteView) -> bool:
+    recorder = at.recorder
+    return recorder is not None and bool(recorder.sides[0].gateway)
+
+
+def _inside(at: SiteView) -> str:
+    return "yes" if at.comes and at.site.outside.viewer_may else "no"
+
+
+def _internet(at: SiteView) -> str:
+    return "yes" if at.site.outside.has_internet else "no"
+
+
+def _relay(at: SiteView) -> str:
+    if not at.site.outside.has_internet or not _has_gateway(at):
+        return "no way out"
+    return "connected" if at.site.outside.relay_on else "off, or another code"
+
+
+def _gateway_read(at: SiteView) -> str:
+    return "yes" if _has_gateway(at) else "no"
+
+
+def _one_picture(at: SiteView) -> str:
+    if _relay(at) != "connected" or _inside(at) == "no":
+        return "nothing comes"
+    wanted_mbps = at.camera.substream_mbps or SUBSTREAM_MBPS
+    return "yes" if at_most(wanted_mbps, at.site.outside.upload_mbps) else "stutters"
+
+
+_TESTS: dict[str, Callable[[SiteView], str | None]] = {
+    "status": _status,
     "ping": _ping,
+    "default-address": _default_address,
     "held": _held,
     "stranger": _stranger,
     "search": _search,
@@ -289,33 +494,41 @@ _TESTS: dict[str, Callable[[SiteAnswers], str | None]] = {
     "power": _power,
     "lamp": _lamp,
     "others": _others,
+    "swap-port": _swap_port,
     "cable-test": _cable_test,
+    "short-cable": _short_cable,
     "speed": _speed,
+    "vlan-read": _vlan_read,
+    "uplink-light": _uplink_light,
+    "route": _route,
+    "router-plug": _router_plug,
+    "recorder-runs": _recorder_runs,
+    "wire-in": _wire_in,
+    "signal": _signal,
+    "weather": _weather,
+    "loss": _loss,
+    "flicker": _flicker,
+    "incoming": _incoming,
+    "infrared": _infrared,
+    "night-power": _night_power,
+    "night-rate": _night_rate,
+    "other-codec": _other_codec,
     "clock": _clock,
     "recorder-clock": _recorder_clock,
     "time-server": _time_server,
+    "mark": _mark,
+    "rule-read": _rule_read,
+    "event-sent": _event_sent,
+    "events-taken": _events_taken,
+    "event-seen": _event_seen,
+    "schedule-hours": _schedule_hours,
+    "drives": _drives,
+    "oldest": _oldest,
+    "nearby": _nearby,
+    "inside": _inside,
+    "internet": _internet,
+    "relay": _relay,
+    "gateway-read": _gateway_read,
+    "one-picture": _one_picture,
 }
 """The tests that the simulation can answer, by their ids in the table."""
-
-
-def true_causes(at: SiteAnswers, fault: str) -> frozenset[str]:
-    """The causes of the table that hold on the site after a fault: its own, and what it brought about."""
-    found = CAUSES_OF[fault]
-    return found | {"locked"} if at.unit.access.locked_until_s > at.site.now_s else found
-
-
-def symptoms_of(at: SiteAnswers) -> list[str]:
-    """What would be seen of the camera, the plainest first; empty where nobody would notice anything."""
-    found = []
-    status = at.seen_by_recorder()
-    if at.at_address().twins:
-        found.append("comes-and-goes")
-    if status != "receiving":
-        found += ["red" if status == "password refused" else "no-picture"]
-    if at.heard() is None:
-        found.append("not-found")
-    if at.unit.stream is not None and _stream(at) == "breaks or stutters" and not found:
-        found.append("stutters")
-    if not found and (_clock(at) or "right") != "right":
-        found.append("wrong-time")
-    return found

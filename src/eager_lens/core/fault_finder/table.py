@@ -8,10 +8,12 @@ its outcomes. A test that a cause has no say in comes out as ``usual``.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from importlib import resources
-from typing import Annotated
+from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from eager_lens.core.assess.codes import Code
@@ -24,13 +26,20 @@ GROUP = "@"
 Chance = Annotated[float, Field(gt=0, lt=1)]
 Minutes = Annotated[float, Field(gt=0, le=480)]
 Weight = Annotated[float, Field(gt=0, le=1000)]
+Span = Literal["switch", "uplink", "radio", "supply", "subnet", "recorder"]
+"""A part of which a cause takes down what is behind it."""
 
 
 class Symptom(Plain):
-    """What is seen."""
+    """What is seen.
+
+    Attributes:
+        hidden: causes of which tests show nothing, unless they are made in the dark.
+    """
 
     id: str
     label: str
+    hidden: tuple[str, ...] = ()
 
 
 class Cause(Plain):
@@ -38,6 +47,7 @@ class Cause(Plain):
 
     Attributes:
         when: traits that a device must have for it (see ``for_job.py``). findings: those of the job that make it likely.
+        spans: the parts of which it takes everything down that is behind them; partial: some of it only.
         priors: by symptom, its share of the calls. why: the reason of these figures.
         remedy: steps. verify: tests to make afterwards.
     """
@@ -46,6 +56,8 @@ class Cause(Plain):
     label: str
     when: tuple[str, ...] = ()
     findings: tuple[Code, ...] = ()
+    spans: tuple[Span, ...] = ()
+    partial: bool = False
     priors: dict[str, Weight]
     why: str
     remedy: tuple[str, ...]
@@ -66,6 +78,8 @@ class FaultTest(Plain):
     Attributes:
         ask: the question, with places for the job's names in braces. needs: what it takes besides time.
         not_after: outcomes of other tests after which it would say the same again: what cannot be reached has no page.
+        only_after: outcomes of another test that it takes: what is not in the list has no address there.
+        seen_as: the symptoms that it is asked for; empty: any. in_the_dark: it is made, or asks, while infrared is on.
         minutes: how long it takes, with the walk. outcomes: what may come out.
         usual: the chance of each where no cause says otherwise; under: the same by cause, or by a group of causes.
     """
@@ -74,6 +88,9 @@ class FaultTest(Plain):
     ask: str
     when: tuple[str, ...] = ()
     not_after: dict[str, tuple[str, ...]] = Field(default_factory=dict)
+    only_after: dict[str, tuple[str, ...]] = Field(default_factory=dict)
+    seen_as: tuple[str, ...] = ()
+    in_the_dark: bool = False
     minutes: Minutes
     needs: tuple[str, ...] = ()
     outcomes: Annotated[tuple[str, ...], Field(min_length=2, max_length=9)]
@@ -98,6 +115,21 @@ class FaultTable(Plain):
     causes: tuple[Cause, ...]
     pairs: tuple[CausePair, ...]
     tests: tuple[FaultTest, ...]
+
+    @cached_property
+    def hypotheses(self) -> tuple[tuple[str, ...], ...]:
+        """What may be behind a symptom: each cause, then each of the pairs."""
+        return (*((cause.id,) for cause in self.causes), *(pair.causes for pair in self.pairs))
+
+    @cached_property
+    def rows(self) -> dict[str, NDArray[np.float64]]:
+        """By test, the chances of its outcomes under each hypothesis: (hypotheses, outcomes). Of causes together, the mean over
+        those that have a say in it."""
+        return {test.id: np.array([self._row(test, one) for one in self.hypotheses]) for test in self.tests}
+
+    def _row(self, test: FaultTest, causes: tuple[str, ...]) -> NDArray[np.float64]:
+        rows = [row for row in (test.row_of(cause, self.groups) for cause in causes) if row is not None]
+        return np.mean(rows, axis=0) if rows else np.array(test.usual)
 
     def symptom(self, symptom_id: str) -> Symptom:
         """A symptom by its id.
@@ -139,15 +171,19 @@ def table_from(text: str) -> FaultTable:
     symptoms = _once("symptoms", (symptom.id for symptom in table.symptoms))
     for name, members in table.groups.items():
         _known(f"groups.{name}", members, causes)
+    for symptom in table.symptoms:
+        _known(f"symptoms.{symptom.id}.hidden", symptom.hidden, causes)
     for cause in table.causes:
         _known(f"causes.{cause.id}.priors", cause.priors, symptoms)
         _known(f"causes.{cause.id}.verify", cause.verify, tests)
     for pair in table.pairs:
         _known("pairs", pair.causes, causes)
     for test in table.tests:
-        _known(f"tests.{test.id}.not_after", test.not_after, tests)
-        for other, outcomes in test.not_after.items():
-            _known(f"tests.{test.id}.not_after.{other}", outcomes, set(table.test(other).outcomes))
+        for name, after in (("not_after", test.not_after), ("only_after", test.only_after)):
+            _known(f"tests.{test.id}.{name}", after, tests)
+            for other, outcomes in after.items():
+                _known(f"tests.{test.id}.{name}.{other}", outcomes, set(table.test(other).outcomes))
+        _known(f"tests.{test.id}.seen_as", test.seen_as, symptoms)
         _known(f"tests.{test.id}.under", test.under, causes | {f"{GROUP}{name}" for name in table.groups})
         for name, row in {"usual": test.usual, **test.under}.items():
             if len(row) != len(test.outcomes) or abs(sum(row) - 1) > 1e-6:

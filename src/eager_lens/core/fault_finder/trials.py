@@ -4,37 +4,52 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from random import Random
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.fault_finder.for_job import job_case
+from eager_lens.core.fault_finder.for_job import job_case, traits_of_fault
 from eager_lens.core.fault_finder.inference import TestAnswer, proposals
-from eager_lens.core.fault_finder.on_site import CAUSES_OF, SiteAnswers, symptoms_of, true_causes
+from eager_lens.core.fault_finder.on_site import answer_on_site
 from eager_lens.core.fault_finder.search import FaultSearch
+from eager_lens.core.fault_finder.site_view import SiteView, look_again
+from eager_lens.core.fault_finder.symptoms import CAUSES_OF, SHARED_FAULTS, symptoms_of, true_causes
+from eager_lens.core.job.model import Camera
 from eager_lens.core.virtual_site.commissioned import commissioned
 from eager_lens.core.virtual_site.faults import FAULTS
 
 SETTLED_S, AFTER_S, DRIFTED_S = 200.0, 30.0, 7200.0
 """How long a site runs before the fault, and after it; a clock that runs off needs longer to be noticed."""
 MOST_TESTS = 40
+REMEDY_MIN = 10.0
+"""What the remedy of a cause costs that it was not (assumed)."""
+MOST_REMEDIES = 5
+PAIR_SHARE, GROUP_SHARE = 0.2, 0.2
+
+Drawn = Literal["single", "pair", "group"]
 
 
 class FaultTrial(NamedTuple):
-    """One fault that was looked for.
+    """Faults that were looked for.
 
     Attributes:
-        fault, symptom: what was put, what is seen of it. named: the first three causes. true: those that hold on the site.
-        chance: of the first. minutes: of the tests that gave an answer. tests: how many did.
+        drawn: one, two at once, or one of a part that several cameras hang on. faults, symptom: what was put, what is seen.
+        named: the first three causes when the search ended. true: those that hold on the site.
+        chance: of the first. minutes: of the tests that gave an answer, and of remedies that were none, until the first
+            true cause was named. tests: how many gave an answer. given: after each answer, how likely the first cause was,
+            and whether it is true.
     """
 
-    fault: str
+    drawn: Drawn
+    faults: tuple[str, ...]
     symptom: str
     named: tuple[str, ...]
     true: frozenset[str]
     chance: float
     minutes: float
     tests: int
+    given: tuple[tuple[float, bool], ...]
 
     @property
     def is_first(self) -> bool:
@@ -47,47 +62,102 @@ class FaultTrial(NamedTuple):
         return not self.true.isdisjoint(self.named)
 
 
-def put_one(assessment: Assessment, rng: Random, fault: str) -> SiteAnswers | None:
-    """A site of the job with a fault on one of its cameras; None where it would not show there: that camera is dark or
-    faulty by the plan, the fault does not go with it, or nobody would notice."""
+class PutFault(NamedTuple):
+    """A site with faults, seen at one camera: what is seen of it, and which cameras show the same."""
+
+    at: SiteView
+    symptom: str
+    down: tuple[str, ...]
+
+
+def put_these(assessment: Assessment, camera: Camera, faults: Sequence[str], rng: Random) -> PutFault | None:
+    """A site of the job with faults on one of its cameras; None where they would not show there: that camera is dark or
+    faulty by the plan, a fault does not go with it, or nobody would notice."""
     site = commissioned(assessment)
     site.run_to(site.now_s + SETTLED_S)
-    camera = rng.choice(assessment.job.cameras)
-    unit = site.units[camera.id]
-    if not unit.runs or symptoms_of(SiteAnswers(site, unit, camera)):
+    at = SiteView(site, site.units[camera.id], camera)
+    traits = traits_of_fault(assessment, camera)
+    at.plug_in()
+    _look(site)
+    if not at.comes or symptoms_of(at, traits):
         return None
-    try:
-        FAULTS[fault].put(site, unit)
-    except RefusedInput:
+    for fault in faults:
+        try:
+            FAULTS[fault].put(site, at.unit)
+        except RefusedInput:
+            return None
+    site.changed()
+    site.settle()
+    if "slow-start" not in faults:
+        site.run_to(site.now_s + (DRIFTED_S if "clock-drift" in faults else AFTER_S))
+    _look(site)
+    symptoms = symptoms_of(at, traits)
+    if not symptoms:
         return None
-    at = SiteAnswers(site, unit, camera)
-    if fault != "slow-start":
-        site.run_to(site.now_s + (DRIFTED_S if fault == "clock-drift" else AFTER_S))
-    return at if symptoms_of(at) else None
+    shared = len(faults) == 1 and faults[0] in SHARED_FAULTS
+    return PutFault(at, rng.choice(symptoms), tuple(_down(assessment, at)) if shared else ())
+
+
+def _look(site: Site) -> None:
+    for recorder in site.recorders():
+        if recorder.runs:
+            look_again(site, recorder)
+
+
+def _down(assessment: Assessment, at: SiteView) -> Iterator[str]:
+    """The cameras whose picture does not come."""
+    for camera in assessment.job.cameras:
+        if camera.registered and not SiteView(at.site, at.site.units[camera.id], camera).comes:
+            yield camera.id
 
 
 def searched(
-    assessment: Assessment, at: SiteAnswers, fault: str, rng: Random, wrong: float, fixed: bool = False
+    assessment: Assessment,
+    put: PutFault,
+    faults: Sequence[str],
+    rng: Random,
+    wrong: float,
+    fixed: bool = False,
 ) -> FaultTrial:
-    """Look for the fault, with a share of the answers wrong; ``fixed``: by one order of tests, whatever is
+    """Look for the faults, with a share of the answers wrong; ``fixed``: by one order of tests, whatever is
     answered: those first that tell most a minute before anything is known."""
-    symptom = symptoms_of(at)[0]
-    search = FaultSearch(job_case(assessment, at.camera, symptom))
+    at = put.at
+    search = FaultSearch(job_case(assessment, at.camera, put.symptom, down=put.down))
     order = [one.test.id for one in proposals(search.of.case, ())] if fixed else []
-    while search.asked is not None and len(search.answers) < MOST_TESTS:
-        left = [one for one in order if one not in {answer.test for answer in search.answers}]
-        if fixed and not left:
+    given = []
+    ended: FaultSearch | None = None
+    remedies = 0
+    while True:
+        while (test_id := _next(search, order, fixed)) is not None:
+            search = search.with_answers([_answer(search, test_id, at, rng, wrong)])
+            cause, chance = search.ranked[0]
+            given.append((chance, cause.id in true_causes(at, faults)))
+        ended = ended or search
+        if search.ranked[0][0].id in true_causes(at, faults) or remedies == MOST_REMEDIES:
             break
-        search = search.with_answers([_answer(search, left[0] if fixed else search.asked.test.id, at, rng, wrong)])
+        remedies += 1
+        search = search.not_this()
     told = [answer for answer in search.answers if answer.outcome is not None]
-    minutes = sum(search.of.case.table.test(answer.test).minutes for answer in told)
-    named = tuple(cause.id for cause, _ in search.ranked[:3])
-    return FaultTrial(fault, symptom, named, true_causes(at, fault), search.ranked[0][1], minutes, len(told))
+    minutes = sum(search.of.case.table.test(answer.test).minutes for answer in told) + remedies * REMEDY_MIN
+    named = tuple(cause.id for cause, _ in ended.ranked[:3])
+    drawn: Drawn = "pair" if len(faults) > 1 else "group" if len(put.down) > 1 else "single"
+    true, chance = true_causes(at, faults), ended.ranked[0][1]
+    return FaultTrial(drawn, tuple(faults), put.symptom, named, true, chance, minutes, len(told), tuple(given))
 
 
-def _answer(search: FaultSearch, test_id: str, at: SiteAnswers, rng: Random, wrong: float) -> TestAnswer:
+def _next(search: FaultSearch, order: Sequence[str], fixed: bool) -> str | None:
+    """The test to make now; None where the search is at its end."""
+    if search.asked is None or len(search.answers) >= MOST_TESTS:
+        return None
+    if not fixed:
+        return search.asked.test.id
+    made = {answer.test for answer in search.answers}
+    return next((one for one in order if one not in made), None)
+
+
+def _answer(search: FaultSearch, test_id: str, at: SiteView, rng: Random, wrong: float) -> TestAnswer:
     outcomes = search.of.case.table.test(test_id).outcomes
-    words = at.answer(test_id)
+    words = answer_on_site(at, test_id)
     outcome = None if words is None else outcomes.index(words)
     if outcome is not None and rng.random() < wrong:
         outcome = rng.randrange(len(outcomes))
@@ -97,13 +167,23 @@ def _answer(search: FaultSearch, test_id: str, at: SiteAnswers, rng: Random, wro
 def trials(
     sites: Sequence[Assessment], seed: int, wanted: int, wrong: float = 0.0, fixed: bool = False
 ) -> Iterator[FaultTrial]:
-    """So many faults that show, on sites in turn, each found from the same seed."""
+    """So many draws of faults that show, on sites in turn: single ones, pairs on one camera, and shared ones that take
+    several cameras down. The same seed draws the same faults."""
     rng, answers = Random(seed), Random(seed + 1)
     made = 0
     while made < wanted:
         assessment = sites[rng.randrange(len(sites))]
-        fault = rng.choice(tuple(CAUSES_OF))
-        at = put_one(assessment, rng, fault)
-        if at is not None:
+        camera = rng.choice(assessment.job.cameras)
+        put = put_these(assessment, camera, faults := drawn(rng), rng)
+        if put is not None:
             made += 1
-            yield searched(assessment, at, fault, answers, wrong, fixed)
+            yield searched(assessment, put, faults, answers, wrong, fixed)
+
+
+def drawn(rng: Random) -> list[str]:
+    """One fault, two different ones, or one that is shared."""
+    names = sorted(CAUSES_OF)
+    share = rng.random()
+    if share < PAIR_SHARE:
+        return rng.sample(names, 2)
+    return [rng.choice(sorted(SHARED_FAULTS) if share < PAIR_SHARE + GROUP_SHARE else names)]

@@ -222,12 +222,18 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         time_server=unit.clock.server,
         streams=_streams(unit),
         channels=_channels(site, unit, password_of),
-        event_port=(device.event_tcp_port or EVENT_PORT) if isinstance(device, Recorder) and device.takes_events else 0,
+        event_port=_event_port(unit),
         event_target=unit.event_target,
         event_target_port=getattr(device, "event_tcp_port", 0) or EVENT_PORT,
         pool=(server.first, server.last) if server is not None else None,
         reserved=_reserved(site, server),
     )
+
+
+def _event_port(unit: Unit) -> int:
+    device = unit.device
+    takes = isinstance(device, Recorder) and device.takes_events and unit.recording.takes_events
+    return (device.event_tcp_port or EVENT_PORT) if takes and isinstance(device, Recorder) else 0
 
 
 def _further_vlans(site: Site, unit: Unit, mac: str, wires: _Wires) -> list[Foot]:

@@ -14,7 +14,7 @@ from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
-from eager_lens.core.job.model import Device, Job, SubnetPlan, role_of
+from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, role_of
 from eager_lens.core.units import count, figure
 
 MOST_TOLD_APART = 12
@@ -357,6 +357,66 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def on_the_wrong_side(facts: Facts) -> Iterator[Finding]:
+    """A recorder with PoE ports of its own keeps the cameras there on a subnet of their own. A camera on its other ports is on
+    the LAN, one on those ports is not, whatever address is typed."""
+    for recorder in facts.job.recorders:
+        inner = recorder.camera_interface_subnet
+        if recorder.attachment != "recorder PoE ports" or not inner or inner == recorder.subnet:
+            continue
+        outside = _behind_other_ports(facts, recorder)
+        wrong = [
+            camera
+            for camera in facts.cameras_on[recorder.id]
+            if camera.subnet == (inner if camera.id in outside else recorder.subnet)
+            and camera.id in facts.topology.wiring.links_at
+        ]
+        for right in (recorder.subnet, inner):
+            cameras = [camera for camera in wrong if camera.subnet != right and right]
+            if cameras:
+                yield _wrong_side(facts, recorder, right, cameras)
+
+
+def _behind_other_ports(facts: Facts, recorder: Recorder) -> set[str]:
+    """What is reached from a recorder's ports that are not for cameras."""
+    links_at = facts.topology.wiring.links_at
+    own = links_at.get(recorder.id, [])
+    waiting = [
+        far
+        for link in own
+        for far, port in (link.far_end(recorder.id),)
+        if not 0 < (link.a_port if link.a == recorder.id else link.b_port) <= recorder.poe_ports
+    ]
+    found: set[str] = set()
+    while waiting:
+        here = waiting.pop()
+        if here not in found and here != recorder.id:
+            found.add(here)
+            waiting += [link.far_end(here)[0] for link in links_at.get(here, [])]
+    return found
+
+
+def _wrong_side(facts: Facts, recorder: Recorder, right: str, cameras: list[Camera]) -> Finding:
+    name = next((plan.name for plan in facts.job.subnets if plan.id == right), right)
+    where = "are not on its PoE ports" if right == recorder.subnet else "are on its PoE ports"
+    ids = frozenset(camera.id for camera in cameras)
+    label = f"Put {count(len(ids), 'camera')} into {name}"
+
+    def apply(job: Job) -> Job:
+        return plan_for(ids, label).apply(set_fields(ids, label, subnet=right, address="").apply(job))
+
+    return Finding(
+        Code.WRONG_SIDE,
+        Severity.FAULT,
+        "addresses",
+        f"{names_listed([camera.name for camera in cameras])}: the subnet of the other side of {recorder.name}",
+        f"They {where}, so {recorder.name} finds them in {name} only.",
+        f"Put them into {name}, or plug them in on the other side.",
+        tuple(camera.id for camera in cameras),
+        Edit(label, apply),
+    )
+
+
 @lru_cache(maxsize=8)
 def free_hosts(plan: SubnetPlan, facts: Facts) -> int:
     """How many addresses of a subnet are still free for planning. Kept, since several views ask for it."""
@@ -393,4 +453,5 @@ RULES = (
     no_address,
     no_subnet,
     apart_from_recorder,
+    on_the_wrong_side,
 )

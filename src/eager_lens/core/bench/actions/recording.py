@@ -16,8 +16,8 @@ from eager_lens.core.bench.actions.base import (
 )
 from eager_lens.core.bench.channels import camera_side, free_channel, one_round, same_maker
 from eager_lens.core.bench.clocks import shown, shown_apart_s
+from eager_lens.core.bench.motion_chain import taking
 from eager_lens.core.bench.parts import Entry, RecordedClip, Unit, UnitRole
-from eager_lens.core.bench.reach import reached
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Recorder
@@ -146,16 +146,12 @@ def _walk(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     """Somebody walks past: the camera sends an event, and a recorder that gets it keeps a clip."""
     if not unit.runs:
         return told(site, unit, ActionOutcome(False, f"{unit.name} sees nothing: it does not run"))
-    own = {side.address for side in unit.sides}
-    missed = [f"no recorder receives {unit.name}"]
-    for recorder in site.recorders():
-        number = next((n for n, e in recorder.entries.items() if e.address in own and e.shown == "receiving"), None)
-        if number is None:
-            continue
-        target = unit.event_target or _address_toward(site, recorder, unit)
-        found = reached(site, unit, target)
-        if found.unit is recorder:
-            recorder.clips.append(RecordedClip(number, site.now_s, shown(site, recorder)))
+    trouble = f"no recorder receives {unit.name}"
+    for found in taking(site, unit):
+        trouble = found.trouble
+        if not trouble:
+            recorder = found.recorder
+            recorder.clips.append(RecordedClip(found.channel, site.now_s, shown(site, recorder)))
             stamp = recorder.clips[-1].stamp
             return told(
                 site,
@@ -164,18 +160,7 @@ def _walk(site: Site, unit: Unit, values: Values) -> ActionOutcome:
                     True, f"Somebody walks past {unit.name}: {recorder.name} keeps a clip, stamped {stamp:%H:%M:%S}"
                 ),
             )
-        missed.append(
-            f"its event to {address_text(target)} does not reach {recorder.name}: {found.why or 'something else is there'}"
-        )
-    return told(site, unit, ActionOutcome(False, f"Somebody walks past {unit.name} and nothing is kept: {missed[-1]}"))
-
-
-def _address_toward(site: Site, recorder: Unit, camera: Unit) -> int:
-    """A recorder's address on the side on which it hears a camera."""
-    for side in recorder.sides:
-        if any(unit is camera for unit, _ in site.heard(recorder, side)):
-            return side.address
-    return recorder.sides[0].address
+    return told(site, unit, ActionOutcome(False, f"Somebody walks past {unit.name} and nothing is kept: {trouble}"))
 
 
 def _find(site: Site, recorder: Unit, values: Values) -> ActionOutcome:

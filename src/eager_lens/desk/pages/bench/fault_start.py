@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import names_listed
-from eager_lens.core.fault_finder.for_job import common_parts
+from eager_lens.core.fault_finder.groups import common_parts
 from eager_lens.core.fault_finder.table import usual_table
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QLineEdit, QWidget
 
 from eager_lens.core.job.model import Job
 from eager_lens.core.site_check.readings import Switches
-from eager_lens.core.virtual_site.faults import FAULTS
+from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
 from eager_lens.desk.pages.bench.site_here import SiteHereProcess
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -64,7 +64,7 @@ class SiteCheckControls(QWidget):
         self.start_here = button(
             "Start the stand-ins here", self._start_here, tip="Every device of the job, on this computer only"
         )
-        self.fault = _choice("With a fault", ["no fault", *(fault.words for fault in FAULTS.values())])
+        self.fault = _choice("With a fault", ["no fault", *(fault.words for fault in NETWORK_SHOWS.values())])
         self.fault_at = _choice("Fault at which camera", [])
         self.here_words = Elided()
         self.here_words.setProperty("role", "small")
@@ -129,7 +129,7 @@ class SiteCheckControls(QWidget):
             self.here.stop()
             return
         at, camera = self.fault.currentIndex(), self.fault_at.currentText()
-        self.here.start(self._session.job, [f"{list(FAULTS)[at - 1]}={camera}"] if at > 0 and camera else [])
+        self.here.start(self._session.job, [f"{list(NETWORK_SHOWS)[at - 1]}={camera}"] if at > 0 and camera else [])
 
     def _here_changed(self) -> None:
         site = self.here.site
