@@ -1,5 +1,7 @@
 """The fault finder in the real window: from a device and what is seen to the cause, by mouse and by keys."""
 
+from datetime import datetime
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QPushButton
@@ -8,8 +10,12 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.event_log.log_file import log_beside
 from eager_lens.core.event_log.verify import entries_of
 from eager_lens.core.fault_finder.search import FaultSearch
+from eager_lens.core.job.edits import set_rehearsal
+from eager_lens.core.job.proof import Check
+from eager_lens.core.job.proving import record_checks
+from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
-from eager_lens.desk.pages.bench.page import FAULTS
+from eager_lens.desk.pages.bench.page import FAULTS, REHEARSAL, SITE_CHECK
 from eager_lens.desk.panels.side import FindingCard
 from tests.desk.base import WindowCase
 
@@ -130,9 +136,90 @@ class Searching(FaultCase):
         line = SiteLine(Severity.FAULT, SiteCode.NOT_HEARD, "")
         self.view.rows_of_check = lambda: [Row("x", device, "Lathe", "", "", "", (line,), True)]
         searching = self.begun("Lathe", "no-picture")
-        self.press("Take the site check")
+        self.press("Take 3 answers of the site check")
         self.assertIn("ping", [one.test for one in searching.search.answers])
-        self.assertFalse(self.buttons("Take the site check", self.view))
+        self.assertFalse([one for one in self.buttons("Take", self.view) if "site check" in one.text()])
+
+    def test_acceptance_tests_of_today_are_taken_over(self):
+        device = self.device("Lathe")
+        now = datetime.now().isoformat(timespec="minutes")
+        self.session.apply(record_checks((Check(device=device.id, check="stream", outcome="passed", at=now),)))
+        searching = self.begun("Lathe", "red")
+        self.press("Take 2 answers of the acceptance tests")
+        self.assertEqual({one.test for one in searching.search.answers}, {"stream", "ping"})
+
+    def test_several_at_once_begin_with_what_they_have_in_common(self):
+        ids = [one.id for one in self.session.job.cameras if one.name.startswith("Halt")]
+        self.assertGreater(len(ids), 2)
+        self.session.fault_asked.emit(ids, "no-picture")
+        search = self.view.searching.search
+        self.assertEqual(set(search.of.down), set(ids))
+        self.assertTrue(any("cameras behind" in one.words for one in search.of.said))
+        self.assertIn(f"and {len(ids) - 1} more", self.view.searching.head_words)
+
+    def test_the_rehearsal_answers(self):
+        """A button makes the test on the simulated site as it stands; that one stays as it is."""
+        self.session.apply(set_rehearsal("x", Rehearsal()))
+        self.bench.show_view(REHEARSAL)
+        rehearser = self.bench.rehearsal.rehearser
+        self.until(lambda: rehearser.site is not None)
+        before = rehearser.site.laptop.host, len(rehearser.site.tape)
+        searching = self.begun("Driver sign-on", "no-picture")
+        self.assertEqual(searching.search.asked.test.id, "ping")
+        self.press("Ask the rehearsal")
+        answer = searching.search.answers[0]
+        self.assertEqual(searching.search.answer_words(answer)[1], "no answer")  # it is in its box
+        self.assertEqual((rehearser.site.laptop.host, len(rehearser.site.tape)), before)
+
+    def test_a_look_over_the_network_comes_back_with_answers(self):
+        device = self.device("Lathe")
+        searching = self.begun("Lathe", "no-picture")
+        check = self.bench.site_check
+        asked = []
+        check.ask_for = asked.append
+        self.press("Look over the network")
+        self.assertEqual(self.bench.shown_view, SITE_CHECK)
+        self.assertEqual(asked[0][0], device.id)
+        line = SiteLine(Severity.FAULT, SiteCode.NOT_HEARD, "")
+        self.view.rows_of_check = lambda: [Row("x", device, "Lathe", "", "", "", (line,), True)]
+        check.taken.emit()
+        self.assertEqual(self.bench.shown_view, FAULTS)
+        self.assertEqual({one.test for one in searching.search.answers}, {"ping", "search"} | {"login"})
+
+    def test_own_figures_hold_for_the_job_and_can_be_undone(self):
+        searching = self.begun("Lathe", "red")
+        before = {cause.id: chance for cause, chance in searching.search.ranked}
+        self.press("Figures")
+        figures = self.view.figures
+        table = figures.tables[0]
+        figures.symptom.setCurrentIndex(figures.symptom.findData("red"))
+        at = next(at for at in range(table.records.rowCount()) if table.records.at(at).place[1] == "entry")
+        value = table.records.index(at, 1)
+        self.assertTrue(table.records.setData(value, "200", Qt.ItemDataRole.EditRole))
+        self.assertEqual(self.session.job.fault_figures[0].values, (200,))
+        self.press("Back to the search")
+        after = {cause.id: chance for cause, chance in searching.search.ranked}
+        self.assertGreater(after["entry"], 3 * before["entry"])
+        self.session.undo()
+        QApplication.processEvents()
+        again = {cause.id: chance for cause, chance in searching.search.ranked}
+        self.assertEqual(again, before)
+
+    def test_a_chance_moves_the_others(self):
+        self.begun("Lathe", "red")
+        self.press("Figures")
+        figures = self.view.figures
+        figures.show_table(2)
+        table = figures.tables[2]
+        self.assertTrue(table.records.setData(table.records.index(1, 2), "50", Qt.ItemDataRole.EditRole))
+        (own,) = self.session.job.fault_figures
+        self.assertAlmostEqual(sum(own.values), 1)
+        self.assertEqual(own.values[1], 0.5)
+        self.assertFalse(table.records.setData(table.records.index(1, 2), "100", Qt.ItemDataRole.EditRole))
+        self.assertIn("nothing is certain", self.last_notice())
+        table.setCurrentIndex(table.records.index(1, 0))
+        self.press("Selected back")
+        self.assertEqual(self.session.job.fault_figures, ())
 
 
 class OfferedWhereItIsKnown(FaultCase):

@@ -6,14 +6,13 @@ import unittest
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.fault_finder.for_job import (
-    AS_ANSWERS,
-    answers_of_check,
     job_case,
     names_of,
     traits_of_fault,
 )
 from eager_lens.core.fault_finder.groups import common_parts
 from eager_lens.core.fault_finder.inference import cause_chances
+from eager_lens.core.fault_finder.known_answers import AS_ANSWERS, answers_of_check
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import usual_table
 from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine

@@ -9,10 +9,10 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.sides import right_target
 from eager_lens.core.fault_finder.groups import OTHERS, group_factors, recorder_of
-from eager_lens.core.fault_finder.inference import Case, TestAnswer, case_of
-from eager_lens.core.fault_finder.table import Cause, FaultTable, usual_table
+from eager_lens.core.fault_finder.inference import Case, case_of
+from eager_lens.core.fault_finder.own_figures import table_of
+from eager_lens.core.fault_finder.table import Cause, FaultTable
 from eager_lens.core.job.model import Camera, Device, NetworkDevice, role_of
-from eager_lens.core.site_check.verdicts import Row, SiteCode
 from eager_lens.core.units import figure
 
 RAISED = 4.0
@@ -53,6 +53,7 @@ class JobCase(NamedTuple):
     Attributes:
         case: to reckon with. said: what the job says, ruled out last.
         names: what stands for each place in braces. findings: those of the job by the cause that they speak for.
+        down: the cameras that show it, where there are several.
     """
 
     device: Device
@@ -60,6 +61,7 @@ class JobCase(NamedTuple):
     said: tuple[Said, ...]
     names: dict[str, str]
     findings: dict[str, Finding]
+    down: tuple[str, ...] = ()
 
     def filled(self, text: str) -> str:
         """A text of the table with the job's names in it."""
@@ -77,14 +79,14 @@ def job_case(
     """The case of a symptom on a device of the job.
 
     Args:
-        table: to go by; None for the program's own. from_findings: whether findings raise causes.
+        table: to go by; None for the one that the job goes by. from_findings: whether findings raise causes.
         down: the cameras that show it, where there are several: what they have in common is then likelier than what only one
             of them has.
 
     Raises:
         RefusedInput: the table has no such symptom.
     """
-    table = table or usual_table()
+    table = table or table_of(assessment.job)
     traits = traits_of_fault(assessment, device)
     speaking = _speaking(assessment, device, table) if from_findings else {}
     said, factors = [], {}
@@ -104,7 +106,7 @@ def job_case(
     case = case_of(table, symptom, traits, factors, without={OTHERS} if together else ())
     assert case is not None, "a wrong password can be anywhere"
     said.sort(key=lambda one: not one.likely)
-    return JobCase(device, case, tuple(said), names_of(assessment, device), speaking)
+    return JobCase(device, case, tuple(said), names_of(assessment, device), speaking, tuple(down))
 
 
 def traits_of_fault(assessment: Assessment, device: Device) -> frozenset[str]:
@@ -219,28 +221,3 @@ def names_of(assessment: Assessment, device: Device) -> dict[str, str]:
             tcp_port = f", port {recorder.event_tcp_port}" if recorder.event_tcp_port else ""
             names["target"] = f"{target}{tcp_port}"
     return names
-
-
-AS_ANSWERS: dict[SiteCode, tuple[tuple[str, str], ...]] = {
-    SiteCode.SHARED: (("held", "another, or two in turn"),),
-    SiteCode.IN_ITS_PLACE: (("held", "another, or two in turn"),),
-    SiteCode.ELSEWHERE: (("search", "at an address of no other"), ("ping", "no answer")),
-    SiteCode.NOT_HEARD: (("ping", "no answer"), ("login", "nothing opens"), ("search", "not in the list")),
-    SiteCode.REFUSED: (("login", "refused"),),
-    SiteCode.LOCKED: (("login", "locked"),),
-    SiteCode.SET_UP: (("login", "wants first-use set-up"),),
-    SiteCode.NO_PAGE: (("login", "nothing opens"),),
-    SiteCode.NO_STREAM: (("stream", "nothing"),),
-    SiteCode.STREAM_STOPS: (("stream", "breaks or stutters"),),
-    SiteCode.EVENT_PORT: (("events-taken", "switched off, or another port"),),
-}
-"""What a site check found, as answers to the table's tests."""
-
-
-def answers_of_check(table: FaultTable, row: Row) -> list[TestAnswer]:
-    """What a site check has answered already, of the tests of the table: each test once."""
-    found: dict[str, TestAnswer] = {}
-    for line in row.lines:
-        for test_id, outcome in AS_ANSWERS.get(line.code, ()):
-            found.setdefault(test_id, TestAnswer(test_id, table.test(test_id).outcomes.index(outcome)))
-    return list(found.values())

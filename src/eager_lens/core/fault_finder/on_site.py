@@ -233,7 +233,7 @@ def _route(at: SiteView) -> str | None:
 def _router_plug(at: SiteView) -> str:
     for cable, unit in at.planned_path():
         if unit.role == "router" and foot_of(unit, cable.port_at(unit.id), cable.id)[1] == INTERNET:
-            return "the Internet port"
+            return "the WAN port"
     return "a LAN port"
 
 

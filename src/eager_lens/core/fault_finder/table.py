@@ -131,6 +131,12 @@ class FaultTable(Plain):
         rows = [row for row in (test.row_of(cause, self.groups) for cause in causes) if row is not None]
         return np.mean(rows, axis=0) if rows else np.array(test.usual)
 
+    def with_parts(self, causes: tuple[Cause, ...], tests: tuple[FaultTest, ...]) -> FaultTable:
+        """The table with other causes and tests, under the same names."""
+        return FaultTable.model_construct(
+            symptoms=self.symptoms, groups=self.groups, causes=causes, pairs=self.pairs, tests=tests
+        )
+
     def symptom(self, symptom_id: str) -> Symptom:
         """A symptom by its id.
 

@@ -7,12 +7,13 @@ done it raises ``RefusedInput`` and nothing has happened.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.fault_figures import FaultFigure, joined_figures
 from eager_lens.core.job.limits import require_room
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.measured import with_settings
@@ -145,6 +146,16 @@ def set_price(what: str, price: float | None) -> Edit:
         return with_parts(job, prices=kept if price is None else (*kept, PartPrice(what=what, price=price)))
 
     return Edit(f"Price {what}", apply)
+
+
+def set_fault_figures(label: str, figures: Sequence[FaultFigure], back: Collection[tuple[str, str, str]] = ()) -> Edit:
+    """Set figures of the fault finder's table for the job, and go back to the table's own at some places."""
+
+    def apply(job: Job) -> Job:
+        kept = [one for one in job.fault_figures if one.place not in back]
+        return with_parts(job, fault_figures=joined_figures(kept, figures))
+
+    return Edit(label, apply)
 
 
 def set_charges(label: str, **fields: Any) -> Edit:

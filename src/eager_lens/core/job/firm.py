@@ -12,6 +12,7 @@ from pydantic import Field
 from eager_lens.core.errors import FileTrouble, advice_for
 from eager_lens.core.files import read_whole, write_whole
 from eager_lens.core.job.edits import Edit, with_parts
+from eager_lens.core.job.fault_figures import FaultFigure, joined_figures
 from eager_lens.core.job.label_stock import LabelStock
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import DriveOffer, Job
@@ -26,7 +27,7 @@ LARGEST_BYTES = 64 * 2**20
 FIRM_LISTS = "firm-lists.json"
 """The file of this computer, in the folder of preferences."""
 
-IN_JOBS = ("make_profiles", "mounting_list", "prices", "drive_offers", "charges")
+IN_JOBS = ("make_profiles", "mounting_list", "prices", "drive_offers", "charges", "fault_figures")
 """Those that a job goes by; the others stand outside it."""
 
 
@@ -40,6 +41,7 @@ class FirmLists(Plain):
     prices: Annotated[tuple[PartPrice, ...], Field(max_length=5000)] = ()
     drive_offers: Annotated[tuple[DriveOffer, ...], Field(max_length=1000)] = ()
     charges: Charges = Charges()
+    fault_figures: Annotated[tuple[FaultFigure, ...], Field(max_length=5000)] = ()
     label_stocks: Annotated[tuple[LabelStock, ...], Field(max_length=100)] = ()
     templates: Annotated[tuple[Job, ...], Field(max_length=50)] = ()
 
@@ -53,6 +55,7 @@ class FirmLists(Plain):
             (len(self.drive_offers), "drive"),
             (len(self.label_stocks), "label stock"),
             (len(self.templates), "template"),
+            (len(self.fault_figures), "fault figure"),
         )
         told = [count(many, what) for many, what in parts if many]
         if self.charges != Charges():
@@ -68,6 +71,7 @@ def lists_of(job: Job) -> FirmLists:
         prices=job.prices,
         drive_offers=job.drive_offers,
         charges=job.charges,
+        fault_figures=job.fault_figures,
     )
 
 
@@ -83,6 +87,7 @@ def joined(mine: FirmLists, theirs: FirmLists) -> FirmLists:
         prices=tuple(prices.values()),
         drive_offers=tuple(drives.values()),
         charges=theirs.charges if theirs.charges != Charges() else mine.charges,
+        fault_figures=joined_figures(mine.fault_figures, theirs.fault_figures),
         label_stocks=tuple({one.name.casefold(): one for one in (*mine.label_stocks, *theirs.label_stocks)}.values()),
         templates=tuple({one.name.casefold(): one for one in (*mine.templates, *theirs.templates)}.values()),
     )

@@ -13,6 +13,7 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 
 from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_of
 from eager_lens.core.clock.zones import zone_named
+from eager_lens.core.job.fault_figures import FaultFigure
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.prices import Charges, PartPrice
 from eager_lens.core.job.proof import Check, FillReading, MountingStep, Snag, Walk
@@ -563,6 +564,7 @@ class Job(Plain):
     power_units: Annotated[tuple[PowerUnit, ...], Field(max_length=MOST_OTHERS)] = ()
     device_types: Annotated[tuple[DeviceType, ...], Field(max_length=MOST_OTHERS)] = ()
     make_profiles: Annotated[tuple[MakeProfile, ...], Field(max_length=200)] = ()
+    fault_figures: Annotated[tuple[FaultFigure, ...], Field(max_length=5000)] = ()
     rehearsal: Rehearsal | None = None
     service_months: Annotated[Whole, Field(le=120)] = 12
     cable_waste_share: Annotated[Share, Field(lt=1)] = 0.1

@@ -42,7 +42,8 @@ Opened = Literal["opened", "refused", "no answer", "stopped", "not video", "not 
 
 
 class Switches(Plain):
-    """What a check does, in its order; each can be left out. ``stream_s``: how long each stream is read."""
+    """What a check does, in its order; each can be left out. ``stream_s``: how long each stream is read; ``only``: the devices
+    that are read, all where it is empty."""
 
     search: bool = True
     sweep: bool = True
@@ -53,6 +54,7 @@ class Switches(Plain):
     clock: bool = True
     channels: bool = True
     events: bool = True
+    only: Annotated[tuple[Word, ...], Field(max_length=1000)] = ()
     stream_s: Annotated[Number, Field(ge=2, le=600)] = 5
 
 

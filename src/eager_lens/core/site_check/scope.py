@@ -111,6 +111,8 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
         used += [one for one in near if one not in used]
     targets = tuple(target for target in _targets(job) if any(net.is_host(target.address) for net in nets))
     sweep = list(dict.fromkeys(target.address for target in targets))
+    if switches.only:
+        targets = tuple(target for target in targets if target.device in switches.only)
     if switches.sweep:
         for net in nets:
             if net.hosts > MOST_SWEPT:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from typing import NamedTuple
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.event_log.entry import Event
-from eager_lens.core.fault_finder.inference import TestAnswer
+from eager_lens.core.fault_finder.known_answers import KnownAnswers
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import Cause
 from eager_lens.core.reference.acceptance import HEIGHT
@@ -31,17 +32,28 @@ CAUTIONS = {
 """By what a test needs."""
 
 
+class TestMaker(NamedTuple):
+    """A way in which the program makes a test itself: its words, and what does it."""
+
+    label: str
+    tip: str
+    make: Callable[[], object]
+
+
 class FaultSearchView(QWidget):
     """One search, step by step. Digits answer, 0 says that nobody knows, Backspace takes back."""
 
     left = Signal()
     """Somebody wants to begin anew."""
+    figures_asked = Signal()
+    """Somebody wants to see the figures that it goes by."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.search: FaultSearch | None = None
-        self.answers_of_check: Callable[[FaultSearch], Sequence[TestAnswer]] = lambda search: ()
+        self.known_answers: Callable[[FaultSearch], Sequence[KnownAnswers]] = lambda search: ()
+        self.makers: Callable[[FaultSearch], Sequence[TestMaker]] = lambda search: ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._head = label("", "heading")
         self._known, self._middle = column(), column(spacing=SPACE.HALF)
@@ -62,7 +74,10 @@ class FaultSearchView(QWidget):
         parts.setStretchFactor(1, 1)
         parts.setSizes([look.px(236), look.px(350), look.px(194)])
         anew = button("Begin anew", self.left.emit, "quiet")
-        page = column(row(self._head, None, anew), parts)
+        figures = button(
+            "Figures …", self.figures_asked.emit, "quiet", "What it reckons with, and this job's own figures"
+        )
+        page = column(row(self._head, None, figures, anew), parts)
         page.setStretch(1, 1)
         self.setLayout(page)
 
@@ -70,7 +85,8 @@ class FaultSearchView(QWidget):
         """Show a search as it stands."""
         self.search = search
         symptom = search.of.case.table.symptom(search.of.case.symptom).label
-        self._head.setText(f"{search.of.device.name} · {symptom}")
+        others = f" and {len(search.of.down) - 1} more" if len(search.of.down) > 1 else ""
+        self._head.setText(f"{search.of.device.name}{others} · {symptom}")
         self._show_known(search)
         self._show_middle(search)
         shown = [one for one in search.ranked[:MOST_CAUSES] if one[1] >= LEAST_SHOWN] or search.ranked[:1]
@@ -79,6 +95,11 @@ class FaultSearchView(QWidget):
         least = percent(max(search.ranked[len(shown)][1], LEAST_SHOWN)) if more else ""
         self._rest.setText(f"{count(more, 'other cause')}, {least} at most each." if more else "")
         look.dress(self)
+
+    @property
+    def head_words(self) -> str:
+        """What is looked for, as it stands above."""
+        return self._head.text()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Where three columns have no room, what is known goes below the question."""
@@ -97,7 +118,7 @@ class FaultSearchView(QWidget):
         emptied(self._known)
         for answer in search.answers:
             ask, outcome = search.answer_words(answer)
-            back = button("Take back", partial(self._become, search.taken_back(answer.test)), "quiet")
+            back = button("Take back", partial(self.become, search.taken_back(answer.test)), "quiet")
             back.setAccessibleName(f"Take back: {ask}")
             self._known.addWidget(label(ask, "small", wrap=True))
             line = row(label(_capital(outcome), wrap=True), back)
@@ -106,10 +127,9 @@ class FaultSearchView(QWidget):
         for cause_id in sorted(search.not_these):
             words = f"{search.of.case.table.cause(cause_id).label}: its remedy did not help."
             self._known.addWidget(label(words, wrap=True))
-        known = self.answers_of_check(search)
-        if known:
-            words = "Take the site check's answers"
-            take = button(words, partial(self._become, search.with_answers(known)), tip="What it read of this device")
+        for known in self.known_answers(search):
+            words = f"Take {count(len(known.answers), 'answer')} of the {known.source}"
+            take = button(words, partial(self.become, search.with_answers(known.answers)), tip=_when(known.at))
             self._known.addLayout(row(take, None))
         likely = [one for one in search.of.said if one.likely]
         out = [one for one in search.of.said if not one.likely]
@@ -143,16 +163,18 @@ class FaultSearchView(QWidget):
                 self._middle.addWidget(label(CAUTIONS[need], "caution", wrap=True))
         for at, (outcome, (cause, chance)) in enumerate(zip(asked.test.outcomes, asked.leads_to, strict=True)):
             words = f"{at + 1}   {_capital(search.of.filled(outcome))}"
-            made = button(words, partial(self._become, search.answered(at)), "answer")
-            self._middle.addWidget(made)
+            self._middle.addWidget(button(words, partial(self.become, search.answered(at)), "answer"))
             means = f"then most likely {search.of.case.table.cause(cause).label.lower()}, {percent(chance)}"
             self._middle.addWidget(label(means, "small", wrap=True))
         self._middle.addLayout(
             flow(
-                button("0   Don't know", partial(self._become, search.answered(None)), "quiet"),
+                button("0   Don't know", partial(self.become, search.answered(None)), "quiet"),
                 *self._back(search),
             )
         )
+        made = [button(one.label, one.make, tip=one.tip) for one in self.makers(search)]
+        if made:
+            self._middle.addLayout(flow(*made))
         self._middle.addWidget(label(f"{asked.test.why} {_why(search)}", "small", wrap=True))
         others = [one for one in search.proposed if one is not asked]
         if others:
@@ -164,7 +186,7 @@ class FaultSearchView(QWidget):
                     choice.addItem(f"{figure(one.test.minutes)} min · {search.of.filled(one.test.ask)}", one.test.id)
             choice.setMinimumContentsLength(20)
             choice.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            choice.activated.connect(lambda at: self._become(search.choosing(choice.itemData(at) or "")))
+            choice.activated.connect(lambda at: self.become(search.choosing(choice.itemData(at) or "")))
             self._middle.addWidget(choice)
 
     def _show_cause(self, search: FaultSearch, cause: Cause) -> None:
@@ -207,7 +229,7 @@ class FaultSearchView(QWidget):
         self._middle.addLayout(
             flow(
                 button("It was this", self._conclude, "main", "Puts it into the event log"),
-                button("It was not this", partial(self._become, search.not_this()), tip="Goes on with the next likely"),
+                button("It was not this", partial(self.become, search.not_this()), tip="Goes on with the next likely"),
                 button("Copy the report", self._copy, "quiet"),
                 *self._back(search),
             )
@@ -216,11 +238,12 @@ class FaultSearchView(QWidget):
     def _back(self, search: FaultSearch) -> list[QWidget]:
         if not search.answers:
             return []
-        return [button("Take back", partial(self._become, search.taken_back()), "quiet", "The key Backspace")]
+        return [button("Take back", partial(self.become, search.taken_back()), "quiet", "The key Backspace")]
 
     # ---- what is done -----------------------------------------------------------------------------------------------
 
-    def _become(self, search: FaultSearch) -> None:
+    def become(self, search: FaultSearch) -> None:
+        """Go on with another state of the search."""
         self.show_search(search)
         self.setFocus()
 
@@ -243,12 +266,12 @@ class FaultSearchView(QWidget):
         search = self.search
         text = event.text()
         if search is not None and event.key() == Qt.Key.Key_Backspace and search.answers:
-            self._become(search.taken_back())
+            self.become(search.taken_back())
         elif search is not None and search.asked is not None and text.isascii() and text.isdigit():
             if text == "0":
-                self._become(search.answered(None))
+                self.become(search.answered(None))
             elif int(text) <= len(search.asked.test.outcomes):
-                self._become(search.answered(int(text) - 1))
+                self.become(search.answered(int(text) - 1))
         else:
             super().keyPressEvent(event)
 
@@ -258,6 +281,11 @@ def _why(search: FaultSearch) -> str:
     if search.proposed[0] is search.asked:
         return "Of all tests left, this one tells most for its time."
     return "You selected it instead of the one that tells most for its time."
+
+
+def _when(at: str) -> str:
+    """When something was read, for reading."""
+    return f"Of {at.replace('T', ' ')[:16]}" if at else "What it has read of this device"
 
 
 def _capital(text: str) -> str:

@@ -15,7 +15,7 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import beside, button, column, label
+from eager_lens.desk.widgets.basics import beside, button, column, label, row
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -25,8 +25,10 @@ MOST_COMMON = 4
 class FaultStart(QWidget):
     """Devices on the left, symptoms as large buttons on the right."""
 
-    begun = Signal(str, str)
-    """A device's id and a symptom's."""
+    begun = Signal(list, str)
+    """The ids of the devices, and a symptom's."""
+    figures_asked = Signal()
+    """Somebody wants to see the figures that it goes by."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -58,7 +60,10 @@ class FaultStart(QWidget):
             "small",
             wrap=True,
         )
-        right = column(self._whose, self._common, self._seen, grid, note, None)
+        figures = button(
+            "Figures …", self.figures_asked.emit, "quiet", "What it reckons with, and this job's own figures"
+        )
+        right = column(self._whose, self._common, self._seen, grid, note, row(figures, None), None)
         self.setLayout(column(beside(column(self.devices), right)))
 
     def show_assessment(self, assessment: Assessment) -> None:
@@ -87,4 +92,4 @@ class FaultStart(QWidget):
     def _begin(self, symptom: str) -> None:
         chosen = self.devices.selected_parts()
         if chosen:
-            self.begun.emit(chosen[0].id, symptom)
+            self.begun.emit([one.id for one in chosen], symptom)

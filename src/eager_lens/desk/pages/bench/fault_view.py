@@ -4,15 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from datetime import datetime
+from functools import partial
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.fault_finder.for_job import answers_of_check, job_case
-from eager_lens.core.fault_finder.inference import TestAnswer
+from eager_lens.core.bench.copies import copy_of
+from eager_lens.core.bench.site import Site
+from eager_lens.core.fault_finder.for_job import job_case
+from eager_lens.core.fault_finder.groups import recorder_of
+from eager_lens.core.fault_finder.known_answers import CHECK_MAKES, KnownAnswers, answers_of_check, answers_of_proof
+from eager_lens.core.fault_finder.on_site import answer_on_site
 from eager_lens.core.fault_finder.search import FaultSearch
+from eager_lens.core.fault_finder.site_view import SiteView
+from eager_lens.core.job.model import Camera
+from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.verdicts import Row
-from eager_lens.desk.pages.bench.fault_search import FaultSearchView
+from eager_lens.desk.pages.bench.fault_figures_view import FaultFiguresView
+from eager_lens.desk.pages.bench.fault_search import FaultSearchView, TestMaker
 from eager_lens.desk.pages.bench.fault_start import FaultStart
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -23,23 +34,37 @@ from eager_lens.desk.widgets.current_stack import CurrentStack
 class FaultView(QWidget):
     """Where a search begins, or the one that goes on."""
 
+    look_asked = Signal(list)
+    """A site check is wanted of these devices."""
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.rows_of_check: Callable[[], Sequence[Row]] = lambda: ()
+        self.run_of_check: Callable[[], CheckRun | None] = lambda: None
+        self.site_of_rehearsal: Callable[[], Site | None] = lambda: None
         self.start, self.searching = FaultStart(session), FaultSearchView(session)
-        self.searching.answers_of_check = self._checked
+        self.figures = FaultFiguresView(session)
+        self.searching.known_answers = self._known
+        self.searching.makers = self._makers
         self._stack = CurrentStack()
         self._stack.addWidget(self.start)
         self._stack.addWidget(self.searching)
+        self._stack.addWidget(self.figures)
         self.start.begun.connect(self.begin)
         self.searching.left.connect(self.begin_anew)
+        self.searching.figures_asked.connect(self.show_figures)
+        self.start.figures_asked.connect(self.show_figures)
+        self.figures.left.connect(self._leave_figures)
         whole = column(self._stack, spacing=SPACE.TIGHT)
         self.setLayout(whole)
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw what is in sight; a search goes on with what the job says now."""
         search = self.searching.search
+        if self._stack.currentWidget() is self.figures:
+            self.figures.show_assessment(assessment)
+            return
         if self._stack.currentWidget() is self.start or search is None:
             self.start.show_assessment(assessment)
             return
@@ -47,15 +72,19 @@ class FaultView(QWidget):
         if device is None:
             self.begin_anew()
             return
-        of = job_case(assessment, device, search.of.case.symptom)
+        down = [one for one in search.of.down if one in assessment.facts.by_device_id]
+        of = job_case(assessment, device, search.of.case.symptom, down=down)
         self.searching.show_search(replace(search, of=of))
 
-    def begin(self, device_id: str, symptom: str) -> None:
-        """Begin a search."""
-        device = self.session.assessment.facts.by_device_id.get(device_id)
-        if device is not None:
+    def begin(self, device_ids: Sequence[str], symptom: str) -> None:
+        """Begin a search, on the first of the devices that show it."""
+        assessment = self.session.assessment
+        known = [one for one in device_ids if one in assessment.facts.by_device_id]
+        if known:
+            device = assessment.facts.by_device_id[known[0]]
+            cameras = [one for one in known if isinstance(assessment.facts.by_device_id[one], Camera)]
             self._stack.setCurrentWidget(self.searching)
-            self.searching.show_search(FaultSearch(job_case(self.session.assessment, device, symptom)))
+            self.searching.show_search(FaultSearch(job_case(assessment, device, symptom, down=cameras)))
             self.searching.setFocus()
 
     def begin_anew(self) -> None:
@@ -65,10 +94,68 @@ class FaultView(QWidget):
         self.start.show_assessment(self.session.assessment)
         self.start.devices.setFocus()
 
-    def _checked(self, search: FaultSearch) -> list[TestAnswer]:
-        """What the last site check has read of the device and was not answered yet."""
+    def show_figures(self) -> None:
+        """Show the figures that it reckons with."""
+        self._stack.setCurrentWidget(self.figures)
+        self.figures.show_assessment(self.session.assessment)
+
+    def _leave_figures(self) -> None:
+        """Back to the search, with the figures as they are now."""
+        self._stack.setCurrentWidget(self.start if self.searching.search is None else self.searching)
+        self.show_assessment(self.session.assessment)
+
+    # ---- what is known, and what the program can make itself -----------------------------------------------------------
+
+    def _known(self, search: FaultSearch) -> list[KnownAnswers]:
+        """What the last site check and acceptance tests say of the device, as far as it was not answered yet."""
+        table, device = search.of.case.table, search.of.device
+        run = self.run_of_check()
+        rows = [row for row in self.rows_of_check() if row.device is not None and row.device.id == device.id]
+        checked = tuple(answer for row in rows for answer in answers_of_check(table, row, run))
+        proved = answers_of_proof(table, self.session.job, device, datetime.now())
         made = {answer.test for answer in search.answers}
         can = {test.id for test in search.of.case.tests}
-        rows = [row for row in self.rows_of_check() if row.device is not None and row.device.id == search.of.device.id]
-        found = [answer for row in rows for answer in answers_of_check(search.of.case.table, row)]
-        return [answer for answer in found if answer.test not in made and answer.test in can]
+        found = []
+        for known in (KnownAnswers("site check", run.at if run is not None else "", checked), proved):
+            left = tuple(one for one in known.answers if one.test not in made and one.test in can)
+            if left:
+                found.append(known._replace(answers=left))
+        return found
+
+    def _makers(self, search: FaultSearch) -> list[TestMaker]:
+        """The ways in which the program itself can make the test that is asked for."""
+        asked, device = search.asked, search.of.device
+        if asked is None:
+            return []
+        found = []
+        if asked.test.id in CHECK_MAKES and device.address:
+            recorder = recorder_of(self.session.job, device)
+            ids = [device.id, *([recorder.id] if recorder is not None else [])]
+            tip = "A site check of this device and its recorder; it says first what it will send"
+            found.append(TestMaker("Look over the network …", tip, partial(self.look_asked.emit, ids)))
+        site = self.site_of_rehearsal()
+        if site is not None and isinstance(device, Camera) and device.id in site.units:
+            tip = "What the rehearsal's simulated site shows just now; it is not changed by it"
+            found.append(TestMaker("Ask the rehearsal", tip, partial(self._ask_rehearsal, site, device)))
+        return found
+
+    def _ask_rehearsal(self, site: Site, camera: Camera) -> None:
+        search = self.searching.search
+        if search is None or search.asked is None:
+            return
+        copied = copy_of(site)
+        at = SiteView(copied, copied.units[camera.id], camera)
+        at.plug_in()
+        words = answer_on_site(at, search.asked.test.id)
+        if words is None:
+            self.session.notice("The rehearsal cannot tell that: the simulation does not have it")
+        self.searching.become(search.answered(None if words is None else search.asked.test.outcomes.index(words)))
+
+    def take_known(self) -> None:
+        """Take over what a site check that was asked for has read."""
+        search = self.searching.search
+        if search is not None:
+            for known in self._known(search):
+                if known.source == "site check":
+                    search = search.with_answers(known.answers)
+            self.searching.become(search)

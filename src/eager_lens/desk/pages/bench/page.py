@@ -36,6 +36,11 @@ class BenchPage(TabbedPage):
         self.site_check = SiteCheckView(session)
         self.faults = FaultView(session)
         self.faults.rows_of_check = self.site_check.rows
+        self.faults.run_of_check = lambda: self.site_check.run
+        self.faults.site_of_rehearsal = lambda: self.rehearsal.rehearser.site
+        self.faults.look_asked.connect(self._look_for_fault)
+        self.site_check.taken.connect(self._looked_for_fault)
+        self._looking_for_fault = False
         self.plan = PlanView(session, self.rehearsal.rehearser)
         self.plan.here = lambda: self.site_check.controls.here.site
         self.rehearsal.steps_asked = lambda: self.plan.placed
@@ -65,6 +70,7 @@ class BenchPage(TabbedPage):
         """Bring a view into sight; the rehearsal's clock stops while nobody looks."""
         if at != REHEARSAL:
             self.rehearsal.rehearser.pause()
+        self._looking_for_fault = self._looking_for_fault and at == SITE_CHECK
         self._caution.setVisible(at == CHANNELS)
         super().show_view(at)
 
@@ -74,9 +80,21 @@ class BenchPage(TabbedPage):
         if ids:
             self.session.select(ids)
         if ids and symptom:
-            self.faults.begin(ids[0], symptom)
+            self.faults.begin(ids, symptom)
         else:
             self.faults.begin_anew()
+
+    def _look_for_fault(self, ids: list[str]) -> None:
+        """Check some devices over the network, and come back with what was read."""
+        self._looking_for_fault = True
+        self.show_view(SITE_CHECK)
+        self.site_check.ask_for(ids)
+
+    def _looked_for_fault(self) -> None:
+        if self._looking_for_fault:
+            self._looking_for_fault = False
+            self.show_view(FAULTS)
+            self.faults.take_known()
 
     def show_passwords(self) -> None:
         """Bring the device passwords into sight, closed."""

@@ -19,7 +19,7 @@ from eager_lens.core.bench.parts import Entry, Unit
 from eager_lens.core.bench.site import LogLine, Site
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.fields import number_from
-from eager_lens.core.job.model import changed
+from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.next_step import NextStep
 from eager_lens.core.runbook.timing import Placed
@@ -41,6 +41,9 @@ MOST_LINES = 400
 REDRAW_MS = 250
 
 SEARCH, CHANNELS = range(2)
+
+SEEN_AS = {"silent": "no-picture", "refused": "red", "alternating": "comes-and-goes"}
+"""A channel's status, as a symptom of the fault finder."""
 
 ROLE_ORDER = ("laptop", "recorder", "router", "switch", "supply", "bridge", "other", "camera", "phone")
 
@@ -215,6 +218,7 @@ class RehearsalView(QWidget):
             None,
             button("Search now", lambda: self.do("search", LAPTOP, {}), "quiet", "By the laptop, on its network"),
             button("Refresh", self._refresh_recorders, "quiet", "All recorders look at their channels now"),
+            button("Find the fault", self._find_fault, "quiet", "Of the selected channel, with the fault finder"),
             spacing=0,
         )
         lists = column(tabs, self._lists, spacing=SPACE.TIGHT)
@@ -310,11 +314,7 @@ class RehearsalView(QWidget):
         ]
         self.found.show_parts(found, assessment)
         self._list_tabs[SEARCH].setText(f"Search list {len(found)}" if found else "Search list")
-        channels = [
-            ChannelRow(f"{recorder.id}:{number}", recorder.name, number, recorder.entries[number])
-            for recorder in site.recorders()
-            for number in sorted(recorder.entries)
-        ]
+        channels = self._channel_rows(site)
         self.channels.show_parts(channels, assessment)
         receiving = sum(one.entry.shown == "receiving" for one in channels)
         words = f", {receiving} of {len(channels)} receive" if channels else ""
@@ -327,6 +327,13 @@ class RehearsalView(QWidget):
         self.tape.show_parts(tape, assessment)
         self.show_next_step()
         self._show_hand()
+
+    def _channel_rows(self, site: Site | None) -> list[ChannelRow]:
+        return [
+            ChannelRow(f"{recorder.id}:{number}", recorder.name, number, recorder.entries[number])
+            for recorder in (site.recorders() if site is not None else ())
+            for number in sorted(recorder.entries)
+        ]
 
     def _show_clock(self) -> None:
         site = self.rehearser.site
@@ -425,6 +432,18 @@ class RehearsalView(QWidget):
         self.hand.refresh()
         self._draw()
 
+    def _find_fault(self) -> None:
+        """Take the selected channel, or the first without a picture, to the fault finder."""
+        site = self.rehearser.site
+        selected = [one for one in self.channels.selected_parts() if one.entry.shown in SEEN_AS]
+        bad = selected or [one for one in self._channel_rows(site) if one.entry.shown in SEEN_AS]
+        camera = next((found for one in bad if (found := planned_on(site, one)) is not None), None) if site else None
+        if camera is None:
+            self._show_list(CHANNELS)
+            self.session.notice("Select a channel without a picture, of a camera of the job", needs=True)
+            return
+        self.session.fault_asked.emit([camera.id], SEEN_AS[bad[0].entry.shown])
+
     def _show_list(self, at: int) -> None:
         self._lists.setCurrentIndex(at)
         for number, tab in enumerate(self._list_tabs):
@@ -447,6 +466,16 @@ class RehearsalView(QWidget):
             self.session.notice("Select a line of the event log first", needs=True)
             return
         self.rehearser.back_to(selected[0].line.at_s)
+
+
+def planned_on(site: Site, row: ChannelRow) -> Camera | None:
+    """The camera that is planned on a channel, or at its address."""
+    recorder_id = row.id.rpartition(":")[0]
+    for camera in site.job.cameras:
+        if any((one.recorder, one.channel) == (recorder_id, row.number) for one in camera.registered):
+            return camera
+    address = address_text(row.entry.address)
+    return next((camera for camera in site.job.cameras if camera.address == address), None)
 
 
 def _shelf_row(site: Site, unit: Unit) -> ShelfRow:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import NamedTuple
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -14,8 +15,9 @@ from eager_lens.core.errors import EagerLensError
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.job.file import ENDING
+from eager_lens.core.job.model import changed
 from eager_lens.core.sealed.vault import open_vault, sealed_path
-from eager_lens.core.site_check.readings import UTC_FORM, CheckRun
+from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, read_runs, runs_beside
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.table import run_table
@@ -70,6 +72,9 @@ COLUMNS = (
 class SiteCheckView(QWidget):
     """What will be sent, what came back, and what to do with it."""
 
+    taken = Signal()
+    """A run is through, and in sight."""
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
@@ -84,6 +89,7 @@ class SiteCheckView(QWidget):
         self._planning = Busy(session, self)
         self._partial: Progress | None = None
         self._under_way = False
+        self._only: tuple[str, ...] = ()
         self._opened = -1
         self._rows: tuple[Assessment, CheckRun, list[Row]] | None = None
         self._make_controls()
@@ -245,13 +251,22 @@ class SiteCheckView(QWidget):
 
     def _ask(self) -> None:
         """Say what will be sent, and where to, before anything is."""
-        job, switches, here = self.session.job, self.controls.switches(), self.controls.target()
+        job, switches, here = self.session.job, self._switches(), self.controls.target()
 
         def work(task: Task) -> Work[tuple[str, ...]]:
             yield 0.1
             return intended(job, switches, here)
 
         self._planning.begin(work, self._show_question)
+
+    def ask_for(self, ids: Sequence[str]) -> None:
+        """As *Look at the site*, but of these devices only."""
+        if not self.busy.is_running:
+            self._only = tuple(ids)
+            self._ask()
+
+    def _switches(self) -> Switches:
+        return changed(self.controls.switches(), only=self._only)
 
     def _show_question(self, words: tuple[str, ...]) -> None:
         self.ask_words.setText("\n".join(words))
@@ -260,12 +275,13 @@ class SiteCheckView(QWidget):
         self.begin.setFocus()
 
     def _drop_question(self) -> None:
+        self._only = ()
         if self._question.isVisibleTo(self):
             self._question.hide()
             self._show_controls()
 
     def _begin(self) -> None:
-        job, switches, here = self.session.job, self.controls.switches(), self.controls.target()
+        job, switches, here = self.session.job, self._switches(), self.controls.target()
         sealed = self.controls.taken_passphrase()
         self._drop_question()
         self._partial = None
@@ -297,7 +313,7 @@ class SiteCheckView(QWidget):
         now = datetime.now(UTC).strftime(UTC_FORM)
         return CheckRun(
             at=now,
-            switches=self.controls.switches(),
+            switches=self._switches(),
             laptop=progress.laptop,
             arp_heard=progress.arp_heard,
             here=self.controls.target() is not None,
@@ -333,6 +349,7 @@ class SiteCheckView(QWidget):
                 self.session.notice(str(error), needs=True)
         self._show_runs()
         self._show()
+        self.taken.emit()
 
     # ---- what is done with it -----------------------------------------------------------------------------------------
 
