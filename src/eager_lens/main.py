@@ -93,6 +93,9 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     site.add_argument("--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long")
     site.add_argument("--only", action="append", default=[], metavar="DEVICE", help="start these devices only")
     site.add_argument("--fault", action="append", default=[], metavar="NAME=DEVICE", help="put a fault on a device")
+    site.add_argument(
+        "--practice", metavar="CODE", default="", help="the small job of a practice, with its fault hidden"
+    )
     site.add_argument("--list-faults", action="store_true", help="name all faults")
     site.add_argument("--loopback", action="store_true", help="on loopback addresses, without network namespaces")
     site.add_argument(
@@ -100,6 +103,14 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     )
     site.add_argument("--json", action="store_true", help="say what runs as one line of JSON")
     site.add_argument("--until-closed", action="store_true", help="end when standard input is closed")
+    practice = command(
+        "practice", "lessons in finding faults: what there is, and the job of one by its code", _practice
+    )
+    practice.add_argument("code", nargs="?", default="", help="as night-2-4711: topic, level 1 to 3, number")
+    practice.add_argument("--list", action="store_true", help="name all topics")
+    practice.add_argument("--job", type=Path, metavar="FILE", help="write its job, which opens in the window")
+    practice.add_argument("--replace", action="store_true", help="write over a file that is there")
+    practice.add_argument("--reveal", action="store_true", help="for the trainer: what is hidden, and the quicker way")
     check_site = command(
         "check-site", "look at every device of a job over the network, and say what differs", _check_site
     )
@@ -185,6 +196,12 @@ def _site(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.site import run_site
 
     return run_site(arguments)
+
+
+def _practice(arguments: argparse.Namespace) -> int:
+    from eager_lens.cli.practice import practice
+
+    return practice(arguments)
 
 
 def _check_site(arguments: argparse.Namespace) -> int:

@@ -21,6 +21,7 @@ from eager_lens.onsite.here import SiteHere, noted, notes_folder
 from eager_lens.onsite.namespaces import NotAllowed, in_user_namespace, leave_for_a_new_network
 
 if TYPE_CHECKING:
+    from eager_lens.core.bench.site import Site
     from eager_lens.core.job.model import Job
     from eager_lens.onsite.stand_ins.running import RunningSite
 
@@ -59,10 +60,14 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
     from eager_lens.core.virtual_site.faults import named_device, put_faults
     from eager_lens.core.virtual_site.stand_in import described, stand_in_password
 
-    job = _job(arguments.job)
     passwords = _passwords() if arguments.passwords else {}
-    site = commissioned(assess(job))
-    faults = put_faults(site, arguments.fault)
+    if arguments.practice:
+        job, site = _practice(arguments.practice)
+        faults: tuple[str, ...] = ()
+    else:
+        job = _job(arguments.job)
+        site = commissioned(assess(job))
+        faults = put_faults(site, arguments.fault)
     site_password = f"Rehearse-{secrets.token_hex(3)}"
     whole = described(site, stand_in_password(site_password, passwords))
     if arguments.only:
@@ -86,6 +91,20 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
         return asyncio.run(_until_ended(arguments, running, note, folders.notes, names, why_not))
     finally:
         running.close()
+
+
+def _practice(code: str) -> tuple[Job, Site]:
+    """The job and the site of a practice; its fault stays hidden, the complaint is said."""
+    from eager_lens.core.assess.assessment import assess
+    from eager_lens.core.practice.drill import drill_of, site_of_practice
+
+    drill = drill_of(code)
+    if not drill.shows_on_network:
+        raise RefusedInput(
+            "practice", f"{drill.code} shows on the bench only, not on a network; take another number or topic"
+        )
+    print(f"{drill.lesson.title}. {drill.lesson.before}\nThe customer: {drill.complaint}", file=sys.stderr)
+    return drill.job, site_of_practice(assess(drill.job), code)
 
 
 def _job(path: Path | None) -> Job:

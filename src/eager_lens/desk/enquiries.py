@@ -34,6 +34,13 @@ def enquiry_view(session: Session, built: Callable[[], object], leave: Callable[
     return EnquiryView(session, new_job(), take, leave)
 
 
+def practice_view(session: Session, begun: Callable[[], object], leave: Callable[[], object]) -> QWidget:
+    """The lessons; ``begun`` is called when the job of one is open, ``leave`` when they are given up."""
+    from eager_lens.desk.panels.practice_door import PracticeDoor  # only those who practise need it
+
+    return PracticeDoor(session, lambda code: begun(), leave)
+
+
 def save_offer(session: Session, asker: Asker) -> None:
     """Ask where to, and write the offer as a PDF."""
     if not session.job.cameras:

@@ -34,7 +34,7 @@ from eager_lens.desk.autosave import LeftWork, left_work
 from eager_lens.desk.background import painted_first, stop_tasks_of
 from eager_lens.desk.camera_lists import CameraLists
 from eager_lens.desk.commands import Commands
-from eager_lens.desk.enquiries import enquiry_view, save_offer
+from eager_lens.desk.enquiries import enquiry_view, practice_view, save_offer
 from eager_lens.desk.firm import Firm
 from eager_lens.desk.job_files import JobFiles
 from eager_lens.desk.pages import make_page
@@ -49,7 +49,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.templates import Templates
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import column, row
-from eager_lens.desk.widgets.page import AddsCameras, FindsFaults, Page
+from eager_lens.desk.widgets.page import AddsCameras, FindsFaults, Page, Practises
 from eager_lens.desk.widgets.record_table import RecordTable
 
 NARROW_PX = 1100
@@ -67,6 +67,10 @@ SHOWN_ON: dict[str, frozenset[Stage]] = {
 def demo_text() -> str:
     """The demo job as it ships."""
     return asset("demo", f"brindlemoor{ENDING}").read_text("utf-8")
+
+
+MakesView = Callable[[Session, Callable[[], object], Callable[[], object]], QWidget]
+"""Makes a view from which a job begins: what follows when it has, and how it is given up."""
 
 
 class Window(QWidget):
@@ -125,7 +129,8 @@ class Window(QWidget):
     def _handlers(self) -> dict[str, Callable[[], object]]:
         return {
             "new": self.new_job,
-            "enquiry": self._ask_enquiry,
+            "enquiry": lambda: self._hold(enquiry_view, lambda: self.go("wiring")),
+            "practise": lambda: self._hold(practice_view, lambda: _to_practice(self)),
             "offer": lambda: save_offer(self.session, self.asker),
             "open": self.ask_open,
             "demo": self.open_demo,
@@ -331,11 +336,10 @@ class Window(QWidget):
             self.session.start_job(self.firm.begun(new_job()))
             self.go("wiring")
 
-    def _ask_enquiry(self) -> None:
-        """Ask what a customer said on the telephone, and build a job from it."""
+    def _hold(self, make: MakesView, then: Callable[[], object]) -> None:
+        """Put a view from which a job begins into the page's place: the questions, or the lessons."""
         if self.files.may_leave():
-            view = enquiry_view(self.session, lambda: self.go("wiring"), self._leave_view)
-            self.lists.hold(view, self._show_in_place)
+            self.lists.hold(make(self.session, then, self._leave_view), self._show_in_place)
 
     def _leave_view(self) -> None:
         self.lists.drop()
@@ -431,6 +435,14 @@ def _first_focus(part: QWidget) -> QWidget | None:
         if child.isVisible() and child.isEnabled() and child.focusPolicy() & Qt.FocusPolicy.TabFocus:
             return child
     return None
+
+
+def _to_practice(window: Window) -> None:
+    """Show the bench of a practice."""
+    window.go("bench")
+    page = window.pages["bench"]
+    assert isinstance(page, Practises)
+    page.show_practice()
 
 
 def _find_fault(window: Window, ids: Sequence[str], symptom: str = "") -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator
+from collections.abc import Callable, Generator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
@@ -24,12 +24,14 @@ class Replay(NamedTuple):
     troubles: tuple[str, ...]
 
 
-def replaying(assessment: Assessment, rehearsal: Rehearsal) -> Generator[float, None, Replay]:
-    """Do a rehearsal again, step by step; yields how far it is (0 to 1).
+def replaying(
+    assessment: Assessment, rehearsal: Rehearsal, begin: Callable[[Assessment, Rehearsal], Site] = site_of
+) -> Generator[float, None, Replay]:
+    """Do a rehearsal again, step by step; yields how far it is (0 to 1). ``begin`` makes the site that it begins on.
 
     Actions on devices that the job no longer has are passed over and told; the rehearsal itself keeps them.
     """
-    site = site_of(assessment, rehearsal)
+    site = begin(assessment, rehearsal)
     troubles = []
     whole_s = max(1.0, rehearsal.now_s)
     for action in rehearsal.actions:
@@ -42,9 +44,11 @@ def replaying(assessment: Assessment, rehearsal: Rehearsal) -> Generator[float, 
     return Replay(site, tuple(troubles))
 
 
-def replayed(assessment: Assessment, rehearsal: Rehearsal) -> Replay:
+def replayed(
+    assessment: Assessment, rehearsal: Rehearsal, begin: Callable[[Assessment, Rehearsal], Site] = site_of
+) -> Replay:
     """Do a rehearsal again, at once."""
-    return finished(replaying(assessment, rehearsal))
+    return finished(replaying(assessment, rehearsal, begin))
 
 
 def _running(site: Site, until_s: float, whole_s: float) -> Generator[float, None, None]:

@@ -34,6 +34,7 @@ EventKind = Literal[
     "site check",
     "take over",
     "fault found",
+    "practice",
     "export",
     "saved",
     "closed",

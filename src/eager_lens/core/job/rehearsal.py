@@ -31,12 +31,14 @@ class Rehearsal(Plain):
         begins: local date and time at the start, as ``2026-03-28T09:00``.
         ambient_c: how warm it is, for devices that run in their boxes.
         now_s: how far the clock has come, in seconds from the start.
+        practice: the code of a practice, whose fault is put on the site before anything is done; empty: none.
     """
 
     seed: Annotated[Whole, Field(le=2**31)] = 1
     begins: Annotated[str, StringConstraints(strict=True, pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$")] = "2026-03-02T09:00"
     ambient_c: Annotated[AnySign, Field(ge=-40, le=60)] = 20
     now_s: Annotated[Number, Field(le=LONGEST_S)] = 0
+    practice: Annotated[str, StringConstraints(strict=True, max_length=50, pattern=r"^([a-z]+-[1-3]-\d{1,9})?$")] = ""
     actions: Annotated[tuple[SiteAction, ...], Field(max_length=500_000)] = ()
 
 

@@ -71,6 +71,9 @@ def _toward_recorder(site: Site, unit: Unit, camera: Camera) -> None:
     own = device.camera_interface_address if camera.subnet == device.camera_interface_subnet else ""
     address = own or device.address
     unit.clock.server = address_number(address) if address else 0
+    if unit.clock.server:
+        unit.clock.polled += 1
+        site.clockwork.after(unit.clock.poll_s * unit.chance.random(), unit.id, "poll clock", unit.clock.polled)
     target = camera.event_target or address
     unit.event_target = address_number(target) if target else 0
 

@@ -83,6 +83,7 @@ class StartPage(QScrollArea):
             ("new", "New job", "Start with nothing and type, paste or import cameras.", "plain"),
             ("import", "Import a camera list…", "CSV or XLSX; columns are guessed, you confirm.", "plain"),
             ("open", "Open a job…", "A file that ends in .lens.json.", "plain"),
+            ("practise", "Practise finding faults…", "Hidden faults on simulated devices, with an account.", "plain"),
         )
         layout = column(label("Begin", "heading"), spacing=SPACE.HALF)
         for action, text, hint, kind in choices:

@@ -46,6 +46,15 @@ class FindsFaults(Protocol):
         ...
 
 
+@runtime_checkable
+class Practises(Protocol):
+    """A page on which a practice is worked at."""
+
+    def show_practice(self) -> None:
+        """Bring the bench of a practice into sight."""
+        ...
+
+
 class Page(QWidget):
     """A stage's page. Subclasses fill ``action_row`` and ``body`` and redraw in ``show_assessment``.
 

@@ -6,11 +6,14 @@ from eager_lens.core.bench.actions.base import ActionKind, ActionOutcome, Values
 from eager_lens.core.bench.actions.handling import HANDLING
 from eager_lens.core.bench.actions.looking import LOOKING
 from eager_lens.core.bench.actions.recording import RECORDING
+from eager_lens.core.bench.actions.servicing import SERVICING
 from eager_lens.core.bench.actions.setting import SETTING
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 
-SITE_ACTIONS: dict[str, ActionKind] = {kind.name: kind for kind in (*HANDLING, *LOOKING, *SETTING, *RECORDING)}
+SITE_ACTIONS: dict[str, ActionKind] = {
+    kind.name: kind for kind in (*HANDLING, *LOOKING, *SETTING, *RECORDING, *SERVICING)
+}
 
 
 def do(site: Site, name: str, unit_id: str, values: Values) -> ActionOutcome:

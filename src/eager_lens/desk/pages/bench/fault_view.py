@@ -42,6 +42,7 @@ class FaultView(QWidget):
         self.session = session
         self.rows_of_check: Callable[[], Sequence[Row]] = lambda: ()
         self.run_of_check: Callable[[], CheckRun | None] = lambda: None
+        self.test_made: Callable[[str, str, float], object] = lambda device, words, minutes: None
         self.site_of_rehearsal: Callable[[], Site | None] = lambda: None
         self.start, self.searching = FaultStart(session), FaultSearchView(session)
         self.figures = FaultFiguresView(session)
@@ -149,7 +150,11 @@ class FaultView(QWidget):
         words = answer_on_site(at, search.asked.test.id)
         if words is None:
             self.session.notice("The rehearsal cannot tell that: the simulation does not have it")
-        self.searching.become(search.answered(None if words is None else search.asked.test.outcomes.index(words)))
+        test = search.asked.test
+        after = search.answered(None if words is None else test.outcomes.index(words))
+        self.searching.become(after)
+        if words is not None:
+            self.test_made(camera.id, " – ".join(after.answer_words(after.answers[-1])), test.minutes)
 
     def take_known(self) -> None:
         """Take over what a site check that was asked for has read."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineE
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
 from eager_lens.core.bench.actions import SITE_ACTIONS
 from eager_lens.core.bench.actions.base import PASSWORD_WORDS, ActionField, ActionKind
+from eager_lens.core.bench.actions.servicing import FINDER_TEST
 from eager_lens.core.bench.channels import free_channel, same_maker
 from eager_lens.core.bench.lights import link_words
 from eager_lens.core.bench.parts import Unit
@@ -37,9 +38,9 @@ def _makes_sense(unit: Unit, kind: ActionKind) -> bool:
     """Whether an action fits how a device is powered and what it has; wrong orders stay possible."""
     if kind.name in ("power on", "power off"):
         return unit.feeding.lead != "cable"
-    if kind.name == "radio":
+    if kind.name in ("radio", "align"):
         return unit.antenna is not None
-    return True
+    return kind.name != FINDER_TEST
 
 
 def _first(site: Site, unit: Unit) -> list[str]:

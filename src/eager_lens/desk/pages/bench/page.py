@@ -38,6 +38,9 @@ class BenchPage(TabbedPage):
         self.faults.rows_of_check = self.site_check.rows
         self.faults.run_of_check = lambda: self.site_check.run
         self.faults.site_of_rehearsal = lambda: self.rehearsal.rehearser.site
+        self.faults.test_made = self.rehearsal.rehearser.finder_test
+        self.rehearsal.account.asker = lambda: self.asker
+        self.rehearsal.account.another.connect(lambda: session.command_asked.emit("practise"))
         self.faults.look_asked.connect(self._look_for_fault)
         self.site_check.taken.connect(self._looked_for_fault)
         self._looking_for_fault = False
@@ -95,6 +98,10 @@ class BenchPage(TabbedPage):
             self._looking_for_fault = False
             self.show_view(FAULTS)
             self.faults.take_known()
+
+    def show_practice(self) -> None:
+        """Bring the bench of a practice into sight."""
+        self.show_view(REHEARSAL)
 
     def show_passwords(self) -> None:
         """Bring the device passwords into sight, closed."""

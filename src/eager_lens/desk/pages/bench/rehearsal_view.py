@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime
 from typing import NamedTuple
 
@@ -24,6 +26,7 @@ from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.next_step import NextStep
 from eager_lens.core.runbook.timing import Placed
 from eager_lens.desk.pages.bench.hand_view import HandView
+from eager_lens.desk.pages.bench.practice_view import PracticeAccount, PracticeStrip
 from eager_lens.desk.pages.bench.rehearser import SPEEDS, Rehearser
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -41,6 +44,9 @@ MOST_LINES = 400
 REDRAW_MS = 250
 
 SEARCH, CHANNELS = range(2)
+
+REASON = re.compile(r"(, channel \d+: \w+): .*")
+"""A channel's status in the event log, and the reason behind it."""
 
 SEEN_AS = {"silent": "no-picture", "refused": "red", "alternating": "comes-and-goes"}
 """A channel's status, as a symptom of the fault finder."""
@@ -147,6 +153,7 @@ class RehearsalView(QWidget):
         self._searched: list[Answer] = []
         self._searched_of: Site | None = None
         self._next: NextStep | None = None
+        self._accounting = False
         self._redraw = QTimer(self, singleShot=True, interval=REDRAW_MS)
         self._redraw.timeout.connect(self._draw)
         self._make_clock()
@@ -186,6 +193,7 @@ class RehearsalView(QWidget):
         self._back = button("More ▾", kind="quiet")
         menu = QMenu(self._back)
         menu.addAction("Back to the selected line of the event log", self._back_to_line)
+        menu.addAction("Until it gets dark, or light", rehearser.to_dusk_or_dawn)
         menu.addAction("Start over with new devices", rehearser.forget)
         self._back.setMenu(menu)
         self._clock_row = QWidget()
@@ -245,21 +253,47 @@ class RehearsalView(QWidget):
     def _lay_out(self) -> None:
         self._make_clock_row()
         self._make_begin_part()
+        self._plan = QWidget()
         plan = row(self._plan_words, self._plan_do)
         plan.setStretch(0, 1)
+        self._plan.setLayout(plan)
+        self.practice = PracticeStrip(self.session, self.rehearser)
+        self.practice.account_asked.connect(self._show_account)
+        self.account = PracticeAccount(self.session, self.rehearser)
+        self.account.left.connect(self._leave_account)
         self._site_part = QWidget()
         self.empty = label("", "", wrap=True)
         beside = self._beside()
-        site = column(plan, beside, self.hand, self.tape, spacing=SPACE.HALF)
-        site.setStretch(1, 5)
-        site.setStretch(3, 3)
+        site = column(self._plan, self.practice, beside, self.hand, self.tape, spacing=SPACE.HALF)
+        site.setStretch(2, 5)
+        site.setStretch(4, 3)
         self._site_part.setLayout(site)
         building = row(self.rehearser.busy.bar, self.rehearser.busy.stop_button)
         layout = column(
-            self._clock_row, building, self.empty, self._begin_part, self._site_part, None, spacing=SPACE.HALF
+            self._clock_row,
+            building,
+            self.empty,
+            self._begin_part,
+            self._site_part,
+            self.account,
+            None,
+            spacing=SPACE.HALF,
         )
         layout.setStretch(4, 100)
+        layout.setStretch(5, 100)
+        self.account.hide()
         self.setLayout(layout)
+
+    def _show_account(self) -> None:
+        """The account of a practice takes the place of its bench."""
+        self.rehearser.pause()
+        if self.account.show_account():
+            self._accounting = True
+            self._draw()
+
+    def _leave_account(self) -> None:
+        self._accounting = False
+        self._draw()
 
     # ---- drawing ---------------------------------------------------------------------------------------------------
 
@@ -276,8 +310,10 @@ class RehearsalView(QWidget):
     def _draw(self) -> None:
         site, building = self.rehearser.site, self.rehearser.busy.is_running
         begun = self.session.job.rehearsal is not None
-        self._clock_row.setVisible(site is not None)
-        self._site_part.setVisible(site is not None)
+        self._accounting = self._accounting and site is not None and bool(self.rehearser.practice)
+        self._clock_row.setVisible(site is not None and not self._accounting)
+        self._site_part.setVisible(site is not None and not self._accounting)
+        self.account.setVisible(self._accounting)
         self._begin_part.setVisible(not begun)
         self.empty.setVisible(site is None)
         devices = any(True for _ in self.session.job.devices())
@@ -321,19 +357,29 @@ class RehearsalView(QWidget):
         self._list_tabs[CHANNELS].setText(f"Channels{words}")
         first = len(site.tape)
         tape = [
-            TapeRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", line)
+            TapeRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", self._as_seen(line))
             for at, line in enumerate(reversed(site.tape[-MOST_LINES:]))
         ]
         self.tape.show_parts(tape, assessment)
+        self.practice.refresh()
+        self._plan.setVisible(not self.rehearser.practice)
         self.show_next_step()
         self._show_hand()
 
     def _channel_rows(self, site: Site | None) -> list[ChannelRow]:
         return [
-            ChannelRow(f"{recorder.id}:{number}", recorder.name, number, recorder.entries[number])
+            ChannelRow(f"{recorder.id}:{number}", recorder.name, number, self._entry_seen(recorder.entries[number]))
             for recorder in (site.recorders() if site is not None else ())
             for number in sorted(recorder.entries)
         ]
+
+    def _entry_seen(self, entry: Entry) -> Entry:
+        """A channel as a recorder shows it: in a practice without the simulation's own reason."""
+        return replace(entry, why="") if self.rehearser.practice else entry
+
+    def _as_seen(self, line: LogLine) -> LogLine:
+        """A line of the event log; in a practice a channel's status comes without its reason."""
+        return line._replace(words=REASON.sub(r"\1", line.words)) if self.rehearser.practice else line
 
     def _show_clock(self) -> None:
         site = self.rehearser.site

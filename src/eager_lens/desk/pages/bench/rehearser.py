@@ -12,12 +12,15 @@ from PySide6.QtWidgets import QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.actions import SITE_ACTIONS, do
 from eager_lens.core.bench.actions.base import ActionOutcome
+from eager_lens.core.bench.actions.servicing import FINDER_TEST
+from eager_lens.core.bench.build import site_of
 from eager_lens.core.bench.replay import Replay, replaying
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_rehearsal
 from eager_lens.core.job.model import Job, changed
 from eager_lens.core.job.rehearsal import LONGEST_S, Rehearsal, SiteAction
+from eager_lens.core.practice.costs import cost_min
 from eager_lens.core.runbook.next_step import NextStep, next_step
 from eager_lens.core.runbook.play import Played, playing
 from eager_lens.core.runbook.steps import Step
@@ -101,7 +104,7 @@ class Rehearser(QObject):
         self._building = (rehearsal, parts)
 
         def work(task: Task) -> Work[Replay]:
-            replay = yield from replaying(assessment, rehearsal)
+            replay = yield from replaying(assessment, rehearsal, site_begun)
             return replay
 
         def done(replay: Replay) -> None:
@@ -131,6 +134,8 @@ class Rehearser(QObject):
         """Do an action now, and remember it; None, with a notice, when it makes no sense. Nothing has happened then."""
         if self.site is None or self._own is None:
             return None
+        if self._own.practice:
+            self.site.run_to(min(self.site.now_s + 60 * cost_min(name), LONGEST_S))
         try:
             outcome = do(self.site, name, device, values)
         except RefusedInput as error:
@@ -139,6 +144,21 @@ class Rehearser(QObject):
         action = SiteAction(at_s=self.site.now_s, do=name, device=device, values=dict(values))
         self._remember(SITE_ACTIONS[name].label, (action,))
         return outcome
+
+    def finder_test(self, device: str, words: str, minutes: float) -> None:
+        """Note a test that the fault finder had made on the site of a practice; it takes its time there."""
+        if self.site is not None and self._own is not None and self._own.practice:
+            self.site.run_to(min(self.site.now_s + 60 * minutes, LONGEST_S))
+            values = {"words": words[:200]}
+            do(self.site, FINDER_TEST, device, values)
+            self._remember(
+                words[:100], (SiteAction(at_s=self.site.now_s, do=FINDER_TEST, device=device, values=values),)
+            )
+
+    @property
+    def practice(self) -> str:
+        """The code of the practice that goes on; empty for none."""
+        return self._own.practice if self._own is not None else ""
 
     def do_step(self, step: Step) -> None:
         """Do what a step of the commissioning asks for, taking as long as it takes by hand."""
@@ -204,6 +224,11 @@ class Rehearser(QObject):
             self.site.run_to(min(self.site.now_s + seconds, LONGEST_S))
             self._remember("Wait", (), "rehearsal time")
 
+    def to_dusk_or_dawn(self) -> None:
+        """Run until the cameras take it for night, or for day again."""
+        if self.site is not None:
+            self.pass_time(self.site.until_dusk_or_dawn_s() + 60)
+
     def to_next_event(self) -> None:
         """Run until something is logged on the event log, or nothing is due any more."""
         site = self.site
@@ -267,6 +292,15 @@ class Rehearser(QObject):
         self.busy.begin(work, done)
         self._playing = True
         self.changed.emit()
+
+
+def site_begun(assessment: Assessment, rehearsal: Rehearsal) -> Site:
+    """The site that a rehearsal begins on: everything out of the box, or that of its practice."""
+    if rehearsal.practice:
+        from eager_lens.core.practice.drill import site_of_practice  # only those who practise need it
+
+        return site_of_practice(assessment, rehearsal.practice)
+    return site_of(assessment, rehearsal)
 
 
 def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
