@@ -79,6 +79,7 @@ def _parser() -> argparse.ArgumentParser:
     perf.add_argument("--tuning", action="store_true", help="tune a rule in all ten scenes instead; some minutes")
     perf.add_argument("--site", action="store_true", help="the stand-ins and the site check instead; some minutes")
     perf.add_argument("--faults", action="store_true", help="the fault finder on simulated sites instead")
+    perf.add_argument("--seed", type=int, default=18, help="of --faults: what draws them (default 18)")
     perf.add_argument("--handover", action="store_true", help="event log, field sheet and pack instead")
     command("test", "run the tests (from a checkout)", _not_here)
     command("check", "run the linters (from a checkout)", _not_here)
@@ -244,7 +245,7 @@ def _perf(arguments: argparse.Namespace) -> int:
     if arguments.faults:
         from eager_lens.cli.perf_faults import faults
 
-        return faults()
+        return faults(arguments.seed)
     if arguments.handover:
         from eager_lens.cli.perf_handover import handover
 
