@@ -53,7 +53,7 @@ class PracticeDoor(QWidget):
             button("Not now", leave, "quiet"),
         )
         note = label(
-            "The same code draws the same practice on every computer. With one's own tools on real sockets: "
+            "The same code draws the same practice on every computer. With one's own tools, on a network of this computer: "
             "eager-lens site --practice CODE.",
             "small",
             wrap=True,
