@@ -242,6 +242,41 @@ class OfferedWhereItIsKnown(FaultCase):
         self.assertEqual(self.session.selected, (self.device("Hall doors west").id,))
         self.assertEqual(self.bench.shown_view if self.window.stage == "bench" else None, FAULTS)
 
+    def test_from_any_finding_and_any_channel_by_their_menus(self):
+        self.open_demo("bench")
+        card = next(one for one in self.window.side.findChildren(FindingCard) if one.isVisible() and one.actions())
+        card.actions()[0].trigger()
+        self.assertEqual(self.bench.shown_view, FAULTS)
+        self.bench.show_view(0)
+        channel = self.device("Lathe").registered[0].channel
+        _, board = self.bench.boards[self.device("Lathe").registered[0].recorder]
+        point = board._rect(channel).center().toPoint()
+        self.click(board, (point.x(), point.y()))
+        board.actions()[0].trigger()
+        self.assertEqual(self.bench.shown_view, FAULTS)
+        self.assertEqual(self.view.start.devices.selected_parts()[0].name, "Lathe")
+
+    def test_those_that_the_site_check_missed_are_selected_by_a_button(self):
+        lathe, booth = self.device("Lathe"), self.device("Paint booth")
+        line = SiteLine(Severity.FAULT, SiteCode.NOT_HEARD, "")
+        self.view.rows_of_check = lambda: [
+            Row(one.id, one, one.name, "", "", "", (line,), True) for one in (lathe, booth)
+        ]
+        self.bench.show_view(FAULTS)
+        self.press("Select the 2 cameras that are down")
+        self.press("No picture")
+        self.assertEqual(set(self.view.searching.search.of.down), {lathe.id, booth.id})
+
+    def test_the_report_is_saved_for_whoever_helps(self):
+        self.begun("Lathe", "red")
+        while self.view.searching.search.asked is not None:
+            self.key(self.view.searching, Qt.Key.Key_0)
+        path = self.folder / "report.txt"
+        self.asker.files = [path]
+        self.press("Save the report")
+        self.wait_for_work()
+        self.assertIn("Most likely now", path.read_text("utf-8"))
+
     def test_in_the_menu_of_a_device(self):
         page = self.open_demo("bench")
         page.show_view(0)

@@ -23,7 +23,7 @@ WRONG = 0.04
 """The share of answers that are wrong: misread lights, the wrong cable followed."""
 REST = 0.02
 """The weight of a cause for a symptom that it is not noted for, against the priors of the table."""
-NAMED_AT = 0.9
+NAMED_AT = 0.8
 """A cause as likely as this is named."""
 LEFT = 0.01
 """So many times as likely as before is a cause whose remedy did not help."""

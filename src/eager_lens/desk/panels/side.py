@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFontMetrics, QGuiApplication
+from PySide6.QtGui import QAction, QFontMetrics, QGuiApplication
 from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -54,9 +54,14 @@ class FindingCard(QFrame):
                 "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
             )
             buttons.addWidget(self._choose)
-        if finding.code == Code.FAILED_CHECK and finding.subjects:
-            at_fault = finding.subjects[:1]
-            buttons.addWidget(button("Find the fault", lambda: session.fault_asked.emit(at_fault, ""), "quiet"))
+        at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id][:1]
+        if at_fault:
+            find = QAction("Find the fault", self)
+            find.triggered.connect(lambda: session.fault_asked.emit(at_fault, ""))
+            self.addAction(find)
+            self.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+        if finding.code == Code.FAILED_CHECK and at_fault:
+            buttons.addWidget(button("Find the fault", find.trigger, "quiet"))
         buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
         words.addLayout(buttons)
         self._choices = column(spacing=SPACE.HALF)

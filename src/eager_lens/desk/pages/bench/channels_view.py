@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
@@ -113,6 +114,10 @@ class ChannelsView(QWidget):
             meter, board = Meter(), ChannelBoard()
             meter.pressed.connect(lambda i=recorder.id: self.session.show_working(FigureRef("incoming", i)))
             board.selected.connect(self.session.select)
+            fault = QAction("Find the fault", board)
+            fault.triggered.connect(lambda: self.session.fault_asked.emit(self.session.selected, ""))
+            board.addAction(fault)
+            board.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
             board.dropped.connect(lambda ids, channel, i=recorder.id: self._dropped(ids, i, channel))
             board.removed.connect(
                 lambda ids, i=recorder.id: self.session.attempt(lambda: unregister(ids, i, self.session.job))

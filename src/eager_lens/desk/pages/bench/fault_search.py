@@ -16,12 +16,15 @@ from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import Cause
 from eager_lens.core.reference.acceptance import HEIGHT
 from eager_lens.core.units import count, figure
+from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, row, scrolled
 from eager_lens.desk.widgets.chance_bars import ChanceBars
 from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.writing import export
 
+REPORT_FILE = FileKind("Report", (".txt",))
 MOST_CAUSES, LEAST_SHOWN = 9, 0.01
 THREE_COLUMNS_PX = 700
 """What three columns want at least, at the usual type."""
@@ -53,6 +56,7 @@ class FaultSearchView(QWidget):
         self.session = session
         self.search: FaultSearch | None = None
         self.known_answers: Callable[[FaultSearch], Sequence[KnownAnswers]] = lambda search: ()
+        self.asker: Callable[[], Asker | None] = lambda: None
         self.makers: Callable[[FaultSearch], Sequence[TestMaker]] = lambda search: ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._head = label("", "heading")
@@ -231,6 +235,7 @@ class FaultSearchView(QWidget):
                 button("It was this", self._conclude, "main", "Puts it into the event log"),
                 button("It was not this", partial(self.become, search.not_this()), tip="Goes on with the next likely"),
                 button("Copy the report", self._copy, "quiet"),
+                button("Save the report …", self._save, "quiet", "For whoever helps, with what was tried"),
                 *self._back(search),
             )
         )
@@ -255,6 +260,15 @@ class FaultSearchView(QWidget):
             self.session.log.note(Event("fault found", words, (self.search.of.device.id,), values))
             self.session.notice(f"In the event log: {words}")
             self.left.emit()
+
+    def _save(self) -> None:
+        asker = self.asker()
+        if self.search is None or asker is None:
+            return
+        proposed = self.session.beside(f" fault, {self.search.of.device.name.replace('/', ' ')}.txt")
+        path = file_to_write(asker, "Save the report", REPORT_FILE, proposed)
+        if path is not None:
+            export(self.session, path, self.search.report().encode())
 
     def _copy(self) -> None:
         if self.search is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from PySide6.QtCore import Signal
@@ -15,7 +16,8 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import beside, button, column, label, row
+from eager_lens.desk.widgets.basics import beside, button, column, label
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -33,6 +35,8 @@ class FaultStart(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.down_now: Callable[[], Sequence[str]] = lambda: ()
+        self._down = button("", self._select_down, tip="By the last site check, or by the channels of the rehearsal")
         self.devices = RecordTable(
             session,
             (
@@ -63,7 +67,7 @@ class FaultStart(QWidget):
         figures = button(
             "Figures …", self.figures_asked.emit, "quiet", "What it reckons with, and this job's own figures"
         )
-        right = column(self._whose, self._common, self._seen, grid, note, row(figures, None), None)
+        right = column(self._whose, self._common, self._seen, grid, note, flow(self._down, figures), None)
         self.setLayout(column(beside(column(self.devices), right)))
 
     def show_assessment(self, assessment: Assessment) -> None:
@@ -71,6 +75,9 @@ class FaultStart(QWidget):
         self.devices.show_parts(
             sorted(assessment.facts.devices, key=lambda device: not isinstance(device, Camera)), assessment
         )
+        many = len(self.down_now())
+        self._down.setText(f"Select the {count(many, 'camera')} that {'is' if many == 1 else 'are'} down")
+        self._down.setVisible(bool(many))
         if not self.devices.selected_parts() and self.devices.records.rowCount():
             self.devices.lead_to(self.devices.records.at(0).id)
         self._show_selected()
@@ -88,6 +95,11 @@ class FaultStart(QWidget):
         elif len(cameras) > 1:
             self._common.setText("They have no part in common; begin with one of them.")
         self._common.setVisible(len(cameras) > 1)
+
+    def _select_down(self) -> None:
+        """Select all that are down, to begin with what they have in common."""
+        self.session.select(list(self.down_now()))
+        self.devices.setFocus()
 
     def _begin(self, symptom: str) -> None:
         chosen = self.devices.selected_parts()

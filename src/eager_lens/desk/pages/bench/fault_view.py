@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.copies import copy_of
+from eager_lens.core.bench.parts import NOT_ASKED
 from eager_lens.core.bench.site import Site
 from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.groups import recorder_of
@@ -21,7 +22,7 @@ from eager_lens.core.fault_finder.search import FaultSearch
 from eager_lens.core.fault_finder.site_view import SiteView
 from eager_lens.core.job.model import Camera
 from eager_lens.core.site_check.readings import CheckRun
-from eager_lens.core.site_check.verdicts import Row
+from eager_lens.core.site_check.verdicts import Row, SiteCode
 from eager_lens.desk.pages.bench.fault_figures_view import FaultFiguresView
 from eager_lens.desk.pages.bench.fault_search import FaultSearchView, TestMaker
 from eager_lens.desk.pages.bench.fault_start import FaultStart
@@ -48,6 +49,7 @@ class FaultView(QWidget):
         self.figures = FaultFiguresView(session)
         self.searching.known_answers = self._known
         self.searching.makers = self._makers
+        self.start.down_now = self.down_now
         self._stack = CurrentStack()
         self._stack.addWidget(self.start)
         self._stack.addWidget(self.searching)
@@ -106,6 +108,26 @@ class FaultView(QWidget):
         self.show_assessment(self.session.assessment)
 
     # ---- what is known, and what the program can make itself -----------------------------------------------------------
+
+    def down_now(self) -> list[str]:
+        """Cameras that the last site check missed, or that the rehearsal's recorders get no picture of."""
+        cameras = {camera.id: camera for camera in self.session.job.cameras}
+        missed = {SiteCode.NOT_HEARD, SiteCode.NO_STREAM, SiteCode.IN_ITS_PLACE, SiteCode.ELSEWHERE}
+        found = {
+            row.device.id
+            for row in self.rows_of_check()
+            if row.device is not None and any(line.code in missed for line in row.lines)
+        }
+        site = self.site_of_rehearsal()
+        for recorder in site.recorders() if site is not None else ():
+            for channel, entry in recorder.entries.items():
+                if entry.shown in ("silent", "refused") and entry.why != NOT_ASKED:
+                    found |= {
+                        one.id
+                        for one in cameras.values()
+                        if any((place.recorder, place.channel) == (recorder.id, channel) for place in one.registered)
+                    }
+        return [one for one in cameras if one in found]
 
     def _known(self, search: FaultSearch) -> list[KnownAnswers]:
         """What the last site check and acceptance tests say of the device, as far as it was not answered yet."""

@@ -39,7 +39,7 @@ class BenchPage(TabbedPage):
         self.faults.run_of_check = lambda: self.site_check.run
         self.faults.site_of_rehearsal = lambda: self.rehearsal.rehearser.site
         self.faults.test_made = self.rehearsal.rehearser.finder_test
-        self.rehearsal.account.asker = lambda: self.asker
+        self.rehearsal.account.asker = self.faults.searching.asker = lambda: self.asker
         self.rehearsal.account.another.connect(lambda: session.command_asked.emit("practise"))
         self.faults.look_asked.connect(self._look_for_fault)
         self.site_check.taken.connect(self._looked_for_fault)

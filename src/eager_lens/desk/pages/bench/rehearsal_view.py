@@ -2,142 +2,48 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import datetime
-from typing import NamedTuple
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QSplitter, QWidget
 
-from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import Severity
 from eager_lens.core.bench.actions.looking import Answer, answers
 from eager_lens.core.bench.build import LAPTOP
-from eager_lens.core.bench.lights import state_words
-from eager_lens.core.bench.parts import Entry, Unit
-from eager_lens.core.bench.site import LogLine, Site
+from eager_lens.core.bench.parts import Unit
+from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.fields import number_from
-from eager_lens.core.job.model import Camera, changed
+from eager_lens.core.job.model import changed
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.next_step import NextStep
 from eager_lens.core.runbook.timing import Placed
 from eager_lens.desk.pages.bench.hand_view import HandView
 from eager_lens.desk.pages.bench.practice_view import PracticeAccount, PracticeStrip
+from eager_lens.desk.pages.bench.rehearsal_rows import (
+    CHANNEL_COLUMNS,
+    FOUND_COLUMNS,
+    SHELF_COLUMNS,
+    TAPE_COLUMNS,
+    FoundRow,
+    channel_rows,
+    fault_seen,
+    shelf_rows,
+    tape_rows,
+)
 from eager_lens.desk.pages.bench.rehearser import SPEEDS, Rehearser
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.flow import flow
-from eager_lens.desk.widgets.lights import lights_icon
 from eager_lens.desk.widgets.plain_words import set_tip
-from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
-
-MOST_LINES = 400
-"""So many lines of the event log are shown, the newest first."""
 
 REDRAW_MS = 250
 
 SEARCH, CHANNELS = range(2)
-
-REASON = re.compile(r"(, channel \d+: \w+): .*")
-"""A channel's status in the event log, and the reason behind it."""
-
-SEEN_AS = {"silent": "no-picture", "refused": "red", "alternating": "comes-and-goes"}
-"""A channel's status, as a symptom of the fault finder."""
-
-ROLE_ORDER = ("laptop", "recorder", "router", "switch", "supply", "bridge", "other", "camera", "phone")
-
-
-class ShelfRow(NamedTuple):
-    """A device on the shelf, as it is seen without a network."""
-
-    id: str
-    name: str
-    state: str
-    label: str
-
-
-class FoundRow(NamedTuple):
-    """A line of the search list."""
-
-    id: str
-    answer: Answer
-    twins: bool
-
-
-class ChannelRow(NamedTuple):
-    """A channel of a recorder, as the recorder shows it."""
-
-    id: str
-    recorder: str
-    number: int
-    entry: Entry
-
-
-class TapeRow(NamedTuple):
-    """A line of the event log."""
-
-    id: str
-    when: str
-    line: LogLine
-
-
-SHELF_COLUMNS: tuple[TableColumn, ...] = (
-    TableColumn("name", "Devices", lambda one, a: one.name, width=146),
-    TableColumn("lights", "Lights", lambda one, a: one.state, width=146, icon=lights_icon),
-    TableColumn("label", "Label", lambda one, a: one.label, width=60, stretch=True),
-)
-
-STATUS_MARKS: dict[str, Mark] = {
-    "receiving": "done",
-    "alternating": Severity.WARNING,
-    "refused": Severity.FAULT,
-    "silent": Severity.FAULT,
-}
-
-FOUND_COLUMNS: tuple[TableColumn, ...] = (
-    TableColumn("four", "Ends in", lambda one, a: one.answer.mac_address.replace(":", "")[-4:], width=62),
-    TableColumn(
-        "address",
-        "Address",
-        lambda one, a: f"{one.answer.address}/{one.answer.mask}",
-        width=140,
-        mark=lambda one, a: Severity.FAULT if one.twins else None if one.answer.reachable else Severity.WARNING,
-    ),
-    TableColumn("set_up", "Set up", lambda one, a: "yes" if one.answer.set_up else "not yet", width=62),
-    TableColumn("says", "Says it is", lambda one, a: one.answer.says, width=118),
-    TableColumn("serial", "Serial", lambda one, a: one.answer.serial or "–", width=84),
-    TableColumn("firmware", "Firmware", lambda one, a: one.answer.firmware, width=66, stretch=True),
-)
-
-CHANNEL_COLUMNS: tuple[TableColumn, ...] = (
-    TableColumn("number", "Channel", lambda one, a: str(one.number), align="right", width=62),
-    TableColumn("name", "Name", lambda one, a: one.entry.name or "–", width=140),
-    TableColumn("address", "Address", lambda one, a: address_text(one.entry.address), width=104),
-    TableColumn(
-        "status", "Status", lambda one, a: one.entry.shown, width=102, mark=lambda one, a: STATUS_MARKS[one.entry.shown]
-    ),
-    TableColumn("why", "Why", lambda one, a: one.entry.why or "–", width=220),
-    TableColumn("recorder", "Recorder", lambda one, a: one.recorder, width=120, stretch=True),
-)
-
-TAPE_COLUMNS: tuple[TableColumn, ...] = (
-    TableColumn("when", "Time", lambda one, a: one.when, width=88),
-    TableColumn(
-        "words",
-        "What happened",
-        lambda one, a: one.line.words,
-        width=600,
-        stretch=True,
-        mark=lambda one, a: Severity.WARNING if one.line.weight == "lesson" else None,
-    ),
-)
 
 
 class RehearsalView(QWidget):
@@ -336,10 +242,7 @@ class RehearsalView(QWidget):
         assessment = self.session.assessment
         self._show_clock()
         self._run.setText("Pause" if self.rehearser.is_running else "Run")
-        rank = {role: at for at, role in enumerate(ROLE_ORDER)}
-        units = sorted(site.units.values(), key=lambda unit: rank[unit.role])
-        shelf = [_shelf_row(site, unit) for unit in units if unit.role != "phone"]
-        self.shelf.show_parts(shelf, assessment)
+        self.shelf.show_parts(shelf_rows(site), assessment)
         if site is not self._searched_of:
             self._searched, self._searched_of = [], site
         held: dict[str, int] = {}
@@ -350,36 +253,17 @@ class RehearsalView(QWidget):
         ]
         self.found.show_parts(found, assessment)
         self._list_tabs[SEARCH].setText(f"Search list {len(found)}" if found else "Search list")
-        channels = self._channel_rows(site)
+        hides = bool(self.rehearser.practice)
+        channels = channel_rows(site, hides)
         self.channels.show_parts(channels, assessment)
         receiving = sum(one.entry.shown == "receiving" for one in channels)
         words = f", {receiving} of {len(channels)} receive" if channels else ""
         self._list_tabs[CHANNELS].setText(f"Channels{words}")
-        first = len(site.tape)
-        tape = [
-            TapeRow(f"line-{first - at}", f"{site.local(line.at_s):%H:%M:%S}", self._as_seen(line))
-            for at, line in enumerate(reversed(site.tape[-MOST_LINES:]))
-        ]
-        self.tape.show_parts(tape, assessment)
+        self.tape.show_parts(tape_rows(site, hides), assessment)
         self.practice.refresh()
         self._plan.setVisible(not self.rehearser.practice)
         self.show_next_step()
         self._show_hand()
-
-    def _channel_rows(self, site: Site | None) -> list[ChannelRow]:
-        return [
-            ChannelRow(f"{recorder.id}:{number}", recorder.name, number, self._entry_seen(recorder.entries[number]))
-            for recorder in (site.recorders() if site is not None else ())
-            for number in sorted(recorder.entries)
-        ]
-
-    def _entry_seen(self, entry: Entry) -> Entry:
-        """A channel as a recorder shows it: in a practice without the simulation's own reason."""
-        return replace(entry, why="") if self.rehearser.practice else entry
-
-    def _as_seen(self, line: LogLine) -> LogLine:
-        """A line of the event log; in a practice a channel's status comes without its reason."""
-        return line._replace(words=REASON.sub(r"\1", line.words)) if self.rehearser.practice else line
 
     def _show_clock(self) -> None:
         site = self.rehearser.site
@@ -481,14 +365,12 @@ class RehearsalView(QWidget):
     def _find_fault(self) -> None:
         """Take the selected channel, or the first without a picture, to the fault finder."""
         site = self.rehearser.site
-        selected = [one for one in self.channels.selected_parts() if one.entry.shown in SEEN_AS]
-        bad = selected or [one for one in self._channel_rows(site) if one.entry.shown in SEEN_AS]
-        camera = next((found for one in bad if (found := planned_on(site, one)) is not None), None) if site else None
-        if camera is None:
+        found = fault_seen(site, self.channels.selected_parts()) if site is not None else None
+        if found is None:
             self._show_list(CHANNELS)
             self.session.notice("Select a channel without a picture, of a camera of the job", needs=True)
             return
-        self.session.fault_asked.emit([camera.id], SEEN_AS[bad[0].entry.shown])
+        self.session.fault_asked.emit([found[0]], found[1])
 
     def _show_list(self, at: int) -> None:
         self._lists.setCurrentIndex(at)
@@ -512,21 +394,3 @@ class RehearsalView(QWidget):
             self.session.notice("Select a line of the event log first", needs=True)
             return
         self.rehearser.back_to(selected[0].line.at_s)
-
-
-def planned_on(site: Site, row: ChannelRow) -> Camera | None:
-    """The camera that is planned on a channel, or at its address."""
-    recorder_id = row.id.rpartition(":")[0]
-    for camera in site.job.cameras:
-        if any((one.recorder, one.channel) == (recorder_id, row.number) for one in camera.registered):
-            return camera
-    address = address_text(row.entry.address)
-    return next((camera for camera in site.job.cameras if camera.address == address), None)
-
-
-def _shelf_row(site: Site, unit: Unit) -> ShelfRow:
-    four = f"…{unit.last_four}" if unit.role not in ("laptop", "supply") else ""
-    host = site.units.get(unit.host)
-    if unit.role == "laptop":
-        four = f"at {host.name}" if host is not None else "plugged into nothing"
-    return ShelfRow(unit.id, unit.name, state_words(site, unit), four)
