@@ -22,7 +22,6 @@ from eager_lens.desk.pages.bench.page import PLAN, REHEARSAL, SITE_CHECK, BenchP
 from eager_lens.desk.pages.motion.page import TRY, MotionPage
 from eager_lens.desk.pages.schedule.page import YEAR, SchedulePage
 from eager_lens.desk.pages.sizing.page import SizingPage
-from eager_lens.desk.pages.wiring.page import FAILING, WiringPage
 from eager_lens.desk.panels.enquiry_view import EnquiryView
 from eager_lens.desk.session import Session
 from eager_lens.desk.start import application
@@ -87,12 +86,6 @@ class Views:
         clip = Drawn(1280, 720, 10, 12, 3.0, 3)
         self._sizing().show_clip(write_clip(self._folder / "yard-gate.mp4", clip, "h265", 24), "cam-26")
 
-    def wiring_failing(self) -> None:
-        """What stops when a switch fails."""
-        page = self._page("wiring", WiringPage)
-        page.show_view(FAILING)
-        page.failing.lead_to("net-3")
-
     def addresses(self) -> None:
         """A camera inside the DHCP pool."""
         self._window.side.hide_working()
@@ -105,6 +98,15 @@ class Views:
         settle()
         page.plan.set_people(2)
         page.plan.table.lead_to("cam-5/set-up")
+
+    def bench_fault(self) -> None:
+        """The fault finder after two answers."""
+        page = self._page("bench", BenchPage)
+        page.find_fault(["cam-6"], "comes-and-goes")
+        for outcome in (0, 0):
+            search = page.faults.searching.search
+            if search is not None:
+                page.faults.searching.become(search.answered(outcome))
 
     def schedule_year(self) -> None:
         """A year with its exceptions."""
@@ -173,10 +175,10 @@ class Views:
             "sizing-best": self.sizing_best,
             "sizing-clip": self.sizing_clip,
             "wiring": at("wiring", "cam-24"),
-            "wiring-failing": self.wiring_failing,
             "addresses": self.addresses,
             "bench": at("bench"),
             "bench-plan": self.bench_plan,
+            "bench-fault": self.bench_fault,
             "schedule": at("schedule", "week-3"),
             "schedule-year": self.schedule_year,
             "motion": at("motion", "cam-14"),

@@ -5,6 +5,7 @@ import math
 import random
 import unittest
 from fractions import Fraction
+from unittest.mock import patch
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.fault_finder.for_job import LACKS
 from eager_lens.core.fault_finder.inference import (
     REST,
+    WEIGHT,
     WRONG,
     TestAnswer,
     case_of,
@@ -22,6 +24,8 @@ from eager_lens.core.fault_finder.inference import (
     without_causes,
 )
 from eager_lens.core.fault_finder.table import table_from, usual_table
+
+WEIGHED = "eager_lens.core.fault_finder.inference.WEIGHT"
 
 
 def cause(name, prior, **more):
@@ -60,6 +64,7 @@ class Reckoning(unittest.TestCase):
         self.table = table_from(small())
         self.case = case_of(self.table, "dark", frozenset())
 
+    @patch(WEIGHED, 1.0)
     def test_bayes_in_fractions(self):
         """Every hypothesis, by exact arithmetic: priors 6, 3, 1 and half the rarer one's for the pair."""
         wrong = Fraction(WRONG).limit_denominator(1000)
@@ -79,6 +84,13 @@ class Reckoning(unittest.TestCase):
         both = (weights["bulb",] + weights["bulb", "fuse"]) / sum(weights.values())
         self.assertAlmostEqual(by_cause["bulb"], float(both), places=12)
 
+    def test_an_answer_counts_by_its_weight(self):
+        """Odds move by the likelihood ratio to the power of it."""
+        before, after = (hypothesis_chances(self.case, given) for given in ([], [TestAnswer("others", 1)]))
+        ratio = self.case.chances["others"][0, 1] / self.case.chances["others"][1, 1]
+        self.assertAlmostEqual(after[0] / after[1], before[0] / before[1] * ratio**WEIGHT)
+
+    @patch(WEIGHED, 1.0)
     def test_what_a_test_tells_is_what_it_takes_from_the_entropy(self):
         def entropy(chances):
             return -sum(one * math.log2(one) for one in chances if one > 0)

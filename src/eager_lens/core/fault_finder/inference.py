@@ -21,9 +21,12 @@ Chances = NDArray[np.float64]
 
 WRONG = 0.04
 """The share of answers that are wrong: misread lights, the wrong cable followed."""
+WEIGHT = 1.3
+"""So many times an answer counts. The table's rows are cautious, and chances came out too low: of causes given 80 to 90 % on
+simulated sites 99 in 100 were right (``perf --faults``)."""
 REST = 0.02
 """The weight of a cause for a symptom that it is not noted for, against the priors of the table."""
-NAMED_AT = 0.8
+NAMED_AT = 0.9
 """A cause as likely as this is named."""
 LEFT = 0.01
 """So many times as likely as before is a cause whose remedy did not help."""
@@ -131,7 +134,7 @@ def hypothesis_chances(case: Case, answers: Iterable[TestAnswer]) -> Chances:
     logs = np.log(case.prior)
     for answer in answers:
         if answer.outcome is not None and answer.test in case.chances:
-            logs = logs + np.log(case.chances[answer.test][:, answer.outcome])
+            logs = logs + WEIGHT * np.log(case.chances[answer.test][:, answer.outcome])
     chances = np.exp(logs - logs.max())
     return np.asarray(chances / chances.sum())
 
@@ -159,7 +162,14 @@ def proposals(case: Case, answers: Iterable[TestAnswer]) -> list[NextTest]:
         outcomes = joint.sum(axis=0)
         bits = float((joint * np.log2(case.chances[test.id] / outcomes)).sum())
         if bits >= TELLS_BITS:
-            found.append(NextTest(test, bits, tuple(map(float, outcomes)), _leads_to(case, joint / outcomes)))
+            found.append(
+                NextTest(
+                    test,
+                    bits,
+                    tuple(map(float, outcomes)),
+                    _leads_to(case, now[:, None] * case.chances[test.id] ** WEIGHT),
+                )
+            )
     return sorted(found, key=lambda one: -one.bits_per_min)
 
 
@@ -169,8 +179,8 @@ def _is_among(said: Set[tuple[str, str]], outcomes: Mapping[str, tuple[str, ...]
 
 
 def _leads_to(case: Case, after: Chances) -> tuple[tuple[str, float], ...]:
-    """For each outcome (a column of ``after``), the most likely cause and how likely it is."""
-    causes = case.belongs @ after
+    """For each outcome (a column of ``after``, in proportion), the most likely cause and how likely it is then."""
+    causes = case.belongs @ (after / after.sum(axis=0))
     best = causes.argmax(axis=0)
     return tuple((case.cause_ids[row], float(causes[row, column])) for column, row in enumerate(best))
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.present.stages import RECORDS
@@ -38,9 +39,19 @@ class StartPage(QScrollArea):
         self._layout.setContentsMargins(64, 48, 64, 32)
         self._layout.setSpacing(SPACE.FULL)
         self.setWidget(inner)
+        self._shown: Callable[[], None] = lambda: None
+        look.changed.connect(self._redraw)
+
+    def _redraw(self) -> None:
+        had_focus = self.isAncestorOf(QApplication.focusWidget() or self.window())
+        self._shown()
+        if had_focus:
+            self.setFocus()
 
     def show_choices(self, recent: tuple[str, ...], left: list[LeftWork], templates: Sequence[Path] = ()) -> None:
         """Build the page anew. ``templates`` are files to begin from."""
+        # Its pictures are drawn in the look of now, and again in another one.
+        self._shown = partial(self.show_choices, recent, left, templates)
         emptied(self._layout)
         mark = QLabel()
         mark.setPixmap(look.pixmap("mark", look.px(44)))
