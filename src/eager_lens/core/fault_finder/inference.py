@@ -162,14 +162,8 @@ def proposals(case: Case, answers: Iterable[TestAnswer]) -> list[NextTest]:
         outcomes = joint.sum(axis=0)
         bits = float((joint * np.log2(case.chances[test.id] / outcomes)).sum())
         if bits >= TELLS_BITS:
-            found.append(
-                NextTest(
-                    test,
-                    bits,
-                    tuple(map(float, outcomes)),
-                    _leads_to(case, now[:, None] * case.chances[test.id] ** WEIGHT),
-                )
-            )
+            leads_to = _leads_to(case, now[:, None] * case.chances[test.id] ** WEIGHT)
+            found.append(NextTest(test, bits, tuple(map(float, outcomes)), leads_to))
     return sorted(found, key=lambda one: -one.bits_per_min)
 
 
