@@ -417,6 +417,15 @@ class Makes(BenchCase):
         self.assertIn("did you mean Europe/Lisbon", self.last_notice())
         self.assertEqual(zone.text(), "Europe/Lisbon")
 
+    def test_the_time_server_of_the_site(self):
+        self.open_bench(view=MAKES)
+        server = self.page.makes.server
+        server.setText("time.example")
+        self.key(server, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.time_server, "time.example")
+        self.session.undo()
+        self.assertEqual((self.session.job.time_server, server.text()), ("", ""))
+
 
 class Secrets(BenchCase):
     def test_a_rehearsal_holds_stand_ins_only(self):

@@ -128,6 +128,15 @@ def with_clocks(drift_ppm, gateway="", **router):
     )
 
 
+def with_server(text, gateway="172.22.40.1", **router):
+    """A site with clocks that run off, a router, and a time server that was named."""
+    fields = {"role": "router", "address": "172.22.40.1", "subnet": "lan-1", **router}
+    job = with_clocks(60, gateway)
+    cameras = tuple(changed(one, address="172.22.40.40", subnet="lan-1") for one in job.cameras)
+    recorders = tuple(changed(one, address="172.22.40.20", subnet="lan-1") for one in job.recorders)
+    return changed(job, network=(switch(1, **fields),), cameras=cameras, recorders=recorders, time_server=text)
+
+
 def with_firmware(has):
     """A camera of a described make."""
     profile = MakeProfile(make="Quillmark", firmware_now="4.10")
@@ -146,6 +155,25 @@ class Clocks(unittest.TestCase):
         self.assertNotIn("clock-drifts", codes(served))
         self.assertIn("clock-drifts", codes(with_clocks(60, "172.22.40.1")), "a gateway, and nothing behind it")
         self.assertNotIn("clock-drifts", codes(with_clocks(20)))
+
+    def test_a_time_server_of_the_site(self):
+        """One that the job has, in the recorder's subnet, is enough, also for clocks that run off."""
+        right = with_server("172.22.40.1")
+        self.assertFalse({"time-server", "clock-drifts"} & set(codes(right)))
+        found = finding_of(with_server("172.22.40.99"), "time-server")
+        self.assertIn("there is nothing of the job", found.title)
+        found = finding_of(with_server("172.22.40.40"), "time-server")
+        self.assertIn("Camera 1, which keeps no time", found.title)
+
+    def test_a_time_server_outside_wants_a_line_and_a_gateway(self):
+        self.assertIn("no internet line", finding_of(with_server("time.example"), "time-server").title)
+        online = {"upload_mbps": 10, "viewed_streams": 0}
+        found = finding_of(with_server("203.0.113.7", gateway="", **online), "time-server")
+        self.assertIn("no gateway to the time server 203.0.113.7", found.title)
+        mended = found.fix.apply(with_server("203.0.113.7", gateway="", **online))
+        self.assertEqual(mended.subnets[0].gateway, "172.22.40.1")
+        self.assertNotIn("time-server", codes(mended))
+        self.assertNotIn("time-server", codes(with_server("", gateway="")))
 
 
 class Clean(unittest.TestCase):
@@ -202,6 +230,7 @@ class EachRule(unittest.TestCase):
         ("no-gateway", Severity.WARNING, lambda: watched_from_outside(gateway="")),
         ("firmware-old", Severity.WARNING, lambda: with_firmware("4.0")),
         ("clock-drifts", Severity.WARNING, lambda: with_clocks(60)),
+        ("time-server", Severity.WARNING, lambda: with_server("pool.tramway.example")),
         ("rule-unused", Severity.NOTE, lambda: job_with([camera(1, motion_rule=MotionRule())])),
         (
             "input-nothing-after",

@@ -4,11 +4,12 @@ import unittest
 from random import Random
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.fault_finder.faulty_site import put_these
 from eager_lens.core.fault_finder.for_job import traits_of_fault
 from eager_lens.core.fault_finder.on_site import answer_on_site
 from eager_lens.core.fault_finder.symptoms import CAUSES_OF, symptoms_of, true_causes
 from eager_lens.core.fault_finder.table import usual_table
-from eager_lens.core.fault_finder.trials import drawn, put_these, trials
+from eager_lens.core.fault_finder.trials import drawn, trials
 from eager_lens.core.virtual_site.faults import FAULTS
 from tests.onsite.base import small_job
 from tests.support import demo_job

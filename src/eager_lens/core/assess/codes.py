@@ -35,6 +35,7 @@ class Code(StrEnum):
 
     # rules/clocks.py
     CLOCK_DRIFTS = "clock-drifts"
+    TIME_SERVER = "time-server"
 
     # rules/drives.py
     PURPOSE_FAR = "purpose-far"

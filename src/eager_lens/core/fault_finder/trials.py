@@ -7,23 +7,16 @@ from random import Random
 from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.site import Site
-from eager_lens.core.errors import RefusedInput
-from eager_lens.core.fault_finder.for_job import job_case, traits_of_fault
+from eager_lens.core.fault_finder.faulty_site import PutFault, put_these
+from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.inference import TestAnswer, proposals
 from eager_lens.core.fault_finder.on_site import answer_on_site
+from eager_lens.core.fault_finder.optimum import REMEDY_MIN
 from eager_lens.core.fault_finder.search import FaultSearch
-from eager_lens.core.fault_finder.site_view import SiteView, look_again
-from eager_lens.core.fault_finder.symptoms import CAUSES_OF, SHARED_FAULTS, symptoms_of, true_causes
-from eager_lens.core.job.model import Camera
-from eager_lens.core.virtual_site.commissioned import commissioned
-from eager_lens.core.virtual_site.faults import FAULTS
+from eager_lens.core.fault_finder.site_view import SiteView
+from eager_lens.core.fault_finder.symptoms import CAUSES_OF, SHARED_FAULTS, true_causes
 
-SETTLED_S, AFTER_S, DRIFTED_S = 200.0, 30.0, 7200.0
-"""How long a site runs before the fault, and after it; a clock that runs off needs longer to be noticed."""
 MOST_TESTS = 40
-REMEDY_MIN = 10.0
-"""What the remedy of a cause costs that it was not (assumed)."""
 MOST_REMEDIES = 5
 PAIR_SHARE, GROUP_SHARE = 0.2, 0.2
 
@@ -60,55 +53,6 @@ class FaultTrial(NamedTuple):
     def is_among_three(self) -> bool:
         """Whether one of the first three is."""
         return not self.true.isdisjoint(self.named)
-
-
-class PutFault(NamedTuple):
-    """A site with faults, seen at one camera: what is seen of it, and which cameras show the same."""
-
-    at: SiteView
-    symptom: str
-    down: tuple[str, ...]
-
-
-def put_these(assessment: Assessment, camera: Camera, faults: Sequence[str], rng: Random) -> PutFault | None:
-    """A site of the job with faults on one of its cameras; None where they would not show there: that camera is dark or
-    faulty by the plan, a fault does not go with it, or nobody would notice."""
-    site = commissioned(assessment)
-    site.run_to(site.now_s + SETTLED_S)
-    at = SiteView(site, site.units[camera.id], camera)
-    traits = traits_of_fault(assessment, camera)
-    at.plug_in()
-    _look(site)
-    if not at.comes or symptoms_of(at, traits):
-        return None
-    for fault in faults:
-        try:
-            FAULTS[fault].put(site, at.unit)
-        except RefusedInput:
-            return None
-    site.changed()
-    site.settle()
-    if "slow-start" not in faults:
-        site.run_to(site.now_s + (DRIFTED_S if "clock-drift" in faults else AFTER_S))
-    _look(site)
-    symptoms = symptoms_of(at, traits)
-    if not symptoms:
-        return None
-    shared = len(faults) == 1 and faults[0] in SHARED_FAULTS
-    return PutFault(at, rng.choice(symptoms), tuple(_down(assessment, at)) if shared else ())
-
-
-def _look(site: Site) -> None:
-    for recorder in site.recorders():
-        if recorder.runs:
-            look_again(site, recorder)
-
-
-def _down(assessment: Assessment, at: SiteView) -> Iterator[str]:
-    """The cameras whose picture does not come."""
-    for camera in assessment.job.cameras:
-        if camera.registered and not SiteView(at.site, at.site.units[camera.id], camera).comes:
-            yield camera.id
 
 
 def searched(

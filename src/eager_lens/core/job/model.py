@@ -550,6 +550,7 @@ class Job(Plain):
     contact: Text = ""
     note: LongText = ""
     time_zone: Annotated[Text, AfterValidator(_zone)] = "UTC"
+    time_server: Text = ""
     retention: Retention = Retention()
     activity: Activity = Activity()
     assumed: Assumptions = Assumptions()

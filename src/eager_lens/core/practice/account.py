@@ -10,12 +10,12 @@ from typing import NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.actions import SITE_ACTIONS
 from eager_lens.core.bench.site import Site
+from eager_lens.core.fault_finder.faulty_site import put_these
 from eager_lens.core.fault_finder.for_job import job_case
 from eager_lens.core.fault_finder.inference import TestAnswer
 from eager_lens.core.fault_finder.on_site import answer_on_site
 from eager_lens.core.fault_finder.search import FaultSearch
 from eager_lens.core.fault_finder.symptoms import CAUSES_OF
-from eager_lens.core.fault_finder.trials import put_these
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.practice.drill import Drill, complaint_now

@@ -9,10 +9,10 @@ from typing import NamedTuple
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.fault_finder.faulty_site import PutFault, put_these
 from eager_lens.core.fault_finder.for_job import traits_of_fault
 from eager_lens.core.fault_finder.site_view import SiteView, look_again
 from eager_lens.core.fault_finder.symptoms import symptoms_of
-from eager_lens.core.fault_finder.trials import PutFault, put_these
 from eager_lens.core.job.model import Camera, Job, changed
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.practice.lessons import Lesson, PracticeCode, all_lessons, code_from, lesson_of

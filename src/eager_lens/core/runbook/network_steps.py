@@ -66,6 +66,7 @@ def recorder_set_up(ground: Ground, recorder: Recorder) -> Step:
     """A recorder's first set-up."""
     zone = ground.job.time_zone
     address = typed(recorder.address, ground.subnets.get(recorder.subnet))
+    server = f", time server {ground.job.time_server}" if ground.job.time_server else ""
     return Step(
         key=f"{recorder.id}/set-up",
         phase="recorder",
@@ -77,7 +78,7 @@ def recorder_set_up(ground: Ground, recorder: Recorder) -> Step:
         after=(f"{recorder.id}/power",),
         actions=(StepAction("set up", recorder.id, {"new": "own", "zone": zone}),),
         check=partial(checks.is_set_up, recorder.id),
-        type_in=f"{address}; time zone {zone}; new password; recovery contact",
+        type_in=f"{address}; time zone {zone}{server}; new password; recovery contact",
         caution="A recovery contact left out means a full reset when the password is forgotten",
         tools=(f"{recorder.id} monitor",),
     )

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess import limits
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.clock.drift import SECONDS_A_DAY, drifted_s
+from eager_lens.core.job.edits import Edit, set_subnet
 from eager_lens.core.job.make_profiles import profile_of
-from eager_lens.core.job.model import Camera, Device
+from eager_lens.core.job.model import Camera, Device, SubnetPlan, role_of
 from eager_lens.core.units import figure
+
+SERVES_TIME = ("router", "recorder", "other")
+"""Roles that may serve the time."""
 
 
 @reads(
@@ -22,12 +27,13 @@ from eager_lens.core.units import figure
     "cameras.registered",
     "network.role",
     "network.upload_mbps",
+    "time_server",
+    *of_devices("address"),
 )
 def clocks_drift(facts: Facts) -> Iterator[Finding]:
     """A make whose clocks run off, on devices that no time server keeps right: recorders serve their cameras, and are served
     from outside."""
-    is_online = any(one.role == "router" and one.upload_mbps is not None for one in facts.job.network)
-    served = {plan.id for plan in facts.job.subnets if plan.gateway and is_online}
+    served = _served(facts)
     for profile in facts.job.make_profiles:
         off_s = drifted_s(0.0, profile.drift_ppm, SECONDS_A_DAY * limits.CLOCK_ALONE_DAYS)
         if off_s < limits.CLOCK_OFF_S:
@@ -54,8 +60,95 @@ def clocks_drift(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _is_online(facts: Facts) -> bool:
+    return any(one.role == "router" and one.upload_mbps is not None for one in facts.job.network)
+
+
+def _address_of(text: str) -> int | None:
+    """A time server as an address; None where it is a name."""
+    try:
+        return address_number(text) if text else None
+    except ValueError:
+        return None
+
+
+def _home(facts: Facts, number: int | None) -> SubnetPlan | None:
+    """The subnet of the job that an address is in."""
+    return next((plan for plan in facts.job.subnets if number is not None and number in subnet_of(plan.cidr)), None)
+
+
+def _served(facts: Facts) -> set[str]:
+    """The subnets in which a time server is reached: that of the site's own, and those with a gateway to it or outside."""
+    with_gateway = {plan.id for plan in facts.job.subnets if plan.gateway}
+    home = _home(facts, _address_of(facts.job.time_server))
+    if home is not None:
+        return {home.id} | (with_gateway if home.gateway else set())
+    return with_gateway if _is_online(facts) else set()
+
+
+@reads(
+    "time_server",
+    "subnets",
+    "recorders",
+    *of_devices("name", "address", "subnet"),
+    "network.role",
+    "network.upload_mbps",
+)
+def time_server_unreached(facts: Facts) -> Iterator[Finding]:
+    """A time server that was named, and that the recorders do not reach: cameras take the time from them."""
+    text = facts.job.time_server
+    if not text or not facts.job.recorders:
+        return
+    home = _home(facts, _address_of(text))
+    if home is not None:
+        holder = next((one for one in facts.devices if one.address == text), None)
+        if holder is None or role_of(holder) not in SERVES_TIME:
+            who = "nothing of the job" if holder is None else f"{holder.name}, which keeps no time for others"
+            yield _unreached(
+                f"The time server is to be {text}, and there is {who}",
+                "Enter the address of a router, recorder or server, or list the device that is to be there.",
+                [one.id for one in facts.job.recorders],
+            )
+            return
+    elif not _is_online(facts):
+        yield _unreached(
+            f"The time server {text} is outside, and the job has no internet line",
+            "Give the router its line (Upload), or take a time server on the site.",
+            [one.id for one in facts.job.recorders],
+        )
+        return
+    served = _served(facts)
+    for plan in facts.job.subnets:
+        alone = [one for one in facts.job.recorders if one.subnet == plan.id and plan.id not in served]
+        if alone:
+            inside = [
+                one for one in facts.job.network if one.role == "router" and one.subnet == plan.id and one.address
+            ]
+            fix = set_subnet(plan.id, f"Gateway {inside[0].address}", gateway=inside[0].address) if inside else None
+            yield _unreached(
+                f"{names_listed([one.name for one in alone])}: no gateway to the time server {text}",
+                f"Enter a gateway for {plan.name}.",
+                [plan.id, *(one.id for one in alone)],
+                fix,
+            )
+
+
+def _unreached(title: str, action: str, subjects: list[str], fix: Edit | None = None) -> Finding:
+    return Finding(
+        Code.TIME_SERVER,
+        Severity.WARNING,
+        "bench",
+        title,
+        "Clocks run off without one, by seconds a day: a search by time finds nothing, or the wrong minute, and some makes refuse "
+        "log-ins.",
+        action,
+        tuple(subjects),
+        fix,
+    )
+
+
 def _follows_recorder(one: Device) -> bool:
     return isinstance(one, Camera) and bool(one.registered)
 
 
-RULES = (clocks_drift,)
+RULES = (clocks_drift, time_server_unreached)

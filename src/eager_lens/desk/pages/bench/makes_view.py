@@ -19,7 +19,8 @@ from eager_lens.core.units import figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label
-from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.widgets.flow import flow, pair
+from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -172,13 +173,18 @@ class MakesView(QWidget):
         self.zone = QLineEdit()
         self.zone.setAccessibleName("Time zone of the site")
         self.zone.editingFinished.connect(self._set_zone)
+        self.server = QLineEdit()
+        self.server.setAccessibleName("Time server")
+        self.server.setPlaceholderText("address or name")
+        set_tip(self.server, "That the recorders ask; cameras ask their recorder. Empty: not decided")
+        self.server.editingFinished.connect(self._set_server)
         actions = flow(
             button("Add the makes of the job", self._add_missing, "main"),
             button("Add a make", self._add),
             button("Remove selected", self._remove, "quiet"),
             None,
-            label("Time zone of the site", "small"),
-            self.zone,
+            pair("Time zone of the site", self.zone),
+            pair("Time server", self.server),
         )
         words = label(
             "From the makers' instructions: the plan orders the commissioning by them, the rehearsal behaves like them. Devices of "
@@ -203,6 +209,8 @@ class MakesView(QWidget):
         self._show_selected()
         if not self.zone.hasFocus():
             self.zone.setText(job.time_zone)
+        if not self.server.hasFocus():
+            self.server.setText(job.time_server)
         missing = _missing_makers(job)
         self._missing.setText(f"Not described yet, so assumed: {', '.join(missing)}." if missing else "")
         self._missing.setVisible(bool(missing))
@@ -216,6 +224,13 @@ class MakesView(QWidget):
         text = self.zone.text().strip()
         if text != self.session.job.time_zone and not self.session.apply(set_job("the time zone", time_zone=text)):
             self.zone.setText(self.session.job.time_zone)
+
+    def _set_server(self) -> None:
+        text = self.server.text().strip()
+        if text != self.session.job.time_server and not self.session.apply(
+            set_job("the time server", time_server=text)
+        ):
+            self.server.setText(self.session.job.time_server)
 
     def _add(self) -> None:
         job = self.session.job
