@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
 from weakref import WeakKeyDictionary
 
@@ -70,6 +71,16 @@ def site_tests(facts: Facts) -> tuple[AcceptanceTest, ...]:
     return tuple(test for test in _of(SITE) if online or test.id != "remote")
 
 
+_ALL: WeakKeyDictionary[Facts, dict[str, tuple[AcceptanceTest, ...]]] = WeakKeyDictionary()
+
+
+def tests_by_device(facts: Facts) -> Mapping[str, tuple[AcceptanceTest, ...]]:
+    """The tests of each device, in the order of the job; worked out once for all who ask."""
+    if facts not in _ALL:
+        _ALL[facts] = {device.id: tests_on(facts, device) for device in facts.devices}
+    return _ALL[facts]
+
+
 _KNOWN: WeakKeyDictionary[Facts, tuple[int, int]] = WeakKeyDictionary()
 """Several views ask after each edit."""
 
@@ -82,11 +93,11 @@ def progress(facts: Facts) -> tuple[int, int]:
 
 
 def _counted(facts: Facts) -> tuple[int, int]:
-    total = len(site_tests(facts)) + sum(len(tests_on(facts, device)) for device in facts.devices)
+    needed = tests_by_device(facts)
+    total = len(site_tests(facts)) + sum(map(len, needed.values()))
     passed = 0
     for (device_id, test_id), check in latest_checks(facts.job).items():
-        device = facts.by_device_id.get(device_id)
-        tests = site_tests(facts) if device_id == SITE else () if device is None else tests_on(facts, device)
+        tests = site_tests(facts) if device_id == SITE else needed.get(device_id, ())
         passed += check.outcome == "passed" and any(test.id == test_id for test in tests)
     return passed, total
 

@@ -122,6 +122,7 @@ class AddressesPage(Page):
         self.subnets.selectionModel().selectionChanged.connect(lambda *_: self._subnet_selected())
         self.devices = RecordTable(session, DEVICE_COLUMNS)
         self.mosaic = Mosaic()
+        self._drawn: tuple[object, ...] | None = None
         self.mosaic.selected.connect(self._mosaic_selected)
         self._mosaic_words = label("", "heading")
         self._none = label("", "muted", wrap=True)
@@ -233,14 +234,21 @@ class AddressesPage(Page):
         selected = frozenset(self.session.selected)
         if plan is None:
             self._mosaic_words.setText("")
+            self._drawn = None
             self.mosaic.show_data(None, selected)
             return
         self._subnet_id = plan.id
         self._mosaic_words.setText(f"{plan.name}, {plan.cidr}")
         marks = marks_by_subject(self.session.assessment, "addresses")
+        devices = self.session.assessment.facts.devices
+        holders = [(one.id, one.name, one.address, getattr(one, "role", "")) for one in devices if one.address]
+        drawn = (plan, marks, holders, selected)
+        if drawn == self._drawn:
+            return  # most edits are about something else, and ten thousand tiles are not drawn in no time
+        self._drawn = drawn
         room = room_of(plan)
         tenants: dict[int, tuple[Tenant, ...]] = {}
-        for device in self.session.assessment.facts.devices:
+        for device in devices:
             if device.address:
                 number = address_number(device.address)
                 if number in room.subnet:

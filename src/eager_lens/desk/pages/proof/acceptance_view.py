@@ -17,7 +17,7 @@ from eager_lens.core.acceptance.planned import planned
 from eager_lens.core.acceptance.recording import device_name, result_words, typed_checks
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, names_listed
-from eager_lens.core.assess.proof import site_tests, tests_on
+from eager_lens.core.assess.proof import site_tests, tests_by_device
 from eager_lens.core.clip.apart import measuring
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.event_log.entry import Event
@@ -217,9 +217,14 @@ class AcceptanceView(QWidget):
         rows = []
         # Cameras first: there are most of them, and each is stood before.
         devices = sorted(facts.devices, key=lambda device: not isinstance(device, Camera))
-        of_all = [(SITE, site_tests(facts)), *((device.id, tests_on(facts, device)) for device in devices)]
-        for device_id, tests in of_all[1:] + of_all[:1]:
-            outcomes = [check.outcome for test in tests if (check := self._latest.get((device_id, test.id)))]
+        needed = tests_by_device(facts)
+        made = {device_id for device_id, _ in self._latest}
+        for device_id, tests in (*((device.id, needed[device.id]) for device in devices), (SITE, site_tests(facts))):
+            outcomes = (
+                [check.outcome for test in tests if (check := self._latest.get((device_id, test.id)))]
+                if device_id in made
+                else []
+            )
             passed, failed = outcomes.count("passed"), outcomes.count("failed")
             if not tests or (wanted == "Failed" and not failed) or (wanted == "Tests to make" and passed == len(tests)):
                 continue
