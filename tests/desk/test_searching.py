@@ -57,6 +57,15 @@ class Synonyms(WindowCase):
         self.key(self.window.header.search, Qt.Key.Key_Return)
         self.assertEqual(next(one.text() for one in tabs_of(self.window.pages["sizing"]) if one.isChecked()), "Purpose")
 
+    def test_after_a_command_the_keyboard_is_where_it_took_effect(self):
+        self.open_demo("wiring")
+        self.shortcut(Qt.Key.Key_K)
+        QTest.keyClicks(self.window.header.search, "add a switch")
+        self.key(self.window.header.search, Qt.Key.Key_Return)
+        QApplication.processEvents()
+        self.assertFalse(self.window.header.search.hasFocus())
+        self.assertTrue(self.window.pages["wiring"].isAncestorOf(QApplication.focusWidget()))
+
     def test_views_are_the_tabs_of_the_window_and_nothing_lacks_other_words(self):
         self.open_demo()
         for stage in STAGES:

@@ -232,8 +232,7 @@ class Window(QWidget):
         if subject:
             self.pages[stage].lead_to(subject)
         elif not self.rail.hasFocus():
-            tables = (table for table in self.pages[stage].findChildren(RecordTable) if table.isVisible())
-            next(tables, self.pages[stage]).setFocus()
+            _focus(self.pages[stage])
 
     def _show_side(self) -> None:
         roomy = self.width() >= look.px(NARROW_PX) or self._side_asked
@@ -264,6 +263,8 @@ class Window(QWidget):
     def _picked(self, hit: Hit) -> None:
         if hit.action:
             self.run(hit.action)
+            if self.header.search.hasFocus() and self.stack.currentWidget() is self.pages.get(self.stage):
+                _focus(self.pages[self.stage])  # whoever typed a command goes on where it took effect
         elif hit.stage is not None:
             self.go(hit.stage, hit.subject)
             if hit.view:
@@ -428,6 +429,11 @@ class Window(QWidget):
 def _dropped_path(data: QMimeData) -> Path | None:
     urls = data.urls()
     return Path(urls[0].toLocalFile()) if len(urls) == 1 and urls[0].isLocalFile() else None
+
+
+def _focus(page: QWidget) -> None:
+    """Give the keyboard to a page: to its table, where it shows one."""
+    next((table for table in page.findChildren(RecordTable) if table.isVisible()), page).setFocus()
 
 
 def _first_focus(part: QWidget) -> QWidget | None:
