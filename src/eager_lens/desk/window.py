@@ -149,7 +149,7 @@ class Window(QWidget):
             "large": lambda: self._toggle("large_type"),
             "imperial": self._toggle_lengths,
             "side": self._toggle_side,
-            "shortcuts": self.show_shortcuts,
+            "shortcuts": lambda: _show_shortcuts(self),
         }
 
     def _make_shortcuts(self) -> None:
@@ -276,18 +276,6 @@ class Window(QWidget):
     def _to_search(self) -> None:
         self.header.search.setFocus()
         self.header.search.selectAll()
-
-    def show_shortcuts(self) -> None:
-        """List all keys."""
-        box = QMessageBox(self)
-        look.dress(box)
-        box.setWindowTitle("Shortcuts")
-        box.setTextFormat(Qt.TextFormat.RichText)
-        rows = "".join(
-            f"<tr><td><b>{keys}</b>&nbsp;&nbsp;&nbsp;</td><td>{words}</td></tr>" for keys, words in shortcut_list()
-        )
-        box.setText(f"<table cellpadding='3'>{rows}</table>")
-        box.open()
 
     # ---- preferences ---------------------------------------------------------------------------------------------
 
@@ -429,6 +417,19 @@ class Window(QWidget):
 def _dropped_path(data: QMimeData) -> Path | None:
     urls = data.urls()
     return Path(urls[0].toLocalFile()) if len(urls) == 1 and urls[0].isLocalFile() else None
+
+
+def _show_shortcuts(window: QWidget) -> None:
+    """List all keys."""
+    box = QMessageBox(window)
+    look.dress(box)
+    box.setWindowTitle("Shortcuts")
+    box.setTextFormat(Qt.TextFormat.RichText)
+    rows = "".join(
+        f"<tr><td><b>{keys}</b>&nbsp;&nbsp;&nbsp;</td><td>{words}</td></tr>" for keys, words in shortcut_list()
+    )
+    box.setText(f"<table cellpadding='3'>{rows}</table>")
+    box.open()
 
 
 def _focus(page: QWidget) -> None:
