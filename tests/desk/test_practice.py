@@ -5,6 +5,7 @@ import json
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
+from eager_lens.core.job.model import changed
 from eager_lens.core.practice.drill import drill_of
 from eager_lens.desk.panels.practice_door import PracticeDoor
 from tests.desk.base import WindowCase
@@ -112,6 +113,16 @@ class Practising(PracticeCase):
         self.assertIs(self.window.stack.currentWidget(), door)
         self.push("Not now", door)
         self.assertFalse(self.session.is_open)
+
+    def test_a_job_that_is_not_its_own_any_more_can_begin_anew(self):
+        job = drill_of(CODE).job
+        self.open_job(changed(job, cameras=job.cameras[:1]), "bench")
+        page = self.window.pages["bench"]
+        page.show_practice()
+        self.until(lambda: "not the one of the practice" in self.last_notice())
+        self.push("Start a rehearsal", page.rehearsal)
+        self.until(lambda: page.rehearsal.rehearser.site is not None)
+        self.assertEqual(page.rehearsal.rehearser.practice, "")
 
     def test_a_lesson_draws_one_of_its_level(self):
         self.window.run("practise")

@@ -101,9 +101,10 @@ class SiteView:
         prefix = int(plan.cidr.partition("/")[2]) if plan is not None else 24
         net = subnet_around(self.planned, prefix)
         held = {address_number(one.address) for one in self.site.job.devices() if one.address}
-        free = next(
-            n for n in range(net.last_host, net.first_host - 1, -1) if n not in held and not self.site.holding(n)
-        )
+        from_end = range(net.last_host, net.first_host - 1, -1)
+        free = next((n for n in from_end if n not in held and not self.site.holding(n)), 0)
+        if not free:
+            return Side()  # a full subnet has no room for a laptop
         gateway = address_number(plan.gateway) if plan is not None and plan.gateway else 0
         return Side("", free, prefix, gateway)
 

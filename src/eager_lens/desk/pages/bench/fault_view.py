@@ -23,6 +23,7 @@ from eager_lens.core.fault_finder.site_view import SiteView
 from eager_lens.core.job.model import Camera
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.verdicts import Row, SiteCode
+from eager_lens.desk.background import waited_for
 from eager_lens.desk.pages.bench.fault_figures_view import FaultFiguresView
 from eager_lens.desk.pages.bench.fault_search import FaultSearchView, TestMaker
 from eager_lens.desk.pages.bench.fault_start import FaultStart
@@ -119,14 +120,11 @@ class FaultView(QWidget):
             if row.device is not None and any(line.code in missed for line in row.lines)
         }
         site = self.site_of_rehearsal()
+        on = {(one.recorder, one.channel): camera.id for camera in cameras.values() for one in camera.registered}
         for recorder in site.recorders() if site is not None else ():
             for channel, entry in recorder.entries.items():
                 if entry.shown in ("silent", "refused") and entry.why != NOT_ASKED:
-                    found |= {
-                        one.id
-                        for one in cameras.values()
-                        if any((place.recorder, place.channel) == (recorder.id, channel) for place in one.registered)
-                    }
+                    found |= {on[recorder.id, channel]} if (recorder.id, channel) in on else set()
         return [one for one in cameras if one in found]
 
     def _known(self, search: FaultSearch) -> list[KnownAnswers]:
@@ -166,13 +164,17 @@ class FaultView(QWidget):
         search = self.searching.search
         if search is None or search.asked is None:
             return
-        copied = copy_of(site)
-        at = SiteView(copied, copied.units[camera.id], camera)
-        at.plug_in()
-        words = answer_on_site(at, search.asked.test.id)
+        test = search.asked.test
+
+        def answer() -> str | None:
+            copied = copy_of(site)
+            at = SiteView(copied, copied.units[camera.id], camera)
+            at.plug_in()
+            return answer_on_site(at, test.id)
+
+        words = waited_for(answer, "Asking the rehearsal…")
         if words is None:
             self.session.notice("The rehearsal cannot tell that: the simulation does not have it")
-        test = search.asked.test
         after = search.answered(None if words is None else test.outcomes.index(words))
         self.searching.become(after)
         if words is not None:

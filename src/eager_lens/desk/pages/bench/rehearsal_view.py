@@ -215,12 +215,11 @@ class RehearsalView(QWidget):
 
     def _draw(self) -> None:
         site, building = self.rehearser.site, self.rehearser.busy.is_running
-        begun = self.session.job.rehearsal is not None
         self._accounting = self._accounting and site is not None and bool(self.rehearser.practice)
         self._clock_row.setVisible(site is not None and not self._accounting)
         self._site_part.setVisible(site is not None and not self._accounting)
         self.account.setVisible(self._accounting)
-        self._begin_part.setVisible(not begun)
+        self._begin_part.setVisible(site is None and not building)  # also where a practice could not be built
         self.empty.setVisible(site is None)
         devices = any(True for _ in self.session.job.devices())
         if building:
