@@ -7,12 +7,12 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.fault_finder.for_job import (
     job_case,
-    names_of,
     traits_of_fault,
 )
 from eager_lens.core.fault_finder.groups import common_parts
 from eager_lens.core.fault_finder.inference import cause_chances
 from eager_lens.core.fault_finder.known_answers import AS_ANSWERS, answers_of_check
+from eager_lens.core.fault_finder.names import names_of
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import usual_table
 from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
@@ -58,8 +58,10 @@ class DemoFaults(unittest.TestCase):
     def test_the_names_of_the_job_stand_in_the_questions(self):
         found = self.case("Driver sign-on", "no-picture")
         asks = {test.id: found.filled(test.ask) for test in found.case.tests}
-        self.assertEqual(asks["ping"], "Ping 172.22.40.45 from the laptop in the same subnet")
+        self.assertEqual(asks["ping"], "Ping 172.22.40.45 from the laptop at 172.22.40.254")
         self.assertIn("Hall switch, port", asks["link"])
+        self.assertIn("Open rtsp://172.22.40.45:554/main in a player", asks["stream"])
+        self.assertIn("swap port 6 with port 1, of Hall doors east", asks["swap-port"])
         self.assertIn("Car hall recorder, channel 6", asks["status"])
 
     def test_every_device_and_symptom_goes_to_an_end(self):

@@ -7,13 +7,12 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Finding
-from eager_lens.core.assess.sides import right_target
 from eager_lens.core.fault_finder.groups import OTHERS, group_factors, recorder_of
 from eager_lens.core.fault_finder.inference import Case, case_of
+from eager_lens.core.fault_finder.names import names_of
 from eager_lens.core.fault_finder.own_figures import table_of
 from eager_lens.core.fault_finder.table import Cause, FaultTable
 from eager_lens.core.job.model import Camera, Device, NetworkDevice, role_of
-from eager_lens.core.units import figure
 
 RAISED = 4.0
 """So many times as likely is a cause that a finding of the job speaks for."""
@@ -189,35 +188,3 @@ def _speaking(assessment: Assessment, device: Device, table: FaultTable) -> dict
         for cause_id in causes if about else ():
             found.setdefault(cause_id, finding)
     return found
-
-
-def names_of(assessment: Assessment, device: Device) -> dict[str, str]:
-    """What the questions call the parts around a device; what is not planned is said to be unknown."""
-    job, facts = assessment.job, assessment.facts
-    links = facts.topology.wiring.links_at.get(device.id, [])
-    other, port = links[0].far_end(device.id) if links else ("", 0)
-    recorder = recorder_of(job, device)
-    names = {
-        "device": device.name,
-        "address": device.address or "its address (none is planned)",
-        "mac": device.mac_address or "the MAC address on its label",
-        "switch": facts.name(other) if other else "the switch",
-        "port": str(port) if port else "(not noted)",
-        "recorder": recorder.name if recorder is not None else "the recorder",
-        "recorder_address": recorder.address if recorder is not None and recorder.address else "the recorder",
-        "incoming_mbps": f"{figure(recorder.incoming_limit_mbps)} Mb/s" if recorder is not None else "what it takes",
-        "channel": "of this device",
-        "target": "the recorder's address and port",
-        "power_w": "what it takes",
-        "rate_mbps": "what is",
-    }
-    if isinstance(device, Camera):
-        names["power_w"] = f"{figure(device.power_w)} W"
-        if device.registered:
-            names["channel"] = str(device.registered[0].channel)
-        if device.id in facts.camera_figures:
-            names["rate_mbps"] = f"{figure(facts.camera_figures[device.id].night_mbps)} Mb/s"
-        if recorder is not None and (target := right_target(recorder, device)):
-            tcp_port = f", port {recorder.event_tcp_port}" if recorder.event_tcp_port else ""
-            names["target"] = f"{target}{tcp_port}"
-    return names

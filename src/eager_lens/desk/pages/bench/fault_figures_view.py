@@ -34,6 +34,9 @@ PLACES = {
     "rate_mbps": "what is",
     "port": "of this device",
     "channel": "of this device",
+    "laptop": "an address of its subnet",
+    "stream": "its stream",
+    "other_port": "one that is known to be good",
 }
 """What stands for the names of a job where no device is meant."""
 
