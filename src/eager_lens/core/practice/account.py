@@ -118,8 +118,8 @@ def _quicker(assessment: Assessment, drill: Drill) -> list[QuickStep]:
             search = search.with_answers([TestAnswer(test.id, None if words is None else test.outcomes.index(words))])
         for answer in search.answers:
             if answer.outcome is not None:
-                ask, found = search.answer_words(answer)
-                steps.append(QuickStep(ask, found, search.of.case.table.test(answer.test).minutes))
+                step = QuickStep(*search.answer_words(answer), search.of.case.table.test(answer.test).minutes)
+                steps += [step] if step not in steps else []  # what is known from the first fault is not asked again
         cause = search.ranked[0][0]
         steps.append(QuickStep(cause.label, search.remedy_of(cause)[0], 0.0))
         same = {"password", cause.id} if cause.id == "locked" else {cause.id}  # a wrong password locks it
