@@ -177,6 +177,21 @@ class Mended(unittest.TestCase):
         self.mend("night", "night-budget", lambda bench: bench.do("larger switch", host(bench)))
         self.mend("night", "night-noise", lambda bench: bench.do("cap rate", password="own"), "2")
 
+    def test_infrared_is_set_and_set_back(self):
+        """Half of half is still half, and full is full again."""
+        bench = Bench(find("night", "1", "night-budget"))
+        for level, share in (("half", 0.5), ("half", 0.5), ("off", 0.0), ("full", 1.0)):
+            self.assertTrue(bench.do("infrared", level=level, password="own").done)
+            self.assertEqual(bench.unit.feeding.infrared_share, share)
+        self.assertTrue(bench.said)
+
+    def test_nothing_is_set_on_a_recorder_that_is_off(self):
+        bench = Bench(find("motion", "1", "events-off"))
+        bench.do("power off", bench.recorder.id)
+        for action in ("take events", "schedule"):
+            self.assertIn("does not run", bench.do(action, bench.recorder.id).words)
+        self.assertFalse(bench.recorder.recording.takes_events)
+
     def test_clocks(self):
         zone = "Europe/London"
         own = {"zone": zone, "password": "own"}

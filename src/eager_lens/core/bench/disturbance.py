@@ -6,6 +6,7 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, signal_bars
 from eager_lens.core.bench.parts import Cable, Unit
+from eager_lens.core.bench.paths import path
 from eager_lens.core.bench.segments import foot_of, is_up
 from eager_lens.core.bench.site import Site
 from eager_lens.core.units import figure
@@ -14,34 +15,10 @@ LossKind = Literal["wet", "weak", "peaks", "loop"]
 
 
 class Loss(NamedTuple):
-    """Something that gets lost: of which kind, at which cable (empty: everywhere), and why in words."""
+    """Something that gets lost: of which kind, and why in words."""
 
     kind: LossKind
-    cable_id: str
     why: str
-
-
-def path(site: Site, start: Unit, end: Unit, carrying: bool = True) -> list[Cable]:
-    """The cables between two units from the first on, the fewest that carry something (or, not ``carrying``, that are there);
-    empty where there is no path of such."""
-    came: dict[str, Cable] = {}
-    waiting = [end]
-    while waiting:
-        here = waiting.pop(0)
-        if here is not end and not here.passes_on:
-            continue
-        for cable in site.cables_of(here):
-            far_id = cable.far_end(here.id)[0]
-            carries = not carrying or (is_up(cable, site.units) and not cable.is_apart)
-            if far_id not in came and far_id != end.id and carries:
-                came[far_id] = cable
-                waiting.append(site.units[far_id])
-    found = []
-    here_id = start.id
-    while here_id != end.id and here_id in came:
-        found.append(came[here_id])
-        here_id = came[here_id].far_end(here_id)[0]
-    return found
 
 
 def losses(site: Site, camera: Unit, end: Unit, recorder: Unit | None = None) -> list[Loss]:
@@ -50,16 +27,16 @@ def losses(site: Site, camera: Unit, end: Unit, recorder: Unit | None = None) ->
     found = [_of_cable(site, cable) for cable in cables]
     found += _peaks(site, camera, cables, recorder)
     if is_looped(site, camera):
-        found.append(Loss("loop", "", "two cables join the same switches: a loop floods the network"))
+        found.append(Loss("loop", "two cables join the same switches: a loop floods the network"))
     return [one for one in found if one is not None]
 
 
 def _of_cable(site: Site, cable: Cable) -> Loss | None:
     if cable.is_wet and site.rains:
-        return Loss("wet", cable.id, "water stands in a plug: the link comes and goes while it rains")
+        return Loss("wet", "water stands in a plug: the link comes and goes while it rains")
     if cable.medium == "radio" and signal_bars(cable, site.units) == 1:
         lost = f"{100 * ONE_BAR_LOST_SHARE:.0f} % of the time"
-        return Loss("weak", cable.id, f"one bar of signal: the picture drops out {lost}")
+        return Loss("weak", f"one bar of signal: the picture drops out {lost}")
     return None
 
 
@@ -79,7 +56,6 @@ def _peaks(site: Site, camera: Unit, cables: list[Cable], recorder: Unit | None)
     return [
         Loss(
             "peaks",
-            cable.id,
             f"a link carries {figure(cable.mbps)} Mb/s, what passes it peaks at {figure(loads[cable.id])}",
         )
         for cable in cables

@@ -163,7 +163,8 @@ class Feeding:
         lead_in: whether the lead of its own is plugged in.
         poe_class, draw_w: what it asks and takes over a cable. takes: volts of its own lead.
         budget_w, poe_port_class, poe_ports: what it gives. ports_off: those that give nothing all the same.
-        infrared_w: what it takes on top in the dark. source: what feeds it now; why_dark: why nothing does.
+        infrared_w: what it takes on top in the dark, at full; infrared_share: how much of it is
+        set. source: what feeds it now; why_dark: why nothing does.
     """
 
     lead: Literal["mains", "cable", "unit"] = "mains"
@@ -177,6 +178,7 @@ class Feeding:
     poe_ports: int = 0
     ports_off: set[int] = field(default_factory=set)
     infrared_w: float = 0.0
+    infrared_share: float = 1.0
     volts_ok: bool = True
     source: str = ""
     why_dark: str = ""

@@ -199,7 +199,9 @@ def _wanted_w(site: Site, giver: Unit, unit: Unit) -> float:
     poe_class = unit.feeding.poe_class
     if giver.profile.budget_by_class and poe_class is not None:
         return POE_CLASSES[poe_class].allocated_w
-    return unit.feeding.draw_w + (unit.feeding.infrared_w if site.is_dark_for(unit) else 0.0)
+    return unit.feeding.draw_w + (
+        unit.feeding.infrared_w * unit.feeding.infrared_share if site.is_dark_for(unit) else 0.0
+    )
 
 
 def _refusal(giver: Unit, unit: Unit) -> str:

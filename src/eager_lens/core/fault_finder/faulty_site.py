@@ -7,7 +7,6 @@ from random import Random
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.fault_finder.for_job import traits_of_fault
 from eager_lens.core.fault_finder.site_view import SiteView, look_again
@@ -36,7 +35,7 @@ def put_these(assessment: Assessment, camera: Camera, faults: Sequence[str], rng
     at = SiteView(site, site.units[camera.id], camera)
     traits = traits_of_fault(assessment, camera)
     at.plug_in()
-    _look(site)
+    look_again(site)
     if not at.comes or symptoms_of(at, traits):
         return None
     for fault in faults:
@@ -48,18 +47,12 @@ def put_these(assessment: Assessment, camera: Camera, faults: Sequence[str], rng
     site.settle()
     if "slow-start" not in faults:
         site.run_to(site.now_s + (DRIFTED_S if "clock-drift" in faults else AFTER_S))
-    _look(site)
+    look_again(site)
     symptoms = symptoms_of(at, traits)
     if not symptoms:
         return None
     shared = len(faults) == 1 and faults[0] in SHARED_FAULTS
     return PutFault(at, rng.choice(symptoms), tuple(_down(assessment, at)) if shared else ())
-
-
-def _look(site: Site) -> None:
-    for recorder in site.recorders():
-        if recorder.runs:
-            look_again(site, recorder)
 
 
 def _down(assessment: Assessment, at: SiteView) -> Iterator[str]:

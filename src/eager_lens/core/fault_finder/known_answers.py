@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from datetime import datetime, timedelta
 from typing import NamedTuple
 
-from eager_lens.core.assess.limits import CLOCK_WITHIN_S
+from eager_lens.core.fault_finder.clock_outcome import clock_outcome
 from eager_lens.core.fault_finder.inference import TestAnswer
 from eager_lens.core.fault_finder.table import FaultTable
 from eager_lens.core.job.model import Camera, Device, Job
@@ -15,7 +15,6 @@ from eager_lens.core.site_check.verdicts import Row, SiteCode
 
 PROVED_H = 24.0
 """An acceptance test says something of today for so long (assumed); a fault comes later."""
-HOUR_S, DAY_S, HOUR_NEAR_S = 3600.0, 86_400.0, 60.0
 
 Answered = tuple[str, str]
 """A test of the table, and its outcome in words."""
@@ -94,16 +93,7 @@ def _right(row: Row, read: DeviceRead | None) -> Iterable[Answered]:
     if read.main is not None and read.main.outcome == "opened":
         yield "stream", "plays well"
     if read.clock_off_s is not None:
-        yield "clock", _clock_words(abs(read.clock_off_s))
-
-
-def _clock_words(off_s: float) -> str:
-    if off_s <= CLOCK_WITHIN_S:
-        return "right"
-    if off_s >= DAY_S:
-        return "off by days or years"
-    hours = round(off_s / HOUR_S)
-    return "off by whole hours" if hours and abs(off_s - hours * HOUR_S) < HOUR_NEAR_S else "off by seconds or minutes"
+        yield "clock", clock_outcome(read.clock_off_s)
 
 
 def _channel(device: Device, run: CheckRun) -> Iterable[Answered]:

@@ -18,11 +18,11 @@ from eager_lens.core.bench.motion_chain import taking
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.reach import reached
 from eager_lens.core.bench.segments import INTERNET, foot_of, is_up
+from eager_lens.core.fault_finder.clock_outcome import HOUR_S, clock_outcome
 from eager_lens.core.fault_finder.site_view import OWN, SiteView
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.validation import at_most
 
-HOUR_S, DAY_S = 3600.0, 86_400.0
 WAIT_S = 300.0
 SLOW_MBPS = 10.0
 """A cable that came up at this speed has a pair open, unless its port is a long-reach port."""
@@ -127,8 +127,17 @@ def _wait(at: SiteView) -> str:
     return "yes" if at.comes and not at.at_address().twins else "no"
 
 
+def _is_slow(at: SiteView) -> bool:
+    return any(one.mbps <= SLOW_MBPS and not one.long_reach for one in at.own_cables)
+
+
+def _is_wet(at: SiteView) -> bool:
+    """Whether water stands in a plug of its own, and it rains."""
+    return at.site.rains and any(one.is_wet for one in at.own_cables)
+
+
 def _link(at: SiteView) -> str:
-    if at.link_is_up and at.site.rains and any(one.is_wet for one in at.own_cables):
+    if at.link_is_up and _is_wet(at):
         return "goes on and off"
     return "on" if at.link_is_up else "off"
 
@@ -180,7 +189,7 @@ def _swap_port(at: SiteView) -> str:
 
 
 def _cable_test(at: SiteView) -> str:
-    bad = any(not one.plugged or (one.mbps <= SLOW_MBPS and not one.long_reach) for one in at.own_cables)
+    bad = _is_slow(at) or any(not one.plugged for one in at.own_cables)
     return "a pair open or crossed" if bad else "every pair good"
 
 
@@ -203,10 +212,9 @@ def _short_cable(at: SiteView) -> str:
 def _speed(at: SiteView) -> str:
     if not at.link_is_up:
         return "no link"
-    if any(one.mbps <= SLOW_MBPS and not one.long_reach for one in at.own_cables):
+    if _is_slow(at):
         return "slower"
-    wet = at.site.rains and any(one.is_wet for one in at.own_cables)
-    return "errors count up" if wet else "as planned, none"
+    return "errors count up" if _is_wet(at) else "as planned, none"
 
 
 def _vlan_read(at: SiteView) -> str:
@@ -282,8 +290,7 @@ def _loss(at: SiteView) -> str:
     if found.unit is None:
         return "all"
     kinds = _loss_kinds(at)
-    slow = any(one.mbps <= SLOW_MBPS and not one.long_reach for one in at.own_cables)
-    if kinds & {"weak", "loop"} or slow:
+    if kinds & {"weak", "loop"} or _is_slow(at):
         return "a few all the time"
     return "many at once, then none" if kinds or found.twins else "none"
 
@@ -355,13 +362,7 @@ def _retype(at: SiteView) -> str:
 
 
 def _clock_words(at: SiteView, unit: Unit) -> str:
-    off_s = abs(shown_apart_s(at.site, unit))
-    if off_s <= CLOCK_WITHIN_S:
-        return "right"
-    if off_s >= DAY_S:
-        return "off by days or years"
-    from_hour_s = abs(off_s - HOUR_S * round(off_s / HOUR_S))
-    return "off by whole hours" if off_s > HOUR_S / 2 and from_hour_s < 60 else "off by seconds or minutes"
+    return clock_outcome(shown_apart_s(at.site, unit))
 
 
 def _clock(at: SiteView) -> str | None:

@@ -8,12 +8,14 @@ from dataclasses import dataclass
 from eager_lens.core.addressing.ipv4 import address_number, subnet_around
 from eager_lens.core.bench.channels import SeenCamera, look, one_round
 from eager_lens.core.bench.copies import copy_of
-from eager_lens.core.bench.disturbance import Loss, losses, path
+from eager_lens.core.bench.disturbance import Loss, losses
 from eager_lens.core.bench.parts import Cable, Entry, Side, Unit
+from eager_lens.core.bench.paths import path
 from eager_lens.core.bench.reach import Reached, reached
 from eager_lens.core.bench.segments import foot_of
 from eager_lens.core.bench.site import Site
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.virtual_site.commissioned import camera_cables
 
 OWN = "own:"
 """Before a unit's id, the password that was noted for it."""
@@ -61,13 +63,13 @@ class SiteView:
     @property
     def host(self) -> Unit | None:
         """What it is plugged into."""
-        own = [cable for cable in self.site.cables_of(self.unit) if cable.medium != "radio"]
+        own = self.own_cables
         return self.site.units[own[0].far_end(self.unit.id)[0]] if own else None
 
     @property
     def own_cables(self) -> list[Cable]:
         """Its own cables, radio paths apart."""
-        return [cable for cable in self.site.cables_of(self.unit) if cable.medium != "radio"]
+        return camera_cables(self.site, self.unit)
 
     def plug_in(self) -> None:
         """Plug the laptop in as near to the recorder as is on the camera's side of any router, with a planned address."""
@@ -181,9 +183,7 @@ class SiteView:
         site.changed()
         site.settle()
         site.run_to(site.now_s + STARTED_S)
-        for recorder in site.recorders():
-            if recorder.runs:
-                look_again(site, recorder)
+        look_again(site)
         return view
 
     def in_the_dark(self, everywhere: bool) -> SiteView:
@@ -196,7 +196,8 @@ class SiteView:
         return self.tried(darken)
 
 
-def look_again(site: Site, recorder: Unit) -> None:
-    """Have a recorder look at its channels twice: the second time it knows who answers."""
-    one_round(site, recorder, 0)
-    one_round(site, recorder, 0)
+def look_again(site: Site) -> None:
+    """Have the recorders look at their channels twice: the second time they know who answers."""
+    for recorder in site.recorders():
+        for _ in range(2 if recorder.runs else 0):
+            one_round(site, recorder, 0)

@@ -40,6 +40,13 @@ class QuickStep(NamedTuple):
     found: str
     minutes: float
 
+    @property
+    def line(self) -> str:
+        """As it is read."""
+        if not self.minutes:
+            return f"So: {self.words}. {self.found}."
+        return f"{self.words} – {self.found} ({figure(self.minutes)} min)"
+
 
 class Account(NamedTuple):
     """What came of a practice.
@@ -151,20 +158,12 @@ def hidden_text(account: Account) -> str:
         *(f"- {one}" for one in account.was),
         "",
         f"Quicker, {figure(account.quicker_min)} min of tests:",
-        *(f"- {_step_words(one)}" for one in account.quicker),
+        *(f"- {one.line}" for one in account.quicker),
         "",
         "To remember:",
         account.drill.lesson.rule,
     ]
     return "\n".join(lines) + "\n"
-
-
-def _step_words(step: QuickStep) -> str:
-    return (
-        f"{step.words} – {step.found} ({figure(step.minutes)} min)"
-        if step.minutes
-        else f"So: {step.words}. {step.found}."
-    )
 
 
 def result_text(accounts: Sequence[Account]) -> str:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.fault_finder.faulty_site import PutFault, put_these
+from eager_lens.core.fault_finder.faulty_site import put_these
 from eager_lens.core.fault_finder.for_job import traits_of_fault
 from eager_lens.core.fault_finder.site_view import SiteView, look_again
 from eager_lens.core.fault_finder.symptoms import symptoms_of
@@ -21,6 +21,8 @@ from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
 
 MOST_DRAWS = 60
 NAME_BEGINS = "Practice "
+UNTOLD = "not-found"
+"""What no customer notices: that a search list lacks something."""
 OWN_TOPICS = ("bridge",)
 """Topics whose small job has a radio link."""
 
@@ -68,15 +70,10 @@ def drill_of(text: str) -> Drill:
         faults = rng.choice(lesson.faults[code.level])
         camera = rng.choice(job.cameras)
         put = put_these(assessment, camera, faults, Random(str(code)))
-        if put is not None and _is_told(lesson, put):
+        if put is not None and put.symptom != UNTOLD:
             rehearsal = Rehearsal(practice=str(code), now_s=put.at.site.now_s)
             return Drill(code, lesson, changed(job, rehearsal=rehearsal), camera.id, faults, put.symptom)
     raise RefusedInput("practice", f"{code} draws nothing that would show on its job; take another number")
-
-
-def _is_told(lesson: Lesson, put: PutFault) -> bool:
-    """What a customer would notice: not that a search list lacks something."""
-    return put.symptom != "not-found"
 
 
 def site_of_practice(assessment: Assessment, text: str) -> Site:
@@ -103,11 +100,9 @@ def complaint_now(assessment: Assessment, site: Site, drill: Drill) -> str:
     camera = assessment.facts.by_device_id.get(drill.camera)
     if not isinstance(camera, Camera) or drill.camera not in site.units:
         return drill.complaint
-    for recorder in site.recorders():
-        if recorder.runs:
-            look_again(site, recorder)
+    look_again(site)
     found = symptoms_of(SiteView(site, site.units[drill.camera], camera), traits_of_fault(assessment, camera))
     if drill.symptom in found:
         return drill.complaint
-    said = [one for one in found if one != "not-found"]
+    said = [one for one in found if one != UNTOLD]
     return all_lessons().complaints[said[0]].format(camera=camera.name) if said else ""

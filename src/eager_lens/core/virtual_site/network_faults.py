@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from eager_lens.core.bench.disturbance import path
 from eager_lens.core.bench.parts import Cable, Unit
+from eager_lens.core.bench.paths import path
 from eager_lens.core.bench.power import gives_power
 from eager_lens.core.bench.site import Site
 from eager_lens.core.errors import RefusedInput

@@ -28,7 +28,6 @@ SERVES_TIME = ("router", "recorder", "other")
     "network.role",
     "network.upload_mbps",
     "time_server",
-    *of_devices("address"),
 )
 def clocks_drift(facts: Facts) -> Iterator[Finding]:
     """A make whose clocks run off, on devices that no time server keeps right: recorders serve their cameras, and are served

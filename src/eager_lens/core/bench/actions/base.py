@@ -140,3 +140,12 @@ def told(site: Site, unit: Unit, outcome: ActionOutcome, lesson: bool = False) -
     """Write what came of an action on the event log."""
     site.tell(unit, outcome.words, "plain" if outcome.done and not lesson else "lesson")
     return outcome
+
+
+def recorder_trouble(unit: Unit) -> str:
+    """Why nothing can be set on a recorder now; empty when it can."""
+    if not unit.runs:
+        return f"{unit.name} does not run"
+    if not unit.access.is_set_up:
+        return f"{unit.name} is not set up yet"
+    return ""

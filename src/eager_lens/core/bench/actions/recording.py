@@ -11,6 +11,7 @@ from eager_lens.core.bench.actions.base import (
     ActionOutcome,
     Values,
     number_of,
+    recorder_trouble,
     stand_in,
     told,
 )
@@ -27,14 +28,6 @@ FOUND_WITHIN_S = 60.0
 """A search by time looks at the minute that was asked for."""
 
 
-def _ready(unit: Unit) -> str:
-    if not unit.runs:
-        return f"{unit.name} does not run"
-    if not unit.access.is_set_up:
-        return f"{unit.name} is not set up yet"
-    return ""
-
-
 def _channel(recorder: Unit, text: str, held: bool) -> int:
     device = recorder.device
     assert isinstance(device, Recorder)
@@ -47,7 +40,7 @@ def _channel(recorder: Unit, text: str, held: bool) -> int:
 
 
 def _add(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
-    trouble = _ready(recorder)
+    trouble = recorder_trouble(recorder)
     device = recorder.device
     if trouble or not isinstance(device, Recorder):
         return told(site, recorder, ActionOutcome(False, trouble))
@@ -90,7 +83,7 @@ def _add(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
 
 def _take_own_make(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     """The maker's own protocol, all at once: every camera of the make that is heard, with one password for all."""
-    trouble = _ready(recorder)
+    trouble = recorder_trouble(recorder)
     if trouble:
         return told(site, recorder, ActionOutcome(False, trouble))
     side = camera_side(recorder) or recorder.sides[0]
@@ -134,7 +127,7 @@ def _rename(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
 
 
 def _refresh(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
-    trouble = _ready(recorder)
+    trouble = recorder_trouble(recorder)
     if trouble:
         return told(site, recorder, ActionOutcome(False, trouble))
     one_round(site, recorder, 0)
@@ -165,7 +158,7 @@ def _walk(site: Site, unit: Unit, values: Values) -> ActionOutcome:
 
 def _find(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     """Look a clip up by the time of day that somebody remembers: the recorder searches by its own clock."""
-    trouble = _ready(recorder)
+    trouble = recorder_trouble(recorder)
     if trouble:
         return told(site, recorder, ActionOutcome(False, trouble))
     number = _channel(recorder, values.get("channel", ""), held=True)

@@ -12,6 +12,7 @@ from eager_lens.core.bench.actions.base import (
     ActionOutcome,
     Values,
     entered,
+    recorder_trouble,
     told,
 )
 from eager_lens.core.bench.air import signal_bars
@@ -24,7 +25,7 @@ from eager_lens.core.units import figure
 
 FINDER_TEST = "finder test"
 """The fault finder does it, never a hand."""
-INFRARED: tuple[str, ...] = ("full", "half", "off")
+INFRARED = {"full": 1.0, "half": 0.5, "off": 0.0}
 ALIGNED_DB = 15.0
 """What an antenna that was aligned anew has above what the slowest rate needs, where the plan does not say (assumed)."""
 
@@ -115,13 +116,16 @@ def _read_channel(site: Site, unit: Unit, values: Values) -> ActionOutcome:
 
 
 def _take_events(site: Site, unit: Unit, values: Values) -> ActionOutcome:
+    if trouble := recorder_trouble(unit):
+        return told(site, unit, ActionOutcome(False, trouble))
     unit.recording.takes_events = True
     return told(site, unit, ActionOutcome(True, f"{unit.name} takes events"))
 
 
 def _schedule(site: Site, unit: Unit, values: Values) -> ActionOutcome:
-    if not unit.entries:
-        return ActionOutcome(False, f"{unit.name} has no channel yet")
+    trouble = recorder_trouble(unit) or ("" if unit.entries else f"{unit.name} has no channel yet")
+    if trouble:
+        return told(site, unit, ActionOutcome(False, trouble))
     for entry in unit.entries.values():
         entry.is_scheduled = True
     return told(site, unit, ActionOutcome(True, f"{unit.name} records all its channels as planned"))
@@ -147,8 +151,7 @@ def _infrared(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     other, words = entered(site, unit, values)
     if other is None:
         return told(site, unit, ActionOutcome(False, f"The infrared of {unit.name} stays: {words}"))
-    share = {"full": 1.0, "half": 0.5, "off": 0.0}[level]
-    other.feeding.infrared_w *= share
+    other.feeding.infrared_share = INFRARED[level]
     site.changed(other, wiring=False)
     return told(site, unit, ActionOutcome(not words, f"The infrared of {other.name} is at {level}"))
 
@@ -239,7 +242,7 @@ SERVICING = (
         "Set its infrared",
         ("camera",),
         _infrared,
-        (ActionField("level", "Level", "choice", INFRARED), WEB),
+        (ActionField("level", "Level", "choice", tuple(INFRARED)), WEB),
         "It takes power on top, by night only",
     ),
     ActionKind("cap rate", "Cap its rate", ("camera",), _cap, (WEB,), "So that noise at night does not raise it"),

@@ -120,11 +120,14 @@ class FaultView(QWidget):
             if row.device is not None and any(line.code in missed for line in row.lines)
         }
         site = self.site_of_rehearsal()
-        on = {(one.recorder, one.channel): camera.id for camera in cameras.values() for one in camera.registered}
-        for recorder in site.recorders() if site is not None else ():
-            for channel, entry in recorder.entries.items():
-                if entry.shown in ("silent", "refused") and entry.why != NOT_ASKED:
-                    found |= {on[recorder.id, channel]} if (recorder.id, channel) in on else set()
+        if site is not None:
+            on = {(one.recorder, one.channel): camera.id for camera in cameras.values() for one in camera.registered}
+            found |= {
+                on[recorder.id, channel]
+                for recorder in site.recorders()
+                for channel, entry in recorder.entries.items()
+                if entry.shown in ("silent", "refused") and entry.why != NOT_ASKED and (recorder.id, channel) in on
+            }
         return [one for one in cameras if one in found]
 
     def _known(self, search: FaultSearch) -> list[KnownAnswers]:

@@ -140,13 +140,7 @@ class PracticeAccount(QWidget):
         self._section("It was", [f"{one}." for one in account.was])
         tried = [f"{figure(one.at_min)} min   {one.words}" for one in account.tried]
         self._section("What you tried", tried or ["Nothing yet."])
-        quicker = [
-            f"{step.words} – {step.found} ({figure(step.minutes)} min)"
-            if step.minutes
-            else f"So: {step.words}. {step.found}."
-            for step in account.quicker
-        ]
-        self._section(f"Quicker: {figure(account.quicker_min)} min of tests", quicker)
+        self._section(f"Quicker: {figure(account.quicker_min)} min of tests", [step.line for step in account.quicker])
         self._section("To remember", [drill.lesson.rule])
 
     def _section(self, heading: str, lines: list[str]) -> None:

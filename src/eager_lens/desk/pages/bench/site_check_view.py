@@ -90,6 +90,7 @@ class SiteCheckView(QWidget):
         self._partial: Progress | None = None
         self._under_way = False
         self._only: tuple[str, ...] = ()
+        self._asked = Switches()
         self._opened = -1
         self._rows: tuple[Assessment, CheckRun, list[Row]] | None = None
         self._make_controls()
@@ -282,6 +283,7 @@ class SiteCheckView(QWidget):
 
     def _begin(self) -> None:
         job, switches, here = self.session.job, self._switches(), self.controls.target()
+        self._asked = switches
         sealed = self.controls.taken_passphrase()
         self._drop_question()
         self._partial = None
@@ -313,7 +315,7 @@ class SiteCheckView(QWidget):
         now = datetime.now(UTC).strftime(UTC_FORM)
         return CheckRun(
             at=now,
-            switches=self._switches(),
+            switches=self._asked,
             laptop=progress.laptop,
             arp_heard=progress.arp_heard,
             here=self.controls.target() is not None,
