@@ -61,7 +61,9 @@ class Practising(PracticeCase):
         told = self.words_of(view.account)
         for words in ("Mended, by 2 steps in 6 min", "its motion rule is off", "Quicker", drill.lesson.rule):
             self.assertIn(words, told)
+        self.assertTrue(view.account.isAncestorOf(QApplication.focusWidget()))
         self.push("Back to the bench", view.account)
+        self.assertTrue(view.shelf.hasFocus())
         self.assertTrue(view.practice.isVisible())
 
     def test_the_result_is_a_file_without_names(self):

@@ -103,11 +103,12 @@ class PracticeAccount(QWidget):
         inner = QWidget()
         inner.setLayout(column(self._parts, None))
         actions = flow(
-            button("Save the result …", self._save, tip="Code, minutes and steps for the trainer; no names"),
+            save := button("Save the result …", self._save, tip="Code, minutes and steps for the trainer; no names"),
             button("Copy", self._copy, "quiet"),
             button("Back to the bench", self.left.emit, "quiet"),
             button("Another practice …", self.another.emit, "main"),
         )
+        self.setFocusProxy(save)
         layout = column(scrolled(inner), actions, spacing=SPACE.HALF)
         layout.setStretch(0, 1)
         self.setLayout(layout)

@@ -196,10 +196,12 @@ class RehearsalView(QWidget):
         if self.account.show_account():
             self._accounting = True
             self._draw()
+            self.account.setFocus()
 
     def _leave_account(self) -> None:
         self._accounting = False
         self._draw()
+        self.shelf.setFocus()
 
     # ---- drawing ---------------------------------------------------------------------------------------------------
 
