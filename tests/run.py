@@ -85,7 +85,7 @@ class Run:
         for name in names:
             self._waiting.put(name)
         self._count, self._wanted, self._verbose = len(names), wanted, verbose
-        self._results, self._told = [], threading.Lock()
+        self._results, self._lock = [], threading.Lock()
 
     def on(self, jobs):
         """The results of all modules, on so many processes."""
@@ -114,7 +114,7 @@ class Run:
             worker.end()
 
     def _tell(self, name, result, seconds):
-        with self._told:
+        with self._lock:
             self._results.append(result)
             done, tests = len(self._results), sum(one["tests"] for one in self._results)
             failed = sum(len(one["troubles"]) for one in self._results)
@@ -132,7 +132,7 @@ class Worker:
 
     def __init__(self, wanted):
         self._said = tempfile.TemporaryFile("w+", errors="replace")  # noqa: SIM115  (as long as the process)
-        self._told, telling = os.pipe()
+        self._answers, telling = os.pipe()
         command = [sys.executable, __file__, "--serve", str(telling), "-k", wanted]
         self._process = subprocess.Popen(
             command, stdin=subprocess.PIPE, stdout=self._said, stderr=self._said, pass_fds=[telling], text=True
@@ -145,8 +145,8 @@ class Worker:
         print(name, file=self._process.stdin, flush=True)
         ends = time.monotonic() + LONGEST_S
         while b"\n" not in self._text:
-            ready, _, _ = select.select([self._told], [], [], max(0.0, ends - time.monotonic()))
-            part = os.read(self._told, 1 << 16) if ready else b""
+            ready, _, _ = select.select([self._answers], [], [], max(0.0, ends - time.monotonic()))
+            part = os.read(self._answers, 1 << 16) if ready else b""
             if not part:
                 self._process.kill()
                 return None
@@ -164,7 +164,7 @@ class Worker:
         """Let the process go."""
         self._process.stdin.close()
         self._process.wait()
-        os.close(self._told)
+        os.close(self._answers)
 
 
 SLOWEST = 25

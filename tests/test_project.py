@@ -225,11 +225,11 @@ class Wheel(unittest.TestCase):
         (theirs / "borrowed.pth").write_text(ours + "\n", "utf-8")
         clean = {"PATH": os.environ["PATH"], "HOME": str(place), "QT_QPA_PLATFORM": "offscreen"}
         program = place / "bin" / "eager-lens"
-        told = {"env": clean, "cwd": place, "capture_output": True, "text": True, "timeout": 120, "check": False}
-        done = subprocess.run([program, "demo", "--for", "4", "--tell"], **told)
+        how = {"env": clean, "cwd": place, "capture_output": True, "text": True, "timeout": 120, "check": False}
+        done = subprocess.run([program, "demo", "--for", "4", "--tell"], **how)
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("job drawn", done.stdout)
-        where = subprocess.run([python, "-c", "import eager_lens; print(eager_lens.__file__)"], **told).stdout
+        where = subprocess.run([python, "-c", "import eager_lens; print(eager_lens.__file__)"], **how).stdout
         self.assertIn(str(place), where)
 
 

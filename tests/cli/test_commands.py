@@ -95,15 +95,15 @@ class Calc(unittest.TestCase):
 class Assess(FolderCase):
     def test_the_demo_needs_attention(self):
         status, out, _ = run("assess", DEMO_PATH, "--json")
-        told = json.loads(out)
+        report = json.loads(out)
         self.assertEqual(status, 1)
-        self.assertEqual((len(told["cameras"]), len(told["recorders"])), (36, 2))
-        self.assertIn("days-short", [finding["code"] for finding in told["findings"]])
-        self.assertEqual(told["findings"][0]["severity"], "fault")
-        self.assertEqual((told["whole_job"]["cameras"], told["whole_job"]["registered"]), (36, 35))
+        self.assertEqual((len(report["cameras"]), len(report["recorders"])), (36, 2))
+        self.assertIn("days-short", [finding["code"] for finding in report["findings"]])
+        self.assertEqual(report["findings"][0]["severity"], "fault")
+        self.assertEqual((report["whole_job"]["cameras"], report["whole_job"]["registered"]), (36, 35))
         for days in ("promised_days", "mean_days"):
-            self.assertEqual(told["whole_job"][days], min(one[days] for one in told["recorders"].values()))
-        self.assertEqual(told["readout"][0]["figure"], "9.09")
+            self.assertEqual(report["whole_job"][days], min(one[days] for one in report["recorders"].values()))
+        self.assertEqual(report["readout"][0]["figure"], "9.09")
         status, out, _ = run("assess", DEMO_PATH)
         self.assertIn("can promise 9.09 of 31 days", out)
         self.assertIn("22.4 days on the mean", out)

@@ -39,9 +39,9 @@ class Log(FolderCase):
         self.assertIn("changed: line 4:", said)
         other = self.folder / "shopping.txt"
         other.write_text("milk\n", "utf-8")
-        status, said, told = self.run_command("verify", other)
+        status, said, errors = self.run_command("verify", other)
         self.assertEqual((status, said), (2, ""))
-        self.assertIn("is no event log", told)
+        self.assertIn("is no event log", errors)
         self.assertEqual(self.run_command("verify", self.folder / "none")[0], 2)
 
     def test_the_anchor_as_it_stands_on_a_sheet(self):
@@ -50,9 +50,9 @@ class Log(FolderCase):
         for text in (f"5 {anchor.hash}", grouped, f"5 {grouped}", anchor.hash[:12]):
             self.assertEqual(self.run_command("verify", self.log, "--anchor", text)[0], 0, text)
         self.assertEqual(self.run_command("verify", self.log, "--anchor", "0" * 64)[0], 1)
-        status, _, told = self.run_command("verify", self.log, "--anchor", "yesterday")
+        status, _, errors = self.run_command("verify", self.log, "--anchor", "yesterday")
         self.assertEqual(status, 2)
-        self.assertIn("--anchor", told)
+        self.assertIn("--anchor", errors)
 
     def test_json(self):
         said = json.loads(self.run_command("verify", self.log, "--json")[1])

@@ -16,17 +16,17 @@ ON_NETWORK = next(f"subnet-2-{seed}" for seed in range(1, 40) if drill_of(f"subn
 
 class PracticeCommand(FolderCase):
     def test_topics_are_listed(self):
-        status, told, _ = run("practice", "--list")
+        status, output, _ = run("practice", "--list")
         self.assertEqual(status, 0)
         for words in ("twins", "night", "bridge", "night-2-4711"):
-            self.assertIn(words, told)
+            self.assertIn(words, output)
 
     def test_a_code_tells_the_complaint_and_for_the_trainer_the_fault(self):
         drill = drill_of("night-1-3")
         self.assertNotIn("It was", run("practice", "night-1-3")[1])
-        told = run("practice", "night-1-3", "--reveal")[1]
+        output = run("practice", "night-1-3", "--reveal")[1]
         for words in (drill.complaint, "too little power in the dark", "Quicker", drill.lesson.rule):
-            self.assertIn(words, told)
+            self.assertIn(words, output)
 
     def test_its_job_is_written_and_never_over_another(self):
         path = self.folder / "lesson.lens.json"

@@ -53,9 +53,9 @@ def dies(*, step):
 
 class Apart(unittest.TestCase):
     def test_an_answer_and_progress(self):
-        told = []
-        self.assertEqual(run_apart(f"{HERE}:doubled", 21, step=told.append), 42)
-        self.assertIn(0.5, told)
+        shares = []
+        self.assertEqual(run_apart(f"{HERE}:doubled", 21, step=shares.append), 42)
+        self.assertIn(0.5, shares)
 
     def test_parts_come_one_by_one_in_order(self):
         parts = []

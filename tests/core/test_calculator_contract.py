@@ -53,8 +53,8 @@ class Contract(unittest.TestCase):
         deep = {**PLAN, "devices": [{"id": "a", "role": "camera", "vlan": 3}]}
         self.assertTrue(self.refusal("address-plan", deep).startswith("devices[0].vlan: "))
         self.assertIn("monday", self.refusal("week-hours", {"week": {"monday": []}}))
-        told = self.refusal("week-hours", {"week": {"mon": [["08:00", "18:00", "either"]]}})
-        self.assertIn("allowed are always, movement, input, idle", told)
+        reason = self.refusal("week-hours", {"week": {"mon": [["08:00", "18:00", "either"]]}})
+        self.assertIn("allowed are always, movement, input, idle", reason)
 
     def test_a_missing_key_without_default_is_named(self):
         for name, given in (("disk-space", SPACE), ("event-clips", CLIPS), ("drive-array", ARRAY)):

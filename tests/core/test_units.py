@@ -86,7 +86,7 @@ class TypedNumbers(unittest.TestCase):
 
 class InsideASentence(unittest.TestCase):
     def test_abbreviations_keep_their_capitals(self):
-        for words, told in (
+        for words, expected in (
             ("PoE budget", "PoE budget"),
             ("MAC address", "MAC address"),
             ("DHCP from", "DHCP from"),
@@ -94,7 +94,7 @@ class InsideASentence(unittest.TestCase):
             ("Recorder PoE ports", "recorder PoE ports"),
             ("A", "a"),
         ):
-            self.assertEqual(inside(words), told)
+            self.assertEqual(inside(words), expected)
 
 
 if __name__ == "__main__":

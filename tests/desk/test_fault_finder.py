@@ -82,9 +82,9 @@ class Searching(FaultCase):
         self.assertTrue(self.buttons("It was not this", self.view))
         self.press("It was this")
         self.session.log.flush()
-        told = [one for one in entries_of(log_beside(self.session.path)) if one.event.kind == "fault found"]
-        self.assertEqual(told[-1].event.about, (search.of.device.id,))
-        self.assertIn("no channel free", told[-1].event.what)
+        entries = [one for one in entries_of(log_beside(self.session.path)) if one.event.kind == "fault found"]
+        self.assertEqual(entries[-1].event.about, (search.of.device.id,))
+        self.assertIn("no channel free", entries[-1].event.what)
         self.assertTrue(self.view.start.isVisible())
 
     def test_zero_does_not_know_and_backspace_takes_back(self):

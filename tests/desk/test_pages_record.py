@@ -389,13 +389,13 @@ class Packs(WindowCase):
         apart = self.folder / "pack passwords.sealed.json"
         self.assertEqual(apart.stat().st_mode & 0o777, 0o600)
         self.assertIn(b"<svg", archive.read("wiring.svg"))
-        told = [one.text for one in self.notices]
-        self.assertTrue(any("pack.zip" in text for text in told), told)
+        texts = [one.text for one in self.notices]
+        self.assertTrue(any("pack.zip" in text for text in texts), texts)
 
     def test_the_pack_as_a_folder_can_be_checked_with_sha256sum(self):
         path = self.made("pack", folder=True)
-        told = subprocess.run(["sha256sum", "-c", "--quiet", "SHA256SUMS"], cwd=path, capture_output=True, text=True)
-        self.assertEqual(told.returncode, 0, told.stdout + told.stderr)
+        summed = subprocess.run(["sha256sum", "-c", "--quiet", "SHA256SUMS"], cwd=path, capture_output=True, text=True)
+        self.assertEqual(summed.returncode, 0, summed.stdout + summed.stderr)
         self.assertTrue((path / "tables" / "Cameras.csv").exists())
 
     def test_the_customers_copy_holds_no_log_and_no_addresses(self):

@@ -58,9 +58,9 @@ class Practising(PracticeCase):
         self.push("Ask the customer", view.practice)
         self.assertIn("It is right", view.practice.answer.text())
         self.push("End with the account", view.practice)
-        told = self.words_of(view.account)
+        account_words = self.words_of(view.account)
         for words in ("Mended, by 2 steps in 6 min", "its motion rule is off", "Quicker", drill.lesson.rule):
-            self.assertIn(words, told)
+            self.assertIn(words, account_words)
         self.assertTrue(view.account.isAncestorOf(QApplication.focusWidget()))
         self.push("Back to the bench", view.account)
         self.assertTrue(view.shelf.hasFocus())

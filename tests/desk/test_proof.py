@@ -355,8 +355,8 @@ class EventLogs(ProofCase):
         self.session.undo()
         self.session.redo()
         self.session.save_as(self.session.path)
-        told = self.logged()
-        self.assertEqual([kind for kind, _ in told][-4:], ["edit", "undo", "redo", "saved"])
+        entries = self.logged()
+        self.assertEqual([kind for kind, _ in entries][-4:], ["edit", "undo", "redo", "saved"])
         last = list(entries_of(log_beside(self.session.path)))[-1]
         self.assertEqual((last.by, len(last.event.values["sha256"])), ("W. Ash", 64))
         self.assertTrue(verify(log_beside(self.session.path)).whole)

@@ -318,11 +318,11 @@ class WindowFirst(SessionCase):
         self.assertFalse(gc.isenabled())
         threads = []
 
-        class Told:
+        class Ring:
             def __del__(self):
                 threads.append(threading.current_thread())
 
-        ring = Told()
+        ring = Ring()
         ring.own = ring
         del ring
         with mock.patch("eager_lens.desk.rubbish.YOUNG", 0):
@@ -336,7 +336,7 @@ class WindowFirst(SessionCase):
 class Background(SessionCase):
     """Work off the window's thread."""
 
-    def told(self, work, wait_first):
+    def ends_of(self, work, wait_first):
         task = start(work)
         if wait_first:
             QThreadPool.globalInstance().waitForDone(5000)
@@ -356,8 +356,8 @@ class Background(SessionCase):
             yield 0.5
             raise RefusedInput("x", "no")
 
-        self.assertEqual(self.told(works, wait_first=True), [("done", 7)])
-        self.assertEqual(self.told(fails, wait_first=True), [("failed", "x: no")])
+        self.assertEqual(self.ends_of(works, wait_first=True), [("done", 7)])
+        self.assertEqual(self.ends_of(fails, wait_first=True), [("failed", "x: no")])
 
     def test_work_that_ended_while_being_stopped_is_dropped(self):
         def works(task):
@@ -365,15 +365,15 @@ class Background(SessionCase):
             task.cancel()
             return 7
 
-        self.assertEqual(self.told(works, wait_first=True), [("cancelled",)])
+        self.assertEqual(self.ends_of(works, wait_first=True), [("cancelled",)])
 
     def test_a_mistake_inside_leaves_nobody_waiting(self):
         def breaks(task):
             yield 0.5
             raise ZeroDivisionError
 
-        told = self.told(breaks, wait_first=True)
-        self.assertEqual(told, [("failed", "something went wrong inside the program (ZeroDivisionError)")])
+        ends_of = self.ends_of(breaks, wait_first=True)
+        self.assertEqual(ends_of, [("failed", "something went wrong inside the program (ZeroDivisionError)")])
         self.assertEqual([type(error) for error in self.troubles], [ZeroDivisionError])
         self.troubles.clear()
 
@@ -385,9 +385,9 @@ class Background(SessionCase):
                 raise kind("inside")
 
             with self.subTest(kind.__name__):
-                (told,) = self.told(breaks, wait_first=True)
-                self.assertEqual(told[0], "failed")
-                self.assertIn(kind.__name__, told[1])
+                (end,) = self.ends_of(breaks, wait_first=True)
+                self.assertEqual(end[0], "failed")
+                self.assertIn(kind.__name__, end[1])
                 self.assertEqual([type(error) for error in self.troubles], [kind])
                 self.troubles.clear()
 
@@ -397,4 +397,4 @@ class Background(SessionCase):
             task.step(0.5)
             yield 1.0
 
-        self.assertEqual(self.told(waits, wait_first=False), [("cancelled",)])
+        self.assertEqual(self.ends_of(waits, wait_first=False), [("cancelled",)])

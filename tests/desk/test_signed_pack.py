@@ -102,9 +102,9 @@ class FromPlanToSignedPack(WindowCase):
             changed[at] ^= 1
             (self.folder / "changed.jsonl").write_bytes(bytes(changed))
             self.assertFalse(verify(self.folder / "changed.jsonl").whole, at)
-        told = self.verified(self.folder / "changed.jsonl", digits)
-        self.assertEqual(told.returncode, 1)
-        self.assertIn("changed: line", told.stdout)
+        result = self.verified(self.folder / "changed.jsonl", digits)
+        self.assertEqual(result.returncode, 1)
+        self.assertIn("changed: line", result.stdout)
 
     def verified(self, log, anchor):
         command = [sys.executable, "-m", "eager_lens", "log", "verify", str(log), "--anchor", anchor]

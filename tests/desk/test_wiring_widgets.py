@@ -118,9 +118,9 @@ class Alone(SessionCase):
         return QToolTip.text()
 
     def test_hovering_tells_load_power_and_what_needs_somebody(self):
-        told = self.tip_at(self.center("net-7"))
+        tip = self.tip_at(self.center("net-7"))
         for words in ("Halt switch", "47.6 W", "79.3 % of its power at night", "warning"):
-            self.assertIn(words, told)
+            self.assertIn(words, tip)
         between = (self.widget.rect_of("net-1").right() + self.widget.rect_of("net-2").left()) / 2
         line = next(line for line in self.widget.shown.lines if line.links == ("link-38",))
         middle = self.widget.middle_of(line.id)
@@ -212,8 +212,8 @@ class Sentences(unittest.TestCase):
             (("cam-1", "cam-2"), (), "2 cameras stop recording: Camera 1 and Camera 2."),
             ((), ("cam-1",), "1 camera can no longer be watched from outside."),
         ):
-            told = what_it_takes(Failure("net-1", frozenset(stopped), frozenset(unseen)), self.facts)
-            self.assertEqual(told, f"If Switch 1 fails, {words}")
+            sentence = what_it_takes(Failure("net-1", frozenset(stopped), frozenset(unseen)), self.facts)
+            self.assertEqual(sentence, f"If Switch 1 fails, {words}")
 
 
 class RadioPath(SessionCase):

@@ -152,7 +152,7 @@ def told_by(text):
 def in_sentences(texts, where):
     """Figures that sentences tell."""
     for text in texts:
-        yield from (Shown(*told, where) for told in told_by(text))
+        yield from (Shown(*parts, where) for parts in told_by(text))
 
 
 def in_rows(headings, rows, where):
@@ -195,14 +195,14 @@ def in_sheets(assessment):
 def in_terminal(assessment):
     """Figures that the command line prints, as text and as JSON."""
     yield from in_sentences(as_text(assessment).splitlines(), "assess")
-    told = as_json(assessment)
+    report = as_json(assessment)
     job = assessment.job
     for kind, devices in (("recorders", job.recorders), ("cameras", job.cameras)):
         for device in devices:
-            for field, value in told[kind][device.id].items():
+            for field, value in report[kind][device.id].items():
                 if field in MEANINGS and value is not None:
                     yield Shown(MEANINGS[field], device.name, repr(float(value)), "assess --json")
-    whole = told["whole_job"]
+    whole = report["whole_job"]
     for field, meaning in (
         ("cameras", "cameras"),
         ("registered", "registered"),

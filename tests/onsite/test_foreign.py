@@ -151,9 +151,9 @@ class Networks(InNamespaces):
     @needs("udhcpc", "nsenter")
     def test_a_lease_client_gets_an_address_of_the_pool(self):
         words = ("udhcpc", "-i", "bench0", "-n", "-q", "-f", "-t", "3", "-s", "/bin/true")
-        status, _, told = self.site.inside(*words)
-        self.assertEqual(status, 0, told)
-        self.assertIn("lease of 172.22.40.100 obtained from 172.22.40.1", told)
+        status, _, said = self.site.inside(*words)
+        self.assertEqual(status, 0, said)
+        self.assertIn("lease of 172.22.40.100 obtained from 172.22.40.1", said)
 
     @needs("ping", "ip", "nsenter")
     def test_the_router_joins_the_vlans_and_nothing_else_does(self):

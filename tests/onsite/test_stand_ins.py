@@ -217,15 +217,15 @@ class Streams(OnLoopback):
             self.assertGreater(channels[1].octets, before)
             host, port = self.at(20, 80)
             async with httpx.AsyncClient(trust_env=False) as http:
-                told = await http.get(f"http://{host}:{port}/channels", auth=httpx.DigestAuth(USER, PASSWORD))
-            self.assertEqual([one["state"] for one in told.json()["channels"]], ["receiving", "refused"])
+                listing = await http.get(f"http://{host}:{port}/channels", auth=httpx.DigestAuth(USER, PASSWORD))
+            self.assertEqual([one["state"] for one in listing.json()["channels"]], ["receiving", "refused"])
 
         self.within(work, "wrong-password=Camera 2")
 
     def test_the_first_password_opens_a_device_out_of_its_box(self):
         async def work(running):
             device = running.devices["cam-1"]
-            host = as_loopback(device.stand_in.feet[0].address)
+            host = as_loopback(device.stand_in.interfaces[0].address)
             base = f"http://{host}:{as_open_port(80)}"
             async with httpx.AsyncClient(trust_env=False) as http:
                 first = await http.get(base + "/")

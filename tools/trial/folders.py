@@ -43,10 +43,12 @@ def _tried(name: str, spoil: Callable[[Path], None]) -> Row:
     writers = {writer: act for writer, act in WRITERS.items() if (name, writer) != ("gone", "safety copy")}
     for writer, act in writers.items():
         with tempfile.TemporaryDirectory(prefix="trial-") as made:
-            told = Path(made) / "told.txt"
-            child = forked(lambda act=act, made=made, told=told: _write_in(Path(made) / "disk", spoil, act, told))  # type: ignore[misc]
+            outcome = Path(made) / "told.txt"
+            child = forked(
+                lambda act=act, made=made, outcome=outcome: _write_in(Path(made) / "disk", spoil, act, outcome)
+            )  # type: ignore[misc]
             os.waitpid(child, 0)
-            how = told.read_text("utf-8") if told.exists() else "it ended without a word"
+            how = outcome.read_text("utf-8") if outcome.exists() else "it ended without a word"
         if how == "skipped":
             left_out += 1
         elif how:
@@ -57,18 +59,18 @@ def _tried(name: str, spoil: Callable[[Path], None]) -> Row:
     )
 
 
-def _write_in(disk: Path, spoil: Callable[[Path], None], act: Callable[[Any, Path], None], told: Path) -> None:
+def _write_in(disk: Path, spoil: Callable[[Path], None], act: Callable[[Any, Path], None], outcome: Path) -> None:
     from tools.trial.windows import window_in
 
     disk.mkdir()
     if spoil is not _take_away and not _own_disk(disk):
-        told.write_text("skipped", "utf-8")
+        outcome.write_text("skipped", "utf-8")
         return
     path = disk / f"job{ENDING}"
     stamp = write_job(path, demo_job(), None)
     (disk / f"job{SEALED}").write_bytes(sealed(Vault({"cam-1": "first"}), KEY))
     before = {one.name: one.read_bytes() for one in disk.iterdir()}
-    _, window = window_in(told.parent / "home")
+    _, window = window_in(outcome.parent / "home")
     window.session.open(path)
     window.session.apply(set_job("note", note="x" * 3000))
     notices: list[str] = []
@@ -89,7 +91,7 @@ def _write_in(disk: Path, spoil: Callable[[Path], None], act: Callable[[Any, Pat
         if after != before:
             trouble = f"files changed: {sorted(after)}"
     assert stamp is not None
-    told.write_text(trouble, "utf-8")
+    outcome.write_text(trouble, "utf-8")
 
 
 def _own_disk(disk: Path) -> bool:

@@ -95,8 +95,8 @@ def _segment(minutes: float, seed: int, progress: bool) -> tuple[dict[str, Any],
     """What one process told, and how it ended if not by itself."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
         folder = Path(name)
-        told = folder / "told.json"
-        child = forked(lambda: _use(minutes, seed, folder, told), quiet=not progress)
+        result_file = folder / "told.json"
+        child = forked(lambda: _use(minutes, seed, folder, result_file), quiet=not progress)
         # Twice the time, for a machine that does something else too.
         deadline = time.monotonic() + minutes * 120 + 120
         status = None
@@ -106,13 +106,13 @@ def _segment(minutes: float, seed: int, progress: bool) -> tuple[dict[str, Any],
             time.sleep(0.2)
         if status is None:
             kill(child)
-        found: dict[str, Any] = json.loads(told.read_text("utf-8")) if told.exists() else {}
+        found: dict[str, Any] = json.loads(result_file.read_text("utf-8")) if result_file.exists() else {}
     if status == 0 and found.get("ended"):
         return found, ""
     return found, f"seed {seed}: the process ended by status {status}; last: {found.get('last')}"
 
 
-def _use(minutes: float, seed: int, folder: Path, told: Path) -> None:
+def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtCore import QTimer
     from tools.trial.watchdog import Watchdog, resident_mb
     from tools.trial.windows import Answers, demo_job, window_in
@@ -146,7 +146,7 @@ def _use(minutes: float, seed: int, folder: Path, told: Path) -> None:
 
     def save(ended: bool) -> None:
         found.update(worst_s=watch.worst_s, worst_at=watch.worst_at, stalls=watch.stalls, ended=ended)
-        told.write_text(json.dumps(found), "utf-8")
+        result_file.write_text(json.dumps(found), "utf-8")
 
     def act() -> None:
         nonlocal next_memory, next_page

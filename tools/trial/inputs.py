@@ -81,11 +81,11 @@ def _batch(kind: Kind, seeds: list[bytes], folder: Path, seed: int, begins: int,
     os.close(writing)
     done: list[Done] = []
     last = begins - 1
-    with os.fdopen(reading, "rb", buffering=0) as told:
-        os.set_blocking(told.fileno(), False)
+    with os.fdopen(reading, "rb", buffering=0) as results:
+        os.set_blocking(results.fileno(), False)
         text, heard = b"", time.monotonic()
         while True:
-            part = told.read()
+            part = results.read()
             if part:
                 text, heard = text + part, time.monotonic()
             elif part == b"" or time.monotonic() - heard > MOST_S + 2:

@@ -47,7 +47,7 @@ def random_kills(count: int, seed: int, slowest_s: float = 3.0) -> list[Row]:
                 broken.add(f"{where}: {trouble}")
             if list(folder.rglob("*.part")):
                 litter.add(f"{where}: {next(folder.rglob('*.part')).name}")
-            missing = [told for number, told in edits if number > kept]
+            missing = [made_at for number, made_at in edits if number > kept]
             lost.append(killed_at - missing[0] if missing else 0.0)
             if lost[-1] > MOST_LOST_S:
                 late.add(f"{where}: {lost[-1]:.2f} s, {len(missing)} edits")
@@ -79,12 +79,12 @@ def _edited_and_killed(folder: Path, chance: random.Random, slowest_s: float) ->
 
     child = forked(edits)
     os.close(writing)
-    with os.fdopen(reading, "rb") as told:
-        first = told.readline()
+    with os.fdopen(reading, "rb") as lines_in:
+        first = lines_in.readline()
         time.sleep(chance.uniform(0.0, slowest_s))
         killed_at = time.time()
         kill(child)
-        lines = [first, *told.read().splitlines()]
+        lines = [first, *lines_in.read().splitlines()]
     pairs = [line.split() for line in lines if len(line.split()) == 2]
     return [(int(number), float(told_at)) for number, told_at in pairs], killed_at
 

@@ -24,9 +24,9 @@ TURN = 20
 def large_job(cameras: int, edits: int) -> list[Row]:
     """Visit every page, select everything, edit and undo; in a process of its own."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
-        told = Path(name) / "told.json"
-        _, status = os.waitpid(forked(lambda: _use(cameras, edits, Path(name), told)), 0)
-        found = json.loads(told.read_text("utf-8")) if told.exists() and not status else {}
+        result_file = Path(name) / "told.json"
+        _, status = os.waitpid(forked(lambda: _use(cameras, edits, Path(name), result_file)), 0)
+        found = json.loads(result_file.read_text("utf-8")) if result_file.exists() and not status else {}
     if not found:
         return [Row(f"{cameras:,} cameras", 1, 1, f"the window ended by status {status}")]
     stalls: dict[str, float] = found["stalls"]
@@ -64,9 +64,9 @@ def large_job(cameras: int, edits: int) -> list[Row]:
 def themes(cameras: int = 300) -> list[Row]:
     """Switch theme and type size on every page, all pages seen before."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
-        told = Path(name) / "told.json"
-        os.waitpid(forked(lambda: _switch(cameras, Path(name), told)), 0)
-        took: dict[str, float] = json.loads(told.read_text("utf-8")) if told.exists() else {}
+        result_file = Path(name) / "told.json"
+        os.waitpid(forked(lambda: _switch(cameras, Path(name), result_file)), 0)
+        took: dict[str, float] = json.loads(result_file.read_text("utf-8")) if result_file.exists() else {}
     slow = [f"{one}: {1000 * took[one]:.0f} ms" for one in took if took[one] > STALL_S]
     worst = max(took, key=lambda one: took[one], default="")
     measured = f"worst {1000 * took[worst]:.0f} ms, {worst}" if took else "the window ended"
@@ -74,7 +74,7 @@ def themes(cameras: int = 300) -> list[Row]:
     return [Row(name, len(took), len(slow) + (not took), "; ".join(slow[:3]), measured)]
 
 
-def _switch(cameras: int, folder: Path, told: Path) -> None:
+def _switch(cameras: int, folder: Path, result_file: Path) -> None:
     from tools.trial.windows import window_in
 
     from eager_lens.cli.perf import job_of
@@ -96,11 +96,11 @@ def _switch(cameras: int, folder: Path, told: Path) -> None:
             window.run(command)
             app.processEvents()
             took[f"{command} on {stage}"] = time.perf_counter() - begun
-    told.write_text(json.dumps(took), "utf-8")
+    result_file.write_text(json.dumps(took), "utf-8")
     os._exit(0)
 
 
-def _use(cameras: int, edits: int, folder: Path, told: Path) -> None:
+def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtCore import QEventLoop, QTimer
     from tools.trial.watchdog import Watchdog, resident_mb
     from tools.trial.windows import window_in
@@ -156,5 +156,5 @@ def _use(cameras: int, edits: int, folder: Path, told: Path) -> None:
             timed("undos", window.session.undo)
     wait(3)
     memory.append(resident_mb())
-    told.write_text(json.dumps({"stalls": stalls, "memory_mb": memory, **took}), "utf-8")
+    result_file.write_text(json.dumps({"stalls": stalls, "memory_mb": memory, **took}), "utf-8")
     os._exit(0)

@@ -14,16 +14,16 @@ BEAT_MS = 10
 
 
 class Watchdog:
-    """Beats on the window's thread and is listened to on another; what stands longer than ``told_s`` is told with its
+    """Beats on the window's thread and is listened to on another; what stands longer than ``reported_s`` is told with its
     place in the code."""
 
-    def __init__(self, parent: QObject, told_s: float) -> None:
+    def __init__(self, parent: QObject, reported_s: float) -> None:
         self.worst_s = 0.0
         self.worst_at = ""
         self.stalls = 0
-        self._told_s = told_s
+        self._reported_s = reported_s
         self._beat_s = time.monotonic()
-        self._told = False
+        self._reported = False
         self._timer = QTimer(parent, interval=BEAT_MS)
         self._timer.timeout.connect(self._beat)
         self._timer.start()
@@ -37,7 +37,7 @@ class Watchdog:
 
     def _beat(self) -> None:
         self._beat_s = time.monotonic()
-        self._told = False
+        self._reported = False
 
     def _listen(self) -> None:
         while True:
@@ -45,10 +45,10 @@ class Watchdog:
             stood_s = time.monotonic() - self._beat_s
             if stood_s > self.worst_s:
                 self.worst_s = stood_s
-                if stood_s > self._told_s:
+                if stood_s > self._reported_s:
                     self.worst_at = self._place()
-            if stood_s > self._told_s and not self._told:
-                self._told = True
+            if stood_s > self._reported_s and not self._reported:
+                self._reported = True
                 self.stalls += 1
                 print(f"stands still: {self._place()}", file=sys.stderr, flush=True)
 

@@ -223,9 +223,9 @@ def waited_for(act: Callable[[], T], words: str) -> T:
 def _show_until(over: threading.Event, words: str) -> None:
     dialog = QProgressDialog("", "", 0, 0, QApplication.activeWindow())
     # Its own label would take a job's name for markup, and fetch what an image tag in it names.
-    told = QLabel(words)
-    told.setTextFormat(Qt.TextFormat.PlainText)
-    dialog.setLabel(told)
+    caption = QLabel(words)
+    caption.setTextFormat(Qt.TextFormat.PlainText)
+    dialog.setLabel(caption)
     dialog.setCancelButton(None)
     dialog.setWindowModality(Qt.WindowModality.ApplicationModal)
     dialog.setMinimumDuration(0)

@@ -50,7 +50,7 @@ class Firm:
             write_firm(self._path, joined(read_firm(self._path), mine))
             self._session.notice(f"Kept as the firm's: {mine.words}. New jobs begin with them.")
 
-        self._told(act)
+        self._with_errors_shown(act)
 
     def take(self) -> None:
         """Have the job go by the firm's lists."""
@@ -64,7 +64,7 @@ class Firm:
             elif self._session.apply(take_lists(firm)):
                 self._session.tell_step(f"Taken from the firm's lists: {firm.words}")
 
-        self._told(act)
+        self._with_errors_shown(act)
 
     def export(self) -> None:
         """Write the firm's lists as one file."""
@@ -75,7 +75,7 @@ class Firm:
             if path is not None:
                 export(self._session, path, firm_text(firm).encode())
 
-        self._told(act)
+        self._with_errors_shown(act)
 
     def take_file(self) -> None:
         """Take a colleague's file in."""
@@ -95,7 +95,7 @@ class Firm:
                 f"Taken in from {path.name}: {theirs.words}. Take them into a job by “Use the firm's lists”."
             )
 
-        self._told(act)
+        self._with_errors_shown(act)
 
     def _templates(self) -> tuple[Job, ...]:
         return tuple(read_job(path).job for path in sorted(self._folder.glob(f"*{JOB_ENDING}")))
@@ -118,7 +118,7 @@ class Firm:
             "firm-import": self.take_file,
         }
 
-    def _told(self, act: Callable[[], None]) -> None:
+    def _with_errors_shown(self, act: Callable[[], None]) -> None:
         try:
             act()
         except EagerLensError as error:

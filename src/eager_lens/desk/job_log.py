@@ -15,8 +15,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from eager_lens import __version__
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.event_log.entry import Event, LogEntry
+from eager_lens.core.event_log.events_of_steps import StepKind, events_of
 from eager_lens.core.event_log.log_file import LARGEST_BYTES, WHAT, append, head_of, log_beside
-from eager_lens.core.event_log.told import StepKind, events_of
 from eager_lens.core.files import read_whole, write_whole
 from eager_lens.core.job.model import Job
 

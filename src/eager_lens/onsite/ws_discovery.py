@@ -41,8 +41,8 @@ class Announced(NamedTuple):
     @property
     def scopes(self) -> tuple[str, ...]:
         """What it is, as scopes that a search can ask for."""
-        told = (("name", self.name), ("hardware", self.make), ("serial", self.serial), ("firmware", self.firmware))
-        pairs = (*told, ("mac", self.node))
+        identity = (("name", self.name), ("hardware", self.make), ("serial", self.serial), ("firmware", self.firmware))
+        pairs = (*identity, ("mac", self.node))
         return tuple(f"{SCOPE}/{what}/{quote(text, safe='')}" for what, text in pairs if text)
 
 
@@ -120,19 +120,19 @@ def answers_of(data: bytes, message_id: str) -> list[Answered]:
     found = []
     for match in root.findall(f"{{{SOAP}}}Body/{{{DISCOVERY}}}ProbeMatches/{{{DISCOVERY}}}ProbeMatch")[:MOST_MATCHES]:
         endpoint = match.findtext(f"{{{ADDRESSING}}}EndpointReference/{{{ADDRESSING}}}Address", "").strip()
-        told: dict[str, str] = {}
+        by_scope: dict[str, str] = {}
         for scope in match.findtext(f"{{{DISCOVERY}}}Scopes", "").split()[:MOST_SCOPES]:
             what, _, text = scope.rpartition("/")
-            told.setdefault(what.rpartition("/")[2].lower(), cleaned(unquote(text))[:MOST_TEXT])
+            by_scope.setdefault(what.rpartition("/")[2].lower(), cleaned(unquote(text))[:MOST_TEXT])
         urls = tuple(url[:MOST_TEXT] for url in match.findtext(f"{{{DISCOVERY}}}XAddrs", "").split()[:MOST_URLS])
         found.append(
             Answered(
                 endpoint[:MOST_TEXT],
-                told.get("name", ""),
-                told.get("hardware", ""),
-                told.get("serial", ""),
-                told.get("firmware", ""),
-                told.get("mac", ""),
+                by_scope.get("name", ""),
+                by_scope.get("hardware", ""),
+                by_scope.get("serial", ""),
+                by_scope.get("firmware", ""),
+                by_scope.get("mac", ""),
                 urls,
             )
         )

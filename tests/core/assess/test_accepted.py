@@ -33,8 +33,8 @@ class AcceptedFindings(unittest.TestCase):
         self.assertNotIn("loop", codes(self.accepted))
         self.assertEqual([one.code for one in assessment.accepted], ["loop"])
         self.assertEqual(assessment.open_count("wiring"), assess(self.job).open_count("wiring") - 1)
-        (told,) = as_json(assessment)["accepted"]
-        self.assertEqual((told["code"], told["why"], told["by"]), ("loop", "spanning tree is on", "Wren"))
+        (entry,) = as_json(assessment)["accepted"]
+        self.assertEqual((entry["code"], entry["why"], entry["by"]), ("loop", "spanning tree is on", "Wren"))
 
     def test_it_comes_back_when_it_is_about_others_and_when_it_is_taken_back(self):
         more = with_parts(self.accepted, links=(*self.accepted.links, Link(id="link-x", a="net-1", b="net-2")))

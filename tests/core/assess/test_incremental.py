@@ -25,7 +25,7 @@ def findings(assessment):
     ]
 
 
-def told(assessment):
+def findings_and_rules(assessment):
     """Everything that an assessment says."""
     facts = assessment.facts
     wiring = facts.topology.wiring
@@ -160,13 +160,13 @@ class Incremental(unittest.TestCase):
                     continue
                 running = assess(job, running)
                 with self.subTest(seed=seed, step=step):
-                    self.assertEqual(told(running), told(assess(job)))
+                    self.assertEqual(findings_and_rules(running), findings_and_rules(assess(job)))
 
     def test_undo_brings_the_very_same_judgement_back(self):
         job = demo_job()
         first = assess(job)
         changed = assess(edits.set_fields(["cam-1"], "x", fps=3).apply(job), first)
-        self.assertEqual(told(assess(job, changed)), told(first))
+        self.assertEqual(findings_and_rules(assess(job, changed)), findings_and_rules(first))
 
     def test_what_did_not_change_is_not_worked_out_again(self):
         job = demo_job()

@@ -84,21 +84,21 @@ class Pinned(unittest.TestCase):
 
     def test_motion_that_is_recorded_four_fifths_of_the_time_is_continuous_by_another_name(self):
         # share = 1 - exp(-rho), rho = events a second x (5 + 20 + 15 + 1) s
-        for per_h, told in ((140, False), (143, True)):
+        for per_h, expected in ((140, False), (143, True)):
             with self.subTest(per_h):
-                self.assertEqual("nearly-always" in codes(moving({"events_per_h": per_h})), told)
+                self.assertEqual("nearly-always" in codes(moving({"events_per_h": per_h})), expected)
 
     def test_a_cap_under_three_fifths_of_what_the_picture_asks_for_costs_detail(self):
         asked = assess(job_with([camera(1)])).camera("cam-1").asked_mbps
-        for cap_share, told in ((0.61, False), (0.59, True)):
+        for cap_share, expected in ((0.61, False), (0.59, True)):
             job = job_with([camera(1, rate_control="CBR", cap_mbps=cap_share * asked)])
-            self.assertEqual("low-cap" in codes(job), told)
+            self.assertEqual("low-cap" in codes(job), expected)
 
     def test_a_card_lasts_two_years_at_least(self):
         # 1 Mb/s all day is 10.8 GB: 7.884 TB in two years.
-        for written_tb, told in ((8.0, False), (7.8, True)):
+        for written_tb, expected in ((8.0, False), (7.8, True)):
             job = job_with([camera(1, measured_mbps=1, card_gb=64, card_written_tb=written_tb)])
-            self.assertEqual("card-worn" in codes(job), told)
+            self.assertEqual("card-worn" in codes(job), expected)
 
     def both_sides(self, code, job_of, figure_of, limit, low, high):
         """Halve the way between two settings until the figure is just on either side of the limit: the finding follows it.
@@ -139,11 +139,11 @@ class Pinned(unittest.TestCase):
                 self.assertNotIn("late-key-frame", codes(job))  # 400 and 450 ms on 10 Mb/s
 
     def test_links_of_more_than_50_mb_s_are_not_slow(self):
-        for capacity_mbps, told in ((50, True), (51, False)):
+        for capacity_mbps, expected in ((50, True), (51, False)):
             link = Link(id="cam", a="cam-1", b="net-1", b_port=1, capacity_mbps=capacity_mbps)
             job = site(camera={"measured_mbps": 40, "key_frame_s": 8, "fps": 1, **UNCAPPED}, links={"cam": link})
             with self.subTest(capacity_mbps):
-                self.assertEqual("late-key-frame" in codes(job), told)
+                self.assertEqual("late-key-frame" in codes(job), expected)
 
     def test_a_rebuild_that_fails_twice_in_a_hundred_is_told(self):
         def job_of(drive_tb):

@@ -300,7 +300,7 @@ MOST_BESIDES = 4
 """One cause is one finding; a few make others true: a rate a thousand times too high fills links and drives, too."""
 
 
-def told(job):
+def severities(job):
     return {(one.code.value, one.subjects): one.severity for one in assess(job).findings}
 
 
@@ -308,11 +308,11 @@ class Planted(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.sites = {name: job_for(enquiry) for name, enquiry in SITES.items()}
-        cls.before = {name: told(job) for name, job in cls.sites.items()}
+        cls.before = {name: severities(job) for name, job in cls.sites.items()}
 
     def fresh(self, name, job):
         before = self.before[name]
-        return {key: severity for key, severity in told(job).items() if severity > before.get(key, -1)}
+        return {key: severity for key, severity in severities(job).items() if severity > before.get(key, -1)}
 
     def test_the_sites_are_right(self):
         for name, found in self.before.items():

@@ -119,11 +119,11 @@ class Allocation(unittest.TestCase):
         self.assertIn("power-near", codes(self.of(8)))
 
     def test_it_is_silent_where_the_make_counts_what_is_drawn(self):
-        for by_class, told in ((False, False), (True, True)):
+        for by_class, expected in ((False, False), (True, True)):
             profile = MakeProfile(make="Quillmark", budget_by_class=by_class)
             job = self.of(3, switch={"make": "Quillmark S8"}, make_profiles=(profile,))
             with self.subTest(by_class):
-                self.assertEqual("set-aside-over" in codes(job), told)
+                self.assertEqual("set-aside-over" in codes(job), expected)
 
 
 class Dark(unittest.TestCase):

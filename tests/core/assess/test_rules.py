@@ -682,19 +682,19 @@ class Slips(unittest.TestCase):
         self.assertNotIn("exception-idle", codes(job_with([camera(1)], schedules=(week_of(), other), exceptions=both)))
 
     def test_rates_that_no_encoder_sends(self):
-        for mbps, told in ((0.02, True), (0.3, False), (19, False), (2200, True)):
+        for mbps, expected in ((0.02, True), (0.3, False), (19, False), (2200, True)):
             one = camera(1, measured_mbps=mbps, rate_control="VBR", cap_mbps=None)
             with self.subTest(mbps=mbps):
-                self.assertEqual("rate-unlikely" in codes(job_with([one])), told)
+                self.assertEqual("rate-unlikely" in codes(job_with([one])), expected)
         asked = assess(job_with([camera(1, rate_control="VBR")])).camera("cam-1").asked_mbps
-        for mbps, told in (
+        for mbps, expected in (
             (0.95 * UNLIKELY_LOW * asked, True),
             (1.05 * UNLIKELY_LOW * asked, False),
             (max(LEAST_SLIP_MBPS, UNLIKELY_HIGH * asked) * 1.05, True),
             (max(LEAST_SLIP_MBPS, UNLIKELY_HIGH * asked) * 0.95, False),
         ):
             one = camera(1, measured_mbps=mbps, rate_control="VBR", cap_mbps=None)
-            self.assertEqual("rate-unlikely" in codes(job_with([one])), told, mbps)
+            self.assertEqual("rate-unlikely" in codes(job_with([one])), expected, mbps)
         capped = finding_of(job_with([camera(1, rate_control="capped VBR", cap_mbps=2000)]), "rate-unlikely")
         self.assertIn("2\u2009000 Mb/s are hardly possible", capped.title)
         self.assertIn(
@@ -706,7 +706,7 @@ class Slips(unittest.TestCase):
 class ForItsPurpose(unittest.TestCase):
     def test_each_limit_from_both_sides(self):
         steep_m = 1.6 + 3 * math.tan(math.radians(STEEP_DEG))
-        for code, fields, told in (
+        for code, fields, expected in (
             ("purpose-frames", {"fps": 7.5}, True),
             ("purpose-frames", {"fps": 8}, False),
             ("purpose-coarse", {"quality": "medium"}, False),
@@ -717,7 +717,7 @@ class ForItsPurpose(unittest.TestCase):
             ("purpose-far", {}, False),
         ):
             with self.subTest(code=code, **fields):
-                self.assertEqual(code in codes(job_with([close(**fields)])), told)
+                self.assertEqual(code in codes(job_with([close(**fields)])), expected)
         for code, fields in (("purpose-frames", {"fps": 4}), ("purpose-coarse", {"quality": "low"})):
             job = job_with([close(**fields)])
             self.assertNotIn(code, codes(finding_of(job, code).fix.apply(job)))

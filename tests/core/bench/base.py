@@ -65,7 +65,7 @@ class BenchCase(unittest.TestCase):
     def tape(self):
         return [line.words for line in self.site.tape]
 
-    def told(self, words):
+    def has_noted(self, words):
         """Whether a line of the event log holds these words."""
         return any(words in line for line in self.tape())
 

@@ -23,7 +23,7 @@ class SharedDefaults(BenchCase):
 
     def test_two_on_one_address_are_told_and_show_in_the_search(self):
         self.two_at_once()
-        self.assertTrue(self.told("hold one address, 172.29.0.8"))
+        self.assertTrue(self.has_noted("hold one address, 172.29.0.8"))
         self.assertIn("1 address is held more than once", self.do("search").words)
 
     def test_what_is_done_to_one_may_hit_its_twin(self):
@@ -49,7 +49,7 @@ class SharedDefaults(BenchCase):
         self.powered()
         for n in (1, 2):
             self.assertTrue(self.ready(n).done)
-        self.assertFalse(self.told("hold one address"))
+        self.assertFalse(self.has_noted("hold one address"))
         self.assertEqual(
             {address_text(self.unit(f"cam-{n}").sides[0].address) for n in (1, 2)}, {"172.22.40.40", "172.22.40.41"}
         )
@@ -67,7 +67,7 @@ class SharedDefaults(BenchCase):
         self.do("unplug", "cam-2")
         self.wait(90)
         self.assertEqual(entry.shown, "receiving")
-        self.assertTrue(self.told("172.22.40.40 is held by one device only again"))
+        self.assertTrue(self.has_noted("172.22.40.40 is held by one device only again"))
 
 
 class Neighbours(BenchCase):
@@ -211,7 +211,7 @@ class Leases(BenchCase):
         self.do("plug", "cam-1")
         self.wait(70)
         self.assertEqual(self.unit("cam-1").sides[0].address, 0)
-        self.assertTrue(self.told("0.0.0.0. Check the cable"))
+        self.assertTrue(self.has_noted("0.0.0.0. Check the cable"))
         self.do("power on", "net-9")
         self.wait(500)
         self.assertNotEqual(self.unit("cam-1").sides[0].address, 0, "it goes on asking")
@@ -225,7 +225,7 @@ class Leases(BenchCase):
         self.assertNotEqual(self.unit("cam-1").sides[0].address, 0)
         self.wait(600)
         self.assertEqual(self.unit("cam-1").sides[0].address, 0)
-        self.assertTrue(self.told("ran out"))
+        self.assertTrue(self.has_noted("ran out"))
 
     def test_a_reserved_address_is_given_to_its_own(self):
         self.powered(make_profiles=(LEASING, RECORDER))
@@ -263,22 +263,22 @@ class Leases(BenchCase):
     def test_a_frozen_address_that_ignores_pings_is_leased_to_a_phone(self):
         self.small_pool(answers_ping=False)
         self.newcomers(2)
-        self.assertTrue(self.told("hold one address, 172.22.40.100"))
+        self.assertTrue(self.has_noted("hold one address, 172.22.40.100"))
 
     def test_a_frozen_address_that_is_off_when_the_phone_comes_collides_later(self):
         self.small_pool()
         self.do("unplug", "cam-1")
         self.newcomers(2)
-        self.assertFalse(self.told("hold one address"))
+        self.assertFalse(self.has_noted("hold one address"))
         self.do("plug", "cam-1")
         self.wait(65)
-        self.assertTrue(self.told("hold one address, 172.22.40.100"))
+        self.assertTrue(self.has_noted("hold one address, 172.22.40.100"))
 
     def test_one_that_answers_is_left_alone_and_the_pool_runs_out(self):
         self.small_pool()
         self.newcomers(2)
-        self.assertFalse(self.told("hold one address"))
-        self.assertTrue(self.told("no server answers"), "two phones, and only one address is left")
+        self.assertFalse(self.has_noted("hold one address"))
+        self.assertTrue(self.has_noted("no server answers"), "two phones, and only one address is left")
 
     def test_phones_come_by_the_rate_of_the_plan(self):
         self.powered(subnets=(lan(new_leases_per_month=60, leases_in_use=0),))

@@ -100,7 +100,7 @@ class Ports(BenchCase):
     def test_an_exceeded_budget_drops_the_sockets_of_high_numbers(self):
         self.plug_all(budget_w=20)
         self.assertEqual(self.lit(), ["cam-1", "cam-2"])
-        self.assertTrue(self.told("ports of lower numbers come first (this one is 3)"))
+        self.assertTrue(self.has_noted("ports of lower numbers come first (this one is 3)"))
         self.do("unplug", "cam-1")
         self.assertEqual(self.lit(), ["cam-2", "cam-3"], "what was set free goes to the next in line")
 
@@ -170,7 +170,7 @@ class Boxes(BenchCase):
         self.assertTrue(camera.runs)
         self.wait(2)
         self.assertEqual(camera.phase, "off")
-        self.assertTrue(self.told("too hot in its box"))
+        self.assertTrue(self.has_noted("too hot in its box"))
         self.do("unplug", "cam-1")
         self.do("unbox", "cam-1")
         self.do("plug", "cam-1")

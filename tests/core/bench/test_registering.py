@@ -74,7 +74,7 @@ class Locks(BenchCase):
         self.ready(1)
         for _ in range(5):
             self.assertFalse(self.do("update", "cam-1", password="site").done)
-        self.assertTrue(self.told("locked itself for 10 min after 5"))
+        self.assertTrue(self.has_noted("locked itself for 10 min after 5"))
         self.assertIn("locked itself", self.do("time", "cam-1", password="own").words)
         self.wait(601)
         self.assertTrue(self.do("time", "cam-1", password="own").done)
@@ -85,7 +85,7 @@ class Locks(BenchCase):
         entry = self.registered(1, password="site")
         self.assertEqual((entry.shown, entry.why), ("refused", "Camera 1: the password is wrong"))
         self.wait(600)
-        self.assertTrue(self.told("whatever keeps trying keeps it locked"))
+        self.assertTrue(self.has_noted("whatever keeps trying keeps it locked"))
         self.assertIn("locked", entry.why)
 
 
@@ -306,7 +306,7 @@ class Clocks(BenchCase):
         self.ready(1)
         self.do("time", "cam-1", server="172.22.40.99")
         self.wait(5)
-        self.assertTrue(self.told("Camera 1 gets no time"))
+        self.assertTrue(self.has_noted("Camera 1 gets no time"))
 
     def test_a_fixed_offset_misses_summer_time_and_a_named_zone_does_not(self):
         """The clocks go forward at 01:00 on 29 March 2026."""

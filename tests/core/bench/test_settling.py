@@ -20,7 +20,7 @@ from tests.support import demo_job
 
 def heard(segments):
     """Broadcast domains as plain sets; a side that hears nobody is none."""
-    return {frozenset(feet) for feet in segments.values() if len(feet) > 1}
+    return {frozenset(segment) for segment in segments.values() if len(segment) > 1}
 
 
 def holders(site):

@@ -70,17 +70,17 @@ class Whole(FolderCase):
         class Enough(Exception):
             pass
 
-        told = []
+        shares = []
 
         def step(share):
-            told.append(share)
+            shares.append(share)
             raise Enough
 
         path = write_clip(self.folder / "a.mp4", SMALL._replace(fps=25, duration_s=25))
         with self.assertRaises(Enough):
             measured_rate(path, step)
-        self.assertEqual(len(told), 1)
-        self.assertTrue(0 < told[0] <= 1)
+        self.assertEqual(len(shares), 1)
+        self.assertTrue(0 < shares[0] <= 1)
 
 
 class Broken(FolderCase):

@@ -123,11 +123,11 @@ class Tried(FolderCase):
         self.assertGreater(self.rate(quality="high"), self.clip.rate_mbps)
 
     def test_another_codec_is_compared_at_equal_fidelity(self):
-        told = []
-        got = tried(self.path, self.clip, "medium", self.own._replace(codec="h265"), told.append)
+        shares = []
+        got = tried(self.path, self.clip, "medium", self.own._replace(codec="h265"), shares.append)
         self.assertTrue(0.3 < got.ratio < 2.5)
-        self.assertEqual(told, sorted(told))
-        self.assertAlmostEqual(told[-1], 1)
+        self.assertEqual(shares, sorted(shares))
+        self.assertAlmostEqual(shares[-1], 1)
         self.assertGreater(self.rate(codec="mjpeg"), 3 * self.clip.rate_mbps)
 
     def test_more_than_the_clip_holds_is_refused(self):

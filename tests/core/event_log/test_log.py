@@ -46,8 +46,8 @@ class Entries(FolderCase):
         """Anybody can check it with a tool of the system."""
         line = line_of(Event("edit", "Set the name “Gäte”"), 1, (), NOON, "", PROGRAM)
         body, _, end = line.rpartition(b',"hash":"')
-        told = subprocess.run(["sha256sum"], input=body, capture_output=True, check=True).stdout.split()[0]
-        self.assertEqual(end, told + b'"}')
+        their_sum = subprocess.run(["sha256sum"], input=body, capture_output=True, check=True).stdout.split()[0]
+        self.assertEqual(end, their_sum + b'"}')
 
     def test_long_and_unwritable_texts_are_cut_and_cleaned(self):
         event = Event("edit", "x" * 9000 + "\ud800", tuple(f"cam-{n}" for n in range(5000)), {"note": "\x00y" * 900})

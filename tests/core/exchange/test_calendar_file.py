@@ -58,14 +58,14 @@ class In(unittest.TestCase):
         empty = ("SUMMARY:Nothing", "DTSTART:20260105T100000", "DTEND:20260105T100000", "RRULE:FREQ=WEEKLY")
         broken = ("SUMMARY:Broken", "RRULE:FREQ=WEEKLY")
         got = read((*OPEN, "RRULE:FREQ=WEEKLY"), once, other, empty, broken)
-        told = " ".join(got.passed_over)
+        sentences = " ".join(got.passed_over)
         for words in (
             "“Meeting” is no hour that comes back",
             "“Odd weeks” comes back only every other",
             "“Nothing” is not",
             "“Broken”",
         ):
-            self.assertIn(words, told)
+            self.assertIn(words, sentences)
 
     def test_garbage_and_calendars_without_anything_are_refused(self):
         for data in (

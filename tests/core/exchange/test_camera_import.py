@@ -153,8 +153,8 @@ class Importing(unittest.TestCase):
             "Yard,,,\n"
         )
         self.assertEqual([fields["name"] for fields in result.cameras], ["Gate", "Yard"])
-        told = [(problem.row, problem.column) for problem in result.problems]
-        self.assertEqual(told, [(3, "IP"), (4, "IP"), (5, "FPS"), (6, "FPS"), (6, "Resolution")])
+        cells = [(problem.row, problem.column) for problem in result.problems]
+        self.assertEqual(cells, [(3, "IP"), (4, "IP"), (5, "FPS"), (6, "FPS"), (6, "Resolution")])
         self.assertEqual([row[0] for row in result.left_out], ["Door", "Till", "Safe", "Roof"])
         self.assertIn("Row 3, IP: '300.1.1.1' is no IPv4 address", result.problems[0].sentence())
 
@@ -195,8 +195,8 @@ class Importing(unittest.TestCase):
             gate, door = read_cameras(table, replace(mapping, measured_when=when), job_with()).cameras
             self.assertEqual((gate["measured_mbps"], gate["measured_when"]), (2.2, when))
             self.assertNotIn("measured_when", door)
-        told = guess_mapping(table_from_text("Name,kb/s,Measured when\nGate,2200,by day\n"))
-        self.assertFalse(told.asks_when)
+        guessed = guess_mapping(table_from_text("Name,kb/s,Measured when\nGate,2200,by day\n"))
+        self.assertFalse(guessed.asks_when)
         (gate, _) = read_cameras(table, replace(mapping, measured_when="day", measured_min=5.0), job_with()).cameras
         self.assertEqual(gate["measured_min"], 5)
         (gate,) = imported("Name,kb/s,Measured when,Measured for (h)\nGate,2200,by day,2\n").cameras

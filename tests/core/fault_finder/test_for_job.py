@@ -115,17 +115,17 @@ class DemoFaults(unittest.TestCase):
 
     def test_a_site_check_answers(self):
         table = usual_table()
-        for told in AS_ANSWERS.values():
-            for test, outcome in told:
+        for pairs in AS_ANSWERS.values():
+            for test, outcome in pairs:
                 self.assertIn(outcome, table.test(test).outcomes)
         device = self.devices["Lathe"]
         lines = tuple(SiteLine(Severity.FAULT, code, "") for code in (SiteCode.NOT_HEARD, SiteCode.NO_PAGE))
         found = answers_of_check(table, Row("x", device, "Lathe", "", "", "", lines, True))
         self.assertEqual([one.test for one in found], ["ping", "login", "search"])
         search = FaultSearch(self.case("Lathe", "no-picture"))
-        told = search.with_answers(found)
-        self.assertEqual(told.answers, tuple(found))
-        self.assertEqual(told.with_answers(found).answers, told.answers)
+        with_found = search.with_answers(found)
+        self.assertEqual(with_found.answers, tuple(found))
+        self.assertEqual(with_found.with_answers(found).answers, with_found.answers)
 
 
 class Bare(unittest.TestCase):

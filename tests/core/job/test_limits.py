@@ -80,7 +80,7 @@ class Beyond(FolderCase):
         before = path.read_bytes()
         job, _, surplus = read_job(path)
         self.assertEqual((len(job.network), len(job.note), len(job.cameras[0].note)), (most, 4000, 4000))
-        told = " ".join(surplus)
+        sentences = " ".join(surplus)
         for words in (
             "network: 5,002",
             "2 were left out",
@@ -88,7 +88,7 @@ class Beyond(FolderCase):
             "note: its last 1,000",
             "cameras[0].note",
         ):
-            self.assertIn(words, told)
+            self.assertIn(words, sentences)
         self.assertIn("left as it is", surplus_words(surplus))
         self.assertEqual(path.read_bytes(), before)
 

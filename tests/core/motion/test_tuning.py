@@ -278,8 +278,8 @@ class Search(unittest.TestCase):
             return finished(tuned(view, rule or MotionRule(), 1, found))
 
     def test_the_windy_yard_is_tuned_on_days_it_has_not_seen(self):
-        told = []
-        proposal = self.search(YARD, found=told.append)
+        best_so_far = []
+        proposal = self.search(YARD, found=best_so_far.append)
         self.assertTrue(proposal.is_better)
         self.assertLess(proposal.after.false_per_h, 0.5 * proposal.before.false_per_h)
         self.assertTrue(proposal.zones)
@@ -289,7 +289,7 @@ class Search(unittest.TestCase):
         rows = slice(round((top + down) * HIGH), round((bottom - down) * HIGH))
         crown = looked[rows, round((left + across) * WIDE) : round((right - across) * WIDE)]
         self.assertLess(crown.mean(), 0.1, "the zone covers the tree that moves")
-        (early,) = told
+        (early,) = best_so_far
         self.assertEqual(early.rule, proposal.rule)
         self.assertIsNone(early.after)
         self.assertIn(proposal.rule, [one.rule for one in proposal.points])

@@ -15,9 +15,9 @@ class Levers(unittest.TestCase):
     def test_the_days_told_are_those_of_the_job_after_the_edit(self):
         job = demo_job()
         now = assess(job).recorder("rec-1").promised_days
-        told = found(job)
-        self.assertGreaterEqual(len(told), 7)
-        for lever in told.values():
+        by_name = found(job)
+        self.assertGreaterEqual(len(by_name), 7)
+        for lever in by_name.values():
             with self.subTest(lever.words):
                 after = assess(lever.edit.apply(job)).recorder("rec-1").promised_days
                 self.assertAlmostEqual(lever.days, after)
@@ -44,12 +44,12 @@ class Levers(unittest.TestCase):
     def test_a_measured_rate_is_carried_to_the_lower_settings(self):
         vbr = {"rate_control": "VBR", "cap_mbps": None}
         job = job_with([camera(1, measured_mbps=4, fps=25, quality="high", **vbr)], recorders=[recorder(bays=1)])
-        told = found(job)
-        self.assertTrue({"fps", "quality", "key-frame"} <= set(told))
-        after = told["quality"].edit.apply(job)
+        by_name = found(job)
+        self.assertTrue({"fps", "quality", "key-frame"} <= set(by_name))
+        after = by_name["quality"].edit.apply(job)
         self.assertEqual((after.cameras[0].measured_mbps, after.cameras[0].measured_at.quality), (4, "high"))
-        self.assertAlmostEqual(told["quality"].days, assess(after).recorder("rec-1").promised_days)
-        self.assertIn("No picture is wider", " ".join(missing(assess(job), "rec-1", set(told))))
+        self.assertAlmostEqual(by_name["quality"].days, assess(after).recorder("rec-1").promised_days)
+        self.assertIn("No picture is wider", " ".join(missing(assess(job), "rec-1", set(by_name))))
 
     def test_only_what_changes_is_counted_in_its_words(self):
         job = job_with([camera(1, width_px=3840, height_px=2160), camera(2)])

@@ -61,12 +61,12 @@ class Twins(unittest.TestCase):
         self.before = job_with([camera(1), camera(2), camera(3)])
         self.job = set_fields(["cam-1"], "", address="172.22.40.41").apply(self.before)  # the second camera's
 
-    def told(self, past, job=None):
+    def by_history(self, past, job=None):
         (found,) = told_by_history([finding_of(job or self.job, "duplicate-address")], job or self.job, past)
         return found
 
     def test_who_was_just_given_it_gets_another(self):
-        found = self.told([self.before])
+        found = self.by_history([self.before])
         self.assertIn("Camera 2 had it before; plan another for Camera 1", found.action)
         after = found.fix.apply(self.job)
         self.assertEqual(after.cameras[1].address, "172.22.40.41")
@@ -74,11 +74,11 @@ class Twins(unittest.TestCase):
 
     def test_steps_about_other_things_in_between_do_not_matter(self):
         later = set_fields(["cam-3"], "", name="Porch").apply(self.job)
-        self.assertIn("plan another for Camera 1", self.told([self.job, self.before], later).action)
+        self.assertIn("plan another for Camera 1", self.by_history([self.job, self.before], later).action)
 
     def test_where_nobody_came_last_the_first_keeps_it(self):
         for past in ([], [self.job] * 40, [job_with([])]):
-            self.assertIn("Camera 1 keeps it", self.told(past).action)
+            self.assertIn("Camera 1 keeps it", self.by_history(past).action)
 
 
 class Devices(unittest.TestCase):

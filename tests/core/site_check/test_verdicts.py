@@ -171,15 +171,17 @@ class Verdicts(unittest.TestCase):
             ChannelRead(number=1, state="receiving"),
             ChannelRead(number=2, state="refused", why="wrong password"),
         )
-        told = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=channels, events_open=False)
-        rows = {row.name: row for row in rows_of(assess(job_of()), run_of(told))}
+        device_read = DeviceRead(
+            device="rec-1", address="172.22.40.20", login="in", channels=channels, events_open=False
+        )
+        rows = {row.name: row for row in rows_of(assess(job_of()), run_of(device_read))}
         words = rows["Recorder 1"].verdict
         self.assertIn("1 channel without a picture: 2 (Camera 2): wrong password", words)
         self.assertIn("Nothing takes its events", words)
 
     def test_a_camera_on_a_channel_that_is_not_set(self):
-        told = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=())
-        words = {row.name: row.verdict for row in rows_of(assess(job_of()), run_of(told))}["Recorder 1"]
+        device_read = DeviceRead(device="rec-1", address="172.22.40.20", login="in", channels=())
+        words = {row.name: row.verdict for row in rows_of(assess(job_of()), run_of(device_read))}["Recorder 1"]
         self.assertIn("1 (Camera 1): not set", words)
 
     def test_whole_hours_point_at_the_zone(self):
@@ -302,9 +304,9 @@ class Registered(unittest.TestCase):
     def test_a_camera_on_two_recorders_is_asked_of_both(self):
         places = (Registration(recorder="rec-1", channel=1), Registration(recorder="rec-2", channel=5))
         job = job_with([camera(1, registered=places, mac_address=MAC.format(1))], [recorder(), recorder(2)])
-        told = DeviceRead(device="rec-2", address="172.22.40.21", login="in", channels=())
+        device_read = DeviceRead(device="rec-2", address="172.22.40.21", login="in", channels=())
         both = (RECORDER, Heard(address="172.22.40.21"), heard(1))
-        words = {row.name: row.verdict for row in rows_of(assess(job), run_of(told, heard=both))}
+        words = {row.name: row.verdict for row in rows_of(assess(job), run_of(device_read, heard=both))}
         self.assertIn("5 (Camera 1): not set", words["Recorder 2"])
 
 

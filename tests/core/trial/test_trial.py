@@ -184,15 +184,15 @@ class Trials(unittest.TestCase):
             yield 1.0
             return "done"
 
-        told = []
+        steps_done = []
         part = part_of(steps(), 0.2, 0.6)
         while True:
             try:
-                told.append(next(part))
+                steps_done.append(next(part))
             except StopIteration as end:
                 self.assertEqual(end.value, "done")
                 break
-        np.testing.assert_allclose(told, [0.4, 0.6])
+        np.testing.assert_allclose(steps_done, [0.4, 0.6])
 
 
 class AfterTimes(unittest.TestCase):

@@ -27,9 +27,9 @@ class Described(unittest.TestCase):
     def test_the_demo_runs_but_for_what_its_plan_makes_impossible(self):
         whole = described_of(demo_job())
         self.assertEqual(set(whole.dark), {"cam-12", "cam-24", "cam-25"})
-        held = [address_text(foot.address) for one in whole.stand_ins for foot in one.feet]
+        held = [address_text(interface.address) for one in whole.stand_ins for interface in one.interfaces]
         self.assertEqual(held.count("172.22.40.55"), 2)  # the plan gives it twice
-        macs = [foot.mac_address for one in whole.stand_ins for foot in one.feet]
+        macs = [interface.mac_address for one in whole.stand_ins for interface in one.interfaces]
         self.assertEqual(len(set(macs)), len(macs))  # a label that was copied does not make two alike
         self.assertEqual(len(whole.wires), 2)
 
@@ -62,7 +62,7 @@ class Described(unittest.TestCase):
         second = lan("lan-2", "172.22.50.0/24", "172.22.50.1", "", "")
         more = [{}, {"subnet": "lan-2", "address": "172.22.50.40"}]
         whole = described_of(small_job(2, more, subnets=(lan(), second)))
-        wires = {one.id: [foot.wire for foot in one.feet] for one in whole.stand_ins}
+        wires = {one.id: [interface.wire for interface in one.interfaces] for one in whole.stand_ins}
         self.assertNotEqual(wires["cam-1"], wires["cam-2"])
         self.assertEqual(set(wires["net-1"]), {*wires["cam-1"], *wires["cam-2"]})  # the router is in both
         self.assertEqual(sorted(len(one) for one in whole.wires.values()), [1, 1])
@@ -81,9 +81,9 @@ class Faults(unittest.TestCase):
     def test_every_fault_changes_what_it_is_about(self):
         right = by_id(described_of(small_job(3)))["cam-2"]
         changed = {
-            "twin": lambda one: address_text(one.feet[0].address) == "172.22.40.40",
-            "out-of-box": lambda one: not one.is_set_up and address_text(one.feet[0].address) == "172.30.0.50",
-            "wrong-subnet": lambda one: address_text(one.feet[0].address) == "172.22.41.41",
+            "twin": lambda one: address_text(one.interfaces[0].address) == "172.22.40.40",
+            "out-of-box": lambda one: not one.is_set_up and address_text(one.interfaces[0].address) == "172.30.0.50",
+            "wrong-subnet": lambda one: address_text(one.interfaces[0].address) == "172.22.41.41",
             "wrong-password": lambda one: one.password != right.password,
             "default-password": lambda one: one.password == "default",
             "protocol-off": lambda one: not one.open_on,
@@ -93,7 +93,7 @@ class Faults(unittest.TestCase):
             "clock-drift": lambda one: one.drift_ppm == 4000,
             "clock-days": lambda one: one.clock_offset_s == -200 * 86_400,
             "event-target": lambda one: one.event_target != right.event_target,
-            "slow-link": lambda one: one.feet[0].link_mbps == 10,
+            "slow-link": lambda one: one.interfaces[0].link_mbps == 10,
         }
         for name, holds in changed.items():
             with self.subTest(name):
@@ -115,9 +115,9 @@ class Faults(unittest.TestCase):
     def test_a_frozen_lease_is_a_second_device(self):
         whole, one = self.faulty("frozen-lease")
         phone = by_id(whole)["stranger-cam-2"]
-        self.assertEqual(phone.feet[0].address, one.feet[0].address)
-        self.assertEqual(phone.feet[0].wire, one.feet[0].wire)
-        self.assertNotEqual(phone.feet[0].mac_address, one.feet[0].mac_address)
+        self.assertEqual(phone.interfaces[0].address, one.interfaces[0].address)
+        self.assertEqual(phone.interfaces[0].wire, one.interfaces[0].wire)
+        self.assertNotEqual(phone.interfaces[0].mac_address, one.interfaces[0].mac_address)
 
     def test_a_camera_without_power_is_dark(self):
         for name, device in DARK_AT.items():
@@ -139,7 +139,7 @@ class Faults(unittest.TestCase):
 
     def test_a_port_in_another_vlan_is_a_wire_of_its_own(self):
         whole, one = self.faulty("other-vlan")
-        self.assertNotEqual(one.feet[0].wire, by_id(whole)["cam-1"].feet[0].wire)
+        self.assertNotEqual(one.interfaces[0].wire, by_id(whole)["cam-1"].interfaces[0].wire)
 
     def test_names_that_do_not_fit_are_refused(self):
         site = commissioned(assess(small_job(12)))

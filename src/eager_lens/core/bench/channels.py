@@ -169,33 +169,33 @@ def _take_own_ports(site: Site, recorder: Unit) -> None:
     side = camera_side(recorder)
     if side is None or not recorder.access.is_set_up:
         return
-    for unit, foot in list(site.heard(recorder, side)):
+    for unit, far_side in list(site.heard(recorder, side)):
         if unit.role == "camera" and not unit.access.is_set_up and same_maker(recorder, unit):
-            _adopt(site, recorder, side, unit, foot)
+            _adopt(site, recorder, side, unit, far_side)
 
 
-def _adopt(site: Site, recorder: Unit, side: Side, unit: Unit, foot: Side) -> None:
+def _adopt(site: Site, recorder: Unit, side: Side, unit: Unit, far_side: Side) -> None:
     number = free_channel(recorder, _planned_channel(unit, recorder))
     if number is None:
         site.tell(recorder, f"{recorder.name} has no channel left for {unit.name}", "lesson")
         return
     server = site.servers.get(recorder.id)
-    if not side.is_near(foot.address) and server is not None:
+    if not side.is_near(far_side.address) and server is not None:
         free = server.free(site.now_s)
         if not free:
             return
         server.leases[unit.mac_address] = (free[0], site.now_s + LEASE_S * 365)
-        take_address(site, unit, foot, free[0], side.prefix, side.address)
+        take_address(site, unit, far_side, free[0], side.prefix, side.address)
     unit.access.is_set_up, unit.access.password = True, recorder.access.password
     unit.clock.zone, unit.clock.server = recorder.clock.zone, side.address
     unit.clock.polled += 1
     site.clockwork.after(1.0, unit.id, "poll clock", unit.clock.polled)
-    recorder.entries[number] = Entry(foot.address, "own", unit.access.password, unit.name, since_s=site.now_s)
-    site.listens(recorder, foot.address)
+    recorder.entries[number] = Entry(far_side.address, "own", unit.access.password, unit.name, since_s=site.now_s)
+    site.listens(recorder, far_side.address)
     site.tell(
         recorder,
         f"{recorder.name} found {unit.name} on its own ports: set up with the recorder's password, at "
-        f"{address_text(foot.address)}, on channel {number}",
+        f"{address_text(far_side.address)}, on channel {number}",
     )
 
 

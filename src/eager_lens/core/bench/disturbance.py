@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, signal_bars
 from eager_lens.core.bench.parts import Cable, Unit
 from eager_lens.core.bench.paths import path
-from eager_lens.core.bench.segments import foot_of, is_up
+from eager_lens.core.bench.segments import interface_of, is_up
 from eager_lens.core.bench.site import Site
 from eager_lens.core.units import figure
 
@@ -75,7 +75,8 @@ def is_looped(site: Site, unit: Unit) -> bool:
 
     for cable in site.cables.values():
         ends = [
-            foot_of(site.units[one], port, cable.id) for one, port in ((cable.a, cable.a_port), (cable.b, cable.b_port))
+            interface_of(site.units[one], port, cable.id)
+            for one, port in ((cable.a, cable.a_port), (cable.b, cable.b_port))
         ]
         inside = all(end in members for end in ends) and is_up(cable, site.units) and not cable.is_apart
         if inside and all(site.units[one].passes_on for one in (cable.a, cable.b)):

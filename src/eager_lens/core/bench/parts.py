@@ -35,7 +35,7 @@ class Neighbour(NamedTuple):
 
 @dataclass
 class Side:
-    """A unit's foot in one network: its address (a number, 0 for none), how it came to it, and whom it remembers.
+    """A unit's interface in one network: its address (a number, 0 for none), how it came to it, and whom it remembers.
 
     ``way`` is fixed, or lease: then it asks a DHCP server, and ``lease_until_s`` and ``server`` tell what it got.
     """

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.bench.parts import Neighbour, Side, Unit
-from eager_lens.core.bench.segments import Feet
+from eager_lens.core.bench.segments import Segment
 from eager_lens.core.bench.site import Site
 
 REMEMBERED_S = 60.0
@@ -46,10 +46,10 @@ def resolved(site: Site, asker: Unit, side: Side, number: int) -> Reached:
     if not holders:
         return Reached(None, None, f"nobody in its network answers to {text}")
     turn = site.contested.get(number, {}).get(members)
-    unit, foot = next(((u, s) for u, s in holders if u.id == turn), holders[0])
+    unit, far_side = next(((u, s) for u, s in holders if u.id == turn), holders[0])
     side.neighbours[number] = Neighbour(unit.id, site.now_s + REMEMBERED_S)
     site.remembers(asker, side, number)
-    return Reached(unit, foot, "", len(holders) > 1)
+    return Reached(unit, far_side, "", len(holders) > 1)
 
 
 def reached(site: Site, asker: Unit, number: int) -> Reached:
@@ -95,9 +95,9 @@ def _through_gateway(site: Site, asker: Unit, side: Side, number: int) -> Reache
     gate = resolved(site, asker, side, side.gateway) if side.is_near(side.gateway) else Reached(None)
     if gate.unit is None or gate.unit.role != "router":
         return Reached(None, None, f"the gateway {address_text(side.gateway)} does not answer {asker.name}")
-    for foot in gate.unit.sides:
-        if foot.is_near(number):
-            found = resolved(site, gate.unit, foot, number)
+    for far_side in gate.unit.sides:
+        if far_side.is_near(number):
+            found = resolved(site, gate.unit, far_side, number)
             if found.unit is None or found.side is None:
                 return Reached(None, None, found.why)
             back = _route_back(site, found.unit, found.side, side.address)
@@ -154,9 +154,9 @@ def settle_twins(site: Site) -> None:
         site.tell(None, f"{address_text(number)} is held by one device only again")
 
 
-def _twins_at(site: Site, number: int) -> dict[Feet, list[Unit]]:
+def _twins_at(site: Site, number: int) -> dict[Segment, list[Unit]]:
     """By segment, the units that hold an address there, where there are several."""
-    present: dict[Feet, list[Unit]] = {}
+    present: dict[Segment, list[Unit]] = {}
     for unit, side in site.holding(number):
         present.setdefault(site.segment(unit, side), []).append(unit)
     return {members: units for members, units in present.items() if len(units) > 1}

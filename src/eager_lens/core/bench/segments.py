@@ -7,11 +7,11 @@ from collections.abc import Iterable, Mapping
 from eager_lens.core.bench.air import is_associated, radio_rests
 from eager_lens.core.bench.parts import Cable, Unit
 
-Foot = tuple[str, str]
+InterfaceId = tuple[str, str]
 
 
-class Feet(set[Foot]):
-    """Feet that hear each other. It is known by being itself, not by its members, which may become more."""
+class Segment(set[InterfaceId]):
+    """Interfaces that hear each other: a broadcast domain. It is known by being itself, not by its members, which may become more."""
 
     __hash__ = object.__hash__  # type: ignore[assignment]
 
@@ -29,7 +29,7 @@ CAMERAS = "cameras"
 """The name of a recorder's side toward cameras on a network of their own."""
 
 
-def foot_of(unit: Unit, port: int, cable_id: str = "") -> Foot:
+def interface_of(unit: Unit, port: int, cable_id: str = "") -> InterfaceId:
     """The side of a unit that a port belongs to."""
     if unit.role == "router" and port and port == getattr(unit.device, "wan_port", 0):
         return (unit.id, INTERNET)
@@ -56,12 +56,12 @@ def _rests(cable: Cable, cables: list[Cable], units: Mapping[str, Unit]) -> bool
 
 
 class Segments:
-    """The broadcast domains of a site: by foot, all feet that hear it. Domains that come together are joined, the smaller
+    """The broadcast domains of a site: by interface, all interfaces that hear it. Domains that come together are joined, the smaller
     into the larger, so that a site that is plugged in cable by cable is worked out in step with its size. What comes apart
     is worked out anew."""
 
     def __init__(self, units: Mapping[str, Unit], cables: Iterable[Cable]) -> None:
-        self.of: dict[Foot, Feet] = {}
+        self.of: dict[InterfaceId, Segment] = {}
         cables = list(cables)
         for cable in cables:
             if is_up(cable, units) and not (cable.medium == "radio" and _rests(cable, cables, units)):
@@ -74,22 +74,24 @@ class Segments:
         """A cable carries something: both ends hear each other, unless its port is in another VLAN."""
         if cable.is_apart:
             return
-        self._join(foot_of(units[cable.a], cable.a_port, cable.id), foot_of(units[cable.b], cable.b_port, cable.id))
+        self._join(
+            interface_of(units[cable.a], cable.a_port, cable.id), interface_of(units[cable.b], cable.b_port, cable.id)
+        )
 
-    def _join(self, a: Foot, b: Foot) -> None:
-        one, other = (self.of.get(foot) or self._alone(foot) for foot in (a, b))
+    def _join(self, a: InterfaceId, b: InterfaceId) -> None:
+        one, other = (self.of.get(interface) or self._alone(interface) for interface in (a, b))
         if one is other:
             return
         small, large = sorted((one, other), key=len)
         large |= small
-        for foot in small:
-            self.of[foot] = large
+        for interface in small:
+            self.of[interface] = large
 
-    def _alone(self, foot: Foot) -> Feet:
-        feet = self.of[foot] = Feet((foot,))
-        return feet
+    def _alone(self, interface: InterfaceId) -> Segment:
+        segment = self.of[interface] = Segment((interface,))
+        return segment
 
 
-def segments(units: Mapping[str, Unit], cables: Iterable[Cable]) -> dict[Foot, Feet]:
-    """By foot, all feet of its broadcast domain. A router's internet side is no part of its local one."""
+def segments(units: Mapping[str, Unit], cables: Iterable[Cable]) -> dict[InterfaceId, Segment]:
+    """By interface, the segment that it is in. A router's internet side is no part of its local one."""
     return Segments(units, cables).of

@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple, TypeVar
 
 from eager_lens.core.bench.clockwork import Clockwork
 from eager_lens.core.bench.parts import Cable, Outside, Server, Side, Unit
-from eager_lens.core.bench.segments import Feet, Segments, is_up
+from eager_lens.core.bench.segments import Segment, Segments, is_up
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Job
@@ -78,7 +78,7 @@ class Site:
         self.servers: dict[str, Server] = OnSite()
         self.tape: list[LogLine] = []
         self.version = 0
-        self.contested: dict[int, dict[Feet, str]] = {}
+        self.contested: dict[int, dict[Segment, str]] = {}
         self._round_due: set[str] = set()
         self.chance = Random(f"{rehearsal.seed}:site")
         self._handlers, self._settlers = handlers, tuple(settlers)
@@ -253,12 +253,12 @@ class Site:
         """The recorders."""
         return (unit for unit in self.units.values() if unit.role == "recorder")
 
-    def segment(self, unit: Unit, side: Side) -> Feet:
+    def segment(self, unit: Unit, side: Side) -> Segment:
         """Units (and which side of them) that hear a broadcast of a unit's side, itself among them."""
         if self._segments is None:
             self._segments = Segments(self.units, self.cables.values())
         found = self._segments.of.get((unit.id, side.name))
-        return Feet({(unit.id, side.name)}) if found is None else found
+        return Segment({(unit.id, side.name)}) if found is None else found
 
     def holding(self, number: int) -> list[tuple[Unit, Side]]:
         """The running units that have an address, wherever they are, in the order of the site."""
@@ -313,9 +313,9 @@ class Site:
         there = {unit_id for unit_id, _ in members if unit_id in self.units}
         for other_id in sorted(there, key=self._order):
             other = self.units[other_id]
-            for foot in other.sides:
-                if (other.id, foot.name) in members and other.runs and (other is not unit or foot is not side):
-                    yield other, foot
+            for far_side in other.sides:
+                if (other.id, far_side.name) in members and other.runs and (other is not unit or far_side is not side):
+                    yield other, far_side
 
     def listens(self, recorder: Unit, number: int) -> None:
         """Say that a recorder has a channel for an address."""
@@ -330,12 +330,12 @@ class Site:
         """Say that a unit remembers who has an address."""
         self._remembering.setdefault(number, {})[(unit.id, side.name)] = side
 
-    def forget(self, members: Feet, number: int) -> None:
+    def forget(self, members: Segment, number: int) -> None:
         """Have all of a segment ask anew who has an address."""
-        for foot, side in list(self._remembering.get(number, {}).items()):
-            if foot in members:
+        for interface, side in list(self._remembering.get(number, {}).items()):
+            if interface in members:
                 side.neighbours.pop(number, None)
-                del self._remembering[number][foot]
+                del self._remembering[number][interface]
 
     def forget_cables(self) -> None:
         """A cable was put in that the job does not have."""

@@ -22,16 +22,16 @@ def accept(
         by_day: float = getattr(clip, name)
         return by_day if night is None else by_day + (getattr(night, name) - by_day) * dark_share
 
-    told = f"clip {clip.name}, {figure(clip.duration_s)} s"
+    source = f"clip {clip.name}, {figure(clip.duration_s)} s"
     if night is not None:
-        told += f", and by night {night.name}, {figure(night.duration_s)} s"
+        source += f", and by night {night.name}, {figure(night.duration_s)} s"
     when: MeasuredWhen = "day and night" if night is not None else "night" if by_night else "day"
     fields: dict[str, Any] = {
         "measured_when": when,
         "measured_mbps": mean("rate_mbps"),
         "measured_low_mbps": mean("low_mbps"),
         "measured_high_mbps": mean("high_mbps"),
-        "measured_from": told[:200],
+        "measured_from": source[:200],
         "codec": clip.codec,
         "width_px": clip.width_px,
         "height_px": clip.height_px,

@@ -227,8 +227,8 @@ def _rate_of(
     said_s = float(container.duration / av.time_base) if container.duration else None
     spans_s = float(time_s[-1] - time_s[0]) + 1 / fps
     if found.broken or (said_s is not None and np.isfinite(spans_s) and spans_s < 0.9 * said_s - 1):
-        told = f" of {said_s:.0f} s" if said_s else ""
-        raise refused(path, f"it is cut off after {spans_s:.0f} s{told}; copy or export it again, as a whole")
+        of_length = f" of {said_s:.0f} s" if said_s else ""
+        raise refused(path, f"it is cut off after {spans_s:.0f} s{of_length}; copy or export it again, as a whole")
     time_s, sizes, is_key = time_s[first:] - time_s[first], sizes[first:], is_key[first:]
     codec = CODEC_OF[stream.codec_context.name]
     key_at = np.flatnonzero(is_key)
@@ -283,11 +283,11 @@ def _times(
 ) -> tuple[NDArray[np.float64], float]:
     """Every frame's time and the frame rate."""
     if np.isnan(times).mean() > 0.5:
-        told: Any = stream.codec_context.framerate
-        fps = float(told) if told else planned_fps
+        rate: Any = stream.codec_context.framerate
+        fps = float(rate) if rate else planned_fps
         if not fps:
             raise refused(path, "it is a bare stream that tells no frame rate; export it as MP4, MKV or MPEG-TS")
-        source = "its header says" if told else "the plan has"
+        source = "its header says" if rate else "the plan has"
         notes.append(f"a bare stream carries no times: {fps:g} fps is what {source}")
         return np.arange(times.size) / fps, fps
     known = ~np.isnan(times)

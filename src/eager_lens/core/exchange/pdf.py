@@ -359,14 +359,14 @@ def _share_of_story(progress: Callable[[float], None]) -> Callable[[str, float],
     """What the layout engine tells while it works (pieces in all, pieces done), as a share."""
     total = 1.0
 
-    def told(kind: str, value: float) -> None:
+    def report(kind: str, value: float) -> None:
         nonlocal total
         if kind == "SIZE_EST":
             total = max(1.0, value)
         elif kind == "PROGRESS":
             progress(min(1.0, value / total))
 
-    return told
+    return report
 
 
 def _story(sheets: SheetSet, width: float) -> Iterator[Flowable]:

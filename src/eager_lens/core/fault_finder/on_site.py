@@ -17,7 +17,7 @@ from eager_lens.core.bench.disturbance import LossKind, is_looped
 from eager_lens.core.bench.motion_chain import taking
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.reach import reached
-from eager_lens.core.bench.segments import INTERNET, foot_of, is_up
+from eager_lens.core.bench.segments import INTERNET, interface_of, is_up
 from eager_lens.core.fault_finder.clock_outcome import HOUR_S, clock_outcome
 from eager_lens.core.fault_finder.site_view import OWN, SiteView
 from eager_lens.core.job.model import Recorder
@@ -240,7 +240,7 @@ def _route(at: SiteView) -> str | None:
 
 def _router_plug(at: SiteView) -> str:
     for cable, unit in at.planned_path():
-        if unit.role == "router" and foot_of(unit, cable.port_at(unit.id), cable.id)[1] == INTERNET:
+        if unit.role == "router" and interface_of(unit, cable.port_at(unit.id), cable.id)[1] == INTERNET:
             return "the WAN port"
     return "a LAN port"
 

@@ -12,7 +12,7 @@ from eager_lens.core.bench.disturbance import Loss, losses
 from eager_lens.core.bench.parts import Cable, Entry, Side, Unit
 from eager_lens.core.bench.paths import path
 from eager_lens.core.bench.reach import Reached, reached
-from eager_lens.core.bench.segments import foot_of
+from eager_lens.core.bench.segments import interface_of
 from eager_lens.core.bench.site import Site
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.virtual_site.commissioned import camera_cables
@@ -94,7 +94,7 @@ class SiteView:
             if within:
                 return within[-1].id, ""
             cable = path[-1][0]
-            return recorder.id, foot_of(recorder, cable.port_at(recorder.id), cable.id)[1]
+            return recorder.id, interface_of(recorder, cable.port_at(recorder.id), cable.id)[1]
         host = self.host
         return (host.id if host is not None else ""), ""
 

@@ -81,12 +81,12 @@ def searched(
             break
         remedies += 1
         search = search.not_this()
-    told = [answer for answer in search.answers if answer.outcome is not None]
-    minutes = sum(search.of.case.table.test(answer.test).minutes for answer in told) + remedies * REMEDY_MIN
+    answered = [answer for answer in search.answers if answer.outcome is not None]
+    minutes = sum(search.of.case.table.test(answer.test).minutes for answer in answered) + remedies * REMEDY_MIN
     named = tuple(cause.id for cause, _ in ended.ranked[:3])
     drawn: Drawn = "pair" if len(faults) > 1 else "group" if len(put.down) > 1 else "single"
     true, chance = true_causes(at, faults), ended.ranked[0][1]
-    return FaultTrial(drawn, tuple(faults), put.symptom, named, true, chance, minutes, len(told), tuple(given))
+    return FaultTrial(drawn, tuple(faults), put.symptom, named, true, chance, minutes, len(answered), tuple(given))
 
 
 def _next(search: FaultSearch, order: Sequence[str], fixed: bool) -> str | None:

@@ -65,11 +65,11 @@ class Merging(NamedTuple):
             count(len(self.snags), "snag"),
         ]
         photos = count(len(self.file.photos), "photo")
-        told = f"{self.file.by or 'Somebody'} made {', '.join(parts)} and {photos}"
+        summary = f"{self.file.by or 'Somebody'} made {', '.join(parts)} and {photos}"
         more = [f"{self.known} are in the job already"] if self.known else []
         if self.strangers:
             more.append(f"{count(len(self.strangers), 'device is', 'devices are')} no longer in the job and left out")
-        return "; ".join([told, *more]) + "."
+        return "; ".join([summary, *more]) + "."
 
 
 def merging(assessment: Assessment, file: FieldFile) -> Merging:
@@ -118,8 +118,8 @@ def _checks(
                     f"check/{one.device}/{one.check}",
                     one.device,
                     what,
-                    _told(mine.outcome, result_words(test, mine), mine.by, mine.at),
-                    _told(one.outcome, result_words(test, _check(one, {})), one.by, one.at),
+                    _side_words(mine.outcome, result_words(test, mine), mine.by, mine.at),
+                    _side_words(one.outcome, result_words(test, _check(one, {})), one.by, one.at),
                 )
             )
     return new, sum(one.device in here for one in file.checks) - len(new)
@@ -145,8 +145,8 @@ def _ticks(
                     f"tick/{one.step}",
                     device,
                     f"Mounting, {step}: {_name(device, assessment)}",
-                    _told(_said(mine.outcome), "", mine.by, mine.at),
-                    _told(_said(one.outcome), "", one.by, one.at),
+                    _side_words(_said(mine.outcome), "", mine.by, mine.at),
+                    _side_words(_said(one.outcome), "", one.by, one.at),
                 )
             )
     return new, known
@@ -196,7 +196,7 @@ def _name(device_id: str, assessment: Assessment) -> str:
     return "whole site" if device_id == SITE else assessment.facts.name(device_id)
 
 
-def _told(outcome: str, seen: str, by: str, at: str) -> str:
+def _side_words(outcome: str, seen: str, by: str, at: str) -> str:
     return " · ".join(part for part in (outcome, seen, by, at.replace("T", " ")[:16]) if part)
 
 

@@ -26,11 +26,11 @@ class Label(NamedTuple):
 def label_of(device: Device) -> Label:
     """The label of a device. Its code holds the same as lines of text, which any telephone shows."""
     facts = [device.place, device.address, device.mac_address]
-    told = [
+    plain_lines = [
         device.name,
         *(f"{what} {text}" for what, text in (("IP", device.address), ("MAC", device.mac_address)) if text),
     ]
-    return Label((device.name, *(text for text in facts if text)), "\n".join(told))
+    return Label((device.name, *(text for text in facts if text)), "\n".join(plain_lines))
 
 
 def labels_of(job: Job) -> list[Label]:

@@ -57,10 +57,10 @@ class FirmLists(Plain):
             (len(self.templates), "template"),
             (len(self.fault_figures), "fault figure"),
         )
-        told = [count(many, what) for many, what in parts if many]
+        parts_counted = [count(many, what) for many, what in parts if many]
         if self.charges != Charges():
-            told.append("rates")
-        return ", ".join(told) or "nothing"
+            parts_counted.append("rates")
+        return ", ".join(parts_counted) or "nothing"
 
 
 def lists_of(job: Job) -> FirmLists:

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.channels import same_maker
 from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.segments import CAMERAS, Feet
+from eager_lens.core.bench.segments import CAMERAS, Segment
 from eager_lens.core.job.model import Camera
 from eager_lens.core.runbook.bridge_steps import bridge_steps
 from eager_lens.core.runbook.camera_steps import camera_steps, taken_by_its_port
@@ -28,16 +28,16 @@ def commissioning(assessment: Assessment, step: Callable[[float], None] = lambda
     found = StepList(ground, step)
     begin(ground, found)
     before: tuple[str, ...] = ()
-    for feet in ground.ordered_islands():
-        before = _island(ground, found, feet, before)
+    for segment in ground.ordered_islands():
+        before = _island(ground, found, segment, before)
     return Commissioning(tuple(found.steps), tuple(dict.fromkeys(found.blocked)))
 
 
-def _island(ground: Ground, found: StepList, feet: Feet, before: tuple[str, ...]) -> tuple[str, ...]:
+def _island(ground: Ground, found: StepList, segment: Segment, before: tuple[str, ...]) -> tuple[str, ...]:
     """The steps of a broadcast domain: what a laptop reaches from one place. The keys of those that need it there."""
-    members = [ground.units[unit_id] for unit_id in dict.fromkeys(unit_id for unit_id, _ in sorted(feet))]
+    members = [ground.units[unit_id] for unit_id in dict.fromkeys(unit_id for unit_id, _ in sorted(segment))]
     bridges = [unit for unit in ground.in_order(members) if unit.role == "bridge" and unit.antenna is not None]
-    takers = [unit for unit in members if unit.role == "recorder" and (unit.id, CAMERAS) in feet]
+    takers = [unit for unit in members if unit.role == "recorder" and (unit.id, CAMERAS) in segment]
     by_hand = []
     for unit in (one for one in ground.in_order(members) if one.role == "camera"):
         if why := ground.dark.get(unit.id, ""):
@@ -48,14 +48,14 @@ def _island(ground: Ground, found: StepList, feet: Feet, before: tuple[str, ...]
             by_hand.append(unit)
     if not bridges and not by_hand:
         return before
-    in_place = laptop_in_place(ground, feet, members, (*bridges, *by_hand), before)
+    in_place = laptop_in_place(ground, segment, members, (*bridges, *by_hand), before)
     if in_place is None:
         why = "nothing in its network has a port for the laptop"
         found.blocked += [Blocked(unit.id, why, "wiring") for unit in (*bridges, *by_hand)]
         return before
     laptop = found.add(in_place)
     used = [key for unit in bridges for key in bridge_steps(ground, found, unit, laptop)]
-    serves = ground.serves(feet)
+    serves = ground.serves(segment)
     for unit in by_hand:
         # What asks for a lease first waits for the bridge to whoever gives one.
         joined = found.bridge_keys if unit.sides[0].assignment == "lease" and not serves else []

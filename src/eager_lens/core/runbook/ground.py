@@ -9,7 +9,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.bench.build import site_of
 from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.segments import CAMERAS, Feet, segments
+from eager_lens.core.bench.segments import CAMERAS, Segment, segments
 from eager_lens.core.job.addressing import free_from_end
 from eager_lens.core.job.model import Device, Job, Recorder, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
@@ -50,29 +50,29 @@ class Ground:
             for unit in self.units.values()
             if unit.role == "router" and unit.id in self.site.servers and self.reserved_in(unit)
         ]
-        self._near = {feet: min(feet)[0] for feet in set(self.joined.values())}
+        self._near = {segment: min(segment)[0] for segment in set(self.joined.values())}
 
     def in_order(self, members: Iterable[Unit]) -> list[Unit]:
         """Units of the job in the job's order."""
         return sorted((one for one in members if one.id in self._order), key=lambda one: self._order[one.id])
 
-    def ordered_islands(self) -> list[Feet]:
+    def ordered_islands(self) -> list[Segment]:
         """Broadcast domains with something to set up: the first recorder's own first, then by the job's order."""
         order = {device.id: at for at, device in enumerate((*self.job.recorders, *self.job.network, *self.job.cameras))}
-        found: dict[Feet, int] = {}
-        for (unit_id, _), feet in self.islands.items():
+        found: dict[Segment, int] = {}
+        for (unit_id, _), segment in self.islands.items():
             if unit_id in order:
-                found[feet] = min(found.get(feet, len(order)), order[unit_id])
-        wanted = [feet for feet in found if any(self._is_set_up_by_laptop(unit_id) for unit_id, _ in feet)]
-        return sorted(wanted, key=lambda feet: found[feet])
+                found[segment] = min(found.get(segment, len(order)), order[unit_id])
+        wanted = [segment for segment in found if any(self._is_set_up_by_laptop(unit_id) for unit_id, _ in segment)]
+        return sorted(wanted, key=lambda segment: found[segment])
 
     def _is_set_up_by_laptop(self, unit_id: str) -> bool:
         unit = self.units[unit_id]
         return unit.role == "camera" or (unit.role == "bridge" and unit.antenna is not None)
 
-    def serves(self, feet: Feet) -> bool:
+    def serves(self, segment: Segment) -> bool:
         """Whether somebody gives leases in a broadcast domain."""
-        return any((server.unit_id, server.side_name) in feet for server in self.site.servers.values())
+        return any((server.unit_id, server.side_name) in segment for server in self.site.servers.values())
 
     def powered_after(self, unit: Unit) -> list[str]:
         """The steps after which a unit has power: its own, its feeder's, and those of what lies between."""
@@ -84,7 +84,7 @@ class Ground:
         side = unit.sides[0]
         if side.assignment != "fixed" or not side.address:
             return ""
-        near = self._near.get(self.joined.get((unit.id, ""), Feet()), unit.id)
+        near = self._near.get(self.joined.get((unit.id, ""), Segment()), unit.id)
         return f"{address_text(side.address)} near {near}"
 
     def address_trouble(self, camera: Device) -> str:
@@ -135,8 +135,8 @@ class Ground:
 
     def is_heard(self, unit: Unit, recorder: Unit) -> bool:
         """Whether a recorder hears a device at any of its interfaces."""
-        feet: Feet = self.joined.get((unit.id, "")) or Feet()
-        return any((recorder.id, side.name) in feet for side in recorder.sides)
+        segment: Segment = self.joined.get((unit.id, "")) or Segment()
+        return any((recorder.id, side.name) in segment for side in recorder.sides)
 
     def recorder_address(self, recorder: Unit, unit: Unit) -> str:
         """A recorder's address as a device sees it: that of its camera interface, where it hangs on that."""

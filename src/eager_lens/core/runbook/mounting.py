@@ -104,8 +104,8 @@ def _filled(text: str, device: Device, job: Job) -> str:
     if "{box}" not in text:
         return text
     profile = profile_of(device.make, job.make_profiles)
-    told = ", ".join(f"{box_minutes(profile, c):.0f} min at {c:g} °C" for c in BOX_C)
-    return text.replace("{box}", told)
+    minutes_by_temperature = ", ".join(f"{box_minutes(profile, c):.0f} min at {c:g} °C" for c in BOX_C)
+    return text.replace("{box}", minutes_by_temperature)
 
 
 def mounted_devices(job: Job) -> list[Device]:

@@ -7,7 +7,7 @@ from functools import partial
 
 from eager_lens.core.bench.build import LAPTOP
 from eager_lens.core.bench.parts import Unit
-from eager_lens.core.bench.segments import CAMERAS, Feet
+from eager_lens.core.bench.segments import CAMERAS, Segment
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.runbook import checks
@@ -95,7 +95,7 @@ def begin(ground: Ground, found: StepList) -> None:
 
 
 def laptop_in_place(
-    ground: Ground, feet: Feet, members: list[Unit], to_reach: Iterable[Unit], before: tuple[str, ...]
+    ground: Ground, segment: Segment, members: list[Unit], to_reach: Iterable[Unit], before: tuple[str, ...]
 ) -> Step | None:
     """The laptop plugged in where it reaches a broadcast domain; None where nothing there has a port for it."""
     places: dict[str, int] = {
@@ -105,7 +105,7 @@ def laptop_in_place(
     if host is None:
         return None
     addresses = tuple(ground.laptop_addresses(to_reach))
-    side = CAMERAS if (host.id, CAMERAS) in feet and (host.id, "") not in feet else ""
+    side = CAMERAS if (host.id, CAMERAS) in segment and (host.id, "") not in segment else ""
     return Step(
         key=f"laptop/{host.id}{side}",
         phase="laptop",

@@ -37,7 +37,7 @@ class StepList:
         self.bridge_keys: list[str] = []
         """Of bridges so far: what waits for the way through the air waits for these."""
         self._keys: set[str] = set()
-        self._told = step
+        self._on_progress = step
         self._expected = 6 * len(ground.units) + 1
 
     def add(self, step: Step) -> str:
@@ -48,5 +48,5 @@ class StepList:
         if step.phase == "bridge":
             self.bridge_keys.append(step.key)
         if len(self.steps) % 20 == 0:
-            self._told(min(1.0, len(self.steps) / self._expected))
+            self._on_progress(min(1.0, len(self.steps) / self._expected))
         return step.key

@@ -44,7 +44,7 @@ class _Placing:
     """A schedule in the making: what can begin, who and what is busy, and what is due."""
 
     def __init__(self, steps: Sequence[Step], people: int, on_progress: Callable[[float], None]) -> None:
-        self._total, self._told = len(steps), on_progress
+        self._total, self._on_progress = len(steps), on_progress
         self._urgency = _urgency(steps)
         self._order = {step.key: at for at, step in enumerate(steps)}
         self._waiting_for = {step.key: set(step.after) for step in steps}
@@ -97,7 +97,7 @@ class _Placing:
         one = Placed(step, now_s, now_s + step.hands_s, now_s + step.hands_s + step.wait_s, person)
         self._placed.append(one)
         if len(self._placed) % 200 == 0:
-            self._told(len(self._placed) / self._total)
+            self._on_progress(len(self._placed) / self._total)
         heappush(self._due, (one.hands_end_s, self._order[step.key], "hands", one))
 
     def _release(self, name: str) -> None:

@@ -154,13 +154,13 @@ def take_over(found: Iterable[Found]) -> Edit:
     for one in found:
         if one.device is None or one.seen is None or one.outcome in ("shared", "in its place"):
             continue
-        told = {
+        read_fields = {
             "address": one.seen.address,
             "mac_address": one.seen.mac_address,
             "serial": one.seen.serial[:200],
             "firmware": one.seen.firmware[:200],
         }
-        changes = {name: text for name, text in told.items() if text and getattr(one.device, name) != text}
+        changes = {name: text for name, text in read_fields.items() if text and getattr(one.device, name) != text}
         if changes:
             values[one.device.id] = changes
     if not values:

@@ -310,11 +310,11 @@ def duration_words(seconds: float) -> str:
 
 def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, read: DeviceRead) -> Iterator[SiteLine]:
     if read.channels is not None:
-        told = {one.number: one for one in read.channels}
+        channels_read = {one.number: one for one in read.channels}
         bad: list[str] = []
         for camera in assessment.facts.cameras_on.get(recorder.id, ()):
             for number in (place.channel for place in camera.registered if place.recorder == recorder.id):
-                channel = told.get(number)
+                channel = channels_read.get(number)
                 if channel is None:
                     bad.append(f"{number} ({camera.name}): not set")
                 elif channel.state != "receiving":

@@ -10,7 +10,7 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.bench.clocks import error_s
 from eager_lens.core.bench.leases import LEASE_S
 from eager_lens.core.bench.parts import DEFAULT_PASSWORD, Entry, Server, Side, Unit, UnitRole
-from eager_lens.core.bench.segments import INTERNET, Feet
+from eager_lens.core.bench.segments import INTERNET, Segment
 from eager_lens.core.bench.site import Site
 from eager_lens.core.job.make_profiles import MakeProfile, usual_profile
 from eager_lens.core.job.model import Camera, Recorder, SubnetPlan
@@ -27,7 +27,7 @@ EVENT_PORT = 7412
 """Where a recorder stand-in takes events when the job leaves that to the maker (made up)."""
 
 
-class Foot(NamedTuple):
+class NetworkInterface(NamedTuple):
     """An interface: the wire that it is on, its MAC address, address, subnet and gateway (numbers; 0 for none), link speed."""
 
     wire: str
@@ -82,7 +82,7 @@ class StandIn(NamedTuple):
     firmware: str
     make: str
     profile: MakeProfile
-    feet: tuple[Foot, ...]
+    interfaces: tuple[NetworkInterface, ...]
     ready_after_s: float = 0.0
     is_set_up: bool = True
     user: str = ""
@@ -157,10 +157,10 @@ class _Wires:
 
     def of(self, unit: Unit, side: Side, subnet_id: str) -> str:
         """The wire of a unit's side; ``subnet_id`` is that of its plan, empty for what is not in the job."""
-        feet: Feet = self._site.segment(unit, side)
+        segment: Segment = self._site.segment(unit, side)
         vlan = subnet_id if subnet_id in self._plans else self._by_address(side.address)
-        name = self._names.setdefault((id(feet), vlan), f"wire{len(self._names)}")
-        if name not in self._has_port and any(self._passes_on(unit_id) for unit_id, _ in feet):
+        name = self._names.setdefault((id(segment), vlan), f"wire{len(self._names)}")
+        if name not in self._has_port and any(self._passes_on(unit_id) for unit_id, _ in segment):
             self._has_port.add(name)
         return name
 
@@ -173,7 +173,7 @@ class _Wires:
 
     def with_laptop(self, stand_ins: list[StandIn]) -> dict[str, tuple[tuple[int, int], ...]]:
         """For each wire an address that nobody holds, from the end of the subnet that is planned there."""
-        held = {foot.address for one in stand_ins for foot in one.feet}
+        held = {interface.address for one in stand_ins for interface in one.interfaces}
         held |= {address_number(device.address) for device in self._site.job.devices() if device.address}
         wires: dict[str, tuple[tuple[int, int], ...]] = dict.fromkeys(self._names.values(), ())
         for (_, subnet_id), name in self._names.items():
@@ -194,13 +194,15 @@ def _subnets_of(unit: Unit) -> list[str]:
 def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Callable[[str], str]) -> StandIn:
     device = unit.device
     subnets = _subnets_of(unit)
-    feet = []
+    interfaces = []
     for at, side in enumerate(side for side in unit.sides if side.name != INTERNET):
         own_mac = mac if at == 0 else f"0a:{mac[3:]}"
         wire = wires.of(unit, side, subnets[at] if at < len(subnets) else "")
-        feet.append(Foot(wire, own_mac, side.address, side.prefix, side.gateway, _link_mbps(site, unit)))
+        interfaces.append(
+            NetworkInterface(wire, own_mac, side.address, side.prefix, side.gateway, _link_mbps(site, unit))
+        )
     if unit.role == "router":
-        feet += _further_vlans(site, unit, mac, wires)
+        interfaces += _further_vlans(site, unit, mac, wires)
     server = site.servers.get(unit.id) if unit.role == "router" else None
     return StandIn(
         id=unit.id,
@@ -210,7 +212,7 @@ def _stand_in(site: Site, unit: Unit, mac: str, wires: _Wires, password_of: Call
         firmware=unit.firmware,
         make=getattr(device, "make", "") or "no make",
         profile=unit.profile,
-        feet=tuple(feet),
+        interfaces=tuple(interfaces),
         ready_after_s=max(0.0, unit.ready_s - site.now_s) if unit.phase == "starting" else 0.0,
         is_set_up=unit.access.is_set_up,
         user=unit.profile.user_name,
@@ -236,14 +238,14 @@ def _event_port(unit: Unit) -> int:
     return (device.event_tcp_port or EVENT_PORT) if takes and isinstance(device, Recorder) else 0
 
 
-def _further_vlans(site: Site, unit: Unit, mac: str, wires: _Wires) -> list[Foot]:
+def _further_vlans(site: Site, unit: Unit, mac: str, wires: _Wires) -> list[NetworkInterface]:
     """A router is in every VLAN on its switches that has a gateway."""
     side = unit.sides[0]
     here = {unit_id for unit_id, _ in site.segment(unit, side)}
     devices = [one.device for one in site.units.values() if one.id in here and one.device is not None]
     used = {device.subnet for device in devices} - {unit.device.subnet if unit.device else ""}
     return [
-        Foot(
+        NetworkInterface(
             wires.of(unit, side, plan.id),
             f"{mac[:-2]}{0xC0 + at % 48:02x}",
             address_number(plan.gateway),

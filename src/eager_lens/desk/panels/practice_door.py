@@ -32,7 +32,7 @@ class PracticeDoor(QWidget):
         self.code.setMaximumWidth(look.px(200))
         self.code.returnPressed.connect(self._by_code)
         head = label("Practise finding faults", "verdict")
-        told = label(
+        introduction = label(
             "A small invented job with a hidden fault, on simulated devices. The customer complains; you look, test and mend at "
             "the bench, and every step costs its minutes. At the end stands what would have been quicker.",
             wrap=True,
@@ -58,7 +58,9 @@ class PracticeDoor(QWidget):
             "small",
             wrap=True,
         )
-        body = column(head, told, row(label("How hard", "small"), self.level, None), lessons, by_code, note, None)
+        body = column(
+            head, introduction, row(label("How hard", "small"), self.level, None), lessons, by_code, note, None
+        )
         body.setContentsMargins(*[SPACE.WIDE] * 4)
         body.setSpacing(SPACE.FULL)
         self.setLayout(body)

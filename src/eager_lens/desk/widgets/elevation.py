@@ -53,8 +53,10 @@ class Elevation(QWidget):
         self._path = path
         if path is not None:
             found = clearances(path.length_m, path.frequency_ghz, path.a_height_m, path.b_height_m, path.obstacles)
-            told = [f"at {figure(c.at_m)} m {figure(c.above_m)} m clear of {figure(c.wanted_m)} m" for c in found]
-            self.setAccessibleDescription("; ".join(told) or "nothing in the way")
+            tight_places = [
+                f"at {figure(c.at_m)} m {figure(c.above_m)} m clear of {figure(c.wanted_m)} m" for c in found
+            ]
+            self.setAccessibleDescription("; ".join(tight_places) or "nothing in the way")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

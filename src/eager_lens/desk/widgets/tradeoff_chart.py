@@ -173,9 +173,9 @@ class TradeoffChart(QWidget):
         """Tell the setting under the pointer."""
         at = self._nearest(event.position())
         if at is not None:
-            show_tip(event.globalPosition().toPoint(), self._told(at), self)
+            show_tip(event.globalPosition().toPoint(), self._tip_at(at), self)
 
-    def _told(self, at: int) -> str:
+    def _tip_at(self, at: int) -> str:
         one = self._tried[at]
         return (
             f"{one.words}: {figure(one.false_per_h)} false alarms an hour, {figure(100 * one.missed_share, 2)} % missed"
@@ -198,7 +198,7 @@ class TradeoffChart(QWidget):
             now = order.index(self._at) if self._at is not None else -step if step > 0 else 0
             self._at = order[(now + step) % len(order)]
             point = self._point(self._tried[self._at].false_per_h, self._tried[self._at].missed_share)
-            show_tip(self.mapToGlobal(point.toPoint()), self._told(self._at), self)
+            show_tip(self.mapToGlobal(point.toPoint()), self._tip_at(self._at), self)
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at is not None:
             self.picked.emit(self._at)

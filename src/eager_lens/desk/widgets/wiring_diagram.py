@@ -126,7 +126,7 @@ class WiringDiagram(ZoomedView):
         self._scene.show_states()
         box = self.shown.boxes.get(box_id)
         if box is not None:
-            self.setAccessibleDescription(_told(box))
+            self.setAccessibleDescription(_tip_of_box(box))
 
     # ---- geometry ------------------------------------------------------------------------------------------------
 
@@ -262,7 +262,7 @@ class WiringDiagram(ZoomedView):
         """Tell load and power of what is under the pointer."""
         if isinstance(event, QHelpEvent):
             found = self._at(QPointF(event.pos()))
-            words = _told(found) if isinstance(found, Box) else _told_line(found, self.shown) if found else ""
+            words = _tip_of_box(found) if isinstance(found, Box) else _tip_of_line(found, self.shown) if found else ""
             show_tip(event.globalPos(), words, self)
             return True
         return super().viewportEvent(event)
@@ -358,7 +358,7 @@ class WiringDiagram(ZoomedView):
             self._pick_box(there)
 
 
-def _told(box: Box) -> str:
+def _tip_of_box(box: Box) -> str:
     """A box in words, for the tool tip and for who does not see it."""
     parts = [box.title, box.words, box.figure_words]
     if box.bar_share is not None:
@@ -372,7 +372,7 @@ def _told(box: Box) -> str:
     return "\n".join(part for part in parts if part)
 
 
-def _told_line(line: Line, diagram: Diagram) -> str:
+def _tip_of_line(line: Line, diagram: Diagram) -> str:
     ends = f"{diagram.boxes[line.a].title} – {diagram.boxes[line.b].title}"
     carries = "" if line.capacity_mbps is None else f" of {figure(line.capacity_mbps)}"
     many = f"{count(len(line.links), 'link')}, together " if len(line.links) > 1 else f"{line.medium}, "

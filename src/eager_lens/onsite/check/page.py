@@ -115,16 +115,16 @@ async def channels(http: httpx.AsyncClient, url: str, user: str, password: str) 
     """A recorder's channels, where it tells them."""
     try:
         answer = await _get(http, url, httpx.DigestAuth(user, password))
-        told = json.loads(answer.body)["channels"] if answer.status == 200 else None
-        if not isinstance(told, list):
+        listed = json.loads(answer.body)["channels"] if answer.status == 200 else None
+        if not isinstance(listed, list):
             return None
-        return tuple(_channel(one) for one in told[:MOST_CHANNELS])
+        return tuple(_channel(one) for one in listed[:MOST_CHANNELS])
     except (TimeoutError, TooMuch, httpx.HTTPError, httpx.InvalidURL, RecursionError):
         return None
     except (ValueError, KeyError, TypeError, AttributeError):  # what it tells is no list of channels
         return None
 
 
-def _channel(told: dict[str, object]) -> ChannelRead:
-    texts = {name: cleaned(str(told.get(name, "")))[:200] for name in ("name", "address", "state", "why")}
-    return ChannelRead(number=int(str(told["number"])), **texts)
+def _channel(entry: dict[str, object]) -> ChannelRead:
+    texts = {name: cleaned(str(entry.get(name, "")))[:200] for name in ("name", "address", "state", "why")}
+    return ChannelRead(number=int(str(entry["number"])), **texts)

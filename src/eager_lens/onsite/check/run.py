@@ -12,12 +12,12 @@ from eager_lens.onsite.namespaces import enter
 
 # Being put into another network comes first; what loads threads is imported after that.
 
-Told = tuple[str, Any]
+Report = tuple[str, Any]
 
 
 def checking(
     job_text: str, switches: dict[str, Any], passwords: dict[str, str], here: dict[str, Any], *, step: Any = None
-) -> Generator[Told, None, None]:
+) -> Generator[Report, None, None]:
     """Check the site of a job.
 
     Args:

@@ -36,8 +36,8 @@ def intended(job: Job, switches: Switches, here: SiteHere | None) -> tuple[str, 
     if here is not None and here.mode == "loopback":
         own = everywhere(job)
     else:
-        told = run_apart("eager_lens.onsite.check.run:seen_from_here", _note(here), what="the list of interfaces")
-        own = [Interface(*one) for one in told]
+        found = run_apart("eager_lens.onsite.check.run:seen_from_here", _note(here), what="the list of interfaces")
+        own = [Interface(*one) for one in found]
     return words_of(scope_of(job, own, switches), switches)
 
 

@@ -121,7 +121,7 @@ class _Counted:
         self.times_s: list[float] = []
         self.keys: list[int] = []
         self.octets = 0
-        self._told: list[tuple[float | None, float]] = []
+        self._sender_reports: list[tuple[float | None, float]] = []
 
     def take(self, packet: Any, now_s: float) -> None:
         """Count a packet."""
@@ -133,8 +133,8 @@ class _Counted:
             self.keys.append(len(self.sizes))
         self.sizes.append(packet.size)
         self.times_s.append(float(stamp * packet.time_base) if stamp is not None else self.times_s[-1])
-        if len(self._told) < MOST_CLOCKS:
-            self._told.append((_produced_s(packet), now_s))
+        if len(self._sender_reports) < MOST_CLOCKS:
+            self._sender_reports.append((_produced_s(packet), now_s))
 
     @property
     def span_s(self) -> float:
@@ -178,12 +178,12 @@ class _Counted:
         """By how much the camera's clock is ahead: its time of a picture beside the moment that it came in. The quickest of
         them tells it, since every delay makes a picture later. All but JPEG come out of the reader when the next begins."""
         shift = 0 if codec == "mjpeg" else 1
-        told = [
+        announced = [
             produced - arrived
-            for (produced, _), (_, arrived) in zip(self._told[shift:], self._told, strict=False)
+            for (produced, _), (_, arrived) in zip(self._sender_reports[shift:], self._sender_reports, strict=False)
             if produced is not None
         ]
-        return max(told, default=None)
+        return max(announced, default=None)
 
 
 def _produced_s(packet: Any) -> float | None:

@@ -46,7 +46,7 @@ LOOK_WEIGHT = 8
 
 LOOKED_AT = ("as planned", "by address alone", "elsewhere")
 
-Told = tuple[str, Any]
+Report = tuple[str, Any]
 
 
 class Network:
@@ -69,7 +69,7 @@ class Network:
 
 def visiting(
     job_text: str, switches: dict[str, Any], passwords: dict[str, str], here: dict[str, Any]
-) -> Generator[Told, None, None]:
+) -> Generator[Report, None, None]:
     """As ``run.checking``, in the right network already."""
     job = job_from_text(job_text)
     network = Network(here)
@@ -79,10 +79,10 @@ def visiting(
     try:
         work = loop.create_task(visit.run())
         while True:
-            told = loop.run_until_complete(_next(visit.told, work))
-            if told is None:
+            report = loop.run_until_complete(_next(visit.reports, work))
+            if report is None:
                 break
-            yield told
+            yield report
         work.result()
         yield ("run", visit.outcome().model_dump(mode="json"))
     finally:
@@ -90,11 +90,11 @@ def visiting(
         loop.close()
 
 
-async def _next(told: asyncio.Queue[Told], work: asyncio.Task[None]) -> Told | None:
+async def _next(reports: asyncio.Queue[Report], work: asyncio.Task[None]) -> Report | None:
     """What is told next; None when all is told."""
-    while not work.done() or not told.empty():
+    while not work.done() or not reports.empty():
         with contextlib.suppress(TimeoutError):
-            return await asyncio.wait_for(told.get(), 0.1)
+            return await asyncio.wait_for(reports.get(), 0.1)
     return None
 
 
@@ -112,7 +112,7 @@ class Visit:
     ) -> None:
         self.job, self.switches, self.network, self._here = job, switches, network, here
         self.scope: Scope = scope_of(job, own, switches)
-        self.told: asyncio.Queue[Told] = asyncio.Queue()
+        self.reports: asyncio.Queue[Report] = asyncio.Queue()
         self._passwords = passwords
         self._pace = Pace(PROBES_A_SECOND)
         self._heard: dict[str, Heard] = {}
@@ -141,7 +141,7 @@ class Visit:
             self._days = kept_days(assessment, self._run())
 
     def _tell(self, what: str, value: object) -> None:
-        self.told.put_nowait((what, value))
+        self.reports.put_nowait((what, value))
 
     def outcome(self) -> CheckRun:
         """The run as a whole."""
@@ -210,12 +210,12 @@ class Visit:
         texts = {name: getattr(answered, name) for name in ("name", "hardware", "serial", "firmware")}
         self._hear(address, "search", told_mac=mac, endpoints=(answered.endpoint,), **texts)
 
-    def _hear(self, address: str, by: str, **told: Any) -> None:
+    def _hear(self, address: str, by: str, **newly: Any) -> None:
         if address not in self._heard and len(self._heard) >= MOST_DEVICES:
             return  # somebody claims one address after the other
         before = self._heard.get(address) or Heard(address=address)
         values: dict[str, Any] = {"by": tuple(dict.fromkeys((*before.by, by)))[:8]}
-        for name, value in told.items():
+        for name, value in newly.items():
             old = getattr(before, name)
             values[name] = tuple(dict.fromkeys((*old, *value)))[:16] if isinstance(old, tuple) else old or value
         after = before.model_copy(update=values)

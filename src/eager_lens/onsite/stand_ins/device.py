@@ -58,7 +58,7 @@ class Device:
             stand_in.name,
             self.gate,
             self.clock,
-            Link(min((foot.link_mbps for foot in stand_in.feet), default=1000.0)),
+            Link(min((interface.link_mbps for interface in stand_in.interfaces), default=1000.0)),
             {one.path: lambda one=one: cutter(one) for one in stand_in.streams},  # type: ignore[misc]
             place.udp_pair,
         )
@@ -100,10 +100,12 @@ class Device:
                 lambda: discovery.Discoverable(lambda: [(self.announced(), None)]),
                 "" if isinstance(self.place, OnLoopback) else ws_discovery.GROUP,
             )
-        if one.pool is not None and one.feet:
+        if one.pool is not None and one.interfaces:
             leases = Leases(*one.pool, one.reserved, one.lease_s)
-            foot = one.feet[0]
-            await self._serve_udp(DHCP_PORT, lambda: DhcpServer(leases, foot.address, foot.prefix), wire_only=True)
+            interface = one.interfaces[0]
+            await self._serve_udp(
+                DHCP_PORT, lambda: DhcpServer(leases, interface.address, interface.prefix), wire_only=True
+            )
         if one.time_server:
             self._spawn(self._ask_time())
         if one.event_target and one.role == "camera":
@@ -150,10 +152,10 @@ class Device:
     def announced(self) -> ws_discovery.Announced:
         """What it answers to a search."""
         one = self.stand_in
-        foot = one.feet[0]
-        host, port = self.place.reach(foot.address, one.profile.http_port)
-        told = (one.make, one.serial, one.firmware)
-        return ws_discovery.Announced(foot.mac_address, one.name, *told, f"http://{host}:{port}/")
+        interface = one.interfaces[0]
+        host, port = self.place.reach(interface.address, one.profile.http_port)
+        identity = (one.make, one.serial, one.firmware)
+        return ws_discovery.Announced(interface.mac_address, one.name, *identity, f"http://{host}:{port}/")
 
     def answer_search(self, data: bytes, asker: tuple[str, int]) -> None:
         """Answer a search that was heard for it, from its own address."""
@@ -298,8 +300,8 @@ def _shown(one: StandIn, words: str, raw: bool = False) -> str:
 
 def _facts(one: StandIn, clock: StandInClock) -> str:
     rows = [("Make and model", one.make), ("Serial", one.serial), ("Firmware", one.firmware)]
-    for at, foot in enumerate(one.feet, 1):
-        rows.append((f"Address {at}", f"{address_text(foot.address)}/{foot.prefix}, {foot.mac_address}"))
+    for at, interface in enumerate(one.interfaces, 1):
+        rows.append((f"Address {at}", f"{address_text(interface.address)}/{interface.prefix}, {interface.mac_address}"))
     rows.append(("Clock", clock.http_date()))
     for sent in one.streams:
         size = f"{sent.codec} {sent.width_px} x {sent.height_px}, {sent.fps:g} fps"

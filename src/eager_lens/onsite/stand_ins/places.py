@@ -11,7 +11,7 @@ from pathlib import Path
 
 from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.virtual_site.stand_in import Described, Foot, StandIn
+from eager_lens.core.virtual_site.stand_in import Described, NetworkInterface, StandIn
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.namespaces import Network
 from eager_lens.onsite.ws_discovery import GROUP
@@ -80,7 +80,7 @@ def _listening(made: socket.socket, host: str, port: int) -> socket.socket:
 
 
 class OwnNetwork(Place):
-    """A network namespace with an interface for each foot."""
+    """A network namespace with the interfaces of its device."""
 
     def __init__(self, stand_in: StandIn) -> None:
         self.stand_in = stand_in
@@ -97,8 +97,8 @@ class OwnNetwork(Place):
             if wire_only:
                 made.setsockopt(socket.SOL_SOCKET, socket.SO_BINDTODEVICE, b"eth0\0")
             _listening(made, "0.0.0.0", port)
-            for at, foot in enumerate(self.stand_in.feet if group else ()):
-                if foot.address:
+            for at, interface in enumerate(self.stand_in.interfaces if group else ()):
+                if interface.address:
                     index = socket.if_nametoindex(f"eth{at}")
                     member = socket.inet_aton(group) + socket.inet_aton("0.0.0.0") + struct.pack("@i", index)
                     made.setsockopt(socket.IPPROTO_IP, socket.IP_ADD_MEMBERSHIP, member)
@@ -163,9 +163,9 @@ class Wires:
             route = IPRoute()
         try:
             _up(route, "lo")
-            for at, foot in enumerate(stand_in.feet):
-                self._plug(foot.wire, place.network, f"eth{at}", foot.mac_address)
-                self._set(route, f"eth{at}", foot)
+            for at, interface in enumerate(stand_in.interfaces):
+                self._plug(interface.wire, place.network, f"eth{at}", interface.mac_address)
+                self._set(route, f"eth{at}", interface)
         finally:
             route.close()
 
@@ -176,13 +176,13 @@ class Wires:
         self._route.link("add", ifname=end, kind="veth", peer=peer, master=self._bridges[wire], state="up")
 
     @staticmethod
-    def _set(route: object, name: str, foot: Foot) -> None:
-        if foot.address:
-            _address(route, name, foot.address, foot.prefix)
+    def _set(route: object, name: str, interface: NetworkInterface) -> None:
+        if interface.address:
+            _address(route, name, interface.address, interface.prefix)
         _up(route, name)
-        if foot.gateway and foot.gateway != foot.address:
+        if interface.gateway and interface.gateway != interface.address:
             with contextlib.suppress(Exception):  # a gateway outside the subnet is no way out, as on a real device
-                route.route("add", dst="default", gateway=address_text(foot.gateway))  # type: ignore[attr-defined]
+                route.route("add", dst="default", gateway=address_text(interface.gateway))  # type: ignore[attr-defined]
 
     def close(self) -> None:
         """Take it all down."""
@@ -218,7 +218,7 @@ class OnLoopback(Place):
     """Loopback addresses in place of the planned ones: 172.22.40.55 is 127.22.40.55."""
 
     def __init__(self, stand_in: StandIn) -> None:
-        self._hosts = tuple(as_loopback(foot.address) for foot in stand_in.feet if foot.address)
+        self._hosts = tuple(as_loopback(interface.address) for interface in stand_in.interfaces if interface.address)
         if not self._hosts:
             raise RefusedInput("address", f"{stand_in.name} has no address, so it cannot run on this computer")
 
@@ -275,7 +275,7 @@ def told_apart(stand_ins: Sequence[StandIn]) -> Iterator[tuple[StandIn, str]]:
     """Of the stand-ins those that cannot run on loopback beside the others, each with why."""
     held: dict[str, StandIn] = {}
     for one in stand_ins:
-        hosts = [as_loopback(foot.address) for foot in one.feet if foot.address]
+        hosts = [as_loopback(interface.address) for interface in one.interfaces if interface.address]
         other = next((held[host] for host in hosts if host in held), None)
         if not hosts:
             yield one, "it has no address yet"

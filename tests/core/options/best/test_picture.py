@@ -175,10 +175,10 @@ class OfTheDemo(unittest.TestCase):
         first, line = reasons_of(list(zip(cameras, settings, strict=True)), True)
         self.assertEqual((first, line), ("No camera loses anything.", "H.265 on 3 cameras: nothing is lost."))
         fewer = [(cameras[0], settings[0]._replace(fps=12)), (cameras[1], settings[1]._replace(quality="high"))]
-        told = reasons_of(fewer, True)
-        self.assertIn("what is left over improves some", told[0])
-        self.assertIn("Fewer frames on Camera 1: 8 to 12 a second show nearly all.", told)
-        self.assertIn("H.265 on Camera 1 and Camera 2: nothing is lost.", told)
+        lines = reasons_of(fewer, True)
+        self.assertIn("what is left over improves some", lines[0])
+        self.assertIn("Fewer frames on Camera 1: 8 to 12 a second show nearly all.", lines)
+        self.assertIn("H.265 on Camera 1 and Camera 2: nothing is lost.", lines)
 
     def test_where_nothing_must_be_given_up_nobody_loses(self):
         assessed = assess(set_retention(6, None).apply(demo_job()))
@@ -223,9 +223,9 @@ class NoneIsThere(unittest.TestCase):
         return str(caught.exception)
 
     def test_too_little_space_names_terabytes_days_and_the_dearest_camera(self):
-        told = self.refused(job_with([camera(1)], retention=Retention(least_days=9000)))
+        refusal = self.refused(job_with([camera(1)], retention=Retention(least_days=9000)))
         for words in ("space of", "TB are needed", "add ", "ask for ", "allow Camera 1 less"):
-            self.assertIn(words, told)
+            self.assertIn(words, refusal)
 
     def test_a_link_that_is_too_slow_is_named(self):
         job = job_with(
@@ -236,13 +236,13 @@ class NoneIsThere(unittest.TestCase):
                 Link(id="link-2", a="net-1", a_port=9, b="rec-1", b_port=1),
             ),
         )
-        told = self.refused(job)
-        self.assertIn("link Camera 1 to", told)
-        self.assertIn("raise the limit by", told)
+        refusal = self.refused(job)
+        self.assertIn("link Camera 1 to", refusal)
+        self.assertIn("raise the limit by", refusal)
 
     def test_no_days_asked(self):
-        told = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)
-        self.assertIn("say how many first", told)
+        refusal = self.refused(job_with([camera(1)], retention=Retention(least_days=0)), RefusedInput)
+        self.assertIn("say how many first", refusal)
 
     def test_nothing_recorded(self):
         self.assertIn("nothing can be improved", self.refused(job_with([camera(1, registered=())]), RefusedInput))

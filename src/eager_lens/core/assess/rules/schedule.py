@@ -130,11 +130,11 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
         )
     years = {day.year for one in exceptions for day in (one.first, one.last)}
     names = {exception.id: exception.name for exception in exceptions}
-    told: set[tuple[str, str]] = set()
+    seen_pairs: set[tuple[str, str]] = set()
     for year in sorted(years)[:10]:
         for one, other, day in overlaps(tuple(exception.as_dates() for exception in exceptions), year):
-            if (one.id, other.id) not in told:
-                told.add((one.id, other.id))
+            if (one.id, other.id) not in seen_pairs:
+                seen_pairs.add((one.id, other.id))
                 yield Finding(
                     Code.EXCEPTIONS_OVERLAP,
                     Severity.NOTE,

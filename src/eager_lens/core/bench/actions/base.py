@@ -136,7 +136,7 @@ def entered(site: Site, unit: Unit, values: Values) -> tuple[Unit | None, str]:
     return other, words
 
 
-def told(site: Site, unit: Unit, outcome: ActionOutcome, lesson: bool = False) -> ActionOutcome:
+def recorded(site: Site, unit: Unit, outcome: ActionOutcome, lesson: bool = False) -> ActionOutcome:
     """Write what came of an action on the event log."""
     site.tell(unit, outcome.words, "plain" if outcome.done and not lesson else "lesson")
     return outcome

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from eager_lens.core.addressing.ipv4 import address_text
-from eager_lens.core.bench.actions.base import ActionField, ActionKind, ActionOutcome, Values, told, with_prefix
+from eager_lens.core.bench.actions.base import ActionField, ActionKind, ActionOutcome, Values, recorded, with_prefix
 from eager_lens.core.bench.parts import Side, Unit
 from eager_lens.core.bench.segments import CAMERAS
 from eager_lens.core.bench.service import reset
@@ -19,7 +19,7 @@ def _lead(site: Site, unit: Unit, put_in: bool) -> ActionOutcome:
         return ActionOutcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'} already")
     unit.feeding.lead_in = put_in
     site.changed(unit, wiring=False)
-    return told(site, unit, ActionOutcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'}"))
+    return recorded(site, unit, ActionOutcome(True, f"The lead of {unit.name} is {'in' if put_in else 'out'}"))
 
 
 def _plug(site: Site, unit: Unit, put_in: bool) -> ActionOutcome:
@@ -42,7 +42,7 @@ def _plug(site: Site, unit: Unit, put_in: bool) -> ActionOutcome:
         site.joined(unit)
     ends = " and ".join(site.units[cable.far_end(unit.id)[0]].name for cable in cables)
     words = f"{unit.name} is plugged into {ends}" if put_in else f"{unit.name} is unplugged from {ends}"
-    return told(site, unit, ActionOutcome(True, words))
+    return recorded(site, unit, ActionOutcome(True, words))
 
 
 def _laptop_to(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -53,7 +53,7 @@ def _laptop_to(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         side.neighbours.clear()
     site.changed(laptop)
     side_words = ", on its camera interface" if laptop.host_side else ""
-    return told(site, laptop, ActionOutcome(True, f"The laptop is plugged into {unit.name}{side_words}"))
+    return recorded(site, laptop, ActionOutcome(True, f"The laptop is plugged into {unit.name}{side_words}"))
 
 
 def _laptop_address(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -64,13 +64,13 @@ def _laptop_address(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     laptop.sides = [side for side in laptop.sides if side.address]
     laptop.sides.append(Side("", number, prefix))
     site.changed(laptop, wiring=False)
-    return told(site, laptop, ActionOutcome(True, f"The laptop takes {address_text(number)}/{prefix}"))
+    return recorded(site, laptop, ActionOutcome(True, f"The laptop takes {address_text(number)}/{prefix}"))
 
 
 def _laptop_bare(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     site.laptop.sides = [Side()]
     site.changed(site.laptop, wiring=False)
-    return told(site, site.laptop, ActionOutcome(True, "The laptop gives up all its addresses"))
+    return recorded(site, site.laptop, ActionOutcome(True, "The laptop gives up all its addresses"))
 
 
 def _laptop_lease(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -79,13 +79,13 @@ def _laptop_lease(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     laptop.sides.append(Side(assignment="lease"))
     site.clockwork.after(1.0, laptop.id, "ask lease", len(laptop.sides) - 1)
     site.changed(laptop, wiring=False)
-    return told(site, laptop, ActionOutcome(True, "The laptop asks for an address"))
+    return recorded(site, laptop, ActionOutcome(True, "The laptop asks for an address"))
 
 
 def _forget(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     for side in site.laptop.sides:
         side.neighbours.clear()
-    return told(site, site.laptop, ActionOutcome(True, "The laptop forgets who had which address"))
+    return recorded(site, site.laptop, ActionOutcome(True, "The laptop forgets who had which address"))
 
 
 def _box(site: Site, unit: Unit, boxed: bool) -> ActionOutcome:
@@ -94,11 +94,11 @@ def _box(site: Site, unit: Unit, boxed: bool) -> ActionOutcome:
     unit.in_box_since_s = site.now_s if boxed else None
     if boxed and unit.is_lit:
         site.changed(unit, wiring=False)
-        return told(
+        return recorded(
             site, unit, ActionOutcome(False, f"{unit.name} is warm already; put it in its box before it has power")
         )
     where = "in its box" if boxed else "out of its box"
-    return told(site, unit, ActionOutcome(True, f"{unit.name} is {where}"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} is {where}"))
 
 
 def _reset(site: Site, unit: Unit, full: bool) -> ActionOutcome:

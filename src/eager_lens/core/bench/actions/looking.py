@@ -12,8 +12,8 @@ from eager_lens.core.bench.actions.base import (
     ActionOutcome,
     Values,
     number_of,
+    recorded,
     stand_in,
-    told,
 )
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.reach import ping, reached
@@ -75,23 +75,23 @@ def _search(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         words += f"; {count(twins, 'address is', 'addresses are')} held more than once"
     if foreign:
         words += f"; {foreign} in a subnet that the laptop has no address in"
-    return told(site, site.laptop, ActionOutcome(True, words), lesson=bool(twins))
+    return recorded(site, site.laptop, ActionOutcome(True, words), lesson=bool(twins))
 
 
 def _ping(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     words = ping(site, site.laptop, number_of(values.get("address", ""), "address"))
-    return told(site, site.laptop, ActionOutcome("no answer;" not in words, words))
+    return recorded(site, site.laptop, ActionOutcome("no answer;" not in words, words))
 
 
 def _page(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     number = number_of(values.get("address", ""), "address")
     found = reached(site, site.laptop, number)
     if found.unit is None:
-        return told(site, site.laptop, ActionOutcome(False, f"No page at {address_text(number)}: {found.why}"))
+        return recorded(site, site.laptop, ActionOutcome(False, f"No page at {address_text(number)}: {found.why}"))
     other = found.unit
     state = "asks for its first set-up" if not other.access.is_set_up else "asks for a password"
     twins = "; ask again and another may answer" if found.twins else ""
-    return told(
+    return recorded(
         site,
         site.laptop,
         ActionOutcome(
@@ -106,7 +106,7 @@ def _stream(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     found = reached(site, site.laptop, number)
     if found.unit is None or found.unit.stream is None:
         why = found.why or f"{found.unit.name if found.unit else 'it'} is no camera"
-        return told(site, site.laptop, ActionOutcome(False, f"No stream at {address_text(number)}: {why}"))
+        return recorded(site, site.laptop, ActionOutcome(False, f"No stream at {address_text(number)}: {why}"))
     other = found.unit
     password = stand_in(values.get("password", "own"), other)
     outcome = log_in(site, other, password)
@@ -114,7 +114,7 @@ def _stream(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         outcome = log_in_open(site, other, password, site.laptop)
     done = outcome == "in"
     words = "plays: the camera's own settings are right" if done else f"does not play: {WORDS[outcome]}"
-    return told(site, site.laptop, ActionOutcome(done, f"The stream of {other.name} (…{other.last_four}) {words}"))
+    return recorded(site, site.laptop, ActionOutcome(done, f"The stream of {other.name} (…{other.last_four}) {words}"))
 
 
 ADDRESS = ActionField("address", "Address", "address")

@@ -11,9 +11,9 @@ from eager_lens.core.bench.actions.base import (
     ActionOutcome,
     Values,
     number_of,
+    recorded,
     recorder_trouble,
     stand_in,
-    told,
 )
 from eager_lens.core.bench.channels import camera_side, free_channel, one_round, same_maker
 from eager_lens.core.bench.clocks import shown, shown_apart_s
@@ -43,14 +43,14 @@ def _add(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     trouble = recorder_trouble(recorder)
     device = recorder.device
     if trouble or not isinstance(device, Recorder):
-        return told(site, recorder, ActionOutcome(False, trouble))
+        return recorded(site, recorder, ActionOutcome(False, trouble))
     address = number_of(values.get("address", ""), "address")
     protocol = "own" if values.get("protocol") == "own" else "open"
     meant = site.units.get(values.get("camera", ""))
     password = stand_in(values.get("password", "own"), meant or recorder)
     twice = next((n for n, entry in recorder.entries.items() if entry.address == address), None)
     if twice is not None:
-        return told(
+        return recorded(
             site,
             recorder,
             ActionOutcome(False, f"{address_text(address)} is on channel {twice} of {recorder.name} already"),
@@ -58,20 +58,22 @@ def _add(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     text = values.get("channel", "")
     number = _channel(recorder, text, held=False) if text else free_channel(recorder)
     if number is None:
-        return told(site, recorder, ActionOutcome(False, f"{recorder.name} has no channel left of {device.channels}"))
+        return recorded(
+            site, recorder, ActionOutcome(False, f"{recorder.name} has no channel left of {device.channels}")
+        )
     if not 1 <= number <= device.channels:
-        return told(
+        return recorded(
             site, recorder, ActionOutcome(False, f"{recorder.name} has no channel {number}; it has {device.channels}")
         )
     if number in recorder.entries:
-        return told(site, recorder, ActionOutcome(False, f"Channel {number} of {recorder.name} is taken"))
+        return recorded(site, recorder, ActionOutcome(False, f"Channel {number} of {recorder.name} is taken"))
     name = values.get("name", "") or (meant.name if meant else "")
     recorder.entries[number] = Entry(
         address, "own" if protocol == "own" else "open", password, name, since_s=site.now_s
     )
     site.listens(recorder, address)
     site.want_round(recorder)
-    return told(
+    return recorded(
         site,
         recorder,
         ActionOutcome(
@@ -85,25 +87,27 @@ def _take_own_make(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     """The maker's own protocol, all at once: every camera of the make that is heard, with one password for all."""
     trouble = recorder_trouble(recorder)
     if trouble:
-        return told(site, recorder, ActionOutcome(False, trouble))
+        return recorded(site, recorder, ActionOutcome(False, trouble))
     side = camera_side(recorder) or recorder.sides[0]
     held = {entry.address for entry in recorder.entries.values()}
     added = 0
-    for unit, foot in site.heard(recorder, side):
-        if unit.role == "camera" and same_maker(recorder, unit) and foot.address and foot.address not in held:
+    for unit, far_side in site.heard(recorder, side):
+        if unit.role == "camera" and same_maker(recorder, unit) and far_side.address and far_side.address not in held:
             planned = next(
                 (p.channel for p in getattr(unit.device, "registered", ()) if p.recorder == recorder.id), None
             )
             number = free_channel(recorder, planned)
             if number is None:
-                return told(site, recorder, ActionOutcome(False, f"{recorder.name} has no channel left; {added} added"))
+                return recorded(
+                    site, recorder, ActionOutcome(False, f"{recorder.name} has no channel left; {added} added")
+                )
             password = stand_in(values.get("password", "site"), unit)
-            recorder.entries[number] = Entry(foot.address, "own", password, unit.given_name, since_s=site.now_s)
-            site.listens(recorder, foot.address)
-            held.add(foot.address)
+            recorder.entries[number] = Entry(far_side.address, "own", password, unit.given_name, since_s=site.now_s)
+            site.listens(recorder, far_side.address)
+            held.add(far_side.address)
             added += 1
     site.want_round(recorder)
-    return told(
+    return recorded(
         site,
         recorder,
         ActionOutcome(True, f"{recorder.name} found {count(added, 'camera')} of its own make and added them"),
@@ -113,7 +117,7 @@ def _take_own_make(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
 def _remove(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     number = _channel(recorder, values.get("channel", ""), held=True)
     del recorder.entries[number]
-    return told(site, recorder, ActionOutcome(True, f"{recorder.name}: channel {number} is free"))
+    return recorded(site, recorder, ActionOutcome(True, f"{recorder.name}: channel {number} is free"))
 
 
 def _rename(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
@@ -123,13 +127,13 @@ def _rename(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     camera = site.units.get(entry.from_unit)
     if camera is not None and entry.shown == "receiving":
         camera.given_name = entry.name
-    return told(site, recorder, ActionOutcome(True, f"{recorder.name}: channel {number} is “{entry.name}”"))
+    return recorded(site, recorder, ActionOutcome(True, f"{recorder.name}: channel {number} is “{entry.name}”"))
 
 
 def _refresh(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     trouble = recorder_trouble(recorder)
     if trouble:
-        return told(site, recorder, ActionOutcome(False, trouble))
+        return recorded(site, recorder, ActionOutcome(False, trouble))
     one_round(site, recorder, 0)
     receiving = sum(entry.shown == "receiving" for entry in recorder.entries.values())
     return ActionOutcome(True, f"{recorder.name}: {receiving} of {count(len(recorder.entries), 'channel')} receiving")
@@ -138,7 +142,7 @@ def _refresh(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
 def _walk(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     """Somebody walks past: the camera sends an event, and a recorder that gets it keeps a clip."""
     if not unit.runs:
-        return told(site, unit, ActionOutcome(False, f"{unit.name} sees nothing: it does not run"))
+        return recorded(site, unit, ActionOutcome(False, f"{unit.name} sees nothing: it does not run"))
     trouble = f"no recorder receives {unit.name}"
     for found in taking(site, unit):
         trouble = found.trouble
@@ -146,21 +150,21 @@ def _walk(site: Site, unit: Unit, values: Values) -> ActionOutcome:
             recorder = found.recorder
             recorder.clips.append(RecordedClip(found.channel, site.now_s, shown(site, recorder)))
             stamp = recorder.clips[-1].stamp
-            return told(
+            return recorded(
                 site,
                 unit,
                 ActionOutcome(
                     True, f"Somebody walks past {unit.name}: {recorder.name} keeps a clip, stamped {stamp:%H:%M:%S}"
                 ),
             )
-    return told(site, unit, ActionOutcome(False, f"Somebody walks past {unit.name} and nothing is kept: {trouble}"))
+    return recorded(site, unit, ActionOutcome(False, f"Somebody walks past {unit.name} and nothing is kept: {trouble}"))
 
 
 def _find(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
     """Look a clip up by the time of day that somebody remembers: the recorder searches by its own clock."""
     trouble = recorder_trouble(recorder)
     if trouble:
-        return told(site, recorder, ActionOutcome(False, trouble))
+        return recorded(site, recorder, ActionOutcome(False, trouble))
     number = _channel(recorder, values.get("channel", ""), held=True)
     try:
         wanted = datetime.strptime(values.get("time", "").strip(), "%H:%M").time()
@@ -173,7 +177,7 @@ def _find(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
         if clip.channel == number and -5 <= (clip.stamp - moment).total_seconds() < FOUND_WITHIN_S + 5
     ]
     if hits:
-        return told(
+        return recorded(
             site,
             recorder,
             ActionOutcome(
@@ -182,7 +186,7 @@ def _find(site: Site, recorder: Unit, values: Values) -> ActionOutcome:
         )
     off_s = shown_apart_s(site, recorder)
     why = f"; its clock is {abs(off_s):.0f} s {'ahead' if off_s > 0 else 'behind'}" if abs(off_s) > 5 else ""
-    return told(
+    return recorded(
         site,
         recorder,
         ActionOutcome(False, f"{recorder.name} finds nothing of channel {number} at {wanted:%H:%M}{why}"),

@@ -12,8 +12,8 @@ from eager_lens.core.bench.actions.base import (
     ActionOutcome,
     Values,
     entered,
+    recorded,
     recorder_trouble,
-    told,
 )
 from eager_lens.core.bench.air import signal_bars
 from eager_lens.core.bench.clocks import shown
@@ -33,7 +33,7 @@ ALIGNED_DB = 15.0
 def _read_page(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     other, words = entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The settings of {unit.name} stay unread: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The settings of {unit.name} stay unread: {words}"))
     side, clock = other.sides[0], other.clock
     parts = [
         f"address {address_text(side.address)}/{side.prefix}",
@@ -54,7 +54,7 @@ def _read_page(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     if other.antenna is not None:
         parts += _radio_words(site, other, other.antenna)
     lead = f"{words}; " if words else ""
-    return told(site, unit, ActionOutcome(not words, f"{lead}{other.name}: {', '.join(parts)}"))
+    return recorded(site, unit, ActionOutcome(not words, f"{lead}{other.name}: {', '.join(parts)}"))
 
 
 def _radio_words(site: Site, unit: Unit, antenna: Antenna) -> list[str]:
@@ -69,7 +69,7 @@ def _radio_words(site: Site, unit: Unit, antenna: Antenna) -> list[str]:
 def _read_ports(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     """What a switch shows of its ports."""
     if not unit.is_lit:
-        return told(site, unit, ActionOutcome(False, f"{unit.name} is dark: {unit.feeding.why_dark or 'no power'}"))
+        return recorded(site, unit, ActionOutcome(False, f"{unit.name} is dark: {unit.feeding.why_dark or 'no power'}"))
     lines = []
     for cable in sorted(site.cables_of(unit), key=lambda one: one.port_at(unit.id)):
         far = site.units[cable.far_end(unit.id)[0]]
@@ -81,7 +81,7 @@ def _read_ports(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         state = f"link {figure(cable.mbps)} Mb/s" if up else "no link"
         lines.append(f"{port} ({far.name}): {', '.join(one for one in (state, fed, refused, vlan) if one)}")
     flicker = "; all lights flicker without a pause" if is_looped(site, unit) else ""
-    return told(site, unit, ActionOutcome(True, f"{unit.name}, ports: {'; '.join(lines)}{flicker}"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name}, ports: {'; '.join(lines)}{flicker}"))
 
 
 def _set_port(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -93,7 +93,7 @@ def _set_port(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     here[int(text)].is_apart = False
     unit.feeding.ports_off.discard(int(text))
     site.changed()
-    return told(
+    return recorded(
         site, unit, ActionOutcome(True, f"{unit.name}, port {text}: its power is on, it is in the cameras' VLAN")
     )
 
@@ -103,7 +103,7 @@ def _read_channel(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     entry = unit.entries.get(int(text)) if text.isascii() and text.isdigit() else None
     if not unit.runs or entry is None:
         why = "it does not run" if not unit.runs else f"nothing is on channel {text or '–'}"
-        return told(site, unit, ActionOutcome(False, f"{unit.name} tells nothing: {why}"))
+        return recorded(site, unit, ActionOutcome(False, f"{unit.name} tells nothing: {why}"))
     parts = [
         f"“{entry.name}” at {address_text(entry.address)}, {entry.shown}",
         "its schedule records now" if entry.is_scheduled else "its schedule does not record now",
@@ -112,36 +112,36 @@ def _read_channel(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         f"kept for {figure(unit.recording.keeps_days)} days",
         f"the recorder's clock shows {shown(site, unit):%H:%M:%S}",
     ]
-    return told(site, unit, ActionOutcome(True, f"{unit.name}, channel {text}: {'; '.join(parts)}"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name}, channel {text}: {'; '.join(parts)}"))
 
 
 def _take_events(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     if trouble := recorder_trouble(unit):
-        return told(site, unit, ActionOutcome(False, trouble))
+        return recorded(site, unit, ActionOutcome(False, trouble))
     unit.recording.takes_events = True
-    return told(site, unit, ActionOutcome(True, f"{unit.name} takes events"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} takes events"))
 
 
 def _schedule(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     trouble = recorder_trouble(unit) or ("" if unit.entries else f"{unit.name} has no channel yet")
     if trouble:
-        return told(site, unit, ActionOutcome(False, trouble))
+        return recorded(site, unit, ActionOutcome(False, trouble))
     for entry in unit.entries.values():
         entry.is_scheduled = True
-    return told(site, unit, ActionOutcome(True, f"{unit.name} records all its channels as planned"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} records all its channels as planned"))
 
 
 def _drive(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     unit.recording.drives_work = True
-    return told(site, unit, ActionOutcome(True, f"{unit.name} has a new drive"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} has a new drive"))
 
 
 def _rule(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     other, words = entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The motion rule of {unit.name} stays: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The motion rule of {unit.name} stays: {words}"))
     other.rule = "on"
-    return told(site, unit, ActionOutcome(not words, f"The motion rule of {other.name} is on, over the whole area"))
+    return recorded(site, unit, ActionOutcome(not words, f"The motion rule of {other.name} is on, over the whole area"))
 
 
 def _infrared(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -150,19 +150,21 @@ def _infrared(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         raise RefusedInput("level", f"{level!r} was given; infrared is {', '.join(INFRARED)}")
     other, words = entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The infrared of {unit.name} stays: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The infrared of {unit.name} stays: {words}"))
     other.feeding.infrared_share = INFRARED[level]
     site.changed(other, wiring=False)
-    return told(site, unit, ActionOutcome(not words, f"The infrared of {other.name} is at {level}"))
+    return recorded(site, unit, ActionOutcome(not words, f"The infrared of {other.name} is at {level}"))
 
 
 def _cap(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     other, words = entered(site, unit, values)
     if other is None or other.stream is None:
-        return told(site, unit, ActionOutcome(False, f"The rate of {unit.name} stays: {words or 'it sends no stream'}"))
+        return recorded(
+            site, unit, ActionOutcome(False, f"The rate of {unit.name} stays: {words or 'it sends no stream'}")
+        )
     other.stream.night_times = 1.0
     site.changed(other, wiring=False)
-    return told(site, unit, ActionOutcome(not words, f"The rate of {other.name} is capped, by night too"))
+    return recorded(site, unit, ActionOutcome(not words, f"The rate of {other.name} is capped, by night too"))
 
 
 def _supply(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -174,7 +176,7 @@ def _supply(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     )
     unit.feeding.budget_w = max(unit.feeding.budget_w, 1.25 * needed_w)
     site.changed()
-    return told(site, unit, ActionOutcome(True, f"{unit.name} is replaced by one of {unit.feeding.budget_w:.0f} W"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} is replaced by one of {unit.feeding.budget_w:.0f} W"))
 
 
 def _align(site: Site, unit: Unit, values: Values) -> ActionOutcome:
@@ -186,7 +188,7 @@ def _align(site: Site, unit: Unit, values: Values) -> ActionOutcome:
             if antenna is not None and (antenna.spare_db is None or antenna.spare_db < ALIGNED_DB):
                 antenna.spare_db = ALIGNED_DB
     site.changed()
-    return told(
+    return recorded(
         site, unit, ActionOutcome(True, f"The antennas of {unit.name} and its far end look at each other again")
     )
 
@@ -198,19 +200,19 @@ def _renew(site: Site, unit: Unit, values: Values) -> ActionOutcome:
             if cable.mbps < 100 and not cable.long_reach:
                 cable.mbps = 100.0
     site.changed()
-    return told(site, unit, ActionOutcome(True, f"The plugs of {unit.name} are crimped anew and sealed"))
+    return recorded(site, unit, ActionOutcome(True, f"The plugs of {unit.name} are crimped anew and sealed"))
 
 
 def _finder_test(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     """A test that the fault finder asked for and the simulation answered: it is noted, and took its time."""
-    return told(site, unit, ActionOutcome(True, values.get("words", "A test of the fault finder")))
+    return recorded(site, unit, ActionOutcome(True, values.get("words", "A test of the fault finder")))
 
 
 def _replace(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     was = "It was broken" if unit.is_burnt else "It was not broken"
     unit.is_burnt = False
     site.changed()
-    return told(site, unit, ActionOutcome(True, f"{unit.name} is replaced, set up as planned. {was}"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} is replaced, set up as planned. {was}"))
 
 
 SWITCHES: tuple[Literal["switch", "router", "recorder"], ...] = ("switch", "router", "recorder")

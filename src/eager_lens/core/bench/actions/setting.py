@@ -13,8 +13,8 @@ from eager_lens.core.bench.actions.base import (
     answering,
     entered,
     number_of,
+    recorded,
     stand_in,
-    told,
     with_prefix,
 )
 from eager_lens.core.bench.build import planned_side
@@ -54,16 +54,20 @@ def _set_up(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     words = ""
     if unit.role == "recorder":
         if not unit.runs:
-            return told(site, unit, ActionOutcome(False, f"{unit.name} does not run yet; give it its time to start"))
+            return recorded(
+                site, unit, ActionOutcome(False, f"{unit.name} does not run yet; give it its time to start")
+            )
     else:
         other, words = answering(site, unit)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"{unit.name} cannot be set up: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"{unit.name} cannot be set up: {words}"))
     if other.access.is_set_up:
-        return told(site, unit, ActionOutcome(False, f"{words + '; ' if words else ''}{other.name} is set up already"))
+        return recorded(
+            site, unit, ActionOutcome(False, f"{words + '; ' if words else ''}{other.name} is set up already")
+        )
     trouble = password_trouble(other.profile, new)
     if trouble:
-        return told(site, unit, ActionOutcome(False, f"{other.name} does not take it: {trouble}"))
+        return recorded(site, unit, ActionOutcome(False, f"{other.name} does not take it: {trouble}"))
     other.access.is_set_up, other.access.password = True, new
     other.access.recovery = values.get("recovery", "yes") == "yes"
     other.clock.zone = zone
@@ -73,7 +77,7 @@ def _set_up(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     site.changed(other, wiring=False)
     noted = "" if other.access.recovery else "; no recovery contact: a forgotten password means a factory reset"
     outcome = ActionOutcome(not words, f"{words + ', and ' if words else ''}{other.name} is set up{noted}")
-    return told(site, unit, outcome, lesson=bool(noted))
+    return recorded(site, unit, outcome, lesson=bool(noted))
 
 
 def _addresses_of_recorder(site: Site, unit: Unit, device: Recorder) -> None:
@@ -101,7 +105,7 @@ def _address(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     gateway = number_of(values["gateway"], "gateway") if values.get("gateway") else 0
     other, words = _entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The address of {unit.name} stays: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The address of {unit.name} stays: {words}"))
     side = other.sides[0]
     side.assignment = "lease" if lease else "fixed"
     take_address(site, other, side, number, prefix, gateway)
@@ -110,19 +114,19 @@ def _address(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     if lease:
         site.clockwork.after(2.0, other.id, "ask lease", 0)
     what = "asks for a lease" if lease else f"takes {address_text(number)}/{prefix}"
-    return told(site, unit, ActionOutcome(not words, f"{words + ': ' if words else ''}{other.name} {what}"))
+    return recorded(site, unit, ActionOutcome(not words, f"{words + ': ' if words else ''}{other.name} {what}"))
 
 
 def _open_protocol(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     user = stand_in(values.get("new", "own"), unit)
     other, words = entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The open protocol of {unit.name} stays as it is: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The open protocol of {unit.name} stays as it is: {words}"))
     other.access.open_on = True
     other.access.open_password = user
     site.changed(other, wiring=False)
     words = f"{words}; " if words else ""
-    return told(
+    return recorded(
         site, unit, ActionOutcome(not words, f"{words}the open protocol of {other.name} is on, with a user of its own")
     )
 
@@ -133,7 +137,7 @@ def _time(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     number = number_of(server, "server") if server else 0
     other, words = _entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The clock of {unit.name} stays: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The clock of {unit.name} stays: {words}"))
     other.clock.zone, other.clock.server, other.clock.last_ok_s = zone, number, NEVER_ASKED
     other.clock.polled += 1
     if number:
@@ -144,7 +148,7 @@ def _time(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     fixed = zone[:1] in "+-"
     source = f"asks {server} for the time" if number else "is set from the laptop"
     note = "; a fixed offset misses summer time" if fixed else ""
-    return told(
+    return recorded(
         site,
         unit,
         ActionOutcome(not words, f"{words + '; ' if words else ''}{other.name} {source}, zone {zone}{note}"),
@@ -160,13 +164,13 @@ def _radio(site: Site, unit: Unit, values: Values) -> ActionOutcome:
         return ActionOutcome(False, f"{unit.name} has no radio")
     other, words = entered(site, unit, values)
     if other is None or other.antenna is None:
-        return told(
+        return recorded(
             site, unit, ActionOutcome(False, f"The radio of {unit.name} stays: {words or 'what answered has no radio'}")
         )
     other.antenna.end = "access point" if end == "access point" else "client"
     other.antenna.network, other.antenna.key = values.get("network", ""), values.get("key", "")
     site.changed()
-    return told(
+    return recorded(
         site,
         unit,
         ActionOutcome(
@@ -179,9 +183,9 @@ def _target(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     number = number_of(values.get("address", ""), "address")
     other, words = entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"The event target of {unit.name} stays: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"The event target of {unit.name} stays: {words}"))
     other.event_target = number
-    return told(
+    return recorded(
         site,
         unit,
         ActionOutcome(
@@ -193,7 +197,7 @@ def _target(site: Site, unit: Unit, values: Values) -> ActionOutcome:
 def _update(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     other, words = _entered(site, unit, values)
     if other is None:
-        return told(site, unit, ActionOutcome(False, f"{unit.name} is not updated: {words}"))
+        return recorded(site, unit, ActionOutcome(False, f"{unit.name} is not updated: {words}"))
     if other.firmware == other.profile.firmware_now:
         return ActionOutcome(True, f"{other.name} is at {other.firmware} already")
     update(site, other)
@@ -204,7 +208,7 @@ def _reserve(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     """A line in the router: this MAC address always gets that address."""
     server = site.servers.get(unit.id)
     if not unit.runs or server is None:
-        return told(site, unit, ActionOutcome(False, f"{unit.name} does not run, or leases nothing"))
+        return recorded(site, unit, ActionOutcome(False, f"{unit.name} does not run, or leases nothing"))
     number = number_of(values.get("address", ""), "address")
     try:
         hardware = mac_address(values.get("hardware", ""))
@@ -213,13 +217,13 @@ def _reserve(site: Site, unit: Unit, values: Values) -> ActionOutcome:
     if not hardware:
         raise RefusedInput("hardware", "a reservation is for a MAC address; read it from the label")
     if not server.subnet.is_host(number):
-        return told(
+        return recorded(
             site,
             unit,
             ActionOutcome(False, f"{unit.name} does not take it: {address_text(number)} is outside its subnet"),
         )
     server.reserved[hardware] = number
-    return told(site, unit, ActionOutcome(True, f"{unit.name} reserves {address_text(number)} for {hardware}"))
+    return recorded(site, unit, ActionOutcome(True, f"{unit.name} reserves {address_text(number)} for {hardware}"))
 
 
 NEW = ActionField("new", "New password", "password")

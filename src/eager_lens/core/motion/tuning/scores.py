@@ -65,8 +65,8 @@ class Evidence:
 
     def false(self, table: Table) -> NDArray[np.bool_]:
         """Which rows of a table are false alarms."""
-        told: NDArray[np.bool_] = (table["visit"] < 0) & self._tells_false[table["take"]]
-        return told
+        false_events: NDArray[np.bool_] = (table["visit"] < 0) & self._tells_false[table["take"]]
+        return false_events
 
     def counted(self, table: Table, rule: MotionRule, share: NDArray[np.float32]) -> NDArray[np.bool_]:
         """Which rows of a table a rule lets count, of whose boxes such a share is looked at."""
@@ -87,12 +87,12 @@ class Evidence:
         seen = table[kept & (table["visit"] >= 0)]
         caught[self._first[seen["take"]] + seen["visit"]] = True
         missed = np.bincount(self._group[~caught], minlength=len(GROUPS))
-        told = table[kept & self.false(table)]
+        false_events = table[kept & self.false(table)]
         alarms = 0.0
-        if len(told):
-            begins = np.ones(len(told), dtype=bool)
-            begins[1:] = (np.diff(told["take"]) != 0) | (np.diff(told["at_s"]) > ONE_ALARM_S)
-            alarms = float(self._stands_for[told["take"][begins], told["cause"][begins]].sum())
+        if len(false_events):
+            begins = np.ones(len(false_events), dtype=bool)
+            begins[1:] = (np.diff(false_events["take"]) != 0) | (np.diff(false_events["at_s"]) > ONE_ALARM_S)
+            alarms = float(self._stands_for[false_events["take"][begins], false_events["cause"][begins]].sum())
         per_h = alarms * 3600 / self.watched_s if self.watched_s else 0.0
         return Score(per_h, (int(missed[ADULTS]), int(missed[CHILDREN]), int(missed[OTHERS])))
 

@@ -244,7 +244,7 @@ def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     assert selected is not None
     of_kind = [each.lossless if is_lossless else each.less for each in task.settings]
     picked = [own[at] for own, at in zip(of_kind, selected.options, strict=True)]
-    return _told(task, picked, selected.gap, limits, storage, is_lossless)
+    return _best_of(task, picked, selected.gap, limits, storage, is_lossless)
 
 
 def _options(task: _Task, at: int, kind: int) -> list[Option]:
@@ -270,7 +270,7 @@ def _why_none(task: _Task, worst: Broken) -> str:
     )
 
 
-def _told(
+def _best_of(
     task: _Task, picked: Sequence[Setting], gap: float, limits: Sequence[Limit], storage: Limit, lossless: bool
 ) -> Best:
     def sum_of(settings: Sequence[Setting]) -> float:

@@ -36,12 +36,12 @@ def told_by_history(findings: Sequence[Finding], job: Job, past: Iterable[Job]) 
     }
     steps = tuple(islice(past, STEPS_BACK))
     return [
-        _told(finding, job, steps, places) if finding.code is Code.DUPLICATE_ADDRESS else finding
+        _with_newcomers(finding, job, steps, places) if finding.code is Code.DUPLICATE_ADDRESS else finding
         for finding in findings
     ]
 
 
-def _told(finding: Finding, job: Job, steps: Sequence[Job], places: dict[str, Place]) -> Finding:
+def _with_newcomers(finding: Finding, job: Job, steps: Sequence[Job], places: dict[str, Place]) -> Finding:
     later = _newcomers(job, steps, {one: places[one] for one in finding.subjects})
     if not later or len(later) == len(finding.subjects):
         return finding

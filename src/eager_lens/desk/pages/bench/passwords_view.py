@@ -235,8 +235,10 @@ class PasswordsView(QWidget):
             self.session.assessment,
         )
         missing = sum(device.id not in kept for device in devices)
-        told = "every device has its password" if not missing else f"{count(missing, 'device')} without a password"
-        self._words.setText(f"Sealed in {self._path.name if self._path else ''}: {told}")
+        state_words = (
+            "every device has its password" if not missing else f"{count(missing, 'device')} without a password"
+        )
+        self._words.setText(f"Sealed in {self._path.name if self._path else ''}: {state_words}")
         self._one.setChecked(self.vault.one_for_all)
         self._caution.setVisible(self.vault.one_for_all)
 
@@ -305,7 +307,7 @@ class PasswordsView(QWidget):
         self._show()
         return True
 
-    def _told(self, text: str) -> None:
+    def _say_done(self, text: str) -> None:
         """Tell what was done, with a way back: a password that is on a device must not be lost by a slip."""
         self.session.notice(text, action="Undo", act=self._take_back)
 
@@ -349,7 +351,7 @@ class PasswordsView(QWidget):
         if all(one in self.vault.passwords for one in ids):
             self.session.notice("Every device has its password")
         elif self._keep(make):
-            self._told(f"{count(made_now, 'password')} made and sealed")
+            self._say_done(f"{count(made_now, 'password')} made and sealed")
 
     def _make_anew(self) -> None:
         selected = self._ids(selected=True)
@@ -360,7 +362,7 @@ class PasswordsView(QWidget):
         ids = self._ids(selected=False) if one_for_all else selected
         new = {one: shared if one_for_all else made() for one in ids}
         if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), ids):
-            self._told("Made anew and sealed; set them on the devices too")
+            self._say_done("Made anew and sealed; set them on the devices too")
 
     def _type_own(self) -> None:
         selected, typed = self._ids(selected=True), self._own.text()
@@ -373,7 +375,7 @@ class PasswordsView(QWidget):
         new = dict.fromkeys(selected, typed)
         if self._keep(lambda vault: replace(vault, passwords={**vault.passwords, **new}), selected):
             self._own.clear()
-            self._told(f"Sealed for {count(len(selected), 'device')}")
+            self._say_done(f"Sealed for {count(len(selected), 'device')}")
 
     def _set_one_for_all(self, on: bool) -> None:
         if self.vault is None:
@@ -381,7 +383,7 @@ class PasswordsView(QWidget):
         ids, shared = self._ids(selected=False), _shared(self.vault)
         new = dict.fromkeys(ids, shared) if on else {one: made() for one in ids}
         if self._keep(lambda vault: Vault({**vault.passwords, **new}, on), ids):
-            self._told("One password for every device" if on else "A password of its own for each device")
+            self._say_done("One password for every device" if on else "A password of its own for each device")
 
     def _copy(self) -> None:
         selected = self._ids(selected=True)

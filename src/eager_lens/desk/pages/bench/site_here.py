@@ -46,7 +46,7 @@ class SiteHereProcess(QObject):
         environment = QProcessEnvironment.systemEnvironment()
         environment.insert("PYTHONPATH", os.pathsep.join(part for part in sys.path if part))
         process.setProcessEnvironment(environment)
-        process.readyReadStandardOutput.connect(self._told)
+        process.readyReadStandardOutput.connect(self._read_site)
         process.finished.connect(lambda *_: self._ended(process))
         process.errorOccurred.connect(lambda *_: self._ended(process))
         given = [word for fault in faults for word in ("--fault", fault)]
@@ -54,7 +54,7 @@ class SiteHereProcess(QObject):
         process.write(json.dumps(json.loads(job_text(job))).encode() + b"\n")
         self.changed.emit()
 
-    def _told(self) -> None:
+    def _read_site(self) -> None:
         if self._process is None or self.site is not None or not self._process.canReadLine():
             return
         try:

@@ -67,13 +67,13 @@ class Beside(NamedTuple):
 
     def extras(self, assessment: Assessment, earlier: Path | None = None) -> Extras:
         """What the sheets take from them. What cannot be read is told where it is looked at; the handover goes on without."""
-        told = None if earlier is None else self.visit(assessment, earlier)
+        compared = None if earlier is None else self.visit(assessment, earlier)
         if self.job is None:
-            return Extras(visit=told)
+            return Extras(visit=compared)
         further: list[Sheet] = []
         with contextlib.suppress(EagerLensError):
             further.append(site_check_sheet(assessment, latest_run(runs_beside(self.job))))
-        return Extras(tuple(further), self._log(), told)
+        return Extras(tuple(further), self._log(), compared)
 
     def _log(self) -> LogState | None:
         if self.job is None:

@@ -242,7 +242,9 @@ class TryView(QWidget):
             from eager_lens.core.trial.in_words import headline
 
             self._words.setText(f"{camera.name}: {headline(looked)}")
-        self.result.show_result(outcome, self._told(looked, camera), self.work.fitting_proposal(), self.editor.rule())
+        self.result.show_result(
+            outcome, self._result_words(looked, camera), self.work.fitting_proposal(), self.editor.rule()
+        )
         self._show_after()
         self._show_shapes()
         self._show_day(looked, outcome, camera)
@@ -252,7 +254,7 @@ class TryView(QWidget):
         if self._panels.currentIndex() == AFTER:
             self.after.show_outcome(self.work.outcome(), self.editor.camera())
 
-    def _told(self, looked: Looked | None, camera: Camera | None) -> str:
+    def _result_words(self, looked: Looked | None, camera: Camera | None) -> str:
         if looked is None or camera is None or not looked.outcomes:
             return ""
         from eager_lens.core.trial.in_words import causes, recorded

@@ -106,7 +106,7 @@ def _planned(one: TestRow, assessment: Assessment) -> str:
     return words.pop() if len(words) == 1 else "differs"
 
 
-def _told(one: TestRow, assessment: Assessment) -> str:
+def _result_words(one: TestRow, assessment: Assessment) -> str:
     """How a test is made, what to note, and what the plan expects."""
     plan = _planned(one, assessment)
     return f"{one.test.how} Note {one.test.value}.{f' Planned: {plan}.' if plan else ''}"
@@ -262,7 +262,7 @@ class AcceptanceView(QWidget):
         one = self._row()
         for part in (self.passed, self.failed, self.enter, self.measure, self.clip, self.attach, self.fault):
             part.setVisible(one is not None)
-        self._how.setText(_told(one, self.session.assessment) if one else "")
+        self._how.setText(_result_words(one, self.session.assessment) if one else "")
         self._caution.setText(one.test.caution if one else "")
         self._caution.setVisible(bool(one and one.test.caution))
         self._history.setText(self._history_of(one) if one else "")

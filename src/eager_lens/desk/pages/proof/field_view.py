@@ -133,8 +133,8 @@ class FieldView(QWidget):
             return
         rows = [ConflictRow(one.key, one, self.decided.get(one.key)) for one in found.conflicts]
         left = sum(one.decided is None for one in rows)
-        told = f" {count(left, 'difference')} to decide." if left else ""
-        self._words.setText(f"{found.words}{told}")
+        to_decide = f" {count(left, 'difference')} to decide." if left else ""
+        self._words.setText(f"{found.words}{to_decide}")
         self.table.show_parts(rows, self.session.assessment)
         self.table.setVisible(bool(rows))
         self.as_job.setVisible(bool(rows))

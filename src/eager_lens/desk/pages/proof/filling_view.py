@@ -83,15 +83,15 @@ class FillingView(QWidget):
             self.add,
             None,
         )
-        told = row(self._words, self.record)
-        told.setStretch(0, 1)
+        record_line = row(self._words, self.record)
+        record_line.setStretch(0, 1)
         note = label(
             "A straight line through the readings: its range tells how far they scatter about it, not what a busier time "
             "of year brings. The plan's own promise is on the Sizing page.",
             "small",
             wrap=True,
         )
-        layout = column(line, told, self.table, note, spacing=SPACE.HALF)
+        layout = column(line, record_line, self.table, note, spacing=SPACE.HALF)
         layout.setStretch(2, 1)
         self.setLayout(layout)
 

@@ -256,7 +256,7 @@ class LogView(QWidget):
         self.session.log.flush()
         target = file_to_write(self.asker, "Save a copy of the log", LOG_FILE, self.session.beside(" log copy.jsonl"))
         if target is not None:
-            self._told(lambda: export(self.session, target, read_whole(path, 2**29, WHAT)))
+            self._with_errors_shown(lambda: export(self.session, target, read_whole(path, 2**29, WHAT)))
 
     # ---- signing ----------------------------------------------------------------------------------------------------
 
@@ -290,7 +290,7 @@ class LogView(QWidget):
             )
             self._show_signing()
 
-        self._told(make)
+        self._with_errors_shown(make)
 
     def _sign(self) -> None:
         path, passphrase = self.session.log.path, self.passphrase.text()
@@ -312,7 +312,7 @@ class LogView(QWidget):
 
         self.busy.begin(work, take)
 
-    def _told(self, act: Callable[[], object]) -> None:
+    def _with_errors_shown(self, act: Callable[[], object]) -> None:
         try:
             act()
         except EagerLensError as error:

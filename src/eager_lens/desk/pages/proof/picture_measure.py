@@ -100,12 +100,12 @@ class MarkedPicture(QWidget):
         """Drag the end that is held."""
         if self._held is not None:
             self.ends[self._held] = self.on_picture(event.position())
-            self._told()
+            self._moved()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
         self._held = None
-        self._told()
+        self._moved()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrow keys move an end by a pixel, with Shift by ten; Tab within the line goes to its other end by space."""
@@ -124,11 +124,11 @@ class MarkedPicture(QWidget):
                 min(max(moved.x(), 0.0), float(self.image.width())),
                 min(max(moved.y(), 0.0), float(self.image.height())),
             )
-            self._told()
+            self._moved()
         else:
             super().keyPressEvent(event)
 
-    def _told(self) -> None:
+    def _moved(self) -> None:
         self.update()
         self.changed.emit()
 

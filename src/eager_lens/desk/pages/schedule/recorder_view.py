@@ -93,9 +93,9 @@ class RecorderView(QWidget):
         cameras = assessment.facts.cameras_on[recorder.id]
         rows = [self._row(assessment, camera, recorder) for camera in cameras[:MOST_ROWS]]
         self.stack.show_rows(sorted(rows, key=lambda one: int(one.channel)), frozenset(self.session.selected))
-        self._words.setText(self._told(assessment, recorder, cameras))
+        self._words.setText(self._summary(assessment, recorder, cameras))
 
-    def _told(self, assessment: Assessment, recorder: Recorder, cameras: list[Camera]) -> str:
+    def _summary(self, assessment: Assessment, recorder: Recorder, cameras: list[Camera]) -> str:
         if not cameras:
             return f"No camera is registered on {recorder.name} yet (Bench)."
         got = assessment.recorder(recorder.id)

@@ -230,10 +230,10 @@ class ClipView(QWidget):
         elif self.day is None:
             self._words.setText("A clip instead of an estimate" + (f": {camera.name}" if camera else ""))
         else:
-            told = f"{figure(self._rate_mbps())} Mb/s measured"
+            rate_words = f"{figure(self._rate_mbps())} Mb/s measured"
             planned = f", {figure(self.session.assessment.camera(camera.id).rate_mbps)} planned" if camera else ""
             whose = f"{camera.name}: " if camera else ""
-            self._words.setText(f"{whose}{told}{planned}")
+            self._words.setText(f"{whose}{rate_words}{planned}")
             if camera is None:
                 self._notes.setText("Select the camera that it is of, in the Cameras tab, to use it in the plan.")
 
@@ -263,9 +263,9 @@ class ClipView(QWidget):
             codec = stream_assumptions().codec_label[wanted.codec]
             words = f"Tried: {figure(wanted.fps)} fps, {wanted.width_px} px, {codec}, {wanted.quality}"
             change = f"{100 * (trial.ratio - 1):+.0f} %"
-            told = f"{figure(trial.rate_mbps)} Mb/s, {change}"
+            rate_words = f"{figure(trial.rate_mbps)} Mb/s, {change}"
             fidelity = f"fidelity {figure(trial.as_wanted.psnr_db)} dB; as it is {figure(trial.as_clip.psnr_db)}"
-            rows.insert(0, Found(f"trial-{at}", words, told, fidelity))
+            rows.insert(0, Found(f"trial-{at}", words, rate_words, fidelity))
         self.table.show_parts(rows, self.session.assessment)
         camera = self._camera
         as_sent = (self.day.rate.codec, self.day.rate.width_px, self.day.rate.height_px, self.day.rate.fps)

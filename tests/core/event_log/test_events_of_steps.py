@@ -2,14 +2,14 @@
 
 import unittest
 
-from eager_lens.core.event_log.told import changed_devices, events_of
+from eager_lens.core.event_log.events_of_steps import changed_devices, events_of
 from eager_lens.core.job.edits import remove_devices, set_fields, set_job
 from eager_lens.core.job.proof import Check, FillReading, Walk
 from eager_lens.core.job.proving import add_fill_reading, add_walks, record_checks
 from tests.support import camera, job_with, recorder
 
 
-class Told(unittest.TestCase):
+class EventsOfSteps(unittest.TestCase):
     def setUp(self):
         self.job = job_with([camera(1), camera(2)], recorders=(recorder(1),))
 

@@ -71,8 +71,8 @@ def _snag(snag: Snag, names: Callable[[str], str]) -> Event:
 
 def _values(part: Plain) -> dict[str, Any]:
     """The fields of a part that say something."""
-    told = part.model_dump(mode="json", exclude={"photos"}, exclude_defaults=True)
-    return {name: value for name, value in told.items() if isinstance(value, str | int | float | bool)}
+    fields = part.model_dump(mode="json", exclude={"photos"}, exclude_defaults=True)
+    return {name: value for name, value in fields.items() if isinstance(value, str | int | float | bool)}
 
 
 def changed_devices(before: Job, after: Job) -> tuple[str, ...]:
