@@ -36,7 +36,12 @@ def main():
     parser.add_argument("names", nargs="*")
     parser.add_argument("-k", metavar="TEXT", default="")
     parser.add_argument("-v", action="store_true", help="name every module with its time, and the slowest tests")
-    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="processes; as many as processors")
+    parser.add_argument(
+        "--jobs",
+        type=int,
+        default=1 + (os.cpu_count() or 1),
+        help="processes; one more than processors, since some wait",
+    )
     parser.add_argument("--serve", type=int, default=0, help=argparse.SUPPRESS)
     given = parser.parse_args()
     sys.path[:0] = [str(ROOT), str(ROOT / "src")]
@@ -211,6 +216,7 @@ def serve(telling, wanted):
     """Run the modules whose names come in, and tell what came of each."""
     faulthandler.enable()
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    os.environ["OPENBLAS_NUM_THREADS"] = "1"  # the processors have processes enough
     listen()
     # Nothing that a test does may reach the settings or the unsaved work of whoever runs it.
     home = tempfile.mkdtemp(prefix="eager-lens-tests-")

@@ -11,12 +11,22 @@ from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
 
+from eager_lens.core.sealed.vault import Costs
 from eager_lens.desk.session import Session
 from eager_lens.desk.shell import Shell
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.window import Window
 from tests.support import FolderCase, demo_job
+
+
+def in_sight(root):
+    """A widget and all below it that are in sight, parents first. Most of a window is out of sight, and not looked at."""
+    if root.isVisible():
+        yield root
+        for child in root.children():
+            if isinstance(child, QWidget):
+                yield from in_sight(child)
 
 
 class FakeAsker:
@@ -38,22 +48,34 @@ class FakeAsker:
         return self.answers.pop(0) if self.answers else safe
 
 
+def no_curve(*_):
+    """In place of the days over a setting: nothing to draw."""
+    return
+    yield
+
+
 class SessionCase(FolderCase):
     """A session of its own, with what it said."""
 
     def setUp(self):
         super().setUp()
         self.app = application()
+        # At full cost each key takes half a second; what that costs is a matter of tests.core.sealed.
+        self.replace("eager_lens.core.sealed.vault.COSTS", Costs(2**14, 8, 1))
         # Looking through everything for rubbish at each opening is for long sessions; here it would be a fifth of the time.
-        patched = mock.patch("eager_lens.desk.session.keep_out")
-        patched.start()
-        self.addCleanup(patched.stop)
+        self.replace("eager_lens.desk.session.keep_out", mock.Mock())
         self.notices = []
         # An error in a slot reaches nobody: it is collected, and fails the test at its end.
         self.troubles = []
         hook, sys.excepthook = sys.excepthook, lambda kind, error, trace: self.troubles.append(error)
         self.addCleanup(self.no_trouble, hook)
         self.session = self.new_session()
+
+    def replace(self, name, what):
+        """Have something else in a name's place until the test ends."""
+        patched = mock.patch(name, what)
+        patched.start()
+        self.addCleanup(patched.stop)
 
     def no_trouble(self, hook):
         sys.excepthook = hook
@@ -112,9 +134,13 @@ class WindowCase(SessionCase):
 
     watches_windows = False
     """Whether every event is looked at for windows that nobody asked for, which takes a fifth more time."""
+    draws_curves = False
+    """Whether the Sizing page works its curve out, which for each job that is opened there takes as long as all the rest."""
 
     def setUp(self):
         super().setUp()
+        if not self.draws_curves:
+            self.replace("eager_lens.desk.pages.sizing.curve_view.days_curve", no_curve)
         if self.watches_windows:
             self.top_levels = TopLevels()
             QApplication.instance().installEventFilter(self.top_levels)

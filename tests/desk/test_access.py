@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QPushButton,
     QScrollArea,
-    QWidget,
 )
 
 from eager_lens.core.job.edits import set_fields
@@ -21,7 +20,7 @@ from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.mosaic import Mosaic
 from eager_lens.desk.widgets.week_strip import WeekStrip
-from tests.desk.base import WindowCase
+from tests.desk.base import WindowCase, in_sight
 from tests.desk.test_look import contrast
 from tests.desk.test_searching import tabs_of
 
@@ -30,13 +29,13 @@ NO_ROLE = (QAccessible.Role.NoRole, QAccessible.Role.Client)
 
 def controls(root):
     """What the keyboard can be at, in sight; not the inside of fields that are one to the eye."""
-    for one in root.findChildren(QWidget):
+    for one in in_sight(root):
         parent = one.parentWidget()
         inside = isinstance(parent, QAbstractSpinBox | QComboBox) or (
             isinstance(parent, QAbstractScrollArea) and parent.viewport() is one
         )
         takes_keys = bool(one.focusPolicy() & Qt.FocusPolicy.TabFocus) and one.isEnabled()
-        if one.isVisible() and takes_keys and one.focusProxy() is None and not inside:
+        if takes_keys and one.focusProxy() is None and not inside:
             yield one
 
 
@@ -82,32 +81,34 @@ class Tab(AccessCase):
             walked.append(focus)
         raise AssertionError("Tab does not come round")
 
-    def test_every_control_of_every_page_is_reached_in_reading_order(self):
+    def test_every_control_of_every_page_is_reached_in_reading_order_and_shows_it(self):
         self.open_demo()
         for where, page in self.views():
             with self.subTest(where):
-                wanted = [one for one in controls(page) if not (isinstance(one, QPushButton) and one.text() == "Stop")]
-                walked = self.walk()
-                missed = [said(one)[0] or type(one).__name__ for one in wanted if one not in walked]
-                self.assertEqual(missed, [])
-                for area in page.findChildren(QScrollArea):
-                    area.verticalScrollBar().setValue(0)
-                order = [one for one in walked if one in wanted]
-                for before, after in itertools.pairwise(order):
-                    above, below = (one.mapTo(self.window, QPoint(0, 0)) for one in (before, after))
-                    # Back up is right only for what stands beside it, farther to the right.
-                    goes_back = below.y() + after.height() <= above.y() and below.x() < above.x() + before.width()
-                    self.assertFalse(goes_back, f"from {said(before)[0]!r} up to {said(after)[0]!r}")
+                self.is_reached_in_reading_order(page)
+            self.shows_the_keyboard(where, page)
 
-    def test_a_focus_frame_is_seen_on_every_control(self):
-        self.open_demo()
-        for where, page in self.views():
-            for one in controls(page):
-                with self.subTest(where, control=said(one)[0]):
-                    one.setFocus(Qt.FocusReason.TabFocusReason)
-                    with_keys = one.grab().toImage()
-                    self.window.rail.setFocus(Qt.FocusReason.TabFocusReason)
-                    self.assertNotEqual(with_keys, one.grab().toImage())
+    def is_reached_in_reading_order(self, page):
+        wanted = [one for one in controls(page) if not (isinstance(one, QPushButton) and one.text() == "Stop")]
+        walked = self.walk()
+        missed = [said(one)[0] or type(one).__name__ for one in wanted if one not in walked]
+        self.assertEqual(missed, [])
+        for area in page.findChildren(QScrollArea):
+            area.verticalScrollBar().setValue(0)
+        order = [one for one in walked if one in wanted]
+        for before, after in itertools.pairwise(order):
+            above, below = (one.mapTo(self.window, QPoint(0, 0)) for one in (before, after))
+            # Back up is right only for what stands beside it, farther to the right.
+            goes_back = below.y() + after.height() <= above.y() and below.x() < above.x() + before.width()
+            self.assertFalse(goes_back, f"from {said(before)[0]!r} up to {said(after)[0]!r}")
+
+    def shows_the_keyboard(self, where, page):
+        for one in controls(page):
+            with self.subTest(where, control=said(one)[0]):
+                one.setFocus(Qt.FocusReason.TabFocusReason)
+                with_keys = one.grab().toImage()
+                self.window.rail.setFocus(Qt.FocusReason.TabFocusReason)
+                self.assertNotEqual(with_keys, one.grab().toImage())
 
     def test_views_by_ctrl_page_down_and_regions_by_f6(self):
         self.open_demo("sizing")
@@ -155,8 +156,11 @@ class Tab(AccessCase):
 
 
 class Said(AccessCase):
-    def test_every_control_has_a_name_and_a_role(self):
+    draws_curves = True
+
+    def test_every_control_and_painted_part_has_a_name_and_a_role(self):
         self.open_demo()
+        self.window.setUpdatesEnabled(False)  # what is said counts, not its picture
         for where, page in self.views():
             for root in (page, self.window.side, self.window.header, self.window.readout):
                 for one in controls(root):
@@ -164,6 +168,12 @@ class Said(AccessCase):
                     with self.subTest(where, control=type(one).__name__):
                         self.assertTrue(name.strip())
                         self.assertNotIn(role, NO_ROLE)
+            for one in in_sight(page):
+                if getattr(one, "accessible_role", None) is not None:
+                    with self.subTest(where, painted=type(one).__name__):
+                        name, role, description = said(one)
+                        self.assertEqual(role, one.accessible_role)
+                        self.assertTrue(any(ch.isdigit() for ch in name) or description or not one.isEnabled(), name)
         name, role, stages = said(self.window.rail)
         self.assertEqual((name, role), ("Stages", QAccessible.Role.PageTabList))
         self.assertIn("Wiring, 13 findings", stages)
@@ -181,16 +191,6 @@ class Said(AccessCase):
         name, _, curve = said(self.window.pages["sizing"].curve.chart)
         self.assertIn("days over", name)
         self.assertIn("asked: 31 days", curve)
-
-    def test_painted_content_on_every_page_is_not_silent(self):
-        self.open_demo()
-        for where, page in self.views():
-            for one in page.findChildren(QWidget):
-                if one.isVisible() and getattr(one, "accessible_role", None) is not None:
-                    with self.subTest(where, painted=type(one).__name__):
-                        name, role, description = said(one)
-                        self.assertEqual(role, one.accessible_role)
-                        self.assertTrue(any(ch.isdigit() for ch in name) or description or not one.isEnabled(), name)
 
 
 class Notices(WindowCase):

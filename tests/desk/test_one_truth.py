@@ -37,6 +37,8 @@ LEAST_PLACES = {
 
 
 class EveryFigure(WindowCase):
+    draws_curves = True
+
     def in_every_view(self, stage, turn, tabs_seen):
         """What a page shows: of each job the first view, of its other tabs every fourth, and of the tabs that come into sight with
         them. Every tab is seen with seven jobs, which takes a quarter of the time."""

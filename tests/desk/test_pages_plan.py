@@ -76,6 +76,8 @@ class Import(WindowCase):
 
 
 class Sizing(WindowCase):
+    draws_curves = True
+
     def test_the_curve_follows_choice_and_setting_and_a_point_is_adopted(self):
         page = self.open_demo()
         self.session.select(["cam-22"])

@@ -91,6 +91,8 @@ class Plain(unittest.TestCase):
 
 
 class EveryPage(WindowCase):
+    draws_curves = True
+
     def test_no_name_is_interpreted_on_any_page(self):
         self.open_job(hostile_job())
         for stage in STAGES:

@@ -1,6 +1,9 @@
 """A rule tried in the real window: looked at, zones drawn, a better one suggested and taken over, in one step each."""
 
+import shutil
+import tempfile
 import unittest
+from pathlib import Path
 from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt, QThreadPool
@@ -51,7 +54,7 @@ class TryCase(WindowCase):
 class Looking(TryCase):
     def test_a_look_tells_false_alarms_and_misses_with_their_error(self):
         self.open_try()
-        self.assertIn("not tried with these settings yet", self.view._words.text())
+        self.assertIn("Not tried with these settings yet", self.view._words.text())
         self.press(self.page, "Try it")
         self.wait_for_work()
         self.assertRegex(self.view._words.text(), r"\d ± [\d.]+ false alarms an hour, \d of 6 visits missed")
@@ -69,7 +72,7 @@ class Looking(TryCase):
         field.setText("30")
         self.key(field, Qt.Key.Key_Return)
         self.assertEqual(self.camera().motion_rule.sensitivity, 30)
-        self.assertIn("not tried with these settings yet", self.view._words.text())
+        self.assertIn("Not tried with these settings yet", self.view._words.text())
         self.session.undo()
         self.assertIsNone(self.camera().motion_rule)
 
@@ -311,7 +314,7 @@ class Weathers(TryCase):
         self.key(field, Qt.Key.Key_Return)
         self.wait_for_work()
         self.assertEqual(self.camera().tried_weather.wind_m_per_s, 12)
-        self.assertIn("not tried with these settings yet", self.view._words.text())
+        self.assertIn("Not tried with these settings yet", self.view._words.text())
         self.press(self.page, "The scene's own weather")
         self.assertIsNone(self.camera().tried_weather)
 
@@ -380,14 +383,20 @@ class Watching(TryCase):
 
 
 class OnAClip(TryCase):
-    def setUp(self):
-        super().setUp()
+    @classmethod
+    def setUpClass(cls):
         from eager_lens.core.motion.places import presets
         from eager_lens.core.motion.scene import DrawnScene
         from tests.clips import write_scene
 
-        view = presets()["yard"]
-        self.clip = write_scene(self.folder / "yard.mp4", DrawnScene(view, 1), 46_800, 40.0)
+        super().setUpClass()
+        folder = Path(tempfile.mkdtemp())
+        cls.addClassCleanup(shutil.rmtree, folder)
+        cls.written = write_scene(folder / "yard.mp4", DrawnScene(presets()["yard"], 1), 46_800, 40.0)
+
+    def setUp(self):
+        super().setUp()
+        self.clip = Path(shutil.copy(self.written, self.folder))
 
     def open_clip(self):
         self.open_try()

@@ -4,13 +4,14 @@ import re
 from functools import cache
 from typing import NamedTuple
 
-from PySide6.QtWidgets import QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from eager_lens.cli.job import as_json, as_text
 from eager_lens.core.exchange.sheets import SheetTable
 from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.desk.widgets.record_table import RecordTable
+from tests.desk.base import in_sight
 from tests.one_truth.jobs import RECORDERS, SUBNET, SUPPLY, SWITCH
 
 NUMBER = r"(\d[\d\u2009\u202f\u00a0]*(?:\.\d+)?)"
@@ -169,7 +170,7 @@ def in_rows(headings, rows, where):
 
 def in_window(window, where):
     """Figures in sight: of sentences, of what painted parts say to a screen reader, and of tables."""
-    seen = [one for one in window.findChildren(QWidget) if one.isVisible()]
+    seen = [*in_sight(window)]
     texts = {one.accessibleName() for one in seen}
     texts |= {one.text() for one in seen if isinstance(one, QLabel | QPushButton)}
     yield from in_sentences(texts, where)

@@ -28,7 +28,7 @@ def enquiry_view(session: Session, built: Callable[[], object], leave: Callable[
         if session.apply(build(enquiry)):
             built()
             session.notice(
-                "Built from your answers, as one step. Job, “Offer for the customer…” writes a page for him."
+                "Built from your answers, as one step. Job, “Offer for the customer…” writes the page that the customer gets."
             )
 
     return EnquiryView(session, new_job(), take, leave)

@@ -77,10 +77,10 @@ class Lines(unittest.TestCase):
 
     def test_over_a_day_one_way_is_caught_and_the_other_is_not_told(self):
         rule = MotionRule(line=changed(UPRIGHT, direction="to the right"))
-        outcome = finished(whole_day(ACROSS, rule, 5, (12.0, 13.0)))
-        self.assertGreater(len(outcome.visits), 5)
+        outcome = finished(whole_day(ACROSS, rule, 5, (12.0, 12.6)))
+        self.assertGreaterEqual(len(outcome.visits), 5)
         self.assertLess(outcome.missed_share, 0.3)
-        both = finished(whole_day(ACROSS, MotionRule(), 5, (12.0, 13.0)))
+        both = finished(whole_day(ACROSS, MotionRule(), 5, (12.0, 12.6)))
         self.assertLess(len(outcome.triggers), 0.5 * len(both.triggers))
 
 
@@ -100,7 +100,7 @@ class Kinds(unittest.TestCase):
         tram = Passage("tram", (-20, 20), (20, 20), 20, 20)
         view = ACROSS._replace(passages=(*ACROSS.passages, tram))
         rule = MotionRule(kinds=("person",))
-        outcome = finished(whole_day(view, rule, 5, (12.0, 12.5)))
+        outcome = finished(whole_day(view, rule, 5, (12.0, 12.3)))
         self.assertEqual({visit.kind for visit in outcome.visits}, {"person"})
         self.assertLess(outcome.missed_share, 0.3)
 

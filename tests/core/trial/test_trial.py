@@ -251,7 +251,7 @@ class ClosedFormula(unittest.TestCase):
         from eager_lens.core.recording.clips import event_clips
 
         chance = np.random.default_rng(5)
-        hours, per_h, event_s, pre_s, post_s = 400, 30.0, 8.0, 5.0, 15.0
+        hours, per_h, event_s, pre_s, post_s = 200, 30.0, 8.0, 5.0, 15.0
         triggers = []
         for begins in sorted(chance.uniform(0, hours * 3600, chance.poisson(per_h * hours))):
             lasts = chance.exponential(event_s)
@@ -271,13 +271,13 @@ class ClosedFormula(unittest.TestCase):
         self.assertLess(abs(len(clips) / hours - wanted.clips_per_h), 3 * (wanted.clips_per_h / hours) ** 0.5)
 
     def test_so_do_people_who_walk_through_a_scene_and_the_detector(self):
-        """An hour and a half of a still scene with arrivals at random: clips of what the detector caught, beside the formula for
+        """Three quarters of an hour of a still scene with arrivals at random: clips of what the detector caught, beside the formula for
         the true rate and for the time that somebody is seen."""
         from eager_lens.core.motion.day import whole_day
         from eager_lens.core.recording.clips import event_clips
 
         view = BUSY._replace(passages=(Passage("person", (-8, 10), (8, 10), 80, 80),))
-        hours = 1.5
+        hours = 0.75
         outcome = finished(whole_day(view, MotionRule(), 11, (10.0, 10.0 + hours)))
         self.assertEqual(outcome.missed, ())
         seen_s = [sum(gaps) + 0.2 for gaps in gaps_of(outcome)]

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from datetime import datetime
 from typing import NamedTuple
 
-from scipy.stats import linregress, t
+import numpy as np
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.proof import FillReading
@@ -79,15 +79,18 @@ def projected_days(readings: Iterable[FillReading], usable_tb: float) -> FillPro
     days = [(moment - moments[0]).total_seconds() / 86_400 for moment in moments]
     if days[-1] < LEAST_SPAN_DAYS:
         raise RefusedInput("readings", "they lie less than half a day apart; read the drives again tomorrow")
-    line = linregress(days, [one.used_tb for one in filling])
-    slope = float(line.slope)
+    used_tb = [one.used_tb for one in filling]
+    slope = float(np.polyfit(days, used_tb, 1)[0])
     if slope <= 0:
         raise RefusedInput(
             "readings", "the drives are not filling; see whether anything is recorded, and what was erased"
         )
     low = high = None
     if len(filling) > 2:
-        off = float(t.ppf((1 + CONFIDENCE) / 2, len(filling) - 2) * line.stderr)
+        from scipy.special import stdtrit  # heavy, and wanted only here
+
+        _, covariance = np.polyfit(days, used_tb, 1, cov=True)
+        off = float(stdtrit(len(filling) - 2, (1 + CONFIDENCE) / 2) * math.sqrt(covariance[0, 0]))
         low = usable_tb / (slope + off)
         high = usable_tb / (slope - off) if slope > off else math.inf
     return FillProjection(usable_tb / slope, low, high, slope, len(filling))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import IntEnum
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.job.edits import Edit
@@ -27,6 +27,19 @@ class Severity(IntEnum):
         return "to do" if self is Severity.TODO else self.name.lower()
 
 
+class FieldPlace(NamedTuple):
+    """Where a field of the job itself is set: the page, the field's name there, and the place in words."""
+
+    stage: Stage
+    field: str
+    words: str
+
+
+def on_makes(field: str) -> FieldPlace:
+    """The place of a field that stands with the makes."""
+    return FieldPlace("bench", field, "Bench, Makes")
+
+
 @dataclass(frozen=True)
 class Finding:
     """One judgement.
@@ -39,6 +52,7 @@ class Finding:
         action: what to do about it.
         subjects: ids of the devices, weeks or subnets it is about, the first to be led to first.
         fix: an edit that puts it right, where that is unambiguous.
+        set_at: where it is put right by hand, when that is no field of a device.
     """
 
     code: Code
@@ -49,6 +63,7 @@ class Finding:
     action: str
     subjects: tuple[str, ...] = ()
     fix: Edit | None = None
+    set_at: FieldPlace | None = None
 
 
 def names_listed(names: list[str], most: int = 3) -> str:

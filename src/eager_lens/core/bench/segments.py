@@ -11,7 +11,7 @@ InterfaceId = tuple[str, str]
 
 
 class Segment(set[InterfaceId]):
-    """Interfaces that hear each other: a broadcast domain. It is known by being itself, not by its members, which may become more."""
+    """Interfaces that hear each other, a broadcast domain. It is known by being itself: its members may become more."""
 
     __hash__ = object.__hash__  # type: ignore[assignment]
 
@@ -56,7 +56,7 @@ def _rests(cable: Cable, cables: list[Cable], units: Mapping[str, Unit]) -> bool
 
 
 class Segments:
-    """The broadcast domains of a site: by interface, all interfaces that hear it. Domains that come together are joined, the smaller
+    """The broadcast domains of a site, each by the interfaces that are in it. Domains that come together are joined, the smaller
     into the larger, so that a site that is plugged in cable by cable is worked out in step with its size. What comes apart
     is worked out anew."""
 

@@ -49,6 +49,9 @@ class FindingCard(QFrame):
         if finding.subjects:
             kind: ButtonKind = "plain" if finding.fix is None else "quiet"
             buttons.addWidget(button("Show", lambda: _show(finding, session), kind))
+        if finding.set_at is not None:
+            place = finding.set_at
+            buttons.addWidget(button(f"Go to {place.words}", lambda: session.go(place.stage, place.field)))
         if may_have_remedies(finding):
             self._choose = button(
                 "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -26,6 +26,11 @@ from eager_lens.desk.widgets.plain_words import set_tip
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
 ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card", "answer"]
+
+
+def elided_name(metrics: QFontMetrics | QFontMetricsF, name: str, room_px: float) -> str:
+    """A name shortened in its middle to the room that there is: names that begin alike differ at their end."""
+    return metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, int(room_px))
 
 
 class Elided(QLabel):
@@ -85,6 +90,23 @@ def button(
 
 class Choice(QComboBox):
     """A list to select one of, with an arrow that says so in both themes."""
+
+    _offered: Sequence[tuple[str, str]] = ()
+
+    def offer(self, wanted: Sequence[tuple[str, str]], selected: str | None = None) -> bool:
+        """Offer these (data and words); whether they are others than before. What was selected stays so, where none is named
+        and it is still there. Nobody is told."""
+        kept = self.currentData() if selected is None else selected
+        is_new = list(wanted) != self._offered
+        self.blockSignals(True)
+        if is_new:
+            self._offered = list(wanted)
+            self.clear()
+            for data, words in wanted:
+                self.addItem(words, data)
+        self.setCurrentIndex(max(0, self.findData(kept)))
+        self.blockSignals(False)
+        return is_new
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """The field, then the arrow: a style sheet could only show a picture of one colour."""

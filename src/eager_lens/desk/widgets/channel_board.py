@@ -22,6 +22,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.basics import elided_name
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from eager_lens.desk.widgets.marks import paint_mark
 
@@ -154,7 +155,7 @@ class ChannelBoard(QWidget):
         painter.setFont(look.font(NORMAL))
         painter.setPen(look.color("ink"))
         room = rect.right() - left - figure_wide - 4
-        text = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room))
+        text = elided_name(painter.fontMetrics(), name, room)
         painter.drawText(QRectF(left, rect.top(), room, rect.height()), Qt.AlignmentFlag.AlignVCenter, text)
 
     # ---- mouse, drag and keyboard --------------------------------------------------------------------------------

@@ -14,6 +14,7 @@ from eager_lens.core.units import figure
 from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.basics import elided_name
 
 STEPS = 60
 
@@ -136,8 +137,7 @@ class Elevation(QWidget):
         base = area.bottom() + metrics.ascent() + 4
         painter.setPen(look.color("ink"))
         half = area.width() / 2 - look.px(4)
-        left = metrics.elidedText(path.names[0], Qt.TextElideMode.ElideRight, round(half))
-        right = metrics.elidedText(path.names[1], Qt.TextElideMode.ElideRight, round(half))
+        left, right = (elided_name(metrics, name, half) for name in path.names)
         painter.drawText(QPointF(area.left(), base), left)
         painter.drawText(QPointF(area.right() - metrics.horizontalAdvance(right), base), right)
         painter.setPen(look.color("muted"))

@@ -51,6 +51,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import NORMAL, SMALL
+from eager_lens.desk.widgets.basics import elided_name
 from eager_lens.desk.widgets.column_set import ColumnSets
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.record_model import CellRole, GroupRow, Index, RecordModel, TableColumn
@@ -128,7 +129,9 @@ class _CellDelegate(QStyledItemDelegate):
                 QRectF(area.left(), area.center().y() - height / 2 + 1, wide, height), look.color("accent")
             )
         metrics = painter.fontMetrics()
-        shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, area.width())
+        how = Qt.TextElideMode.ElideRight
+        is_name = index.column() == 0 and group is None
+        shown = elided_name(metrics, text, area.width()) if is_name else metrics.elidedText(text, how, area.width())
         side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
         painter.drawText(area, side | Qt.AlignmentFlag.AlignVCenter, shown)
         if index.data(CellRole.ASSUMED):

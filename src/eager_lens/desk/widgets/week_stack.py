@@ -13,6 +13,7 @@ from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, Mode,
 from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
+from eager_lens.desk.widgets.basics import elided_name
 from eager_lens.desk.widgets.plain_words import show_tip
 from eager_lens.desk.widgets.week_strip import paint_mode
 
@@ -101,7 +102,7 @@ class WeekStack(QWidget):
         painter.setFont(look.font(SMALL))
         painter.setPen(look.color("ink"))
         name = QRectF(look.px(28), area.top(), look.px(LEFT - 34), area.height())
-        words = painter.fontMetrics().elidedText(one.name, Qt.TextElideMode.ElideRight, int(name.width()))
+        words = elided_name(painter.fontMetrics(), one.name, name.width())
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, words)
         bar = QRectF(self._x(0), area.top() + 1, self._x(WEEK_MINUTES) - self._x(0), area.height() - 2)
         painter.fillRect(bar, look.color("panel"))

@@ -16,6 +16,7 @@ from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.present.diagram import Box, Diagram, Line
 from eager_lens.desk.theme.look import NORMAL, SMALL, Look
+from eager_lens.desk.widgets.basics import elided_name
 from eager_lens.desk.widgets.marks import paint_mark
 
 ROUND, PILE = 4.0, 3.0
@@ -139,9 +140,9 @@ RIGHT = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
 
 
 def _draw_text(painter: QPainter, area: QRectF, text: str, font: QFont) -> None:
-    """Draw text at the left, cut off with an ellipsis where there is no room."""
+    """Draw text at the left, shortened where there is no room."""
     painter.setFont(font)
-    painter.drawText(area, LEFT, QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, area.width()))
+    painter.drawText(area, LEFT, elided_name(QFontMetricsF(font), text, area.width()))
 
 
 def _draw_figure(painter: QPainter, box: Box, area: QRectF, look: Look) -> float:

@@ -8,7 +8,7 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess import limits
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, Severity, names_listed, on_makes
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.clock.drift import SECONDS_A_DAY, drifted_s
 from eager_lens.core.job.edits import Edit, set_subnet
@@ -143,6 +143,7 @@ def _unreached(title: str, action: str, subjects: list[str], fix: Edit | None = 
         action,
         tuple(subjects),
         fix,
+        on_makes("time_server"),
     )
 
 

@@ -6,11 +6,19 @@ from collections.abc import Iterator
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.finding import FieldPlace, Finding, Severity, names_listed
 from eager_lens.core.assess.proof import failed_tests
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.reference.acceptance import SITE
 from eager_lens.core.units import count
+
+COVER = (
+    ("customer", "the customer"),
+    ("site", "the site"),
+    ("prepared_by", "who prepared it"),
+    ("contact", "a contact"),
+)
+"""Fields of the cover sheet that somebody will look for, in words."""
 
 
 @reads("checks", *of_devices("name"))
@@ -52,24 +60,16 @@ def sheet_gaps(facts: Facts) -> Iterator[Finding]:
     job = facts.job
     if not job.cameras:
         return
-    gaps = [
-        words
-        for words, text in (
-            ("the customer", job.customer),
-            ("the site", job.site),
-            ("who prepared it", job.prepared_by),
-            ("a contact", job.contact),
-        )
-        if not text.strip()
-    ]
+    gaps = [(name, words) for name, words in COVER if not getattr(job, name).strip()]
     if gaps:
         yield Finding(
             Code.SHEET_GAPS,
             Severity.NOTE,
             "handover",
-            f"The cover sheet lacks {names_listed(gaps, 4)}",
+            f"The cover sheet lacks {names_listed([words for _, words in gaps], 4)}",
             "In a year somebody will want to know whose this is and whom to ask.",
             "Fill it in on the Handover page.",
+            set_at=FieldPlace("handover", gaps[0][0], "the cover sheet"),
         )
 
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, Severity, names_listed, on_makes
 from eager_lens.core.assess.limits import SLIP_MINUTES
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
@@ -52,7 +52,8 @@ def no_summer_time(facts: Facts) -> Iterator[Finding]:
             "schedule",
             f"The time zone {zone} has no summer time",
             "Where the place has one, hours that are painted here are an hour off for half of the year.",
-            "Select the zone of the place on the Handover page.",
+            "Enter the zone of the place, as Europe/Lisbon, among the makes on the Bench page.",
+            set_at=on_makes("time_zone"),
         )
 
 

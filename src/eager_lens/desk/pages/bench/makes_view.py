@@ -178,6 +178,7 @@ class MakesView(QWidget):
         self.server.setPlaceholderText("address or name")
         set_tip(self.server, "That the recorders ask; cameras ask their recorder. Empty: not decided")
         self.server.editingFinished.connect(self._set_server)
+        self.fields = {"time_zone": self.zone, "time_server": self.server}
         actions = flow(
             button("Add the makes of the job", self._add_missing, "main"),
             button("Add a make", self._add),

@@ -137,6 +137,10 @@ class BenchPage(TabbedPage):
         return self.channels.cameras
 
     def lead_to(self, subject: str) -> None:
-        """Show a camera's row, or a recorder's board."""
+        """Show a camera's row, a recorder's board, or a field of the site that stands with the makes."""
+        if subject in self.makes.fields:
+            self.show_view(MAKES)
+            self.makes.fields[subject].setFocus()
+            return
         self.show_view(CHANNELS)
         self.channels.lead_to(subject)

@@ -206,6 +206,11 @@ class HandoverPage(Page):
 
     # ---- preview -------------------------------------------------------------------------------------------------
 
+    def lead_to(self, subject: str) -> None:
+        """Show a line of the cover sheet, by its field."""
+        if subject in self._lines:
+            self._lines[subject].setFocus()
+
     def show_assessment(self, assessment: Assessment) -> None:
         """Fill the form, and draw the pages soon."""
         if self._opened != self.session.times_opened:

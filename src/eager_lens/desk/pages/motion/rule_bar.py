@@ -96,16 +96,10 @@ class RuleBar(QWidget):
             self.direction.blockSignals(True)
             self.direction.setCurrentText(rule.line.direction)
             self.direction.blockSignals(False)
-        self.names.blockSignals(True)
-        self.names.clear()
-        self.names.addItem(OWN, "")
-        for one in saved:
-            self.names.addItem(one.name[:40], one.id)
-        found = next((at for at, one in enumerate(saved, 1) if one.rule == rule), 0)
-        self.names.setCurrentIndex(found)
-        self.names.blockSignals(False)
+        fitting = next((one.id for one in saved if one.rule == rule), "")
+        self.names.offer([("", OWN), *((one.id, one.name[:40]) for one in saved)], fitting)
         self.names.setVisible(bool(saved))
-        self.remove.setVisible(found > 0)
+        self.remove.setVisible(bool(fitting))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Tell when a size is being typed."""

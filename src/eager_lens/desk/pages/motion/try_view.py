@@ -86,6 +86,10 @@ class TryView(QWidget):
 
     def _make_choices(self) -> None:
         """Where it is tried, and in how much of it."""
+        self.camera = Choice()
+        self.camera.setAccessibleName("Camera")
+        self.camera.setMaximumWidth(look.px(230))
+        self.camera.activated.connect(lambda _: self.session.select((str(self.camera.currentData()),)))
         self.view = Choice()
         self.view.setAccessibleName("Tried in")
         for one in presets().values():
@@ -172,7 +176,9 @@ class TryView(QWidget):
             "caution",
             wrap=True,
         )
-        layout = column(top, self.bar, self._words, middle, self.day, honest, spacing=SPACE.HALF)
+        found = row(self.camera, self._words)
+        found.setStretch(1, 1)
+        layout = column(top, self.bar, found, middle, self.day, honest, spacing=SPACE.HALF)
         layout.setStretch(3, 1)
         self.setLayout(layout)
 
@@ -188,6 +194,9 @@ class TryView(QWidget):
     def show_assessment(self, assessment: Assessment) -> None:
         """Show the camera's rule; a picture is drawn when there is none of this trial yet."""
         camera, trial = self.editor.camera(), self.editor.trial()
+        cameras = [(one.id, one.name) for one in assessment.job.cameras]
+        self.camera.offer(cameras, camera.id if camera is not None else None)
+        self.camera.setVisible(bool(cameras))
         self.view.blockSignals(True)
         words = "A clip of this camera…" if trial.clip is None else f"Clip {trial.words}, or another…"
         self.view.setItemText(self.view.findData(CLIP), words)
@@ -229,6 +238,8 @@ class TryView(QWidget):
     def _proposed(self) -> None:
         self.show_panel(RESULT)
         self._show()
+        if self.suggest.hasFocus() and self.result.take.isVisible():
+            self.result.take.setFocus()  # the next thing to press
 
     # ---- drawing ---------------------------------------------------------------------------------------------------
 
@@ -237,11 +248,12 @@ class TryView(QWidget):
         if camera is None:
             self._words.setText("Add a camera first; its rule is tried here.")
         elif looked is None or not looked.outcomes:
-            self._words.setText(f"{camera.name}: not tried with these settings yet.")
+            self._words.setText("Not tried with these settings yet.")
         else:
             from eager_lens.core.trial.in_words import headline
 
-            self._words.setText(f"{camera.name}: {headline(looked)}")
+            words = headline(looked)
+            self._words.setText(words[:1].upper() + words[1:])
         self.result.show_result(
             outcome, self._result_words(looked, camera), self.work.fitting_proposal(), self.editor.rule()
         )

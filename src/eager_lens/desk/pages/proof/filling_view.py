@@ -97,17 +97,7 @@ class FillingView(QWidget):
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw recorders and readings."""
-        recorders = [(recorder.id, recorder.name) for recorder in assessment.job.recorders]
-        if recorders != [
-            (self.recorder.itemData(at), self.recorder.itemText(at)) for at in range(self.recorder.count())
-        ]:
-            kept = self.recorder.currentData()
-            self.recorder.blockSignals(True)
-            self.recorder.clear()
-            for recorder_id, name in recorders:
-                self.recorder.addItem(name, recorder_id)
-            self.recorder.setCurrentIndex(max(0, self.recorder.findData(kept)))
-            self.recorder.blockSignals(False)
+        self.recorder.offer([(recorder.id, recorder.name) for recorder in assessment.job.recorders])
         rows = [ReadingRow.model_construct(**reading.__dict__) for reading in assessment.job.fill_readings]
         self.table.show_parts(sorted(rows, key=lambda one: one.id), assessment)
         self._show_projection()

@@ -134,14 +134,7 @@ class SnagsView(QWidget):
         self._show_buttons()
 
     def _show_devices(self, assessment: Assessment) -> None:
-        wanted = [(SITE, "Whole site"), *((device.id, device.name) for device in assessment.facts.devices)]
-        if [(self.device.itemData(at), self.device.itemText(at)) for at in range(self.device.count())] == wanted:
-            return
-        kept = self.device.currentData()
-        self.device.clear()
-        for device_id, name in wanted:
-            self.device.addItem(name, device_id)
-        self.device.setCurrentIndex(max(0, self.device.findData(kept)))
+        self.device.offer([(SITE, "Whole site"), *((device.id, device.name) for device in assessment.facts.devices)])
 
     def _show_buttons(self) -> None:
         snags: list[Snag] = self.table.selected_parts()

@@ -154,13 +154,7 @@ class WalkView(QWidget):
     def show_assessment(self, assessment: Assessment) -> None:
         """Follow the job: its cameras, and all walks on record."""
         cameras = [camera for camera in assessment.job.cameras if camera.motion_rule_on]
-        ids = [camera.id for camera in cameras]
-        if ids != [self.camera.itemData(at) for at in range(self.camera.count())]:
-            self.camera.blockSignals(True)
-            self.camera.clear()
-            for camera in cameras:
-                self.camera.addItem(camera.name, camera.id)
-            self.camera.blockSignals(False)
+        if self.camera.offer([(camera.id, camera.name) for camera in cameras]):
             self._follow_selection()
         self._camera_selected()
         self._show_table(assessment)

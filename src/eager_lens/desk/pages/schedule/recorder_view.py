@@ -57,13 +57,7 @@ class RecorderView(QWidget):
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the stack."""
-        selected = self.recorder.currentData()
-        self.recorder.blockSignals(True)
-        self.recorder.clear()
-        for recorder in assessment.job.recorders:
-            self.recorder.addItem(recorder.name[:40], recorder.id)
-        self.recorder.setCurrentIndex(max(0, self.recorder.findData(selected)))
-        self.recorder.blockSignals(False)
+        self.recorder.offer([(recorder.id, recorder.name[:40]) for recorder in assessment.job.recorders])
         self._draw()
 
     def show_date(self, day: date | None) -> None:

@@ -182,7 +182,7 @@ class ScheduleView(QWidget):
     def _typed_row(self) -> Flow:
         """Hours typed instead of painted."""
         self.typed_from, self.typed_to, self.typed_days = QLineEdit("08:00"), QLineEdit("18:00"), QLineEdit("Mon-Fri")
-        names = (("From", self.typed_from, 62), ("to", self.typed_to, 62), ("on", self.typed_days, 104))
+        names = (("From", self.typed_from, 76), ("to", self.typed_to, 76), ("on", self.typed_days, 104))
         parts: list[QWidget] = []
         for words, field, wide in names:
             field.setAccessibleName(f"Hours {words}")

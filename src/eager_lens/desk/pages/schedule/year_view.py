@@ -210,13 +210,8 @@ class YearView(QWidget):
         for one in exception_figures(assessment.facts):
             self._figures.setdefault(one.exception.id, []).append(one)
         job = assessment.job
-        selected = self._base.currentData()
-        self._base.blockSignals(True)
-        self._base.clear()
-        for schedule in job.schedules:
-            self._base.addItem(schedule.name[:40], schedule.id)
-        self._base.setCurrentIndex(max(0, self._base.findData(selected or _most_used(job))))
-        self._base.blockSignals(False)
+        selected = self._base.currentData() or _most_used(job)
+        self._base.offer([(schedule.id, schedule.name[:40]) for schedule in job.schedules], selected)
         self.table.show_parts(job.exceptions, assessment, marks_by_subject(assessment, "schedule"))
         self._draw_board()
 
