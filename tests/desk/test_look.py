@@ -3,7 +3,7 @@
 import unittest
 
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QFontInfo, QImage, QPainter
+from PySide6.QtGui import QFontInfo, QFontMetrics, QImage, QPainter
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.present.stages import STAGES
@@ -12,6 +12,7 @@ from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.palette import DARK, LIGHT
 from eager_lens.desk.widgets.axes import ticks
+from eager_lens.desk.widgets.basics import elided_name
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.week_strip import paint_mode
@@ -112,3 +113,13 @@ class Painted(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Shortened(unittest.TestCase):
+    def test_names_that_begin_alike_stay_apart(self):
+        metrics = QFontMetrics(look.font())
+        whole = [f"Main building, corridor {at}" for at in (1, 2)]
+        room_px = 0.7 * metrics.horizontalAdvance(whole[0])
+        short = [elided_name(metrics, name, room_px) for name in whole]
+        self.assertEqual([name[-1] for name in short], ["1", "2"])
+        self.assertTrue(all(metrics.horizontalAdvance(name) <= room_px for name in short))

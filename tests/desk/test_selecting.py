@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from tests.desk.base import WindowCase
-from tests.support import camera, job_with
+from tests.support import camera, job_with, week_of
 
 
 class Walking(WindowCase):
@@ -76,3 +76,21 @@ class GoingAlong(WindowCase):
         self.assertEqual(
             [part.id for part in self.window.pages["proof"].acceptance.devices.selected_parts()], ["cam-101"]
         )
+
+
+class FieldsOfTheSite(WindowCase):
+    """What no device has: a finding leads to where it is set."""
+
+    def test_a_finding_leads_to_the_field_and_typing_settles_it(self):
+        job = job_with([camera(1)], schedules=(week_of(start_h=7, end_h=19),), site="")
+        self.open_job(job, "schedule")
+        self.press(self.window.side, "Go to Bench, Makes")
+        bench = self.window.pages["bench"]
+        self.assertIs(self.window.focusWidget(), bench.makes.zone)
+        bench.makes.zone.setText("Europe/Lisbon")
+        self.key(bench.makes.zone, Qt.Key.Key_Return)
+        self.assertEqual(self.session.job.time_zone, "Europe/Lisbon")
+        self.assertNotIn("no-summer-time", [finding.code for finding in self.session.assessment.findings])
+        self.window.go("handover")
+        self.press(self.window.side, "Go to the cover sheet")
+        self.assertEqual(self.window.focusWidget().accessibleName(), "Site")

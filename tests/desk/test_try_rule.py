@@ -33,9 +33,7 @@ class TryCase(WindowCase):
             ("motion.tuning.search.TO_PROVE", SMALL),
             ("workers.MOST", 1),
         ):
-            patch = mock.patch(f"eager_lens.core.{name}", value)
-            patch.start()
-            self.addCleanup(patch.stop)
+            self.replace(f"eager_lens.core.{name}", value)
 
     def open_try(self, job=None, selected=("cam-1",)):
         self.page = self.open_job(
@@ -119,6 +117,17 @@ class Looking(TryCase):
         self.assertNotEqual(self.camera().events_per_h, before)
         self.assertIn("as tried", self.session.undo_label)
         self.assertIn("Depot yard", self.camera().events_from)
+
+
+class WhichCamera(TryCase):
+    def test_it_is_selected_on_the_page_and_by_keyboard(self):
+        view = self.open_try()
+        self.assertEqual([view.camera.itemText(at) for at in range(2)], ["Camera 1", "Camera 2"])
+        view.camera.setFocus()
+        self.key(view.camera, Qt.Key.Key_Down)
+        self.assertEqual((self.session.selected, view.editor.camera().id), (("cam-2",), "cam-2"))
+        self.session.select(("cam-1",))
+        self.assertEqual(view.camera.currentText(), "Camera 1")
 
 
 class Zones(TryCase):
