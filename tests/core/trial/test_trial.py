@@ -271,8 +271,8 @@ class ClosedFormula(unittest.TestCase):
         self.assertLess(abs(len(clips) / hours - wanted.clips_per_h), 3 * (wanted.clips_per_h / hours) ** 0.5)
 
     def test_so_do_people_who_walk_through_a_scene_and_the_detector(self):
-        """Three quarters of an hour of a still scene with arrivals at random: clips of what the detector caught, beside the formula for
-        the true rate and for the time that somebody is seen."""
+        """Three quarters of an hour of a still scene with arrivals at random: clips of what the detector caught, beside the
+        formula for the true rate and for the time that somebody is seen."""
         from eager_lens.core.motion.day import whole_day
         from eager_lens.core.recording.clips import event_clips
 
