@@ -4,8 +4,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
-from eager_lens.core.present.stages import STAGES
-from eager_lens.desk.actions import ACTIONS, STAGE_SYNONYMS, VIEWS
+from eager_lens.core.present.stages import RECORDS, STAGES
+from eager_lens.desk.actions import ACTIONS, VIEWS
 from eager_lens.desk.searching import search
 from tests.desk.base import WindowCase
 
@@ -68,7 +68,7 @@ class Synonyms(WindowCase):
 
     def test_views_are_the_tabs_of_the_window_and_nothing_lacks_other_words(self):
         self.open_demo()
-        for stage in STAGES:
+        for stage, record in zip(STAGES, RECORDS, strict=True):
             self.window.go(stage)
             QApplication.processEvents()
             listed = [view.words for view in VIEWS if view.stage == stage]
@@ -76,7 +76,7 @@ class Synonyms(WindowCase):
             with self.subTest(stage):
                 self.assertEqual(len(listed), len(shown))
                 self.assertTrue(all(text.startswith(words) for text, words in zip(shown, listed, strict=True)))
-                self.assertTrue(STAGE_SYNONYMS[stage])
+                self.assertTrue(record.synonyms)
         self.assertTrue(all(action.synonyms for action in ACTIONS))
 
     def test_devices_and_findings_come_as_before(self):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eager_lens.core.assess.finding import Stage
+from eager_lens.core.present.stages import STAGES
 
 
 @dataclass(frozen=True)
@@ -133,17 +134,6 @@ VIEWS: tuple[View, ...] = (
 )
 """A test holds them against the tabs of the window."""
 
-STAGE_SYNONYMS: dict[Stage, str] = {
-    "wiring": "poe cable switch network topology power ups link vlan bridge wireless",
-    "sizing": "storage retention bandwidth drives hdd bit rate bitrate throughput resolution fps",
-    "addresses": "ip dhcp subnet gateway mac static lease scan arp vlan",
-    "bench": "commissioning registering channels passwords firmware staging",
-    "schedule": "week times hours calendar holidays",
-    "motion": "detection zone sensitivity vmd events alarm",
-    "proof": "test check walk acceptance checklist",
-    "handover": "pdf report sheets print customer documents export",
-}
-
 MENUS = ("Job", "Edit", "View")
 
 TOGGLES = frozenset({"dark", "large", "imperial", "side"})
@@ -154,7 +144,7 @@ def shortcut_list() -> list[tuple[str, str]]:
     own = [(action.keys, action.words) for action in ACTIONS if action.keys]
     return [
         *own,
-        ("Alt+1 … Alt+8", "Go to a stage, in the order of work"),
+        (f"Alt+1 … Alt+{len(STAGES)}", "Go to a stage, in the order of work"),
         ("F6", "From the rail to the page, the findings, the readout, and round"),
         ("Ctrl+PgDown, Ctrl+PgUp", "The next view of the page, and the one before"),
         ("Return, F2", "Edit a cell; for several selected rows at once"),

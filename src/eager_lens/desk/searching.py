@@ -8,7 +8,7 @@ from typing import NamedTuple
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.job.model import role_of
 from eager_lens.core.present.stages import RECORDS, STAGE_WORDS
-from eager_lens.desk.actions import ACTIONS, STAGE_SYNONYMS, VIEWS
+from eager_lens.desk.actions import ACTIONS, VIEWS
 from eager_lens.desk.session import Session
 
 MOST_RESULTS = 12
@@ -60,7 +60,7 @@ def _places(wanted: str, session: Session) -> Iterable[Hit]:
     if not session.is_open:
         return
     for record in RECORDS:
-        rank = _matched(wanted, record.words, f"{record.purpose} {STAGE_SYNONYMS[record.id]}")
+        rank = _matched(wanted, record.words, f"{record.purpose} {record.synonyms}")
         if rank is not None:
             yield Hit(record.words, "page", record.id, "", "", rank - 1)
     for view in VIEWS:

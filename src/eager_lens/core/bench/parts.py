@@ -10,9 +10,10 @@ from typing import Literal, NamedTuple
 from eager_lens.core.addressing.ipv4 import Subnet, subnet_around
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Device, RadioPlan
+from eager_lens.core.reference.roles import Role
 from eager_lens.core.reference.streams import Codec
 
-UnitRole = Literal["router", "switch", "recorder", "camera", "bridge", "other", "supply", "laptop", "phone"]
+UnitRole = Role | Literal["supply", "laptop", "phone"]
 Phase = Literal["off", "starting", "running", "updating", "broken"]
 
 DEFAULT_PASSWORD = "default"

@@ -16,23 +16,68 @@ from eager_lens.core.units import count
 
 
 class StageRecord(NamedTuple):
-    """A stage: its id, its word, what it is for in one line, and what makes its verdict."""
+    """A stage: its id, its word, what it is for in one line, what makes its verdict, and what else it is searched by."""
 
     id: Stage
     words: str
     purpose: str
     verdict: Callable[[Assessment], Verdict]
+    synonyms: str
 
 
 RECORDS = (
-    StageRecord("wiring", "Wiring", "what is on site, and where", verdicts.wiring),
-    StageRecord("sizing", "Sizing", "resolution, frame rate and days become drives and Mb/s", verdicts.sizing),
-    StageRecord("addresses", "Addresses", "a plan for every device before anything is powered", verdicts.addresses),
-    StageRecord("bench", "Bench", "every camera on a recorder and a channel", verdicts.bench),
-    StageRecord("schedule", "Schedule", "when each records, and how", verdicts.schedule),
-    StageRecord("motion", "Motion", "events, pre-recording and post-recording", verdicts.motion),
-    StageRecord("proof", "Proof", "checked on site, by whom, with the value seen", verdicts.proof),
-    StageRecord("handover", "Handover", "sheets for the customer, and for whoever comes next", verdicts.handover),
+    StageRecord(
+        "wiring",
+        "Wiring",
+        "what is on site, and where",
+        verdicts.wiring,
+        "poe cable switch network topology power ups link vlan bridge wireless",
+    ),
+    StageRecord(
+        "sizing",
+        "Sizing",
+        "resolution, frame rate and days become drives and Mb/s",
+        verdicts.sizing,
+        "storage retention bandwidth drives hdd bit rate bitrate throughput resolution fps",
+    ),
+    StageRecord(
+        "addresses",
+        "Addresses",
+        "a plan for every device before anything is powered",
+        verdicts.addresses,
+        "ip dhcp subnet gateway mac static lease scan arp vlan",
+    ),
+    StageRecord(
+        "bench",
+        "Bench",
+        "every camera on a recorder and a channel",
+        verdicts.bench,
+        "commissioning registering channels passwords firmware staging",
+    ),
+    StageRecord(
+        "schedule", "Schedule", "when each records, and how", verdicts.schedule, "week times hours calendar holidays"
+    ),
+    StageRecord(
+        "motion",
+        "Motion",
+        "events, pre-recording and post-recording",
+        verdicts.motion,
+        "detection zone sensitivity vmd events alarm",
+    ),
+    StageRecord(
+        "proof",
+        "Proof",
+        "checked on site, by whom, with the value seen",
+        verdicts.proof,
+        "test check walk acceptance checklist",
+    ),
+    StageRecord(
+        "handover",
+        "Handover",
+        "sheets for the customer, and for whoever comes next",
+        verdicts.handover,
+        "pdf report sheets print customer documents export",
+    ),
 )
 
 STAGES: tuple[Stage, ...] = tuple(record.id for record in RECORDS)
