@@ -7,7 +7,9 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.special import betainc, betaincinv
 
+from eager_lens.core.recording.beta import beta_quantile, beta_share
 from eager_lens.core.recording.clips import event_clips, recorded_share, share_ends, spread_of_share
 from eager_lens.core.recording.week import (
     DAYS,
@@ -191,6 +193,15 @@ class Clips(unittest.TestCase):
                 self.assertAlmostEqual(low, shares[400], delta=0.02 + 0.5 * mean)
                 self.assertLess(sum(share < low - 0.02 for share in shares) / len(shares), 0.16)
                 self.assertLess(sum(share > high + 0.02 for share in shares) / len(shares), 0.16)
+
+    def test_beta_shares_and_quantiles_are_those_of_the_library(self):
+        chance = random.Random(1)
+        for _ in range(1500):
+            a, b = (10 ** chance.uniform(-3, 5) for _ in range(2))
+            x, share = chance.random(), chance.choice((0.1, 0.5, 0.9))
+            with self.subTest(a=a, b=b, x=x, share=share):
+                self.assertAlmostEqual(beta_share(a, b, x), betainc(a, b, x), delta=1e-10)
+                self.assertAlmostEqual(beta_quantile(a, b, share), betaincinv(a, b, share), delta=1e-10)
 
     @staticmethod
     def share_of_a_stretch(chance, events_per_h, event_s, over_s):

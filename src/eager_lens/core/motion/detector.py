@@ -17,7 +17,8 @@ from scipy import ndimage
 
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
-from eager_lens.core.motion.rule import Corner, MotionRule
+from eager_lens.core.motion.raster import rows_looked_at
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.tracks import Tracks
 
 FOLLOWS, FOLLOWS_UNDER = 0.03, 0.004
@@ -208,23 +209,5 @@ def opened(moving: Mask) -> Mask:
 
 def zone_mask(rule: MotionRule) -> Mask:
     """Where a rule looks, as a mask of the picture."""
-    looked = [zone for zone in rule.zones if not zone.leave_out]
-    mask: Mask = np.full((HIGH, WIDE), not looked)
-    for zone in looked:
-        mask |= _inside(zone.corners)
-    for zone in rule.zones:
-        if zone.leave_out:
-            mask &= ~_inside(zone.corners)
-    return mask
-
-
-def _inside(corners: tuple[Corner, ...]) -> Mask:
-    """Which pixels lie inside a polygon, by the even-odd rule at their middles."""
-    xs = (np.arange(WIDE) + 0.5) / WIDE
-    ys = ((np.arange(HIGH) + 0.5) / HIGH)[:, None]
-    inside: Mask = np.zeros((HIGH, WIDE), dtype=bool)
-    for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
-        if y1 != y2:
-            straddles = (y1 > ys) != (y2 > ys)
-            inside ^= straddles & (xs[None, :] < (x2 - x1) * (ys - y1) / (y2 - y1) + x1)
-    return inside
+    octets = np.array([list(row.to_bytes(WIDE // 8, "little")) for row in rows_looked_at(rule)], dtype=np.uint8)
+    return np.unpackbits(octets, axis=1, bitorder="little").astype(bool)

@@ -13,9 +13,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from eager_lens.core.motion import raster
 from eager_lens.core.motion.view import SIZES_M, Kind
 
-WIDE, HIGH = 160, 90
+WIDE, HIGH = raster.WIDE, raster.HIGH
 
 Picture = NDArray[np.float32]
 

@@ -1,9 +1,11 @@
 """How much of the time is recorded when events arrive at random and their clips run together."""
 
 import math
+from functools import lru_cache
 from typing import NamedTuple
 
 from eager_lens.core.calculator import Calculator
+from eager_lens.core.recording.beta import beta_quantile
 from eager_lens.core.validation import HoursOfDay, Number, Plain
 
 
@@ -87,18 +89,17 @@ def spread_of_share(events_per_h: float, event_s: float, over_s: float) -> float
     return math.sqrt(max(0.0, 2 * integral)) / over_s
 
 
+@lru_cache(maxsize=20_000)
 def share_ends(events_per_h: float, event_s: float, over_s: float) -> tuple[float, float]:
     """Both ends of 8 in 10 cases of that share. Its distribution is taken for a beta distribution of the same mean and
     variance: nothing or all of a glance, near the mean over a day."""
     mean, spread = recorded_share(events_per_h, event_s, 0, 0), spread_of_share(events_per_h, event_s, over_s)
     if spread == 0 or mean in (0.0, 1.0):
         return mean, mean
-    from scipy.special import betaincinv  # heavy, and wanted only where a rate was read
-
     both = mean * (1 - mean) / spread**2 - 1
     if both <= 1e-9:
         return float(mean > 0.9), float(mean > 0.1)
-    low, high = (float(betaincinv(both * mean, both * (1 - mean), chance)) for chance in (0.1, 0.9))
+    low, high = (beta_quantile(both * mean, both * (1 - mean), chance) for chance in (0.1, 0.9))
     return low, high
 
 
