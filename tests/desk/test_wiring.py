@@ -1,7 +1,5 @@
 """The Wiring page: a site built from nothing by mouse and by keyboard, then asked, compared, bought and written out."""
 
-import unittest
-
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
@@ -12,7 +10,7 @@ from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.job.wiring import put_on
 from eager_lens.desk.pages.wiring.page import ATTACHMENTS, DEVICES, DIAGRAM, FAILING, PARTS
 from tests.desk.base import WindowCase
-from tests.support import camera, codes, job_with, switch
+from tests.support import camera, codes, demo_job, job_with, switch
 
 
 class Wiring(WindowCase):
@@ -489,5 +487,30 @@ class Views(Hands):
         self.assertEqual(assess(self.session.job).facts.failures, self.session.assessment.facts.failures)
 
 
-if __name__ == "__main__":
-    unittest.main()
+class SpareDevices(WindowCase):
+    def test_marked_from_any_page_seen_in_the_tables_installed_and_undone(self):
+        job = demo_job()
+        self.open_job(job, "sizing")
+        self.window.run("mark-spare")
+        self.assertIn("Select the devices first", self.last_notice())
+        self.session.select(("cam-1", "net-3"))
+        self.window.run("mark-spare")
+        self.assertEqual(len(self.session.job.cameras), len(job.cameras) - 1)
+        self.window.go("wiring")
+        devices = self.window.pages["wiring"].devices
+        self.press(self.window.pages["wiring"], "Devices")
+        self.press(devices, "Spare devices 2")
+        self.assertEqual([self.cell(devices.spares, row, "role") for row in range(2)], ["switch", "camera"])
+        self.press(devices, "Install the selected")
+        self.assertIn("Select the spare devices first", self.last_notice())
+        devices.spares.selectRow(1)
+        self.press(devices, "Install the selected")
+        self.assertEqual((self.session.job.cameras[-1].id, self.session.job.spare_cameras), ("cam-1", ()))
+        self.assertEqual(devices.cameras.selected_parts()[0].id, "cam-1")
+        self.press(devices, "Spare devices 1")
+        devices.spares.selectRow(0)
+        self.key(devices.spares, Qt.Key.Key_Delete)
+        self.assertEqual(list(self.session.job.spare_devices()), [])
+        for _ in range(3):
+            self.session.undo()
+        self.assertEqual(self.session.job, job)

@@ -90,6 +90,9 @@ ACTIONS: tuple[Action, ...] = (
         "Edit",
         synonyms="fault finder no picture offline red troubleshoot diagnose broken black support help",
     ),
+    Action(
+        "mark-spare", "Mark the selected as spare", "", "Edit", synonyms="spare stock store van not installed later"
+    ),
     Action("plan-addresses", "Plan addresses for all devices", "", "Edit", synonyms="ip dhcp static subnet assign"),
     Action("dark", "Dark theme", "Ctrl+D", "View", wants_job=False, synonyms="night mode colours colors appearance"),
     Action("large", "Large type", "Ctrl+L", "View", wants_job=False, synonyms="font size zoom bigger text"),

@@ -12,7 +12,9 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QPlainTextEdit, QWidget
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.registering import fill_the_channels
+from eager_lens.core.job.spares import mark_as_spare
 from eager_lens.core.job.wiring import add_of_kind, types_of
+from eager_lens.core.units import count
 from eager_lens.desk.actions import ACTIONS, TOGGLES
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button
@@ -27,7 +29,20 @@ def edit_handlers(session: Session) -> dict[str, Callable[[], object]]:
         "add-router": lambda: session.apply(add_of_kind(types_of(session.job)["router-4"])),
         "fill-channels": lambda: session.apply(fill_the_channels()),
         "plan-addresses": lambda: session.attempt(lambda: plan_all(session.job)),
+        "mark-spare": lambda: _mark_as_spare(session),
     }
+
+
+def _mark_as_spare(session: Session) -> None:
+    """Keep the selected devices as spare ones."""
+    known = {device.id for device in session.job.devices()}
+    selected = [one for one in session.selected if one in known]
+    if not selected:
+        session.notice("Select the devices first that are spare", needs=True)
+    elif session.apply(mark_as_spare(selected)):
+        session.tell_step(
+            f"{count(len(selected), 'device')} marked as spare; Wiring, Devices, Spare devices installs them again"
+        )
 
 
 class Commands(QObject):

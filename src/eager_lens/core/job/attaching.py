@@ -167,7 +167,7 @@ class _Rewiring:
         own = [self.cameras[camera_id] for camera_id in camera_ids[:MOST_ON_A_SWITCH]]
         fitting = (switch_for(own[:many], UPLINKS) for many in range(len(own), 0, -1))
         kind = next((kind for kind in fitting if kind is not None), device_types()["powered-8"])
-        (new_id,) = fresh_ids("net", (*self.network, *(device.id for device in self.job.network)), 1)
+        (new_id,) = fresh_ids("net", (*self.network, *self.job.device_ids()), 1)
         subnet = next((recorder.subnet for recorder in self.recorders.values() if recorder.place == place), "")
         switch = NetworkDevice(id=new_id, name=f"{place or 'Main'} switch", place=place, subnet=subnet, **kind.fits())
         names = {device.name for device in self.job.devices()}

@@ -201,7 +201,7 @@ def add_cameras(cameras: Sequence[Mapping[str, Any]], label: str | None = None) 
 
     def apply(job: Job) -> Job:
         _require_room(job, len(cameras))
-        ids = fresh_ids("cam", (camera.id for camera in job.cameras), len(cameras))
+        ids = fresh_ids("cam", job.device_ids(), len(cameras))
         only_schedule = job.schedules[0].id if len(job.schedules) == 1 else ""
         new = []
         for at, (camera_id, fields) in enumerate(zip(ids, cameras, strict=True)):
@@ -251,7 +251,7 @@ def add_like(camera_id: str, how_many: int) -> Edit:
         if model is None:
             raise RefusedInput("cameras", f"the camera {camera_id} is no longer in the job; select another")
         own = {name: Camera.model_fields[name].default for name in ITS_OWN}
-        ids = fresh_ids("cam", (camera.id for camera in job.cameras), how_many)
+        ids = fresh_ids("cam", job.device_ids(), how_many)
         names = numbered_names(model.name, {camera.name for camera in job.cameras}, how_many)
         new = tuple(changed(model, id=i, name=n, **own) for i, n in zip(ids, names, strict=True))
         at = job.cameras.index(model) + 1
@@ -280,7 +280,7 @@ def add_recorder(**fields: Any) -> Edit:
     """Add a recorder."""
 
     def apply(job: Job) -> Job:
-        (new_id,) = fresh_ids("rec", (recorder.id for recorder in job.recorders), 1)
+        (new_id,) = fresh_ids("rec", job.device_ids(), 1)
         blank = Recorder(id=new_id, name=f"Recorder {new_id.removeprefix('rec-')}")
         return with_parts(job, recorders=(*job.recorders, changed(blank, **fields)))
 
@@ -291,7 +291,7 @@ def add_network_device(role: str, **fields: Any) -> Edit:
     """Add a router, switch, bridge or other device of the network."""
 
     def apply(job: Job) -> Job:
-        (new_id,) = fresh_ids("net", (device.id for device in job.network), 1)
+        (new_id,) = fresh_ids("net", job.device_ids(), 1)
         alike = sum(device.role == role for device in job.network)
         blank = NetworkDevice(id=new_id, name=f"{role.capitalize()} {alike + 1}")
         unpowered = {} if role == "switch" else {"ports": 5, "poe_ports": 0, "budget_w": 0}

@@ -580,11 +580,14 @@ class Job(Plain):
     fill_readings: Annotated[tuple[FillReading, ...], Field(max_length=50_000)] = ()
     snags: Annotated[tuple[Snag, ...], Field(max_length=MOST_CAMERAS)] = ()
     accepted: Annotated[tuple[Accepted, ...], Field(max_length=2000)] = ()
+    spare_network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
+    spare_recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
+    spare_cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_OTHERS)] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> "Job":
         for kinds, what in (
-            ((self.recorders, self.network, self.cameras, self.power_units), "device"),
+            ((self.recorders, self.network, self.cameras, self.power_units, tuple(self.spare_devices())), "device"),
             ((self.schedules,), "schedule"),
             ((self.exceptions,), "exception"),
             ((self.rules,), "rule"),
@@ -599,6 +602,17 @@ class Job(Plain):
                 twin = Counter(ids).most_common(1)[0][0]
                 raise ValueError(f"the {what} id {twin!r} is used {ids.count(twin)} times; each must be its own")
         return self
+
+    def spare_devices(self) -> Iterable[Device]:
+        """Those that are bought and not installed. No figure, finding or plan knows of them, only the parts list does."""
+        yield from self.spare_network
+        yield from self.spare_recorders
+        yield from self.spare_cameras
+
+    def device_ids(self) -> Iterable[str]:
+        """The ids of all devices, spare ones too: none of them is given again."""
+        for device in (*self.devices(), *self.spare_devices()):
+            yield device.id
 
     def devices(self) -> Iterable[Device]:
         """All devices, in the order in which they are given addresses: network, recorders, cameras."""

@@ -47,7 +47,12 @@ class _Run(NamedTuple):
 def parts_list(facts: Facts) -> list[Part]:
     """All parts, group by group. Kinds of device are told by their words, others by their ports."""
     runs = list(_runs(facts))
-    return [*_cable(runs, facts), *_ends(runs), *_network(facts), *_power(facts), *_recorders(facts), *_cameras(facts)]
+    installed = [*_network(facts), *_power(facts), *_recorders(facts), *_cameras(facts)]
+    return [*_cable(runs, facts), *_ends(runs), *sorted([*installed, *_spares(facts)], key=_place)]
+
+
+def _place(part: Part) -> int:
+    return GROUPS.index(part.group)
 
 
 def copper_words(awg: int, material: str, outdoor: bool) -> str:
@@ -164,10 +169,21 @@ def _recorder_words(recorder: Recorder) -> str:
 
 
 def _cameras(facts: Facts) -> list[Part]:
-    words = Counter(
-        ", ".join((camera.make or "Camera", f"{camera.width_px}×{camera.height_px} px")) for camera in facts.job.cameras
-    )
+    words = Counter(map(_camera_words, facts.job.cameras))
     return [Part("Cameras", what, number, "pieces") for what, number in words.items()]
+
+
+def _camera_words(camera: Camera) -> str:
+    return f"{camera.make or 'Camera'}, {camera.width_px}×{camera.height_px} px"
+
+
+def _spares(facts: Facts) -> list[Part]:
+    """Devices that are bought and not installed, on lines of their own."""
+    job = facts.job
+    words = Counter(("Switches and network", _device_words(device, facts)) for device in job.spare_network)
+    words += Counter(("Recorders and drives", _recorder_words(recorder)) for recorder in job.spare_recorders)
+    words += Counter(("Cameras", _camera_words(camera)) for camera in job.spare_cameras)
+    return [Part(group, f"{what}, spare", number, "pieces", "not installed") for (group, what), number in words.items()]
 
 
 def more_than(parts: list[Part], before: list[Part]) -> list[Part]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
@@ -11,7 +11,13 @@ from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
-from eager_lens.core.options.remedies.devices import connect_loose, further_recorder, join_networks, larger_switch
+from eager_lens.core.options.remedies.devices import (
+    connect_loose,
+    further_recorder,
+    join_networks,
+    larger_switch,
+    mark_idle_as_spare,
+)
 from eager_lens.core.options.remedies.long_run import long_run
 from eager_lens.core.options.remedies.settings import (
     another_codec,
@@ -48,6 +54,9 @@ MAKERS: dict[Code, Maker] = {
 }
 """By finding, what makes its ways out."""
 
+OF_WHAT_IS_MISSING = frozenset({Code.NOT_PLUGGED, Code.NOT_REGISTERED, Code.NO_ADDRESS, Code.NO_WEEK})
+"""Findings that say of a device what it lacks before it is installed: it may be a spare one."""
+
 MOST_PARTS, MOST_NEW = 4, 3
 
 
@@ -61,24 +70,39 @@ class Remedy(NamedTuple):
 def may_have_remedies(finding: Finding) -> bool:
     """Whether there are ways out to choose from; which, only ``remedies`` knows, and takes longer."""
     settled = finding.code is Code.NOT_REGISTERED and finding.fix is not None
-    return finding.code in MAKERS and bool(finding.subjects) and not settled
+    return finding.code in {*MAKERS, *OF_WHAT_IS_MISSING} and bool(finding.subjects) and not settled
 
 
 def remedies(finding: Finding, assessment: Assessment) -> list[Remedy]:
     """The ways out of a finding that take it away and bring no new fault, with what each changes."""
-    make = MAKERS.get(finding.code)
     found = []
-    for edit in make(finding, assessment) if make is not None and finding.subjects else ():
+    for edit in _edits(finding, assessment) if finding.subjects else ():
         try:
             after = assess(edit.apply(assessment.job), assessment)
         except RefusedInput:
             continue
         had = {(one.code, one.subjects) for one in assessment.findings}
-        fresh = [one for one in after.findings if (one.code, one.subjects) not in had]
+        fresh = [
+            one
+            for one in after.findings
+            if (one.code, one.subjects) not in had and not _is_part_of(one, assessment.findings)
+        ]
         stays = any(one.code is finding.code and one.subjects == finding.subjects for one in after.findings)
         if not stays and not any(one.severity is Severity.FAULT for one in fresh):
             found.append(Remedy(edit, tuple(_changes(finding, assessment, after, fresh))))
     return found
+
+
+def _is_part_of(finding: Finding, earlier: Iterable[Finding]) -> bool:
+    """Whether a finding says of some what an earlier one said of them and of more."""
+    return any(one.code is finding.code and set(finding.subjects) < set(one.subjects) for one in earlier)
+
+
+def _edits(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    if finding.code in MAKERS:
+        yield from MAKERS[finding.code](finding, assessment)
+    if finding.code in OF_WHAT_IS_MISSING:
+        yield from mark_idle_as_spare(finding, assessment)
 
 
 def _changes(finding: Finding, before: Assessment, after: Assessment, fresh: list[Finding]) -> Iterator[str]:

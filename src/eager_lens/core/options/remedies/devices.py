@@ -13,6 +13,7 @@ from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.edits import Edit, set_fields, with_parts
 from eager_lens.core.job.model import Camera, Job, NetworkDevice, changed, fresh_ids
 from eager_lens.core.job.registering import fill_the_channels, free_channels
+from eager_lens.core.job.spares import mark_as_spare
 from eager_lens.core.job.switch_sizes import switch_for
 from eager_lens.core.job.wiring import put_on
 from eager_lens.core.options.remedies.long_run import addressed
@@ -50,6 +51,20 @@ def connect_loose(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
     yield Edit(f"Connect {many}{switches}", apply)
 
 
+def mark_idle_as_spare(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    """Those that no link and no channel has yet, as spare: bought for later, or for the day when one fails."""
+    facts = assessment.facts
+    idle = [
+        one
+        for one in finding.subjects
+        if (device := facts.by_device_id.get(one)) is not None
+        and not facts.topology.wiring.links_at.get(one)
+        and not getattr(device, "registered", ())
+    ]
+    if idle:
+        yield mark_as_spare(idle)
+
+
 def join_networks(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
     """A link between what cut-off cameras hang on and their recorder."""
     facts = assessment.facts
@@ -77,7 +92,7 @@ def further_recorder(finding: Finding, assessment: Assessment) -> Iterator[Edit]
     free = sum(len(free_channels(recorder, assessment.facts.held)) for recorder in job.recorders)
     if len(lost) <= free:
         return
-    (new_id,) = fresh_ids("rec", (one.id for one in job.recorders), 1)
+    (new_id,) = fresh_ids("rec", job.device_ids(), 1)
     figures = [assessment.camera(camera.id) for camera in lost]
     base = job.recorders[0] if job.recorders else None
     made = recorder_for(

@@ -1,4 +1,4 @@
-"""The devices as tables: cameras with their runs, what feeds them, the links between, power units and device kinds."""
+"""The devices as tables: cameras with their runs, what feeds them, the links between, power units, device kinds, spare ones."""
 
 from __future__ import annotations
 
@@ -10,15 +10,17 @@ from PySide6.QtWidgets import QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
-from eager_lens.core.job.model import Camera, Job
+from eager_lens.core.job.model import Camera, Device, Job
+from eager_lens.core.job.spares import install_spares, remove_spares
 from eager_lens.core.job.wiring import add_kind, remove_kinds, remove_units, types_of, unplug
-from eager_lens.core.units import LengthView, figure
+from eager_lens.core.units import LengthView, count, figure
 from eager_lens.desk.pages.wiring.tables import (
     camera_columns,
     kind_columns,
     link_columns,
     network_columns,
     recorder_columns,
+    spare_columns,
     unit_columns,
 )
 from eager_lens.desk.session import Session
@@ -31,11 +33,11 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 CABLE_WIDTH = 64
 
-TABS = ("Cameras", "Recorders", "Network", "Links", "Power", "Types")
+TABS = ("Cameras", "Recorders", "Network", "Links", "Power", "Types", "Spare devices")
 
 
 class DevicesView(QWidget):
-    """Six tables, one in sight."""
+    """Seven tables, one in sight."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -46,22 +48,29 @@ class DevicesView(QWidget):
         self.links = RecordTable(session, link_columns(), shares_selection=False)
         self.power = RecordTable(session, unit_columns(), shares_selection=False)
         self.kinds = RecordTable(session, kind_columns(), shares_selection=False)
+        self.spares = RecordTable(session, spare_columns(), shares_selection=False)
         self.links.empty_words = "No links yet. Select devices in the other tables, then press “Connect selected to”."
         self.power.empty_words = (
             "No injector, power supply or battery yet. Select what it is to feed, then press “Add a device”."
         )
+        self.spares.empty_words = (
+            "No spare devices. Mark what is bought and not installed by Edit, “Mark the selected as spare”: then no "
+            "finding asks for its address, channel or schedule."
+        )
         self.links.delete_asked.connect(lambda parts: parts and session.apply(unplug(part.id for part in parts)))
         self.power.delete_asked.connect(lambda parts: parts and session.apply(remove_units(part.id for part in parts)))
         self.kinds.delete_asked.connect(self._remove_kinds)
+        self.spares.delete_asked.connect(self._remove_spares)
+        self._install = button("Install the selected", self._install_spares)
         self._more_kinds = button("Add a type like the selected one", self._add_kind)
         self.tabs = [button(words, lambda at=at: self.show_tab(at), "tab") for at, words in enumerate(TABS)]  # type: ignore[misc]
         self._stack = Stack()
         for table in (self.cameras, self.recorders, self.network):
             removes_devices(table, session)
-        self.tables = (self.cameras, self.recorders, self.network, self.links, self.power, self.kinds)
+        self.tables = (self.cameras, self.recorders, self.network, self.links, self.power, self.kinds, self.spares)
         for table in self.tables:
             self._stack.addWidget(table)
-        layout = column(flow(*self.tabs, None, self._more_kinds, spacing=0), self._stack)
+        layout = column(flow(*self.tabs, None, self._more_kinds, self._install, spacing=0), self._stack)
         layout.setStretch(1, 1)
         self.setLayout(layout)
         self.show_tab(0)
@@ -90,11 +99,13 @@ class DevicesView(QWidget):
         for number, tab in enumerate(self.tabs):
             tab.setChecked(number == at)
         self._more_kinds.setVisible(self.tables[at] is self.kinds)
+        self._install.setVisible(self.tables[at] is self.spares)
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Fill the tables."""
         job, marks = assessment.job, marks_by_subject(assessment)
-        parts = (job.cameras, job.recorders, job.network, job.links, job.power_units, tuple(types_of(job).values()))
+        types, spares = tuple(types_of(job).values()), tuple(job.spare_devices())
+        parts = (job.cameras, job.recorders, job.network, job.links, job.power_units, types, spares)
         for table, tab, words, rows in zip(self.tables, self.tabs, TABS, parts, strict=True):
             table.show_parts(rows, assessment, marks)
             tab.setText(f"{words} {len(rows)}")
@@ -116,6 +127,20 @@ class DevicesView(QWidget):
             self.session.apply(remove_kinds(gone))
         elif parts:
             self.session.notice("Only this job's own types can be removed; the others come with the program")
+
+    def _install_spares(self) -> None:
+        selected = [device.id for device in self.spares.selected_parts()]
+        if not selected:
+            self.session.notice("Select the spare devices first that are to be installed", needs=True)
+        elif self.session.apply(install_spares(selected)):
+            self.session.tell_step(
+                f"{count(len(selected), 'device')} back among the devices; connect and register them"
+            )
+            self.lead_to(selected[0])
+
+    def _remove_spares(self, parts: list[Device]) -> None:
+        if parts and self.session.apply(remove_spares(part.id for part in parts)):
+            self.session.tell_step(f"{count(len(parts), 'spare device')} removed")
 
     def lead_to(self, subject: str) -> bool:
         """Show a part's row; whether one of the tables has it."""

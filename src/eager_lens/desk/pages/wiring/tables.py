@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from typing import Any, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
@@ -19,7 +20,17 @@ from eager_lens.core.job.fields import (
     field_named,
     number_from,
 )
-from eager_lens.core.job.model import Camera, Device, Job, Link, NetworkDevice, PowerInput, PowerUnit, Recorder
+from eager_lens.core.job.model import (
+    Camera,
+    Device,
+    Job,
+    Link,
+    NetworkDevice,
+    PowerInput,
+    PowerUnit,
+    Recorder,
+    role_of,
+)
 from eager_lens.core.job.wiring import (
     UNIT_WORDS,
     UnitKind,
@@ -215,6 +226,26 @@ def recorder_columns() -> list[TableColumn]:
     rest += " pre_recording_memory_mb fetches_substreams outgoing_limit_mbps"
     rest += " poe_port_class own_w make mac_address serial note"
     return [*_fields(RECORDER_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(RECORDER_FIELDS, rest.split())]
+
+
+def spare_columns() -> list[TableColumn]:
+    """What a spare device is and where it lies; it is installed first, then edited."""
+    texts = (
+        ("make", "Make", 120),
+        ("serial", "Serial number", 110),
+        ("mac_address", "MAC address", 140),
+        ("place", "Place", 110),
+        ("note", "Note", 110),
+    )
+    return [
+        TableColumn("name", "Name", partial(_text_of, "name"), width=150),
+        TableColumn("role", "Kind", lambda device, _: role_of(device), width=80),
+        *(TableColumn(name, words, partial(_text_of, name), width=wide) for name, words, wide in texts),
+    ]
+
+
+def _text_of(name: str, device: Device, _: Assessment) -> str:
+    return str(getattr(device, name))
 
 
 # ---- links -------------------------------------------------------------------------------------------------------
