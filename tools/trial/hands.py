@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import random
@@ -17,6 +18,9 @@ from tools.trial.report import Row
 STALL_S = 1.0
 EVERY_MS = 30
 MOST_GROWTH = 1.3
+AT_REST_EVERY_S, REST_MS = 75.0, 1500
+"""So often a fresh demo job is opened and left alone for a moment, and memory is measured: of a job that grows under random
+hands it would tell how the job grew."""
 SEGMENT_MIN = 10.0
 """Each process is used for so long."""
 TEXTS = (
@@ -114,10 +118,11 @@ def _segment(minutes: float, seed: int, progress: bool) -> tuple[dict[str, Any],
 
 def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtCore import QTimer
-    from tools.trial.watchdog import Watchdog, resident_mb
+    from tools.trial.watchdog import Watchdog, resident_mb, trim
     from tools.trial.windows import Answers, demo_job, window_in
 
     from eager_lens.core.present.stages import STAGES
+    from eager_lens.desk.background import stop_tasks_of
 
     chance = random.Random(seed)
     files = folder / "files"
@@ -148,6 +153,26 @@ def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
         found.update(worst_s=watch.worst_s, worst_at=watch.worst_at, stalls=watch.stalls, ended=ended)
         result_file.write_text(json.dumps(found), "utf-8")
 
+    def rest() -> None:
+        timer.stop()
+        for _ in range(20):
+            popup = app.activePopupWidget() or app.activeModalWidget()
+            if popup is None:
+                break
+            popup.close()
+        window.session.start_job(demo_job())
+        window.go("wiring")
+        stop_tasks_of(window)
+        QTimer.singleShot(min(REST_MS, round(minutes * 6000)), rested)
+
+    def rested() -> None:
+        with watch.looking_away():
+            gc.collect()
+            trim()
+        found["memory_mb"].append(resident_mb())
+        save(False)
+        timer.start()
+
     def act() -> None:
         nonlocal next_memory, next_page
         passed = time.monotonic() - begun
@@ -158,9 +183,9 @@ def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
             app.exit(0)
             return
         if passed > next_memory:
-            next_memory = passed + min(15.0, minutes * 2)
-            found["memory_mb"].append(resident_mb())
-            save(False)
+            next_memory = passed + min(AT_REST_EVERY_S, minutes * 8)
+            rest()
+            return
         if passed > next_page:
             next_page = passed + min(20.0, minutes * 6)
             stage = (

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import ctypes
 import faulthandler
 import sys
 import tempfile
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -23,7 +26,7 @@ class Watchdog:
         self.stalls = 0
         self._reported_s = reported_s
         self._beat_s = time.monotonic()
-        self._reported = False
+        self._reported, self._looks = False, True
         self._timer = QTimer(parent, interval=BEAT_MS)
         self._timer.timeout.connect(self._beat)
         self._timer.start()
@@ -35,6 +38,16 @@ class Watchdog:
         """Measure anew from now on."""
         self.worst_s, self.worst_at, self._beat_s = 0.0, "", time.monotonic()
 
+    @contextmanager
+    def looking_away(self) -> Iterator[None]:
+        """While something lasts that the trial does and no window would."""
+        self._looks = False
+        try:
+            yield
+        finally:
+            self._beat()
+            self._looks = True
+
     def _beat(self) -> None:
         self._beat_s = time.monotonic()
         self._reported = False
@@ -42,7 +55,7 @@ class Watchdog:
     def _listen(self) -> None:
         while True:
             time.sleep(0.05)
-            stood_s = time.monotonic() - self._beat_s
+            stood_s = time.monotonic() - self._beat_s if self._looks else 0.0
             if stood_s > self.worst_s:
                 self.worst_s = stood_s
                 if stood_s > self._reported_s:
@@ -65,3 +78,10 @@ def resident_mb() -> float:
     """What the process holds in memory."""
     with open("/proc/self/statm", encoding="ascii") as file:  # noqa: PTH123
         return int(file.read().split()[1]) * 4096 / 1e6
+
+
+def trim() -> None:
+    """Give back to the system what the C library holds and nobody uses, where it can."""
+    give_back = getattr(ctypes.CDLL(None), "malloc_trim", None)
+    if give_back is not None:
+        give_back(0)

@@ -63,8 +63,13 @@ class Workers:
         return [future.result() for future in futures]
 
 
+BEHIND = 5
+"""By so much workers stand behind the window that they work for, when the processors are short."""
+
+
 def _ends_with_its_parent() -> None:
-    """A worker whose program was killed waits for work for ever otherwise."""
+    """A worker whose program was killed waits for work for ever otherwise. And it lets the window go first."""
+    os.nice(BEHIND)
     parent = multiprocessing.parent_process()
     if parent is not None:
 
