@@ -6,11 +6,20 @@ import sys
 import unittest
 
 from PySide6.QtCore import QPoint, QRect
-from PySide6.QtWidgets import QAbstractScrollArea, QCheckBox, QLabel, QPushButton, QSplitterHandle, QWidget
+from PySide6.QtWidgets import (
+    QAbstractScrollArea,
+    QApplication,
+    QCheckBox,
+    QLabel,
+    QPushButton,
+    QSplitterHandle,
+    QWidget,
+)
 
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.theme import look
+from eager_lens.desk.widgets.number_field import NumberField
 from tests.desk.base import WindowCase, in_sight
 
 STATES = (
@@ -138,6 +147,23 @@ class OnASmallScreen(unittest.TestCase):
 
 
 class Dressed(WindowCase):
+    def test_fields_grow_with_the_type_and_a_narrow_window_stays_narrow(self):
+        self.open_demo("motion").show_view(1)
+        bar = self.window.pages["motion"].trying.bar
+        field = next(one for one in in_sight(bar) if isinstance(one, NumberField))
+        before = field.width()
+        self.session.apply(set_fields(["cam-1"], "Any step, so that undo has words", name=LONG))
+        self.session.set_preferences(self.session.preferences.model_copy(update={"large_type": True}))
+        self.window.resize(1024, 700)
+        QApplication.processEvents()
+        self.assertEqual(field.width(), look.px(before))
+        self.assertGreater(field.width(), field.fontMetrics().horizontalAdvance(field.text()))
+        for stage in STAGES:
+            self.window.go(stage)
+            QApplication.processEvents()
+            with self.subTest(stage):
+                self.assertEqual(self.window.width(), 1024)
+
     def test_a_tab_out_of_sight_is_in_the_look_of_now_when_it_comes_into_sight(self):
         page = self.open_demo("sizing")
         self.press(page, "Recorders")

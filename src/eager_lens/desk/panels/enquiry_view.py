@@ -66,7 +66,7 @@ class EnquiryView(QWidget):
         made.setAccessibleName(name)
         made.setPlaceholderText(hint)
         made.setMaxLength(200)
-        made.setFixedWidth(look.px(width))
+        look.fix_width(made, width)
         made.textChanged.connect(lambda _: self._changed())
         return made
 

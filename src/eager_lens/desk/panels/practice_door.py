@@ -29,7 +29,7 @@ class PracticeDoor(QWidget):
         self.code = QLineEdit()
         self.code.setAccessibleName("Code of a practice")
         self.code.setPlaceholderText("night-2-4711")
-        self.code.setMaximumWidth(look.px(200))
+        look.limit_width(self.code, 200)
         self.code.returnPressed.connect(self._by_code)
         head = label("Practise finding faults", "verdict")
         introduction = label(

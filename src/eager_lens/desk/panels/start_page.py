@@ -135,7 +135,7 @@ class StartPage(QScrollArea):
             icon = QLabel()
             icon.setPixmap(look.pixmap(stage.id, look.px(18), "accent"))
             name = label(stage.words)
-            name.setFixedWidth(look.px(86))
+            look.fix_width(name, 86)
             line = row(icon, name, label(stage.purpose, "muted", wrap=True))
             line.setStretch(2, 1)
             layout.addLayout(line)

@@ -33,6 +33,10 @@ class _Space:
 SPACE = _Space
 
 
+WIDTH = "widthAtNormalType"
+"""The property of a widget that holds how its width is kept, and the width."""
+
+
 class Look(QObject):
     """Theme and type size. ``changed`` tells widgets that paint themselves to do it again."""
 
@@ -89,6 +93,18 @@ class Look(QObject):
     def px(self, size: float) -> int:
         """A size at normal type, in pixels at the type size now."""
         return round(size * (LARGE_TYPE_FACTOR if self.large else 1.0))
+
+    def fix_width(self, part: QWidget, px: float) -> None:
+        """Give a part a width at normal type, which follows the type size whenever the part is dressed."""
+        self._keep(part, "setFixedWidth", px)
+
+    def limit_width(self, part: QWidget, px: float) -> None:
+        """The same for the most that it may be wide."""
+        self._keep(part, "setMaximumWidth", px)
+
+    def _keep(self, part: QWidget, how: str, px: float) -> None:
+        part.setProperty(WIDTH, (how, px))
+        getattr(part, how)(self.px(px))
 
     def font(self, size: int = NORMAL, strong: bool = False, figures: bool = False) -> QFont:
         """A font: text in Inter, figures in B612 (of one width, made to be read at a glance)."""
@@ -151,10 +167,18 @@ class Look(QObject):
         else:
             if part.styleSheet() != self._sheet:
                 part.setStyleSheet(self._sheet)
+                self._keep_widths(part)
             inner = [stack.currentWidget() for stack in stacks if stack.count() > 1]
         for one in inner:
             if one is not None:
                 self.dress(one)
+
+    def _keep_widths(self, part: QWidget) -> None:
+        for one in (part, *part.findChildren(QWidget)):
+            kept = one.property(WIDTH)
+            if kept is not None:
+                how, px = kept
+                getattr(one, how)(self.px(px))
 
     def _qt_palette(self) -> QPalette:
         palette = QPalette()

@@ -23,7 +23,7 @@ class NumberField(QLineEdit):
         self._name, self._unit, self._empty_words = name, unit, empty_words
         self._value: float | None = None
         self.setAccessibleName(name)
-        self.setFixedWidth(look.px(width))
+        look.fix_width(self, width)
         self.editingFinished.connect(self._finished)
 
     @property

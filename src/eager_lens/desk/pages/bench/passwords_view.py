@@ -106,7 +106,7 @@ class PasswordsView(QWidget):
             field.setEchoMode(QLineEdit.EchoMode.Password)
             field.setPlaceholderText(name)
             field.setAccessibleName(name)
-            field.setFixedWidth(look.px(340))
+            look.fix_width(field, 340)
             field.returnPressed.connect(self._open)
         self._go = button("Open", self._open, "main")
         self._strength = label("", "muted", wrap=True)
@@ -127,7 +127,7 @@ class PasswordsView(QWidget):
         self._own.setEchoMode(QLineEdit.EchoMode.Password)
         self._own.setPlaceholderText("type one for the selected")
         self._own.setAccessibleName("A password of your own for the selected devices")
-        self._own.setMaximumWidth(look.px(200))
+        look.limit_width(self._own, 200)
         self._own.returnPressed.connect(self._type_own)
         self._caution = label(
             "One password for all: whoever learns it at one camera has every device. One for each is safer.",

@@ -107,7 +107,7 @@ class HandoverPage(Page):
         self.action_row.addWidget(self.labels)
         self.action_row.addStretch(1)
         side = QWidget()
-        side.setFixedWidth(look.px(232))
+        look.fix_width(side, 232)
         side.setLayout(
             column(
                 label("On the cover", "heading"),

@@ -18,7 +18,8 @@ from eager_lens.core.motion.rule import Direction, MotionRule
 from eager_lens.core.motion.view import KINDS, Kind
 from eager_lens.core.units import figure
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, button, label, row
+from eager_lens.desk.widgets.basics import Choice, button
+from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
 
 FIELDS = (
@@ -55,7 +56,7 @@ class RuleBar(QWidget):
             field.refused.connect(self.refused)
             if name in SIZES:
                 field.installEventFilter(self)
-            parts += [label(words, "small"), field]
+            parts.append(pair(words, field))
         self.kinds = button(
             "All objects", self._ask_kinds, "quiet", "Object classes that count, where the camera tells them apart"
         )
@@ -81,7 +82,7 @@ class RuleBar(QWidget):
         self.name.returnPressed.connect(self._named)
         self.name.hide()
         self.remove = button("Remove", self._remove, "quiet", "Remove the saved rule; cameras keep their settings")
-        self.setLayout(row(*parts, self.kinds, None, self.names, spacing=SPACE.TIGHT))
+        self.setLayout(flow(*parts, self.kinds, spacing=SPACE.TIGHT))
 
     def show_rule(self, rule: MotionRule, saved: Sequence[SavedRule]) -> None:
         """Show a rule, and the names it could be given."""

@@ -88,7 +88,7 @@ class TryView(QWidget):
         """Where it is tried, and in how much of it."""
         self.camera = Choice()
         self.camera.setAccessibleName("Camera")
-        self.camera.setMaximumWidth(look.px(230))
+        look.limit_width(self.camera, 230)
         self.camera.activated.connect(lambda _: self.session.select((str(self.camera.currentData()),)))
         self.view = Choice()
         self.view.setAccessibleName("Tried in")
@@ -176,8 +176,8 @@ class TryView(QWidget):
             "caution",
             wrap=True,
         )
-        found = row(self.camera, self._words)
-        found.setStretch(1, 1)
+        found = row(self.camera, bar.names, self._words)
+        found.setStretch(2, 1)
         layout = column(top, self.bar, found, middle, self.day, honest, spacing=SPACE.HALF)
         layout.setStretch(3, 1)
         self.setLayout(layout)

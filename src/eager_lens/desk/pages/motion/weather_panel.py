@@ -5,19 +5,22 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.view import View
 from eager_lens.core.motion.weather import KNOBS, Knob, Weather
-from eager_lens.desk.theme import SPACE
+from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
+
+PART_PX = 112
 
 
 class WeatherPanel(QWidget):
-    """A field for each knob, in two columns. ``turned`` tells the new weather; None: the scene's own."""
+    """A field for each knob, in as many columns as there is room for. ``turned`` tells the new weather; None: the scene's own."""
 
     turned = Signal(object)
     refused = Signal(str)
@@ -26,20 +29,17 @@ class WeatherPanel(QWidget):
         super().__init__()
         self._weather = Weather()
         self.fields: dict[str, NumberField] = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(SPACE.HALF)
-        grid.setVerticalSpacing(SPACE.TIGHT)
-        for at, knob in enumerate(KNOBS):
+        parts: list[QWidget] = []
+        for knob in KNOBS:
             field = self.fields[knob.field] = NumberField(knob.words, knob.unit, width=80)
             field.typed.connect(partial(self._typed, knob))
             field.refused.connect(self.refused)
-            line, side = at % 5, at // 5 * 2
-            grid.addWidget(label(knob.words, "small", wrap=True), line, side)
-            grid.addWidget(field, line, side + 1)
-        grid.setColumnStretch(0, 1)
-        grid.setColumnStretch(2, 1)
+            part = QWidget()
+            part.setLayout(column(label(knob.words, "small"), field, spacing=0))
+            look.fix_width(part, PART_PX)
+            parts.append(part)
         self._own = button("The scene's own weather", lambda: self.turned.emit(None), "quiet")
-        self.setLayout(column(label("Weather of the scene", "heading"), grid, row(self._own, None), None))
+        self.setLayout(column(label("Weather of the scene", "heading"), flow(*parts), row(self._own, None), None))
 
     def show_view(self, view: View, is_own: bool) -> None:
         """Show a scene's weather; ``is_own``: nobody turned a knob."""

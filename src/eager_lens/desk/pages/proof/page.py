@@ -44,7 +44,7 @@ class ProofPage(TabbedPage):
         )
         self.person = QLineEdit(session.person)
         self.person.setPlaceholderText("your name")
-        self.person.setMaximumWidth(look.px(120))
+        look.limit_width(self.person, 120)
         self.person.setMaxLength(200)
         self.person.setAccessibleName("Your name, as it stands with what you record")
         self.person.editingFinished.connect(self._take_person)

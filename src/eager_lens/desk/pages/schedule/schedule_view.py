@@ -102,13 +102,13 @@ class ScheduleView(QWidget):
         inner = QWidget()
         inner.setLayout(column(self._schedules, None))
         scroll = scrolled(inner)
-        scroll.setFixedWidth(look.px(254))
+        look.fix_width(scroll, 254)
         self._help = label(
             "Drag to paint, drag with the right button to clear; or use arrows, Shift, Return and Delete.",
             "small",
             wrap=True,
         )
-        self._help.setFixedWidth(look.px(254))
+        look.fix_width(self._help, 254)
         left = column(
             label("Schedules", "heading"),
             scroll,
@@ -128,7 +128,7 @@ class ScheduleView(QWidget):
         self._name = QLineEdit()
         self._name.setAccessibleName("Name of the schedule")
         self._name.editingFinished.connect(self._renamed)
-        self._name.setMaximumWidth(look.px(280))
+        look.limit_width(self._name, 280)
         self.strip = WeekStrip()
         self.strip.painted.connect(self._painted)
         self.strip.day_copied.connect(self._day_copied)
@@ -186,7 +186,7 @@ class ScheduleView(QWidget):
         parts: list[QWidget] = []
         for words, field, wide in names:
             field.setAccessibleName(f"Hours {words}")
-            field.setMaximumWidth(look.px(wide))
+            look.limit_width(field, wide)
             field.returnPressed.connect(self._paint_typed)
             parts.append(pair(words, field))
         fill = button("Fill off hours", self._fill_idle, "quiet", "With the brush, whatever the days have already")

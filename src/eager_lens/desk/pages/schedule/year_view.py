@@ -178,7 +178,7 @@ class YearView(QWidget):
         self.said = QLineEdit()
         self.said.setPlaceholderText("closed on 25 December")
         self.said.setAccessibleName("An exception in words, as closed on 25 December")
-        self.said.setFixedWidth(look.px(220))
+        look.fix_width(self.said, 220)
         self.said.returnPressed.connect(self._add_said)
         below = flow(
             self._add,

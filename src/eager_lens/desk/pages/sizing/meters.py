@@ -41,19 +41,15 @@ class RecorderMeters(QWidget):
         self._meters = QVBoxLayout()
         self._meters.setSpacing(SPACE.HALF)
         inner = QWidget()
-        inner.setLayout(column(self._meters, None))
+        asked = flow(pair("Keep at least", self.least), pair("at most", self.most))
+        inner.setLayout(column(asked, self._meters, None))
         scroll = QScrollArea()
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
         self.pairs: dict[str, tuple[Meter, Meter]] = {}
-        layout = column(
-            label("Recorders", "heading"),
-            flow(pair("Keep at least", self.least), pair("at most", self.most)),
-            scroll,
-            spacing=SPACE.HALF,
-        )
-        layout.setStretch(2, 1)
+        layout = column(label("Recorders", "heading"), scroll, spacing=SPACE.HALF)
+        layout.setStretch(1, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
 

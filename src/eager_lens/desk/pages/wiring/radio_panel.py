@@ -62,7 +62,7 @@ class RadioPanel(QWidget):
             box = Choice()
             box.addItems(list(values))
             box.setAccessibleName(words)
-            box.setFixedWidth(look.px(70))
+            look.fix_width(box, 70)
             box.activated.connect(lambda at, name=name, values=values: self._set(name, list(values.values())[at]))
             self._choices[name] = box
             add(words, box)
