@@ -63,8 +63,11 @@ def _few_arenas() -> None:
 
 
 def keep_out() -> None:
-    """What lives now will live for long (a job was opened): it is not looked through again until the next is."""
-    if gc.get_freeze_count() < MOST_KEPT_OUT:
+    """What lives now will live for long (a job was opened): it is not looked through again until the next is.
+
+    At the start of the program nearly all of it is code, and somebody waits: it is looked through with the next job.
+    """
+    if 0 < gc.get_freeze_count() < MOST_KEPT_OUT:
         gc.unfreeze()
         gc.collect()
     gc.freeze()
