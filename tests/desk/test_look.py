@@ -1,9 +1,10 @@
 """Colours that can be read, marks that need no colour, icons and fonts that ship."""
 
 import unittest
+from unittest import mock
 
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QFontInfo, QFontMetrics, QImage, QPainter
+from PySide6.QtCore import QEvent, QPoint, QPointF
+from PySide6.QtGui import QFontInfo, QFontMetrics, QHelpEvent, QImage, QPainter
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.present.stages import STAGES
@@ -12,7 +13,7 @@ from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.palette import DARK, LIGHT
 from eager_lens.desk.widgets.axes import ticks
-from eager_lens.desk.widgets.basics import elided_name
+from eager_lens.desk.widgets.basics import Choice, elided_name
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.week_strip import paint_mode
@@ -116,6 +117,10 @@ if __name__ == "__main__":
 
 
 class Shortened(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        application()
+
     def test_names_that_begin_alike_stay_apart(self):
         metrics = QFontMetrics(look.font())
         whole = [f"Main building, corridor {at}" for at in (1, 2)]
@@ -123,3 +128,14 @@ class Shortened(unittest.TestCase):
         short = [elided_name(metrics, name, room_px) for name in whole]
         self.assertEqual([name[-1] for name in short], ["1", "2"])
         self.assertTrue(all(metrics.horizontalAdvance(name) <= room_px for name in short))
+
+    def test_a_list_shows_what_there_is_room_for_and_says_the_rest(self):
+        choice = Choice()
+        choice.addItem("Car hall, lamps switched, trams pass")
+        choice.resize(150, 30)
+        self.assertTrue(choice.shown_words().endswith("…"))
+        with mock.patch("eager_lens.desk.widgets.basics.show_tip") as shown:
+            choice.event(QHelpEvent(QEvent.Type.ToolTip, QPoint(5, 5), QPoint(5, 5)))
+        self.assertEqual(shown.call_args.args[1], "Car hall, lamps switched, trams pass")
+        choice.resize(500, 30)
+        self.assertEqual(choice.shown_words(), choice.currentText())

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Literal
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QFontMetrics, QFontMetricsF, QPainter, QPaintEvent
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QFontMetrics, QFontMetricsF, QHelpEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -17,12 +17,15 @@ from PySide6.QtWidgets import (
     QScrollArea,
     QSizePolicy,
     QSplitter,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
     QVBoxLayout,
     QWidget,
 )
 
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.plain_words import set_tip
+from eager_lens.desk.widgets.plain_words import set_tip, show_tip
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
 ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card", "answer"]
@@ -108,10 +111,36 @@ class Choice(QComboBox):
         self.blockSignals(False)
         return is_new
 
+    def shown_words(self) -> str:
+        """What of the selected words there is room for."""
+        return self._option().currentText
+
+    def _option(self) -> QStyleOptionComboBox:
+        """How it is drawn, its words shortened to the room that there is."""
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        field = QStyle.SubControl.SC_ComboBoxEditField
+        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self)
+        option.currentText = self.fontMetrics().elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, room.width() - 2
+        )
+        return option
+
+    def event(self, event: QEvent) -> bool:
+        """Where words had to be shortened and there is no tool tip, one says them."""
+        words = self.currentText()
+        if isinstance(event, QHelpEvent) and not self.toolTip() and self.shown_words() != words:
+            show_tip(event.globalPos(), words, self)
+            return True
+        return super().event(event)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         """The field, then the arrow: a style sheet could only show a picture of one colour."""
-        super().paintEvent(event)
-        with QPainter(self) as painter:
+        option = self._option()
+        painter = QStylePainter(self)
+        with painter:
+            painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+            painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
             size = look.px(12)
             painter.drawPixmap(
                 self.width() - size - SPACE.TIGHT, (self.height() - size) // 2, look.pixmap("down", size, "muted")
