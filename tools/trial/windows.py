@@ -44,7 +44,6 @@ def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
     """A window whose preferences and copies lie in a folder."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from eager_lens.desk.ahead import Ahead
-    from eager_lens.desk.background import RIGHT_OF_WAY
     from eager_lens.desk.rubbish import Rubbish
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
@@ -52,7 +51,6 @@ def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
 
     home.mkdir(parents=True, exist_ok=True)
     app = application()
-    RIGHT_OF_WAY.follow()
     session = Session(home / "config", home / "state")
     catch_troubles(home, lambda text: session.notice(text, needs=True))
     window = Window(session, answers or Answers(home))

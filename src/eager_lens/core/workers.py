@@ -28,7 +28,7 @@ class Workers:
         if not here and many > 1:
             # Forked ones would take the window's threads and locks over as they stand.
             context = multiprocessing.get_context("spawn")
-            self._pool = ProcessPoolExecutor(many, context, _ends_with_its_parent)
+            self._pool = ProcessPoolExecutor(many, context, _begun)
 
     def __enter__(self) -> Self:
         return self
@@ -67,8 +67,8 @@ BEHIND = 5
 """By so much workers stand behind the window that they work for, when the processors are short."""
 
 
-def _ends_with_its_parent() -> None:
-    """A worker whose program was killed waits for work for ever otherwise. And it lets the window go first."""
+def _begun() -> None:
+    """A worker lets the window go first, and ends with its parent: it would wait for work for ever."""
     os.nice(BEHIND)
     parent = multiprocessing.parent_process()
     if parent is not None:

@@ -15,17 +15,7 @@ from contextlib import contextmanager
 from typing import Any, TypeVar
 
 import shiboken6
-from PySide6.QtCore import (
-    QAbstractEventDispatcher,
-    QEvent,
-    QEventLoop,
-    QObject,
-    QRunnable,
-    Qt,
-    QThreadPool,
-    QTimer,
-    Signal,
-)
+from PySide6.QtCore import QEvent, QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressDialog
 
 from eager_lens.core.errors import EagerLensError
@@ -39,10 +29,9 @@ class Stopped(Exception):
 
 
 class RightOfWay:
-    """The window goes first: while it handles an event, and until what an edit changed is painted, work in the background waits
-    at its next step.
+    """The window goes first: while an edit is worked out and painted, work in the background waits at its next step.
 
-    Python runs one thread at a time, so work that goes on would take half of the window's time, and each call of the
+    Python runs one thread at a time, so work that goes on would take half of the edit's time, and each call of the
     toolkit would wait for its turn.
     """
 
@@ -53,57 +42,31 @@ class RightOfWay:
     def __init__(self) -> None:
         self._free = threading.Event()
         self._free.set()
-        self._edited = self._handles = False
         self._release: QTimer | None = None
 
-    def follow(self) -> None:
-        """Hold others whenever the window's event loop has something to do, from now on. On the window's thread."""
-        loop = QAbstractEventDispatcher.instance()
-        loop.awake.connect(self._begin)
-        loop.aboutToBlock.connect(self._end)
-
     def take(self) -> None:
-        """Hold others until an edit is painted. On the window's thread."""
+        """Hold others until the window has nothing to do any more. On the window's thread."""
         if self._release is None:
             self._release = QTimer(singleShot=True, interval=self.AFTER_MS)
-            self._release.timeout.connect(self._painted)
-        self._edited = True
-        self._settle()
+            self._release.timeout.connect(self._free.set)
+        self._free.clear()
         self._release.start()
-
-    def _painted(self) -> None:
-        self._edited = False
-        self._settle()
-
-    def _begin(self) -> None:
-        self._handles = True
-        self._settle()
-
-    def _end(self) -> None:
-        self._handles = False
-        self._settle()
-
-    def _settle(self) -> None:
-        if self._edited or self._handles:
-            self._free.clear()
-        else:
-            self._free.set()
 
     @contextmanager
     def held(self) -> Iterator[None]:
         """Hold others for as long as something lasts: painting a window is thousands of calls of the toolkit."""
-        handled, self._handles = self._handles, True
-        self._settle()
+        was_free = self._free.is_set()
+        self._free.clear()
         try:
             yield
         finally:
-            self._handles = handled
-            self._settle()
+            if was_free:
+                self._free.set()
 
     @property
     def is_free(self) -> bool:
-        """Whether no edit is being worked out or painted."""
-        return not self._edited
+        """Whether the window has nothing to do."""
+        return self._free.is_set()
 
     def wait(self) -> None:
         """Let the window go first. On any other thread."""

@@ -12,7 +12,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from eager_lens.desk import accessible
-from eager_lens.desk.background import RIGHT_OF_WAY
 from eager_lens.desk.shell import Shell
 from eager_lens.desk.theme import look
 
@@ -63,7 +62,6 @@ def open_window(
             print("window painted", flush=True)
         return _loaded(job_path, demo, tell)
 
-    RIGHT_OF_WAY.follow()
     words = "Opening the demo job…" if demo else f"Opening {job_path.name}…" if job_path else "Eager Lens"
     shell = Shell(words, load)
     shell.show()

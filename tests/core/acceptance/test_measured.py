@@ -4,11 +4,12 @@ import math
 import unittest
 
 import numpy as np
+from scipy.stats import binomtest
 
 from eager_lens.core.acceptance.density import marked_density
 from eager_lens.core.acceptance.filling import projected_days
 from eager_lens.core.acceptance.walk_test import READY_S, WalkTest
-from eager_lens.core.acceptance.walks import against, caught_by_kind, counted
+from eager_lens.core.acceptance.walks import CONFIDENCE, against, caught_by_kind, counted, wilson_interval
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.proof import FillReading, Walk
 
@@ -41,6 +42,11 @@ class Walks(unittest.TestCase):
         half = z * math.sqrt(share * (1 - share) / n + z * z / (4 * n * n)) / (1 + z * z / n)
         self.assertAlmostEqual(seen.low_share, middle - half)
         self.assertAlmostEqual(seen.high_share, middle + half)
+        for walks in range(1, 40):
+            for caught in range(walks + 1):
+                with self.subTest(caught=caught, walks=walks):
+                    ends = binomtest(caught, walks).proportion_ci(CONFIDENCE, "wilson")
+                    np.testing.assert_allclose(wilson_interval(caught, walks), (ends.low, ends.high), atol=1e-12)
 
     def test_the_interval_holds_in_nine_of_ten_tests(self):
         chance = np.random.default_rng(5)

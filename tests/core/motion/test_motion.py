@@ -1,5 +1,6 @@
 """Rules, drawn scenes, the detector, a day of both, and tuning."""
 
+import random
 import unittest
 
 import numpy as np
@@ -13,6 +14,7 @@ from eager_lens.core.motion.detector import Area, Detector, threshold_of, zone_m
 from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
 from eager_lens.core.motion.places import presets
+from eager_lens.core.motion.raster import looked_at_share, rows_looked_at
 from eager_lens.core.motion.rule import MotionRule, Zone, area_of
 from eager_lens.core.motion.scene import DrawnScene, daylight, lens_of
 from eager_lens.core.motion.source import Visit
@@ -62,6 +64,21 @@ class Rules(unittest.TestCase):
         self.assertEqual((here[:, : WIDE // 2].all(), here[:, WIDE // 2 :].any()), (True, False))
         without = zone_mask(MotionRule(zones=(Zone(corners=LEFT_HALF, leave_out=True),)))
         np.testing.assert_array_equal(without, ~here)
+
+    def test_masks_are_those_of_the_even_odd_rule_at_the_middle_of_each_pixel(self):
+        chance = random.Random(3)
+        xs, ys = (np.arange(WIDE) + 0.5) / WIDE, ((np.arange(HIGH) + 0.5) / HIGH)[:, None]
+        for _ in range(60):
+            corners = [[round(chance.random(), chance.choice((1, 2, 6))) for _ in range(2)] for _ in range(5)]
+            inside = np.zeros((HIGH, WIDE), dtype=bool)
+            for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
+                if y1 != y2:
+                    inside ^= ((y1 > ys) != (y2 > ys)) & (xs < (x2 - x1) * (ys - y1) / (y2 - y1) + x1)
+            zone = Zone.model_construct(corners=corners, leave_out=chance.random() < 0.5)
+            with self.subTest(zone=zone):
+                rule = MotionRule.model_construct(zones=(zone,))
+                np.testing.assert_array_equal(zone_mask(rule), inside != zone.leave_out)
+                self.assertAlmostEqual(looked_at_share(rows_looked_at(rule)), float((inside != zone.leave_out).mean()))
 
 
 class Scenes(unittest.TestCase):

@@ -13,7 +13,7 @@ from eager_lens.core.validation import Plain
 def mark_as_spare(ids: Iterable[str]) -> Edit:
     """Take devices out of the plan and keep them as spares: without links, channels and what was proved of them, with everything
     that they are."""
-    wanted = tuple(dict.fromkeys(ids))
+    wanted = frozenset(ids)
 
     def apply(job: Job) -> Job:
         spares = {
