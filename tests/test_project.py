@@ -92,12 +92,13 @@ class Layers(unittest.TestCase):
         )
         subprocess.run([sys.executable, "-c", code], env={"PYTHONPATH": str(ROOT / "src")}, check=True)
 
-    def test_the_window_loads_without_the_numeric_libraries(self):
-        code = "import sys, eager_lens.desk.window; print(*sorted(sys.modules))"
+    def test_the_window_loads_without_the_numeric_libraries_and_without_reading_its_source(self):
+        code = "import sys, linecache, eager_lens.desk.window; print(*sorted(sys.modules), *linecache.cache)"
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         done = subprocess.run([sys.executable, "-c", code], env=environment, check=True, capture_output=True, text=True)
         for heavy in ("numpy", "scipy", "av", "cryptography", "reportlab", "openpyxl"):
             self.assertNotIn(heavy, done.stdout.split())
+        self.assertNotIn("eager_lens/core/", done.stdout)
 
 
 class Toolkit(unittest.TestCase):

@@ -12,6 +12,7 @@ from tools.trial.inputs import mutant, mutated_inputs
 from tools.trial.kills import every_call
 from tools.trial.kinds import KINDS, Kind
 from tools.trial.report import Row, percentile, table
+from tools.trial.stolen import Stolen, steal_ticks
 
 from eager_lens.core.errors import RefusedInput
 
@@ -107,6 +108,45 @@ class Inputs(unittest.TestCase):
             except ValueError:
                 continue
         self.assertGreater(good, 40)
+
+
+class TakenAway(unittest.TestCase):
+    """What a machine's host takes away counts for nobody, what the program does itself for the program."""
+
+    TEXT = "cpu  9 0 0 0 0 0 0 {both} 0 0\ncpu0 9 0 0 0 0 0 0 {first} 0 0\ncpu1 9 0 0 0 0 0 0 {second} 0 0\nintr 5 6"
+
+    def test_each_processor_has_its_own(self):
+        text = self.TEXT.format(both=300, first=250, second=50)
+        self.assertEqual(steal_ticks(text), {0: 250, 1: 50})
+
+    def test_only_what_was_taken_where_the_thread_ran_is_left_out(self):
+        told = {"at": 1, "first": 0, "second": 0}
+
+        def read(path, *_):
+            if path.name == "stat" and path.parent.name == "proc":
+                return self.TEXT.format(both=0, **{name: told[name] for name in ("first", "second")})
+            return f"7 (a (name) of two words) S {'0 ' * 35}{told['at']} 0"
+
+        with mock.patch.object(Path, "read_text", read):
+            stolen = Stolen()
+            told.update(second=150)
+            self.assertAlmostEqual(stolen.seconds(), 1.5)
+            told.update(at=0, second=900)
+            self.assertAlmostEqual(stolen.seconds(), 1.5)
+            told.update(first=50)
+            self.assertAlmostEqual(stolen.seconds(), 2.0)
+
+    def test_a_loop_that_stands_by_itself_is_seen_with_its_place(self):
+        code = (
+            "import sys, time; from PySide6.QtCore import QCoreApplication, QTimer\n"
+            "from tools.trial.watchdog import Watchdog\n"
+            "app = QCoreApplication([]); watch = Watchdog(app, 0.3)\n"
+            "QTimer.singleShot(50, lambda: time.sleep(0.8)); QTimer.singleShot(1200, app.quit); app.exec()\n"
+            "print(watch.stalls, watch.worst_s > 0.3, '<lambda>' in watch.worst_at); sys.stdout.flush()\n"
+            "import os; os._exit(0)"
+        )
+        ended = subprocess.run([sys.executable, "-c", code], cwd=ROOT, capture_output=True, text=True, timeout=60)
+        self.assertEqual(ended.stdout.split(), ["1", "True", "True"], ended.stderr[-500:])
 
 
 class Report(unittest.TestCase):

@@ -12,23 +12,25 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from PySide6.QtCore import QObject, QTimer
+from tools.trial.stolen import Stolen
 
 BEAT_MS = 10
 
 
 class Watchdog:
-    """Beats on the window's thread and is listened to on another; what stands longer than ``reported_s`` is told with its
-    place in the code."""
+    """Beats on the window's thread; what stood longer than ``reported_s`` is told with its place in the code, which another
+    thread looks up meanwhile. What the machine's host took away counts for nothing; ``taken_s`` has the most of it at once."""
 
     def __init__(self, parent: QObject, reported_s: float) -> None:
-        self.worst_s = 0.0
+        self.worst_s, self.taken_s = 0.0, 0.0
         self.worst_at = ""
         self.stalls = 0
         self._reported_s = reported_s
-        self._beat_s = time.monotonic()
-        self._reported, self._looks = False, True
+        self._stolen = Stolen()
+        self._looks, self._stands_at = True, ""
+        self._beat_s, self._wall_s = self.now_s(), time.monotonic()
         self._timer = QTimer(parent, interval=BEAT_MS)
-        self._timer.timeout.connect(self._beat)
+        self._timer.timeout.connect(self.beat)
         self._timer.start()
         # Not through Python's own frames: whoever holds those keeps painters alive beyond their paint.
         self._dump = tempfile.TemporaryFile("w+")  # noqa: SIM115
@@ -36,34 +38,44 @@ class Watchdog:
 
     def reset(self) -> None:
         """Measure anew from now on."""
-        self.worst_s, self.worst_at, self._beat_s = 0.0, "", time.monotonic()
+        self.beat()
+        self.worst_s, self.worst_at = 0.0, ""
+
+    def now_s(self) -> float:
+        """A clock that stands still while the processor is taken away."""
+        return time.monotonic() - self._stolen.seconds()
 
     @contextmanager
     def looking_away(self) -> Iterator[None]:
         """While something lasts that the trial does and no window would."""
+        self.beat()
         self._looks = False
         try:
             yield
         finally:
-            self._beat()
+            self.beat()
             self._looks = True
 
-    def _beat(self) -> None:
-        self._beat_s = time.monotonic()
-        self._reported = False
+    def beat(self) -> None:
+        """Reckon how long the event loop stood until now. On the window's thread."""
+        now_s, wall_s = self.now_s(), time.monotonic()
+        stood_s, taken_s = now_s - self._beat_s, wall_s - self._wall_s - (now_s - self._beat_s)
+        at, self._stands_at = self._stands_at, ""
+        self._beat_s, self._wall_s = now_s, wall_s
+        if not self._looks:
+            return
+        self.taken_s = max(self.taken_s, taken_s)
+        if stood_s > self.worst_s:
+            self.worst_s, self.worst_at = stood_s, at
+        if stood_s > self._reported_s:
+            self.stalls += 1
+            print(f"stood still for {stood_s:.2f} s: {at}", file=sys.stderr, flush=True)
 
     def _listen(self) -> None:
         while True:
             time.sleep(0.05)
-            stood_s = time.monotonic() - self._beat_s if self._looks else 0.0
-            if stood_s > self.worst_s:
-                self.worst_s = stood_s
-                if stood_s > self._reported_s:
-                    self.worst_at = self._place()
-            if stood_s > self._reported_s and not self._reported:
-                self._reported = True
-                self.stalls += 1
-                print(f"stands still: {self._place()}", file=sys.stderr, flush=True)
+            if self.now_s() - self._beat_s > self._reported_s and self._looks and not self._stands_at:
+                self._stands_at = self._place()
 
     def _place(self) -> str:
         self._dump.seek(0)
