@@ -304,6 +304,26 @@ class WindowFirst(SessionCase):
         self.assertFalse(thread.is_alive())
         self.assertGreater(time.monotonic() - begun, RIGHT_OF_WAY.LONGEST_S / 2)
 
+    def test_work_waits_while_the_window_does_something_else(self):
+        steps = []
+
+        def work(task):
+            while len(steps) < 10_000:
+                steps.append(time.monotonic())
+                yield 0.5
+
+        task = start(work)
+        self.addCleanup(task.cancel)
+        self.until(lambda: steps)
+        begun = time.monotonic()
+        busy_s = 10 * RIGHT_OF_WAY.ASKED_EVERY_S
+        while time.monotonic() - begun < busy_s:
+            pass  # as the toolkit's own code does when it lays a page out
+        meanwhile = [at for at in steps if at > begun + RIGHT_OF_WAY.ASKED_EVERY_S]
+        self.assertLess(len(meanwhile), 3)
+        before = len(steps)
+        self.until(lambda: len(steps) > before + 5)
+
     def test_what_is_waited_for_gives_its_result_or_its_error(self):
         self.assertEqual(waited_for(lambda: 7, "Waiting…"), 7)
         with self.assertRaises(RefusedInput):

@@ -35,7 +35,7 @@ class SiteCheck(WindowCase):
         page = self.window.pages["bench"]
         page.show_view(SITE_CHECK)
         self.view = page.site_check
-        self.addCleanup(self.view.controls.here.stop)
+        self.addCleanup(self.view.controls.here.stop_and_wait)
         self.view.controls.seconds.show_value(2)
         return self.view
 
@@ -132,6 +132,13 @@ class SiteCheck(WindowCase):
         self.assertTrue(view.run.heard)  # what was read stays
         self.assertIn("stopped before it was through", view._words.text())
         self.assertEqual(read_runs(runs_beside(self.session.path))[0], [])
+        # Stand-ins that still end hold their addresses: others begin after them, and nobody stands still for it.
+        here = view.controls.here
+        with mock.patch("PySide6.QtCore.QProcess.waitForFinished", side_effect=AssertionError("stands still")):
+            here.stop()
+            here.start(self.session.job, [])
+            self.assertTrue(here.is_starting)
+            self.until(lambda: here.site is not None, 60)
 
     def test_a_job_without_devices_is_told_what_to_do(self):
         view = self.opened(small_job(0, recorders=(), network=(), links=()))

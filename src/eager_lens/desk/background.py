@@ -10,12 +10,13 @@ from __future__ import annotations
 
 import sys
 import threading
+import time
 from collections.abc import Callable, Generator, Iterator
 from contextlib import contextmanager
 from typing import Any, TypeVar
 
 import shiboken6
-from PySide6.QtCore import QEvent, QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QEvent, QEventLoop, QObject, QRunnable, Qt, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QLabel, QProgressDialog
 
 from eager_lens.core.errors import EagerLensError
@@ -29,20 +30,26 @@ class Stopped(Exception):
 
 
 class RightOfWay:
-    """The window goes first: while an edit is worked out and painted, work in the background waits at its next step.
+    """The window goes first: while it has something to do, work in the background waits at its next step.
 
-    Python runs one thread at a time, so work that goes on would take half of the edit's time, and each call of the
-    toolkit would wait for its turn.
+    Python runs one thread at a time, so work that goes on would take half of the window's time, and each call of the
+    toolkit would wait for its turn. While an edit is worked out and while the window is painted it is known that the window
+    is busy; at other times work asks now and then, by an event that comes up once all others are done.
     """
 
     LONGEST_S = 0.5
     AFTER_MS = 40
     """So long after the last edit it holds, so that it is painted too."""
 
+    ASKED_EVERY_S = 0.02
+    """So long work goes on without asking again."""
+
     def __init__(self) -> None:
         self._free = threading.Event()
         self._free.set()
         self._release: QTimer | None = None
+        self._ear: _Ear | None = None
+        self._heard_s = 0.0
 
     def take(self) -> None:
         """Hold others until the window has nothing to do any more. On the window's thread."""
@@ -65,13 +72,44 @@ class RightOfWay:
 
     @property
     def is_free(self) -> bool:
-        """Whether the window has nothing to do."""
+        """Whether nobody holds it."""
         return self._free.is_set()
+
+    def listen(self) -> None:
+        """Answer those who ask from now on. On the window's thread."""
+        if self._ear is None:
+            self._ear = _Ear()
 
     def wait(self) -> None:
         """Let the window go first. On any other thread."""
         if not self._free.is_set():
             self._free.wait(self.LONGEST_S)
+        if self._ear is not None and time.monotonic() - self._heard_s > self.ASKED_EVERY_S:
+            self._ear.ask(self.LONGEST_S)
+            self._heard_s = time.monotonic()
+
+
+class _Ear(QObject):
+    """Lives on the window's thread, and answers when its event loop comes to the end of what there was to do."""
+
+    QUESTION = QEvent.Type(QEvent.registerEventType())
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._answered = threading.Event()
+
+    def ask(self, longest_s: float) -> None:
+        """Wait for the answer, but not for ever. On any other thread."""
+        self._answered.clear()
+        QCoreApplication.postEvent(self, QEvent(self.QUESTION), Qt.EventPriority.LowEventPriority.value)
+        self._answered.wait(longest_s)
+
+    def event(self, event: QEvent) -> bool:
+        """Answer all who ask."""
+        if event.type() != self.QUESTION:
+            return super().event(event)
+        self._answered.set()
+        return True
 
 
 RIGHT_OF_WAY = RightOfWay()
@@ -179,6 +217,7 @@ class _Runner(QRunnable):
 def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool: QThreadPool | None = None) -> Task:
     """Start work in a thread pool, the application's own unless another is given; its end is told once control is back
     at the event loop."""
+    RIGHT_OF_WAY.listen()
     task = Task(parent)
     (pool or QThreadPool.globalInstance()).start(_Runner(task, work))
     return task

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
@@ -50,20 +51,28 @@ class Promise(NamedTuple):
     reasons: tuple[SpreadReason, ...]
 
 
-def promise(assessment: Assessment, recorder_id: str) -> Promise | None:
-    """The promise of a recorder with its curve; None while it has no space or nothing is written there."""
+def promise(
+    assessment: Assessment, recorder_id: str, progress: Callable[[float], None] = lambda share: None
+) -> Promise | None:
+    """The promise of a recorder with its curve; None while it has no space or nothing is written there. ``progress`` is given
+    the share (0 to 1) that is done, point by point."""
     got, keeping = assessment.recorder(recorder_id), assessment.facts.keeping[recorder_id]
     if keeping is None or got.promised_days is None or got.mean_days is None:
         return None
     recorder = assessment.facts.recorders[recorder_id]
     ends = (keeping.promised(MOST_SHARE), keeping.promised(LEAST_SHARE))
-    days = [ends[0] + (ends[1] - ends[0]) * at / (CURVE_POINTS - 1) for at in range(CURVE_POINTS)]
+    curve = []
+    for at in range(CURVE_POINTS):
+        share = at / (CURVE_POINTS - 1)
+        progress(share)
+        days = ends[0] + (ends[1] - ends[0]) * share
+        curve.append((days, share_with(assessment, recorder_id, days)))
     return Promise(
         recorder_id,
         got.promised_days,
         got.mean_days,
         erased(keeping.longest(), recorder),
-        tuple((each, share_with(assessment, recorder_id, each)) for each in days),
+        tuple(curve),
         _reasons(_spread(assessment, recorder_id, keeping)),
     )
 

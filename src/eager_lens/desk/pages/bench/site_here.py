@@ -7,7 +7,7 @@ import os
 import sys
 from collections.abc import Sequence
 
-from PySide6.QtCore import QCoreApplication, QObject, QProcess, QProcessEnvironment, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QProcess, QProcessEnvironment, QTimer, Signal
 
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.model import Job
@@ -30,9 +30,10 @@ class SiteHereProcess(QObject):
         super().__init__(parent)
         self.site: SiteHere | None = None
         self._process: QProcess | None = None
+        self._ending: QProcess | None = None
         application = QCoreApplication.instance()
         if application is not None:
-            application.aboutToQuit.connect(self.stop)
+            application.aboutToQuit.connect(self.stop_and_wait)
 
     @property
     def is_starting(self) -> bool:
@@ -40,7 +41,7 @@ class SiteHereProcess(QObject):
         return self._process is not None and self.site is None
 
     def start(self, job: Job, faults: Sequence[str]) -> None:
-        """Start the stand-ins of a job as it is now, saved or not."""
+        """Start the stand-ins of a job as it is now, saved or not; those that still end hold their addresses until then."""
         self.stop()
         process = self._process = QProcess(self)
         environment = QProcessEnvironment.systemEnvironment()
@@ -50,8 +51,18 @@ class SiteHereProcess(QObject):
         process.finished.connect(lambda *_: self._ended(process))
         process.errorOccurred.connect(lambda *_: self._ended(process))
         given = [word for fault in faults for word in ("--fault", fault)]
-        process.start(sys.executable, ["-m", "eager_lens", "site", "-", "--json", "--until-closed", *given])
-        process.write(json.dumps(json.loads(job_text(job))).encode() + b"\n")
+        words = ["-m", "eager_lens", "site", "-", "--json", "--until-closed", *given]
+        plan = json.dumps(json.loads(job_text(job))).encode() + b"\n"
+
+        def begin() -> None:
+            if process is self._process:
+                process.start(sys.executable, words)
+                process.write(plan)
+
+        if self._ending is None:
+            begin()
+        else:
+            self._ending.finished.connect(begin)
         self.changed.emit()
 
     def _read_site(self) -> None:
@@ -74,17 +85,32 @@ class SiteHereProcess(QObject):
         self._forget()
 
     def stop(self) -> None:
-        """End it, if it runs."""
+        """End it, if it runs; nothing waits for it."""
         process = self._process
         if process is None:
             return
-        self._process = None
+        self._forget()
+        if process.state() == QProcess.ProcessState.NotRunning:
+            process.deleteLater()
+            return
+        self._ending = process
+        process.finished.connect(self._gone)
         process.closeWriteChannel()
         process.terminate()
-        if not process.waitForFinished(ENDS_WITHIN_MS):
+        QTimer.singleShot(ENDS_WITHIN_MS, process, process.kill)
+
+    def _gone(self) -> None:
+        if self._ending is not None:
+            self._ending.deleteLater()
+            self._ending = None
+
+    def stop_and_wait(self) -> None:
+        """End it, and come back when it is gone: the program ends."""
+        self.stop()
+        process = self._ending
+        if process is not None and not process.waitForFinished(ENDS_WITHIN_MS):
             process.kill()
             process.waitForFinished(ENDS_WITHIN_MS)
-        self._forget()
 
     def _forget(self) -> None:
         self._process, self.site = None, None

@@ -187,7 +187,7 @@ class PromiseView(QWidget):
 
         def work(task: Task) -> Work[Promise | None]:
             yield 0.1
-            return promise(assessment, recorder_id)
+            return promise(assessment, recorder_id, task.step)
 
         self._task = start(work, self)
         self._task.done.connect(partial(self._done, self._shown))
