@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.job.fields import number_from
-from eager_lens.core.plain_text import inside
+from eager_lens.core.plain_text import inside, sentence_case
 from eager_lens.core.units import LengthView, count, figure, fixed, unit_of
 
 
@@ -95,6 +95,15 @@ class InsideASentence(unittest.TestCase):
             ("A", "a"),
         ):
             self.assertEqual(inside(words), expected)
+
+    def test_by_themselves_words_begin_with_a_capital_and_names_keep_theirs(self):
+        for words, expected in (
+            ("power supply", "Power supply"),
+            ("UPS", "UPS"),
+            ("the NVR is off", "The NVR is off"),
+            ("", ""),
+        ):
+            self.assertEqual(sentence_case(words), expected)
 
 
 if __name__ == "__main__":

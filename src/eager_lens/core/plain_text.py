@@ -31,3 +31,8 @@ def inside(words: str) -> str:
     return " ".join(
         word[:1].lower() + word[1:] if word[1:].islower() or len(word) == 1 else word for word in words.split(" ")
     )
+
+
+def sentence_case(text: str) -> str:
+    """A text that begins with a capital; all else stays, unlike ``str.capitalize`` (names, MAC, UPS)."""
+    return text[:1].upper() + text[1:]

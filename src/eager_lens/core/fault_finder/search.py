@@ -17,6 +17,7 @@ from eager_lens.core.fault_finder.inference import (
     without_causes,
 )
 from eager_lens.core.fault_finder.table import Cause, FaultTest
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count, figure
 
 MOST_PERCENT = 99
@@ -124,11 +125,11 @@ class FaultSearch:
 
     def sentence(self) -> str:
         """What came of it, in one sentence for a log."""
-        symptom = self.of.case.table.symptom(self.of.case.symptom).label.lower()
+        symptom = inside(self.of.case.table.symptom(self.of.case.symptom).label)
         tried = f"{count(len(self.answers), 'test')}, {figure(self.minutes)} min"
         cause, chance = self.ranked[0]
         if is_named(chance):
-            return f"{self.of.device.name}, {symptom}: {cause.label.lower()} ({percent(chance)}; {tried})"
+            return f"{self.of.device.name}, {symptom}: {inside(cause.label)} ({percent(chance)}; {tried})"
         return f"{self.of.device.name}, {symptom}: not found yet ({tried})"
 
     def report(self) -> str:

@@ -13,6 +13,7 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
 from eager_lens.core.motion.rule import MotionRule, arrows
 from eager_lens.core.motion.view import View
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import count, figure
 
@@ -146,7 +147,7 @@ def rule_card(assessment: Assessment, camera: Camera, date: str) -> SheetSet:
                 continue
             links = chain_of(facts, camera, recorder)
             rows += [
-                (link.name[0].upper() + link.name[1:], ("" if link.holds else t("rule_sheet.broken")) + link.words)
+                (sentence_case(link.name), ("" if link.holds else t("rule_sheet.broken")) + link.words)
                 for link in links
             ]
     blank = (("", "", ""),) * 5

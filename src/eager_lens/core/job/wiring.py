@@ -18,6 +18,7 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.device_types import DeviceType, device_types
 from eager_lens.core.units import count
 
@@ -191,7 +192,7 @@ def add_unit(kind: UnitKind, feeds: Sequence[str] = (), **fields: Any) -> Edit:
         (new_id,) = fresh_ids("pow", (unit.id for unit in job.power_units), 1)
         alike = sum(unit.kind == kind for unit in job.power_units)
         usual = {"injector": {"budget_w": 30}, "supply": {"budget_w": 24}, "ups": {"budget_w": 500, "battery_wh": 430}}
-        blank = PowerUnit(id=new_id, name=f"{UNIT_WORDS[kind].capitalize()} {alike + 1}")
+        blank = PowerUnit(id=new_id, name=f"{sentence_case(UNIT_WORDS[kind])} {alike + 1}")
         return with_parts(
             job,
             power_units=(

@@ -12,6 +12,7 @@ from eager_lens.core.assess.rules.addressing import plan_for
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import ADDRESS_ASSIGNMENTS
 from eager_lens.core.job.model import AddressAssignment, Camera, Device, Job, SubnetPlan
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.units import count, figure
 
 OWN_PORTS = ("recorder PoE ports", "bridged PoE ports")
@@ -120,7 +121,7 @@ def _hangs_on_own_ports(facts: Facts, device: Device) -> bool:
 def give_assignment(devices: Sequence[Device], way: AddressAssignment) -> Edit:
     """Note how a group comes to its addresses; by hand, those in a pool or without one are planned anew."""
     ids = frozenset(device.id for device in devices)
-    label = f"{ADDRESS_ASSIGNMENTS[way].capitalize()}: {count(len(ids), 'device')}"
+    label = f"{sentence_case(ADDRESS_ASSIGNMENTS[way])}: {count(len(ids), 'device')}"
 
     def apply(job: Job) -> Job:
         job = set_fields(ids, label, address_assignment=way).apply(job)

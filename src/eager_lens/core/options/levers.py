@@ -12,6 +12,7 @@ from eager_lens.core.assess.limits import keeps
 from eager_lens.core.assess.rates import holds_its_rate
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.resolutions import of_width, smaller_than
 from eager_lens.core.sizing.drives import DRIVE_SIZES_TB
 from eager_lens.core.units import count, figure
@@ -141,7 +142,7 @@ def _enough(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, s
     drives = enough_drives(recorder, keeping.space_gb_for(least) / 1000)
     if drives is not None and drives.words != f"1 more {figure(recorder.drive_tb)} TB drive":
         price = "drives" if drives.stay else "drives, and what is recorded is lost"
-        yield "enough", f"{drives.words[0].upper()}{drives.words[1:]}", price, drives.edit
+        yield "enough", sentence_case(drives.words), price, drives.edit
 
 
 def _fewer_frames(camera: Camera) -> Mapping[str, Any]:

@@ -11,6 +11,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import UNIT_WORDS
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.units import count, figure
 
 GROUPS = ("Cable", "Plugs and protection", "Switches and network", "Power", "Recorders and drives", "Cameras")
@@ -143,7 +144,7 @@ def _device_words(device: NetworkDevice, facts: Facts) -> str:
 def _power(facts: Facts) -> list[Part]:
     words: Counter[str] = Counter()
     for unit in facts.job.power_units:
-        what = UNIT_WORDS[unit.kind].capitalize()
+        what = sentence_case(UNIT_WORDS[unit.kind])
         if unit.kind == "injector":
             words[f"{what}, PoE class {unit.poe_class}"] += 1
         elif unit.kind == "supply":

@@ -7,6 +7,7 @@ from datetime import date
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.typed_dates import date_from, month_days_from
 from eager_lens.core.recording.week import typed_minute
 
@@ -50,7 +51,7 @@ def exception_from(text: str, year: int) -> SaidException:
     kind = about.lower().split()[0] if about.split() else ""
     hours = re.search(r"([\d:.apm ]+?)\s*(?:-|to)\s*([\d:.apm ]+)$", about, re.IGNORECASE) if kind == "open" else None
     span = None if hours is None else (_minute(hours[1]), _minute(hours[2]))
-    name = f"{about[:1].upper()}{about[1:]}".strip() or "Exception"
+    name = sentence_case(about).strip() or "Exception"
     if kind in (*CLOSED, "open"):
         name = f"{name} on {when.strip()}" if len(ends) == 1 else f"{name}, {when.strip()}"
     return SaidException(name[:200], first, last, one_yearly, kind in CLOSED, span)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.exchange.sheets import Sheet, SheetColumn, SheetTable
 from eager_lens.core.exchange.texts import t
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.take_over import local_words
 from eager_lens.core.site_check.verdicts import Row, headline, rows_of
@@ -30,5 +31,5 @@ def _cells(rows: Sequence[Row]) -> tuple[tuple[str, ...], ...]:
 
 
 def _verdict(row: Row) -> str:
-    word = f"{row.severity.word.capitalize()}: " if row.severity is not None else ""
+    word = f"{sentence_case(row.severity.word)}: " if row.severity is not None else ""
     return f"{word}{row.verdict}"

@@ -16,6 +16,7 @@ from eager_lens.core.enquiry.enquiry import MOST_VIEWS, RECORD_WORDS, Enquiry, P
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS
 from eager_lens.core.job.model import Job
+from eager_lens.core.plain_text import inside, sentence_case
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.recording.typed_dates import days_from, month_days_from
 from eager_lens.core.recording.week import DAYS, typed_minute
@@ -325,7 +326,7 @@ class EnquiryView(QWidget):
 
     def _take(self, enquiry: Enquiry, found: Assessment | str) -> None:
         if isinstance(found, str):
-            self._tell("", found[:1].upper() + found[1:] + ".")
+            self._tell("", sentence_case(found) + ".")
             return
         self.enquiry, self.outcome = enquiry, found
         self._tell("\n".join(_summary(found)), "")
@@ -386,9 +387,7 @@ def _summary(assessment: Assessment) -> list[str]:
     if network:
         lines.append("Network: " + "; ".join(f"{figure(part.quantity, 9)} × {part.what}" for part in network) + ".")
     cable = [part for part in parts_list(facts) if part.group == "Cable"]
-    lines.append(
-        "Cable: " + "; ".join(f"{part.what[:1].lower()}{part.what[1:]} {part.quantity_words()}" for part in cable) + "."
-    )
+    lines.append("Cable: " + "; ".join(f"{inside(part.what)} {part.quantity_words()}" for part in cable) + ".")
     needs = [finding for finding in assessment.findings if finding.severity > Severity.TODO]
     lines.append("No fault and no warning." if not needs else "; ".join(finding.title for finding in needs[:3]) + ".")
     return lines

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
@@ -80,7 +81,7 @@ class ChainStrip(QWidget):
         painter.setFont(look.font(NORMAL, strong=not one.holds))
         painter.setPen(look.color("ink"))
         metrics = QFontMetrics(painter.font())
-        name = one.name[0].upper() + one.name[1:]
+        name = sentence_case(one.name)
         painter.drawText(QRectF(left, top, self.width() - left, high), Qt.AlignmentFlag.AlignVCenter, name)
         after = left + metrics.horizontalAdvance(name) + look.px(8)
         painter.setFont(look.font(SMALL))

@@ -9,6 +9,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import RISKY_REBUILD_SHARE
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -24,7 +25,7 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
                 Severity.FAULT,
                 "sizing",
                 f"{recorder.name} has nowhere to record",
-                f"{trouble[0].upper()}{trouble[1:]}.",
+                f"{sentence_case(trouble)}.",
                 "Change the number of drives, the hot spares or the RAID level.",
                 (recorder.id,),
             )

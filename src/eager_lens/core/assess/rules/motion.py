@@ -16,6 +16,7 @@ from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
@@ -54,7 +55,7 @@ def blind_rules(facts: Facts) -> Iterator[Finding]:
                 Severity.FAULT,
                 "motion",
                 f"The motion rule of {camera.name} sees nobody",
-                f"{words[:1].upper()}{words[1:]}: nothing is recorded on motion, silently.",
+                f"{sentence_case(words)}: nothing is recorded on motion, silently.",
                 "Set it again, or try it on the Motion page: a look says what it misses.",
                 (camera.id,),
                 set_fields([camera.id], f"The usual rule for {camera.name}", motion_rule=MotionRule()),

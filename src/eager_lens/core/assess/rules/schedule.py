@@ -13,6 +13,7 @@ from eager_lens.core.assess.limits import SLIP_MINUTES
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
 from eager_lens.core.job.model import ScheduleException
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, WeekPlan, clock_of, flat_spans
 from eager_lens.core.recording.year import overlaps
 from eager_lens.core.units import count
@@ -159,7 +160,7 @@ def idle_exceptions(facts: Facts) -> Iterator[Finding]:
                 Severity.NOTE,
                 "schedule",
                 f"“{exception.name}” changes nothing",
-                f"{words[:1].upper()}{words[1:]}.",
+                f"{sentence_case(words)}.",
                 "Put its dates, days or schedule right, or remove it.",
                 (exception.id,),
                 remove_exceptions([exception.id]),

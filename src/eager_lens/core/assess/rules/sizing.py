@@ -16,6 +16,7 @@ from eager_lens.core.assess.traits import Trait, given_mbps
 from eager_lens.core.job.edits import set_each, set_fields
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least, at_most
 
@@ -64,9 +65,7 @@ def _drives_words(drives: Drives | None) -> str:
     if drives is None:
         return "No drives that fit its bays are enough: record less, or add a recorder."
     lost = "" if drives.stay else " What is recorded on the old ones is lost."
-    return (
-        f"{drives.words[0].upper()}{drives.words[1:]} hold {figure(drives.usable_tb)} TB, enough for the promise.{lost}"
-    )
+    return f"{sentence_case(drives.words)} hold {figure(drives.usable_tb)} TB, enough for the promise.{lost}"
 
 
 def _dearest_exception(facts: Facts, recorder: Recorder, usual_gb: float) -> str:

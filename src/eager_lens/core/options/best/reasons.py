@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from eager_lens.core.job.model import Camera
 from eager_lens.core.options.best.settings import Setting
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.streams import QUALITIES
 from eager_lens.core.units import count
 
@@ -60,4 +61,4 @@ def _line(what: str, why: str, pairs: Iterable[Pair]) -> list[str]:
     if not found:
         return []
     whose = " and ".join(found) if len(found) <= 2 else count(len(found), "camera")
-    return [f"{what[:1].upper()}{what[1:]} on {whose}: {why}."]
+    return [f"{sentence_case(what)} on {whose}: {why}."]

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QSizePol
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import AddressAssignment, Device, role_of
 from eager_lens.core.options.address_options import ASSIGNMENTS, AssignmentFor, assignments_for, give_assignment
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -46,7 +47,7 @@ class _Card(QFrame):
 
     def show_assignment(self, one: AssignmentFor, devices: int) -> None:
         """Show a way, for a group of so many devices."""
-        self._title.setText(one.words[0].upper() + one.words[1:])
+        self._title.setText(sentence_case(one.words))
         self._now.setText(f"{one.now} now, possible for {one.possible} of {devices}")
         for line, words in zip(self._lines, (one.rests_on, one.risk, one.work), strict=True):
             line.setText(words)

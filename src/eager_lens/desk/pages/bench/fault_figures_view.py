@@ -17,6 +17,7 @@ from eager_lens.core.job.edits import Edit, set_fault_figures
 from eager_lens.core.job.fault_figures import FaultFigure, FigureKind
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import Job, changed
+from eager_lens.core.plain_text import inside, sentence_case
 from eager_lens.core.units import count, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -84,7 +85,7 @@ def _edit_value(rows: Sequence[FigureRow], text: str, job: Job) -> Edit:
             {"kind": kind, "id": of, "under": under, "values": values, "why": why}
         )
     what = {"share": "the share of", "minutes": "the minutes of", "chances": "a chance under"}[rows[0].place[0]]
-    return set_fault_figures(f"Set {what} {rows[0].what.lower()[:60]}", list(new.values()))
+    return set_fault_figures(f"Set {what} {inside(rows[0].what)[:60]}", list(new.values()))
 
 
 def _edit_reason(rows: Sequence[FigureRow], text: str, job: Job) -> Edit:
@@ -255,7 +256,7 @@ def _minute_rows(table: FaultTable, job: Job) -> list[FigureRow]:
 def _chance_rows(table: FaultTable, job: Job, test_id: str) -> list[FigureRow]:
     test, own = table.test(test_id), usual_table().test(test_id)
     labels = {cause.id: cause.label for cause in table.causes}
-    labels |= {f"{GROUP}{name}": ", ".join(labels[one].lower() for one in ids) for name, ids in table.groups.items()}
+    labels |= {f"{GROUP}{name}": ", ".join(inside(labels[one]) for one in ids) for name, ids in table.groups.items()}
     labels[USUAL] = "Any other cause"
     rows = {**test.under, USUAL: test.usual}
     usual = {**own.under, USUAL: own.usual}
@@ -281,5 +282,4 @@ class _InWords(dict[str, str]):
 
 def _plain(text: str) -> str:
     """A text of the table where no device is known."""
-    words = text.format_map(_InWords(PLACES))
-    return words[:1].upper() + words[1:]
+    return sentence_case(text.format_map(_InWords(PLACES)))

@@ -14,6 +14,7 @@ from eager_lens.core.event_log.entry import Event
 from eager_lens.core.fault_finder.known_answers import KnownAnswers
 from eager_lens.core.fault_finder.search import FaultSearch, percent
 from eager_lens.core.fault_finder.table import Cause
+from eager_lens.core.plain_text import inside, sentence_case
 from eager_lens.core.reference.acceptance import HEIGHT
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
@@ -125,7 +126,7 @@ class FaultSearchView(QWidget):
             back = button("Take back", partial(self.become, search.taken_back(answer.test)), "quiet")
             back.setAccessibleName(f"Take back: {ask}")
             self._known.addWidget(label(ask, "small", wrap=True))
-            line = row(label(_capital(outcome), wrap=True), back)
+            line = row(label(sentence_case(outcome), wrap=True), back)
             line.setStretch(0, 1)
             self._known.addLayout(line)
         for cause_id in sorted(search.not_these):
@@ -166,9 +167,9 @@ class FaultSearchView(QWidget):
             if need in CAUTIONS:
                 self._middle.addWidget(label(CAUTIONS[need], "caution", wrap=True))
         for at, (outcome, (cause, chance)) in enumerate(zip(asked.test.outcomes, asked.leads_to, strict=True)):
-            words = f"{at + 1}   {_capital(search.of.filled(outcome))}"
+            words = f"{at + 1}   {sentence_case(search.of.filled(outcome))}"
             self._middle.addWidget(button(words, partial(self.become, search.answered(at)), "answer"))
-            means = f"then most likely {search.of.case.table.cause(cause).label.lower()}, {percent(chance)}"
+            means = f"then most likely {inside(search.of.case.table.cause(cause).label)}, {percent(chance)}"
             self._middle.addWidget(label(means, "small", wrap=True))
         self._middle.addLayout(
             flow(
@@ -255,7 +256,7 @@ class FaultSearchView(QWidget):
     def _conclude(self) -> None:
         if self.search is not None:
             cause = self.search.ranked[0][0]
-            words = f"{self.search.sentence()}; found: {cause.label.lower()}"
+            words = f"{self.search.sentence()}; found: {inside(cause.label)}"
             values = {"cause": cause.id, "symptom": self.search.of.case.symptom, "minutes": self.search.minutes}
             self.session.log.note(Event("fault found", words, (self.search.of.device.id,), values))
             self.session.notice(f"In the event log: {words}")
@@ -300,8 +301,3 @@ def _why(search: FaultSearch) -> str:
 def _when(at: str) -> str:
     """When something was read, for reading."""
     return f"Of {at.replace('T', ' ')[:16]}" if at else "What it has read of this device"
-
-
-def _capital(text: str) -> str:
-    """An answer as it stands by itself."""
-    return text[:1].upper() + text[1:]

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.widgets.basics import button, column, label, row
 from eager_lens.desk.widgets.tradeoff_chart import Spot, TradeoffChart, Tried
@@ -105,13 +106,13 @@ def _changes(rule: MotionRule, proposal: Proposal) -> str:
     if proposal.rule == rule:
         return "The rule is as it was proposed."
     changes = [
-        f"{words} {figure(getattr(proposal.rule, name))}{unit}"
+        f"{inside(words)} {figure(getattr(proposal.rule, name))}{unit}"
         for name, words, unit in SETTINGS
         if getattr(rule, name) != getattr(proposal.rule, name)
     ]
     if proposal.zones:
         changes.append(f"{count(len(proposal.zones), 'exclusion zone')} (dashed)")
-    words = "Proposed: " + ", ".join(changes).lower() + "."
+    words = "Proposed: " + ", ".join(changes) + "."
     if proposal.zones:
         share = f"{figure(100 * proposal.left_out_share, 2)} %"
         takes = "the zone takes" if len(proposal.zones) == 1 else "the zones take"

@@ -13,6 +13,7 @@ from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.recording.clips import event_clips, recorded_share
 from eager_lens.core.units import count, figure, fixed
@@ -177,7 +178,7 @@ class TimesView(QWidget):
         if broken is None:
             self._chain_advice.setText("As noted here; prove it by a walk test.")
         else:
-            words = broken.words[0].upper() + broken.words[1:]
+            words = sentence_case(broken.words)
             self._chain_advice.setText(
                 f"{words}. Nothing is recorded in its motion hours, and nothing says so on site."
             )

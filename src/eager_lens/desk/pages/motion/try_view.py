@@ -12,6 +12,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Camera
 from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.trial.tried import CLIP, Extent, Looked
 from eager_lens.core.units import figure
 from eager_lens.desk.asking import Asker, FileKind
@@ -253,7 +254,7 @@ class TryView(QWidget):
             from eager_lens.core.trial.in_words import headline
 
             words = headline(looked)
-            self._words.setText(words[:1].upper() + words[1:])
+            self._words.setText(sentence_case(words))
         self.result.show_result(
             outcome, self._result_words(looked, camera), self.work.fitting_proposal(), self.editor.rule()
         )

@@ -16,6 +16,7 @@ from eager_lens.core.event_log.photos import put_photo
 from eager_lens.core.field_sheet.content import field_sheet
 from eager_lens.core.field_sheet.merging import Conflict, Merging, Side, merged_edit, merging
 from eager_lens.core.field_sheet.saved import ENDING, FieldFile, photo_bytes, read_field_file
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
@@ -229,7 +230,7 @@ class FieldView(QWidget):
         try:
             edit = merged_edit(found, decided, photos)
         except RefusedInput as error:
-            self.session.notice(error.problem[:1].upper() + error.problem[1:] + ".")
+            self.session.notice(sentence_case(error.problem) + ".")
             return
         except EagerLensError as error:
             self.session.notice(str(error), needs=True)

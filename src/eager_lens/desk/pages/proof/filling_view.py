@@ -14,6 +14,7 @@ from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.job.proof import FillReading
 from eager_lens.core.job.proving import add_fill_reading, remove_fill_reading
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import count, figure
 from eager_lens.desk.pages.proof.acceptance_view import now_text
@@ -124,7 +125,7 @@ class FillingView(QWidget):
             found = self.projection()
         except RefusedInput as error:
             self._words.setText(
-                error.problem.capitalize() + "." if recorder is not None else "The job has no recorder yet."
+                sentence_case(error.problem) + "." if recorder is not None else "The job has no recorder yet."
             )
             self.record.setEnabled(False)
             return

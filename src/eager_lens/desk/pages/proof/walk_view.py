@@ -21,6 +21,7 @@ from eager_lens.core.job.place import was_dark
 from eager_lens.core.job.proof import Walk
 from eager_lens.core.job.proving import add_walks
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.plain_text import inside
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import figure
@@ -270,7 +271,7 @@ class WalkView(QWidget):
         test.end()
         if test.walked:
             light = "in the dark" if self.dark.isChecked() else "by day"
-            value = f"{test.caught} of {test.walked} caught, {light}, {self.zone.currentText().lower()}"
+            value = f"{test.caught} of {test.walked} caught, {light}, {inside(self.zone.currentText())}"
             percent = round(100 * test.caught / test.walked, 1)
             self.session.attempt(
                 lambda: measured_check(

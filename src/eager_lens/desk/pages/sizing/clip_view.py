@@ -16,6 +16,7 @@ from eager_lens.core.clip.apart import measuring, seeing, trying
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.model import Camera, Job, by_id
 from eager_lens.core.job.place import was_dark
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.streams import CODECS, QUALITIES, Codec, Quality, stream_assumptions
 from eager_lens.core.sizing.rate import Assumed
 from eager_lens.core.units import figure
@@ -279,7 +280,7 @@ class ClipView(QWidget):
         notes += [*self.day.rate.notes, *([self.day.trouble] if self.day.trouble else [])]
         if any(trial.settings.codec != self.day.rate.codec for trial in self.trials):
             notes.append("a clip that was coded once flatters its own codec when it is coded again")
-        self._notes.setText("; ".join(notes)[:1].upper() + "; ".join(notes)[1:])
+        self._notes.setText(sentence_case("; ".join(notes)))
 
     # ---- acts ----------------------------------------------------------------------------------------------------
 

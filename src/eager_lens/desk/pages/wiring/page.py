@@ -19,6 +19,7 @@ from eager_lens.core.job.wiring import (
     put_on,
     types_of,
 )
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.device_types import DeviceType
 from eager_lens.core.reference.roles import ROLES, Role
 from eager_lens.core.units import count
@@ -161,7 +162,7 @@ class WiringPage(Page):
         menu.addSeparator()
         fed = count(len(self.session.selected), "selected device") if self.session.selected else "none yet"
         for unit_kind, words in UNIT_WORDS.items():
-            menu.addAction(f"{words.capitalize()}, feeding {fed}", partial(self._add_unit, unit_kind))
+            menu.addAction(f"{sentence_case(words)}, feeding {fed}", partial(self._add_unit, unit_kind))
 
     def _add_kind(self, kind: DeviceType) -> None:
         self._added(add_of_kind(kind))
