@@ -69,6 +69,16 @@ class Searching(FaultCase):
         self.press("Take back")
         self.assertEqual(self.view.searching.search.answers, ())
 
+    def test_with_nothing_selected_the_first_device_is_and_without_any_it_says_what_to_do(self):
+        self.window.go("sizing")
+        self.shortcut(Qt.Key.Key_F, SHIFT_CONTROL)  # the hand is still on Ctrl and Shift when the first is selected
+        first = self.view.start.devices.records.at(0)
+        self.assertEqual(self.view.start.devices.selected_parts(), [first])
+        self.assertTrue(self.view.start.symptoms["no-picture"].isEnabled())
+        self.view.start.devices.clearSelection()
+        self.assertFalse(self.view.start.symptoms["no-picture"].isEnabled())
+        self.assertIn("Select the device", self.view.start._whose.text())
+
     def test_by_keys_to_a_cause_that_goes_into_the_log(self):
         self.session.save_as(self.folder / "yard.lens.json")
         self.begun("Driver sign-on", "no-picture")

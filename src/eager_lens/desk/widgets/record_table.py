@@ -388,7 +388,14 @@ class RecordTable(QTableView):
 
     def _let_go(self) -> None:
         """Of several rows only that of the keyboard stays selected."""
-        self.selectRow(self.currentIndex().row())
+        self.select_row(self.currentIndex().row(), self.currentIndex().column())
+
+    def select_row(self, row: int, column: int = 0) -> None:
+        """Select a row and no other, whatever keys are held: the toolkit's own way would add to what is selected while the
+        hand is still on Ctrl and Shift of the shortcut that led here."""
+        flags = QItemSelectionModel.SelectionFlag
+        index = self.records.index(row, column)
+        self.selectionModel().setCurrentIndex(index, flags.ClearAndSelect | flags.Rows)
 
     def _selection_changed(self) -> None:
         if self._shares_selection and not self._taking:
@@ -422,8 +429,7 @@ class RecordTable(QTableView):
             self.records.unfold_for(part_id)
         row = self.records.row_of(part_id)
         if row is not None:
-            self.setCurrentIndex(self.records.index(row, 0))
-            self.selectRow(row)
+            self.select_row(row)
             self.scrollTo(self.records.index(row, 0), QAbstractItemView.ScrollHint.PositionAtCenter)
 
     # ---- editing -------------------------------------------------------------------------------------------------

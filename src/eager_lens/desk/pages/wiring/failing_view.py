@@ -54,7 +54,7 @@ class FailingView(QWidget):
         self.parts.show_parts(rows, assessment)
         self.diagram.show_diagram(diagram(assessment), frozenset())
         if rows and not self.parts.selected_parts():
-            self.parts.selectRow(0)
+            self.parts.select_row(0)
         self._selected()
 
     def lead_to(self, part: str) -> None:
