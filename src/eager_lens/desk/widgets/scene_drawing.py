@@ -62,7 +62,7 @@ class SceneDrawing:
             painter.setBrush(brush)
         polygon = QPolygonF([self._at(corner) for corner in corners])
         painter.drawPolygon(polygon)
-        words = "proposed: exclude" if zone.proposed else "skipped" if zone.leave_out else "zone"
+        words = "proposed exclusion" if zone.proposed else "excluded" if zone.leave_out else "zone"
         self.say(polygon.boundingRect().topLeft() + QPointF(6, 14), words, role)
 
     def handles(self, corners: Corners, current: int | None) -> None:

@@ -327,7 +327,7 @@ def verified_words(found: Verified) -> str:
     """What was found, in sentences."""
     lines = []
     if found.whole:
-        photos = f", and all {count(len(found.photos), 'photo')} are as they were" if found.photos else ""
+        photos = f"; {count(len(found.photos), 'photo')} unchanged" if found.photos else ""
         lines.append(f"Whole: {count(found.entries, 'entry follows', 'entries follow')} one another{photos}.")
     else:
         lines.append("Changed: " + "; ".join(found.troubles[:5]) + ".")
