@@ -24,6 +24,7 @@ DEMO_PATH = Path(__file__).parent.parent / "src/eager_lens/assets/demo/brindlemo
 
 @cache
 def demo_job():
+    """The demo job; jobs never change in place, so one does for all tests of a process."""
     return job_from_text(DEMO_PATH.read_text("utf-8"))
 
 

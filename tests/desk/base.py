@@ -3,6 +3,7 @@
 import sys
 import time
 import traceback
+from functools import cache
 from pathlib import Path
 from unittest import mock
 
@@ -11,6 +12,7 @@ from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
 
+from eager_lens.core.assess.assessment import assess
 from eager_lens.core.sealed.vault import Costs
 from eager_lens.desk.session import Session
 from eager_lens.desk.shell import Shell
@@ -48,10 +50,29 @@ class FakeAsker:
         return self.answers.pop(0) if self.answers else safe
 
 
+GRAB = QWidget.grab
+
+
+def no_picture(widget, *_):
+    """Where nothing is painted, a picture would be an empty one."""
+    raise AssertionError(f"{type(widget).__name__} is not painted: ask for picture_of it, or set paints = True")
+
+
 def no_curve(*_):
     """In place of the days over a setting: nothing to draw."""
     return
     yield
+
+
+@cache
+def assessed_demo():
+    """The demo job's figures: half of the tests open it."""
+    return assess(demo_job())
+
+
+def assess_once(job, before=None):
+    """Assess a job; the demo job, opened anew, once a process."""
+    return assessed_demo() if before is None and job is demo_job() else assess(job, before)
 
 
 class SessionCase(FolderCase):
@@ -64,6 +85,7 @@ class SessionCase(FolderCase):
         self.replace("eager_lens.core.sealed.vault.COSTS", Costs(2**14, 8, 1))
         # Looking through everything for rubbish at each opening is for long sessions; here it would be a fifth of the time.
         self.replace("eager_lens.desk.session.keep_out", mock.Mock())
+        self.replace("eager_lens.desk.session.assess", assess_once)
         self.notices = []
         # An error in a slot reaches nobody: it is collected, and fails the test at its end.
         self.troubles = []
@@ -137,6 +159,10 @@ class WindowCase(SessionCase):
     draws_curves = False
     """Whether the Sizing page works its curve out, which for each job that is opened there takes as long as all the rest."""
 
+    paints = False
+    """Whether what changes is painted at once, which takes a fifth more time; what there is at the end is painted in any case.
+    Who compares pictures needs it."""
+
     def setUp(self):
         super().setUp()
         if not self.draws_curves:
@@ -149,6 +175,9 @@ class WindowCase(SessionCase):
         self.asker = FakeAsker()
         self.window = Window(self.session, self.asker)
         self.window.resize(1280, 800)
+        if not self.paints:
+            self.window.setUpdatesEnabled(False)
+            self.replace("PySide6.QtWidgets.QWidget.grab", no_picture)
         self.window.show()
         self.be_active()
         self.addCleanup(self.close_window)
@@ -162,6 +191,8 @@ class WindowCase(SessionCase):
             self.assertTrue(QTest.qWaitForWindowActive(self.window))
 
     def close_window(self):
+        self.window.setUpdatesEnabled(True)
+        QApplication.processEvents()
         self.session.close()
         self.window.close()
         self.wait_for_work()
@@ -182,6 +213,11 @@ class WindowCase(SessionCase):
         QApplication.processEvents()
         self.be_active()
         return self.window.pages[stage]
+
+    def picture_of(self, widget):
+        """What a widget looks like; from now on the window is painted."""
+        self.window.setUpdatesEnabled(True)
+        return GRAB(widget)
 
     # ---- hands ---------------------------------------------------------------------------------------------------
 

@@ -50,6 +50,8 @@ def said(widget):
 
 
 class AccessCase(WindowCase):
+    paints = True
+
     watches_windows = True
 
     def views(self):

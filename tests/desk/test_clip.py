@@ -124,7 +124,7 @@ class Clip(WindowCase):
         page.show_clip(write_still(self.folder / "road.png", picture), "cam-3")
         self.wait_for_work()
         self.assertIn("Mb/s", self.found(page, "Estimated bit rate"))
-        page.grab()
+        self.picture_of(page)
         self.press(page, "Use it for Road one")
         got = self.session.assessment.camera("cam-3")
         self.assertEqual(got.rate_origin, "assumed")

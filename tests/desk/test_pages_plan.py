@@ -251,10 +251,10 @@ class Sizing(WindowCase):
         self.assertIn("Camera 2: ", page.purpose.sketch.words())
         self.session.select(["cam-1"])
         self.assertIn("How far away is the target of Camera 1?", page.purpose.sketch.words())
-        page.grab()
+        self.picture_of(page)
         self.open_job(job_with(cameras=[]))
         self.assertIn("Select a camera below", page.purpose.sketch.words())
-        page.grab()
+        self.picture_of(page)
 
     def test_odd_views_are_drawn(self):
         page = self.open_demo()
@@ -267,7 +267,7 @@ class Sizing(WindowCase):
             with self.subTest(fields):
                 self.session.apply(set_each("Odd view", {"cam-26": fields}))
                 self.session.select(["cam-26"])
-                self.assertFalse(page.purpose.sketch.grab().isNull())
+                self.assertFalse(self.picture_of(page.purpose.sketch).isNull())
 
     def test_the_remedy_is_in_the_findings(self):
         page = self.open_demo()
@@ -342,7 +342,7 @@ class Addresses(WindowCase):
         mosaic.resize(500, 500)
         mosaic.show_data(MosaicData(subnet_of("10.0.0.0/8"), None, None, {}), frozenset())
         self.assertEqual(mosaic._tile_count(), 1024)
-        self.assertFalse(mosaic.grab().isNull())
+        self.assertFalse(self.picture_of(mosaic).isNull())
 
     def test_subnets_are_typed(self):
         page = self.open_job(job_with([camera(1)], subnets=()), "addresses")

@@ -501,7 +501,7 @@ class Looks(WindowCase):
         self.window.run("dark")
         self.assertTrue(look.dark)
         QApplication.processEvents()
-        light_text = self.window.grab().toImage().pixelColor(600, 400)
+        light_text = self.picture_of(self.window).toImage().pixelColor(600, 400)
         self.window.run("large")
         self.assertEqual(self.window.rail.width(), look.px(176))
         self.assertLess(light_text.lightness(), 80)
@@ -533,7 +533,7 @@ class Looks(WindowCase):
                 with self.subTest(cameras=len(job.cameras), stage=stage):
                     self.window.go(stage)
                     QApplication.processEvents()
-                    self.assertFalse(self.window.grab().isNull())
+                    self.assertFalse(self.picture_of(self.window).isNull())
         self.wait_for_work()
 
 

@@ -149,6 +149,7 @@ class SidePanel(QWidget):
         self._whole = False
         self._ref: FigureRef | None = None
         self._shown: tuple[object, ...] = ()
+        self._stale = True
         self._title = label("", "heading")
         self._scope = button("", self._toggle_scope, "quiet")
         self._cards = QVBoxLayout()
@@ -191,7 +192,20 @@ class SidePanel(QWidget):
         self._whole = not self._whole
         self._refresh()
 
+    def setVisible(self, visible: bool) -> None:
+        """What came about while it was out of sight is drawn when it comes into sight: making its cards takes as long as an
+        edit."""
+        if visible and self._stale and self.isHidden():
+            self._draw()
+        super().setVisible(visible)
+
     def _refresh(self) -> None:
+        self._stale = self.isHidden()
+        if not self._stale:
+            self._draw()
+
+    def _draw(self) -> None:
+        self._stale = False
         assessment = self._session.assessment
         findings = told_by_history(
             assessment.findings if self._whole else assessment.of_stage(self._stage),

@@ -203,6 +203,16 @@ WALKING = (
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
+def _name_px(table: RecordTable) -> int:
+    """How wide the names in a table's first column are: whoever looks for a device looks there."""
+    groups, metrics = set(table.records.group_rows()), table.fontMetrics()
+    rows = (row for row in range(min(LOOKED_AT_ROWS, table.records.rowCount())) if row not in groups)
+    names = (str(table.records.index(row, 0).data() or "") for row in rows)
+    widest = max((metrics.horizontalAdvance(name) for name in names), default=0)
+    room = min(look.px(WIDEST_NAME_PX), round(WIDEST_NAME_SHARE * table.width()))
+    return min(room, widest + look.px(BESIDE_NAME_PX))
+
+
 class RecordTable(QTableView):
     """The table. Selection is by rows and goes to the session, so that every page shows the same choice."""
 
@@ -274,15 +284,6 @@ class RecordTable(QTableView):
         if self._shares_selection:
             self._into_sight()
 
-    def _name_px(self) -> int:
-        """How wide the names in the first column are: whoever looks for a device looks there."""
-        groups, metrics = set(self.records.group_rows()), self.fontMetrics()
-        rows = (row for row in range(min(LOOKED_AT_ROWS, self.records.rowCount())) if row not in groups)
-        names = (str(self.records.index(row, 0).data() or "") for row in rows)
-        widest = max((metrics.horizontalAdvance(name) for name in names), default=0)
-        room = min(look.px(WIDEST_NAME_PX), round(WIDEST_NAME_SHARE * self.width()))
-        return min(room, widest + look.px(BESIDE_NAME_PX))
-
     def _size_columns(self) -> None:
         self._sized = True
         header = self.horizontalHeader()
@@ -292,7 +293,7 @@ class RecordTable(QTableView):
         for at, column in enumerate(self.records.columns):
             header.setSectionResizeMode(at, _resize_mode(column, self.records.columns[-1]))
             widths.append(max(look.px(column.width), metrics.horizontalAdvance(self.records.shown_heading(at)) + 16))
-        widths[0] = self._first_px = max(widths[0], self._name_px())
+        widths[0] = self._first_px = max(widths[0], _name_px(self))
         self.column_sets.apply(widths)
         header.setStretchLastSection(self.records.columns[-1].stretch)
 
@@ -350,7 +351,7 @@ class RecordTable(QTableView):
             if row is not None:
                 how = QItemSelectionModel.SelectionFlag.NoUpdate
                 self.selectionModel().setCurrentIndex(self.records.index(row, self._was_at[1]), how)
-        if self._sized and self.isVisible() and self._name_px() > self._first_px:
+        if self._sized and self.isVisible() and _name_px(self) > self._first_px:
             self._size_columns()
         self.clearSpans()
         for at in self.records.group_rows():

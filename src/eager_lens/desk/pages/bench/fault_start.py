@@ -84,7 +84,9 @@ class FaultStart(QWidget):
 
     def _show_selected(self) -> None:
         chosen = self.devices.selected_parts()
-        self._whose.setText(names_listed([one.name for one in chosen], 2) if chosen else "Select the device, or several, at the left")
+        self._whose.setText(
+            names_listed([one.name for one in chosen], 2) if chosen else "Select the device, or several, at the left"
+        )
         for made in self.symptoms.values():
             made.setEnabled(bool(chosen))
         cameras = [one.id for one in chosen if isinstance(one, Camera)]
