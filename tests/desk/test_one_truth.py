@@ -54,8 +54,6 @@ class EveryFigure(WindowCase):
 
     def in_the_window(self, job, turn):
         self.open_job(job)
-        # What is said is wanted, not its picture, which would be half of the time.
-        self.window.setUpdatesEnabled(False)
         for stage in STAGES:
             self.window.go(stage)
             yield from self.in_every_view(stage, turn, [])
