@@ -17,9 +17,7 @@ from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.units import count
 
-Outcome = Literal[
-    "as planned", "by address alone", "elsewhere", "shared", "stranger", "another device there", "not heard"
-]
+Outcome = Literal["as planned", "by address alone", "elsewhere", "shared", "stranger", "another device", "not heard"]
 
 
 class ScanAnswer(NamedTuple):
@@ -50,7 +48,7 @@ class Found(NamedTuple):
 
 WORST_FIRST: tuple[Outcome, ...] = (
     "shared",
-    "another device there",
+    "another device",
     "elsewhere",
     "by address alone",
     "not heard",
@@ -80,7 +78,7 @@ def compared(job: Job, answers: Iterable[ScanAnswer]) -> list[Found]:
     found = []
     for number, (seen, device) in enumerate(zip(heard, matched, strict=True)):
         outcome, words = _judged(job, seen, device, holders, times[seen.address])
-        whose = device or (holders.get(seen.address) if outcome == "another device there" else None)
+        whose = device or (holders.get(seen.address) if outcome == "another device" else None)
         found.append(Found(f"seen-{number}", whose, seen, outcome, words))
     known = {device.id for device in matched if device is not None}
     for device in devices:
@@ -124,7 +122,7 @@ def _judged(
         holder = holders.get(seen.address)
         if holder is None:
             return "stranger", "Not in the job: an office device, or a camera that is not listed yet."
-        return "another device there", (
+        return "another device", (
             f"Something else answers on {holder.name}'s address. Find it by its MAC address, or plan another."
         )
     if not device.address or not seen.address:
@@ -154,7 +152,7 @@ def take_over(found: Iterable[Found]) -> Edit:
     """
     values: dict[str, dict[str, str]] = {}
     for one in found:
-        if one.device is None or one.seen is None or one.outcome in ("shared", "another device there"):
+        if one.device is None or one.seen is None or one.outcome in ("shared", "another device"):
             continue
         read_fields = {
             "address": one.seen.address,

@@ -93,7 +93,7 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
     reads = {read.device: read for read in run.read}
     rows, seen = [], set()
     everything = matched(job, run.heard, run.arp_heard)
-    taken = {one.device.id for one in everything if one.outcome == "another device there" and one.device is not None}
+    taken = {one.device.id for one in everything if one.outcome == "another device" and one.device is not None}
     for found in everything:
         device = found.device
         if device is not None and found.outcome == "not heard" and device.id in taken:
@@ -101,7 +101,7 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
         if device is not None and found.seen is not None and device.id in seen and found.outcome != "shared":
             continue
         read = reads.get(device.id) if device is not None else None
-        if found.outcome == "another device there":
+        if found.outcome == "another device":
             rows.append(_stranger_row(found))
             continue
         if device is not None:

@@ -25,7 +25,7 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 MARKS: dict[Outcome, Mark] = {
     "shared": Severity.FAULT,
-    "another device there": Severity.FAULT,
+    "another device": Severity.FAULT,
     "elsewhere": Severity.WARNING,
     "by address alone": Severity.WARNING,
     "not heard": Severity.WARNING,
