@@ -38,7 +38,7 @@ def _parser() -> argparse.ArgumentParser:
         prog="eager-lens", description="A commissioning desk for jobs of cameras and recorders."
     )
     parser.add_argument("--version", action="version", version=f"eager-lens {__version__}")
-    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", prog="eager-lens")
 
     def command(name: str, words: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
         made: argparse.ArgumentParser = commands.add_parser(name, help=words, description=words)
@@ -137,7 +137,7 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 def _add_log_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """What is done with an event log."""
     log = command("log", "look through an event log, merge two, or sign one", _log)
-    acts = log.add_subparsers(dest="act", required=True, metavar="ACT")
+    acts = log.add_subparsers(dest="act", required=True, metavar="ACT", prog="eager-lens log")
     verify = acts.add_parser("verify", help="0 whole, 1 changed (says where), 2 cannot be read")
     verify.add_argument("log", type=Path)
     verify.add_argument("--anchor", metavar="ANCHOR", help="as on the handover sheet: number of entries and hash")

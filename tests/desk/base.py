@@ -11,6 +11,7 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
+from tools.trial.windows import work_ended
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.sealed.vault import Costs
@@ -122,11 +123,8 @@ class SessionCase(FolderCase):
     def wait_for_work(self):
         """Let work on other threads come to its end, and what it sends arrive."""
         for _ in range(3):
-            begun = time.monotonic()
-            # Work lets the window go first, which says by an event that it has nothing more to do.
-            while not QThreadPool.globalInstance().waitForDone(5) and time.monotonic() - begun < 20:
-                QApplication.processEvents()
-            self.session._copying.waitForDone(20_000)
+            work_ended(QThreadPool.globalInstance(), 20)
+            work_ended(self.session._copying, 20)
             QApplication.processEvents()
 
 

@@ -246,7 +246,7 @@ class Seen(WindowCase):
             if theme == "dark":
                 self.window.run("dark")
             QApplication.processEvents()
-            image = page.mosaic.grab().toImage()
+            image = self.picture_of(page.mosaic).toImage()
             area = page.mosaic._rect(130).toRect().adjusted(3, 3, -3, -3)
             shades = {
                 image.pixelColor(x, y).name()

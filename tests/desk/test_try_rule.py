@@ -9,6 +9,7 @@ from unittest import mock
 from PySide6.QtCore import QPoint, Qt, QThreadPool
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from tools.trial.windows import work_ended
 
 from eager_lens.core.motion.rule import MotionRule, Zone
 from eager_lens.core.motion.tuning.takes import Plan
@@ -90,7 +91,7 @@ class Looking(TryCase):
             pool = QThreadPool.globalInstance()
             self.until(lambda: pool.activeThreadCount() > 0)
             self.window.close()
-            self.assertTrue(pool.waitForDone(60_000), "it went on for nobody")
+            self.assertTrue(work_ended(pool, 60), "it went on for nobody")
 
     def test_nonsense_is_told_and_nothing_changes(self):
         self.open_try()

@@ -19,7 +19,7 @@ from typing import Any
 
 from tools.trial.forked import forked
 from tools.trial.report import Failures, Row
-from tools.trial.windows import demo_job
+from tools.trial.windows import demo_job, work_ended
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import set_job
@@ -148,7 +148,7 @@ def _copy(window: Any, disk: Path) -> None:
 
     window.session._autosave = Autosave(disk)
     window.session._write_copy()
-    window.session._copying.waitForDone(10_000)
+    work_ended(window.session._copying, 10)
     for _ in range(5):
         QApplication.processEvents()
 

@@ -74,7 +74,7 @@ def _write_everything(folder: Path) -> None:
     import sys
 
     from PySide6.QtWidgets import QApplication
-    from tools.trial.windows import demo_job, window_in
+    from tools.trial.windows import demo_job, window_in, work_ended
 
     out, err = (os.open(folder / name, os.O_CREAT | os.O_WRONLY) for name in ("stdout.txt", "stderr.txt"))
     os.dup2(out, 1)
@@ -101,7 +101,7 @@ def _write_everything(folder: Path) -> None:
         sys.excepthook(RuntimeError, RuntimeError("told"), error.__traceback__)
     session.apply(_rename())
     session._write_copy()
-    session._copying.waitForDone(10_000)
+    work_ended(session._copying, 10)
     QApplication.processEvents()
 
 

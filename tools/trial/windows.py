@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import os
 import sys
+import time
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
+
+from PySide6.QtCore import QThreadPool
+from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
@@ -38,6 +42,16 @@ class Answers:
 def demo_job() -> Job:
     """The demo job."""
     return job_from_text(demo_text())
+
+
+def work_ended(pool: QThreadPool, seconds: float) -> bool:
+    """Whether work in the background comes to its end within so long. The event loop runs meanwhile: work waits for it."""
+    deadline = time.monotonic() + seconds
+    while not pool.waitForDone(1):
+        QApplication.processEvents()
+        if time.monotonic() > deadline:
+            return False
+    return True
 
 
 def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:

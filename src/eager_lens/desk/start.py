@@ -11,7 +11,6 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
-from eager_lens.desk import accessible
 from eager_lens.desk.shell import Shell
 from eager_lens.desk.theme import look
 
@@ -37,7 +36,6 @@ def application() -> QApplication:
     app.setApplicationDisplayName("Eager Lens")
     app.setDesktopFileName("eager-lens")
     look.apply()
-    accessible.install()
     return app
 
 

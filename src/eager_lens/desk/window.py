@@ -28,6 +28,7 @@ from eager_lens.core.assess.finding import Stage
 from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.present.stages import STAGES
+from eager_lens.desk import accessible
 from eager_lens.desk.actions import MENUS, shortcut_list
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
@@ -81,6 +82,7 @@ class Window(QWidget):
 
     def __init__(self, session: Session, asker: Asker | None = None) -> None:
         super().__init__()
+        accessible.install()
         self.session = session
         self.asker: Asker = asker or DialogAsker(self)
         self.setAcceptDrops(True)
