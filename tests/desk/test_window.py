@@ -285,8 +285,15 @@ class FindingsPanel(WindowCase):
         self.window.resize(1024, 700)
         QApplication.processEvents()
         self.assertFalse(self.window.side.isVisible())
+        # What happens while it is out of sight stands there when it comes back.
+        self.window.go("addresses")
+        self.session.apply(set_fields(["cam-5"], "Set", address="172.22.40.1"))
         self.press(self.window.header, "Findings (")
         self.assertTrue(self.window.side.isVisible())
+        titles = [one.title for one in self.session.assessment.of_stage("addresses")]
+        shown = [one.text() for card in self.cards() for one in card.findChildren(QLabel)]
+        self.assertTrue(titles)
+        self.assertEqual([one for one in titles if one not in shown], [])
         self.assertEqual((self.window.width(), self.window.height()), (1024, 700))
 
 
