@@ -15,14 +15,15 @@ from PySide6.QtCore import QThreadPool
 from PySide6.QtTest import QSignalSpy, QTest
 
 from eager_lens.core.errors import ChangedOnDisk, FileTrouble, RefusedInput
-from eager_lens.core.job.edits import Edit, set_fields
+from eager_lens.core.job.edits import Edit, set_fields, set_job, with_parts
 from eager_lens.core.job.file import job_text, read_job, stamp_of
 from eager_lens.desk.autosave import Autosave, LeftWork, discard, left_work
 from eager_lens.desk.background import RIGHT_OF_WAY, start, waited_for
+from eager_lens.desk.large_steps import is_large
 from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
 from eager_lens.desk.rubbish import Rubbish, keep_out
 from tests.desk.base import SessionCase
-from tests.support import camera, demo_job, job_with
+from tests.support import camera, demo_job, job_with, week_of
 
 ROOT = Path(__file__).parents[2]
 
@@ -277,6 +278,35 @@ class PreferenceFile(SessionCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class LargeSteps(SessionCase):
+    """A step that changes very much is worked out while the window goes on."""
+
+    def test_it_is_large_by_new_cameras_or_by_what_the_figures_of_all_go_by(self):
+        few = job_with((camera(1), camera(2)))
+        with mock.patch("eager_lens.desk.large_steps.MANY_NEW", 1):
+            self.assertFalse(is_large(few, set_fields(["cam-1"], "Set", fps=7).apply(few)))
+            self.assertTrue(is_large(few, set_fields(["cam-1", "cam-2"], "Set", fps=7).apply(few)))
+        other_week = with_parts(few, schedules=(week_of("motion"),))
+        self.assertFalse(is_large(few, other_week))
+        with mock.patch("eager_lens.desk.large_steps.MANY", 1):
+            self.assertTrue(is_large(few, other_week))
+            self.assertFalse(is_large(few, set_job("name", name="Another").apply(few)))
+
+    def test_figures_and_undo_are_as_after_any_other(self):
+        few = job_with((camera(1), camera(2)))
+        self.session.start_job(few)
+        with (
+            mock.patch("eager_lens.desk.large_steps.MANY_NEW", 0),
+            mock.patch("eager_lens.desk.session.waited_for", side_effect=waited_for) as waited,
+        ):
+            self.session.apply(set_fields(["cam-1"], "Set", fps=7))
+            waited.assert_called_once()
+        self.assertEqual(self.session.assessment.job.cameras[0].fps, 7)
+        self.assertIs(self.session.assessment.job, self.session.job)
+        self.session.undo()
+        self.assertEqual(self.session.job, few)
 
 
 class WindowFirst(SessionCase):

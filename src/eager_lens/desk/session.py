@@ -28,6 +28,7 @@ from eager_lens.desk.background import start as start_work
 from eager_lens.desk.file_watch import FileWatch
 from eager_lens.desk.history import History
 from eager_lens.desk.job_log import JobLog
+from eager_lens.desk.large_steps import is_large
 from eager_lens.desk.rubbish import keep_out
 
 AUTOSAVE_AFTER_MS = 500
@@ -46,6 +47,22 @@ class Notice:
     action: str = ""
     act: Callable[[], None] | None = None
     still: Callable[[], bool] = lambda: True
+
+
+NOT_WORKED_OUT = (
+    "The figures could not be worked out after this step; those in sight are from before it. "
+    "Your work is kept; undo the step to have the figures again."
+)
+
+
+def _worked_out(before: Job, after: Job, figures: Assessment) -> Assessment:
+    """The figures after a step. A large one is waited for, and what is in sight is painted meanwhile: so the job and its figures
+    change together, afterwards."""
+
+    def work_out() -> Assessment:
+        return assess(after, figures)
+
+    return waited_for(work_out, f"Working out {after.name}…") if is_large(before, after) else work_out()
 
 
 class Session(QObject):
@@ -149,22 +166,18 @@ class Session(QObject):
 
     def _become(self, job: Job) -> None:
         RIGHT_OF_WAY.take()
-        self.job = job
-        # Before the figures, which the copy does not need. Not started anew at each edit: work that never pauses is
-        # copied too.
+        try:
+            assessment = _worked_out(self.job, job, self.assessment)
+        except Exception as error:  # noqa: BLE001  (a mistake in a rule costs its figures, not the work)
+            self.job = job
+            sys.excepthook(type(error), error, error.__traceback__)
+            self.notice(NOT_WORKED_OUT, needs=True)
+        else:
+            self.job, self.assessment = job, assessment
+            self.assessed.emit(self.assessment)
+        # Not started anew at each edit: work that never pauses is copied too.
         if not self._autosave_timer.isActive() or self._autosave_timer.interval() > AUTOSAVE_AFTER_MS:
             self._autosave_timer.start(AUTOSAVE_AFTER_MS)
-        try:
-            self.assessment = assess(job, self.assessment)
-        except Exception as error:  # noqa: BLE001  (a mistake in a rule costs its figures, not the work)
-            sys.excepthook(type(error), error, error.__traceback__)
-            self.notice(
-                "The figures could not be worked out after this step; those in sight are from before it. "
-                "Your work is kept; undo the step to have the figures again.",
-                needs=True,
-            )
-        else:
-            self.assessed.emit(self.assessment)
         self.state_changed.emit()
 
     # ---- what is selected ------------------------------------------------------------------------------------------
