@@ -59,7 +59,8 @@ class Watchdog:
     def beat(self) -> None:
         """Reckon how long the event loop stood until now. On the window's thread."""
         now_s, wall_s = self.now_s(), time.monotonic()
-        stood_s, taken_s = now_s - self._beat_s, wall_s - self._wall_s - (now_s - self._beat_s)
+        stood_s = now_s - self._beat_s
+        taken_s = wall_s - self._wall_s - stood_s
         at, self._stands_at = self._stands_at, ""
         self._beat_s, self._wall_s = now_s, wall_s
         if not self._looks:

@@ -16,5 +16,7 @@ def is_large(before: Job, after: Job) -> bool:
     """Whether a step changes more than the few parts that a hand changes at once."""
     if len(after.cameras) > MANY and any(getattr(before, name) != getattr(after, name) for name in FOR_ALL):
         return True
+    if after.cameras is before.cameras:
+        return False
     known = set(map(id, before.cameras))  # parts never change in place
     return sum(id(camera) not in known for camera in after.cameras) > MANY_NEW
