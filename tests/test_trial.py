@@ -1,5 +1,6 @@
 """The trial in its short form: a little of everything that it tries, and that it sees what is broken."""
 
+import ctypes
 import subprocess
 import sys
 import tempfile
@@ -7,7 +8,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from tools.trial import kinds
+from tools.trial import hands, kinds
 from tools.trial.inputs import mutant, mutated_inputs
 from tools.trial.kills import every_call
 from tools.trial.kinds import KINDS, Kind
@@ -65,6 +66,16 @@ class Sees(unittest.TestCase):
         row = self.tried(b"fine", b"dies", b"hungry", b"fine")
         self.assertEqual(row.failed, 20)
         self.assertIn("SIGABRT", row.first)
+
+    def test_a_window_that_dies_is_told_with_its_last_act_and_its_place(self):
+        def dies(hand):
+            hand._told("one click too many")
+            ctypes.string_at(0)
+
+        with mock.patch.object(hands.Hand, "act", dies):
+            errors, _, _ = hands.random_use(0.2, 3)
+        self.assertEqual(errors.failed, 1)
+        self.assertIn("one click too many on wiring; at __init__.py:", errors.first)
 
     def test_a_save_that_is_not_whole_is_seen(self):
         from eager_lens.core import files

@@ -59,6 +59,10 @@ def no_picture(widget, *_):
     raise AssertionError(f"{type(widget).__name__} is not painted: ask for picture_of it, or set paints = True")
 
 
+def no_dress(*_):
+    """In place of the style: the window works without."""
+
+
 def no_curve(*_):
     """In place of the days over a setting: nothing to draw."""
     return
@@ -158,8 +162,8 @@ class WindowCase(SessionCase):
     """Whether the Sizing page works its curve out, which for each job that is opened there takes as long as all the rest."""
 
     paints = False
-    """Whether what changes is painted at once, which takes a fifth more time; what there is at the end is painted in any case.
-    Who compares pictures needs it."""
+    """Whether the window has its style and paints what changes at once, which takes twice the time; what there is at the end
+    is painted in any case. Who looks at pictures, places or sizes needs it."""
 
     def setUp(self):
         super().setUp()
@@ -171,6 +175,10 @@ class WindowCase(SessionCase):
             self.addCleanup(self.no_stray_window)
         look.set_to(dark=False, large=False)
         self.asker = FakeAsker()
+        self._bare = mock.patch.object(type(look), "dress", no_dress)
+        if not self.paints:
+            self._bare.start()
+            self.addCleanup(self._bare.stop)
         self.window = Window(self.session, self.asker)
         self.window.resize(1280, 800)
         if not self.paints:
@@ -213,8 +221,11 @@ class WindowCase(SessionCase):
         return self.window.pages[stage]
 
     def picture_of(self, widget):
-        """What a widget looks like; from now on the window is painted."""
+        """What a widget looks like; from now on the window has its style and is painted."""
+        self._bare.stop()
+        look.dress(self.window)
         self.window.setUpdatesEnabled(True)
+        QApplication.processEvents()
         return GRAB(widget)
 
     # ---- hands ---------------------------------------------------------------------------------------------------

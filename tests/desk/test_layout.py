@@ -78,6 +78,7 @@ def words_of(widget):
 class Layout(WindowCase):
     draws_curves = True
     watches_windows = True
+    paints = True
 
     def views(self):
         """Each page, and each tab of it, in sight one after the other."""
@@ -147,6 +148,8 @@ class OnASmallScreen(unittest.TestCase):
 
 
 class Dressed(WindowCase):
+    paints = True
+
     def test_fields_grow_with_the_type_and_a_narrow_window_stays_narrow(self):
         self.open_demo("motion").show_view(1)
         bar = self.window.pages["motion"].trying.bar

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import faulthandler
 import gc
 import json
 import os
 import random
+import re
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -112,9 +115,19 @@ def _segment(minutes: float, seed: int, progress: bool) -> tuple[dict[str, Any],
         if status is None:
             kill(child)
         found: dict[str, Any] = json.loads(result_file.read_text("utf-8")) if result_file.exists() else {}
+        last = _read(folder / LAST_ACT).strip("\0 ")
+        died_at = _read(folder / DIED_AT).rpartition("Current thread")[2]
+        where = " < ".join(re.findall(r'([^/"]+", line \d+)', died_at)[:6]).replace('", line ', ":")
     if status == 0 and found.get("ended"):
         return found, ""
-    return found, f"seed {seed}: the process ended by status {status}; last: {found.get('last')}"
+    return found, f"seed {seed}: the process ended by status {status}; last: {last}; at {where or 'no known place'}"
+
+
+LAST_ACT, DIED_AT = "last-act.txt", "died-at.txt"
+
+
+def _read(path: Path) -> str:
+    return path.read_text("utf-8", "replace") if path.exists() else ""
 
 
 def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
@@ -145,9 +158,17 @@ def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
         print(errors[-1], file=sys.stderr, flush=True)
 
     sys.excepthook = hook
+    died_at = (folder / DIED_AT).open("w")  # open for as long as the process lives
+    faulthandler.enable(died_at)
+    last_act = os.open(folder / LAST_ACT, os.O_WRONLY | os.O_CREAT)
+
+    def tell(what: str) -> None:
+        # At once: a process that is about to die has no later.
+        os.pwrite(last_act, what.encode("utf-8", "replace")[:200].ljust(200), 0)
+
     watch = Watchdog(app, STALL_S)
     begun = time.monotonic()
-    hand = Hand(window, chance)
+    hand = Hand(window, chance, tell)
     next_memory = next_page = 0.0
 
     def save(ended: bool) -> None:
@@ -213,29 +234,39 @@ def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
 class Hand:
     """Does one thing at a time to whatever is in sight."""
 
-    def __init__(self, window: Any, chance: random.Random) -> None:
-        self._window, self._chance = window, chance
+    def __init__(self, window: Any, chance: random.Random, tell: Callable[[str], None] = lambda what: None) -> None:
+        self._window, self._chance, self._tell = window, chance, tell
+
+    def _told(self, what: str) -> str:
+        """Tell what comes next; and what it was, for afterwards."""
+        self._tell(f"{what} on {getattr(self._window, 'stage', '')}")
+        return what
 
     def act(self) -> str:
         """One act; what it was."""
-        from PySide6.QtWidgets import QApplication, QWidget
+        from PySide6.QtWidgets import QApplication
+
+        from eager_lens.desk.widget_tree import widgets_below
 
         chance = self._chance
         popup = QApplication.activePopupWidget() or QApplication.activeModalWidget()
         root = popup or self._window
-        seen = [one for one in root.findChildren(QWidget) if one.isVisible() and one.width() > 2 and one.height() > 2]
+        seen = [one for one in widgets_below(root) if one.isVisible() and one.width() > 2 and one.height() > 2]
         if not seen:
             if popup is not None:
                 popup.close()
             return "nothing in sight"
         how = chance.random()
         if popup is not None and how < 0.3:
+            what = self._told(f"close {type(popup).__name__}")
             popup.close()
-            return "close what popped up"
+            return what
         if how < 0.06:
             return self._history()
         if how < 0.10:
             return self._shortcut()
+        if how < 0.12:
+            return self._resize()
         target = chance.choice(seen)
         if how < 0.55:
             return self._click(target)
@@ -250,15 +281,23 @@ class Hand:
     def _history(self) -> str:
         session = self._window.session
         act = self._chance.choice((session.undo, session.undo, session.redo))
+        what = self._told(act.__name__)
         act()
-        return act.__name__
+        return what
 
     def _shortcut(self) -> str:
         from eager_lens.desk.actions import ACTIONS
 
         action = self._chance.choice([one for one in ACTIONS if one.id not in ("quit", "start")])
+        what = self._told(f"command {action.id}")
         self._window.run(action.id)
-        return f"command {action.id}"
+        return what
+
+    def _resize(self) -> str:
+        wide, tall = self._chance.randrange(860, 1500), self._chance.randrange(560, 1000)
+        what = self._told(f"resize to {wide} x {tall}")
+        self._window.resize(wide, tall)
+        return what
 
     def _place(self, target: Any) -> Any:
         from PySide6.QtCore import QPoint
@@ -275,8 +314,9 @@ class Hand:
         )
         button = self._chance.choice((Qt.MouseButton.LeftButton,) * 6 + (Qt.MouseButton.RightButton,))
         act = QTest.mouseDClick if self._chance.random() < 0.12 else QTest.mouseClick
+        what = self._told(f"{act.__name__} {type(target).__name__}")
         act(target, button, keys, self._place(target))
-        return f"click {type(target).__name__}"
+        return what
 
     def _drag(self, target: Any) -> str:
         from PySide6.QtCore import QEvent, QPointF, Qt
@@ -286,6 +326,7 @@ class Hand:
 
         if isinstance(target.parent(), QAbstractItemView):
             return "no drag out of a table: it would wait for a hand"
+        what = self._told(f"drag on {type(target).__name__}")
         start, end = self._place(target), self._place(target)
         QTest.mousePress(target, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
         for share in (0.3, 0.7, 1.0):
@@ -294,7 +335,7 @@ class Hand:
             event = QMouseEvent(QEvent.Type.MouseMove, at, QPointF(target.mapToGlobal(at)), left, left, none)
             QApplication.sendEvent(target, event)
         QTest.mouseRelease(target, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
-        return f"drag on {type(target).__name__}"
+        return what
 
     def _wheel(self, target: Any) -> str:
         from PySide6.QtCore import QPoint, QPointF, Qt
@@ -304,12 +345,13 @@ class Hand:
         at = QPointF(self._place(target))
         keys = self._chance.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier))
         turn = QPoint(0, self._chance.choice((-480, -120, 120, 480)))
+        what = self._told(f"wheel on {type(target).__name__}")
         phase = Qt.ScrollPhase.NoScrollPhase
         none = Qt.MouseButton.NoButton
         QApplication.sendEvent(
             target, QWheelEvent(at, QPointF(target.mapToGlobal(at)), QPoint(), turn, none, keys, phase, False)
         )
-        return f"wheel on {type(target).__name__}"
+        return what
 
     def _type(self, target: Any) -> str:
         from PySide6.QtCore import Qt
@@ -319,6 +361,7 @@ class Hand:
 
         target = QApplication.focusWidget() or target
         text = self._chance.choice(TEXTS)
+        what = self._told(f"type {text[:12]!r} into {type(target).__name__}")
         if isinstance(target, QLineEdit | QPlainTextEdit) or self._chance.random() < 0.3:
             QGuiApplication.clipboard().setText(text.encode("utf-8", "replace").decode())
             QTest.keyClick(target, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
@@ -328,7 +371,7 @@ class Hand:
             )
         if self._chance.random() < 0.6:
             QTest.keyClick(target, self._chance.choice((Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape)))
-        return f"type {text[:12]!r} into {type(target).__name__}"
+        return what
 
     def _key(self) -> str:
         from PySide6.QtCore import Qt
@@ -360,5 +403,6 @@ class Hand:
         modifier = self._chance.choice(
             (none, none, none, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier)
         )
+        what = self._told(f"key {key.name}")
         QTest.keyClick(QApplication.focusWidget() or self._window, key, modifier)
-        return f"key {key.name}"
+        return what

@@ -96,4 +96,5 @@ class DialogAsker:
         box.setDefaultButton(buttons[safe])
         box.setEscapeButton(buttons[safe])
         box.exec()
+        box.deleteLater()  # the window would keep it for as long as it is open itself
         return buttons.index(box.clickedButton()) if box.clickedButton() in buttons else safe  # type: ignore[arg-type]

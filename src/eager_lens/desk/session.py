@@ -68,6 +68,8 @@ def _worked_out(before: Job, after: Job, figures: Assessment) -> Assessment:
 class Session(QObject):
     """The open job. See the module's text."""
 
+    opened = Signal()
+    """Another job is open, and what is told of it follows: whoever is out of sight lets go of the one before."""
     assessed = Signal(object)
     """An Assessment, after every change of the job."""
     state_changed = Signal()
@@ -317,6 +319,7 @@ class Session(QObject):
         self.job = job
         self.assessment = assessment
         self._file.watch(path)
+        self.opened.emit()
         keep_out()
         self.assessed.emit(self.assessment)
         self.selection_changed.emit()

@@ -17,7 +17,6 @@ from PySide6.QtGui import (
     QShortcut,
 )
 from PySide6.QtWidgets import (
-    QMessageBox,
     QStackedWidget,
     QWidget,
 )
@@ -29,7 +28,7 @@ from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.present.stages import STAGES
 from eager_lens.desk import accessible
-from eager_lens.desk.actions import MENUS, shortcut_list
+from eager_lens.desk.actions import MENUS
 from eager_lens.desk.asking import JOB_FILE, LIST_FILE, Asker, DialogAsker
 from eager_lens.desk.autosave import LeftWork, left_work
 from eager_lens.desk.background import painted_first, stop_tasks_of
@@ -43,12 +42,14 @@ from eager_lens.desk.panels.header import Header
 from eager_lens.desk.panels.notice_bar import NoticeBar
 from eager_lens.desk.panels.rail import Rail
 from eager_lens.desk.panels.readout import Readout
+from eager_lens.desk.panels.shortcuts import Shortcuts
 from eager_lens.desk.panels.side import SidePanel
 from eager_lens.desk.panels.start_page import StartPage
 from eager_lens.desk.searching import Hit
 from eager_lens.desk.session import Session
 from eager_lens.desk.templates import Templates
 from eager_lens.desk.theme import look
+from eager_lens.desk.widget_tree import widgets_below
 from eager_lens.desk.widgets.basics import column, row
 from eager_lens.desk.widgets.page import AddsCameras, FindsFaults, Page, Practises
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -151,7 +152,7 @@ class Window(QWidget):
             "large": lambda: self._toggle("large_type"),
             "imperial": self._toggle_lengths,
             "side": self._toggle_side,
-            "shortcuts": lambda: _show_shortcuts(self),
+            "shortcuts": lambda: Shortcuts(self).open(),
         }
 
     def _make_shortcuts(self) -> None:
@@ -421,26 +422,13 @@ def _dropped_path(data: QMimeData) -> Path | None:
     return Path(urls[0].toLocalFile()) if len(urls) == 1 and urls[0].isLocalFile() else None
 
 
-def _show_shortcuts(window: QWidget) -> None:
-    """List all keys."""
-    box = QMessageBox(window)
-    look.dress(box)
-    box.setWindowTitle("Shortcuts")
-    box.setTextFormat(Qt.TextFormat.RichText)
-    rows = "".join(
-        f"<tr><td><b>{keys}</b>&nbsp;&nbsp;&nbsp;</td><td>{words}</td></tr>" for keys, words in shortcut_list()
-    )
-    box.setText(f"<table cellpadding='3'>{rows}</table>")
-    box.open()
-
-
 def _focus(page: QWidget) -> None:
     """Give the keyboard to a page: to its table, where it shows one."""
     next((table for table in page.findChildren(RecordTable) if table.isVisible()), page).setFocus()
 
 
 def _first_focus(part: QWidget) -> QWidget | None:
-    for child in part.findChildren(QWidget):
+    for child in widgets_below(part):
         if child.isVisible() and child.isEnabled() and child.focusPolicy() & Qt.FocusPolicy.TabFocus:
             return child
     return None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
+from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.failing import Failure, failures, stops_recording
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
 from eager_lens.core.assess.finding import Finding, Severity
@@ -65,6 +66,17 @@ class Facts:
     def by_device_id(self) -> dict[str, Device]:
         """All devices by id; made when it is first asked for."""
         return {device.id: device for device in self.devices}
+
+    @cached_property
+    def largest_gb_per_day(self) -> float:
+        """What the camera that records most writes in a day; made when it is first asked for."""
+        return max((got.gb_per_day for got in self.camera_figures.values()), default=0.0)
+
+    @cached_property
+    def free_hosts(self) -> dict[str, int]:
+        """By subnet id, how many addresses are still free for planning; made when it is first asked for."""
+        used = {address_number(device.address) for device in self.devices if device.address}
+        return {plan.id: _free_hosts(plan, used) for plan in self.job.subnets}
 
     @cached_property
     def without_address(self) -> list[Device]:
@@ -142,3 +154,14 @@ class Facts:
         if not isinstance(camera, Camera):
             raise KeyError(camera_id)
         return camera
+
+
+def _free_hosts(plan: SubnetPlan, used: set[int]) -> int:
+    net = subnet_of(plan.cidr)
+    taken = used | {address_number(plan.gateway)} if plan.gateway else used
+    inside = [number for number in taken if net.is_host(number)]
+    if not (plan.pool_first and plan.pool_last):
+        return max(0, net.hosts - len(inside))
+    first, last = address_number(plan.pool_first), address_number(plan.pool_last)
+    pool = max(0, min(last, net.last_host) - max(first, net.first_host) + 1)
+    return max(0, net.hosts - pool - sum(not first <= number <= last for number in inside))

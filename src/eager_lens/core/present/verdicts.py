@@ -8,7 +8,7 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import CHANNEL_M, keeps
 from eager_lens.core.assess.proof import failed_tests, progress
-from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS, free_hosts
+from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS
 from eager_lens.core.assess.traits import Trait
 from eager_lens.core.assess.whole_job import tightest_recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
@@ -117,7 +117,7 @@ def addresses(assessment: Assessment) -> Verdict:
         managed = sum(device.wants_address for device in facts.devices)
         sentence = f"All {count(managed, 'device')} have an address of their own"
     is_good = bool(facts.devices) and not faults and not without
-    rooms = [f"{plan.cidr} has {figure(free_hosts(plan, facts), 9)} left" for plan in job.subnets[:3]]
+    rooms = [f"{plan.cidr} has {figure(facts.free_hosts[plan.id], 9)} left" for plan in job.subnets[:3]]
     return Verdict(sentence, "; ".join(rooms) + ".", is_good)
 
 

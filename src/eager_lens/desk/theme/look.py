@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QSplitter, QStackedWidget, QWidget
 
 from eager_lens.assets import asset
 from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
+from eager_lens.desk.widget_tree import widgets_below
 
 LARGE_TYPE_FACTOR = 1.25
 
@@ -163,7 +164,7 @@ class Look(QObject):
         if isinstance(part, QStackedWidget):
             inner = [part.currentWidget()]
         elif any(stack.count() > 1 for stack in stacks) and not isinstance(part, QSplitter):
-            inner = [*part.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)]
+            inner = [one for one in part.children() if isinstance(one, QWidget)]
         else:
             if part.styleSheet() != self._sheet:
                 part.setStyleSheet(self._sheet)
@@ -174,7 +175,7 @@ class Look(QObject):
                 self.dress(one)
 
     def _keep_widths(self, part: QWidget) -> None:
-        for one in (part, *part.findChildren(QWidget)):
+        for one in (part, *widgets_below(part)):
             kept = one.property(WIDTH)
             if kept is not None:
                 how, px = kept

@@ -57,7 +57,9 @@ class ChannelBoard(QWidget):
         self._over: int | None = None
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
         look.changed.connect(self._grown)
 
     def show_channels(self, channels: int, holders: dict[int, list[Holder]], selected: frozenset[str]) -> None:
@@ -72,7 +74,7 @@ class ChannelBoard(QWidget):
     _real = 0
 
     def _grown(self) -> None:
-        self.setMinimumHeight(self._height_for(max(self.width(), look.px(300))))
+        self.updateGeometry()
         self.update()
 
     # ---- geometry ------------------------------------------------------------------------------------------------
@@ -80,17 +82,15 @@ class ChannelBoard(QWidget):
     def _across(self, width: float) -> int:
         return max(1, int(width // look.px(176)))
 
-    def _height_for(self, width: float) -> int:
+    def heightForWidth(self, width: int) -> int:
+        """As tall as its channels need. Told to the layout, not set when the width changes: what scrolls would be laid out
+        with the height of the width before, and anew within that, without an end."""
         rows = -(-self._channels // self._across(width))
         return int(rows * look.px(32)) + 2
 
     def sizeHint(self) -> QSize:
         """As tall as its channels need."""
-        return QSize(look.px(500), self._height_for(look.px(500)))
-
-    def resizeEvent(self, event: object) -> None:
-        """Fewer or more tiles fit across."""
-        self.setMinimumHeight(self._height_for(self.width()))
+        return QSize(look.px(500), self.heightForWidth(look.px(500)))
 
     def _rect(self, channel: int) -> QRectF:
         across = self._across(self.width())

@@ -100,13 +100,14 @@ class ColumnSets(QObject):
         self._change(ColumnSet(hidden=ordered, widths=self._set.widths))
 
     def _ask(self, point: QPoint) -> None:
-        self.menu(self._header.logicalIndexAt(point)).popup(self._header.mapToGlobal(point))
+        menu = self.menu(self._header.logicalIndexAt(point))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(self._header.mapToGlobal(point))
 
-    def menu(self, at: int = -1) -> QMenu:
-        """The menu of a heading: sort by it, and which columns are in sight."""
-        menu = QMenu(self._header)
+    def menu(self, at: int = -1, within: QMenu | None = None) -> QMenu:
+        """The menu of a heading: sort by it, and which columns are in sight; by itself, or within another that it ends with."""
+        menu = QMenu(within or self._header)
         look.dress(menu)
-        menu.aboutToHide.connect(menu.deleteLater)
         if at >= 0:
             words = self._records.heading(self._records.columns[at])
             menu.addAction(f"Sort by “{words}”", partial(self.sort_by, at))

@@ -67,6 +67,7 @@ class Page(QWidget):
         super().__init__(parent)
         self.session = session
         self._shown: Assessment | None = None
+        self._in_order = False
         self._verdict = label("", "verdict", wrap=True)
         self._verdict.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._facts = label("", "muted", wrap=True)
@@ -82,7 +83,11 @@ class Page(QWidget):
         layout.addWidget(self._facts)
         layout.addLayout(self.action_row)
         layout.addLayout(self.body, 1)
+        session.opened.connect(self._let_go)
         session.assessed.connect(self._assessed)
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def _assessed(self, assessment: Assessment) -> None:
         if self.isVisible():
@@ -92,9 +97,9 @@ class Page(QWidget):
         """Catch up with what changed while the page was out of sight."""
         look.dress(self)
         if self._shown is not self.session.assessment:
-            first = self._shown is None
             self._show(self.session.assessment)
-            if first:
+            if not self._in_order:
+                self._in_order = True
                 keys_in_order(self)
 
     def _show(self, assessment: Assessment) -> None:

@@ -148,6 +148,15 @@ class RecordModel(QAbstractTableModel):
         """Have the rows as the job has them: it is another job."""
         self.sorted_at, self._rank = None, {}
 
+    def forget(self) -> None:
+        """Show nothing, and hold nothing of what was shown."""
+        self.forget_order()
+        self._assessment, self._marks = None, {}
+        if self._rows:
+            self.beginResetModel()
+            self._parts, self._rows, self._row_of = (), [], {}
+            self.endResetModel()
+
     def _ranked(self) -> dict[str, int]:
         if self.sorted_at is None or self._assessment is None:
             return {}

@@ -231,7 +231,6 @@ class RecordTable(QTableView):
         super().__init__()
         self.session = session
         self._shares_selection = shares_selection
-        self._opened = 0
         self._was_at: tuple[tuple[str, str], int] | None = None
         self.empty_words = EMPTY_WORDS if shares_selection else ""
         self.records = RecordModel(columns, group_by)
@@ -270,6 +269,7 @@ class RecordTable(QTableView):
         if shares_selection:
             session.selection_changed.connect(self._take_selection)
         self._taking = False
+        session.opened.connect(self._let_job_go)
 
     def _look_changed(self) -> None:
         self._sized = False
@@ -334,11 +334,12 @@ class RecordTable(QTableView):
     def show_parts(
         self, parts: Sequence[Any], assessment: Assessment, marks: dict[str, Severity] | None = None
     ) -> None:
-        """Show parts; what was selected stays selected. Another job begins in its own order: ids mean others there."""
-        if self._opened != self.session.times_opened:
-            self._opened = self.session.times_opened
-            self.records.forget_order()
+        """Show parts; what was selected stays selected."""
         self.records.show(parts, assessment, marks or {})
+
+    def _let_job_go(self) -> None:
+        """Another job has an order of its own; and out of sight, nothing of the one before is kept in memory."""
+        (self.records.forget_order if self.isVisible() else self.records.forget)()
 
     def _before_reset(self) -> None:
         current = self.currentIndex()
@@ -517,15 +518,15 @@ class RecordTable(QTableView):
             menu.addAction("Working\tCtrl+Return", lambda: self.session.show_working(ref))
         if self._shares_selection and getattr(part, "id", "") in self.session.assessment.facts.by_device_id:
             menu.addAction("Find a fault…\tCtrl+Shift+F", lambda: self.session.command_asked.emit("find-fault"))
-        menu.addMenu(self._heading_menu(index.column()))
+        menu.addMenu(self._heading_menu(index.column(), menu))
         menu.addAction("Copy rows\tCtrl+C", self.copy)
         menu.addAction("Paste\tCtrl+V", lambda: self.paste(QGuiApplication.clipboard().text()))
         menu.addAction("Remove\tDelete", lambda: self.delete_asked.emit(self.selected_parts()))
         return menu
 
-    def _heading_menu(self, at: int) -> QMenu:
+    def _heading_menu(self, at: int, within: QMenu) -> QMenu:
         """Sorting and columns, for those who have no mouse."""
-        menu = self.column_sets.menu(at)
+        menu = self.column_sets.menu(at, within)
         menu.setTitle("Columns and order")
         return menu
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache
 
 from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
@@ -415,22 +414,6 @@ def _wrong_side(facts: Facts, recorder: Recorder, right: str, cameras: list[Came
         tuple(camera.id for camera in cameras),
         Edit(label, apply),
     )
-
-
-@lru_cache(maxsize=8)
-def free_hosts(plan: SubnetPlan, facts: Facts) -> int:
-    """How many addresses of a subnet are still free for planning. Kept, since several views ask for it."""
-    net = subnet_of(plan.cidr)
-    used = {address_number(device.address) for device in facts.devices if device.address}
-    if plan.gateway:
-        used.add(address_number(plan.gateway))
-    inside = sum(net.is_host(number) for number in used)
-    pool = 0
-    if plan.pool_first and plan.pool_last:
-        first, last = address_number(plan.pool_first), address_number(plan.pool_last)
-        pool = max(0, min(last, net.last_host) - max(first, net.first_host) + 1)
-        inside -= sum(first <= number <= last for number in used)
-    return max(0, net.hosts - pool - inside)
 
 
 def suggested_subnet(job: Job) -> str:

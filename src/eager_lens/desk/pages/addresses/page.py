@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QSplitter, QWidget
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.rules.addressing import free_hosts, suggested_subnet
+from eager_lens.core.assess.rules.addressing import suggested_subnet
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all, room_of
 from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
@@ -69,7 +69,7 @@ SUBNET_COLUMNS: tuple[TableColumn, ...] = (
     TableColumn(
         "free",
         "Left",
-        lambda plan, a: figure(free_hosts(plan, a.facts), 9),
+        lambda plan, a: figure(a.facts.free_hosts[plan.id], 9),
         align="right",
         width=60,
     ),

@@ -66,6 +66,7 @@ class BestView(QWidget):
         self.found: Searched | None = None
         self.picked: Best | None = None
         self._shown: tuple[str, Assessment, Allowed] | None = None
+        session.opened.connect(self._let_go)
         self._recorder: Recorder | None = None
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -83,6 +84,9 @@ class BestView(QWidget):
         self._lay_out()
         self._busy.changed.connect(self._show_state)
         self._show_state()
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def _make_fields(self) -> None:
         """What may be changed, and how far."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import lru_cache
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import life_of
@@ -19,12 +18,6 @@ from eager_lens.desk.widgets.columns import device_column, rate_column, stored_c
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 
-@lru_cache(maxsize=1)
-def _largest_gb_per_day(assessment: Assessment) -> float:
-    """The longest bar's figure; asked for at each cell, so it is kept for as long as the assessment is the same."""
-    return max((got.gb_per_day for got in assessment.facts.camera_figures.values()), default=0.0)
-
-
 def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
     got = assessment.camera(camera.id)
     parts = (
@@ -37,7 +30,7 @@ def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
 
 
 def _bar(camera: Camera, assessment: Assessment) -> float:
-    largest = _largest_gb_per_day(assessment)
+    largest = assessment.facts.largest_gb_per_day
     return assessment.camera(camera.id).gb_per_day / largest if largest else 0.0
 
 

@@ -30,6 +30,7 @@ class CurveView(QWidget):
         self._assessment = session.assessment
         self._value: float | None = None
         self._shown: object = None
+        session.opened.connect(self._let_go)
         self._task: Task | None = None
         self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
         self.setting = Choice()
@@ -49,6 +50,9 @@ class CurveView(QWidget):
         inner = QWidget()
         inner.setLayout(layout)
         self.setLayout(column(scrolled(inner)))
+
+    def _let_go(self) -> None:
+        self._shown, self._recorder, self._assessment = None, None, self.session.assessment
 
     def vary(self, setting: Setting) -> None:
         """Vary another setting."""

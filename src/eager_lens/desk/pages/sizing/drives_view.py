@@ -50,6 +50,7 @@ class DrivesView(QWidget):
         self.asker: Asker | None = None
         self._recorder: Recorder | None = None
         self._shown: tuple[str, Assessment] | None = None
+        session.opened.connect(self._let_go)
         self._need_tb: float | None = None
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -77,6 +78,9 @@ class DrivesView(QWidget):
         layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         self.setLayout(layout)
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def show_recorder(self, recorder: Recorder | None, assessment: Assessment) -> None:
         """What a recorder needs for the days that were asked, and the drives that hold it."""

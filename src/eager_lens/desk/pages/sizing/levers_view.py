@@ -65,6 +65,7 @@ class LeversView(QWidget):
         super().__init__()
         self.session = session
         self._shown: tuple[str, Assessment] | None = None
+        session.opened.connect(self._let_go)
         self._task: Task | None = None
         self._outdated = Outdated(session, self, self._clear)
         self._words = label("", "small", wrap=True)
@@ -82,6 +83,9 @@ class LeversView(QWidget):
         layout.setStretch(2, 1)
         self.setLayout(layout)
         self._enable()
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def _enable(self) -> None:
         self._apply.setEnabled(bool(self.table.selected_parts()))

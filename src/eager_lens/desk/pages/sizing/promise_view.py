@@ -67,6 +67,7 @@ class PromiseView(QWidget):
         self.promised: Promise | None = None
         self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
         self._shown: tuple[str, Assessment] | None = None
+        session.opened.connect(self._let_go)
         self._task: Task | None = None
         self._days: float | None = None
         self._words = label("", "heading", wrap=True)
@@ -86,6 +87,9 @@ class PromiseView(QWidget):
         self._ask.hide()
         self._how.hide()
         self._lay_out()
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def _make_fields(self) -> None:
         """How events vary, and what is assumed of bit rates."""

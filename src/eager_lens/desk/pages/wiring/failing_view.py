@@ -25,6 +25,7 @@ class FailingView(QWidget):
         super().__init__()
         self.session = session
         self._shown: Assessment | None = None
+        session.opened.connect(self._let_go)
         self._failing: dict[str, Failure] = {}
         self._words = label("", wrap=True)
         self.parts = RecordTable(session, failing_columns(), shares_selection=False)
@@ -43,6 +44,9 @@ class FailingView(QWidget):
         split.setChildrenCollapsible(False)
         split.setSizes([180, 320])
         self.setLayout(column(split))
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Fill list and diagram."""

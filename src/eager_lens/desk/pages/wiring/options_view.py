@@ -32,6 +32,7 @@ class OptionsView(QWidget):
         super().__init__()
         self.session = session
         self._shown: Assessment | None = None
+        session.opened.connect(self._let_go)
         self._task: Task | None = None
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(SPACE.FULL)
@@ -45,6 +46,9 @@ class OptionsView(QWidget):
         layout = column(self._progress, area)
         layout.setStretch(1, 1)
         self.setLayout(layout)
+
+    def _let_go(self) -> None:
+        self._shown = None
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Work the four ways out off the window's thread; a result for a job that has changed meanwhile is dropped."""
