@@ -43,6 +43,22 @@ class Import(WindowCase):
         self.press(view, "Import 1 camera")
         self.assertEqual(self.session.job.cameras[0].note, "N")
 
+    def test_two_hundred_columns_have_their_lists_where_somebody_looks(self):
+        self.open_job(job_with([camera(1)]))
+        self.clipboard("\n".join("\t".join(f"{at} {line}" for at in range(200)) for line in range(9)))
+        self.window.run("paste-list")
+        self.wait_for_work()
+        grid = self.window.stack.currentWidget()._grid
+
+        def made():
+            return sum(grid.cellWidget(0, at) is not None for at in range(200))
+
+        self.assertIsNotNone(grid.cellWidget(0, 0))
+        self.assertLess(made(), 30)
+        grid.horizontalScrollBar().setValue(grid.horizontalScrollBar().maximum())
+        self.assertIsNotNone(grid.cellWidget(0, 199))
+        self.assertLess(made(), 60)
+
     def test_rows_left_out_can_be_copied_put_right_and_pasted(self):
         self.window.lists.read(self.write("list.csv", self.LIST))
         self.wait_for_work()

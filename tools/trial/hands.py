@@ -24,7 +24,7 @@ MOST_GROWTH = 1.3
 AT_REST_EVERY_S, REST_MS = 75.0, 1500
 """So often a fresh demo job is opened and left alone for a moment, and memory is measured: of a job that grows under random
 hands it would tell how the job grew."""
-SEGMENT_MIN = 10.0
+SEGMENT_MIN = 30.0
 """Each process is used for so long."""
 TEXTS = (
     *(

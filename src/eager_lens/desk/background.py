@@ -187,31 +187,35 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         """Run the work to its end, or until it is asked to stop."""
-        how, what = self._outcome()
+        task, work = self._task, self._work
+        # The binding keeps a runner for good that ended before its start was over. It shall hold nothing then.
+        del self._task, self._work
+        how, what = _outcome(task, work)
         try:
-            self._task.ended.emit(how, what)
+            task.ended.emit(how, what)
         except RuntimeError:
-            if shiboken6.isValid(self._task):
+            if shiboken6.isValid(task):
                 raise
 
-    def _outcome(self) -> tuple[str, object]:
-        try:
-            generator = self._work(self._task)
-            while True:
-                if self._task.stopping:
-                    generator.close()
-                    return "cancelled", None
-                self._task.step(next(generator))
-        except StopIteration as end:
-            return "done", end.value
-        except Stopped:
-            return "cancelled", None
-        except EagerLensError as error:
-            return "failed", str(error)
-        except MemoryError:
-            return "failed", "there is not enough memory for it; close other programs, or try with less"
-        except Exception as error:  # noqa: BLE001  (a mistake in the program: told where the task was made)
-            return "failed", error
+
+def _outcome(task: Task, work: Callable[[Task], Work[Any]]) -> tuple[str, object]:
+    try:
+        generator = work(task)
+        while True:
+            if task.stopping:
+                generator.close()
+                return "cancelled", None
+            task.step(next(generator))
+    except StopIteration as end:
+        return "done", end.value
+    except Stopped:
+        return "cancelled", None
+    except EagerLensError as error:
+        return "failed", str(error)
+    except MemoryError:
+        return "failed", "there is not enough memory for it; close other programs, or try with less"
+    except Exception as error:  # noqa: BLE001  (a mistake in the program: told where the task was made)
+        return "failed", error
 
 
 def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool: QThreadPool | None = None) -> Task:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import islice
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QStandardItem, QStandardItemModel
@@ -17,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from eager_lens.core.exchange.camera_import import ImportResult, Mapping, guess_mapping, read_cameras, targets
+from eager_lens.core.exchange.camera_import import Column, ImportResult, Mapping, guess_mapping, read_cameras, targets
 from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.job.model import MEASURED_WHEN
 from eager_lens.core.units import count, figure
@@ -32,6 +33,8 @@ from eager_lens.desk.widgets.plain_words import set_tip
 
 MOST_MIN = 1e6
 MOST_SHOWN_ROWS, MOST_SHOWN_CELLS = 200, 6000
+MORE_BOXES = 3
+"""So many columns beyond those in sight have their list made already, so that the keyboard finds it."""
 ENTERED = "settings, or figures of a data sheet"
 AT_ONCE = 200
 """Longer lists are read off the window's thread."""
@@ -76,6 +79,8 @@ class ImportView(QWidget):
         self._grid.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self._grid.horizontalHeader().hide()
         self._grid.setShowGrid(False)
+        self._grid.horizontalScrollBar().valueChanged.connect(self._fill_boxes)
+        self._grid.horizontalScrollBar().rangeChanged.connect(self._fill_boxes)
         self._problems = QPlainTextEdit()
         self._problems.setReadOnly(True)
         self._problems.setMaximumHeight(look.px(150))
@@ -150,14 +155,10 @@ class ImportView(QWidget):
             grid.setColumnCount(len(mapping.columns))
             grid.setRowCount(len(shown) + 1)
         bad = {problem.row for problem in self._result.problems} if self._result else set()
-        words = list(targets())
         strong, plain = look.font(strong=True), look.font()
         need, muted, ink = (look.color(name) for name in ("need", "muted", "ink"))
         for at, column in enumerate(mapping.columns):
-            box = self._box_of(at) if anew else grid.cellWidget(0, at)
-            assert isinstance(box, Choice)
-            box.setCurrentIndex(words.index(column.target))
-            set_tip(box, f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
+            self._show_target(at, column)
             for down, cells in enumerate(shown, 1):
                 if anew:
                     grid.setItem(down, at, QTableWidgetItem(cells[at]))
@@ -173,14 +174,32 @@ class ImportView(QWidget):
             grid.setColumnWidth(at, look.px(132))
         if len(mapping.columns) * look.px(132) < grid.viewport().width():
             grid.horizontalHeader().setSectionResizeMode(len(mapping.columns) - 1, QHeaderView.ResizeMode.Stretch)
+        self._fill_boxes()
+
+    def _fill_boxes(self) -> None:
+        """Have the lists above the columns in sight and the next ones on both sides: there may be two hundred columns, and
+        all their lists at once would take most of a second."""
+        if self._mapping is None:
+            return
+        first, last = (self._grid.columnAt(x) for x in (0, self._grid.viewport().width() - 1))
+        until = len(self._mapping.columns) if last < 0 else last + 1 + MORE_BOXES
+        for at, column in islice(enumerate(self._mapping.columns), max(0, first - MORE_BOXES), until):
+            if self._grid.cellWidget(0, at) is None:
+                self._grid.setCellWidget(0, at, self._box_of(at))
+                self._show_target(at, column)
 
     def _box_of(self, at: int) -> Choice:
         """The list above a column of what it may be taken for."""
         box = Choice()
-        box.setModel(self._meanings)  # one list for all columns: there may be two hundred of them
+        box.setModel(self._meanings)
         box.activated.connect(lambda _: self._target_changed(at, str(box.currentData())))
-        self._grid.setCellWidget(0, at, box)
         return box
+
+    def _show_target(self, at: int, column: Column) -> None:
+        box = self._grid.cellWidget(0, at)
+        if isinstance(box, Choice):
+            box.setCurrentIndex(box.findData(column.target))
+            set_tip(box, f"Column “{column.heading}”" + (f", in {column.unit}" if column.unit else ""))
 
     def _fill_problems(self, result: ImportResult) -> None:
         cameras, left = len(result.cameras), len(result.left_out)
