@@ -23,7 +23,6 @@ def swept():
     """Let what is to be deleted go."""
     QApplication.processEvents()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    gc.collect()
 
 
 class AnotherJob(WindowCase):
@@ -44,6 +43,7 @@ class AnotherJob(WindowCase):
             # Work of a page may have been waiting for its turn.
             self.wait_for_work()
             swept()
+            gc.collect()
             return before() is None
 
         self.until(is_gone, 30)
@@ -89,15 +89,12 @@ class PoppedUp(WindowCase):
             self.close()
 
         def question():
-            self.later(self.close)
+            QTimer.singleShot(0, self.window, self.close)
             self.assertEqual(DialogAsker(self.window).ask("Save?", "Save it?", ("Save", "Leave"), 1), 1)
 
         for act in (cell, heading, shortcuts, question):
             with self.subTest(act.__name__):
                 self.assertEqual(self.left_by(act), 0)
-
-    def later(self, act):
-        QTimer.singleShot(0, self.window, act)
 
     def test_the_list_of_keys_is_no_larger_than_the_window(self):
         self.open_demo("sizing")
@@ -122,6 +119,7 @@ class Gone(WindowCase):
             del choice
             swept()
             holder.setStyleSheet("")
+        gc.collect()
         self.assertEqual([one for one in gc.get_objects() if type(one) is QListView and not shiboken6.isValid(one)], [])
 
 
