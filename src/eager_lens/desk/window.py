@@ -50,7 +50,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.templates import Templates
 from eager_lens.desk.theme import look
 from eager_lens.desk.widget_tree import widgets_below
-from eager_lens.desk.widgets.basics import column, row
+from eager_lens.desk.widgets.basics import column, held, row
 from eager_lens.desk.widgets.page import AddsCameras, FindsFaults, Page, Practises
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -120,8 +120,7 @@ class Window(QWidget):
         self.stack.setMinimumSize(320, 240)
         self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up, self.templates.take)
         self.stack.addWidget(self.start)
-        whole = QWidget()
-        whole.setLayout(column(self.lists.line, self.stack, spacing=0))
+        whole = held(column(self.lists.line, self.stack, spacing=0))
         self.notices = NoticeBar(whole)
         middle = row(self.rail, whole, self.side, spacing=0)
         middle.setStretch(1, 1)

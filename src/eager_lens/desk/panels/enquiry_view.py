@@ -26,7 +26,7 @@ from eager_lens.core.validation import read_as, without_unwritable
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import Choice, button, label, row
+from eager_lens.desk.widgets.basics import Choice, button, held, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
@@ -186,8 +186,7 @@ class EnquiryView(QWidget):
                 spacing=SPACE.FULL,
             )
         )
-        self._hours = QWidget()
-        self._hours.setLayout(
+        self._hours = held(
             flow(
                 pair("People are there from", self._opens),
                 pair("to", self._closes),

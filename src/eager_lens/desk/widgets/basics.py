@@ -182,13 +182,20 @@ def _fill(layout: QHBoxLayout | QVBoxLayout, parts: tuple[QWidget | QLayout | No
             layout.addLayout(part)
 
 
+def held(layout: QLayout) -> QWidget:
+    """A layout as one widget. Beside a stack that has one style for all that it holds; each button by itself would take its
+    time, and memory for a style of its own."""
+    made = QWidget()
+    made.setLayout(layout)
+    return made
+
+
 def beside(left: QLayout, right: QLayout) -> QSplitter:
     """A narrow list and what belongs to it, with a handle between them."""
     splitter = QSplitter(Qt.Orientation.Horizontal)
     right.setContentsMargins(SPACE.HALF, 0, 0, 0)
     for layout in (left, right):
-        pane = QWidget()
-        pane.setLayout(layout)
+        pane = held(layout)
         splitter.addWidget(pane)
     splitter.setStretchFactor(1, 1)
     splitter.setSizes([look.px(240), look.px(560)])

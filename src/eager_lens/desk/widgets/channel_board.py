@@ -57,7 +57,7 @@ class ChannelBoard(QWidget):
         self._over: int | None = None
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         look.changed.connect(self._grown)
@@ -91,6 +91,10 @@ class ChannelBoard(QWidget):
     def sizeHint(self) -> QSize:
         """As tall as its channels need."""
         return QSize(look.px(500), self.heightForWidth(look.px(500)))
+
+    def minimumSizeHint(self) -> QSize:
+        """One tile: it is the width that says how tall it has to be."""
+        return QSize(look.px(176), look.px(32) + 2)
 
     def _rect(self, channel: int) -> QRectF:
         across = self._across(self.width())

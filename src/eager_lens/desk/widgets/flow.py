@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
 
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import label, row
+from eager_lens.desk.widgets.basics import held, label, row
 
 
 class Flow(QLayout):
@@ -121,9 +121,7 @@ class Flow(QLayout):
 
 def pair(words: str, field: QWidget) -> QWidget:
     """A field with its words before it, which no line end sets apart."""
-    made = QWidget()
-    made.setLayout(row(label(words, "small"), field, spacing=SPACE.TIGHT))
-    return made
+    return held(row(label(words, "small"), field, spacing=SPACE.TIGHT))
 
 
 def flow(*parts: QWidget | None, spacing: int = SPACE.HALF) -> Flow:

@@ -14,7 +14,7 @@ from eager_lens.core.assess.finding import Stage
 from eager_lens.core.present.stages import verdict_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, label
+from eager_lens.desk.widgets.basics import button, column, held, label
 from eager_lens.desk.widgets.current_stack import CurrentStack
 from eager_lens.desk.widgets.flow import Flow
 from eager_lens.desk.widgets.reading_order import keys_in_order
@@ -79,9 +79,7 @@ class Page(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.HALF)
         layout.setSpacing(SPACE.HALF)
-        layout.addWidget(self._verdict)
-        layout.addWidget(self._facts)
-        layout.addLayout(self.action_row)
+        layout.addWidget(held(column(self._verdict, self._facts, self.action_row)))
         layout.addLayout(self.body, 1)
         session.opened.connect(self._let_go)
         session.assessed.connect(self._assessed)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QSplitter
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
@@ -22,7 +22,7 @@ from eager_lens.desk.pages.addresses.found_view import FoundView
 from eager_lens.desk.pages.addresses.given_view import GivenView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, label
+from eager_lens.desk.widgets.basics import button, column, held, label
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
@@ -168,8 +168,7 @@ class AddressesPage(Page):
         """Devices beside the mosaic."""
         right = column(self._mosaic_words, self.mosaic, spacing=SPACE.TIGHT)
         right.setStretch(1, 1)
-        side = QWidget()
-        side.setLayout(right)
+        side = held(right)
         right.setContentsMargins(SPACE.HALF, 0, 0, 0)
         splitter = QSplitter()
         splitter.setChildrenCollapsible(False)

@@ -19,7 +19,7 @@ from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label
+from eager_lens.desk.widgets.basics import button, column, emptied, held, label
 from eager_lens.desk.widgets.channel_board import ChannelBoard, Holder
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject, rate_column
 from eager_lens.desk.widgets.flow import flow
@@ -63,8 +63,7 @@ class ChannelsView(QWidget):
         )
         self._boards_layout = QVBoxLayout()
         self._boards_layout.setSpacing(SPACE.HALF)
-        inner = QWidget()
-        inner.setLayout(column(self._boards_layout, None))
+        inner = held(column(self._boards_layout, None))
         self._scroll = QScrollArea()
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._scroll.setWidgetResizable(True)

@@ -18,7 +18,7 @@ from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.bench.rehearser import Rehearser
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, emptied, label, scrolled
+from eager_lens.desk.widgets.basics import button, column, emptied, held, label, scrolled
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.writing import export
 
@@ -100,8 +100,7 @@ class PracticeAccount(QWidget):
         self.asker: Callable[[], Asker | None] = lambda: None
         self.account: Account | None = None
         self._parts = column(spacing=SPACE.TIGHT)
-        inner = QWidget()
-        inner.setLayout(column(self._parts, None))
+        inner = held(column(self._parts, None))
         actions = flow(
             save := button("Save the result …", self._save, tip="Code, minutes and steps for the trainer; no names"),
             button("Copy", self._copy, "quiet"),

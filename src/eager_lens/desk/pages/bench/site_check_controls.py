@@ -14,7 +14,7 @@ from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
 from eager_lens.desk.pages.bench.site_here import SiteHereProcess
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, Elided, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, Elided, button, column, held, label, row
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -75,8 +75,7 @@ class SiteCheckControls(QWidget):
         here = row(label("Rehearse:", "small"), self.start_here, self.fault, self.fault_at, self.here_words)
         here.setStretch(4, 1)
         choices = flow(self.where, self.passphrase, label("each stream for", "small"), self.seconds, self.more)
-        self._all_parts = QWidget()
-        self._all_parts.setLayout(flow(*self.parts.values()))
+        self._all_parts = held(flow(*self.parts.values()))
         self._all_parts.hide()
         caution = label(CAUTION, "caution", wrap=True)
         self.setLayout(column(choices, self._all_parts, here, caution, spacing=SPACE.TIGHT))

@@ -28,7 +28,7 @@ from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.site_check_controls import SiteCheckControls
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row
+from eager_lens.desk.widgets.basics import Choice, button, column, held, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -139,8 +139,7 @@ class SiteCheckView(QWidget):
         self._question.setLayout(asked)
         self._question.hide()
         compare = row(label("Compared with", "small"), self.earlier, None)
-        self._compare = QWidget()
-        self._compare.setLayout(compare)
+        self._compare = held(compare)
         layout = column(
             head,
             self.controls,

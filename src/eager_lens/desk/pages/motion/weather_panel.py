@@ -12,7 +12,7 @@ from eager_lens.core.job.model import changed
 from eager_lens.core.motion.view import View
 from eager_lens.core.motion.weather import KNOBS, Knob, Weather
 from eager_lens.desk.theme import look
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import button, column, held, label, row
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.number_field import NumberField
 
@@ -34,8 +34,7 @@ class WeatherPanel(QWidget):
             field = self.fields[knob.field] = NumberField(knob.words, knob.unit, width=80)
             field.typed.connect(partial(self._typed, knob))
             field.refused.connect(self.refused)
-            part = QWidget()
-            part.setLayout(column(label(knob.words, "small"), field, spacing=0))
+            part = held(column(label(knob.words, "small"), field, spacing=0))
             look.fix_width(part, PART_PX)
             parts.append(part)
         self._own = button("The scene's own weather", lambda: self.turned.emit(None), "quiet")

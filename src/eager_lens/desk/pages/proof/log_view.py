@@ -25,7 +25,7 @@ from eager_lens.desk.background import Task, Work
 from eager_lens.desk.job_log import PROGRAM
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.basics import button, column, held, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -107,8 +107,7 @@ class LogView(QWidget):
         self.sign_now = button("Sign the log", self._sign, "main")
         self.make_key = button("Make a key …", self._make_key)
         self.give_up = button("Cancel", self._hide_signing, "quiet")
-        self._signing = QWidget()
-        self._signing.setLayout(
+        self._signing = held(
             column(
                 self.key_words, row(self.passphrase, self.sign_now, self.make_key, self.give_up), spacing=SPACE.TIGHT
             )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtWidgets import QLineEdit
 
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.proof.acceptance_view import AcceptanceView
@@ -14,7 +14,7 @@ from eager_lens.desk.pages.proof.snags_view import SnagsView
 from eager_lens.desk.pages.proof.walk_view import WalkView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
-from eager_lens.desk.widgets.basics import label, row
+from eager_lens.desk.widgets.basics import held, label, row
 from eager_lens.desk.widgets.page import TabbedPage
 
 MOUNTING, TESTS, WALK, FILLING, SNAGS, FIELD, LOG = range(7)
@@ -49,8 +49,7 @@ class ProofPage(TabbedPage):
         self.person.setAccessibleName("Your name, as it stands with what you record")
         self.person.editingFinished.connect(self._take_person)
         session.preferences_changed.connect(self._show_person)
-        who = QWidget()
-        who.setLayout(row(label("By", "small"), self.person))
+        who = held(row(label("By", "small"), self.person))
         self.action_row.addWidget(who)
         self.show_view(TESTS)
 

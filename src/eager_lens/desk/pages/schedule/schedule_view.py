@@ -34,7 +34,7 @@ from eager_lens.core.units import count, fixed
 from eager_lens.desk.pages.schedule.cost_line import CostLine
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, column, emptied, label, row, scrolled
+from eager_lens.desk.widgets.basics import button, column, emptied, held, label, row, scrolled
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject, stored_column
 from eager_lens.desk.widgets.flow import Flow, flow, pair
 from eager_lens.desk.widgets.reading_order import keys_in_order
@@ -99,8 +99,7 @@ class ScheduleView(QWidget):
         """The schedules, and what is done with them."""
         self._schedules = QVBoxLayout()
         self._schedules.setSpacing(SPACE.TIGHT)
-        inner = QWidget()
-        inner.setLayout(column(self._schedules, None))
+        inner = held(column(self._schedules, None))
         scroll = scrolled(inner)
         look.fix_width(scroll, 254)
         self._help = label(

@@ -14,7 +14,7 @@ from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
+from eager_lens.desk.widgets.basics import Choice, button, column, held, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.outdated import Outdated
 
@@ -47,8 +47,7 @@ class CurveView(QWidget):
         layout = column(row(self._words, self.setting, None, self._adopt), self.chart, self._whom, spacing=SPACE.TIGHT)
         layout.setStretch(1, 1)
         layout.setContentsMargins(0, 0, 0, 0)
-        inner = QWidget()
-        inner.setLayout(layout)
+        inner = held(layout)
         self.setLayout(column(scrolled(inner)))
 
     def _let_go(self) -> None:

@@ -31,7 +31,7 @@ from eager_lens.desk.pages.sizing.promise_view import PromiseView
 from eager_lens.desk.pages.sizing.purpose_view import PurposeView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, label, row
+from eager_lens.desk.widgets.basics import button, held, label, row
 from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import CurrentStack, Stack
 from eager_lens.desk.widgets.device_tables import removes_devices
@@ -156,9 +156,9 @@ class SizingPage(Page):
         self._buttons = [button(tab.words, partial(self._show_tab, at), "tab") for at, tab in enumerate(self.tabs)]
         self._hint = label("", "small")
         add = button("Add a recorder", lambda: self.session.apply(add_recorder()), "quiet")
-        between = flow(*self._buttons, None, self._hint, add, spacing=0)
+        between = held(flow(*self._buttons, None, self._hint, add, spacing=0))
         self.body.addWidget(self._above, 5)
-        self.body.addLayout(between)
+        self.body.addWidget(between)
         self.body.addWidget(self._below, 6)
 
     # ---- tabs ----------------------------------------------------------------------------------------------------

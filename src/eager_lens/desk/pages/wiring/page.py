@@ -31,7 +31,7 @@ from eager_lens.desk.pages.wiring.options_view import OptionsView
 from eager_lens.desk.pages.wiring.parts_view import PartsView
 from eager_lens.desk.pages.wiring.tables import suppliers
 from eager_lens.desk.session import Session
-from eager_lens.desk.widgets.basics import button, label
+from eager_lens.desk.widgets.basics import button, held, label
 from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.device_tables import add_more_like
 from eager_lens.desk.widgets.flow import flow
@@ -62,7 +62,7 @@ class WiringPage(Page):
         self._stack = Stack()
         for view in self._views:
             self._stack.addWidget(view)
-        self.body.addLayout(flow(*self._view_tabs, None, *self.diagram.tools, spacing=0))
+        self.body.addWidget(held(flow(*self._view_tabs, None, *self.diagram.tools, spacing=0)))
         self.body.addWidget(self._stack, 1)
         self.body.addWidget(
             label(

@@ -13,7 +13,7 @@ from eager_lens.core.job.wiring import set_link
 from eager_lens.core.units import figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import Choice, column, label, row
+from eager_lens.desk.widgets.basics import Choice, column, held, label, row
 from eager_lens.desk.widgets.elevation import Elevation, Path
 from eager_lens.desk.widgets.number_field import NumberField
 
@@ -73,8 +73,7 @@ class RadioPanel(QWidget):
                     words,
                     self._number(key, words, "m", lambda value, at=at, name=name: self._obstacle(at, name, value)),
                 )
-        fields = QWidget()
-        fields.setLayout(grid)
+        fields = held(grid)
         upper = row(self.elevation, fields)
         upper.setStretch(0, 1)
         self.setLayout(column(upper, self._budget, spacing=4))
