@@ -23,15 +23,6 @@ from eager_lens.desk.window import Window
 from tests.support import FolderCase, demo_job
 
 
-def in_sight(root):
-    """A widget and all below it that are in sight, parents first. Most of a window is out of sight, and not looked at."""
-    if root.isVisible():
-        yield root
-        for child in root.children():
-            if isinstance(child, QWidget):
-                yield from in_sight(child)
-
-
 class FakeAsker:
     """Answers questions from lists, and remembers what was asked."""
 

@@ -245,13 +245,12 @@ class Hand:
     def act(self) -> str:
         """One act; what it was."""
         from PySide6.QtWidgets import QApplication
-
-        from eager_lens.desk.widget_tree import widgets_below
+        from tools.trial.windows import in_sight
 
         chance = self._chance
         popup = QApplication.activePopupWidget() or QApplication.activeModalWidget()
         root = popup or self._window
-        seen = [one for one in widgets_below(root) if one.isVisible() and one.width() > 2 and one.height() > 2]
+        seen = [one for one in in_sight(root) if one is not root and one.width() > 2 and one.height() > 2]
         if not seen:
             if popup is not None:
                 popup.close()

@@ -5,12 +5,12 @@ from __future__ import annotations
 import os
 import sys
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QThreadPool
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
@@ -52,6 +52,15 @@ def work_ended(pool: QThreadPool, seconds: float) -> bool:
         if time.monotonic() > deadline:
             return False
     return True
+
+
+def in_sight(root: QWidget) -> Iterator[QWidget]:
+    """A widget and all below it that are in sight, parents first. Most of a window is out of sight, and not looked at."""
+    if root.isVisible():
+        yield root
+        for child in root.children():
+            if isinstance(child, QWidget):
+                yield from in_sight(child)
 
 
 def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:

@@ -13,7 +13,9 @@ def widgets_below(part: QWidget) -> Iterator[QWidget]:
     Not by the toolkit's own ``findChildren``: whatever that finds is kept by ``part``, and what the toolkit made for itself
     (the list of a choice, its bars) stays kept long after it is gone.
     """
-    for child in part.children():
-        if isinstance(child, QWidget):
-            yield child
-            yield from widgets_below(child)
+    waiting = [part]
+    while waiting:
+        found = waiting.pop()
+        if found is not part:
+            yield found
+        waiting += [child for child in reversed(found.children()) if isinstance(child, QWidget)]
