@@ -15,12 +15,13 @@ from PySide6.QtWidgets import (
     QSplitterHandle,
     QWidget,
 )
+from tools.trial.windows import in_sight
 
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.number_field import NumberField
-from tests.desk.base import WindowCase, in_sight
+from tests.desk.base import WindowCase
 
 STATES = (
     ((1280, 800), ()),
