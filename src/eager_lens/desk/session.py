@@ -86,9 +86,9 @@ class Session(QObject):
     """Lead to a stage, and there to a subject's id (or an empty text)."""
     preferences_changed = Signal()
     command_asked = Signal(str)
+    """A command of the window, by its id."""
     fault_asked = Signal(object, str)
     """A fault is looked for: on devices, by id, and what is seen there; empty where that is not known."""
-    """A command of the window, by its id."""
 
     def __init__(self, config_folder: Path, autosave_folder: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)

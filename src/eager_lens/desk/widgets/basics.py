@@ -195,8 +195,7 @@ def beside(left: QLayout, right: QLayout) -> QSplitter:
     splitter = QSplitter(Qt.Orientation.Horizontal)
     right.setContentsMargins(SPACE.HALF, 0, 0, 0)
     for layout in (left, right):
-        pane = held(layout)
-        splitter.addWidget(pane)
+        splitter.addWidget(held(layout))
     splitter.setStretchFactor(1, 1)
     splitter.setSizes([look.px(240), look.px(560)])
     splitter.setChildrenCollapsible(False)
