@@ -20,7 +20,9 @@ from tools.trial.windows import in_sight
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.theme import look
+from eager_lens.desk.theme.look import WIDTH
 from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.window import Window
 from tests.desk.base import WindowCase
 
 STATES = (
@@ -167,6 +169,23 @@ class Dressed(WindowCase):
             QApplication.processEvents()
             with self.subTest(stage):
                 self.assertEqual(self.window.width(), 1024)
+
+    def test_a_window_that_begins_in_large_type_is_as_wide_in_its_parts_as_one_that_was_changed(self):
+        def widths():
+            page = self.open_demo("schedule")
+            return [one.width() for one in in_sight(page) if one.property(WIDTH) is not None]
+
+        normal = widths()
+        self.session.set_preferences(self.session.preferences.model_copy(update={"large_type": True}))
+        changed = widths()
+        self.assertGreater(changed[0], normal[0])
+        self.close_window()
+        self.window = Window(self.new_session(), self.asker)
+        self.session = self.window.session
+        self.assertTrue(self.session.preferences.large_type)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.assertEqual(widths(), changed)
 
     def test_a_tab_out_of_sight_is_in_the_look_of_now_when_it_comes_into_sight(self):
         page = self.open_demo("sizing")

@@ -5,6 +5,7 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import unittest
@@ -381,6 +382,28 @@ class WindowFirst(SessionCase):
         keep_out()
         self.assertGreater(gc.get_freeze_count(), 0)
         gc.unfreeze()
+
+
+class Start(unittest.TestCase):
+    def test_nothing_is_looked_through_for_rubbish_until_the_job_is_drawn(self):
+        code = (
+            "import gc, os\n"
+            "os.environ['XDG_CONFIG_HOME'] = os.environ['XDG_STATE_HOME'] = os.environ['FOLDER']\n"
+            "from eager_lens.desk import start\n"
+            "app, looks = start.application(), []\n"
+            "gc.disable()\n"
+            "gc.callbacks.append(lambda phase, info: looks.append(phase))\n"
+            "window = start._loaded(None, True, False)\n"
+            "window.show(); app.processEvents()\n"
+            "print(window.session.job.name, looks, gc.get_freeze_count() > 50_000)\n"
+            "window.session.close(); os._exit(0)"
+        )
+        with tempfile.TemporaryDirectory() as folder:
+            environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "FOLDER": folder}
+            got = subprocess.run(
+                [sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=False
+            )
+        self.assertEqual(got.stdout, f"{demo_job().name} [] True\n", got.stderr)
 
 
 class Background(SessionCase):

@@ -87,6 +87,8 @@ class Session(QObject):
     preferences_changed = Signal()
     command_asked = Signal(str)
     """A command of the window, by its id."""
+    list_pasted = Signal(str)
+    """A block of text was pasted into a table that is a list of its own rather than cells."""
     fault_asked = Signal(object, str)
     """A fault is looked for: on devices, by id, and what is seen there; empty where that is not known."""
 

@@ -73,7 +73,7 @@ def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
     """The window's content, with the job that was asked for."""
     from eager_lens.desk import autosave, preferences
     from eager_lens.desk.ahead import Ahead
-    from eager_lens.desk.rubbish import Rubbish, keep_out
+    from eager_lens.desk.rubbish import Rubbish
     from eager_lens.desk.session import Session
     from eager_lens.desk.trouble import catch_troubles
     from eager_lens.desk.window import Window
@@ -85,7 +85,8 @@ def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
         window.open_demo()
     elif job_path is not None:
         window.open_path(job_path)
-    keep_out()
+    # What was made since the job was opened stays too. To look for rubbish now would take a tenth of the start.
+    gc.freeze()
     Rubbish(window)
     Ahead(window)
     if tell:

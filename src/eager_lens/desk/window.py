@@ -15,6 +15,7 @@ from PySide6.QtGui import (
     QKeySequence,
     QResizeEvent,
     QShortcut,
+    QShowEvent,
 )
 from PySide6.QtWidgets import (
     QStackedWidget,
@@ -89,23 +90,24 @@ class Window(QWidget):
         self.setAcceptDrops(True)
         self.files = JobFiles(session, self.asker)
         self.stage: Stage = "sizing"
-        self._side_asked = False
+        self._side_asked = self._was_shown = False
         self.pages: dict[Stage, Page] = {}
         self.lists = CameraLists(session, self.asker, self, self._show_list, lambda: self.go(self.stage))
         self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
         self.firm = Firm(session, self.asker)
         self.commands = Commands(session, self, self._handlers())
         self._make_shortcuts()
+        self._follow_look()
         self._build()
         session.assessed.connect(self._assessed)
         session.state_changed.connect(self._state_changed)
         session.noticed.connect(self.notices.show_notice)
         session.going.connect(self.go)
         session.command_asked.connect(self.run)
+        session.list_pasted.connect(self.lists.paste)
         session.fault_asked.connect(partial(_find_fault, self))
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
-        self.show_start()
 
     # ---- parts ---------------------------------------------------------------------------------------------------
 
@@ -197,6 +199,13 @@ class Window(QWidget):
 
     # ---- what is in sight ----------------------------------------------------------------------------------------
 
+    def showEvent(self, event: QShowEvent) -> None:
+        """With no job open, begin at the start page."""
+        super().showEvent(event)
+        if not (self._was_shown or self.session.is_open):
+            self.show_start()
+        self._was_shown = True
+
     def show_start(self) -> None:
         """Show the start page."""
         recent, left = self.session.preferences.recent, left_work(self.session.autosave_folder)
@@ -212,8 +221,6 @@ class Window(QWidget):
         if stage not in self.pages:
             page = make_page(stage, self.session)
             page.asker = self.asker  # type: ignore[attr-defined]
-            for table in page.findChildren(RecordTable):
-                table.pasted_rows.connect(self.lists.paste)
             self.pages[stage] = page
             self.stack.addWidget(page)
             look.dress(page)
@@ -305,11 +312,15 @@ class Window(QWidget):
         if (seen := self.stack.currentWidget()) is not None:
             look.dress(seen)
 
-    def _apply_preferences(self) -> None:
+    def _follow_look(self) -> None:
         preferences = self.session.preferences
         if (look.dark, look.large) != (preferences.dark, preferences.large_type):
             look.set_to(preferences.dark, preferences.large_type)
+
+    def _apply_preferences(self) -> None:
+        self._follow_look()
         self._dress()
+        preferences = self.session.preferences
         for name, on in (
             ("dark", preferences.dark),
             ("large", preferences.large_type),

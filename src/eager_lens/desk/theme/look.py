@@ -49,6 +49,7 @@ class Look(QObject):
         self.large = False
         self._families: tuple[str, str] = ("", "")
         self._sheet = ""
+        self._widths_in: set[bool] = set()
 
     def on_paper(self) -> Look:
         """What paper looks like, whatever the window does: light, in normal type."""
@@ -105,6 +106,7 @@ class Look(QObject):
 
     def _keep(self, part: QWidget, how: str, px: float) -> None:
         part.setProperty(WIDTH, (how, px))
+        self._widths_in.add(self.large)
         getattr(part, how)(self.px(px))
 
     def font(self, size: int = NORMAL, strong: bool = False, figures: bool = False) -> QFont:
@@ -175,6 +177,8 @@ class Look(QObject):
                 self.dress(one)
 
     def _keep_widths(self, part: QWidget) -> None:
+        if self._widths_in <= {self.large}:
+            return  # all were given in this type size; going through every widget would take a tenth of the start
         for one in (part, *widgets_below(part)):
             kept = one.property(WIDTH)
             if kept is not None:

@@ -216,8 +216,6 @@ def _name_px(table: RecordTable) -> int:
 class RecordTable(QTableView):
     """The table. Selection is by rows and goes to the session, so that every page shows the same choice."""
 
-    pasted_rows = Signal(str)
-    """A block of text was pasted that is a list of its own rather than cells."""
     delete_asked = Signal(object)
     """The parts that somebody wants to take out."""
 
@@ -556,7 +554,7 @@ class RecordTable(QTableView):
         if not lines:
             return
         if not current.isValid() or is_list(lines, self.records):
-            self.pasted_rows.emit(text)
+            self.session.list_pasted.emit(text)
         elif len(lines) == 1 and len(lines[0]) == 1:
             self._edited(current, lines[0][0])
         else:

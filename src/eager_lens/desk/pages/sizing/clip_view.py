@@ -67,10 +67,10 @@ COLUMNS = (
 class ClipView(QWidget):
     """The chart with its buttons; ``below`` holds what was found and the trial of other settings."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Callable[[], Asker | None]) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self.day: Measured | None = None
         self.night: Measured | None = None
         self.still: Still | None = None
@@ -159,10 +159,11 @@ class ClipView(QWidget):
             self._show_state()
 
     def _ask(self, by_night: bool) -> None:
-        if self.asker is None:
+        asker = self.asker()
+        if asker is None:
             return
         title = "Select a night clip" if by_night else "Select a clip"
-        path = self.asker.open_file(title, (CLIP_FILE,), self.session.path)
+        path = asker.open_file(title, (CLIP_FILE,), self.session.path)
         if path is not None:
             self.read(path, self._camera_id, by_night)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtGui import QGuiApplication
@@ -44,10 +45,10 @@ COLUMNS = (
 class DrivesView(QWidget):
     """What to buy for the recorder in focus; the choice goes into it by one button."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Callable[[], Asker | None]) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self._recorder: Recorder | None = None
         self._shown: tuple[str, Assessment] | None = None
         session.opened.connect(self._let_go)
@@ -116,7 +117,8 @@ class DrivesView(QWidget):
         self._take.setEnabled(bool(self.table.selected_parts()))
 
     def _load(self) -> None:
-        path = self.asker.open_file("Load a price list", (LIST_FILE,), self.session.path) if self.asker else None
+        asker = self.asker()
+        path = asker.open_file("Load a price list", (LIST_FILE,), self.session.path) if asker else None
         if path is not None:
             self.read(path)
 

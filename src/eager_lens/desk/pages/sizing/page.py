@@ -5,9 +5,10 @@ Above stands a picture, below its table, and between them the tabs: each tab nam
 
 from __future__ import annotations
 
-from functools import partial
+from collections.abc import Callable
+from functools import cached_property, partial
 from pathlib import Path
-from typing import NamedTuple, Protocol
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
@@ -20,15 +21,9 @@ from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.present.working import FigureRef
 from eager_lens.desk.asking import CLIP_FILE, Asker
-from eager_lens.desk.pages.sizing.best_view import BestView
-from eager_lens.desk.pages.sizing.clip_view import ClipView
 from eager_lens.desk.pages.sizing.columns import CAMERA_COLUMNS, RECORDER_COLUMNS, SETTING_OF_COLUMN
 from eager_lens.desk.pages.sizing.curve_view import CurveView
-from eager_lens.desk.pages.sizing.drives_view import DrivesView
-from eager_lens.desk.pages.sizing.levers_view import LeversView
 from eager_lens.desk.pages.sizing.meters import RecorderMeters
-from eager_lens.desk.pages.sizing.promise_view import PromiseView
-from eager_lens.desk.pages.sizing.purpose_view import PurposeView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, held, label, row
@@ -36,9 +31,19 @@ from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import CurrentStack, Stack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.widgets.made_later import MadeLater
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import set_tip
+from eager_lens.desk.widgets.reading_order import keys_in_order
 from eager_lens.desk.widgets.record_table import RecordTable
+
+if TYPE_CHECKING:  # loaded when they are looked at first
+    from eager_lens.desk.pages.sizing.best_view import BestView
+    from eager_lens.desk.pages.sizing.clip_view import ClipView
+    from eager_lens.desk.pages.sizing.drives_view import DrivesView
+    from eager_lens.desk.pages.sizing.levers_view import LeversView
+    from eager_lens.desk.pages.sizing.promise_view import PromiseView
+    from eager_lens.desk.pages.sizing.purpose_view import PurposeView
 
 CAMERAS, RECORDERS, PROMISE, ASSUMED, LEVERS, BEST, PURPOSE, CLIP = range(8)
 """The tabs, from left to right."""
@@ -88,14 +93,23 @@ class SizingPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._recorder_id = ""
+        self.asker: Asker | None = None
         self.curve, self.meters = CurveView(session), RecorderMeters(session)
-        self.promise, self.levers, self.best = PromiseView(session), LeversView(session), BestView(session)
-        self.purpose, self.clip, self.drives = PurposeView(session), ClipView(session), DrivesView(session)
         self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
         self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_selection=False)
-        for table in (self.cameras, self.recorders, self.purpose.table):
+        for table in (self.cameras, self.recorders):
             removes_devices(table, session)
-        self.tabs = (
+        self.tabs = self._made_tabs()
+        self._lay_out()
+        self.meters.pressed.connect(self._meter_pressed)
+        self.setAcceptDrops(True)
+        self._show_tab(CAMERAS)
+        self.cameras.selectionModel().currentColumnChanged.connect(lambda index, _: self._follow_column(index.column()))
+        session.selection_changed.connect(self._follow_selection)
+
+    def _made_tabs(self) -> tuple[Tab, ...]:
+        promise = MadeLater(lambda: self.promise)
+        return (
             Tab(
                 "Cameras",
                 self.curve,
@@ -103,32 +117,54 @@ class SizingPage(Page):
                 True,
                 "Dashed: estimated or entered. Type over a bit rate, then say when it was measured.",
             ),
-            Tab("Recorders", self.curve, self._recorders_and_drives(), True, "Type over any cell."),
-            Tab("Promise", self.promise, self.promise.table, True, "What the spread of days comes from.", 13),
-            Tab("Assumed", self.promise, self.promise.assumed, True, "All that is assumed; change it above.", 11),
+            Tab("Recorders", self.curve, MadeLater(self._recorders_and_drives), True, "Type over any cell."),
+            Tab(
+                "Promise",
+                promise,
+                MadeLater(lambda: self.promise.table),
+                True,
+                "What the spread of days comes from.",
+                13,
+            ),
+            Tab(
+                "Assumed",
+                promise,
+                MadeLater(lambda: self.promise.assumed),
+                True,
+                "All that is assumed; change it above.",
+                11,
+            ),
             Tab(
                 "What helps most",
                 self.curve,
-                self.levers,
+                MadeLater(lambda: self.levers),
                 True,
                 "Each change alone; measured cameras stay as they are.",
             ),
-            Tab("Best picture", self.best, self.best.table, True, "What each camera loses, most first.", 14),
+            Tab(
+                "Best picture",
+                MadeLater(lambda: self.best),
+                MadeLater(lambda: self.best.table),
+                True,
+                "What each camera loses, most first.",
+                14,
+            ),
             Tab(
                 "Purpose",
-                self.purpose.sketch,
-                self.purpose.table,
+                MadeLater(lambda: self.purpose.sketch),
+                MadeLater(lambda: self.purpose.table),
                 False,
                 "Pixel density at the target; purposes by IEC 62676-4.",
             ),
-            Tab("Clip", self.clip, self.clip.below, False, "What the real camera sent.", 6),
+            Tab(
+                "Clip",
+                MadeLater(lambda: self.clip),
+                MadeLater(lambda: self.clip.below),
+                False,
+                "What the real camera sent.",
+                6,
+            ),
         )
-        self._lay_out()
-        self.meters.pressed.connect(self._meter_pressed)
-        self.setAcceptDrops(True)
-        self._show_tab(CAMERAS)
-        self.cameras.selectionModel().currentColumnChanged.connect(lambda index, _: self._follow_column(index.column()))
-        session.selection_changed.connect(self._follow_selection)
 
     def _recorders_and_drives(self) -> QSplitter:
         split = QSplitter(Qt.Orientation.Vertical)
@@ -161,6 +197,52 @@ class SizingPage(Page):
         self.body.addWidget(between)
         self.body.addWidget(self._below, 6)
 
+    # ---- views, made when they are looked at first ---------------------------------------------------------------
+
+    @cached_property
+    def promise(self) -> PromiseView:
+        """What can be promised, and what is assumed."""
+        from eager_lens.desk.pages.sizing.promise_view import PromiseView
+
+        return PromiseView(self.session)
+
+    @cached_property
+    def levers(self) -> LeversView:
+        """What helps most."""
+        from eager_lens.desk.pages.sizing.levers_view import LeversView
+
+        return LeversView(self.session)
+
+    @cached_property
+    def best(self) -> BestView:
+        """The best picture."""
+        from eager_lens.desk.pages.sizing.best_view import BestView
+
+        return BestView(self.session)
+
+    @cached_property
+    def purpose(self) -> PurposeView:
+        """What each camera serves."""
+        from eager_lens.desk.pages.sizing.purpose_view import PurposeView
+
+        view = PurposeView(self.session)
+        removes_devices(view.table, self.session)
+        return view
+
+    @cached_property
+    def drives(self) -> DrivesView:
+        """Which drives to buy."""
+        from eager_lens.desk.pages.sizing.drives_view import DrivesView
+
+        return DrivesView(self.session, lambda: self.asker)
+
+    @cached_property
+    def clip(self) -> ClipView:
+        """What a clip of the real camera shows."""
+        from eager_lens.desk.pages.sizing.clip_view import ClipView
+
+        return ClipView(self.session, lambda: self.asker)
+
     # ---- tabs ----------------------------------------------------------------------------------------------------
 
     @property
@@ -170,6 +252,7 @@ class SizingPage(Page):
 
     def _show_tab(self, at: int) -> None:
         tab = self.tabs[at]
+        made = [part for part in (tab.above, tab.below) if isinstance(part, MadeLater) and part.fill()]
         self._below.setCurrentIndex(at)
         if tab.beside:
             self._beside.setCurrentWidget(tab.above)
@@ -179,6 +262,8 @@ class SizingPage(Page):
             one.setChecked(number == at)
         self._fit_hint()
         self._show_worked_out()
+        if made:
+            keys_in_order(self)
 
     def _fit_hint(self) -> None:
         """Show the hint where it fits as a whole; half a sentence helps nobody."""
@@ -212,15 +297,6 @@ class SizingPage(Page):
         """Bring what each camera serves into sight."""
         self._show_tab(PURPOSE)
 
-    @property
-    def asker(self) -> Asker | None:
-        """Where the page asks for files."""
-        return self.clip.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.clip.asker = self.drives.asker = asker
-
     def show_clip(self, path: Path, camera_id: str = "") -> None:
         """Read a clip and bring it into sight."""
         self._show_tab(CLIP)
@@ -249,7 +325,6 @@ class SizingPage(Page):
         marks = marks_by_subject(assessment, *MARKED_STAGES)
         self.cameras.show_parts(job.cameras, assessment, marks)
         self.recorders.show_parts(job.recorders, assessment, marks)
-        self.clip.show_assessment(assessment)
         self.meters.show_assessment(assessment)
         self._buttons[CAMERAS].setText(f"Cameras {len(job.cameras)}")
         self._buttons[RECORDERS].setText(f"Recorders {len(job.recorders)}")
@@ -262,22 +337,23 @@ class SizingPage(Page):
 
     def _show_worked_out(self) -> None:
         """Work out what takes a while, or has a row for each camera, if it is in sight."""
+        assessment = self.session.assessment
         if self.tab == PURPOSE:
-            assessment = self.session.assessment
             self.purpose.show_assessment(assessment, marks_by_subject(assessment, *MARKED_STAGES))
-        views: dict[int, ShowsRecorder] = {
-            RECORDERS: self.drives,
-            LEVERS: self.levers,
-            PROMISE: self.promise,
-            ASSUMED: self.promise,
-            BEST: self.best,
+        elif self.tab == CLIP:
+            self.clip.follow_selection()
+            self.clip.show_assessment(assessment)
+        views: dict[int, Callable[[], ShowsRecorder]] = {
+            RECORDERS: lambda: self.drives,
+            LEVERS: lambda: self.levers,
+            PROMISE: lambda: self.promise,
+            ASSUMED: lambda: self.promise,
+            BEST: lambda: self.best,
         }
-        view = views.get(self.tab)
-        if view is not None:
-            view.show_recorder(self._recorder_in_focus(), self.session.assessment)
+        if self.tab in views:
+            views[self.tab]().show_recorder(self._recorder_in_focus(), assessment)
 
     def _follow_selection(self) -> None:
-        self.clip.follow_selection()
         if self.isVisible():
             self._show_focus()
 
@@ -314,8 +390,8 @@ class SizingPage(Page):
         cameras = PURPOSE if misses or self.tab == PURPOSE else CAMERAS
         if cameras == PURPOSE:
             self._show_tab(PURPOSE)
-        for at, table in ((cameras, self.tabs[cameras].below), (RECORDERS, self.recorders)):
-            assert isinstance(table, RecordTable)
+        of_cameras = self.purpose.table if cameras == PURPOSE else self.cameras
+        for at, table in ((cameras, of_cameras), (RECORDERS, self.recorders)):
             table.records.unfold_for(subject)
             if table.records.row_of(subject) is not None:
                 self._show_tab(at)
