@@ -282,12 +282,8 @@ class Session(QObject):
             stamp = waited_for(lambda: write_job(path, job, expected, force, self._rows), f"Saving {path.name}…")
         finally:
             self._file.watch(before)
-        self._stamp = stamp
-        self.path = path
-        self._saved_job = job
-        self._autosave_timer.stop()
-        self._autosave.clear()
-        self.copy_trouble = ""
+        self.path, self._stamp, self._saved_job = path, stamp, job
+        self._drop_copy()
         self._remember(path)
         self._file.watch(path)
         self.log.saved(path, before, stamp.digest)
@@ -299,21 +295,23 @@ class Session(QObject):
         """Give the open job up, with its autosave copy."""
         if self.is_open:
             self.log.closed(self.unsaved)
+        self._drop_copy()
+        self._file.stop()
+        self.is_open = False
+
+    def _drop_copy(self) -> None:
+        """Nothing is unsaved any more, or nobody wants it."""
         self._autosave_timer.stop()
         self._autosave.clear()
         self.copy_trouble = ""
-        self._file.stop()
-        self.is_open = False
 
     def _take(self, job: Job, path: Path | None, stamp: Stamp | None) -> None:
         # First, so that a job whose figures cannot be worked out leaves what is open as it is.
         assessment = waited_for(lambda: assess(job), f"Working out {job.name}…")
         if self.is_open:
             self.log.closed(self.unsaved)
-        self._autosave_timer.stop()
-        self._autosave.clear()
+        self._drop_copy()
         self.path, self._stamp, self._saved_job = path, stamp, job
-        self.copy_trouble = ""
         self.history.clear()
         self.is_open = True
         self.times_opened += 1  # a view that remembers parts by id forgets them in another job

@@ -15,7 +15,6 @@ from PySide6.QtGui import (
     QKeySequence,
     QResizeEvent,
     QShortcut,
-    QShowEvent,
 )
 from PySide6.QtWidgets import (
     QStackedWidget,
@@ -90,7 +89,7 @@ class Window(QWidget):
         self.setAcceptDrops(True)
         self.files = JobFiles(session, self.asker)
         self.stage: Stage = "sizing"
-        self._side_asked = self._was_shown = False
+        self._side_asked = False
         self.pages: dict[Stage, Page] = {}
         self.lists = CameraLists(session, self.asker, self, self._show_list, lambda: self.go(self.stage))
         self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
@@ -108,6 +107,7 @@ class Window(QWidget):
         session.fault_asked.connect(partial(_find_fault, self))
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
+        self.show_start()
 
     # ---- parts ---------------------------------------------------------------------------------------------------
 
@@ -198,13 +198,6 @@ class Window(QWidget):
                 return
 
     # ---- what is in sight ----------------------------------------------------------------------------------------
-
-    def showEvent(self, event: QShowEvent) -> None:
-        """With no job open, begin at the start page."""
-        super().showEvent(event)
-        if not (self._was_shown or self.session.is_open):
-            self.show_start()
-        self._was_shown = True
 
     def show_start(self) -> None:
         """Show the start page."""
