@@ -9,6 +9,7 @@ import tempfile
 import threading
 import time
 import unittest
+import weakref
 from pathlib import Path
 from unittest import mock
 
@@ -379,9 +380,26 @@ class WindowFirst(SessionCase):
         with mock.patch("eager_lens.desk.rubbish.YOUNG", 0):
             rubbish.look()
         self.assertEqual(threads, [threading.main_thread()])
+
+    def test_what_was_kept_out_is_looked_through_after_eight_jobs(self):
+        self.addCleanup(gc.enable)
+        self.addCleanup(gc.unfreeze)
+        self.replace("eager_lens.desk.rubbish.Rubbish.opened", 0)
+        rubbish = Rubbish()
+        ring = weakref.WeakSet()
+        ring.own = ring  # holds itself
+        is_there = weakref.ref(ring)
         keep_out()
+        del ring
+        gc.collect()
+        for _ in range(6):
+            keep_out()
+            rubbish.look()
+        self.assertIsNotNone(is_there(), "it was kept out")
+        keep_out()
+        rubbish.look()
+        self.assertIsNone(is_there())
         self.assertGreater(gc.get_freeze_count(), 0)
-        gc.unfreeze()
 
 
 class Start(unittest.TestCase):
