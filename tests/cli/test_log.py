@@ -6,9 +6,10 @@ import json
 from datetime import UTC, datetime
 from unittest import mock
 
+from eager_lens.cli.log import anchor_from
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.event_log.log_file import append
-from eager_lens.core.event_log.verify import verify
+from eager_lens.core.event_log.verify import Anchor, verify
 from eager_lens.main import main
 from tests.support import FolderCase
 
@@ -53,6 +54,13 @@ class Log(FolderCase):
         status, _, errors = self.run_command("verify", self.log, "--anchor", "yesterday")
         self.assertEqual(status, 2)
         self.assertIn("--anchor", errors)
+
+    def test_a_group_of_a_hash_that_has_no_letter_is_no_count(self):
+        digits = "62644263" + "0964e8fc" * 7
+        grouped = " ".join(digits[at : at + 8] for at in range(0, 64, 8))
+        for text, count in ((grouped, 0), (f"5 {grouped}", 5), (f"1,204 {grouped}", 1204), (grouped[:17], 0)):
+            with self.subTest(text):
+                self.assertEqual(anchor_from(text), Anchor(count, digits[: 16 if len(text) == 17 else 64]))
 
     def test_json(self):
         said = json.loads(self.run_command("verify", self.log, "--json")[1])
