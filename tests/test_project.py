@@ -217,9 +217,10 @@ class Wheel(unittest.TestCase):
 
     def start_from(self, place, wheel):
         """Install the wheel alone into a new environment that borrows only its dependencies from this one."""
-        venv.create(place, with_pip=True)
+        venv.create(place)
         python = place / "bin" / "python"
-        install = [python, "-m", "pip", "install", "--quiet", "--no-index", "--no-deps", str(wheel)]
+        pip = [sys.executable, "-m", "pip", "--python", str(python)]
+        install = [*pip, "install", "--quiet", "--no-index", "--no-deps", str(wheel)]
         subprocess.run(install, check=True, capture_output=True)
         theirs = next((place / "lib").glob("python*/site-packages"))
         ours = next(path for path in sys.path if path.endswith("site-packages"))

@@ -12,7 +12,6 @@ import statistics
 import sys
 import tomllib
 from collections import defaultdict
-from collections.abc import Iterator
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 from typing import NamedTuple
@@ -40,14 +39,19 @@ def python_files(folder: Path) -> list[Path]:
     return sorted(path for path in folder.rglob("*.py") if "__pycache__" not in path.parts)
 
 
-def hands(folder: Path, kind: type[ast.AST] | tuple[type[ast.AST], ...]) -> Iterator[Hand]:
-    """Classes or functions below a folder. A function's lines are those of its body, without its text."""
+def hands(folder: Path) -> tuple[list[Hand], list[Hand]]:
+    """Classes and functions below a folder, small ones first. A function's lines are those of its body, without its text."""
+    classes: list[Hand] = []
+    functions: list[Hand] = []
     for path in python_files(folder):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
-            if isinstance(node, kind) and isinstance(node, ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef):
+            if isinstance(node, ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef):
                 body = node.body[1:] if ast.get_docstring(node) is not None and len(node.body) > 1 else node.body
-                first = node.lineno if isinstance(node, ast.ClassDef) else body[0].lineno
-                yield Hand(f"{path.relative_to(ROOT)}:{node.lineno} {node.name}", (node.end_lineno or 0) - first + 1)
+                is_class = isinstance(node, ast.ClassDef)
+                first = node.lineno if is_class else body[0].lineno
+                where = f"{path.relative_to(ROOT)}:{node.lineno} {node.name}"
+                (classes if is_class else functions).append(Hand(where, (node.end_lineno or 0) - first + 1))
+    return sorted(classes, key=lambda one: one.lines), sorted(functions, key=lambda one: one.lines)
 
 
 def lines_of(folder: Path) -> int:
@@ -149,10 +153,9 @@ def with_drawing(text: str, drawn: str) -> str:
 
 def rows(graph: grimp.ImportGraph) -> list[tuple[str, str, str, bool]]:
     """What is measured: its words, what it is, what it should be, and whether it is so."""
-    functions = sorted(one.lines for one in hands(SOURCE, (ast.FunctionDef, ast.AsyncFunctionDef)))
-    longest = max(hands(SOURCE, (ast.FunctionDef, ast.AsyncFunctionDef)), key=lambda one: one.lines)
-    largest = max(hands(SOURCE, ast.ClassDef), key=lambda one: one.lines)
-    median, tenth = statistics.median(functions), functions[int(0.9 * len(functions))]
+    classes, functions = hands(SOURCE)
+    largest, longest = classes[-1], functions[-1]
+    median, tenth = statistics.median(one.lines for one in functions), functions[int(0.9 * len(functions))].lines
     tests, others = lines_of(TESTS), lines_of(SOURCE) + lines_of(TOOLS)
     share = tests / (tests + others)
     up = [arrow for container, layers in layer_rules().items() for arrow in upward(arrows(graph, container), layers)]
