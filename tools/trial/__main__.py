@@ -30,6 +30,7 @@ def main() -> int:
     parser.add_argument("--kills", type=int, help="how many windows to kill")
     parser.add_argument("--inputs", type=int, help="how many inputs to read")
     parser.add_argument("--minutes", type=float, help="how long to use the window at random")
+    parser.add_argument("--cameras", type=int, default=0, help="use a job at random that has so many cameras more")
     parser.add_argument("--only", default="", metavar="KIND", help="inputs of one kind only")
     parser.add_argument("--seed", type=int, default=1, help="another seed tries other things")
     given = parser.parse_args()
@@ -52,7 +53,7 @@ PARTS: dict[str, Callable[[argparse.Namespace], list[Row]]] = {
     "secret": lambda given: planted_secret(),
     "kills": lambda given: random_kills(given.kills, given.seed, 0.5 if given.short else 3.0),
     "inputs": lambda given: mutated_inputs(given.inputs, given.seed, given.only),
-    "random": lambda given: random_use(given.minutes, given.seed),
+    "random": lambda given: random_use(given.minutes, given.seed, given.cameras),
     "size": lambda given: [*themes(), *large_job(10_000, 200)],
 }
 """By name, in the order in which they are run."""

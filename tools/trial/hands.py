@@ -45,19 +45,22 @@ TEXTS = (
 )
 
 
-def random_use(minutes: float, seed: int, progress: bool = False) -> list[Row]:
-    """So many minutes of random use, in processes of their own, each with the next seed."""
+def random_use(minutes: float, seed: int, cameras: int = 0, progress: bool = False) -> list[Row]:
+    """So many minutes of random use, in processes of their own, each with the next seed; with so many cameras more than the demo
+    job has."""
     parts: list[dict[str, Any]] = []
     problems: list[str] = []
     left = minutes
     while left > 0:
         length = min(left, SEGMENT_MIN)
-        part, ended = _segment(length, seed + len(parts), progress)
+        part, ended = _segment(length, seed + len(parts), cameras, progress)
+        for line in part.get("stalls", ()):
+            print(f"seed {seed + len(parts)}: {line}", file=sys.stderr, flush=True)
         problems += [*part.get("errors", []), *([ended] if ended else [])]
         parts.append(part)
         left -= length
     acts = sum(part.get("acts", 0) for part in parts)
-    stalls = sum(part.get("stalls", 0) for part in parts)
+    stalls = sum(len(part.get("stalls", ())) for part in parts)
     worst = max(parts, key=lambda part: part.get("worst_s", 0.0))
     taken_s = max(part.get("taken_s", 0.0) for part in parts)
     pages = {page for part in parts for page in part.get("pages", [])}
@@ -99,12 +102,12 @@ def _growth(memory_mb: list[float]) -> tuple[float, float, float]:
     return (last / middle if middle else 1.0), middle, last
 
 
-def _segment(minutes: float, seed: int, progress: bool) -> tuple[dict[str, Any], str]:
+def _segment(minutes: float, seed: int, cameras: int, progress: bool) -> tuple[dict[str, Any], str]:
     """What one process told, and how it ended if not by itself."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
         folder = Path(name)
         result_file = folder / "told.json"
-        child = forked(lambda: _use(minutes, seed, folder, result_file), quiet=not progress)
+        child = forked(lambda: _use(minutes, seed, cameras, folder, result_file), quiet=not progress)
         # Twice the time, for a machine that does something else too.
         deadline = time.monotonic() + minutes * 120 + 120
         status = None
@@ -130,11 +133,12 @@ def _read(path: Path) -> str:
     return path.read_text("utf-8", "replace") if path.exists() else ""
 
 
-def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
+def _use(minutes: float, seed: int, cameras: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtCore import QTimer
     from tools.trial.watchdog import Watchdog, resident_mb, trim
     from tools.trial.windows import Answers, demo_job, window_in
 
+    from eager_lens.core.job.edits import add_like
     from eager_lens.core.present.stages import STAGES
     from eager_lens.desk.background import stop_tasks_of
 
@@ -173,7 +177,7 @@ def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
 
     def save(ended: bool) -> None:
         found.update(
-            worst_s=watch.worst_s, worst_at=watch.worst_at, taken_s=watch.taken_s, stalls=watch.stalls, ended=ended
+            worst_s=watch.worst_s, worst_at=watch.worst_at, taken_s=watch.taken_s, stalls=watch.told, ended=ended
         )
         result_file.write_text(json.dumps(found), "utf-8")
 
@@ -195,6 +199,8 @@ def _use(minutes: float, seed: int, folder: Path, result_file: Path) -> None:
             trim()
         found["memory_mb"].append(resident_mb())
         save(False)
+        if cameras and window.session.is_open:
+            window.session.apply(add_like(window.session.job.cameras[0].id, cameras))
         timer.start()
 
     def act() -> None:

@@ -19,16 +19,18 @@ BEAT_MS = 10
 
 class Watchdog:
     """Beats on the window's thread; what stood longer than ``reported_s`` is told with its place in the code, which another
-    thread looks up meanwhile. What the machine's host took away counts for nothing; ``taken_s`` has the most of it at once."""
+    thread looks up meanwhile, with how long the window's thread worked in it (the rest it waited for others) and where those were.
+    What the machine's host took away counts for nothing; ``taken_s`` has the most of it at once."""
 
     def __init__(self, parent: QObject, reported_s: float) -> None:
         self.worst_s, self.taken_s = 0.0, 0.0
         self.worst_at = ""
-        self.stalls = 0
+        self.told: list[str] = []
+        """What was told of each stall."""
         self._reported_s = reported_s
         self._stolen = Stolen()
         self._looks, self._stands_at = True, ""
-        self._beat_s, self._wall_s = self.now_s(), time.monotonic()
+        self._beat_s, self._wall_s, self._worked_s = self.now_s(), time.monotonic(), time.thread_time()
         self._timer = QTimer(parent, interval=BEAT_MS)
         self._timer.timeout.connect(self.beat)
         self._timer.start()
@@ -58,19 +60,20 @@ class Watchdog:
 
     def beat(self) -> None:
         """Reckon how long the event loop stood until now. On the window's thread."""
-        now_s, wall_s = self.now_s(), time.monotonic()
+        now_s, wall_s, worked_s = self.now_s(), time.monotonic(), time.thread_time()
         stood_s = now_s - self._beat_s
         taken_s = wall_s - self._wall_s - stood_s
         at, self._stands_at = self._stands_at, ""
-        self._beat_s, self._wall_s = now_s, wall_s
+        own_s = worked_s - self._worked_s
+        self._beat_s, self._wall_s, self._worked_s = now_s, wall_s, worked_s
         if not self._looks:
             return
         self.taken_s = max(self.taken_s, taken_s)
         if stood_s > self.worst_s:
             self.worst_s, self.worst_at = stood_s, at
         if stood_s > self._reported_s:
-            self.stalls += 1
-            print(f"stood still for {stood_s:.2f} s: {at}", file=sys.stderr, flush=True)
+            self.told.append(f"stood still for {stood_s:.2f} s, {own_s:.2f} of them its own work: {at}")
+            print(self.told[-1], file=sys.stderr, flush=True)
 
     def _listen(self) -> None:
         while True:
@@ -83,8 +86,15 @@ class Watchdog:
         self._dump.truncate()
         faulthandler.dump_traceback(self._dump)
         self._dump.seek(0)
-        lines = self._dump.read().strip().split("\n\n")[-1].splitlines()[1:7]
-        return " < ".join(line.split("/")[-1].replace('", line ', ":").replace(" in ", " ") for line in lines)
+        *others, window = self._dump.read().strip().split("\n\n")
+        beside = [_frames(one) for one in others if "in _listen" not in one and "in wait" not in one]
+        return "; beside it ".join([_frames(window), *beside])
+
+
+def _frames(thread: str) -> str:
+    """The innermost frames of a thread as it is told."""
+    lines = thread.splitlines()[1:7]
+    return " < ".join(line.split("/")[-1].replace('", line ', ":").replace(" in ", " ") for line in lines)
 
 
 def resident_mb() -> float:

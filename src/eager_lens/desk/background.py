@@ -1,9 +1,9 @@
 """Work off the window's thread: one helper for all of it.
 
 Work is a generator, given its task. Each ``yield`` gives its progress (0 to 1) and is a place to stop; what it returns is
-the result. Inside a call that cannot yield, ``task.step`` does the same. Work must touch nothing of the window. Signals
-arrive on the thread that made the task. An error that nobody foresaw fails the task with a sentence, and goes on to the
-program's own record of troubles; it is never dropped.
+the result. Inside a call that cannot yield, ``task.step`` does the same, and ``core.pauses`` where nobody passes that on.
+Work must touch nothing of the window. Signals arrive on the thread that made the task. An error that nobody foresaw fails
+the task with a sentence, and goes on to the program's own record of troubles; it is never dropped.
 """
 
 from __future__ import annotations
@@ -20,6 +20,7 @@ from PySide6.QtCore import QCoreApplication, QEvent, QEventLoop, QObject, QRunna
 from PySide6.QtWidgets import QApplication, QLabel, QProgressDialog
 
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.pauses import pausing
 
 T = TypeVar("T")
 Work = Generator[float, None, T]
@@ -161,8 +162,8 @@ class Task(QObject):
         """Ask the work to stop at its next place to stop."""
         self._stop = True
 
-    def step(self, share: float) -> None:
-        """Tell progress, and stop here if that was asked for.
+    def pause(self) -> None:
+        """Let the window go first, and stop here if that was asked for.
 
         Raises:
             Stopped: to be let through by the work.
@@ -172,6 +173,14 @@ class Task(QObject):
         # A task that was deleted with its window has nobody left who waits for it.
         if self._stop or not shiboken6.isValid(self):
             raise Stopped
+
+    def step(self, share: float) -> None:
+        """Pause, and tell progress.
+
+        Raises:
+            Stopped: to be let through by the work.
+        """
+        self.pause()
         self.progressed.emit(share)
 
     @property
@@ -200,12 +209,13 @@ class _Runner(QRunnable):
 
 def _outcome(task: Task, work: Callable[[Task], Work[Any]]) -> tuple[str, object]:
     try:
-        generator = work(task)
-        while True:
-            if task.stopping:
-                generator.close()
-                return "cancelled", None
-            task.step(next(generator))
+        with pausing(task.pause):
+            generator = work(task)
+            while True:
+                if task.stopping:
+                    generator.close()
+                    return "cancelled", None
+                task.step(next(generator))
     except StopIteration as end:
         return "done", end.value
     except Stopped:

@@ -22,6 +22,7 @@ from eager_lens.core.job.firm import (
 )
 from eager_lens.core.job.model import Job
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
 from eager_lens.desk.templates import FOLDER as TEMPLATES
 from eager_lens.desk.writing import export
@@ -70,10 +71,9 @@ class Firm:
         """Write the firm's lists as one file."""
 
         def act() -> None:
-            firm = joined(read_firm(self._path), FirmLists(templates=self._templates()))
             path = file_to_write(self._asker, "Export the firm's lists", FIRM_FILE, Path.home() / f"firm{ENDING}")
             if path is not None:
-                export(self._session, path, firm_text(firm).encode())
+                export(self._session, path, waited_for(self._text, "Reading the firm's lists…").encode())
 
         self._with_errors_shown(act)
 
@@ -84,21 +84,28 @@ class Firm:
             return
 
         def act() -> None:
-            theirs = read_firm(path)
-            for template in theirs.templates:
-                target = self._folder / file_name(template.name, JOB_ENDING)
-                if not target.exists():  # one of that name here stays
-                    target.parent.mkdir(parents=True, exist_ok=True)
-                    write_job(target, template, None)
-            write_firm(self._path, joined(read_firm(self._path), theirs.model_copy(update={"templates": ()})))
+            theirs = waited_for(lambda: self._taken_in(path), f"Reading {path.name}…")
             self._session.notice(
                 f"Taken in from {path.name}: {theirs.words}. Take them into a job by “Use the firm's lists”."
             )
 
         self._with_errors_shown(act)
 
-    def _templates(self) -> tuple[Job, ...]:
-        return tuple(read_job(path).job for path in sorted(self._folder.glob(f"*{JOB_ENDING}")))
+    def _taken_in(self, path: Path) -> FirmLists:
+        """What a file holds, once it is among the firm's own."""
+        theirs = read_firm(path)
+        for template in theirs.templates:
+            target = self._folder / file_name(template.name, JOB_ENDING)
+            if not target.exists():  # one of that name here stays
+                target.parent.mkdir(parents=True, exist_ok=True)
+                write_job(target, template, None)
+        write_firm(self._path, joined(read_firm(self._path), theirs.model_copy(update={"templates": ()})))
+        return theirs
+
+    def _text(self) -> str:
+        """The firm's lists and templates as one file."""
+        templates = tuple(read_job(path).job for path in sorted(self._folder.glob(f"*{JOB_ENDING}")))
+        return firm_text(joined(read_firm(self._path), FirmLists(templates=templates)))
 
     def begun(self, job: Job) -> Job:
         """A new job, with the firm's lists where there are any that can be read."""

@@ -10,6 +10,7 @@ from eager_lens.core.files import file_name
 from eager_lens.core.job.file import ENDING, read_job, write_job
 from eager_lens.core.job.template import as_template
 from eager_lens.desk.asking import Asker
+from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session
 
 FOLDER = "templates"
@@ -46,7 +47,8 @@ class Templates:
             return
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            write_job(path, as_template(self._session.job), None, force=True)
+            job = self._session.job
+            waited_for(lambda: write_job(path, as_template(job), None, force=True), f"Saving {name} as template…")
         except (OSError, EagerLensError) as error:
             self._session.notice(f"The template was not saved: {error}", needs=True)
             return
@@ -63,7 +65,7 @@ class Templates:
                 self._changed()
         elif self._may_leave():
             try:
-                self._session.start_job(read_job(path).job)
+                self._session.start_job(waited_for(lambda: read_job(path), f"Opening {path.name}…").job)
             except EagerLensError as error:
                 self._session.notice(str(error), needs=True)
                 return

@@ -28,6 +28,7 @@ from eager_lens.core.assess.traits import traits_of
 from eager_lens.core.assess.whole_job import WholeJob, whole_job
 from eager_lens.core.job.changes import Changes, changes, checked_names
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
+from eager_lens.core.pauses import pause, with_pauses
 from eager_lens.core.recording.week import Mode
 from eager_lens.core.sizing.promise import Keeping
 
@@ -97,11 +98,12 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     )
     known = _known(job, hours, before, since)
     groups = groups_after(before.groups, job, known, before.known, since) if before and since else groups_of(job, known)
+    pause()
     devices = tuple(job.devices())
     judged = _judge_addresses(job, devices, before, since)
     figures = {camera_id: had.figures for camera_id, had in known.items()}
     calendar = _calendar(job, before)
-    kept = {recorder.id: _kept(recorder, job, groups, calendar, before) for recorder in job.recorders}
+    kept = {recorder.id: _kept(recorder, job, groups, calendar, before) for recorder in with_pauses(job.recorders, 1)}
     facts = Facts(
         job=job,
         camera_figures=figures,
@@ -123,7 +125,7 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     )
     by_rule = tuple(
         before.by_rule[at] if before and since and still_holds(rule, before.by_rule[at], since) else tuple(rule(facts))
-        for at, rule in enumerate(RULES)
+        for at, rule in enumerate(with_pauses(RULES, 1))
     )
     findings = sorted(chain.from_iterable(by_rule), key=lambda finding: -finding.severity)
     said = {(one.code, one.subjects) for one in job.accepted}
@@ -146,11 +148,11 @@ def _known(
         return Known(camera, plans.get(camera.schedule), figures, traits_of(camera, figures))
 
     if before is None or since is None or before.job.assumed != job.assumed:
-        return {camera.id: known_of(camera) for camera in job.cameras}
+        return {camera.id: known_of(camera) for camera in with_pauses(job.cameras)}
     if since.cameras is not None and "schedules" not in since.names:
         return before.known | {camera.id: known_of(camera) for camera in since.cameras}
     known = {}
-    for camera in job.cameras:
+    for camera in with_pauses(job.cameras):
         had = before.known.get(camera.id)
         holds = had is not None and had.camera is camera and had.plan is plans.get(camera.schedule)
         known[camera.id] = had if had is not None and holds else known_of(camera)
@@ -218,7 +220,7 @@ def _judge_addresses(
         return before.judged | {one.id: _Judged(one, address_trouble(one, nets)) for one in since.cameras}
     old = before.judged if before and before.job.subnets is job.subnets else {}
     judged: dict[str, _Judged] = {}
-    for device in devices:
+    for device in with_pauses(devices, 500):
         had = old.get(device.id)
         if had is None or had.device is not device:
             had = _Judged(device, address_trouble(device, nets))

@@ -32,6 +32,7 @@ from eager_lens.core.job.model import (
     role_of,
 )
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.pauses import with_pauses
 from eager_lens.core.reference.roles import ROLE_RECORDS, SUPPLY_START_S
 
 HANDLERS: dict[str, Handler] = {
@@ -63,11 +64,11 @@ def site_of(assessment: Assessment, rehearsal: Rehearsal) -> Site:
     for supply in job.power_units:
         if supply.kind != "ups":
             _add(site, _supply(supply, rehearsal))
-    for at, device in enumerate(job.devices(), 1):
+    for at, device in enumerate(with_pauses(job.devices()), 1):
         _add(site, _unit(assessment, device, units_of.get(device.id), rehearsal, at))
     wiring = assessment.facts.topology.wiring
     cameras = {camera.id for camera in job.cameras}
-    for link in job.links:
+    for link in with_pauses(job.links, 500):
         if link.id in wiring.capacity_mbps:
             site.cables[link.id] = Cable(
                 link.id,

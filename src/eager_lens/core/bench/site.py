@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right, insort
 from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, datetime, timedelta
 from random import Random
@@ -14,6 +15,7 @@ from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.pauses import pause, with_pauses
 
 MOST_ON_TAPE = 5000
 
@@ -137,7 +139,7 @@ class Site:
     def run_to(self, until_s: float) -> None:
         """Let everything happen that is due up to a moment."""
         while self.step(until_s):
-            pass
+            pause()
 
     def step(self, until_s: float) -> bool:
         """Let the next things happen that are due up to a moment, all of one moment together; whether there were any."""
@@ -221,7 +223,7 @@ class Site:
         """Let all that follows from a change follow, until nothing changes any more."""
         for _ in range(50):
             before = self.version
-            for settler in self._settlers:
+            for settler in with_pauses(self._settlers, 1):
                 settler(self)
             if self.version == before:
                 return
@@ -282,15 +284,14 @@ class Site:
         if held is None:
             return
         for number in self._held_by.pop(unit.id, ()):
-            held[number] = [pair for pair in held[number] if pair[0] is not unit]
+            # By its place: where thousands still have one address, to look at all of them for each takes minutes.
+            pairs, place = held[number], self._order(unit.id)
+            del pairs[bisect_left(pairs, place, key=self._place_of) : bisect_right(pairs, place, key=self._place_of)]
             self._note_shared(number)
         numbers = [side.address for side in unit.sides if side.address] if unit.runs else []
         for side in unit.sides if numbers else ():
             if side.address:
-                pairs = held.setdefault(side.address, [])
-                pairs.append((unit, side))
-                if len(pairs) > 1:
-                    pairs.sort(key=lambda pair: self._order(pair[0].id))
+                insort(held.setdefault(side.address, []), (unit, side), key=self._place_of)
         for number in numbers:
             self._note_shared(number)
         if numbers:
@@ -301,6 +302,9 @@ class Site:
             self._shared.add(number)
         else:
             self._shared.discard(number)
+
+    def _place_of(self, pair: tuple[Unit, Side]) -> int:
+        return self._order(pair[0].id)
 
     def _order(self, unit_id: str) -> int:
         if len(self._place) != len(self.units):

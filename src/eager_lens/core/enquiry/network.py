@@ -13,14 +13,14 @@ from eager_lens.core.job.model import (
     Camera,
     Device,
     Job,
-    Link,
     NetworkDevice,
     Recorder,
     changed,
     fresh_ids,
 )
+from eager_lens.core.job.plugged import Plugged
 from eager_lens.core.job.switch_sizes import feeds, switch_for
-from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
+from eager_lens.core.job.wiring import free_ports
 from eager_lens.core.reference.device_types import DeviceType
 
 LEAD_M = 3.0
@@ -35,7 +35,7 @@ class Star:
     def __init__(self, job: Job) -> None:
         self.job = job
         self.switches: list[NetworkDevice] = []
-        self.links: list[Link] = []
+        self.links = Plugged()
         self._names = {device.name for device in job.devices()}
 
     def add_switches(self, place: str, cameras: Sequence[Camera], others: int) -> list[NetworkDevice]:
@@ -73,11 +73,7 @@ class Star:
 
     def join(self, a: Device, b: Device, wants_power: bool = False, **fields: Any) -> None:
         """A link between two devices, each on the port that fits."""
-        used = ports_in_use(self.links)
-        (new_id,) = fresh_ids("link", [link.id for link in self.links], 1)
-        a_port = 0 if isinstance(a, Camera) else take_socket(a, free_ports(a, used), wants_power=False)
-        b_port = take_socket(b, free_ports(b, used), wants_power)
-        self.links.append(Link(id=new_id, a=a.id, a_port=a_port, b=b.id, b_port=b_port, **fields))
+        self.links.join(a, b, wants_power, **fields)
 
 
 def wired(job: Job, enquiry: Enquiry) -> Job:
@@ -122,7 +118,7 @@ def wired(job: Job, enquiry: Enquiry) -> Job:
         (edge, *_) = star.add_switches(name, [camera for camera in job.cameras if camera.place == name], 1)
         star.join(edge, hub, medium="fibre", length_m=max(place.distance_m, LEAD_M), outdoor=place.other_building)
     recorders = [changed(recorder, attachment=enquiry.attachment) for recorder in recorders]
-    return changed(job, network=(*job.network, *star.switches), links=tuple(star.links), recorders=tuple(recorders))
+    return changed(job, network=(*job.network, *star.switches), links=star.links.all(), recorders=tuple(recorders))
 
 
 def _on_ports(cameras: Sequence[Camera]) -> list[Camera]:

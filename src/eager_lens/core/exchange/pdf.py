@@ -53,6 +53,7 @@ from eager_lens.core.exchange.sheets import (
     WeekStrip,
 )
 from eager_lens.core.exchange.texts import t
+from eager_lens.core.pauses import pause
 from eager_lens.core.progress import turn
 from eager_lens.core.recording.week import FILLS, MINUTES_A_DAY, PATTERNS, Fill, Span
 
@@ -261,6 +262,7 @@ class _Numbered(Canvas):  # type: ignore[misc]
             if notes.contents is not None and notes.contents[0] == page:
                 self._contents(*notes.contents[1:])
             super().showPage()
+            pause()
         super().save()
 
     def _furniture(self, page: int, pages: int) -> None:

@@ -17,6 +17,7 @@ from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attached
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Job
+from eager_lens.core.pauses import with_pauses
 from eager_lens.core.present.parts import Part, parts_list
 from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.mounting import mounted_devices, mounting_minutes
@@ -74,7 +75,9 @@ def prices_of(job: Job) -> dict[str, float]:
 
 def hours_of(assessment: Assessment) -> tuple[float, float]:
     """Hours of mounting by the lists, and of hands by the commissioning plan."""
-    mounting_h = sum(mounting_minutes(device, assessment) for device in mounted_devices(assessment.job)) / 60
+    mounting_h = (
+        sum(mounting_minutes(device, assessment) for device in with_pauses(mounted_devices(assessment.job))) / 60
+    )
     bench_h = sum(step.hands_s for step in commissioning(assessment).steps) / 3600
     return mounting_h, bench_h
 
@@ -187,7 +190,7 @@ def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
     """Each option is this job with that changed, assessed and priced again; the hours are taken to stay."""
     known = set(sums_of(assessment, hours).unpriced)
     rows = []
-    for option in _options(assessment):
+    for option in with_pauses(_options(assessment), 1):
         other = assess(option.job, assessment)
         troubles = [got.trouble for got in other.facts.recorder_figures.values() if got.trouble]
         faults = sum(finding.severity is Severity.FAULT for finding in other.findings)

@@ -15,9 +15,21 @@ from collections.abc import Iterable, Set
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
-from eager_lens.core.job.model import Attachment, Camera, Job, Link, NetworkDevice, Recorder, changed, fresh_ids
+from eager_lens.core.job.model import (
+    Attachment,
+    Camera,
+    Device,
+    Job,
+    Link,
+    NetworkDevice,
+    Recorder,
+    changed,
+    fresh_ids_after,
+)
+from eager_lens.core.job.plugged import Plugged
 from eager_lens.core.job.switch_sizes import switch_for
-from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
+from eager_lens.core.job.wiring import take_socket
+from eager_lens.core.pauses import pause, with_pauses
 from eager_lens.core.plain_text import inside
 from eager_lens.core.reference.device_types import device_types
 
@@ -74,7 +86,7 @@ def attached(job: Job, attachment: Attachment) -> Job:
         job,
         network=tuple(plan.network.values()),
         recorders=tuple(plan.recorders.values()),
-        links=tuple(plan.links.values()),
+        links=plan.links.all(),
     )
 
 
@@ -82,12 +94,17 @@ class _Rewiring:
     """The parts of a job while its wiring is rewritten, and the steps of doing so."""
 
     def __init__(self, job: Job) -> None:
-        self.job = job
+        known = {device.id for device in job.devices()}
         self.network: dict[str, NetworkDevice] = {device.id: device for device in job.network}
         self.recorders: dict[str, Recorder] = {recorder.id: recorder for recorder in job.recorders}
         self.cameras: dict[str, Camera] = {camera.id: camera for camera in job.cameras}
-        known = {device.id for device in job.devices()}
-        self.links: dict[str, Link] = {link.id: link for link in job.links if {link.a, link.b} <= known}
+        self.links = Plugged((link for link in job.links if {link.a, link.b} <= known), (link.id for link in job.links))
+        self._switch_ids = fresh_ids_after("net", (*self.network, *known))
+        self._names = {device.name for device in job.devices()}
+        self.own: dict[str, list[Camera]] = {recorder_id: [] for recorder_id in self.recorders}
+        """The cameras of each recorder."""
+        for camera in job.cameras:
+            self.own[self._own_recorder(camera).id].append(camera)
         self.linked_to_router = {
             device_id
             for router in self._routers()
@@ -104,33 +121,23 @@ class _Rewiring:
     def _routers(self) -> list[NetworkDevice]:
         return [device for device in self.network.values() if device.role == "router"]
 
-    def _links_of(self, device_id: str) -> list[Link]:
-        return [link for link in self.links.values() if device_id in (link.a, link.b)]
-
     def _group(self, start: str, passing_recorders: bool = False) -> set[str]:
         """All that hangs together with a device; recorders are its rim unless they pass on."""
-        around: dict[str, list[str]] = {}
-        for link in self.links.values():
-            around.setdefault(link.a, []).append(link.b)
-            around.setdefault(link.b, []).append(link.a)
         found, waiting = {start}, [start]
         while waiting:
             here = waiting.pop()
             if here != start and here in self.recorders and not passing_recorders:
                 continue
-            for other in around.get(here, ()):
+            for link in self.links.of(here):
+                other, _ = link.far_end(here)
                 if other not in found:
                     found.add(other)
                     waiting.append(other)
         return found
 
     def _feeders(self) -> dict[str, Link]:
-        feeders: dict[str, Link] = {}
-        for link in self.links.values():
-            for end in (link.a, link.b):
-                if end in self.cameras:
-                    feeders.setdefault(end, link)
-        return feeders
+        links = ((camera_id, self.links.of(camera_id)) for camera_id in self.cameras)
+        return {camera_id: its_own[0] for camera_id, its_own in links if its_own}
 
     def _own_recorder(self, camera: Camera) -> Recorder:
         ids = (place.recorder for place in camera.registered if place.recorder in self.recorders)
@@ -138,7 +145,7 @@ class _Rewiring:
 
     def _switch_of(self, recorder: Recorder) -> NetworkDevice | None:
         """The switch that a recorder hangs on, else one in its place, else the first of the job."""
-        ends = [link.far_end(recorder.id)[0] for link in self._links_of(recorder.id)]
+        ends = [link.far_end(recorder.id)[0] for link in self.links.of(recorder.id)]
         switches = [device for device in self.network.values() if device.role == "switch"]
         for fits in (lambda s: s.id in ends, lambda s: s.place == recorder.place, lambda s: True):
             found = [switch for switch in switches if fits(switch)]
@@ -149,36 +156,31 @@ class _Rewiring:
     # ---- changing --------------------------------------------------------------------------------------------
 
     def _plug(self, a_id: str, b_id: str, wants_power: bool) -> None:
-        """Join two devices, each on its next fitting port; one that has none left gets one more (0 is no port)."""
-        used = ports_in_use(self.links.values())
-        ends = {**self.network, **self.recorders, **self.cameras}
-        a, b = ends[a_id], ends[b_id]
-        (link_id,) = fresh_ids("link", (*self.links, *(link.id for link in self.job.links)), 1)
-        a_port = take_socket(a, free_ports(a, used), wants_power=False)
-        b_port = take_socket(b, free_ports(b, used), wants_power)
-        self.links[link_id] = Link(id=link_id, a=a_id, a_port=a_port, b=b_id, b_port=b_port)
+        self.links.join(self._device(a_id), self._device(b_id), wants_power)
+
+    def _device(self, device_id: str) -> Device:
+        return self.network.get(device_id) or self.recorders.get(device_id) or self.cameras[device_id]
 
     def _unplug(self, links: Iterable[Link]) -> None:
         for link in list(links):
-            self.links.pop(link.id, None)
+            self.links.take_out(link)
 
     def _add_switch(self, place: str, camera_ids: list[str]) -> NetworkDevice:
         """A switch for as many of the cameras as one can take."""
         own = [self.cameras[camera_id] for camera_id in camera_ids[:MOST_ON_A_SWITCH]]
         fitting = (switch_for(own[:many], UPLINKS) for many in range(len(own), 0, -1))
         kind = next((kind for kind in fitting if kind is not None), device_types()["powered-8"])
-        (new_id,) = fresh_ids("net", (*self.network, *self.job.device_ids()), 1)
+        new_id = next(self._switch_ids)
         subnet = next((recorder.subnet for recorder in self.recorders.values() if recorder.place == place), "")
         switch = NetworkDevice(id=new_id, name=f"{place or 'Main'} switch", place=place, subnet=subnet, **kind.fits())
-        names = {device.name for device in self.job.devices()}
-        if switch.name in names:
+        if switch.name in self._names:
             switch = changed(switch, name=f"{switch.name} {new_id.removeprefix('net-')}")
         self.network[new_id] = switch
         return switch
 
     def _room(self, switch: NetworkDevice) -> int:
         """Free ports with power, one of all ports being kept for the way on."""
-        free = free_ports(switch, ports_in_use(self.links.values()))
+        free = self.links.free_ports(switch)
         powered = sum(number <= switch.poe_ports for number in free)
         return max(0, min(powered, len(free) - 1))
 
@@ -196,9 +198,12 @@ class _Rewiring:
                 waiting.setdefault(place, []).append(camera.id)
         for place, camera_ids in waiting.items():
             self._unplug([feeders[camera_id] for camera_id in camera_ids if camera_id in feeders])
+            roomy = (
+                s for s in list(self.network.values()) if s.role == "switch" and s.place == place and self._room(s)
+            )
             while camera_ids:
-                here = [s for s in self.network.values() if s.role == "switch" and s.place == place and self._room(s)]
-                switch = here[0] if here else self._add_switch(place, camera_ids)
+                pause()
+                switch = next(roomy, None) or self._add_switch(place, camera_ids)
                 room = self._room(switch) or 1
                 for camera_id in camera_ids[:room]:
                     self._plug(camera_id, switch.id, wants_power=True)
@@ -208,7 +213,7 @@ class _Rewiring:
         """Put cameras whose cable ends in their recorder's place on its PoE ports, as many as such recorders have."""
         feeders = self._feeders()
         for recorder in list(self.recorders.values()):
-            near = [c for c in self.cameras.values() if self._ends_at(c, recorder, feeders.get(c.id))]
+            near = [c for c in with_pauses(self.own[recorder.id]) if self._ends_at(c, recorder, feeders.get(c.id))]
             if not near:
                 continue
             most = max(RECORDER_POWERED_PORTS)
@@ -223,7 +228,7 @@ class _Rewiring:
                 )
                 self.recorders[recorder.id] = recorder
             on_it = sum(
-                c in self.cameras for c in (link.far_end(recorder.id)[0] for link in self._links_of(recorder.id))
+                c in self.cameras for c in (link.far_end(recorder.id)[0] for link in self.links.of(recorder.id))
             )
             moving = [c for c in near if self._far_end(feeders.get(c.id), c) != recorder.id][: powered - on_it]
             left = {self._far_end(feeders.get(camera.id), camera) for camera in moving}
@@ -233,24 +238,21 @@ class _Rewiring:
                 self._plug(camera.id, recorder.id, wants_power=True)
             # A switch that has nothing left to join is left over.
             for switch_id in left & self.network.keys():
-                ends = {link.far_end(switch_id)[0] for link in self._links_of(switch_id)}
+                ends = {link.far_end(switch_id)[0] for link in self.links.of(switch_id)}
                 if ends <= self.recorders.keys():
-                    self._unplug(self._links_of(switch_id))
+                    self._unplug(self.links.of(switch_id))
 
     def _low_sockets_free(self, recorder: Recorder) -> None:
         """Move what is no camera off a recorder's PoE ports; those are for cameras."""
-        for link in self._links_of(recorder.id):
+        for link in self.links.of(recorder.id):
             at_a = link.a == recorder.id
             other, _ = link.far_end(recorder.id)
             if other not in self.cameras and 0 < (link.a_port if at_a else link.b_port) <= recorder.poe_ports:
-                self.links.pop(link.id)
-                free = free_ports(recorder, ports_in_use(self.links.values()))
-                port = take_socket(recorder, free, wants_power=False)
-                self.links[link.id] = changed(link, **{"a_port" if at_a else "b_port": port})
+                self.links.take_out(link)
+                port = take_socket(recorder, self.links.free_ports(recorder), wants_power=False)
+                self.links.put(changed(link, **{"a_port" if at_a else "b_port": port}))
 
     def _ends_at(self, camera: Camera, recorder: Recorder, link: Link | None) -> bool:
-        if self._own_recorder(camera).id != recorder.id:
-            return False
         if link is None:
             return camera.place == recorder.place
         other = self._far_end(link, camera)
@@ -265,22 +267,27 @@ class _Rewiring:
 
     def join_recorders(self) -> None:
         """Join every recorder with the switches on which its cameras hang, where nothing joins them yet."""
+        feeders = self._feeders()
         for recorder in list(self.recorders.values()):
-            feeders = self._feeders()
-            own = [c for c in self.cameras.values() if self._own_recorder(c).id == recorder.id and c.id in feeders]
-            for camera in own:
-                hung_on = self._far_end(feeders[camera.id], camera)
-                if hung_on in self.network and recorder.id not in self._group(hung_on):
-                    main = self._switch_of(recorder)
-                    if main is not None and recorder.id not in self._group(main.id):
-                        self._plug(recorder.id, main.id, wants_power=False)
-                    if recorder.id not in self._group(hung_on):
-                        self._plug(hung_on, main.id if main and main.id != hung_on else recorder.id, wants_power=False)
+            joined = self._group(recorder.id)
+            for hung_on in dict.fromkeys(
+                self._far_end(feeders.get(camera.id), camera) for camera in self.own[recorder.id]
+            ):
+                if hung_on not in self.network or hung_on in joined:
+                    continue
+                pause()
+                main = self._switch_of(recorder)
+                if main is not None and main.id not in joined:
+                    joined |= self._group(main.id)
+                    self._plug(recorder.id, main.id, wants_power=False)
+                if hung_on not in joined:
+                    joined |= self._group(hung_on)
+                    self._plug(hung_on, main.id if main and main.id != hung_on else recorder.id, wants_power=False)
 
     def routers_on_switches(self) -> None:
         """Put routers on the recorders' switches, off the recorders, where they belonged together before."""
         for router in self._routers():
-            self._unplug(link for link in self._links_of(router.id) if link.far_end(router.id)[0] in self.recorders)
+            self._unplug(link for link in self.links.of(router.id) if link.far_end(router.id)[0] in self.recorders)
         self.join_recorders()
         for router in self._routers():
             for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
@@ -291,20 +298,20 @@ class _Rewiring:
     def routers_on_recorders(self) -> None:
         """Take routers off the cameras' switches and put them on the recorders; what they joined is joined without."""
         for router in self._routers():
-            for link in self._links_of(router.id):
+            for link in self.links.of(router.id):
                 other, _ = link.far_end(router.id)
-                if self.links.pop(link.id, None) is None:
+                if not self.links.take_out(link):
                     continue
                 group = self._group(other)
                 if other not in self.recorders and not group & self.cameras.keys():
                     # An office switch without cameras stays on its router, and hangs on no recorder besides.
-                    self._unplug(one for one in self.links.values() if _joins(one, group, self.recorders.keys()))
-                    self.links[link.id] = link
+                    self._unplug(one for one in self.links.all() if _joins(one, group, self.recorders.keys()))
+                    self.links.put(link)
         self.join_recorders()
         for router in self._routers():
             for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
                 recorder = self.recorders[recorder_id]
-                if not free_ports(recorder, ports_in_use(self.links.values())):
+                if not self.links.free_ports(recorder):
                     self.recorders[recorder_id] = changed(recorder, ports=recorder.ports + 1)
                 self._plug(router.id, recorder_id, wants_power=False)
 

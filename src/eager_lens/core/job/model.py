@@ -4,8 +4,9 @@ Devices are known by an id that never changes; everything that refers to a devic
 reference to something that is not there is no error here: it is a finding.
 """
 
+import itertools
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import date
 from typing import Annotated, Any, Literal, TypeVar
 
@@ -651,14 +652,19 @@ def by_id(parts: Iterable[P]) -> dict[str, P]:
     return {part.id: part for part in parts}  # type: ignore[attr-defined]
 
 
-def fresh_ids(prefix: str, taken: Iterable[str], how_many: int) -> list[str]:
-    """New ids ``prefix-N`` that continue behind the highest number in use, so that an id is never given again."""
+def fresh_ids_after(prefix: str, taken: Iterable[str]) -> Iterator[str]:
+    """New ids ``prefix-N`` without end, that continue behind the highest number in use, so that an id is never given again."""
     start = len(prefix) + 1
     highest = 0
     for used in taken:
         if used.startswith(prefix + "-") and used[start:].isascii() and used[start:].isdigit() and len(used) < 30:
             highest = max(highest, int(used[start:]))
-    return [f"{prefix}-{highest + 1 + at}" for at in range(how_many)]
+    return (f"{prefix}-{number}" for number in itertools.count(highest + 1))
+
+
+def fresh_ids(prefix: str, taken: Iterable[str], how_many: int) -> list[str]:
+    """So many new ids."""
+    return list(itertools.islice(fresh_ids_after(prefix, taken), how_many))
 
 
 EMPTY_JOB = Job()

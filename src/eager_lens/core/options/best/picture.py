@@ -18,6 +18,7 @@ from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.options.best.programme import Broken, Limit, Option, best_choice, broken
 from eager_lens.core.options.best.reasons import reasons_of
 from eager_lens.core.options.best.settings import ALLOWED, Allowed, Offers, Setting, as_it_is, settings_for
+from eager_lens.core.pauses import with_pauses
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_least
@@ -183,7 +184,8 @@ def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
     assumed = assessment.job.assumed.as_assumed()
     hours = assessment.facts.schedule_hours
     settings = tuple(
-        settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed, hours.get(c.schedule)) for c in cameras
+        settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed, hours.get(c.schedule))
+        for c in with_pauses(cameras, 1)
     )
     now = tuple(as_it_is(c, figures[c.id].rate_mbps, allowed.weights) for c in cameras)
     days = assessment.job.retention.least_days
@@ -216,7 +218,7 @@ def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]
             yield Limit(f"incoming of {recorder.name}", times, recorder.incoming_limit_mbps - others, "Mb/s")
     wiring = topology.wiring
     ways: dict[tuple[str, bool], dict[int, float]] = {}
-    for camera in cameras:
+    for camera in with_pauses(cameras):
         for place in camera.registered:
             for link_id, load in link_loads(wiring.network, [(camera.id, place.recorder, 1.0)]).items():
                 for forth, share in ((True, load.forth_mbps), (False, load.back_mbps)):
@@ -235,7 +237,8 @@ def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     """Without a loss where that is possible, else with as little as can be."""
     storage = task.storage(task.recorder, space_gb, reserve)
     limits = [storage, *task.loads]
-    lossless, less = ([_options(task, at, kind) for at in range(len(task.cameras))] for kind in (0, 1))
+    numbers = range(len(task.cameras))
+    lossless, less = ([_options(task, at, kind) for at in with_pauses(numbers)] for kind in (0, 1))
     hopeless = broken(less, limits)
     if hopeless:
         raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))

@@ -14,6 +14,8 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, OptimizeResult, milp
 from scipy.sparse import csr_array
 
+from eager_lens.core.pauses import pause, with_pauses
+
 GAP = 0.003
 TIME_LIMIT_S = 20.0
 TOLERANCE = 1e-9
@@ -96,7 +98,7 @@ class _Programme:
         if self._limits:
             rows, columns, values = [], [], []
             for row, limit in enumerate(self._limits):
-                for thing, weight in limit.weights.items():
+                for thing, weight in with_pauses(limit.weights.items(), 200):
                     for column in range(self._starts[thing], self._starts[thing + 1]):
                         rows.append(row)
                         columns.append(column)
@@ -123,6 +125,7 @@ class _Programme:
             min((int(option) for option in np.flatnonzero(parts > PART)), key=lambda option: own[option].cost)
             for parts, own in zip(taken, self._things, strict=True)
         ]
+        pause()
         left = [limit.most * (1 + TOLERANCE) + TOLERANCE for limit in self._limits]
         for at, option in enumerate(picked):
             self._take(left, at, self._things[at][option].cost)

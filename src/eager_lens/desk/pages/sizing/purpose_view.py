@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import chain
+
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import misses_purpose, placing_of
 from eager_lens.core.assess.finding import Severity
@@ -98,10 +100,11 @@ class PurposeView:
     def _draw(self) -> None:
         """Sketch the first selected camera; with none selected, the first that misses its purpose or has a target."""
         cameras = self.session.job.cameras
-        candidates = (
-            next((camera for camera in cameras if camera.id in self.session.selected), None),
-            next((camera for camera in cameras if misses_purpose(camera)), None),
-            next((camera for camera in cameras if camera.target_m is not None), None),
+        # One after the other: to ask all cameras what they miss takes long where there are thousands.
+        candidates = chain(
+            (camera for camera in cameras if camera.id in self.session.selected),
+            (camera for camera in cameras if misses_purpose(camera)),
+            (camera for camera in cameras if camera.target_m is not None),
         )
-        camera = next((camera for camera in candidates if camera is not None), None)
+        camera = next(candidates, None)
         self.sketch.show_camera(camera, None if camera is None else placing_of(camera))

@@ -13,7 +13,7 @@ from eager_lens.core.job.model import Attachment
 from eager_lens.core.options.wiring_options import SCHOOLS, OptionFigures, option_figures
 from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count, figure
-from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.background import Task, Work, start, waited_for
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, emptied, label, scrolled
@@ -102,7 +102,8 @@ class OptionsView(QWidget):
 
     def _select(self, attachment: Attachment) -> None:
         session = self.session
-        if session.attempt(lambda: attach(session.job, attachment)):
+        job = session.job
+        if session.attempt(lambda: waited_for(lambda: attach(job, attachment), "Connecting the cameras…")):
             session.tell_step(f"Wired: {inside(ATTACHMENT_WORDS[attachment])}")
 
 
