@@ -19,6 +19,7 @@ from PySide6.QtTest import QSignalSpy, QTest
 from eager_lens.core.errors import ChangedOnDisk, FileTrouble, RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields, set_job, with_parts
 from eager_lens.core.job.file import job_text, read_job, stamp_of
+from eager_lens.core.pauses import pause
 from eager_lens.desk.autosave import Autosave, LeftWork, discard, left_work
 from eager_lens.desk.background import RIGHT_OF_WAY, start, waited_for
 from eager_lens.desk.large_steps import is_large
@@ -355,6 +356,24 @@ class WindowFirst(SessionCase):
         self.assertLess(len(meanwhile), 3)
         before = len(steps)
         self.until(lambda: len(steps) > before + 5)
+
+    def test_work_that_tells_nothing_can_be_stopped_at_its_pauses(self):
+        rounds = []
+
+        def work(task):
+            yield 0.0
+            while len(rounds) < 1000:
+                pause()
+                rounds.append(time.monotonic())
+                time.sleep(0.005)
+
+        task = start(work)
+        told = []
+        task.cancelled.connect(lambda: told.append("cancelled"))
+        self.until(lambda: rounds)
+        task.cancel()
+        self.until(lambda: told)
+        self.assertLess(len(rounds), 1000)
 
     def test_what_is_waited_for_gives_its_result_or_its_error(self):
         self.assertEqual(waited_for(lambda: 7, "Waiting…"), 7)

@@ -21,6 +21,7 @@ from eager_lens.core.assess.figures import camera_figures
 from eager_lens.core.assess.promised import keeping_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.edits import (
     add_cameras,
     add_recorder,
@@ -96,6 +97,7 @@ def run(as_json: bool, only_motion: bool = False) -> int:
             one_edit(WIRED, ON_A_SWITCH, f"{WIRED:,} cameras, {-(-WIRED // ON_A_SWITCH)} switches", "<= 100 ms"),
             failing(WIRED * 2),
             opening(10_000),
+            connecting(10_000),
             promised(1_000),
             programme(),
             clip(),
@@ -207,6 +209,18 @@ def opening(cameras: int) -> Measurement:
     (quarter, _), (ms, plain) = timed(cameras // 4), timed(cameras)
     name, grows = f"opening {cameras:,} cameras", exponent(quarter, ms)
     return Measurement(name, ms, "parsing the file's JSON", plain, ms / plain, "<= 2 s", growth=grows)
+
+
+def connecting(cameras: int) -> Measurement:
+    """Putting loose cameras on switches of their own, against assessing the job."""
+
+    def timed(size: int) -> tuple[float, float]:
+        job = with_parts(job_of(size), network=(), links=())
+        return median_ms(lambda: attached(job, "LAN"), 3), median_ms(lambda: assess(job), 3)
+
+    (quarter, _), (ms, whole) = timed(cameras // 4), timed(cameras)
+    name, grows = f"connecting {cameras:,} loose cameras", exponent(quarter, ms)
+    return Measurement(name, ms, "assessing it from nothing", whole, ms / whole, "<= 2 s", growth=grows)
 
 
 def promised(cameras: int) -> Measurement:
