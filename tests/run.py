@@ -28,12 +28,17 @@ ROOT = Path(__file__).resolve().parent.parent
 LONGEST_S = 600
 """A module that takes longer hangs."""
 
-LONG = (
-    "tests.test_trial",
-    "tests.test_project",
-    "tests.onsite.test_check",
+WAIT = (
     "tests.onsite.test_foreign",
+    "tests.desk.test_site_check",
+    "tests.onsite.test_check",
     "tests.onsite.test_stand_ins",
+    "tests.test_trial",
+)
+"""Modules that mostly wait, for devices and for other programs: one process goes through them while the others work."""
+
+LONG = (
+    "tests.test_project",
     "tests.core.trial.test_trial",
     "tests.core.assess.test_incremental",
     "tests.core.clip.test_content",
@@ -41,7 +46,6 @@ LONG = (
     "tests.core.motion.test_motion",
     "tests.core.motion.test_tuning",
     "tests.desk.test_one_truth",
-    "tests.desk.test_site_check",
     "tests.desk.test_try_rule",
     "tests.desk.test_scene_shapes",
 )
@@ -103,28 +107,34 @@ class Run:
     """Gives modules to processes and gathers what came of them."""
 
     def __init__(self, names, wanted, verbose):
-        self._waiting = queue.SimpleQueue()
+        self._idle, self._busy = queue.SimpleQueue(), queue.SimpleQueue()
         for name in names:
-            self._waiting.put(name)
+            (self._idle if name in WAIT else self._busy).put(name)
         self._count, self._wanted, self._verbose = len(names), wanted, verbose
         self._results, self._lock = [], threading.Lock()
 
     def on(self, jobs):
         """The results of all modules, on so many processes."""
-        threads = [threading.Thread(target=self._feed) for _ in range(min(jobs, self._count))]
+        queues = [(self._idle, self._busy)] + [(self._busy, self._idle)] * (min(jobs, self._count) - 1)
+        threads = [threading.Thread(target=self._feed, args=each) for each in queues]
         for thread in threads:
             thread.start()
         for thread in threads:
             thread.join()
         return self._results
 
-    def _feed(self):
-        worker = None
-        while True:
+    def _next(self, *queues):
+        """The next module: of the first queue that has one."""
+        for one in queues:
             try:
-                name = self._waiting.get_nowait()
+                return one.get_nowait()
             except queue.Empty:
-                break
+                continue
+        return None
+
+    def _feed(self, *queues):
+        worker = None
+        while name := self._next(*queues):
             worker = worker or Worker(self._wanted)
             begun = time.monotonic()
             result = worker.run(name)

@@ -30,7 +30,7 @@ def clips_h(random, events_per_h, clip_s, hours):
     if not most:
         return np.zeros(count.shape)
     # Sorted uniform starts of a known number are partial sums of exponentials over their total.
-    gaps = random.exponential(size=(*count.shape, most + 1)).astype(np.float32)
+    gaps = random.standard_exponential((*count.shape, most + 1), np.float32)
     number = np.arange(most + 1)
     gaps[number > count[..., None]] = 0
     gaps *= (hours * 3600 / gaps.sum(axis=-1))[..., None]

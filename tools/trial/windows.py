@@ -47,7 +47,7 @@ def demo_job() -> Job:
 def work_ended(pool: QThreadPool, seconds: float) -> bool:
     """Whether work in the background comes to its end within so long. The event loop runs meanwhile: work waits for it."""
     deadline = time.monotonic() + seconds
-    while not pool.waitForDone(1):
+    while not pool.waitForDone(4):
         QApplication.processEvents()
         if time.monotonic() > deadline:
             return False
@@ -56,11 +56,12 @@ def work_ended(pool: QThreadPool, seconds: float) -> bool:
 
 def in_sight(root: QWidget) -> Iterator[QWidget]:
     """A widget and all below it that are in sight, parents first. Most of a window is out of sight, and not looked at."""
-    if root.isVisible():
-        yield root
-        for child in root.children():
-            if isinstance(child, QWidget):
-                yield from in_sight(child)
+    waiting = [root]
+    while waiting:
+        widget = waiting.pop()
+        if widget.isVisible():
+            yield widget
+            waiting += [child for child in reversed(widget.children()) if isinstance(child, QWidget)]
 
 
 def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
