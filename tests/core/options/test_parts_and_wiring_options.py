@@ -151,6 +151,14 @@ class Ways(unittest.TestCase):
         self.assertEqual(edit.label, "Attach cameras: recorder ports passed through")
         self.assertEqual(edit.apply(job), attached(job, "bridged PoE ports"))
 
+    def test_new_switches_have_names_and_ids_of_their_own(self):
+        cameras = [camera(n, registered=()) for n in range(1, 101)]
+        rewired = attached(job_with(cameras, network=(), spare_network=(switch(40),)), "LAN")
+        self.assertGreater(len(rewired.network), 2)
+        self.assertEqual(len({one.name for one in rewired.network}), len(rewired.network))
+        self.assertEqual(rewired.network[0].id, "net-41", "after the spare one's")
+        self.assertEqual(len({link.id for link in rewired.links}), len(rewired.links))
+
     def test_nothing_to_attach_is_refused_with_a_reason(self):
         for job in (EMPTY_JOB, job_with([camera(1)], recorders=()), job_with()):
             with self.assertRaisesRegex(RefusedInput, "a camera and a recorder"):

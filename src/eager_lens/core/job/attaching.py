@@ -99,7 +99,7 @@ class _Rewiring:
         self.recorders: dict[str, Recorder] = {recorder.id: recorder for recorder in job.recorders}
         self.cameras: dict[str, Camera] = {camera.id: camera for camera in job.cameras}
         self.links = Plugged((link for link in job.links if {link.a, link.b} <= known), (link.id for link in job.links))
-        self._switch_ids = fresh_ids_after("net", (*self.network, *known))
+        self._switch_ids = fresh_ids_after("net", job.device_ids())
         self._names = {device.name for device in job.devices()}
         self.own: dict[str, list[Camera]] = {recorder_id: [] for recorder_id in self.recorders}
         """The cameras of each recorder."""
@@ -175,6 +175,7 @@ class _Rewiring:
         switch = NetworkDevice(id=new_id, name=f"{place or 'Main'} switch", place=place, subnet=subnet, **kind.fits())
         if switch.name in self._names:
             switch = changed(switch, name=f"{switch.name} {new_id.removeprefix('net-')}")
+        self._names.add(switch.name)
         self.network[new_id] = switch
         return switch
 
