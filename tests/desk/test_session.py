@@ -13,7 +13,7 @@ import weakref
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QThreadPool
+from PySide6.QtCore import Qt, QThreadPool
 from PySide6.QtTest import QSignalSpy, QTest
 
 from eager_lens.core.errors import ChangedOnDisk, FileTrouble, RefusedInput
@@ -374,6 +374,21 @@ class WindowFirst(SessionCase):
         task.cancel()
         self.until(lambda: told)
         self.assertLess(len(rounds), 1000)
+
+    def test_work_sends_nothing_itself(self):
+        """A task may be deleted at the moment in which another thread sends one of its signals; the process ends then."""
+        sent = []
+
+        def work(task):
+            for share in (0.0, 0.5):
+                yield share
+            return "found"
+
+        task = start(work)
+        for signal in (task.progressed, task.done, task.over):
+            signal.connect(lambda *_: sent.append(threading.get_ident()), Qt.ConnectionType.DirectConnection)
+        self.until(lambda: len(sent) >= 4)
+        self.assertEqual(set(sent), {threading.get_ident()})
 
     def test_what_is_waited_for_gives_its_result_or_its_error(self):
         self.assertEqual(waited_for(lambda: 7, "Waiting…"), 7)

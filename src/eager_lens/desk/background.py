@@ -8,11 +8,13 @@ the task with a sentence, and goes on to the program's own record of troubles; i
 
 from __future__ import annotations
 
+import queue
 import sys
 import threading
 import time
 from collections.abc import Callable, Generator, Iterator
 from contextlib import contextmanager
+from functools import cache, partial
 from typing import Any, TypeVar
 
 import shiboken6
@@ -124,6 +126,38 @@ def painted_first(event: QEvent, handle: Callable[[QEvent], bool]) -> bool:
         return handle(event)
 
 
+class _Letters(QObject):
+    """Brings to the window's thread what work has to say, and lives as long as the program.
+
+    A task may be deleted with its window at the very moment at which its work would send one of its signals, which ends the
+    process. So work sends nothing by itself: it leaves a letter here.
+    """
+
+    ARRIVED = QEvent.Type(QEvent.registerEventType())
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._waiting: queue.SimpleQueue[Callable[[], None]] = queue.SimpleQueue()
+
+    def send(self, act: Callable[[], None]) -> None:
+        """Have something done on the window's thread, in the order in which it was sent. On any thread."""
+        self._waiting.put(act)
+        QCoreApplication.postEvent(self, QEvent(self.ARRIVED))
+
+    def event(self, event: QEvent) -> bool:
+        """Do the next."""
+        if event.type() != self.ARRIVED:
+            return super().event(event)
+        self._waiting.get_nowait()()
+        return True
+
+
+@cache
+def letters() -> _Letters:
+    """The one for all; it is asked for first on the window's thread."""
+    return _Letters()
+
+
 class Task(QObject):
     """A piece of work that runs, or ran. Exactly one of ``done``, ``failed`` and ``cancelled`` is sent, once, and then
     ``over``, for what has to end however the work did."""
@@ -133,17 +167,16 @@ class Task(QObject):
     failed = Signal(str)
     cancelled = Signal()
     over = Signal()
-    ended = Signal(str, object)
-    """How the work came to its end, from its own thread; only this class listens to it."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._stop = False
-        # Through the event loop of the thread that made the task: work that ends at once, before whoever started it
-        # has connected, is still told.
-        self.ended.connect(self._tell, Qt.ConnectionType.QueuedConnection)
 
-    def _tell(self, how: str, what: object) -> None:
+    def tell(self, how: str, what: object) -> None:
+        """Tell how the work came to its end. On the window's thread, once control is back at the event loop: work that ends before
+        whoever started it has connected is still told."""
+        if not shiboken6.isValid(self):
+            return  # deleted with its window: nobody is left who waits for it
         if isinstance(what, BaseException):
             sys.excepthook(type(what), what, what.__traceback__)
             what = f"something went wrong inside the program ({type(what).__name__})"
@@ -181,7 +214,11 @@ class Task(QObject):
             Stopped: to be let through by the work.
         """
         self.pause()
-        self.progressed.emit(share)
+        letters().send(partial(self._tell_share, share))
+
+    def _tell_share(self, share: float) -> None:
+        if shiboken6.isValid(self):
+            self.progressed.emit(share)
 
     @property
     def stopping(self) -> bool:
@@ -199,12 +236,7 @@ class _Runner(QRunnable):
         task, work = self._task, self._work
         # The binding keeps a runner for good that ended before its start was over. It shall hold nothing then.
         del self._task, self._work
-        how, what = _outcome(task, work)
-        try:
-            task.ended.emit(how, what)
-        except RuntimeError:
-            if shiboken6.isValid(task):
-                raise
+        letters().send(partial(task.tell, *_outcome(task, work)))
 
 
 def _outcome(task: Task, work: Callable[[Task], Work[Any]]) -> tuple[str, object]:
@@ -232,6 +264,7 @@ def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool
     """Start work in a thread pool, the application's own unless another is given; its end is told once control is back
     at the event loop."""
     RIGHT_OF_WAY.listen()
+    letters()
     task = Task(parent)
     (pool or QThreadPool.globalInstance()).start(_Runner(task, work))
     return task
