@@ -380,13 +380,12 @@ class WindowFirst(SessionCase):
         sent = []
 
         def work(task):
-            for share in (0.0, 0.5):
-                yield share
+            yield from (0.0, 0.5)
             return "found"
 
         task = start(work)
-        for signal in (task.progressed, task.done, task.over):
-            signal.connect(lambda *_: sent.append(threading.get_ident()), Qt.ConnectionType.DirectConnection)
+        for one in (task.progressed, task.done, task.over):
+            one.connect(lambda *_: sent.append(threading.get_ident()), Qt.ConnectionType.DirectConnection)
         self.until(lambda: len(sent) >= 4)
         self.assertEqual(set(sent), {threading.get_ident()})
 
