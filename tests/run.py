@@ -60,8 +60,8 @@ def main():
     parser.add_argument(
         "--jobs",
         type=int,
-        default=1 + (os.cpu_count() or 1),
-        help="processes; one more than processors, since some wait",
+        default=2 + (os.cpu_count() or 1),
+        help="processes; two more than processors, since some wait",
     )
     parser.add_argument("--serve", type=int, default=0, help=argparse.SUPPRESS)
     given = parser.parse_args()
