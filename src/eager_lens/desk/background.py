@@ -2,7 +2,7 @@
 
 Work is a generator, given its task. Each ``yield`` gives its progress (0 to 1) and is a place to stop; what it returns is
 the result. Inside a call that cannot yield, ``task.step`` does the same, and ``core.pauses`` where nobody passes that on.
-Work must touch nothing of the window. Signals arrive on the thread that made the task. An error that nobody foresaw fails
+Work must touch nothing of the window. A task's signals are sent on the window's thread. An error that nobody foresaw fails
 the task with a sentence, and goes on to the program's own record of troubles; it is never dropped.
 """
 

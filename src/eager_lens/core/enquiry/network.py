@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from eager_lens.core.enquiry.enquiry import Enquiry, has_own_switch
 from eager_lens.core.errors import RefusedInput
@@ -55,9 +54,9 @@ class Star:
         switches = [self._switch(place, kind) for kind, _ in made]
         for switch, (_, own) in zip(switches, made, strict=True):
             for camera in own:
-                self.join(camera, switch, wants_power=True)
+                self.links.join(camera, switch, wants_power=True)
         for further in switches[1:]:
-            self.join(further, switches[0], length_m=LEAD_M)
+            self.links.join(further, switches[0], length_m=LEAD_M)
         return switches
 
     def _switch(self, place: str, kind: DeviceType) -> NetworkDevice:
@@ -70,10 +69,6 @@ class Star:
         made = NetworkDevice(id=new_id, name=name, place=place, **kind.fits())
         self.switches.append(made)
         return made
-
-    def join(self, a: Device, b: Device, wants_power: bool = False, **fields: Any) -> None:
-        """A link between two devices, each on the port that fits."""
-        self.links.join(a, b, wants_power, **fields)
 
 
 def wired(job: Job, enquiry: Enquiry) -> Job:
@@ -98,25 +93,25 @@ def wired(job: Job, enquiry: Enquiry) -> Job:
         near = near[len(on_it) :]
         recorders = [_with_ports(recorders[0], on_it, others=1 + len(far) + len(job.network))]
         for camera in on_it:
-            star.join(camera, recorders[0], wants_power=True)
+            star.links.join(camera, recorders[0], wants_power=True)
     hub: NetworkDevice | Recorder = recorders[0]
     if near or enquiry.attachment not in ON_RECORDERS:
         (hub, *_) = star.add_switches(enquiry.places[0].name, near, len(far) + len(recorders) + len(job.network))
         for recorder in recorders:
-            star.join(recorder, hub, length_m=LEAD_M)
+            star.links.join(recorder, hub, length_m=LEAD_M)
     for router in job.network:
         # Apart from the cameras the router is on the recorders; else on what all hang on.
         ends: list[Device] = [hub] if enquiry.attachment in ("LAN", "bridged PoE ports") else [*recorders]
         if len(ends) > len(free_ports(router, {})):
             (office, *_) = star.add_switches(enquiry.places[0].name, [], len(ends) + 1)
             for recorder in recorders:
-                star.join(recorder, office, length_m=LEAD_M)
+                star.links.join(recorder, office, length_m=LEAD_M)
             ends = [office]
         for end in ends:
-            star.join(router, end, length_m=LEAD_M)
+            star.links.join(router, end, length_m=LEAD_M)
     for name, place in far.items():
         (edge, *_) = star.add_switches(name, [camera for camera in job.cameras if camera.place == name], 1)
-        star.join(edge, hub, medium="fibre", length_m=max(place.distance_m, LEAD_M), outdoor=place.other_building)
+        star.links.join(edge, hub, medium="fibre", length_m=max(place.distance_m, LEAD_M), outdoor=place.other_building)
     recorders = [changed(recorder, attachment=enquiry.attachment) for recorder in recorders]
     return changed(job, network=(*job.network, *star.switches), links=star.links.all(), recorders=tuple(recorders))
 
