@@ -161,9 +161,9 @@ class TakenAway(unittest.TestCase):
         code = (
             "import sys, time; from PySide6.QtCore import QCoreApplication, QTimer\n"
             "from tools.trial.watchdog import Watchdog\n"
-            "app = QCoreApplication([]); watch = Watchdog(app, 0.3)\n"
+            "app = QCoreApplication([]); watch = Watchdog(app, 0.3, lambda: ', after a key')\n"
             "QTimer.singleShot(50, lambda: time.sleep(0.8)); QTimer.singleShot(1200, app.quit); app.exec()\n"
-            "print(len(watch.told), watch.worst_s > 0.3, '<lambda>' in watch.worst_at); sys.stdout.flush()\n"
+            "print(len(watch.told), 'work, after a key: ' in watch.told[0], '<lambda>' in watch.worst_at); sys.stdout.flush()\n"
             "import os; os._exit(0)"
         )
         ended = subprocess.run([sys.executable, "-c", code], cwd=ROOT, capture_output=True, text=True, timeout=60)

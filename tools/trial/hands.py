@@ -141,6 +141,7 @@ def _use(minutes: float, seed: int, cameras: int, folder: Path, result_file: Pat
     from eager_lens.core.job.edits import add_like
     from eager_lens.core.present.stages import STAGES
     from eager_lens.desk.background import stop_tasks_of
+    from eager_lens.desk.theme import look
 
     chance = random.Random(seed)
     files = folder / "files"
@@ -169,8 +170,13 @@ def _use(minutes: float, seed: int, cameras: int, folder: Path, result_file: Pat
     def tell(what: str) -> None:
         # At once: a process that is about to die has no later.
         os.pwrite(last_act, what.encode("utf-8", "replace")[:200].ljust(200), 0)
+        found["last"] = what
 
-    watch = Watchdog(app, STALL_S)
+    def after() -> str:
+        job, large = window.session.job if window.session.is_open else None, " in large type" if look.large else ""
+        return f", after {found['last']}{large}, {len(job.cameras) if job else 'no'} cameras"
+
+    watch = Watchdog(app, STALL_S, after)
     begun = time.monotonic()
     hand = Hand(window, chance, tell)
     next_memory = next_page = 0.0
@@ -229,7 +235,7 @@ def _use(minutes: float, seed: int, cameras: int, folder: Path, result_file: Pat
             if stage not in found["pages"]:
                 found["pages"].append(stage)
         found["acts"] += 1
-        found["last"] = hand.act()
+        hand.act()
 
     timer = QTimer(interval=EVERY_MS)
     timer.timeout.connect(act)

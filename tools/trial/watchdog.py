@@ -8,7 +8,7 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from PySide6.QtCore import QObject, QTimer
@@ -22,7 +22,9 @@ class Watchdog:
     thread looks up meanwhile, with how long the window's thread worked in it (the rest it waited for others) and where those were.
     What the machine's host took away counts for nothing; ``taken_s`` has the most of it at once."""
 
-    def __init__(self, parent: QObject, reported_s: float) -> None:
+    def __init__(self, parent: QObject, reported_s: float, after: Callable[[], str] = str) -> None:
+        """``after`` says what came before a stall, for the middle of a sentence."""
+        self._after = after
         self.worst_s, self.taken_s = 0.0, 0.0
         self.worst_at = ""
         self.told: list[str] = []
@@ -72,7 +74,7 @@ class Watchdog:
         if stood_s > self.worst_s:
             self.worst_s, self.worst_at = stood_s, at
         if stood_s > self._reported_s:
-            self.told.append(f"stood still for {stood_s:.2f} s, {own_s:.2f} of them its own work: {at}")
+            self.told.append(f"stood still for {stood_s:.2f} s, {own_s:.2f} of them its own work{self._after()}: {at}")
             print(self.told[-1], file=sys.stderr, flush=True)
 
     def _listen(self) -> None:
