@@ -180,14 +180,15 @@ class Keeping:
         extreme = extreme_of_year(round(max(days, 1.0), 2), round(memory, 3), round(self._skewness, 2), sign > 0)
         windows = _alike(*year.windows(days), inflation, sign)
         top = max(windows, key=lambda window: sign * window.mean)
-        points = []
+        points, more_a_day = [], extreme.more_a_day
         for z in extreme.levels:
             level = top.mean + sign * top.deviation * z
             against, nearest = 0.0, math.inf
             for days_alike, mean, deviation in windows:
                 z = sign * (level - mean) / deviation
-                nearest = min(nearest, z)
-                against += days_alike * extreme.more_a_day(z)
+                if z < nearest:
+                    nearest = z
+                against += days_alike * more_a_day(z)
             points.append((_score(math.exp(-against - extreme.single(nearest))), level))
         middle, outer, inner = (
             math.log(max(_level_at(points, score), 1e-9 * top.mean)) for score in (0.0, TAIL, -TAIL)
@@ -267,11 +268,16 @@ def _alike(means: list[float], variances: list[float], inflation: float, sign: i
     apart = max(KINDS_APART * top, DEVIATIONS_APART * widest, 1e-300)
     bins: dict[int, list[float]] = {}
     for mean, variance in zip(means, variances, strict=True):
-        if sign * (top - mean) <= reach:
-            sums = bins.setdefault(int((top - mean) / apart), [0.0, 0.0, 0.0])
-            sums[0] += 1
-            sums[1] += mean
-            sums[2] += variance
+        away = sign * (top - mean)
+        if away <= reach:
+            at = int(away / apart)
+            if at in bins:
+                sums = bins[at]
+                sums[0] += 1
+                sums[1] += mean
+                sums[2] += variance
+            else:
+                bins[at] = [1.0, mean, variance]
     return [
         _Window(count * times, mean / count, math.sqrt(inflation * variance / count) + STEADY * mean / count)
         for count, mean, variance in bins.values()

@@ -78,17 +78,22 @@ def _cosine_weights() -> tuple[tuple[float, ...], ...]:
 
 _WEIGHTS = _cosine_weights()
 
+HIGHEST_SIGNAL = 1e9
+"""A signal of more steps of the quantiser counts as one of so many."""
+
 
 def soft_log(x: Any, sharpness: float, xp: Any) -> Any:
     """Bits of a signal of ``x`` quantiser steps: log2(x) well above one, next to nothing below."""
-    return xp.log1p(xp.minimum(x, 1e9) ** sharpness) / (sharpness * LN2)
+    return xp.log1p(xp.minimum(x, HIGHEST_SIGNAL) ** sharpness) / (sharpness * LN2)
 
 
 @lru_cache(maxsize=4096)
-def _products(noise_corr: float) -> tuple[tuple[float, int], ...]:
-    """Products of two frequencies' deviations with how often each comes; those of (u, v) and (v, u) are alike."""
+def _products(noise_corr: float, sharpness: float) -> tuple[tuple[float, int], ...]:
+    """Products of two frequencies' deviations, to the power of the sharpness, with how often each comes; those of (u, v) and
+    (v, u) are alike."""
     factors = spectrum(noise_corr, Numbers)
-    return tuple((factors[u] * factors[v], 1 if u == v else 2) for u in range(BLOCK) for v in range(u, BLOCK))
+    pairs = ((u, v) for u in range(BLOCK) for v in range(u, BLOCK))
+    return tuple(((factors[u] * factors[v]) ** sharpness, 1 if u == v else 2) for u, v in pairs)
 
 
 def spectrum(noise_corr: Any, xp: Any) -> list[Any]:
@@ -105,7 +110,8 @@ def spectrum(noise_corr: Any, xp: Any) -> list[Any]:
 @lru_cache(maxsize=100_000)
 def _noise_bits_of_numbers(signal: float, noise_corr: float, sharpness: float) -> float:
     """Most of the model's time is spent here, so that numbers go a short way; frame rates share what they have in common."""
-    bits = sum(often * math.log1p(min(signal * product, 1e9) ** sharpness) for product, often in _products(noise_corr))
+    steps, most = signal**sharpness, HIGHEST_SIGNAL**sharpness
+    bits = sum([often * math.log1p(min(steps * each, most)) for each, often in _products(noise_corr, sharpness)])
     return bits / (sharpness * LN2) / BLOCK**2
 
 

@@ -71,11 +71,7 @@ class Extreme:
         # Where it is asked for how high a year goes: at the quantiles, and below them for years in which few days are high.
         ends = {z for score, z in zip(scores, greatest_z, strict=True) if abs(score) < 2.5}
         self.levels = sorted({z for z in (-2.0, 0.0, 1.0) if z < min(ends) - 0.2} | ends)
-        steps = round((TO_Z - FROM_Z) * STEPS_A_UNIT)
-        at_z = [FROM_Z + at / STEPS_A_UNIT for at in range(steps + 1)]
-        self._more = [
-            max(0.0, _against(greatest_z, scores, z) - _against(single_z, scores, z)) / DAYS_A_YEAR for z in at_z
-        ]
+        self._more = _MoreADay(greatest_z, single_z, scores)
 
     def single(self, z: float) -> float:
         """Minus the logarithm of the chance that one window does not lie beyond z."""
@@ -90,6 +86,20 @@ class Extreme:
         at = int(place)
         low = self._more[at]
         return low + (self._more[at + 1] - low) * (place - at)
+
+
+class _MoreADay(dict[int, float]):
+    """What each further day adds at the steps of z, worked out when it is first asked for: half of them never are."""
+
+    def __init__(self, greatest_z: Sequence[float], single_z: Sequence[float], scores: Sequence[float]) -> None:
+        super().__init__()
+        self._of = greatest_z, single_z, scores
+
+    def __missing__(self, at: int) -> float:
+        greatest_z, single_z, scores = self._of
+        z = FROM_Z + at / STEPS_A_UNIT
+        self[at] = max(0.0, _against(greatest_z, scores, z) - _against(single_z, scores, z)) / DAYS_A_YEAR
+        return self[at]
 
 
 def _against(quantiles: Sequence[float], scores: Sequence[float], z: float) -> float:
