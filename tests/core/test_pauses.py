@@ -10,7 +10,7 @@ from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.handover.modes import Extras, sheets_of
 from eager_lens.core.job.attaching import ATTACHMENTS, attached
 from eager_lens.core.job.edits import add_like
-from eager_lens.core.options.best.picture import best_picture
+from eager_lens.core.options.best.picture import best_picture, task_of
 from eager_lens.core.options.wiring_options import option_figures
 from eager_lens.core.pauses import EVERY, pause, pausing, with_pauses
 from eager_lens.core.runbook.commissioning import commissioning
@@ -47,7 +47,7 @@ WORK = {
     "wiring rewritten": lambda cameras: attached(larger(cameras), "LAN"),
     "wiring options": lambda cameras: option_figures(wired(cameras), "camera interface"),
     "commissioning plan": lambda cameras: commissioning(wired(cameras)),
-    "best picture": lambda cameras: best_picture(wired(cameras), "rec-1"),
+    "best picture": lambda cameras: best_picture(task_of(wired(cameras), "rec-1")),
     "sheets": lambda cameras: sheets_of("offer", wired(cameras), "1 June"),
 }
 """Long work on the demo job with so many cameras more."""

@@ -69,7 +69,22 @@ class AccessCase(WindowCase):
                 yield f"{stage} {tab.text() if tab else ''}", page
 
 
-class Tab(AccessCase):
+class EveryView(AccessCase):
+    draws_curves = True
+
+    def test_all_is_reached_by_tab_in_reading_order_shows_it_and_has_a_name_and_a_role(self):
+        self.open_demo()
+        for where, page in self.views():
+            with self.subTest(where):
+                self.is_reached_in_reading_order(page)
+            self.shows_the_keyboard(where, page)
+            for root in (page, self.window.side, self.window.header, self.window.readout):
+                self.is_said(where, root)
+            self.is_said_though_painted(where, page)
+        name, role, stages = said(self.window.rail)
+        self.assertEqual((name, role), ("Stages", QAccessible.Role.PageTabList))
+        self.assertIn("Wiring, 13 findings", stages)
+
     def walk(self):
         """The controls that Tab comes to from the rail until it is round."""
         self.window.rail.setFocus()
@@ -83,13 +98,6 @@ class Tab(AccessCase):
                 return walked
             walked.append(focus)
         raise AssertionError("Tab does not come round")
-
-    def test_every_control_of_every_page_is_reached_in_reading_order_and_shows_it(self):
-        self.open_demo()
-        for where, page in self.views():
-            with self.subTest(where):
-                self.is_reached_in_reading_order(page)
-            self.shows_the_keyboard(where, page)
 
     def is_reached_in_reading_order(self, page):
         wanted = [one for one in controls(page) if not (isinstance(one, QPushButton) and one.text() == "Stop")]
@@ -113,6 +121,23 @@ class Tab(AccessCase):
                 self.window.rail.setFocus(Qt.FocusReason.TabFocusReason)
                 self.assertNotEqual(with_keys, one.grab().toImage())
 
+    def is_said(self, where, root):
+        for one in controls(root):
+            name, role, _ = said(one)
+            with self.subTest(where, control=type(one).__name__):
+                self.assertTrue(name.strip())
+                self.assertNotIn(role, NO_ROLE)
+
+    def is_said_though_painted(self, where, page):
+        for one in in_sight(page):
+            if getattr(one, "accessible_role", None) is not None:
+                with self.subTest(where, painted=type(one).__name__):
+                    name, role, description = said(one)
+                    self.assertEqual(role, one.accessible_role)
+                    self.assertTrue(any(ch.isdigit() for ch in name) or description or not one.isEnabled(), name)
+
+
+class Tab(AccessCase):
     def test_views_by_ctrl_page_down_and_regions_by_f6(self):
         self.open_demo("sizing")
         page = self.window.pages["sizing"]
@@ -160,26 +185,6 @@ class Tab(AccessCase):
 
 class Said(AccessCase):
     draws_curves = True
-
-    def test_every_control_and_painted_part_has_a_name_and_a_role(self):
-        self.open_demo()
-        self.window.setUpdatesEnabled(False)  # what is said counts, not its picture
-        for where, page in self.views():
-            for root in (page, self.window.side, self.window.header, self.window.readout):
-                for one in controls(root):
-                    name, role, _ = said(one)
-                    with self.subTest(where, control=type(one).__name__):
-                        self.assertTrue(name.strip())
-                        self.assertNotIn(role, NO_ROLE)
-            for one in in_sight(page):
-                if getattr(one, "accessible_role", None) is not None:
-                    with self.subTest(where, painted=type(one).__name__):
-                        name, role, description = said(one)
-                        self.assertEqual(role, one.accessible_role)
-                        self.assertTrue(any(ch.isdigit() for ch in name) or description or not one.isEnabled(), name)
-        name, role, stages = said(self.window.rail)
-        self.assertEqual((name, role), ("Stages", QAccessible.Role.PageTabList))
-        self.assertIn("Wiring, 13 findings", stages)
 
     def test_what_is_painted_is_said_in_words(self):
         page = self.open_demo("addresses")

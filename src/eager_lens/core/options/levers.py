@@ -6,7 +6,6 @@ from collections.abc import Callable, Collection, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.assess.rates import holds_its_rate
@@ -174,4 +173,4 @@ def _shorter_after(camera: Camera) -> Mapping[str, Any]:
 
 
 def _h265(camera: Camera) -> Mapping[str, Any]:
-    return {} if camera.codec == "h265" else {Code.CODEC: "h265"}
+    return {} if camera.codec == "h265" else {"codec": "h265"}

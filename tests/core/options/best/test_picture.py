@@ -10,7 +10,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_retention
 from eager_lens.core.job.measured import settings_of
 from eager_lens.core.job.model import Link, Retention
-from eager_lens.core.options.best.picture import NoneFits, best_picture, trade_curve
+from eager_lens.core.options.best.picture import NoneFits, best_picture, task_of, trade_curve
 from eager_lens.core.options.best.reasons import reasons_of
 from eager_lens.core.options.best.settings import LEFT_OF_PIXELS, Allowed, Weights, as_it_is, settings_for, worth_of
 from eager_lens.core.recording.week import schedule_hours
@@ -115,7 +115,7 @@ class OfTheDemo(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.assessment = assess(demo_job())
-        cls.best = best_picture(cls.assessment, "rec-1")
+        cls.best = best_picture(task_of(cls.assessment, "rec-1"))
         cls.after = assess(cls.best.edit.apply(cls.assessment.job))
 
     def test_it_keeps_the_days_in_the_space_and_says_so(self):
@@ -182,7 +182,7 @@ class OfTheDemo(unittest.TestCase):
 
     def test_where_nothing_must_be_given_up_nobody_loses(self):
         assessed = assess(set_retention(6, None).apply(demo_job()))
-        best = best_picture(assessed, "rec-1")
+        best = best_picture(task_of(assessed, "rec-1"))
         self.assertTrue(best.lossless)
         self.assertGreater(best.quality_share, best.now_share)
         after = best.edit.apply(assessed.job)
@@ -202,13 +202,13 @@ class OfTheDemo(unittest.TestCase):
     def test_important_cameras_keep_more(self):
         job = demo_job()
         cameras = tuple(one.model_copy(update={"importance": 5 if one.id == "cam-22" else 1}) for one in job.cameras)
-        favoured = best_picture(assess(job.model_copy(update={"cameras": cameras})), "rec-1")
+        favoured = best_picture(task_of(assess(job.model_copy(update={"cameras": cameras})), "rec-1"))
         kept = {change.id: change.gb_then for change in favoured.changes}
         before = {change.id: change.gb_then for change in self.best.changes}
         self.assertGreater(kept.get("cam-22", 81.7), 1.3 * before["cam-22"])
 
     def test_the_curve_rises_with_the_space(self):
-        points = list(trade_curve(self.assessment, "rec-1"))[-1][1]
+        points = list(trade_curve(task_of(self.assessment, "rec-1")))[-1][1]
         self.assertGreater(len(points), 6)
         spaces, shares = zip(*((one.needed_tb, one.quality_share) for one in points), strict=True)
         self.assertEqual(list(spaces), sorted(spaces))
@@ -219,7 +219,7 @@ class OfTheDemo(unittest.TestCase):
 class NoneIsThere(unittest.TestCase):
     def refused(self, job, kind=NoneFits):
         with self.assertRaises(kind) as caught:
-            best_picture(assess(job), "rec-1")
+            best_picture(task_of(assess(job), "rec-1"))
         return str(caught.exception)
 
     def test_too_little_space_names_terabytes_days_and_the_dearest_camera(self):

@@ -72,8 +72,9 @@ class NoneFits(RefusedInput):
     """No choice keeps the limits. The text says which, by how much, and what is the cheapest way out."""
 
 
-class _Task(NamedTuple):
-    """Everything that the programme is made of; ``now`` has each camera as it is, ``now_tb`` the space that this takes."""
+class Task(NamedTuple):
+    """A recorder's cameras and all that may be set on them, for ``best_picture`` and ``trade_curve``; ``now`` has each camera as
+    it is, ``now_tb`` the space that this takes."""
 
     assessment: Assessment
     recorder: Recorder
@@ -98,26 +99,52 @@ class _Task(NamedTuple):
         return Limit(f"space of {recorder.name}", weights, space_gb, "GB")
 
 
-def best_picture(
-    assessment: Assessment,
-    recorder_id: str,
-    allowed: Allowed = ALLOWED,
-    step: Callable[[float], None] = lambda share: None,
-) -> Best:
+def task_of(assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED) -> Task:
+    """What may be set on a recorder's cameras, and what that is worth.
+
+    Raises:
+        RefusedInput: when nothing is recorded there, or no days are asked.
+    """
+    recorder = assessment.facts.recorders[recorder_id]
+    figures = assessment.facts.camera_figures
+    cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
+    if assessment.recorder(recorder_id).mean_days is None or not cameras:
+        raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
+    assumed = assessment.job.assumed.as_assumed()
+    hours = assessment.facts.schedule_hours
+    settings = tuple(
+        settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed, hours.get(c.schedule))
+        for c in with_pauses(cameras, 1)
+    )
+    now = tuple(as_it_is(c, figures[c.id].rate_mbps, allowed.weights) for c in cameras)
+    days = assessment.job.retention.least_days
+    if days <= 0:
+        raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
+    return Task(
+        assessment,
+        recorder,
+        cameras,
+        now,
+        settings,
+        tuple(_loads(assessment, cameras)),
+        days,
+        _needed_tb(assessment, recorder_id),
+    )
+
+
+def best_picture(task: Task, step: Callable[[float], None] = lambda share: None) -> Best:
     """The best settings of a recorder's cameras that keep the days asked in 95 of 100 years, checked by an assessment.
 
     Raises:
         NoneFits: when even the least settings break a limit.
-        RefusedInput: when nothing is recorded there.
     """
-    task = _task(assessment, recorder_id, allowed)
+    assessment, recorder_id = task.assessment, task.recorder.id
     space_gb = assessment.recorder(recorder_id).usable_tb * 1000
     reserve = _reserve(assessment, recorder_id)
-    step(0.2)
     found: Best | None = None
     for number in range(ROUNDS):
         best = _solved(task, space_gb, reserve)
-        step(0.2 + 0.8 * (number + 1) / ROUNDS)
+        step((number + 1) / ROUNDS)
         after = assess(best.edit.apply(assessment.job), assessment)
         days = after.recorder(recorder_id).promised_days
         promised = math.inf if days is None else days
@@ -135,15 +162,12 @@ def best_picture(
     return found
 
 
-def trade_curve(
-    assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED
-) -> Iterator[tuple[float, list[Best]]]:
+def trade_curve(task: Task) -> Iterator[tuple[float, list[Best]]]:
     """The best picture for other amounts of space, from the least that fits to where more brings nothing.
 
     Yields the share that is done and the points so far, by rising space. Points are not checked by an assessment.
     """
-    task = _task(assessment, recorder_id, allowed)
-    reserve = _reserve(assessment, recorder_id)
+    reserve = _reserve(task.assessment, task.recorder.id)
     ends = []
     for rates in (
         [each.less[0].rate_mbps for each in task.settings],
@@ -173,34 +197,6 @@ def _reserve(assessment: Assessment, recorder_id: str) -> float:
     """By how much that exceeds what the mean stores in these days."""
     mean_tb = assessment.recorder(recorder_id).gb_per_day * assessment.job.retention.least_days / 1000
     return _needed_tb(assessment, recorder_id) / mean_tb if mean_tb > 0 else 1.0
-
-
-def _task(assessment: Assessment, recorder_id: str, allowed: Allowed) -> _Task:
-    recorder = assessment.facts.recorders[recorder_id]
-    figures = assessment.facts.camera_figures
-    cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
-    if assessment.recorder(recorder_id).mean_days is None or not cameras:
-        raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
-    assumed = assessment.job.assumed.as_assumed()
-    hours = assessment.facts.schedule_hours
-    settings = tuple(
-        settings_for(c, recorder, allowed, figures[c.id].rate_mbps, assumed, hours.get(c.schedule))
-        for c in with_pauses(cameras, 1)
-    )
-    now = tuple(as_it_is(c, figures[c.id].rate_mbps, allowed.weights) for c in cameras)
-    days = assessment.job.retention.least_days
-    if days <= 0:
-        raise RefusedInput("days", "no days to keep are asked, so everything fits; say how many first")
-    return _Task(
-        assessment,
-        recorder,
-        cameras,
-        now,
-        settings,
-        tuple(_loads(assessment, cameras)),
-        days,
-        _needed_tb(assessment, recorder_id),
-    )
 
 
 def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]:
@@ -233,7 +229,7 @@ def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]
         yield Limit(f"link {name}", weights, wiring.capacity_mbps[link_id] - others, "Mb/s")
 
 
-def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
+def _solved(task: Task, space_gb: float, reserve: float) -> Best:
     """Without a loss where that is possible, else with as little as can be."""
     storage = task.storage(task.recorder, space_gb, reserve)
     limits = [storage, *task.loads]
@@ -250,12 +246,12 @@ def _solved(task: _Task, space_gb: float, reserve: float) -> Best:
     return _best_of(task, picked, selected.gap, limits, storage, is_lossless)
 
 
-def _options(task: _Task, at: int, kind: int) -> list[Option]:
+def _options(task: Task, at: int, kind: int) -> list[Option]:
     importance = task.cameras[at].importance
     return [Option(one.rate_mbps, importance * one.worth) for one in task.settings[at][kind]]
 
 
-def _why_none(task: _Task, worst: Broken) -> str:
+def _why_none(task: Task, worst: Broken) -> str:
     """Which limit cannot be met, by how much, and the cheapest way out."""
     limit, least = worst.limit, worst.least
     dearest = max(limit.weights, key=lambda at: limit.weights[at] * task.settings[at].less[0].rate_mbps)
@@ -274,7 +270,7 @@ def _why_none(task: _Task, worst: Broken) -> str:
 
 
 def _best_of(
-    task: _Task, picked: Sequence[Setting], gap: float, limits: Sequence[Limit], storage: Limit, lossless: bool
+    task: Task, picked: Sequence[Setting], gap: float, limits: Sequence[Limit], storage: Limit, lossless: bool
 ) -> Best:
     def sum_of(settings: Sequence[Setting]) -> float:
         return sum(camera.importance * one.worth for camera, one in zip(task.cameras, settings, strict=True))

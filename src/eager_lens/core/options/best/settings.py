@@ -12,7 +12,6 @@ import math
 from collections.abc import Iterable
 from typing import Any, NamedTuple
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import camera_figures, placing_of
 from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
 from eager_lens.core.assess.rates import estimate_of, holds_its_rate, sent_by
@@ -84,7 +83,7 @@ class Setting(NamedTuple):
             "width_px": self.width_px,
             "height_px": self.height_px,
             "fps": self.fps,
-            Code.CODEC: self.codec,
+            "codec": self.codec,
             "quality": self.quality,
             "key_frame_s": self.key_frame_s,
             "rate_control": self.rate_control,

@@ -167,20 +167,25 @@ class BestView(QWidget):
 
         def work(task: Task) -> Work[Searched]:
             from eager_lens.core.errors import RefusedInput
-            from eager_lens.core.options.best.picture import best_picture, trade_curve
+            from eager_lens.core.options.best.picture import best_picture, task_of, trade_curve
 
             best: Best | None = None
             trouble = ""
             points: list[Best] = []
             yield 0.02
             try:
-                best = best_picture(assessment, recorder_id, allowed, lambda share: task.step(0.5 * share))
+                search = task_of(assessment, recorder_id, allowed)
+            except RefusedInput as error:
+                return Searched(None, str(error), ())
+            yield 0.3
+            try:
+                best = best_picture(search, lambda share: task.step(0.3 + 0.3 * share))
             except RefusedInput as error:
                 trouble = str(error)
             try:
-                for share, so_far in trade_curve(assessment, recorder_id, allowed):
+                for share, so_far in trade_curve(search):
                     points = so_far
-                    yield 0.5 + 0.5 * share
+                    yield 0.6 + 0.4 * share
             except RefusedInput as error:
                 trouble = trouble or str(error)
             return Searched(best, trouble, tuple(points))
