@@ -5,8 +5,7 @@ from fractions import Fraction
 import av
 import numpy as np
 
-from eager_lens.core.motion.lens import HIGH, WIDE
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.small import FPS, HIGH, WIDE
 
 SCALE = 2
 

@@ -9,9 +9,10 @@ import numpy as np
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.rates import estimate_of
+from eager_lens.core.clip.accept import accept_still, seen_in
 from eager_lens.core.clip.container import measured_rate
 from eager_lens.core.clip.drawn import Drawn, frames_of, write_clip
-from eager_lens.core.clip.still import accept_still, measured_still, properties, seen_in
+from eager_lens.core.clip.still import measured_still, properties
 from eager_lens.core.errors import FileTrouble, RefusedInput
 from eager_lens.core.present.working import FigureRef, working_of
 from tests.support import FolderCase, camera, job_with

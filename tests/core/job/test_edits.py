@@ -4,7 +4,7 @@ import unittest
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
-from eager_lens.core.job.model import MOST_CAMERAS
+from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import record_checks
 from eager_lens.core.recording.week import Span

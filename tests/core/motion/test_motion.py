@@ -11,12 +11,13 @@ from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.day import quick_look, whole_day
 from eager_lens.core.motion.detector import Area, Detector, threshold_of, zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
+from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
 from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.raster import looked_at_share, rows_looked_at
 from eager_lens.core.motion.rule import MotionRule, Zone, area_of
 from eager_lens.core.motion.scene import DrawnScene, daylight, lens_of
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Passage
 from eager_lens.core.motion.weather import Weather

@@ -9,10 +9,11 @@ from eager_lens.core.job.model import changed
 from eager_lens.core.motion.day import wanted, whole_day
 from eager_lens.core.motion.detector import Area, counts
 from eager_lens.core.motion.kinds import kind_of
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
+from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.motion.scene import DrawnScene
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.stages import begins_at, stages_at
 from eager_lens.core.motion.tracks import Tracks

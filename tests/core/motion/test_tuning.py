@@ -7,10 +7,9 @@ import numpy as np
 
 from eager_lens.core.motion.conditions import conditions
 from eager_lens.core.motion.detector import Detector, zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE
 from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.tuning import selecting
 from eager_lens.core.motion.tuning.exclusions import Moving, left_out_share, parts_of, shapes_of
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, NOBODY, Moved, Sensitivities, moved_in

@@ -26,7 +26,8 @@ from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
 from eager_lens.core.trial.in_words import causes, headline, recorded
 from eager_lens.core.trial.moving import moved
-from eager_lens.core.trial.recorded import Clip, frame_of, halves, read_clip, whole_clip
+from eager_lens.core.trial.recorded import Clip, halves, read_clip, whole_clip
+from eager_lens.core.trial.small_pictures import frame_of
 from eager_lens.core.trial.tried import CLIP, LIKE_SCENE, Trial, trial_of
 from tests.clips import write_scene
 from tests.support import camera, job_with

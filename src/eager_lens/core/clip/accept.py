@@ -1,12 +1,13 @@
-"""A clip's measurement taken into the plan: one edit, with the settings that the clip was sent with."""
+"""What a clip or a still shows taken into the plan: one edit, of a clip with the settings that it was sent with."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from eager_lens.core.clip.container import ClipRate
+from eager_lens.core.clip.still import Still
 from eager_lens.core.job.edits import Edit, set_each
-from eager_lens.core.job.model import Camera, MeasuredWhen
+from eager_lens.core.job.model import Camera, MeasuredWhen, SeenPicture
 from eager_lens.core.units import figure
 
 
@@ -40,3 +41,19 @@ def accept(
     if clip.key_frame_s is not None:
         fields["key_frame_s"] = clip.key_frame_s
     return set_each(f"Take {clip.name} for {camera.name}", {camera.id: fields})
+
+
+def seen_in(still: Still) -> SeenPicture:
+    """As the job keeps it."""
+    return SeenPicture(
+        source=still.name[:200],
+        width_px=still.width_px,
+        detail_log=still.detail_log,
+        flat_share=still.flat_share,
+        noise_sigma=still.noise_sigma,
+    )
+
+
+def accept_still(camera: Camera, still: Still) -> Edit:
+    """Let a camera's assumed rate follow from what the still shows. A measured rate stands as it is."""
+    return set_each(f"Take {still.name} for {camera.name}", {camera.id: {"seen": seen_in(still)}})

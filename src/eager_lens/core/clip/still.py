@@ -15,8 +15,6 @@ from eager_lens.core.clip.container import BROKEN, refused, require_size
 from eager_lens.core.clip.content import FLAT_GRADIENT, block_means, by_stripes, luma, picture_gradient
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.files import require_file
-from eager_lens.core.job.edits import Edit, set_each
-from eager_lens.core.job.model import Camera, SeenPicture
 from eager_lens.core.sizing.stream_model import BLOCK
 
 Array = NDArray[np.float64]
@@ -89,19 +87,3 @@ def measured_still(path: Path, step: Callable[[float], None] = lambda share: Non
     detail, detail_log, flat_share, noise = properties(picture)
     high, wide = picture.shape
     return Still(path.name, wide, high, detail, detail_log, flat_share, noise, float(picture.mean(dtype=np.float64)))
-
-
-def seen_in(still: Still) -> SeenPicture:
-    """As the job keeps it."""
-    return SeenPicture(
-        source=still.name[:200],
-        width_px=still.width_px,
-        detail_log=still.detail_log,
-        flat_share=still.flat_share,
-        noise_sigma=still.noise_sigma,
-    )
-
-
-def accept_still(camera: Camera, still: Still) -> Edit:
-    """Let a camera's assumed rate follow from what the still shows. A measured rate stands as it is."""
-    return set_each(f"Take {still.name} for {camera.name}", {camera.id: {"seen": seen_in(still)}})

@@ -10,7 +10,14 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.edits import Edit, add_cameras
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
-from eager_lens.core.job.model import MOST_CAMERAS, Camera, Job, MeasuredWhen, Registration, changed
+from eager_lens.core.job.model import (
+    Camera,
+    Job,
+    MeasuredWhen,
+    Registration,
+    changed,
+)
+from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.units import count
 
 # Columns that people keep and that stand for a field in two parts, or for one that needs another to be understood.

@@ -13,7 +13,7 @@ from eager_lens.core.apart import run_apart
 from eager_lens.core.errors import DamagedFile
 from eager_lens.core.exchange.cells import typed_cell
 from eager_lens.core.files import read_whole
-from eager_lens.core.job.model import MOST_CAMERAS
+from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.plain_text import cleaned
 
 LARGEST_TABLE_BYTES = 24 * 2**20

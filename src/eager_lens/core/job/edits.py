@@ -19,7 +19,6 @@ from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import (
     JOB_LISTS,
-    MOST_CAMERAS,
     Camera,
     Device,
     DriveOffer,
@@ -33,6 +32,7 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
+from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.recording.week import Day, Span, added, painted

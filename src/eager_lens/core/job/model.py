@@ -16,6 +16,7 @@ from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.fault_figures import FaultFigure
 from eager_lens.core.job.make_profiles import MakeProfile
+from eager_lens.core.job.most import MOST_CAMERAS, MOST_OTHERS
 from eager_lens.core.job.prices import Charges, PartPrice
 from eager_lens.core.job.proof import Check, FillReading, MountingStep, Snag, Walk
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
@@ -45,9 +46,6 @@ from eager_lens.core.validation import (
     read_as,
     without_unwritable,
 )
-
-MOST_CAMERAS = 20_000
-MOST_OTHERS = 5_000
 
 
 def _address(text: str) -> str:

@@ -12,11 +12,12 @@ from typing import NamedTuple, Protocol, TypeVar
 import numpy as np
 
 from eager_lens.core.motion.detector import Area, Detector
-from eager_lens.core.motion.lens import HIGH, WIDE, Picture
+from eager_lens.core.motion.lens import Picture
 from eager_lens.core.motion.outcome import Outcome, Stretch, Trigger, outcome_of
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DAY_S, THURSDAY, DrawnScene
-from eager_lens.core.motion.source import FPS, Source, Visit
+from eager_lens.core.motion.small import FPS, HIGH, WIDE
+from eager_lens.core.motion.source import Source, Visit
 from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
 

@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from eager_lens.core.motion.kinds import kind_of
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
+from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.raster import rows_looked_at
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.tracks import Tracks
 
 FOLLOWS, FOLLOWS_UNDER = 0.03, 0.004

@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
+from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.looks import usual
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Kind, Place, View
 

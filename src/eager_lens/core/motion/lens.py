@@ -13,10 +13,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_lens.core.motion import raster
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.view import SIZES_M, Kind
-
-WIDE, HIGH = raster.WIDE, raster.HIGH
 
 Picture = NDArray[np.float32]
 

@@ -11,7 +11,8 @@ import numpy as np
 
 from eager_lens.core.motion.detector import Area
 from eager_lens.core.motion.lens import GroundBox
-from eager_lens.core.motion.source import FPS, Visit
+from eager_lens.core.motion.small import FPS
+from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Cause
 
 ONE_ALARM_S = 10.0

@@ -7,9 +7,8 @@ import math
 from collections.abc import Sequence
 
 from eager_lens.core.motion.rule import Corner, MotionRule
+from eager_lens.core.motion.small import HIGH, WIDE
 
-WIDE, HIGH = 160, 90
-"""The detector's picture in pixels."""
 ALL = (1 << WIDE) - 1
 
 

@@ -12,8 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.motion import drawing
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture, lens_with
+from eager_lens.core.motion.lens import GroundBox, Lens, Picture, lens_with
 from eager_lens.core.motion.looks import drawn
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Blame, Visit
 from eager_lens.core.motion.view import SPEEDS_M_PER_S, Cause, Passage, View
 

@@ -9,9 +9,6 @@ from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.looks import Looks
 from eager_lens.core.motion.view import Cause, Kind
 
-FPS = 5.0
-"""Pictures that are looked at in a second."""
-
 
 class Visit(NamedTuple):
     """Something that comes along: kind, when (seconds from the start), its way in metres, and whether it is to be caught.

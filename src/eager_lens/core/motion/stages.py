@@ -12,7 +12,8 @@ from eager_lens.core.motion.detector import Area, Detector, Mask, threshold_of
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import GroundBox, Picture
 from eager_lens.core.motion.rule import MotionRule
-from eager_lens.core.motion.source import FPS, Source
+from eager_lens.core.motion.small import FPS
+from eager_lens.core.motion.source import Source
 from eager_lens.core.units import figure
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
+from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.rule import Corner, CrossingLine
+from eager_lens.core.motion.small import HIGH, WIDE
 
 REACH = 0.09
 """Feet that are no farther from where some were than this share of the picture are the same ones."""

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from eager_lens.core.motion.outcome import Outcome, clips_of
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.small import FPS
 from eager_lens.core.recording.clips import recorded_share
 
 AFTER_S = (0.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 45.0)

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.small import FPS
 
 COMPARED_S = 2.0
 """Pictures so far apart are compared."""

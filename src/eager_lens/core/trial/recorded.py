@@ -1,59 +1,33 @@
-"""A recorded clip of a fixed camera to try a rule on, with truth marked by hand. Needs PyAV.
-
-The clip is brought to the detector's small grey pictures, five a second, and kept as those: 14 kB a picture, an hour at most.
-"""
+"""A recorded clip of a fixed camera to try a rule on, with truth marked by hand: the detector's small pictures of it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator, Sequence
+from collections.abc import Generator, Sequence
 from pathlib import Path
-from typing import NamedTuple
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.apart import Limits, running_apart
-from eager_lens.core.clip.container import opened, refused
+from eager_lens.core.clip.container import refused
 from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox, Lens, Picture
+from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.marks import Mark
-from eager_lens.core.motion.source import FPS, Blame, Source, Visit
+from eager_lens.core.motion.small import FPS, HIGH, WIDE
+from eager_lens.core.motion.source import Blame, Source, Visit
 from eager_lens.core.trial.moving import moved
-
-LONGEST_S = 3600.0
+from eager_lens.core.trial.small_pictures import FULL, Frame
 
 LEAST_S = 20.0
-
-BATCH = 50
-"""Pictures that come from the child at a time."""
 
 NEAR_S = 1.0
 """A trigger so shortly before or after a mark is taken for it: marks are set by hand."""
 
 
-class Frame(NamedTuple):
-    """Where a clip's picture lies in the small one, in pixels: all of it for 16 to 9, else with dark strips beside or above."""
-
-    left: int
-    top: int
-    wide: int
-    high: int
-
-    def lens(self, whole: Lens) -> Lens:
-        """The geometry of a camera whose picture lies so, from that of one whose picture fills all."""
-        scale = self.wide / WIDE
-        return Lens(whole.focal_px * scale, self.top + whole.horizon_px * self.high / HIGH, whole.height_m)
-
-
-FULL = Frame(0, 0, WIDE, HIGH)
-
-
-def frame_of(width_px: int, height_px: int) -> Frame:
-    """A picture of any shape in the small one, as large as it can be."""
-    wide = min(WIDE, max(1, round(HIGH * width_px / height_px)))
-    high = min(HIGH, max(1, round(WIDE * height_px / width_px)))
-    return Frame((WIDE - wide) // 2, (HIGH - high) // 2, wide, high)
+def _lens_in(frame: Frame, whole: Lens) -> Lens:
+    """The geometry of a camera whose picture lies so, from that of one whose picture fills all."""
+    scale = frame.wide / WIDE
+    return Lens(whole.focal_px * scale, frame.top + whole.horizon_px * frame.high / HIGH, whole.height_m)
 
 
 class Clip:
@@ -62,7 +36,7 @@ class Clip:
     def __init__(
         self, name: str, pictures: NDArray[np.uint8], lens: Lens, marks: Sequence[Mark], frame: Frame = FULL
     ) -> None:
-        self.name, self.lens = name, frame.lens(lens)
+        self.name, self.lens = name, _lens_in(frame, lens)
         self._pictures, self._frame = pictures, frame
         self.duration_s = len(pictures) / FPS
         self.visits: Sequence[Visit] = [
@@ -123,7 +97,11 @@ def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[f
         parts.append(part[1])
 
     yield from running_apart(
-        "eager_lens.core.trial.recorded:small_pictures", path, limits=Limits(time_s=None), what=path.name, part=take
+        "eager_lens.core.trial.small_pictures:small_pictures",
+        path,
+        limits=Limits(time_s=None),
+        what=path.name,
+        part=take,
     )
     length = sum(len(part) for part in parts)
     if length < LEAST_S * FPS:
@@ -142,39 +120,3 @@ def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[f
             "that stands still. Record it again from the fixed mount, without turning or zooming",
         )
     return Clip(path.name, pictures, lens, marks, lies)
-
-
-def small_pictures(
-    path: Path, *, step: Callable[[float], None]
-) -> Generator[tuple[Frame, NDArray[np.uint8]], None, None]:
-    """A clip's small pictures, some at a time, with where they lie in the detector's. Runs in the child."""
-    batch: list[NDArray[np.uint8]] = []
-    given = 0
-    with opened(path, as_sent=False) as (container, stream):
-        stream.thread_type = "SLICE"
-        whole_s = float(container.duration or 0) / av.time_base or LONGEST_S
-        first: float | None = None
-        lies = frame_of(stream.width, stream.height)
-        try:
-            for frame in container.decode(stream):
-                if frame.time is None:
-                    continue
-                first = frame.time if first is None else first
-                at_s = frame.time - first
-                if at_s > LONGEST_S:
-                    break
-                count = given + len(batch)
-                if at_s * FPS < count:
-                    continue
-                small = frame.reformat(lies.wide, lies.high, "gray8").to_ndarray().astype(np.uint8)
-                # A camera that sends fewer pictures than are looked at shows the last one again.
-                batch += [small] * max(1, int(at_s * FPS) - count + 1)
-                if len(batch) >= BATCH:
-                    yield lies, np.stack(batch)
-                    given, batch = given + len(batch), []
-                    step(min(0.9, at_s / whole_s))
-        except av.error.FFmpegError as error:
-            if not given and not batch:
-                raise refused(path, "its pictures cannot be decoded") from error
-    if batch:
-        yield lies, np.stack(batch)

@@ -11,8 +11,8 @@ from scipy import ndimage
 from scipy.spatial import ConvexHull, QhullError
 
 from eager_lens.core.motion.detector import zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE
 from eager_lens.core.motion.rule import Corner, MotionRule, Zone
+from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.tuning.scores import Evidence, Table
 
 LEAST_FALSE = 8

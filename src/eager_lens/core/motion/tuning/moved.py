@@ -13,7 +13,7 @@ from eager_lens.core.motion.detector import Area, Lasting, Mask, Memory, opened,
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import Lens, Picture
 from eager_lens.core.motion.rule import MotionRule
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.small import FPS
 from eager_lens.core.motion.tuning.takes import Take
 from eager_lens.core.motion.view import KINDS, Cause
 

@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.motion.detector import zone_mask
-from eager_lens.core.motion.lens import HIGH, WIDE, GroundBox
+from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.outcome import ONE_ALARM_S
 from eager_lens.core.motion.rule import MotionRule
-from eager_lens.core.motion.source import FPS, Visit
+from eager_lens.core.motion.small import FPS, HIGH, WIDE
+from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.tracks import KEEPS_S, TELLS_S, Tracks
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, Moved
 from eager_lens.core.motion.tuning.takes import ADULTS, CHILDREN, GROUPS, OTHERS, Take

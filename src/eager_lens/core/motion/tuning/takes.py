@@ -14,7 +14,8 @@ from eager_lens.core.motion.looks import drawn
 from eager_lens.core.motion.outcome import Stretch
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DAY_S, DrawnScene
-from eager_lens.core.motion.source import FPS, Source, Visit
+from eager_lens.core.motion.small import FPS
+from eager_lens.core.motion.source import Source, Visit
 from eager_lens.core.motion.view import Cause, Passage, View
 
 PAUSE_S = 3.0

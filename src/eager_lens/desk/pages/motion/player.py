@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.motion.source import FPS
+from eager_lens.core.motion.small import FPS
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, label, row
 

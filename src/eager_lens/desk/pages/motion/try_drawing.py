@@ -67,7 +67,7 @@ def shapes(rule: MotionRule, proposal: Proposal | None) -> tuple[list[ZoneShown]
 
 def sticks(source: Source, rule: MotionRule) -> list[Stick]:
     """How high the sizes of a rule stand on the ground near, farther and far off."""
-    from eager_lens.core.motion.lens import HIGH, WIDE
+    from eager_lens.core.motion.small import HIGH, WIDE
 
     lens, found = source.lens, []
     for number, times in enumerate(STICKS_TIMES):
@@ -93,7 +93,7 @@ class Moment(NamedTuple):
 
 def moment(source: Source, outcome: Outcome | None, rule: MotionRule, at_s: float, step: int) -> Moment:
     """The picture of a moment with who is there and what counted (step 0), or what the detector makes of it."""
-    from eager_lens.core.motion.lens import HIGH, WIDE
+    from eager_lens.core.motion.small import HIGH, WIDE
     from eager_lens.core.motion.stages import begins_at, stages_at
 
     if step == 0:
@@ -120,6 +120,6 @@ def _truth(source: Source, outcome: Outcome | None, at_s: float) -> list[Marked]
 
 
 def _shares(box: Any) -> tuple[float, float, float, float]:
-    from eager_lens.core.motion.lens import HIGH, WIDE
+    from eager_lens.core.motion.small import HIGH, WIDE
 
     return box.left / WIDE, box.top / HIGH, box.right / WIDE, box.bottom / HIGH

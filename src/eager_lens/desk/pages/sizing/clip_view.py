@@ -290,7 +290,7 @@ class ClipView(QWidget):
         if camera is None:
             return
         if self.still is not None:
-            from eager_lens.core.clip.still import accept_still
+            from eager_lens.core.clip.accept import accept_still
 
             edit = accept_still(camera, self.still)
             if self.session.apply(edit):
@@ -342,7 +342,7 @@ def _still_rows(still: Still, camera: Camera | None, assumed: Assumed) -> list[F
         Found("luma", "Brightness, of 255", figure(still.luma_mean), ""),
     ]
     if camera is not None:
-        from eager_lens.core.clip.still import seen_in
+        from eager_lens.core.clip.accept import seen_in
 
         then = assumed_rate_of(camera.model_copy(update={"seen": seen_in(still)}), assumed)
         now = assumed_rate_of(camera, assumed)
