@@ -1,6 +1,8 @@
 """Reading in a process of its own: what comes back, and how it ends when it takes too much."""
 
 import os
+import subprocess
+import sys
 import time
 import unittest
 from pathlib import Path
@@ -96,6 +98,20 @@ class Apart(unittest.TestCase):
         running.close()
         self.assertTrue(children)
         self.assertFalse(children & set(_children()))
+
+
+READERS = ("exchange.table_in", "clip.measure", "clip.trial", "clip.still", "trial.small_pictures")
+
+
+class Loaded(unittest.TestCase):
+    def test_readers_load_neither_the_job_nor_the_window(self):
+        loads = "".join(f"import eager_lens.core.{reader}; " for reader in READERS)
+        command = [sys.executable, "-c", f"import sys; {loads}print(*sorted(sys.modules))"]
+        environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
+        loaded = subprocess.run(command, env=environment, capture_output=True, text=True, check=True).stdout.split()
+        self.assertIn("eager_lens.core.clip.container", loaded)
+        for heavy in ("pydantic", "scipy", "PySide6", "eager_lens.core.job.model"):
+            self.assertNotIn(heavy, loaded)
 
 
 def _children():

@@ -65,6 +65,29 @@ class History(SessionCase):
         self.session.undo()
         self.assertEqual(self.rate(), 12)
 
+    def steps_back(self):
+        """How many steps can be taken back, the last one first; all are done again."""
+        labels = []
+        while label := self.session.undo_label:
+            labels.append(label)
+            self.session.undo()
+        for _ in labels:
+            self.session.redo()
+        return len(labels)
+
+    def test_steps_that_change_many_devices_are_fewer(self):
+        self.replace("eager_lens.desk.history.MOST_PARTS", 10)
+        self.replace("eager_lens.desk.history.LEAST_STEPS", 3)
+        for value in range(1, 21):
+            self.session.apply(fps(value))
+        self.assertEqual(self.steps_back(), 11, "ten cameras as they were, and the last step")
+        for value in range(21, 41):
+            self.session.apply(set_fields(["cam-1", "cam-2"], "Both", fps=value))
+        self.assertEqual(self.steps_back(), 6)
+        self.replace("eager_lens.desk.history.MOST_PARTS", 0)
+        self.session.apply(fps(50))
+        self.assertEqual(self.steps_back(), 3, "some in any case")
+
     def test_an_edit_after_undo_forgets_what_was_undone(self):
         self.session.apply(fps(5))
         self.session.undo()

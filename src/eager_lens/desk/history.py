@@ -1,19 +1,25 @@
-"""The steps that can be taken back, and done again."""
+"""The steps that can be taken back, and done again: so many, and no more than fit into a bound of memory."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import accumulate
 from typing import NamedTuple
 
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import JOB_LISTS, Job
 
 MOST_STEPS = 500
+MOST_PARTS, LEAST_STEPS = 100_000, 10
+"""So many devices and other parts of jobs are kept for steps alone, some 2 kB each; but so many steps in any case. A step that
+changes all of 10,000 cameras keeps as many."""
 
 
 class _Step(NamedTuple):
     before: Job
     label: str
     gesture: str | None
+    parts: int = 0
+    """Of the job before, those that the job after does not hold."""
 
 
 class History:
@@ -27,9 +33,16 @@ class History:
         """A step was made; what was taken back cannot be done again any more."""
         last = self._undo[-1] if self._undo else None
         if not (gesture and last and last.gesture == gesture):
+            if last is not None:
+                self._undo[-1] = last._replace(parts=_parts_only_in(last.before, before))
             self._undo.append(_Step(before, label, gesture))
-            del self._undo[:-MOST_STEPS]
+            del self._undo[: -self._most_steps()]
         self._redo.clear()
+
+    def _most_steps(self) -> int:
+        """How many of the last steps fit into the bounds."""
+        kept = accumulate(step.parts for step in reversed(self._undo[-MOST_STEPS:]))
+        return max(LEAST_STEPS, sum(parts <= MOST_PARTS for parts in kept))
 
     def undo(self, now: Job) -> Job | None:
         """The job before the last step; None when there is none."""
@@ -63,9 +76,19 @@ class History:
         self._redo.clear()
 
 
+def _parts_only_in(job: Job, after: Job) -> int:
+    """How many parts of a job another does not hold."""
+    found = 0
+    for name in JOB_LISTS:
+        own, others = getattr(job, name), getattr(after, name)
+        if own is not others:
+            found += len(set(map(id, own)).difference(map(id, others)))
+    return found
+
+
 def _moved(from_: list[_Step], to: list[_Step], now: Job) -> Job | None:
     if not from_:
         return None
     step = from_.pop()
-    to.append(_Step(now, step.label, None))
+    to.append(_Step(now, step.label, None, step.parts))
     return step.before

@@ -642,7 +642,10 @@ def changed(part: P, **fields: Any) -> P:
     """
     for name, value in fields.items():
         fields[name] = without_unwritable(value)
-    return read_as(type(part), {**part.__dict__, **fields})
+    new = read_as(type(part), {**part.__dict__, **fields})
+    # Nobody asks a part which of its fields were given, and a set of them would be more than half of its memory.
+    object.__setattr__(new, "__pydantic_fields_set__", part.__pydantic_fields_set__)
+    return new
 
 
 def by_id(parts: Iterable[P]) -> dict[str, P]:
