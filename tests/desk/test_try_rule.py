@@ -339,6 +339,7 @@ class Weathers(TryCase):
         self.assertIsNone(self.camera().tried_weather)
 
     @mock.patch("eager_lens.core.motion.day.QUICK_STRETCHES", 4)
+    @mock.patch("eager_lens.core.motion.day.QUICK_VISITS", 2)
     def test_a_windy_week_is_seven_rows(self):
         self.open_try()
         self.view.extent.setCurrentIndex(2)
