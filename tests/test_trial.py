@@ -1,8 +1,10 @@
 """The trial in its short form: a little of everything that it tries, and that it sees what is broken."""
 
+import signal
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -11,6 +13,7 @@ from tools.trial import kinds
 from tools.trial.inputs import mutant, mutated_inputs
 from tools.trial.kills import every_call
 from tools.trial.kinds import KINDS, Kind
+from tools.trial.metronome import Metronome
 from tools.trial.report import Row, percentile, table
 from tools.trial.stolen import Stolen, steal_ticks
 
@@ -141,7 +144,7 @@ class TakenAway(unittest.TestCase):
         self.assertEqual(steal_ticks(text), {0: 250, 1: 50})
 
     def test_only_what_was_taken_where_the_thread_ran_is_left_out(self):
-        told = {"at": 1, "first": 0, "second": 0}
+        told, late = {"at": 1, "first": 0, "second": 0}, {0: 0.0, 1: 0.0}
 
         def read(path, *_):
             if path.name == "stat" and path.parent.name == "proc":
@@ -149,13 +152,30 @@ class TakenAway(unittest.TestCase):
             return f"7 (a (name) of two words) S {'0 ' * 35}{told['at']} 0"
 
         with mock.patch.object(Path, "read_text", read):
-            stolen = Stolen()
+            stolen = Stolen(late.copy)
             told.update(second=150)
             self.assertAlmostEqual(stolen.seconds(), 1.5)
             told.update(at=0, second=900)
             self.assertAlmostEqual(stolen.seconds(), 1.5)
             told.update(first=50)
             self.assertAlmostEqual(stolen.seconds(), 2.0)
+            late.update({0: 0.7, 1: 9.0})
+            self.assertAlmostEqual(stolen.seconds(), 2.7, msg="the metronome was late, and the kernel told nothing")
+            told.update(first=150)
+            late.update({0: 1.2})
+            self.assertAlmostEqual(stolen.seconds(), 3.7, msg="told by both")
+
+    def test_a_metronome_that_stands_is_late_already_while_it_stands(self):
+        metronome = Metronome()
+        self.addCleanup(metronome.end)
+        first, at = metronome.processes[0], min(metronome.late_s())
+        before_s = metronome.late_s()[at]
+        first.send_signal(signal.SIGSTOP)
+        time.sleep(0.5)
+        self.assertGreater(metronome.late_s()[at] - before_s, 0.4)
+        first.send_signal(signal.SIGCONT)
+        time.sleep(0.1)
+        self.assertGreater(metronome.late_s()[at] - before_s, 0.4)
 
     def test_a_loop_that_stands_by_itself_is_seen_with_its_place(self):
         code = (
