@@ -36,15 +36,17 @@ class AnotherJob(WindowCase):
                 QApplication.processEvents()
         self.window.go(STAGES[0])
         self.wait_for_work()
-        before = weakref.ref(self.session.assessment)
-        self.session.start_job(changed(job, name="Another"))
+        before, job_before = weakref.ref(self.session.assessment), weakref.ref(job)
+        other = changed(job, name="Another")
+        del job
+        self.session.start_job(other)
 
         def is_gone():
             # Work of a page may have been waiting for its turn.
             self.wait_for_work()
             swept()
             gc.collect()
-            return before() is None
+            return before() is None and job_before() is None
 
         self.until(is_gone, 30)
 

@@ -313,6 +313,7 @@ class Session(QObject):
         self._drop_copy()
         self.path, self._stamp, self._saved_job = path, stamp, job
         self.history.clear()
+        self._rows = RowTexts()
         self.is_open = True
         self.times_opened += 1  # a view that remembers parts by id forgets them in another job
         self.selected = ()

@@ -136,6 +136,7 @@ class PlanView(QWidget):
         self._of: Job | None = None
         self._found: list[Found] = []
         self.busy = Busy(session, self)
+        session.opened.connect(self._let_go)
         self.here: Callable[[], SiteHere | None] = lambda: None
         """The site of stand-ins that runs on this computer, if one does."""
         self.watch = Busy(session, self)
@@ -262,6 +263,11 @@ class PlanView(QWidget):
             return Made(job, plan, (alone, both))
 
         self.busy.begin(work, self._take_plan)
+
+    def _let_go(self) -> None:
+        """Out of sight, keep nothing of the job before."""
+        if not self.isVisible():
+            self.made = self._of = None
 
     def _take_plan(self, made: Made) -> None:
         self.made = made
