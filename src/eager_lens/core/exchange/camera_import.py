@@ -10,13 +10,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.edits import Edit, add_cameras
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
-from eager_lens.core.job.model import (
-    Camera,
-    Job,
-    MeasuredWhen,
-    Registration,
-    changed,
-)
+from eager_lens.core.job.model import Camera, Job, MeasuredWhen, Registration, changed
 from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.units import count
 
