@@ -16,7 +16,7 @@ from eager_lens.core.job.proving import record_checks
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
 from eager_lens.desk.pages.bench.page import FAULTS, REHEARSAL, SITE_CHECK
-from eager_lens.desk.panels.side import FindingCard
+from eager_lens.desk.panels.finding_cards import FindingCard
 from tests.desk.base import WindowCase
 
 SHIFT_CONTROL = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier

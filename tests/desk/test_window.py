@@ -6,12 +6,14 @@ import unittest
 from unittest import mock
 
 from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
+from eager_lens.core.job.accepting import accept
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.file import job_text, read_job
-from eager_lens.core.job.model import EMPTY_JOB
+from eager_lens.core.job.model import EMPTY_JOB, by_id
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import STAGES
 from eager_lens.core.present.working import FigureRef
@@ -19,11 +21,12 @@ from eager_lens.core.units import figure
 from eager_lens.desk.actions import ACTIONS, MENUS, shortcut_list
 from eager_lens.desk.autosave import Autosave
 from eager_lens.desk.background import stop_tasks_of
+from eager_lens.desk.panels.finding_cards import AcceptedCard, FindingCard
 from eager_lens.desk.panels.import_view import ImportView
-from eager_lens.desk.panels.side import AcceptedCard, FindingCard
 from eager_lens.desk.searching import search
 from eager_lens.desk.theme import look
 from eager_lens.desk.trouble import catch_troubles
+from eager_lens.desk.widgets.marks import Mark
 from tests.desk.base import WindowCase
 from tests.support import camera, demo_job, job_with
 
@@ -269,12 +272,82 @@ class FindingsPanel(WindowCase):
         said = " ".join(one.text() for one in self.window.side.findChildren(QLabel) if one.isVisible())
         self.assertIn("Nothing needs you.", said)
 
+    def test_another_look_keeps_the_cards_and_what_is_typed_in_them(self):
+        self.open_demo("schedule")
+        self.window.resize(1600, 900)
+        (card,) = self.cards()
+        self.press(card, "Accept …")
+        QTest.keyClicks(self.window.focusWidget(), "the trams run")
+        self.window.commands.run("dark")
+        self.window.commands.run("large")
+        self.assertEqual(self.cards(), [card])
+        self.assertEqual(self.window.focusWidget().text(), "the trams run")
+        self.assertEqual(card.findChildren(Mark)[0].width(), look.px(16))
+        self.window.go("addresses")
+        for large in (False, True):
+            if look.large != large:
+                self.window.commands.run("large")
+            room = look.px(178) - 24
+            for card in self.cards():
+                if card._finding.fix is not None:
+                    shown = QFontMetrics(look.font()).horizontalAdvance(card._fix.text())
+                    self.assertLessEqual(shown, room)
+                    self.assertTrue(card._fix.text() == card._finding.fix.label or shown > room * 0.8)
+
+    def test_an_edit_elsewhere_keeps_a_card_and_its_fix_is_of_the_job_as_it_is_then(self):
+        self.open_demo("addresses")
+        before = self.cards()
+        kept = next(card for card in before if card._fix is not None)
+        others = [card for card in before if card is not kept]
+        self.session.apply(set_fields(["cam-2"], "Set note", note="behind the sign"))
+        self.assertEqual([card in self.cards() for card in (kept, *others)], [True] * len(before))
+        kept._fix.click()
+        self.assertEqual(by_id(self.session.job.cameras)["cam-2"].note, "behind the sign")
+        self.assertNotIn(kept, self.cards())
+
+    def test_choices_of_the_job_before_an_edit_are_put_away(self):
+        self.open_demo("wiring")
+        (card,) = [card for card in self.cards() if "118 m" in card._finding.title]
+        self.press(card, "Choices")
+        self.wait_for_work()
+        self.session.apply(set_fields(["cam-2"], "Set note", note="behind the sign"))
+        self.assertIn(card, self.cards())
+        self.assertEqual(card._choices.count(), 0)
+
     def test_of_the_stage_or_of_the_whole_job(self):
         self.open_demo("schedule")
         few = len(self.cards())
         self.press(self.window.side, "Whole job")
-        self.assertEqual(len(self.cards()), len(self.session.assessment.findings))
-        self.assertGreater(len(self.cards()), few)
+        first, all_ = self.cards(), len(self.session.assessment.findings)
+        self.assertGreater(len(first), few)
+        self.press(self.window.side, f"Show {all_ - len(first)} more")
+        self.assertEqual(len(self.cards()), all_)
+        self.assertEqual(self.cards()[: len(first)], first)
+        self.assertTrue(self.cards()[len(first)].isAncestorOf(self.window.focusWidget()))
+        self.press(self.window.side, "This stage")
+        self.press(self.window.side, "Whole job")
+        self.assertEqual(len(self.cards()), len(first))
+
+    def test_step_by_step_all_is_shown_what_is_accepted_last(self):
+        job = job_with([camera(at, name=f"Gate {at}") for at in range(1, 45)])
+        self.open_job(job, "wiring")
+        for finding in self.session.assessment.findings[-3:]:
+            self.session.apply(accept(finding.code.value, finding.subjects, finding.title, "as agreed"))
+        self.press(self.window.side, "Whole job")
+        open_, accepted = len(self.session.assessment.findings), len(self.session.assessment.accepted)
+        shown = []
+        while True:
+            QApplication.processEvents()
+            done = [one for one in self.window.side.findChildren(AcceptedCard) if not one.isHidden()]
+            shown.append((len(self.cards()), len(done)))
+            left = [one for one in self.window.side.findChildren(QPushButton) if one.text().endswith(" more")]
+            left = [one for one in left if one.isVisible()]
+            if not left:
+                break
+            left[0].click()
+        self.assertEqual(shown[-1], (open_, accepted))
+        self.assertEqual([sum(one) for one in shown[:-1]], [20 * at for at in range(1, len(shown))])
+        self.assertEqual(accepted, 3)
 
     def test_the_rail_counts_what_needs_somebody(self):
         self.open_demo()

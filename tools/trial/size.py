@@ -72,7 +72,7 @@ def large_job(cameras: int, edits: int) -> list[Row]:
 
 
 def themes(cameras: int = 300) -> list[Row]:
-    """Switch theme and type size on every page, all pages seen before."""
+    """Switch theme and type size on every page, all pages seen before, beside all findings of the demo job with so many cameras."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
         result_file = Path(name) / "told.json"
         os.waitpid(forked(lambda: _switch(cameras, Path(name), result_file)), 0)
@@ -85,18 +85,22 @@ def themes(cameras: int = 300) -> list[Row]:
 
 
 def _switch(cameras: int, folder: Path, result_file: Path) -> None:
+    from PySide6.QtWidgets import QPushButton
     from tools.trial.watchdog import Watchdog
-    from tools.trial.windows import window_in
+    from tools.trial.windows import demo_job, window_in
 
-    from eager_lens.cli.perf import job_of
+    from eager_lens.core.job.edits import add_like
     from eager_lens.core.present.stages import STAGES
 
     app, window = window_in(folder / "home")
     watch = Watchdog(app, 60.0)
-    window.session.start_job(job_of(cameras))
+    window.resize(1700, 950)  # roomy in large type too
+    job = demo_job()
+    window.session.start_job(add_like(job.cameras[0].id, cameras - len(job.cameras)).apply(job))
     for stage in STAGES:
         window.go(stage)
         app.processEvents()
+    next(one for one in window.side.findChildren(QPushButton) if one.text().startswith("Whole job")).click()
     took: dict[str, float] = {}
     for stage in STAGES:
         window.go(stage)

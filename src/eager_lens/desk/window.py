@@ -299,9 +299,11 @@ class Window(QWidget):
         self.session.set_preferences(preferences.model_copy(update={"lengths": new}))
 
     def _dress(self) -> None:
-        """Style what is in sight; pages that are not are styled when they come into sight."""
-        for part in (self.header, self.rail, self.side, self.readout, self.notices, self.lists.line):
+        """Style what is in sight; what is not is styled when it comes into sight."""
+        for part in (self.header, self.rail, self.readout, self.notices, self.lists.line):
             look.dress(part)
+        if not self.side.isHidden():
+            look.dress(self.side)
         if (seen := self.stack.currentWidget()) is not None:
             look.dress(seen)
 
@@ -312,6 +314,8 @@ class Window(QWidget):
 
     def _apply_preferences(self) -> None:
         self._follow_look()
+        # First who is in sight: what is hidden for want of room need not be dressed.
+        self._show_side()
         self._dress()
         preferences = self.session.preferences
         for name, on in (
@@ -321,7 +325,6 @@ class Window(QWidget):
             ("side", preferences.side_open),
         ):
             self.commands.check(name, on)
-        self._show_side()
 
     # ---- jobs and files ------------------------------------------------------------------------------------------
 

@@ -3,138 +3,27 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
+from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QFontMetrics, QGuiApplication
-from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Finding, Severity, Stage, names_listed
-from eager_lens.core.job.accepting import accept, take_back
-from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
 from eager_lens.core.options.remedies.newcomers import told_by_history
 from eager_lens.core.present.stages import STAGE_WORDS
 from eager_lens.core.present.working import FigureRef, Working, working_of
 from eager_lens.core.units import count
-from eager_lens.desk.background import waited_for
+from eager_lens.desk.panels.finding_cards import AcceptedCard, CardStack, FindingCard
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import ButtonKind, button, column, emptied, label, row, rule, scrolled
-from eager_lens.desk.widgets.flow import flow
-from eager_lens.desk.widgets.marks import Mark
-from eager_lens.desk.widgets.plain_words import set_tip
+from eager_lens.desk.widgets.basics import button, column, emptied, held, label, row, rule, scrolled
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
-MOST_SHOWN = 40
-
-
-class FindingCard(QFrame):
-    """One finding: what, why it matters here, what to do, and a button where one edit does it."""
-
-    def __init__(self, finding: Finding, session: Session) -> None:
-        super().__init__()
-        self._finding, self._session = finding, session
-        title = label(finding.title, "heading", wrap=True)
-        words = column(
-            title, label(finding.why, wrap=True), label(finding.action, "muted", wrap=True), spacing=SPACE.TIGHT
-        )
-        buttons = flow(spacing=SPACE.HALF)
-        if finding.fix is not None:
-            fix = finding.fix
-            room = look.px(178 if finding.subjects else 220)
-            text = QFontMetrics(look.font()).elidedText(fix.label, Qt.TextElideMode.ElideRight, room - 24)
-            buttons.addWidget(button(text, lambda: session.apply(fix), "main", tip=fix.label))
-        if finding.subjects:
-            kind: ButtonKind = "plain" if finding.fix is None else "quiet"
-            buttons.addWidget(button("Show", lambda: _show(finding, session), kind))
-        if finding.set_at is not None:
-            place = finding.set_at
-            buttons.addWidget(button(f"Go to {place.words}", lambda: session.go(place.stage, place.field)))
-        if may_have_remedies(finding):
-            self._choose = button(
-                "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
-            )
-            buttons.addWidget(self._choose)
-        at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id][:1]
-        if at_fault:
-            find = QAction("Find the fault", self)
-            find.triggered.connect(lambda: session.fault_asked.emit(at_fault, ""))
-            self.addAction(find)
-            self.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        if finding.code == Code.FAILED_CHECK and at_fault:
-            buttons.addWidget(button("Find the fault", find.trigger, "quiet"))
-        buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
-        words.addLayout(buttons)
-        self._choices = column(spacing=SPACE.HALF)
-        words.addLayout(self._choices)
-        mark = Mark(finding.severity)
-        layout = row(mark, words, spacing=SPACE.HALF)
-        layout.setAlignment(mark, Qt.AlignmentFlag.AlignTop)
-        layout.setStretch(1, 1)
-        layout.setContentsMargins(SPACE.FULL, SPACE.HALF + 2, SPACE.HALF, SPACE.HALF + 2)
-        self.setLayout(layout)
-
-    def _ask_why(self) -> None:
-        """Ask for the reason why it is meant so; pressed again, put the question away."""
-        had = self._choices.count()
-        emptied(self._choices)
-        if had:
-            return
-        why = QLineEdit()
-        why.setPlaceholderText("why it is meant so")
-        why.setAccessibleName("Why it is meant so")
-        why.setMaxLength(200)
-        finding, session = self._finding, self._session
-
-        def take() -> None:
-            session.apply(accept(finding.code.value, finding.subjects, finding.title, why.text()))
-
-        why.returnPressed.connect(take)
-        self._choices.addLayout(row(why, button("Accept", take)))
-        why.setFocus()
-
-    def _show_choices(self) -> None:
-        """Work the ways out out, and show each with what it changes and a button; pressed again, put them away."""
-        if self._choices.count():
-            emptied(self._choices)
-            return
-        finding, session = self._finding, self._session
-        assessment = session.assessment
-        found = waited_for(lambda: remedies(finding, assessment), "Working out the choices…")
-        for remedy in found:
-            self._choices.addWidget(rule())
-            self._choices.addWidget(label(remedy.edit.label, "heading", wrap=True))
-            for line in remedy.changes:
-                self._choices.addWidget(label(line, "small", wrap=True))
-            edit = remedy.edit
-            do_it = button("Do it", lambda edit=edit: session.apply(edit), tip=edit.label)  # type: ignore[misc]
-            do_it.setAccessibleName(f"Do it: {edit.label}")
-            self._choices.addLayout(row(do_it, None))
-        if not found:
-            words = "Nothing else settles this without a new fault; the words above say what is left to do by hand."
-            self._choices.addWidget(label(words, "small", wrap=True))
-        keys_in_order(self)
-
-
-class AcceptedCard(QFrame):
-    """A finding that somebody says is meant so, the reason, and a button that shows it again."""
-
-    def __init__(self, finding: Finding, why: str, session: Session) -> None:
-        super().__init__()
-        back = take_back(finding.code.value, finding.subjects, finding.title)
-        again = button("Show it again", lambda: session.apply(back), "quiet")
-        again.setAccessibleName(back.label)
-        reason = label(why or "no reason given", "small", wrap=True)
-        words = column(label(finding.title, "muted", wrap=True), reason, row(again, None), spacing=SPACE.TIGHT)
-        mark = Mark(None)
-        set_tip(mark, "accepted")
-        layout = row(mark, words, spacing=SPACE.HALF)
-        layout.setAlignment(mark, Qt.AlignmentFlag.AlignTop)
-        layout.setStretch(1, 1)
-        layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT, SPACE.HALF, SPACE.TIGHT)
-        self.setLayout(layout)
+SHOWN_AT_ONCE = 20
+"""Some four screens full. Every card is dressed and laid out with each change of the look, seen or not."""
 
 
 class SidePanel(QWidget):
@@ -147,20 +36,12 @@ class SidePanel(QWidget):
         self._session = session
         self._stage: Stage = "sizing"
         self._whole = False
+        self._most = SHOWN_AT_ONCE
         self._ref: FigureRef | None = None
-        self._shown: tuple[object, ...] = ()
         self._stale = True
         self._title = label("", "heading")
         self._scope = button("", self._toggle_scope, "quiet")
-        self._cards = QVBoxLayout()
-        self._cards.setContentsMargins(0, 0, 0, 0)
-        self._cards.setSpacing(0)
-        inner = self._inner = QWidget()
-        outer = QVBoxLayout(inner)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addLayout(self._cards)
-        outer.addStretch(1)
-        scroll = scrolled(inner)
+        self._cards = CardStack()
         head = row(self._title, None, self._scope)
         head.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.TIGHT)
         self._working = _WorkingBox(session, self.hide_working)
@@ -170,33 +51,49 @@ class SidePanel(QWidget):
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addWidget(rule())
-        layout.addWidget(scroll, 1)
+        self._scroll = scrolled(self._cards)
+        layout.addWidget(self._scroll, 1)
         layout.addWidget(self._working)
         session.assessed.connect(lambda _: self._refresh())
+        session.opened.connect(self._let_go)
         session.working_asked.connect(self.show_working)
         session.working_made.connect(self.show_made)
-        look.changed.connect(self._restyle)
-        self._restyle()
-
-    def _restyle(self) -> None:
         self.setFixedWidth(look.px(284))
-        self._shown = ()
-        self._refresh()
+
+    def setStyleSheet(self, style_sheet: str) -> None:
+        """Dress it, with sizes that follow the type. All is laid out once, when both are given: to lay thirty cards out in
+        another type is most of the work."""
+        self._scroll.setWidgetResizable(False)
+        super().setStyleSheet(style_sheet)
+        self.setFixedWidth(look.px(284))
+        self._cards.fit()
+        self._working.fit()
+        self._scroll.setWidgetResizable(True)
 
     def show_stage(self, stage: Stage) -> None:
         """Show the findings of a stage."""
+        if stage != self._stage:
+            self._most = SHOWN_AT_ONCE
         self._stage = stage
         self._refresh()
 
+    def _let_go(self) -> None:
+        """Of the job before nothing stays in cards that nobody sees."""
+        if self.isHidden():
+            self._cards.hold({})
+
     def _toggle_scope(self) -> None:
         self._whole = not self._whole
+        self._most = SHOWN_AT_ONCE
         self._refresh()
 
     def setVisible(self, visible: bool) -> None:
-        """What came about while it was out of sight is drawn when it comes into sight: making its cards takes as long as an
-        edit."""
-        if visible and self._stale and self.isHidden():
-            self._draw()
+        """What came about while it was out of sight is drawn when it comes into sight, and in the look of now: making its cards
+        takes as long as an edit, and dressing them as a page."""
+        if visible and self.isHidden():
+            if self._stale:
+                self._draw()
+            look.dress(self)
         super().setVisible(visible)
 
     def _refresh(self) -> None:
@@ -215,36 +112,51 @@ class SidePanel(QWidget):
         self._title.setText("Findings · " + ("whole job" if self._whole else STAGE_WORDS[self._stage]))
         self._scope.setText("This stage" if self._whole else f"Whole job ({len(assessment.findings)})")
         self._show_working(assessment)
-        # Findings are compared without their fixes, which are new functions each time and mean the same.
-        shown: tuple[object, ...] = tuple((f.code, f.title, f.why, f.action, f.subjects) for f in findings)
-        accepted = [one for one in assessment.accepted if self._whole or one.stage == self._stage]
-        why = {(one.code, one.subjects): one.why for one in assessment.job.accepted}
-        calm = "" if findings or not self._session.is_open else _calm(assessment)
-        shown = (*shown, calm, *((one.code, one.subjects, why[one.code.value, one.subjects]) for one in accepted))
-        if shown == self._shown:
-            return
-        self._shown = shown
-        focus = self.window().focusWidget()
-        had_keys = focus is not None and focus.hasFocus() and self._inner.isAncestorOf(focus)
-        emptied(self._cards)
-        for finding in findings[:MOST_SHOWN]:
-            self._cards.addWidget(FindingCard(finding, self._session))
-            self._cards.addWidget(rule())
-        if len(findings) > MOST_SHOWN:
-            more = label(f"and {len(findings) - MOST_SHOWN} more; the handover sheet lists all", "muted", wrap=True)
-            more.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
-            self._cards.addWidget(more)
+        open_ = {_key_of(finding): finding for finding in findings[: self._most]}
+        cards: dict[Hashable, Callable[[], QWidget]] = {
+            key: partial(FindingCard, finding, self._session) for key, finding in open_.items()
+        }
         if not findings:
-            words = label(calm, "muted", wrap=True)
-            words.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
-            self._cards.addWidget(words)
-        for finding in accepted[:MOST_SHOWN]:
-            self._cards.addWidget(AcceptedCard(finding, why[finding.code.value, finding.subjects], self._session))
-            self._cards.addWidget(rule())
+            words = _calm(assessment) if self._session.is_open else ""
+            cards[words] = partial(_words, words)
+        cards |= self._accepted(assessment, len(findings))
+        focus = self.window().focusWidget()
+        had_keys = focus is not None and focus.hasFocus() and self._cards.isAncestorOf(focus)
+        is_new = self._cards.hold(cards)
+        for key, finding in open_.items():
+            card = self._cards.card(key)
+            if isinstance(card, FindingCard):
+                card.renew(finding)
+        if not is_new:
+            return
         keys_in_order(self)
-        if had_keys:
+        if had_keys and (focus is None or not focus.hasFocus()):
             # The card that the keyboard was at is made anew, or gone with what it was about.
-            first: QWidget = next(iter(self._inner.findChildren(QPushButton)), self._scope)
+            first: QWidget = next(iter(self._cards.findChildren(QPushButton)), self._scope)
+            first.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _accepted(self, assessment: Assessment, open_: int) -> dict[Hashable, Callable[[], QWidget]]:
+        """What lies below the open findings: those that are meant so, and the way to all for which there was no room yet."""
+        why = {(one.code, one.subjects): one.why for one in assessment.job.accepted}
+        accepted = [one for one in assessment.accepted if self._whole or one.stage == self._stage]
+        cards: dict[Hashable, Callable[[], QWidget]] = {}
+        for finding in accepted[: max(0, self._most - open_)]:
+            reason = why[finding.code.value, finding.subjects]
+            key = (finding.code, finding.subjects, finding.title, reason)
+            cards[key] = partial(AcceptedCard, finding, reason, self._session)
+        left = open_ + len(accepted) - self._most
+        if left > 0:
+            words = f"Show {left} more" if left <= SHOWN_AT_ONCE else f"Show {SHOWN_AT_ONCE} of {left} more"
+            cards[words] = partial(_way_on, words, self._show_more)
+        return cards
+
+    def _show_more(self) -> None:
+        before = self._cards.count()
+        self._most += SHOWN_AT_ONCE
+        self._draw()
+        # In place of the button that was pressed.
+        first = next(iter(self._cards.at(before - 1).findChildren(QPushButton)), None)
+        if first is not None:
             first.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def show_working(self, ref: FigureRef) -> None:
@@ -272,13 +184,23 @@ class SidePanel(QWidget):
             self._working.show_working(working)
 
 
-def _show(finding: Finding, session: Session) -> None:
-    """Lead to the first that a finding is about, and select all of them."""
-    session.go(finding.stage, finding.subjects[0])
-    devices = session.assessment.facts.by_device_id
-    about = [subject for subject in finding.subjects if subject in devices]
-    if len(about) > 1:
-        session.select(about)
+def _key_of(finding: Finding) -> Hashable:
+    """What a card says, and where it leads. What its fix does is a new function each time, and is renewed."""
+    fix = None if finding.fix is None else finding.fix.label
+    said = (finding.code, finding.severity, finding.title, finding.why, finding.action)
+    return (*said, finding.subjects, fix, finding.set_at)
+
+
+def _words(text: str) -> QWidget:
+    made = label(text, "muted", wrap=True)
+    made.setContentsMargins(SPACE.FULL, SPACE.FULL, SPACE.FULL, SPACE.FULL)
+    return made
+
+
+def _way_on(words: str, act: Callable[[], None]) -> QWidget:
+    inside = row(button(words, act), None)
+    inside.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
+    return held(inside)
 
 
 def _calm(assessment: Assessment) -> str:
@@ -322,8 +244,12 @@ class _WorkingBox(QFrame):
         layout = column(head, scroll, spacing=SPACE.TIGHT)
         layout.setContentsMargins(SPACE.FULL, SPACE.HALF, SPACE.HALF, SPACE.HALF)
         self.setLayout(layout)
-        self.setMaximumHeight(look.px(330))
+        self.fit()
+
+    def fit(self) -> None:
+        """Take the height that the type size of now asks for."""
         self.setMinimumHeight(look.px(240))
+        self.setMaximumHeight(look.px(330))
 
     def show_working(self, working: Working) -> None:
         """Show a working."""

@@ -43,6 +43,8 @@ class StartPage(QScrollArea):
         look.changed.connect(self._redraw)
 
     def _redraw(self) -> None:
+        if self.isHidden():
+            return  # it is built anew whenever it comes into sight
         had_focus = self.isAncestorOf(QApplication.focusWidget() or self.window())
         self._shown()
         if had_focus:

@@ -63,15 +63,40 @@ class Elided(QLabel):
             self.style().drawItemText(painter, area, align.value, self.palette(), self.isEnabled(), text, role)
 
 
+class Wrapped(QLabel):
+    """A label of several lines. Layouts ask it again and again how tall it is at one width, and lay its text out each time; thirty
+    findings took most of a change of type size for that. So it remembers. Its margins are given before it is laid out."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self._heights: dict[int, int] = {}
+        self.setWordWrap(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+
+    def setText(self, text: str) -> None:
+        """Show another text."""
+        self._heights.clear()
+        super().setText(text)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Another font or style: other heights."""
+        self._heights.clear()
+        super().changeEvent(event)
+
+    def heightForWidth(self, width: int) -> int:
+        """How tall it is at a width, in pixels."""
+        height = self._heights.get(width)
+        if height is None:
+            height = self._heights[width] = super().heightForWidth(width)
+        return height
+
+
 def label(text: str, role: LabelRole = "", wrap: bool = False) -> QLabel:
     """A label in one of the roles that the style sheet knows. Text is shown as it is, never as markup; a heading that has no
     room ends in an ellipsis, and its tool tip has it whole."""
-    made = Elided(text) if role == "heading" and not wrap else QLabel(text)
+    made = Wrapped(text) if wrap else Elided(text) if role == "heading" else QLabel(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setProperty("role", role)
-    made.setWordWrap(wrap)
-    if wrap:
-        made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
     return made
 
 

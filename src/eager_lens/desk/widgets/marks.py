@@ -66,6 +66,10 @@ class Mark(QWidget):
         word = severity.word if severity is not None else "done"
         set_tip(self, word)
         self.setAccessibleName(word)
+        look.changed.connect(self._grown)
+        self._grown()
+
+    def _grown(self) -> None:
         self.setFixedSize(QSize(look.px(16), look.px(18)))
 
     def paintEvent(self, event: QPaintEvent) -> None:
