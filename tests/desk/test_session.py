@@ -473,11 +473,26 @@ class Start(unittest.TestCase):
             "window.session.close(); os._exit(0)"
         )
         with tempfile.TemporaryDirectory() as folder:
-            environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "FOLDER": folder}
-            got = subprocess.run(
-                [sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=False
-            )
-        self.assertEqual(got.stdout, f"{demo_job().name} [] True\n", got.stderr)
+            self.assertEqual(self.printed(code, FOLDER=folder), f"{demo_job().name} [] True\n")
+
+    def test_what_is_waited_for_is_over_although_the_program_is_told_to_end(self):
+        code = (
+            "import time; from PySide6.QtCore import QTimer; from PySide6.QtWidgets import QApplication\n"
+            "from eager_lens.desk.background import waited_for\n"
+            "app = QApplication([])\n"
+            "QTimer.singleShot(0, lambda: print(waited_for(lambda: time.sleep(0.8) or 'saved', 'Saving…')))\n"
+            "QTimer.singleShot(300, app.quit)\n"
+            "app.exec()\n"
+        )
+        self.assertEqual(self.printed(code), "saved\n")
+
+    def printed(self, code, **environment):
+        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", **environment}
+        ended = subprocess.run(
+            [sys.executable, "-c", code], env=environment, capture_output=True, text=True, timeout=60, check=False
+        )
+        self.assertEqual(ended.returncode, 0, ended.stderr)
+        return ended.stdout
 
 
 class Background(SessionCase):

@@ -301,6 +301,7 @@ def waited_for(act: Callable[[], T], words: str) -> T:
     threading.Thread(target=run, name=words, daemon=True).start()
     if not over.wait(SLOW_AFTER_S):
         _show_until(over, words)
+        over.wait()  # the program may have been told to end meanwhile, which ends every loop
     if trouble:
         raise trouble[0]
     return outcome[0]
