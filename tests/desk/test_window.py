@@ -8,7 +8,7 @@ from unittest import mock
 from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 
 from eager_lens.core.job.accepting import accept
 from eager_lens.core.job.edits import set_fields
@@ -327,6 +327,16 @@ class FindingsPanel(WindowCase):
         self.press(self.window.side, "This stage")
         self.press(self.window.side, "Whole job")
         self.assertEqual(len(self.cards()), len(first))
+
+    def test_a_question_begun_in_one_job_is_not_asked_in_the_next(self):
+        self.open_demo("schedule")
+        (card,) = self.cards()
+        self.press(card, "Accept …")
+        self.session.start_job(demo_job())
+        QApplication.processEvents()
+        (other,) = self.cards()
+        self.assertEqual((other is card, other._finding.title), (False, card._finding.title))
+        self.assertEqual(other.findChildren(QLineEdit), [])
 
     def test_step_by_step_all_is_shown_what_is_accepted_last(self):
         job = job_with([camera(at, name=f"Gate {at}") for at in range(1, 45)])

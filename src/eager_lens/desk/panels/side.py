@@ -78,9 +78,9 @@ class SidePanel(QWidget):
         self._refresh()
 
     def _let_go(self) -> None:
-        """Of the job before nothing stays in cards that nobody sees."""
-        if self.isHidden():
-            self._cards.hold({})
+        """Of the job before nothing stays, neither its cards nor a question begun in one."""
+        self._most = SHOWN_AT_ONCE
+        self._cards.hold({})
 
     def _toggle_scope(self) -> None:
         self._whole = not self._whole
