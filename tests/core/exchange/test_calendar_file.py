@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import date
+from unittest import mock
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendar_file import calendar_bytes, read_calendar
@@ -79,6 +80,13 @@ class In(unittest.TestCase):
             with self.subTest(data=data[:20]), self.assertRaises(RefusedInput) as caught:
                 read_calendar(data, "continuous", "UTC")
             self.assertEqual(caught.exception.path, "calendar")
+
+    def test_more_events_than_it_may_hold_are_refused_before_they_are_read(self):
+        weekly = ["DTSTART:20260105T080000", "DURATION:PT1H", "RRULE:FREQ=WEEKLY;BYDAY=MO"]
+        with mock.patch("eager_lens.core.exchange.calendar_file.MOST_EVENTS", 3):
+            self.assertEqual(read(*[weekly] * 3).plan.mon, (Span(480, 540, "continuous"),))
+            with self.assertRaisesRegex(RefusedInput, "holds 4 events and may hold 3; export the opening hours alone"):
+                read(*[weekly] * 4)
 
 
 class Out(unittest.TestCase):

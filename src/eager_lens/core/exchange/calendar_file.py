@@ -20,6 +20,9 @@ from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Mode, Span,
 
 LARGEST_BYTES = 10 * 2**20
 
+MOST_EVENTS = 5_000
+"""The library reads a thousand or two in a second."""
+
 BROKEN = (ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError, OSError)
 """What the library raises on calendars that are broken; a time zone with an endless name is looked for as a file."""
 
@@ -127,6 +130,12 @@ def read_calendar(
     Raises:
         RefusedInput: when it is no calendar, or nothing in it comes back weekly or is of whole days.
     """
+    begun = data.upper().count(b"BEGIN:VEVENT")
+    if begun > MOST_EVENTS:
+        raise RefusedInput(
+            "calendar",
+            f"it holds {begun:,} events and may hold {MOST_EVENTS:,}; export the opening hours alone as .ics",
+        )
     try:
         calendar = Calendar.from_ical(data)
         events = list(calendar.walk("VEVENT"))
