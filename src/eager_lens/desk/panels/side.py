@@ -51,24 +51,15 @@ class SidePanel(QWidget):
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addWidget(rule())
-        self._scroll = scrolled(self._cards)
-        layout.addWidget(self._scroll, 1)
+        layout.addWidget(scrolled(self._cards), 1)
         layout.addWidget(self._working)
         session.assessed.connect(lambda _: self._refresh())
         session.opened.connect(self._let_go)
         session.working_asked.connect(self.show_working)
         session.working_made.connect(self.show_made)
-        self.setFixedWidth(look.px(284))
-
-    def setStyleSheet(self, style_sheet: str) -> None:
-        """Dress it, with sizes that follow the type. All is laid out once, when both are given: to lay thirty cards out in
-        another type is most of the work."""
-        self._scroll.setWidgetResizable(False)
-        super().setStyleSheet(style_sheet)
-        self.setFixedWidth(look.px(284))
-        self._cards.fit()
-        self._working.fit()
-        self._scroll.setWidgetResizable(True)
+        look.fix_width(self, 284)
+        look.changed.connect(self._cards.fit)
+        look.changed.connect(self._working.fit)
 
     def show_stage(self, stage: Stage) -> None:
         """Show the findings of a stage."""

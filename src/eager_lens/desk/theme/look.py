@@ -9,7 +9,7 @@ from string import Template
 from PySide6.QtCore import QByteArray, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
 
 from eager_lens.assets import asset
 from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
@@ -169,12 +169,23 @@ class Look(QObject):
             inner = [one for one in part.children() if isinstance(one, QWidget)]
         else:
             if part.styleSheet() != self._sheet:
-                part.setStyleSheet(self._sheet)
-                self._keep_widths(part)
+                self._put_on(part)
             inner = [stack.currentWidget() for stack in stacks if stack.count() > 1]
         for one in inner:
             if one is not None:
                 self.dress(one)
+
+    def _put_on(self, part: QWidget) -> None:
+        """Style and widths. A scrolled area lays out all that is in it as soon as its style changes, or its width, while half of it
+        is in the other type yet; so that is done once, when all is given."""
+        areas = [one for one in (part, *part.findChildren(QScrollArea)) if isinstance(one, QScrollArea)]
+        following = [area for area in areas if area.widgetResizable()]
+        for area in following:
+            area.setWidgetResizable(False)
+        part.setStyleSheet(self._sheet)
+        self._keep_widths(part)
+        for area in following:
+            area.setWidgetResizable(True)
 
     def _keep_widths(self, part: QWidget) -> None:
         if self._widths_in <= {self.large}:
