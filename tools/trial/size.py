@@ -72,7 +72,7 @@ def large_job(cameras: int, edits: int) -> list[Row]:
 
 
 def themes(cameras: int = 300) -> list[Row]:
-    """Switch theme and type size on every page, all pages seen before, beside all findings of the demo job with so many cameras."""
+    """Switch theme and type size on every page, all seen before, beside the findings of the whole demo job with so many cameras."""
     with tempfile.TemporaryDirectory(prefix="trial-") as name:
         result_file = Path(name) / "told.json"
         os.waitpid(forked(lambda: _switch(cameras, Path(name), result_file)), 0)

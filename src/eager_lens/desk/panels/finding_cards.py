@@ -133,10 +133,8 @@ class FindingCard(_Card):
             place = finding.set_at
             buttons.addWidget(button(f"Go to {place.words}", lambda: session.go(place.stage, place.field)))
         if may_have_remedies(finding):
-            self._choose = button(
-                "Choices", self._show_choices, "quiet", tip="What could be done, and what each changes"
-            )
-            buttons.addWidget(self._choose)
+            tip = "What could be done, and what each changes"
+            buttons.addWidget(button("Choices", self._show_choices, "quiet", tip=tip))
         at_fault = [one for one in finding.subjects if one in session.assessment.facts.by_device_id][:1]
         if at_fault:
             find = QAction("Find the fault", self)
