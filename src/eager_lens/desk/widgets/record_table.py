@@ -330,10 +330,18 @@ class RecordTable(QTableView):
     # ---- content and selection -----------------------------------------------------------------------------------
 
     def show_parts(
-        self, parts: Sequence[Any], assessment: Assessment, marks: dict[str, Severity] | None = None
+        self,
+        parts: Sequence[Any],
+        assessment: Assessment,
+        marks: dict[str, Severity] | None = None,
+        *,
+        why_none: str | None = None,
     ) -> None:
-        """Show parts; what was selected stays selected."""
+        """Show parts; what was selected stays selected. Where there are none, say why, or what to do."""
         self.records.show(parts, assessment, marks or {})
+        if why_none is not None and why_none != self.empty_words:
+            self.empty_words = why_none
+            self.viewport().update()
 
     def _let_job_go(self) -> None:
         """Another job has an order of its own; and out of sight, nothing of the one before is kept in memory."""

@@ -42,6 +42,11 @@ from eager_lens.onsite.here import SiteHere
 PHASES = ("camera", "recorder", "laptop", "bridge", "network")
 """In the order of the chart's colours."""
 
+LIST_NAMES = ("Steps", "Not as planned")
+
+NO_STEPS = "Steps appear here once recorders or cameras are in the job and have planned addresses."
+PLANNING = "Planning …"
+
 PHASE_WORDS = {"network": "lead", "recorder": "recorder", "laptop": "laptop", "bridge": "bridge", "camera": "camera"}
 
 
@@ -136,6 +141,7 @@ class PlanView(QWidget):
         self._of: Job | None = None
         self._found: list[Found] = []
         self.busy = Busy(session, self)
+        self.busy.stop_button.clicked.connect(self._stopped)
         session.opened.connect(self._let_go)
         self.here: Callable[[], SiteHere | None] = lambda: None
         """The site of stand-ins that runs on this computer, if one does."""
@@ -147,6 +153,7 @@ class PlanView(QWidget):
         self._make_step()
         self._lay_out()
         self._show_list(0)
+        self._clear(PLANNING)
 
     def _make_choices(self) -> None:
         """For how many people, and playing it."""
@@ -169,20 +176,16 @@ class PlanView(QWidget):
         session = self.session
         self.chart = TimeChart()
         self.table = RecordTable(session, STEP_COLUMNS, shares_selection=False)
-        self.table.empty_words = (
-            "Steps appear here once recorders or cameras are in the job and have planned addresses."
-        )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_step())
         self.chart.selected.connect(self.table.lead_to)
         self.blocked = RecordTable(session, BLOCKED_COLUMNS, shares_selection=False)
-        self.blocked.empty_words = "Everything can be commissioned as planned."
         self.blocked.doubleClicked.connect(lambda index: self._to_finding(index.row()))
         self._lists = Stack()
         self._lists.addWidget(self.table)
         self._lists.addWidget(self.blocked)
         self._list_tabs = [
-            button("Steps", lambda: self._show_list(0), "tab"),
-            button("Not as planned", lambda: self._show_list(1), "tab"),
+            button(LIST_NAMES[0], lambda: self._show_list(0), "tab"),
+            button(LIST_NAMES[1], lambda: self._show_list(1), "tab"),
         ]
 
     def _make_step(self) -> None:
@@ -265,9 +268,22 @@ class PlanView(QWidget):
         self.busy.begin(work, self._take_plan)
 
     def _let_go(self) -> None:
-        """Out of sight, keep nothing of the job before."""
-        if not self.isVisible():
-            self.made = self._of = None
+        """Keep and show nothing of the job before."""
+        self.busy.stop()
+        self._found = []
+        self.found.clear()
+        self._clear(PLANNING)
+
+    def _stopped(self) -> None:
+        """Stopped by hand: what was asked for is forgotten, so that it can be asked for again."""
+        self._clear("Planning was stopped; open this tab again to restart it")
+
+    def _clear(self, words: str) -> None:
+        self.made = self._of = None
+        self._words.setText(words)
+        self._show_lists([], [], words, words)
+        for tab, name in zip(self._list_tabs, LIST_NAMES, strict=True):
+            tab.setText(name)
 
     def _take_plan(self, made: Made) -> None:
         self.made = made
@@ -275,7 +291,9 @@ class PlanView(QWidget):
         self.made_anew.emit()
 
     def _show(self) -> None:
-        if self.made is None:
+        for people, choice in enumerate(self._choices, 1):
+            choice.setChecked(people == self.people)
+        if self.made is None or self.made.of is not self._of:  # the present job's is on its way
             return
         assessment = self.session.assessment
         ticks = {tick.step: tick for tick in assessment.job.commissioning}
@@ -287,14 +305,22 @@ class PlanView(QWidget):
             if rows
             else "Nothing to commission yet"
         )
-        self.table.show_parts(rows, assessment)
         blocked = [
             BlockedRow(f"blocked-{at}", one.device_id, one.why, one.stage)
             for at, one in enumerate(self.made.plan.blocked)
         ]
-        self.blocked.show_parts(blocked, assessment)
-        self._list_tabs[0].setText(f"Steps {len(rows)}")
-        self._list_tabs[1].setText(f"Not as planned {len(blocked)}")
+        as_planned = "Everything can be commissioned as planned." if rows else "Nothing to commission yet."
+        self._show_lists(rows, blocked, NO_STEPS, as_planned)
+
+    def _show_lists(
+        self, rows: list[PlanRow], blocked: list[BlockedRow], why_no_step: str, why_none_blocked: str
+    ) -> None:
+        """Fill the chart and both lists, and lead to the first open step."""
+        assessment = self.session.assessment
+        self.table.show_parts(rows, assessment, why_none=why_no_step)
+        self.blocked.show_parts(blocked, assessment, why_none=why_none_blocked)
+        for tab, name, many in zip(self._list_tabs, LIST_NAMES, (len(rows), len(blocked)), strict=True):
+            tab.setText(f"{name} {many}")
         bars = [
             Bar(
                 one.id,
@@ -309,8 +335,6 @@ class PlanView(QWidget):
             for one in rows
         ]
         self.chart.show_bars(bars, self.people, [PHASE_WORDS[phase] for phase in PHASES])
-        for people, choice in enumerate(self._choices, 1):
-            choice.setChecked(people == self.people)
         self._play.setEnabled(bool(rows))
         if rows and not self.table.selected_parts():
             first = next((one for one in rows if one.tick is None), rows[0])
@@ -336,6 +360,7 @@ class PlanView(QWidget):
     def _show_step(self) -> None:
         selected = self._selected()
         self._step.setVisible(bool(selected))
+        self._show_found()
         if not selected:
             return
         one = selected[0]
@@ -348,7 +373,6 @@ class PlanView(QWidget):
         self._step_caution.setText(step.caution)
         for part in (self._step_type, self._step_caution):
             part.setVisible(bool(part.text()))
-        self._show_found()
 
     def compare(self, text: str) -> None:
         """Compare results, typed or pasted, with the plan: in whatever order their words come."""

@@ -39,6 +39,12 @@ TABLE_FILE = FileKind("Tables", (".csv", ".xlsx"))
 REFRESH_MS = 400
 
 
+NOT_YET = (
+    "Nothing was looked at yet. On site, plug the laptop in and press “Look at the site”. To rehearse, start the "
+    "stand-ins here: every device of the job, on a network that exists on this computer only."
+)
+
+
 class ShownRow(NamedTuple):
     """A row of the table: a verdict, and what changed since the run that it is compared with."""
 
@@ -114,10 +120,6 @@ class SiteCheckView(QWidget):
     def _make_results(self) -> None:
         """The table, and what can be done with it."""
         self.table = RecordTable(self.session, COLUMNS, shares_selection=False)
-        self.table.empty_words = (
-            "Nothing was looked at yet. On site, plug the laptop in and press “Look at the site”. To rehearse, start the "
-            "stand-ins here: every device of the job, on a network that exists on this computer only."
-        )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._selected())
         self._means = label("", "small", wrap=True)
         self.take = button(
@@ -194,7 +196,7 @@ class SiteCheckView(QWidget):
     def _show(self) -> None:
         assessment, run = self.session.assessment, self.run
         if run is None:
-            self.table.show_parts([], assessment)
+            self.table.show_parts([], assessment, why_none="Looking …" if self._under_way else NOT_YET)
             self._words.setText("The site beside the plan")
         else:
             rows = self._rows_of(assessment, run)
@@ -297,6 +299,8 @@ class SiteCheckView(QWidget):
 
         self._under_way = True
         self.busy.begin(work, self._take_run, self._stopped)
+        if self.run is None:
+            self._show()
         self._refresh.start()
 
     def _show_partial(self) -> None:

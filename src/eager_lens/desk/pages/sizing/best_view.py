@@ -73,13 +73,12 @@ class BestView(QWidget):
         self._hint, self._reasons = label("", "small", wrap=True), label("", "small", wrap=True)
         self._adopt = button("Apply proposal", self._make, "main")
         self._busy = Busy(session, self)
-        self._outdated = Outdated(session, self, self._clear)
+        self._outdated = Outdated(session, self, lambda: self._clear("Searching …"))
         self._busy.stop_button.clicked.connect(self._stopped)
         self._chart = CurveChart(EMPTY_WORDS)
         self._chart.picked.connect(self._point)
         self._make_fields()
         self.table = RecordTable(session, COLUMNS)
-        self.table.empty_words = "Nothing changes: the present settings are the best that fit."
         self._how = button("Working", self._show_working, "quiet")
         self._lay_out()
         self._busy.changed.connect(self._show_state)
@@ -148,8 +147,7 @@ class BestView(QWidget):
             self._outdated.end()
             self._shown = self.found = self.picked = None
             self._words.setText("The best picture")
-            self._clear()
-            self._chart.show_data(None, EMPTY_WORDS)
+            self._clear(EMPTY_WORDS)
             self._show_state()
             return
         least, most = self._least.value or 1.0, self._most.value or 30.0
@@ -192,11 +190,11 @@ class BestView(QWidget):
 
         self._busy.begin(work, partial(self._done, what))
 
-    def _clear(self) -> None:
+    def _clear(self, words: str) -> None:
         self._hint.setText("")
         self._reasons.setText("")
-        self._chart.show_data(None, "Searching …")
-        self.table.show_parts([], self.session.assessment)
+        self._chart.show_data(None, words)
+        self.table.show_parts([], self.session.assessment, why_none=words)
 
     def _as_weights(self) -> Weights:
         typed = {name: field.value or 0.0 for name, field in self._weights.items()}
@@ -205,7 +203,8 @@ class BestView(QWidget):
     def _stopped(self) -> None:
         """Stopped by hand: what was asked for is forgotten, so that it can be asked for again."""
         self._shown = None
-        self._clear()
+        self._outdated.end()
+        self._clear("Stopped")
         self._words.setText("The search was stopped; change a limit, or open this tab again, to restart it")
 
     def _show_state(self) -> None:
@@ -244,7 +243,8 @@ class BestView(QWidget):
             gap = f" At most {100 * picked.gap_share:.1f} % could be gained." if picked.gap_share > 0.0005 else ""
             self._hint.setText(f"{count(len(picked.changes), 'camera')} change.{promised}{over}{tight}{gap}")
             self._reasons.setText("\n".join(picked.reasons))
-        self.table.show_parts([] if picked is None else picked.changes, assessment)
+        changes = [] if picked is None else picked.changes
+        self.table.show_parts(changes, assessment, why_none=_why_none(picked, found))
         points = list(found.curve)
         if found.best is not None:
             points.append(found.best)
@@ -289,6 +289,15 @@ class BestView(QWidget):
         edit = self.picked.edit
         if self.session.apply(edit):
             self.session.tell_step(edit.label)
+
+
+def _why_none(picked: Best | None, found: Searched) -> str:
+    """Why no camera changes."""
+    if picked is None:
+        return found.trouble or "Nothing that is allowed keeps the days."
+    if picked is found.best:
+        return "Nothing changes: the present settings are the best that fit."
+    return "Nothing changes: this point is the present settings."
 
 
 def _days(days: float) -> str:

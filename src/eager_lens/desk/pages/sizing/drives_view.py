@@ -26,6 +26,11 @@ from eager_lens.desk.widgets.record_table import RecordTable
 
 MOST_SHOWN = 40
 
+NO_LIST = (
+    "Load or paste a price list of drives (columns Name, TB, Price in your currency): "
+    "what keeps the days is listed here, cheapest first."
+)
+
 COLUMNS = (
     TableColumn("words", "Drives", lambda bought, a: bought.words, width=330, stretch=True),
     TableColumn("usable", "Holds", lambda bought, a: figure(bought.usable_tb), unit="TB", align="right", width=90),
@@ -59,10 +64,6 @@ class DrivesView(QWidget):
         self._redundant.toggled.connect(lambda _: self._show())
         self._take = button("Apply these drives", self._make, "main")
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
-        self.table.empty_words = (
-            "Load or paste a price list of drives (columns Name, TB, Price in your currency): "
-            "what keeps the days is listed here, cheapest first."
-        )
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._enable())
         self.table.doubleClicked.connect(lambda _: self._make())
         head = row(
@@ -110,8 +111,18 @@ class DrivesView(QWidget):
             if offers and not found:
                 words += f"; nothing on the list gives that in {count(recorder.bays, 'bay')}"
             self._words.setText(words)
-        self.table.show_parts(found[:MOST_SHOWN], self.session.assessment)
+        self.table.show_parts(found[:MOST_SHOWN], self.session.assessment, why_none=self._why_none())
         self._enable()
+
+    def _why_none(self) -> str:
+        """Why no drive is listed, where none is."""
+        if not self.session.job.drive_offers:
+            return NO_LIST
+        if self._recorder is None:
+            return "Add a recorder: the cheapest drives that keep its days are listed here."
+        if self._need_tb is None:
+            return "Nothing is recorded here yet, or no days are asked: any drive would do."
+        return "Nothing on the list is enough."
 
     def _enable(self) -> None:
         self._take.setEnabled(bool(self.table.selected_parts()))

@@ -17,8 +17,13 @@ from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
+EMPTY_WORDS = "Register cameras on a recorder with drives to see what would keep more days."
+
 LEVERS_AT_MOST = 10
 """About so many are worked out; it sets the pace of the progress bar."""
+
+LEAST_GAIN_DAYS = 0.05
+"""What gains less would be shown as no gain."""
 
 
 def _days(lever: Lever) -> str:
@@ -67,7 +72,7 @@ class LeversView(QWidget):
         self._shown: tuple[str, Assessment] | None = None
         session.opened.connect(self._let_go)
         self._task: Task | None = None
-        self._outdated = Outdated(session, self, self._clear)
+        self._outdated = Outdated(session, self, lambda: self._clear("Working out …"))
         self._words = label("", "small", wrap=True)
         self._missing = label("", "small", wrap=True)
         self._apply = button("Apply this change", self._make, "main")
@@ -76,7 +81,6 @@ class LeversView(QWidget):
         self._progress.setTextVisible(False)
         self._progress.hide()
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
-        self.table.empty_words = "Register cameras on a recorder with drives to see what would keep more days."
         self.table.doubleClicked.connect(lambda _: self._make())
         self.table.selectionModel().selectionChanged.connect(self._enable)
         layout = column(row(self._words, None, self._apply), self._progress, self.table, self._missing, spacing=4)
@@ -101,7 +105,7 @@ class LeversView(QWidget):
             self._words.setText("")
             self._outdated.end()
             self._progress.hide()
-            self._clear()
+            self._clear(EMPTY_WORDS)
             return
         days = assessment.recorder(recorder.id).promised_days or 0.0
         asked = assessment.job.retention.least_days
@@ -123,19 +127,22 @@ class LeversView(QWidget):
         self._task.done.connect(partial(self._done, self._shown))
         self._task.failed.connect(self._failed)
 
-    def _clear(self) -> None:
+    def _clear(self, words: str) -> None:
         self._missing.hide()
-        self.table.show_parts([], self.session.assessment)
+        self.table.show_parts([], self.session.assessment, why_none=words)
 
     def _failed(self, text: str) -> None:
         self._progress.hide()
+        self._outdated.end()
+        self._clear("Not worked out")
         self.session.notice(text, needs=True)
 
     def _done(self, what: tuple[str, Assessment] | None, found: list[Lever]) -> None:
         if what is not None and what == self._shown:
             self._progress.hide()
             self._outdated.end()
-            self.table.show_parts([lever for lever in found if abs(lever.gained) >= 0.05], what[1])
+            worth = [lever for lever in found if abs(lever.gained) >= LEAST_GAIN_DAYS]
+            self.table.show_parts(worth, what[1], why_none="No single change keeps more days.")
             reasons = missing(what[1], what[0], {lever.id for lever in found})
             self._missing.setText(" ".join(["Not offered:", *reasons]) if reasons else "")
             self._missing.setVisible(bool(reasons))

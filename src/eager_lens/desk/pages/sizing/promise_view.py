@@ -28,6 +28,9 @@ from eager_lens.desk.widgets.record_table import RecordTable
 AFTER_EDIT_MS = 150
 """So long nothing must change before the curve is worked out."""
 
+LEAST_SHARE = 0.005
+"""What makes less than this of the spread would be shown as 0 %."""
+
 
 def _percent(reason: SpreadReason, assessment: Assessment) -> str:
     return fixed(100 * reason.share, 0)
@@ -78,7 +81,6 @@ class PromiseView(QWidget):
         self._chart.picked.connect(self._picked)
         self.table = RecordTable(session, COLUMNS, shares_selection=False)
         self.assumed = RecordTable(session, ASSUMED_COLUMNS, shares_selection=False, group_by=lambda one: one.topic)
-        self.table.empty_words = "Register cameras on a recorder with drives to see what can be promised."
         self.table.doubleClicked.connect(lambda _: self._go_to_camera())
         self._timer = QTimer(self, singleShot=True, interval=AFTER_EDIT_MS)
         self._timer.timeout.connect(self._work_out)
@@ -182,7 +184,7 @@ class PromiseView(QWidget):
     def _clear(self, words: str) -> None:
         self._hint.setText("")
         self._chart.show_data(None, words)
-        self.table.show_parts([], self.session.assessment)
+        self.table.show_parts([], self.session.assessment, why_none=words)
 
     def _work_out(self) -> None:
         if self._shown is None:
@@ -233,7 +235,8 @@ class PromiseView(QWidget):
                 108.0,
             )
         )
-        self.table.show_parts([reason for reason in promised.reasons if reason.share >= 0.005], assessment)
+        reasons = [reason for reason in promised.reasons if reason.share >= LEAST_SHARE]
+        self.table.show_parts(reasons, assessment, why_none="Nothing: what is stored is the same every day.")
 
     def _show_working(self) -> None:
         working = (

@@ -17,6 +17,9 @@ from eager_lens.desk.widgets.basics import column, label
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 
+NOTHING_CONNECTED = "Nothing is connected yet, so nothing can fail."
+NOTHING_REACHED = "No registered camera reaches its recorder yet, so no failure stops a recording."
+
 
 class FailingView(QWidget):
     """The list at the top, the diagram below."""
@@ -29,7 +32,6 @@ class FailingView(QWidget):
         self._failing: dict[str, Failure] = {}
         self._words = label("", wrap=True)
         self.parts = RecordTable(session, failing_columns(), shares_selection=False)
-        self.parts.empty_words = "Nothing is connected yet, so nothing can fail."
         self.parts.selectionModel().selectionChanged.connect(self._selected)
         self.diagram = WiringDiagram()
         self.diagram.empty_words = "Nothing is connected yet."
@@ -55,7 +57,8 @@ class FailingView(QWidget):
         self._failing = {failure.part: failure for failure in facts.failures}
         rows = [_row(failure, facts) for failure in facts.failures if failure.part not in facts.camera_figures]
         rows = [row for row in rows if not row.is_own_run]
-        self.parts.show_parts(rows, assessment)
+        why_none = NOTHING_REACHED if assessment.job.links else NOTHING_CONNECTED
+        self.parts.show_parts(rows, assessment, why_none=why_none)
         self.diagram.show_diagram(diagram(assessment), frozenset())
         if rows and not self.parts.selected_parts():
             self.parts.select_row(0)
