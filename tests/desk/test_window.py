@@ -320,10 +320,11 @@ class FindingsPanel(WindowCase):
         self.press(self.window.side, "Whole job")
         first, all_ = self.cards(), len(self.session.assessment.findings)
         self.assertGreater(len(first), few)
-        self.press(self.window.side, f"Show {all_ - len(first)} more")
+        self.press(self.window.side, f"Show 20 of {all_ - len(first)} more")
+        self.assertTrue(self.cards()[len(first)].isAncestorOf(self.window.focusWidget()))
+        self.press(self.window.side, f"Show {all_ - len(first) - 20} more")
         self.assertEqual(len(self.cards()), all_)
         self.assertEqual(self.cards()[: len(first)], first)
-        self.assertTrue(self.cards()[len(first)].isAncestorOf(self.window.focusWidget()))
         self.press(self.window.side, "This stage")
         self.press(self.window.side, "Whole job")
         self.assertEqual(len(self.cards()), len(first))
@@ -356,7 +357,7 @@ class FindingsPanel(WindowCase):
                 break
             left[0].click()
         self.assertEqual(shown[-1], (open_, accepted))
-        self.assertEqual([sum(one) for one in shown[:-1]], [20 * at for at in range(1, len(shown))])
+        self.assertEqual([sum(one) for one in shown[:-1]], [10 + 20 * at for at in range(len(shown) - 1)])
         self.assertEqual(accepted, 3)
 
     def test_the_rail_counts_what_needs_somebody(self):

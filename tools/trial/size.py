@@ -8,7 +8,6 @@ import json
 import os
 import statistics
 import tempfile
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -84,6 +83,15 @@ def themes(cameras: int = 300) -> list[Row]:
     return [Row(name, len(took), len(slow) + (not took), "; ".join(slow[:3]), measured)]
 
 
+def _wait(seconds: float) -> None:
+    """Let the window go on as in use: what was put away is only deleted where an event loop runs."""
+    from PySide6.QtCore import QEventLoop, QTimer
+
+    loop = QEventLoop()
+    QTimer.singleShot(round(1000 * seconds), loop.quit)
+    loop.exec()
+
+
 def _switch(cameras: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtWidgets import QPushButton
     from tools.trial.watchdog import Watchdog
@@ -99,15 +107,13 @@ def _switch(cameras: int, folder: Path, result_file: Path) -> None:
     window.session.start_job(add_like(job.cameras[0].id, cameras - len(job.cameras)).apply(job))
     for stage in STAGES:
         window.go(stage)
-        app.processEvents()
+        _wait(0.1)
     next(one for one in window.side.findChildren(QPushButton) if one.text().startswith("Whole job")).click()
     took: dict[str, float] = {}
     for stage in STAGES:
         window.go(stage)
-        for _ in range(20):
-            app.processEvents()
-            time.sleep(0.02)
         for command in ("dark", "large"):
+            _wait(0.4)
             begun_s = watch.now_s()
             window.run(command)
             app.processEvents()
@@ -117,7 +123,7 @@ def _switch(cameras: int, folder: Path, result_file: Path) -> None:
 
 
 def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
-    from PySide6.QtCore import QEventLoop, QTimer
+    from PySide6.QtCore import QTimer
     from tools.trial.watchdog import Watchdog, resident_mb
     from tools.trial.windows import window_in
 
@@ -131,16 +137,11 @@ def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
     watch = Watchdog(app, 60.0)
     stalls: dict[str, float] = {}
 
-    def wait(seconds: float) -> None:
-        loop = QEventLoop()
-        QTimer.singleShot(round(1000 * seconds), loop.quit)
-        loop.exec()
-
     def measured(name: str, act: Callable[[], object], seconds: float) -> None:
-        wait(0.1)
+        _wait(0.1)
         watch.reset()
         QTimer.singleShot(0, act)
-        wait(seconds)
+        _wait(seconds)
         watch.beat()
         stalls[name] = max(stalls.get(name, 0.0), watch.worst_s)
 
@@ -164,20 +165,20 @@ def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
         took[kind].append(watch.now_s() - begun_s)
 
     window.go("wiring")
-    wait(2)
+    _wait(2)
     # In turns, so that a processor that is slower for a minute is slower for both.
     for begin in range(0, edits, TURN):
         for at in range(begin, begin + TURN):
             timed("edits", lambda at=at: window.session.apply(set_fields(["cam-5"], "Set", fps=5 + at % 20)))  # type: ignore[misc]
         for _ in range(TURN):
             timed("undos", window.session.undo)
-    wait(3)
+    _wait(3)
     memory.append(resident_mb())
     everyone = [camera.id for camera in job.cameras]
     for at in range(EDITS_OF_ALL):
         window.session.apply(set_fields(everyone, "Set all", fps=5 + at % 20))
-        wait(WORKED_OUT_S)
-    wait(3)
+        _wait(WORKED_OUT_S)
+    _wait(3)
     memory.append(resident_mb())
     result_file.write_text(json.dumps({"stalls": stalls, "memory_mb": memory, **took}), "utf-8")
     os._exit(0)

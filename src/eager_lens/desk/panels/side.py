@@ -22,8 +22,9 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, held, label, row, rule, scrolled
 from eager_lens.desk.widgets.reading_order import keys_in_order
 
-SHOWN_AT_ONCE = 20
-"""Some four screens full. Every card is dressed and laid out with each change of the look, seen or not."""
+SHOWN_FIRST, SHOWN_MORE = 10, 20
+"""Some two screens full, and so many more each time that they are asked for. Every card is dressed and laid out with each change
+of the look, seen or not."""
 
 
 class SidePanel(QWidget):
@@ -36,7 +37,7 @@ class SidePanel(QWidget):
         self._session = session
         self._stage: Stage = "sizing"
         self._whole = False
-        self._most = SHOWN_AT_ONCE
+        self._most = SHOWN_FIRST
         self._ref: FigureRef | None = None
         self._stale = True
         self._title = label("", "heading")
@@ -64,18 +65,18 @@ class SidePanel(QWidget):
     def show_stage(self, stage: Stage) -> None:
         """Show the findings of a stage."""
         if stage != self._stage:
-            self._most = SHOWN_AT_ONCE
+            self._most = SHOWN_FIRST
         self._stage = stage
         self._refresh()
 
     def _let_go(self) -> None:
         """Of the job before nothing stays, neither its cards nor a question begun in one."""
-        self._most = SHOWN_AT_ONCE
+        self._most = SHOWN_FIRST
         self._cards.hold({})
 
     def _toggle_scope(self) -> None:
         self._whole = not self._whole
-        self._most = SHOWN_AT_ONCE
+        self._most = SHOWN_FIRST
         self._refresh()
 
     def setVisible(self, visible: bool) -> None:
@@ -137,13 +138,13 @@ class SidePanel(QWidget):
             cards[key] = partial(AcceptedCard, finding, reason, self._session)
         left = open_ + len(accepted) - self._most
         if left > 0:
-            words = f"Show {left} more" if left <= SHOWN_AT_ONCE else f"Show {SHOWN_AT_ONCE} of {left} more"
+            words = f"Show {left} more" if left <= SHOWN_MORE else f"Show {SHOWN_MORE} of {left} more"
             cards[words] = partial(_way_on, words, self._show_more)
         return cards
 
     def _show_more(self) -> None:
         before = self._cards.count()
-        self._most += SHOWN_AT_ONCE
+        self._most += SHOWN_MORE
         self._draw()
         # In place of the button that was pressed.
         first = next(iter(self._cards.at(before - 1).findChildren(QPushButton)), None)

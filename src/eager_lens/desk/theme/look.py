@@ -9,7 +9,7 @@ from string import Template
 from PySide6.QtCore import QByteArray, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QApplication, QScrollArea, QStackedWidget, QWidget
 
 from eager_lens.assets import asset
 from eager_lens.desk.theme.palette import DARK, LIGHT, Palette
@@ -158,14 +158,13 @@ class Look(QObject):
 
         Parts are dressed one by one, when they come into sight: a sheet for the whole application is applied to every
         widget of every page at each change, which takes more than a second. So are the widgets in a stack, and what
-        holds a stack therefore has no sheet of its own, which its stack's hidden widgets would follow. A splitter has
-        one in any case: its handles are drawn by it.
+        holds a stack therefore has no sheet of its own, which its stack's hidden widgets would follow.
         """
         stacks = part.findChildren(QStackedWidget)
         inner: list[QWidget | None]
         if isinstance(part, QStackedWidget):
             inner = [part.currentWidget()]
-        elif any(stack.count() > 1 for stack in stacks) and not isinstance(part, QSplitter):
+        elif any(stack.count() > 1 for stack in stacks):
             inner = [one for one in part.children() if isinstance(one, QWidget)]
         else:
             if part.styleSheet() != self._sheet:

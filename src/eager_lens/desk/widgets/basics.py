@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
-    QSplitter,
     QStyle,
     QStyleOptionComboBox,
     QStylePainter,
@@ -26,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.plain_words import set_tip, show_tip
+from eager_lens.desk.widgets.splitter import Splitter
 
 LabelRole = Literal["verdict", "heading", "muted", "small", "need", "caution", "figure", ""]
 ButtonKind = Literal["main", "plain", "quiet", "tab", "choice", "card", "answer"]
@@ -215,9 +215,9 @@ def held(layout: QLayout) -> QWidget:
     return made
 
 
-def beside(left: QLayout, right: QLayout) -> QSplitter:
+def beside(left: QLayout, right: QLayout) -> Splitter:
     """A narrow list and what belongs to it, with a handle between them."""
-    splitter = QSplitter(Qt.Orientation.Horizontal)
+    splitter = Splitter(Qt.Orientation.Horizontal)
     right.setContentsMargins(SPACE.HALF, 0, 0, 0)
     for layout in (left, right):
         splitter.addWidget(held(layout))

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PySide6.QtWidgets import QSplitter
-
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.rules.addressing import suggested_subnet
@@ -29,6 +27,7 @@ from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.splitter import Splitter
 
 
 def _subnet_column(name: str, heading: str, width: int) -> TableColumn:
@@ -164,13 +163,13 @@ class AddressesPage(Page):
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
 
-    def _side_by_side(self) -> QSplitter:
+    def _side_by_side(self) -> Splitter:
         """Devices beside the mosaic."""
         right = column(self._mosaic_words, self.mosaic, spacing=SPACE.TIGHT)
         right.setStretch(1, 1)
         side = held(right)
         right.setContentsMargins(SPACE.HALF, 0, 0, 0)
-        splitter = QSplitter()
+        splitter = Splitter()
         splitter.setChildrenCollapsible(False)
         splitter.setHandleWidth(1)
         splitter.addWidget(self.devices)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.fault_finder.known_answers import KnownAnswers
@@ -23,6 +23,7 @@ from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, row, scrolled
 from eager_lens.desk.widgets.chance_bars import ChanceBars
 from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.widgets.splitter import Splitter
 from eager_lens.desk.writing import export
 
 REPORT_FILE = FileKind("Report", (".txt",))
@@ -64,7 +65,7 @@ class FaultSearchView(QWidget):
         self._known, self._middle = column(), column(spacing=SPACE.HALF)
         self._bars = ChanceBars()
         self._rest = label("", "small", wrap=True)
-        parts = QSplitter(Qt.Orientation.Horizontal)
+        parts = Splitter(Qt.Orientation.Horizontal)
         known = column(label("Known", "heading"), self._known, None)
         self._asked = column(self._middle, None)
         likely = column(label("Likely", "heading"), self._bars, self._rest, None)

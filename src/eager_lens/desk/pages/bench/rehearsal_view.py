@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QSplitter, QWidget
+from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.bench.actions.looking import Answer, answers
@@ -40,6 +40,7 @@ from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.flow import flow
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.splitter import Splitter
 
 REDRAW_MS = 250
 
@@ -117,7 +118,7 @@ class RehearsalView(QWidget):
         clock.setContentsMargins(0, 0, 0, 0)
         self._clock_row.setLayout(clock)
 
-    def _beside(self) -> QSplitter:
+    def _beside(self) -> Splitter:
         """The shelf, and beside it the search list and the channels."""
         self._list_tabs = [
             button("Search list", lambda: self._show_list(SEARCH), "tab"),
@@ -138,7 +139,7 @@ class RehearsalView(QWidget):
         lists = column(tabs, self._lists, spacing=SPACE.TIGHT)
         lists.setStretch(1, 1)
         right.setLayout(lists)
-        beside = QSplitter(Qt.Orientation.Horizontal)
+        beside = Splitter(Qt.Orientation.Horizontal)
         beside.addWidget(self.shelf)
         beside.addWidget(right)
         beside.setStretchFactor(0, 1)

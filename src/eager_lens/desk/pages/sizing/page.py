@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 from PySide6.QtCore import QMimeData, Qt, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import misses_purpose
@@ -36,6 +36,7 @@ from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.reading_order import keys_in_order
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.splitter import Splitter
 
 if TYPE_CHECKING:  # loaded when they are looked at first
     from eager_lens.desk.pages.sizing.best_view import BestView
@@ -166,8 +167,8 @@ class SizingPage(Page):
             ),
         )
 
-    def _recorders_and_drives(self) -> QSplitter:
-        split = QSplitter(Qt.Orientation.Vertical)
+    def _recorders_and_drives(self) -> Splitter:
+        split = Splitter(Qt.Orientation.Vertical)
         split.addWidget(self.recorders)
         split.addWidget(self.drives)
         split.setChildrenCollapsible(False)

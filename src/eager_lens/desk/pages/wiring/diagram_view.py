@@ -6,7 +6,7 @@ from collections import Counter
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QMenu, QSplitter, QWidget
+from PySide6.QtWidgets import QMenu, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Camera, Link
@@ -26,6 +26,7 @@ from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.splitter import Splitter
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
 from eager_lens.desk.writing import export
@@ -101,7 +102,7 @@ class DiagramView(QWidget):
         above = column(self.diagram, self._exporting.line("Drawing"), label(LEGEND, "small"), spacing=4)
         above.setStretch(0, 1)
         upper.setLayout(above)
-        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split = Splitter(Qt.Orientation.Vertical)
         self._split.addWidget(upper)
         self._split.addWidget(lower)
         self._split.setChildrenCollapsible(False)

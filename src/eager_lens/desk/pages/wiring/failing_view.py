@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.facts import Facts
@@ -15,6 +15,7 @@ from eager_lens.desk.pages.wiring.tables import FailingPart, failing_columns
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import column, label
 from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.splitter import Splitter
 from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 
 NOTHING_CONNECTED = "Nothing is connected yet, so nothing can fail."
@@ -40,7 +41,7 @@ class FailingView(QWidget):
         below = column(self._words, self.diagram, spacing=4)
         below.setStretch(1, 1)
         lower.setLayout(below)
-        split = QSplitter(Qt.Orientation.Vertical)
+        split = Splitter(Qt.Orientation.Vertical)
         split.addWidget(self.parts)
         split.addWidget(lower)
         split.setChildrenCollapsible(False)
