@@ -2,7 +2,7 @@
 
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address, subnet_of
@@ -10,6 +10,7 @@ from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.reference.roles import ROLES
 from tests.core.test_vectors import broken_rule
+from tests.properties import tried
 
 
 def plan(devices, subnet="172.22.40.0/24", gateway="172.22.40.1", **more):
@@ -65,7 +66,7 @@ class Stability(unittest.TestCase):
             plan(devices)
         self.assertIn("c", str(caught.exception))
 
-    @settings(max_examples=120, deadline=None, derandomize=True)
+    @tried(120)
     @given(
         st.integers(24, 29),
         st.lists(st.tuples(st.sampled_from(ROLES), st.one_of(st.none(), st.integers(0, 255))), max_size=14),

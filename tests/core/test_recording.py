@@ -5,7 +5,7 @@ import math
 import random
 import unittest
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.special import betainc, betaincinv
 
@@ -26,6 +26,7 @@ from eager_lens.core.recording.week import (
     typed_minute,
     union_mode,
 )
+from tests.properties import tried
 
 SPANS = st.lists(
     st.tuples(st.integers(0, MINUTES_A_DAY - 1), st.integers(1, MINUTES_A_DAY), st.sampled_from(MODES)).map(
@@ -81,7 +82,7 @@ class Clock(unittest.TestCase):
 
 
 class Weeks(unittest.TestCase):
-    @settings(max_examples=150, deadline=None, derandomize=True)
+    @tried(150)
     @given(SPANS)
     def test_flat_spans_say_the_same_as_counting_minutes(self, spans):
         flat = flat_spans(spans)
@@ -93,14 +94,14 @@ class Weeks(unittest.TestCase):
             )
         self.assertNotIn("off", [span.mode for span in flat])
 
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @tried(60)
     @given(SPANS, SPANS)
     def test_painting_lays_the_stroke_over_what_was_there(self, before, stroke):
         plan = painted(WeekPlan(mon=tuple(before)), {"mon": stroke})
         self.assertEqual(minute_by_minute(plan.mon), minute_by_minute([*before, *stroke]))
         self.assertEqual(plan.tue, ())
 
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @tried(60)
     @given(SPANS, SPANS)
     def test_adding_keeps_the_union_minute_by_minute(self, before, strokes):
         plan = added(WeekPlan(mon=tuple(before)), {"mon": strokes})
@@ -122,7 +123,7 @@ class Weeks(unittest.TestCase):
             with self.subTest(one=one, other=other):
                 self.assertEqual((union_mode(one, other), union_mode(other, one)), (both, both))
 
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @tried(60)
     @given(SPANS)
     def test_the_modes_add_up_to_a_week(self, spans):
         self.assertAlmostEqual(sum(schedule_hours(WeekPlan(**dict.fromkeys(DAYS, tuple(spans)))).values()), 168)

@@ -7,7 +7,7 @@ import statistics
 import unittest
 from pathlib import Path
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from eager_lens.core.errors import RefusedInput
@@ -15,6 +15,7 @@ from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.sizing.rate import SEEN_DETAIL
 from eager_lens.core.sizing.stream_model import _WEIGHTS, AMPLITUDE_NODES, Numbers, soft_log, spectrum
 from eager_lens.core.sizing.stream_rate import STREAM_RATE, StreamRateIn, held_picture
+from tests.properties import tried
 
 ROOT = Path(__file__).parents[2]
 PROPERTIES = ("detail", "detail_log", "flat_share", "noise_sigma", "noise_corr", "moving_share", "motion_mad")
@@ -168,7 +169,7 @@ class Physics(unittest.TestCase):
 
 
 class Edges(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @tried(150)
     @given(
         st.fixed_dictionaries(
             {

@@ -21,6 +21,7 @@ from eager_lens.core.recording.year import (
     schedule_on,
     year_hours,
 )
+from tests.properties import tried
 from tests.support import camera, codes, finding_of, job_with, week_of
 
 LONDON = "Europe/London"
@@ -75,6 +76,7 @@ class ClockChanges(unittest.TestCase):
         self.assertEqual(hours_on(BACK, night(0, 1.5), LONDON)["continuous"], 2.0)
         self.assertEqual(hours_on(date(2026, 6, 1), one_to_two, LONDON)["continuous"], 1)
 
+    @tried(100)
     @given(st.dates(date(2020, 1, 1), date(2030, 12, 31)), st.integers(0, 94), st.integers(1, 30))
     def test_the_modes_of_a_day_add_up_to_its_length(self, day, start, long):
         spans = (Span(start * 15, min(1440, (start + long) * 15), "motion"), Span(600, 700, "continuous"))

@@ -65,6 +65,17 @@ class GoingAlong(WindowCase):
                 self.assertTrue(table.viewport().rect().intersects(table.visualRect(index)))
                 self.assertEqual(table.currentIndex().row(), index.row())
 
+    def test_a_table_out_of_sight_takes_the_choice_when_it_is_seen(self):
+        page = self.open_job(job_with([camera(n) for n in range(1, 9)]), "sizing")
+        page.cameras.lead_to("cam-1")
+        self.window.go("addresses")
+        self.session.select(["cam-5", "cam-6"])
+        self.assertEqual([one.id for one in page.cameras.selected_parts()], ["cam-1"])
+        self.window.go("sizing")
+        QApplication.processEvents()
+        self.assertEqual([one.id for one in page.cameras.selected_parts()], ["cam-5", "cam-6"])
+        self.assertEqual(self.session.selected, ("cam-5", "cam-6"))
+
     def test_what_was_searched_for_too(self):
         self.open_job(job_with([camera(n) for n in range(1, 120)]), "sizing")
         self.shortcut(Qt.Key.Key_K)

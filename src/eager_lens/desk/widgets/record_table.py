@@ -213,6 +213,15 @@ def _name_px(table: RecordTable) -> int:
     return min(room, widest + look.px(BESIDE_NAME_PX))
 
 
+def _draw_words(viewport: QWidget, words: str) -> None:
+    with QPainter(viewport) as painter:
+        painter.setFont(look.font())
+        painter.setPen(look.color("muted"))
+        area = viewport.rect().adjusted(look.px(24), look.px(16), -look.px(24), 0)
+        how = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+        painter.drawText(area, how, words)
+
+
 class RecordTable(QTableView):
     """The table. Selection is by rows and goes to the session, so that every page shows the same choice."""
 
@@ -280,6 +289,7 @@ class RecordTable(QTableView):
             self._size_columns()
         super().showEvent(event)
         if self._shares_selection:
+            self._take_selection()
             self._into_sight()
 
     def _size_columns(self) -> None:
@@ -320,12 +330,7 @@ class RecordTable(QTableView):
                 painter.setPen(QPen(look.color("accent"), 1))
                 painter.drawRect(self.viewport().rect().adjusted(0, 0, -1, -1))
         if self.records.rowCount() == 0 and self.empty_words:
-            with QPainter(self.viewport()) as painter:
-                painter.setFont(look.font())
-                painter.setPen(look.color("muted"))
-                area = self.viewport().rect().adjusted(look.px(24), look.px(16), -look.px(24), 0)
-                how = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-                painter.drawText(area, how, self.empty_words)
+            _draw_words(self.viewport(), self.empty_words)
 
     # ---- content and selection -----------------------------------------------------------------------------------
 
@@ -410,8 +415,8 @@ class RecordTable(QTableView):
             self.session.select(part.id for part in self.selected_parts())
 
     def _take_selection(self) -> None:
-        """Show the session's choice, unless it is what this table shows already."""
-        if {part.id for part in self.selected_parts()} == set(self.session.selected):
+        """Show the session's choice, unless this table shows it already; out of sight, when it comes into sight."""
+        if not self.isVisible() or {part.id for part in self.selected_parts()} == set(self.session.selected):
             return
         self._taking = True
         selection = QItemSelection()

@@ -81,6 +81,19 @@ def minutes(seconds: float) -> str:
     return f"{whole // 60}:{whole % 60:02d}"
 
 
+def _bar(one: PlanRow) -> Bar:
+    return Bar(
+        one.id,
+        f"{minutes(one.placed.start_s)}  {one.placed.step.title}",
+        one.placed.person,
+        one.placed.start_s,
+        one.placed.hands_end_s,
+        one.placed.end_s,
+        PHASES.index(one.placed.step.phase),
+        one.tick is not None,
+    )
+
+
 def _tick_mark(one: PlanRow) -> Mark:
     if one.tick is None:
         return None
@@ -321,20 +334,7 @@ class PlanView(QWidget):
         self.blocked.show_parts(blocked, assessment, why_none=why_none_blocked)
         for tab, name, many in zip(self._list_tabs, LIST_NAMES, (len(rows), len(blocked)), strict=True):
             tab.setText(f"{name} {many}")
-        bars = [
-            Bar(
-                one.id,
-                f"{minutes(one.placed.start_s)}  {one.placed.step.title}",
-                one.placed.person,
-                one.placed.start_s,
-                one.placed.hands_end_s,
-                one.placed.end_s,
-                PHASES.index(one.placed.step.phase),
-                one.tick is not None,
-            )
-            for one in rows
-        ]
-        self.chart.show_bars(bars, self.people, [PHASE_WORDS[phase] for phase in PHASES])
+        self.chart.show_bars([_bar(one) for one in rows], self.people, [PHASE_WORDS[phase] for phase in PHASES])
         self._play.setEnabled(bool(rows))
         if rows and not self.table.selected_parts():
             first = next((one for one in rows if one.tick is None), rows[0])
