@@ -2,7 +2,7 @@
 
 import unittest
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QRect, Qt
 from PySide6.QtTest import QTest
 
 from eager_lens.core.job.edits import set_each, set_retention
@@ -10,7 +10,7 @@ from eager_lens.core.job.model import EMPTY_JOB, Retention
 from eager_lens.core.options.curves import days_curve
 from eager_lens.core.progress import finished
 from eager_lens.core.units import figure
-from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData
+from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, finding_of, job_with, lan
 
@@ -373,6 +373,22 @@ class Addresses(WindowCase):
         mosaic.show_data(MosaicData(subnet_of("10.0.0.0/8"), None, None, {}), frozenset())
         self.assertEqual(mosaic._tile_count(), 1024)
         self.assertFalse(self.picture_of(mosaic).isNull())
+
+    def test_a_gateway_a_pool_and_devices_of_another_subnet_are_drawn_nowhere(self):
+        from eager_lens.core.addressing.ipv4 import address_number, subnet_of
+
+        stranger = (Tenant("cam-9", "Camera 9", "camera", None),)
+        mosaic = Mosaic()
+        mosaic.resize(500, 500)
+        pictures = []
+        for gateway in ("", "172.22.44.1", "172.22.36.1", "172.22.40.1"):
+            number = address_number(gateway) if gateway else None
+            pool = (number, number + 9) if number and gateway != "172.22.40.1" else None
+            held = {number: stranger} if pool else {}
+            mosaic.show_data(MosaicData(subnet_of("172.22.40.0/24"), number, pool, held), frozenset({"cam-9"}))
+            above_legend = QRect(0, 0, mosaic.width(), int(mosaic._rect(255).bottom()))
+            pictures.append(self.picture_of(mosaic).toImage().copy(above_legend))
+        self.assertEqual([one == pictures[0] for one in pictures], [True, True, True, False])
 
     def test_subnets_are_typed(self):
         page = self.open_job(job_with([camera(1)], subnets=()), "addresses")

@@ -19,6 +19,9 @@ from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.plain_words import show_tip
 
 TILES_ACROSS = 16
+LEFT, TOP = 34, 18
+"""Room for the scales."""
+
 MOST_TILES = 1024
 """A larger subnet is shown block by block, each tile a run of addresses."""
 
@@ -95,20 +98,20 @@ class Mosaic(QWidget):
 
     def _side(self) -> float:
         rows = math.ceil(self._tile_count() / self._across())
-        left = look.px(34)
+        left = look.px(LEFT)
         return max(
             6.0, min((self.width() - left - 2) / self._across(), (self.height() - look.px(48)) / rows, look.px(34))
         )
 
     def _rect(self, tile: int) -> QRectF:
         side, across = self._side(), self._across()
-        return QRectF(look.px(34) + side * (tile % across), look.px(18) + side * (tile // across), side, side)
+        return QRectF(look.px(LEFT) + side * (tile % across), look.px(TOP) + side * (tile // across), side, side)
 
     def _tile_at(self, point: QPointF) -> int | None:
         if self._data is None:
             return None
         side, across = self._side(), self._across()
-        column, row = int((point.x() - look.px(34)) // side), int((point.y() - look.px(18)) // side)
+        column, row = int((point.x() - look.px(LEFT)) // side), int((point.y() - look.px(TOP)) // side)
         tile = row * across + column
         return tile if 0 <= column < across and 0 <= tile < self._tile_count() else None
 
@@ -139,8 +142,7 @@ class Mosaic(QWidget):
             by_tile: dict[int, list[Tenant]] = {}
             for number, tenants in self._data.tenants.items():
                 by_tile.setdefault((number - self._data.subnet.network) // self._per_tile(), []).extend(tenants)
-            for tile in range(self._tile_count()):
-                self._tile(painter, tile, by_tile.get(tile, []))
+            self._tiles(painter, {tile: by_tile[tile] for tile in sorted(by_tile) if 0 <= tile < self._tile_count()})
             self._legend(painter)
 
     def _scale(self, painter: QPainter) -> None:
@@ -168,54 +170,70 @@ class Mosaic(QWidget):
                 area = QRectF(rect.left() - 10, 0, rect.width() + 20, look.px(16))
                 painter.drawText(area, Qt.AlignmentFlag.AlignCenter, f"+{column}")
 
-    def _tile(self, painter: QPainter, tile: int, tenants: list[Tenant]) -> None:
-        data = self._data
+    def _tiles(self, painter: QPainter, by_tile: dict[int, list[Tenant]]) -> None:
+        """The tiles, and who is on them. All of one look are drawn at once: one by one, a thousand take as long as a page."""
+        data, per_tile = self._data, self._per_tile()
         assert data is not None
-        rect = self._rect(tile).adjusted(1, 1, -1, -1)
-        numbers = self._numbers(tile)
-        pooled = data.pool is not None and numbers[0] <= data.pool[1] and numbers[-1] >= data.pool[0]
-        reserved = len(numbers) == 1 and numbers[0] in (data.subnet.network, data.subnet.broadcast)
+        side, across = self._side(), self._across()
+        left, top = look.px(LEFT) + 1, look.px(TOP) + 1
+        rects = [
+            QRectF(left + side * (tile % across), top + side * (tile // across), side - 2, side - 2)
+            for tile in range(self._tile_count())
+        ]
         painter.setPen(QPen(look.color("rule"), 1))
-        painter.setBrush(look.color("panel") if reserved else Qt.BrushStyle.NoBrush)
-        painter.drawRect(rect)
-        if pooled:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRects(rects[1:-1])
+        if per_tile == 1:  # the subnet's own address, and broadcast
+            painter.setBrush(look.color("panel"))
+        painter.drawRects([rects[0], rects[-1]])
+        if data.pool is not None:
+            first, last = ((number - data.subnet.network) // per_tile for number in data.pool)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QBrush(look.color("muted", 0.9 if look.dark else 0.45), Qt.BrushStyle.BDiagPattern))
-            painter.drawRect(rect)
-        if tenants:
-            self._tenant(painter, rect, tenants)
-        elif len(numbers) == 1 and numbers[0] == data.gateway:
-            painter.setFont(look.font(SMALL))
+            painter.drawRects(rects[max(0, first) : max(0, last + 1)])
+        self._draw_tenants(painter, [(rects[tile], tenants) for tile, tenants in by_tile.items()])
+        painter.setFont(look.font(SMALL))
+        gateway = -1 if data.gateway is None else data.gateway - data.subnet.network  # may be typed of another subnet
+        if per_tile == 1 and 0 <= gateway < len(rects) and gateway not in by_tile:
             painter.setPen(look.color("ink"))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "G")
-        if any(tenant.id in self._selected_ids for tenant in tenants):
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.color("ink"), 2))
-            painter.drawRect(rect.adjusted(-0.5, -0.5, 0.5, 0.5))
-        if self.hasFocus() and tile == self._cursor:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawText(rects[gateway], Qt.AlignmentFlag.AlignCenter, "G")
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.color("ink"), 2))
+        for tile, tenants in by_tile.items():
+            if any(tenant.id in self._selected_ids for tenant in tenants):
+                painter.drawRect(rects[tile].adjusted(-0.5, -0.5, 0.5, 0.5))
+        if self.hasFocus():
             painter.setPen(QPen(look.color("accent"), 2, Qt.PenStyle.DotLine))
-            painter.drawRect(rect.adjusted(-1, -1, 1, 1))
+            painter.drawRect(rects[self._cursor].adjusted(-1, -1, 1, 1))
 
-    def _tenant(self, painter: QPainter, rect: QRectF, tenants: list[Tenant]) -> None:
-        worst = max((t.severity for t in tenants if t.severity is not None), default=None)
-        faulty = worst is Severity.FAULT
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(
-            look.color("paper") if faulty else look.color("accent", 1.0 if tenants[0].role != "camera" else 0.72)
-        )
-        painter.drawRect(rect)
-        if faulty:
-            painter.setPen(QPen(look.color("need"), 1.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(rect)
-            paint_mark(painter, rect.center(), worst, min(rect.width() - 6, look.px(12)))
-            return
-        if rect.width() > 12:
-            painter.setFont(look.font(SMALL))
-            painter.setPen(look.color("on_accent"))
+    def _draw_tenants(self, painter: QPainter, held: list[tuple[QRectF, list[Tenant]]]) -> None:
+        cameras, others, faulty = list[QRectF](), list[QRectF](), list[QRectF]()
+        letters: list[tuple[QRectF, str]] = []
+        for rect, tenants in held:
+            if any(tenant.severity is Severity.FAULT for tenant in tenants):
+                faulty.append(rect)
+                continue
+            (cameras if tenants[0].role == "camera" else others).append(rect)
             letter = ROLE_RECORDS[tenants[0].role].letter if self._per_tile() == 1 else str(len(tenants))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, letter)
+            letters.append((rect, letter))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for alike, color in (
+            (cameras, look.color("accent", 0.72)),
+            (others, look.color("accent")),
+            (faulty, look.color("paper")),
+        ):
+            painter.setBrush(color)
+            painter.drawRects(alike)
+        painter.setPen(QPen(look.color("need"), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRects(faulty)
+        for rect in faulty:
+            paint_mark(painter, rect.center(), Severity.FAULT, min(rect.width() - 6, look.px(12)))
+        painter.setFont(look.font(SMALL))
+        painter.setPen(look.color("on_accent"))
+        for rect, letter in letters:
+            if rect.width() > 12:
+                painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, letter)
 
     def _legend(self, painter: QPainter) -> None:
         assert self._data is not None
@@ -229,7 +247,7 @@ class Mosaic(QWidget):
         bottom = self._rect(self._tile_count() - 1).bottom()
         painter.setFont(look.font(SMALL))
         painter.setPen(look.color("muted"))
-        area = QRectF(look.px(34), bottom + 4, self.width() - look.px(36), self.height() - bottom - 4)
+        area = QRectF(look.px(LEFT), bottom + 4, self.width() - look.px(36), self.height() - bottom - 4)
         how = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
         painter.drawText(area, how, "  ·  ".join(words))
 
