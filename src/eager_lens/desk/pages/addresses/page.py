@@ -239,19 +239,17 @@ class AddressesPage(Page):
         self._mosaic_words.setText(f"{plan.name}, {plan.cidr}")
         marks = marks_by_subject(self.session.assessment, "addresses")
         devices = self.session.assessment.facts.devices
-        holders = [(one.id, one.name, one.address, getattr(one, "role", "")) for one in devices if one.address]
-        drawn = (plan, marks, holders, selected)
+        holders = [(one.address, one.id, one.name, role_of(one), marks.get(one.id)) for one in devices if one.address]
+        drawn = (plan, holders, selected)
         if drawn == self._drawn:
             return  # most edits are about something else, and ten thousand tiles are not drawn in no time
         self._drawn = drawn
         room = room_of(plan)
         tenants: dict[int, tuple[Tenant, ...]] = {}
-        for device in devices:
-            if device.address:
-                number = address_number(device.address)
-                if number in room.subnet:
-                    tenant = Tenant(device.id, device.name, role_of(device), marks.get(device.id))
-                    tenants[number] = (*tenants.get(number, ()), tenant)
+        for address, id_, name, role, severity in holders:
+            number = address_number(address)
+            if number in room.subnet:
+                tenants[number] = (*tenants.get(number, ()), Tenant(id_, name, role, severity))
         self.mosaic.show_data(MosaicData(room.subnet, room.gateway, room.pool, tenants), selected)
 
     def _mosaic_selected(self, ids: list[str]) -> None:
