@@ -324,6 +324,8 @@ class PlanView(QWidget):
         ]
         as_planned = "Everything can be commissioned as planned." if rows else "Nothing to commission yet."
         self._show_lists(rows, blocked, NO_STEPS, as_planned)
+        for tab, name, many in zip(self._list_tabs, LIST_NAMES, (len(rows), len(blocked)), strict=True):
+            tab.setText(f"{name} {many}")
 
     def _show_lists(
         self, rows: list[PlanRow], blocked: list[BlockedRow], why_no_step: str, why_none_blocked: str
@@ -332,8 +334,6 @@ class PlanView(QWidget):
         assessment = self.session.assessment
         self.table.show_parts(rows, assessment, why_none=why_no_step)
         self.blocked.show_parts(blocked, assessment, why_none=why_none_blocked)
-        for tab, name, many in zip(self._list_tabs, LIST_NAMES, (len(rows), len(blocked)), strict=True):
-            tab.setText(f"{name} {many}")
         self.chart.show_bars([_bar(one) for one in rows], self.people, [PHASE_WORDS[phase] for phase in PHASES])
         self._play.setEnabled(bool(rows))
         if rows and not self.table.selected_parts():
