@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -19,6 +20,7 @@ from eager_lens.desk.widgets.marks import paint_mark
 from eager_lens.desk.widgets.plain_words import show_tip
 
 TILES_ACROSS = 16
+
 LEFT, TOP = 34, 18
 """Room for the scales."""
 
@@ -104,8 +106,12 @@ class Mosaic(QWidget):
         )
 
     def _rect(self, tile: int) -> QRectF:
+        return self._rects([tile])[0]
+
+    def _rects(self, tiles: Iterable[int]) -> list[QRectF]:
         side, across = self._side(), self._across()
-        return QRectF(look.px(LEFT) + side * (tile % across), look.px(TOP) + side * (tile // across), side, side)
+        left, top = look.px(LEFT), look.px(TOP)
+        return [QRectF(left + side * (tile % across), top + side * (tile // across), side, side) for tile in tiles]
 
     def _tile_at(self, point: QPointF) -> int | None:
         if self._data is None:
@@ -174,12 +180,7 @@ class Mosaic(QWidget):
         """The tiles, and who is on them. All of one look are drawn at once: one by one, a thousand take as long as a page."""
         data, per_tile = self._data, self._per_tile()
         assert data is not None
-        side, across = self._side(), self._across()
-        left, top = look.px(LEFT) + 1, look.px(TOP) + 1
-        rects = [
-            QRectF(left + side * (tile % across), top + side * (tile // across), side - 2, side - 2)
-            for tile in range(self._tile_count())
-        ]
+        rects = [rect.adjusted(1, 1, -1, -1) for rect in self._rects(range(self._tile_count()))]
         painter.setPen(QPen(look.color("rule"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRects(rects[1:-1])
