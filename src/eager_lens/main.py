@@ -9,12 +9,14 @@ from pathlib import Path
 
 from eager_lens import __version__
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.no_dumps import no_core_dumps
 
 BAD_INPUT = 2
 
 
 def main(words: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit status. Errors meant for people are one sentence on standard error."""
+    no_core_dumps()
     given = list(sys.argv[1:] if words is None else words)
     if not given:
         given = ["open"]

@@ -1,8 +1,10 @@
 """Reading in a process of its own: what comes back, and how it ends when it takes too much."""
 
 import os
+import resource
 import subprocess
 import sys
+import tempfile
 import time
 import unittest
 from pathlib import Path
@@ -42,6 +44,13 @@ def takes_memory(*, step):
     kept = []
     while True:
         kept.append(bytearray(20_000_000))
+
+
+def waits_for_ever(note, *, step):
+    """As a watch does: it tells nothing until there is something to tell."""
+    Path(note).write_text(f"{os.getpid()} {resource.getrlimit(resource.RLIMIT_CORE)[0]}")
+    while True:
+        time.sleep(100)
 
 
 def never_ends(*, step):
@@ -98,6 +107,39 @@ class Apart(unittest.TestCase):
         running.close()
         self.assertTrue(children)
         self.assertFalse(children & set(_children()))
+
+
+class ParentGone(unittest.TestCase):
+    def test_a_child_ends_when_its_parent_is_killed(self):
+        with tempfile.TemporaryDirectory() as folder:
+            note = Path(folder) / "child"
+            words = (
+                "from eager_lens.core.apart import Limits, running_apart\n"
+                f"for _ in running_apart('{HERE}:waits_for_ever', {str(note)!r}, limits=Limits(time_s=None)): pass"
+            )
+            environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
+            with subprocess.Popen([sys.executable, "-c", words], env=environment) as parent:
+                _until(lambda: note.exists() and note.read_text().count(" "))
+                child, core_bytes = note.read_text().split()
+                self.assertEqual(core_bytes, "0")  # no core dump either
+                self.assertTrue(Path(f"/proc/{child}").exists())
+                parent.kill()
+            _until(lambda: not _lives(child))
+
+
+def _lives(pid):
+    try:
+        return Path(f"/proc/{pid}/stat").read_text("ascii").rpartition(")")[2].split()[0] != "Z"
+    except FileNotFoundError:
+        return False
+
+
+def _until(so, seconds=60):
+    ends = time.monotonic() + seconds
+    while not so():
+        if time.monotonic() > ends:
+            raise AssertionError("it did not come")
+        time.sleep(0.02)
 
 
 READERS = ("exchange.table_in", "clip.measure", "clip.trial", "clip.still", "trial.small_pictures")

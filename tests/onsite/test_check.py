@@ -60,7 +60,8 @@ class Faults(InNamespaces):
     def test_a_wrong_password_is_tried_once(self):
         read = next(one for one in self.found()["run"]["read"] if one["device"] == "cam-5")
         self.assertEqual(read["login"], "refused")
-        self.assertIsNone(read["main"])
+        self.assertEqual(read["main"]["outcome"], "refused")
+        self.assertIsNone(read["substream"])
 
     def test_a_device_in_another_subnet_is_overheard_where_that_is_allowed(self):
         run = self.found()["run"]

@@ -1,12 +1,14 @@
 """What devices may answer to a check: malformed, endless, slow, sent elsewhere, broken off. Each is a verdict, never a hang."""
 
 import asyncio
+import base64
 import contextlib
 import struct
 import time
 import unittest
 from unittest import mock
 
+from eager_lens.onsite import digest
 from eager_lens.onsite.check import page, stream
 from tests.onsite.base import run
 
@@ -71,7 +73,8 @@ class Pages(unittest.TestCase):
         async def work():
             async with Answering(how, answer) as server, page.client() as client:
                 url = f"http://127.0.0.1:{server.port}/"
-                return await page.look(client, url, "installer", password), server
+                login = None if password is None else digest.DigestLogin("installer", password)
+                return await page.look(client, url, login), server
 
         return run(work(), 120)
 
@@ -122,7 +125,9 @@ class Pages(unittest.TestCase):
 
                 async def work(body=body):
                     async with Answering(fixed, http(body=body)) as server, page.client() as client:
-                        return await page.channels(client, f"http://127.0.0.1:{server.port}/c", "u", "p")
+                        return await page.channels(
+                            client, f"http://127.0.0.1:{server.port}/c", digest.DigestLogin("u", "p")
+                        )
 
                 self.assertIsNone(run(work()))
 
@@ -131,90 +136,188 @@ class Pages(unittest.TestCase):
 
         async def work():
             async with Answering(fixed, http(body=body)) as server, page.client() as client:
-                return await page.channels(client, f"http://127.0.0.1:{server.port}/c", "u", "p")
+                return await page.channels(client, f"http://127.0.0.1:{server.port}/c", digest.DigestLogin("u", "p"))
 
         (channel,) = run(work())
         self.assertNotIn("\u0000", channel.name)
         self.assertEqual(len(channel.state), 200)
 
 
-class Streams(unittest.TestCase):
-    def ask(self, how, answer=b""):
-        async def work():
-            async with Answering(how, answer) as server:
-                url = f"rtsp://127.0.0.1:{server.port}/main"
-                return await stream.ask("127.0.0.1", server.port, url, "installer", "secret"), server
+def described(encoding="H264/90000", control="track1"):
+    return SDP.replace("H264/90000", encoding).replace("track1", control)
 
-        return run(work(), 120)
+
+class Camera:
+    """An RTSP server on loopback that answers as it is told to, and keeps what it was asked."""
+
+    def __init__(self, challenges=(), packets=(), body=SDP, answer=None, hangs_up=False, pace_s=0.0):
+        self.challenges, self.packets, self.body = list(challenges), packets, body
+        self.answer, self.hangs_up, self.pace_s = answer, hangs_up, pace_s
+        self.asked, self.connections = [], 0
+
+    async def __aenter__(self):
+        self._server = await asyncio.start_server(self._serve, "127.0.0.1", 0)
+        self.port = self._server.sockets[0].getsockname()[1]
+        return self
+
+    async def __aexit__(self, *_):
+        self._server.close()
+
+    @property
+    def log_ins(self):
+        """Connections and nonces with which somebody logged in."""
+        lines = [line for one in self.asked for line in one.split("\r\n") if line.startswith("Authorization")]
+        return {line.split('nonce="')[1].split('"')[0] if "nonce=" in line else line for line in lines}
+
+    async def _serve(self, reader, writer):
+        self.connections += 1
+        with contextlib.suppress(ConnectionError, asyncio.IncompleteReadError, asyncio.LimitOverrunError):
+            while True:
+                head = (await reader.readuntil(b"\r\n\r\n")).decode()
+                self.asked.append(head)
+                method, number = head.split(" ", 1)[0], head.lower().split("cseq:")[1].split("\r\n")[0].strip()
+                if self.answer is not None:
+                    writer.write(self.answer)
+                    continue
+                if self.challenges and ("Authorization:" not in head or self.challenges[0] == "refuse"):
+                    shown = self.challenges[-1:] if self.challenges[0] == "refuse" else self.challenges
+                    lines = "".join(f"WWW-Authenticate: {one}\r\n" for one in shown)
+                    writer.write(f"RTSP/1.0 401 Unauthorized\r\nCSeq: {number}\r\n{lines}\r\n".encode())
+                    continue
+                if method == "TEARDOWN" and self.hangs_up:
+                    writer.close()
+                    return
+                answer = f"RTSP/1.0 200 OK\r\nCSeq: {number}\r\nSession: 1;timeout=60\r\n"
+                body = self.body if method == "DESCRIBE" else ""
+                writer.write(f"{answer}Content-Length: {len(body)}\r\n\r\n{body}".encode())
+                if method == "PLAY":
+                    for one in self.packets:
+                        writer.write(struct.pack(">cBH", b"$", 0, len(one)) + one)
+                        if self.pace_s:
+                            await asyncio.sleep(self.pace_s)
+                await writer.drain()
+
+
+def packet(at, payload, step=9000, marker=True):
+    return struct.pack(">BBHII", 0x80, 96 | marker << 7, at & 0xFFFF, at * step & 0xFFFFFFFF, 1) + payload
+
+
+SPS = base64.b64decode("Z0LAC9oFBehAAAADAEAAAAUjxQqo")  # 320 x 176
+
+
+class Streams(unittest.TestCase):
+    def read(self, camera, paths=("main",), for_s=1.0, password="secret", user="installer"):
+        async def work():
+            async with camera:
+                login = digest.DigestLogin(user, password)
+                wanted = [stream.Wanted(path, for_s) for path in paths]
+                return await stream.read_streams("127.0.0.1", camera.port, login, wanted, pause), login
+
+        async def pause():
+            return
+
+        return run(work(), 120)[0]
 
     def test_answers_that_are_none(self):
         answers = (
             b"HTTP/1.1 200 OK\r\n\r\n" * 3,
             b"RTSP/1.0\r\n\r\n",
+            b"RTSP/1.0 " + b"2" * 5000 + b" OK\r\n\r\n",
             b"RTSP/1.0 200 OK\r\nContent-Length: 99999999\r\n\r\n",
+            b"RTSP/1.0 200 OK\r\nContent-Length: " + b"9" * 5000 + b"\r\n\r\n",
             b"RTSP/1.0 200 OK\r\nContent-Length: 5\r\n\r\nv=0\r\n",
-            b"RTSP/1.0 200 OK\r\nContent-Length: 500\r\n\r\nv=0",
             b"\xff" * 100_000,
-            b"",
+            b"RTSP/1.0 200 " + b"x" * 100_000,
         )
         for answer in answers:
-            with self.subTest(answer[:40]):
-                asked, _ = self.ask(fixed, answer)
-                self.assertEqual(asked.outcome, "no answer")
-                self.assertTrue(asked.words)
+            with self.subTest(answer[:40]), mock.patch.object(stream, "OPEN_S", 1.0):
+                streamed = self.read(Camera(answer=answer))
+                self.assertEqual(streamed.reads[0].outcome, "no answer")
+                self.assertTrue(streamed.reads[0].words)
+                self.assertEqual(streamed.login, "no answer")
 
     def test_nobody_is_followed_to_another_host(self):
-        asked, server = self.ask(fixed, b"RTSP/1.0 302 Found\r\nLocation: rtsp://203.0.113.9/x\r\n\r\n")
-        self.assertIn("not followed", asked.words)
-        self.assertEqual(server.connections, 1)
+        camera = Camera(answer=b"RTSP/1.0 302 Found\r\nLocation: rtsp://127.0.0.1:1/x\r\n\r\n")
+        self.assertIn("not followed", self.read(camera).reads[0].words)
+        self.assertEqual(camera.connections, 1)
+        # A description that names another host leads nowhere else either.
+        camera = Camera(body=described(control="rtsp://203.0.113.9:554/x"))
+        self.read(camera)
+        self.assertEqual((camera.connections, len(camera.asked)), (1, 4))
+
+    def test_a_password_is_never_sent_in_plain_text(self):
+        for challenges in (('Basic realm="x"',), ('Bearer realm="x"', 'Basic realm="x"'), ("Digest",), ("",)):
+            with self.subTest(challenges):
+                camera = Camera(challenges)
+                streamed = self.read(camera)
+                self.assertEqual((streamed.login, streamed.reads[0].outcome), ("plain text", "refused"))
+                self.assertNotIn("uthorization", "".join(camera.asked))
+        # One that asks for digest first and for Basic later gets digest only.
+        both = Camera(('Basic realm="x"', 'Digest realm="x", nonce="n"'))
+        self.read(both)
+        self.assertTrue(all("Digest " in one for one in both.asked if "Authorization" in one))
 
     def test_a_refusal_is_not_tried_again(self):
-        challenge = b'RTSP/1.0 401 Unauthorized\r\nWWW-Authenticate: Digest realm="x", nonce="1"\r\n\r\n'
-        asked, server = self.ask(fixed, challenge)
-        self.assertIn(asked.outcome, ("refused", "no answer"))
-        self.assertEqual(server.connections, 1)
+        camera = Camera(("refuse", 'Digest realm="x", nonce="1"'))
+        streamed = self.read(camera, ("main", "sub"))
+        self.assertEqual((streamed.login, len(streamed.reads)), ("refused", 1))
+        self.assertEqual((camera.connections, len(camera.asked), len(camera.log_ins)), (1, 2, 1))
+
+    def test_two_streams_take_one_log_in(self):
+        packets = [packet(at, SPS if at == 0 else b"\x41" * 300, step=1800) for at in range(48)]
+        for hangs_up in (False, True):
+            with self.subTest(hangs_up=hangs_up):
+                camera = Camera(('Digest realm="x", nonce="1"',), packets, hangs_up=hangs_up, pace_s=0.02)
+                streamed = self.read(camera, ("main", "sub"))
+                self.assertEqual([one.outcome for one in streamed.reads], ["opened", "opened"])
+                self.assertEqual((streamed.login, len(camera.log_ins)), ("in", 1))
+                self.assertEqual(camera.connections, 1 + hangs_up)
+
+    def test_ways_of_logging_in_that_are_legal_or_unknown(self):
+        for challenge, login in (
+            ('Digest realm="x", nonce="1", algorithm=SHA-512-256, qop="auth"', "in"),
+            ('Digest realm="x", nonce="1", algorithm=SHA-256-sess, qop="auth,auth-int"', "in"),
+            ('Digest realm="x", nonce="1", qop="auth-int"', "in"),
+            ('Digest realm="x", nonce="1", algorithm=ROT13', "not tried"),
+            ('Digest realm="x", nonce="1", qop="other"', "not tried"),
+        ):
+            with self.subTest(challenge):
+                packets = [packet(at, SPS if at == 0 else b"\x41" * 300) for at in range(100)]
+                self.assertEqual(self.read(Camera((challenge,), packets)).login, login)
+
+    def test_streams_that_are_made_to_harm_end_in_a_verdict(self):
+        endless = b"\x7c\x85" + b"\xff" * 1200  # a unit that begins and never ends
+        cases = {
+            "rubbish": [packet(at, bytes((at % 256,)) * 600) for at in range(200)],
+            "a unit without end": [packet(0, endless, marker=False)] + [packet(0, b"\x7c\x05" + b"x" * 1200)] * 4000,
+            "one picture a tick": [packet(at, SPS if at == 0 else b"\x41x", step=1) for at in range(5000)],
+            "a clock at rest": [packet(0, b"\x41x")] * 500,
+            "a clock that jumps": [packet(at, b"\x65x", step=0x7FFFFFF0) for at in range(500)],
+            "packets of nothing": [b""] * 1000 + [b"\x80"] * 1000,
+            "a set without end": [packet(at, b"\x67" + b"\x00" * 1400) for at in range(300)],
+            "a huge picture": [packet(at, bytes.fromhex("674d0028f4ffffffffffffffff")) for at in range(300)],
+        }
+        for name, packets in cases.items():
+            with self.subTest(name), mock.patch.object(stream, "SILENT_S", 1.5):
+                (read,) = self.read(Camera(packets=packets)).reads
+                self.assertIn(read.outcome, ("opened", "stopped", "no answer"))
+                self.assertLessEqual(read.fps, 240)
+                self.assertLessEqual(len(read.words), 200)
+
+    def test_a_codec_that_is_not_known_is_named(self):
+        packets = [packet(at, b"x" * 500, step=1800) for at in range(48)]
+        (read,) = self.read(Camera(packets=packets, body=described("MP4V-ES/90000"), pace_s=0.02)).reads
+        self.assertEqual((read.outcome, read.codec, read.width_px), ("opened", "mp4v-es", 0))
 
     def test_slow_and_endless_answers_are_given_up(self):
+        async def pause():
+            return
+
+        async def work(how, answer):
+            async with Answering(how, answer) as server:
+                login = digest.DigestLogin("installer", "secret")
+                return await stream.read_streams("127.0.0.1", server.port, login, [stream.Wanted("main", 1)], pause)
+
         with mock.patch.object(stream, "OPEN_S", 0.8):
             for how, answer in ((slow, b"RTSP/1.0 200 OK\r\n\r\n"), (endless, b"RTSP/1.0 200 OK\r\n")):
-                asked, _ = self.ask(how, answer)
-                self.assertEqual(asked.outcome, "no answer")
-
-    def test_a_stream_that_opens_and_sends_rubbish_ends_in_a_verdict(self):
-        async def rubbish(answer, writer, reader=None):
-            writer.write(answer)
-
-        async def camera(reader, writer):
-            with contextlib.suppress(ConnectionError, asyncio.IncompleteReadError):
-                while True:
-                    head = (await reader.readuntil(b"\r\n\r\n")).decode()
-                    method = head.split(" ", 1)[0]
-                    number = head.lower().split("cseq:")[1].split("\r\n")[0].strip()
-                    answer = f"RTSP/1.0 200 OK\r\nCSeq: {number}\r\nSession: 1;timeout=60\r\n"
-                    body = ""
-                    if method == "DESCRIBE":
-                        body = SDP
-                        answer += f"Content-Type: application/sdp\r\nContent-Length: {len(body)}\r\n"
-                    elif method == "SETUP":
-                        answer += "Transport: RTP/AVP/TCP;unicast;interleaved=0-1\r\n"
-                    writer.write((answer + "\r\n" + body).encode())
-                    if method == "PLAY":
-                        for at in range(200):
-                            packet = struct.pack(">BBHII", 0x80, 96, at, at * 9000, 1) + bytes((at,)) * 600
-                            writer.write(struct.pack(">cBH", b"$", 0, len(packet)) + packet)
-                        await writer.drain()
-                        writer.close()
-                        return
-
-        async def work():
-            server = await asyncio.start_server(camera, "127.0.0.1", 0)
-            port = server.sockets[0].getsockname()[1]
-            arguments = ("127.0.0.1", port, "main", "u", "p", 2.0, lambda: False)
-            try:
-                return await asyncio.to_thread(stream.read_stream, *arguments)
-            finally:
-                server.close()
-
-        found = run(work(), 120)
-        self.assertIn(found.read.outcome, ("stopped", "no answer", "not video"))
-        self.assertTrue(found.read.words)
+                self.assertEqual(run(work(how, answer), 120).reads[0].outcome, "no answer")

@@ -17,6 +17,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.virtual_site.commissioned import commissioned
 from eager_lens.core.virtual_site.faults import put_faults
 from eager_lens.core.virtual_site.stand_in import StreamSent, described, stand_in_password
+from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.rtsp_client import Locked, Refused, Silent, Talk
 from eager_lens.onsite.stand_ins.dhcp import ACK, DISCOVER, NAK, OFFER, REQUEST, DhcpServer, Leases, asking_of
@@ -75,10 +76,10 @@ class OnLoopback(unittest.TestCase):
     def at(number, port):
         return as_loopback((172 << 24) + (22 << 16) + (40 << 8) + number), as_open_port(port)
 
-    async def talk(self, password=PASSWORD, number=40):
+    async def talk(self, password=PASSWORD, number=40, take_packet=lambda channel, packet: None):
         reader, writer = await asyncio.open_connection(*self.at(number, 554))
         self.writers.append(writer)
-        return Talk(reader, writer, USER, password), reader, writer
+        return Talk(reader, writer, DigestLogin(USER, password), take_packet), reader, writer
 
     def url(self, number=40, path="main"):
         host, port = self.at(number, 554)
@@ -88,24 +89,20 @@ class OnLoopback(unittest.TestCase):
 class Streams(OnLoopback):
     def test_a_session_from_description_to_teardown(self):
         async def work(running):
-            talk, reader, _ = await self.talk()
-            sdp = await talk.ask("DESCRIBE", self.url(), {"Accept": "application/sdp"})
+            packets = []
+            talk, _, _ = await self.talk(take_packet=lambda channel, packet: packets.append((channel, packet)))
+            sdp = (await talk.ask("DESCRIBE", self.url(), {"Accept": "application/sdp"})).body
             self.assertIn("m=video 0 RTP/AVP 96", sdp)
             self.assertIn("a=framerate:10", sdp)
             wanted = {"Transport": "RTP/AVP/TCP;unicast;interleaved=4-5"}
             await talk.ask("SETUP", self.url() + "/track1", wanted)
             await talk.ask("PLAY", self.url(), {})
-            kinds, stamps = set(), []
-            for _ in range(60):
-                head = await reader.readexactly(4)
-                self.assertEqual(head[:1], b"$")
-                packet = await reader.readexactly(struct.unpack(">H", head[2:])[0])
-                kinds.add(head[1])
-                if head[1] == 4:
-                    self.assertEqual(packet[0], 0x80)
-                    stamps.append(struct.unpack(">I", packet[4:8])[0])
-                else:
-                    self.assertEqual(packet[1], 200)  # a sender report
+            while len(packets) < 60:
+                await talk.packets()
+            stamps = [struct.unpack(">I", packet[4:8])[0] for channel, packet in packets if channel == 4]
+            self.assertEqual({packet[0] for channel, packet in packets if channel == 4}, {0x80})
+            self.assertEqual({packet[1] for channel, packet in packets if channel == 5}, {200})  # sender reports
+            kinds = {channel for channel, _ in packets}
             self.assertEqual(kinds, {4, 5})
             steps = {(b - a) % 2**32 for a, b in itertools.pairwise(stamps)} - {0}
             self.assertEqual(steps, {9000})
@@ -175,7 +172,7 @@ class Streams(OnLoopback):
                     self.assertFalse(answer.startswith(b"RTSP/1.0 200"))
                     writer.close()
             talk, _, _ = await self.talk()
-            self.assertIn("m=video", await talk.ask("DESCRIBE", self.url(), {}))
+            self.assertIn("m=video", (await talk.ask("DESCRIBE", self.url(), {})).body)
 
         self.within(work, only={"cam-1"})
 

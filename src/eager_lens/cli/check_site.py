@@ -9,6 +9,8 @@ import sys
 from collections.abc import Generator
 from pathlib import Path
 
+import platformdirs
+
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
@@ -16,6 +18,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.files import write_whole
 from eager_lens.core.job.file import ENDING, read_job
+from eager_lens.core.sealed.seen import is_older
 from eager_lens.core.sealed.vault import open_vault, sealed_path
 from eager_lens.core.site_check.readings import CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, latest_run
@@ -94,7 +97,11 @@ def _passwords(arguments: argparse.Namespace) -> dict[str, str]:
     if arguments.job is None:
         raise RefusedInput("--passwords", "the demo job has no sealed file")
     path = sealed_path(arguments.job, ENDING)
-    return dict(open_vault(path, getpass.getpass(f"Passphrase of {path.name}: ")).vault.passwords)
+    opened = open_vault(path, getpass.getpass(f"Passphrase of {path.name}: "))
+    older = is_older(opened, Path(platformdirs.user_config_dir("eager-lens")))
+    if older:
+        print(f"eager-lens: {older}", file=sys.stderr)
+    return dict(opened.vault.passwords)
 
 
 def _run(checking: Generator[float, None, CheckRun], quiet: bool) -> CheckRun:

@@ -18,7 +18,7 @@ import platformdirs
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.onsite.here import SiteHere, noted, notes_folder
-from eager_lens.onsite.namespaces import NotAllowed, in_user_namespace, leave_for_a_new_network
+from eager_lens.onsite.namespaces import NotAllowed, in_user_namespace, leave_for_a_new_network, network_of
 
 if TYPE_CHECKING:
     from eager_lens.core.bench.site import Site
@@ -85,7 +85,7 @@ def _run(arguments: argparse.Namespace, folders: Folders, in_namespaces: bool, w
     names = {device.id: device.name for device in job.devices()}
     job_path = str(arguments.job.resolve()) if arguments.job and str(arguments.job) != "-" else ""
     note = SiteHere(
-        os.getpid(), "namespaces" if in_namespaces else "loopback", job_path, site_password, {}, faults, begun_s
+        os.getpid(), "namespaces" if in_namespaces else "loopback", job_path, site_password, {}, faults, begun_s, 0
     )
     try:
         return asyncio.run(_until_ended(arguments, running, note, folders.notes, names, why_not))
@@ -143,7 +143,7 @@ async def _until_ended(
         loop.add_reader(sys.stdin, lambda: None if os.read(sys.stdin.fileno(), 4096) else ended.set())
     try:
         await running.start()
-        note = note._replace(left_out=running.left_out)
+        note = note._replace(left_out=running.left_out, network=network_of("self"))
         with noted(note, notes):
             if arguments.json:
                 print(note.as_json(), flush=True)

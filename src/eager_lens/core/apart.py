@@ -5,6 +5,8 @@ whole process with them. Here they run in a child that is ended when it goes bey
 what goes wrong in it comes back as one sentence. What is called is named as ``module:function``; it takes plain values and
 ``step``, and returns plain values.
 
+The child's standard input stays open as long as its parent lives; its end, however it comes, ends the child.
+
 Frames from the child: length (8 bytes), then a pickle of ("step", share), ("done", result), ("refused", error) or
 ("broke", name of the error, where).
 """
@@ -12,11 +14,13 @@ Frames from the child: length (8 bytes), then a pickle of ("step", share), ("don
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import importlib
 import os
 import pickle
 import queue
 import resource
+import select
 import struct
 import subprocess
 import sys
@@ -26,6 +30,7 @@ from collections.abc import Callable, Generator
 from typing import IO, Any, NamedTuple
 
 from eager_lens.core.errors import EagerLensError, RefusedInput
+from eager_lens.core.no_dumps import no_core_dumps
 
 _LENGTH = struct.Struct(">Q")
 POLL_S = 0.05
@@ -106,8 +111,8 @@ def _asked(child: subprocess.Popen[bytes], call: bytes) -> queue.Queue[tuple[Any
     assert child.stdin is not None and child.stdout is not None
     threading.Thread(target=_fetch, args=(child.stdout, frames), daemon=True).start()
     with contextlib.suppress(BrokenPipeError):
-        child.stdin.write(call)
-        child.stdin.close()
+        child.stdin.write(_LENGTH.pack(len(call)) + call)
+        child.stdin.flush()
     return frames
 
 
@@ -167,6 +172,16 @@ def _resident_mb(pid: int) -> float:
 # ---- in the child --------------------------------------------------------------------------------------------------
 
 
+def _end_with_parent() -> None:
+    """End as soon as the parent does, whatever this process does then: the kernel sends SIGIO when the other end of standard
+    input is closed, and SIGIO ends a process that does not handle it. A thread could do it too, but what enters a user
+    namespace must have none; a signal at the parent's death (prctl) would come with the end of the parent's thread."""
+    fcntl.fcntl(0, fcntl.F_SETOWN, os.getpid())
+    fcntl.fcntl(0, fcntl.F_SETFL, fcntl.fcntl(0, fcntl.F_GETFL) | os.O_ASYNC)
+    if select.select([0], [], [], 0)[0]:  # it ended before the kernel was asked to tell
+        os._exit(1)
+
+
 def _serve() -> None:
     """Do the one thing that is asked for on standard input."""
     out = os.fdopen(os.dup(1), "wb")
@@ -185,12 +200,14 @@ def _serve() -> None:
             told_s = time.monotonic()
             tell("step", share)
 
-    target, arguments, limits = pickle.loads(sys.stdin.buffer.read())
+    given = sys.stdin.buffer
+    target, arguments, limits = pickle.loads(given.read(_LENGTH.unpack(given.read(_LENGTH.size))[0]))
+    _end_with_parent()
+    no_core_dumps()
     # What is asked for and not used counts here; what is used is watched by the parent.
     most_bytes = int(limits.memory_mb * 1.2e6)
     resource.setrlimit(resource.RLIMIT_DATA, (most_bytes, most_bytes))
     if limits.time_s is not None:
-        # Should the parent be gone, nothing runs on.
         seconds = int(limits.time_s) + 5
         resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     module, _, name = target.partition(":")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
 import warnings
 from collections.abc import Iterator
 from pathlib import Path
@@ -13,6 +12,7 @@ from typing import Literal, NamedTuple
 import platformdirs
 
 from eager_lens.core.files import PRIVATE, write_whole
+from eager_lens.onsite.namespaces import network_of
 
 Mode = Literal["namespaces", "loopback"]
 
@@ -25,6 +25,8 @@ class SiteHere(NamedTuple):
         job: the job file's path, empty for the demo. user, password: who may log in at every stand-in whose own password was
             not given; it is good for this site only, and ends with it.
         left_out: by device id, why it does not run. faults: what was put on it, in words. begun_s: when, since 1970.
+        network: the number of its network namespace. A process number is given again when its process is gone; this tells
+            that what has it now is the same site, and not some process in the network of this computer.
     """
 
     pid: int
@@ -34,6 +36,7 @@ class SiteHere(NamedTuple):
     left_out: dict[str, str]
     faults: tuple[str, ...]
     begun_s: float
+    network: int
 
     def __repr__(self) -> str:
         """Without the password, wherever it may be printed."""
@@ -60,6 +63,7 @@ class SiteHere(NamedTuple):
                 {str(name): str(why) for name, why in values["left_out"].items()},
                 tuple(map(str, values["faults"])),
                 float(values["begun_s"]),
+                int(values["network"]),
             )
         except (KeyError, TypeError, AttributeError) as error:
             raise ValueError("no note of a site") from error
@@ -92,18 +96,17 @@ def sites_here() -> list[SiteHere]:
             site = SiteHere.from_json(path.read_text("utf-8"))
         except (OSError, ValueError):
             continue
-        if _runs(site.pid):
+        if runs(site):
             found.append(site)
         else:
             path.unlink(missing_ok=True)
     return sorted(found, key=lambda one: -one.begun_s)
 
 
-def _runs(pid: int) -> bool:
+def runs(site: SiteHere) -> bool:
+    """Whether a site runs: its process is there, in the network that is noted, and that is not the network of this one."""
     try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
+        network = network_of(site.pid)
+    except OSError:
         return False
-    except PermissionError:
-        return True
-    return True
+    return network == site.network and (site.mode == "loopback" or network != network_of("self"))

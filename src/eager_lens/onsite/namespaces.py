@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
+import errno
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -44,24 +45,39 @@ def leave_for_a_new_network() -> None:
     Path("/proc/self/gid_map").write_text(f"0 {group} 1", "ascii")
 
 
-def enter(pid: int) -> None:
-    """Put this process into the network of another one of this account.
+def network_of(pid: int | str) -> int:
+    """The number of the network namespace that a process is in.
 
     Raises:
-        NotAllowed: when that is not allowed, or the other is gone.
+        OSError: when there is no such process, or it is somebody else's.
+    """
+    return Path(f"/proc/{pid}/ns/net").stat().st_ino
+
+
+def enter(pid: int, network: int) -> None:
+    """Put this process into the network of another one of this account.
+
+    Args:
+        network: the number of the namespace that is meant. The number of a process that is gone may have been given to one
+            in the network of this computer, where real devices are.
+
+    Raises:
+        NotAllowed: when that is not allowed, the other is gone, or it is in another network.
     """
     try:
-        with contextlib.suppress(NotAllowed), open(f"/proc/{pid}/ns/net", "rb") as network:  # noqa: PTH123
-            _called("setns", network.fileno(), CLONE_NEWNET)
-            return
         with (
             open(f"/proc/{pid}/ns/user", "rb") as user,  # noqa: PTH123
-            open(f"/proc/{pid}/ns/net", "rb") as network,  # noqa: PTH123
+            open(f"/proc/{pid}/ns/net", "rb") as net,  # noqa: PTH123
         ):
+            if os.fstat(net.fileno()).st_ino != network or network == network_of("self"):
+                raise NotAllowed(errno.ESRCH, f"the process {pid} is not that of the stand-ins any more")
+            with contextlib.suppress(NotAllowed):
+                _called("setns", net.fileno(), CLONE_NEWNET)
+                return
             _called("setns", user.fileno(), CLONE_NEWUSER)
-            _called("setns", network.fileno(), CLONE_NEWNET)
+            _called("setns", net.fileno(), CLONE_NEWNET)
     except FileNotFoundError as error:
-        raise NotAllowed(error.errno, f"the process {pid} is gone") from error
+        raise NotAllowed(error.errno or errno.ESRCH, f"the process {pid} is gone") from error
 
 
 class Network:

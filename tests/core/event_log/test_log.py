@@ -303,6 +303,19 @@ class Signing(FolderCase):
         with self.assertRaisesRegex(RefusedInput, "does not open"):
             open_key(self.key, "wrong")
 
+    def test_a_key_behind_a_passphrase_that_is_easy_to_guess_is_not_made(self):
+        for passphrase in (
+            "",
+            "a",
+            "secret",
+            "correct horse battery staple",
+            "Correct-Horse-Battery-Staple",
+            "yard1234",
+        ):
+            with self.subTest(passphrase), self.assertRaisesRegex(RefusedInput, "guesses find it|empty"):
+                make_key(self.key, passphrase)
+            self.assertFalse(self.key.exists())
+
     def test_a_signature_that_does_not_hold_is_found(self):
         """Whoever makes the log anew can make every hash anew, but no signature of the firm."""
         make_key(self.key, "under the old signal box")

@@ -9,12 +9,14 @@ import stat
 import threading
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble
 from eager_lens.core.files import previous_version
 from eager_lens.core.sealed.passphrase import normalised
 from eager_lens.core.sealed.passphrase import weakness as passphrase_weakness
 from eager_lens.core.sealed.passwords import LONGEST, RULE, SIGNS, Rule, made, weakness
+from eager_lens.core.sealed.seen import is_older
 from eager_lens.core.sealed.vault import (
     COSTS,
     Costs,
@@ -40,6 +42,40 @@ def with_more(**passwords):
     return lambda vault: replace(vault, passwords={**vault.passwords, **passwords})
 
 
+class Older(FolderCase):
+    """An older sealed file put in place of the newer one: it is whole, and opens by the same passphrase."""
+
+    def setUp(self):
+        super().setUp()
+        self.path, self.state = self.folder / "depot.sealed.json", self.folder / "state"
+        self.opened = create(self.path, PASSPHRASE)
+        self.opened.change(with_more(one="Old-Secret-1"))
+        self.assertEqual(is_older(self.opened, self.state), "")
+        self.old = self.path.read_bytes()
+        self.opened.change(with_more(one="New-Secret-1"))
+        self.opened.change(with_more(two="New-Secret-2"))
+        self.assertEqual(is_older(self.opened, self.state), "")
+
+    def test_it_is_told_each_time(self):
+        self.path.write_bytes(self.old)
+        for _ in range(2):
+            words = is_older(open_vault(self.path, PASSPHRASE), self.state)
+            self.assertIn("2 changes to its passwords are not in it", words)
+
+    def test_a_copy_under_another_name_goes_its_own_way(self):
+        copy = self.folder / "other.sealed.json"
+        copy.write_bytes(self.old)
+        self.assertEqual(is_older(open_vault(copy, PASSPHRASE), self.state), "")
+
+    def test_what_is_remembered_tells_nothing_and_harms_nothing(self):
+        notes = self.state / "sealed-files.json"
+        self.assertNotIn("depot", notes.read_text("ascii"))
+        self.assertEqual(stat.S_IMODE(notes.stat().st_mode), 0o600)
+        notes.write_text("[[[")
+        self.assertEqual(is_older(self.opened, self.state), "")
+        self.assertEqual(is_older(self.opened, Path("/proc/nowhere")), "")
+
+
 class Sealed(FolderCase):
     def setUp(self):
         super().setUp()
@@ -51,7 +87,7 @@ class Sealed(FolderCase):
         opened = create(self.path, PASSPHRASE)
         opened.change(lambda vault: self.vault)
         again = open_vault(self.path, PASSPHRASE)
-        self.assertEqual(again.vault, self.vault)
+        self.assertEqual(again.vault, replace(self.vault, revision=1))
         self.assertEqual(again.key.costs, COSTS)
 
     def test_only_its_owner_reads_it_and_nothing_of_it_is_plain(self):
@@ -228,13 +264,29 @@ class FirstVersion(FolderCase):
         self.assertEqual(open_vault(path, composed).vault.passwords, {"cam-1": PLANTED, "a": "1", "b": "2"})
 
 
+KNOWN_TO_ALL = (
+    "correct horse battery staple",
+    "Correct_Horse_Battery_Staple1",
+    "To be or not to be that is the question",
+)
+"""Long, and the first that are tried."""
+
+
 class Passphrases(unittest.TestCase):
     def test_one_form_however_it_was_typed(self):
         self.assertEqual(normalised("gru\u0308n\u00a0und gelb"), normalised("gr\u00fcn und\u2003gelb"))
         self.assertNotEqual(normalised("Gelb"), normalised("gelb"))
 
     def test_how_hard_it_is_to_guess(self):
-        for easy in ("", "short", "aaaaaaaaaaaaaaaa", "password1234", "hunter2hunter2", "Brindlemoor2026"):
+        for easy in (
+            "",
+            "short",
+            "aaaaaaaaaaaaaaaa",
+            "password1234",
+            "hunter2hunter2",
+            "Brindlemoor2026",
+            *KNOWN_TO_ALL,
+        ):
             self.assertTrue(passphrase_weakness(easy, ("Brindlemoor Tramway",)), easy)
         for good in (PASSPHRASE, "kettle ninety moss parade", "xK7#pQ9vLm2$wR"):
             self.assertEqual(passphrase_weakness(good), "", good)

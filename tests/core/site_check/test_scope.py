@@ -44,6 +44,21 @@ class Scopes(unittest.TestCase):
         self.assertEqual(len(scope.sweep), 2)
         self.assertIn("too many to try", scope.refused[0])
 
+    def test_nothing_goes_through_a_gateway(self):
+        """A job of /22 with a laptop of /24: the rest of the /22 is not on the laptop's own wire."""
+        wide = lan(cidr="172.22.40.0/22")
+        job = job_with([camera(1), camera(2, address="172.22.41.50")], subnets=(wide,))
+        scope = scope_of(job, LAPTOP, Switches())
+        self.assertEqual(len(scope.sweep), 253)
+        self.assertEqual({one.device for one in scope.targets}, {"rec-1", "cam-1"})
+        self.assertFalse(scope.allows(address_number("172.22.41.50")))
+        self.assertIn("only 172.22.40.0/24 of it", scope.not_reached[0])
+        whole = (Interface("eth0", address_number("172.22.40.9"), 22),)
+        self.assertEqual(len(scope_of(job, whole, Switches()).sweep), 1021)
+        # A laptop of a larger subnet than the job's still keeps to the job's.
+        narrow = scope_of(job_with([camera(1)]), (Interface("eth0", address_number("172.22.40.9"), 16),), Switches())
+        self.assertEqual(len(narrow.sweep), 253)
+
     def test_nothing_outside_its_subnets_is_allowed(self):
         scope = scope_of(job_with([camera(1)]), LAPTOP, Switches())
         for text, allowed in (

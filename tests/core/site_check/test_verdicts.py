@@ -102,7 +102,7 @@ class Verdicts(unittest.TestCase):
         cameras = [one.model_copy(update={"serial": f"QU-{at}"}) for at, one in enumerate(job.cameras)]
         job = job.model_copy(update={"cameras": tuple(cameras)})
         other = heard(1, mac_addresses=("02:5b:1e:00:09:09",), serial="QU-0")
-        self.assertEqual(codes_of(run_of(heard=(RECORDER, other, heard(2))), job=job), [SiteCode.BY_ADDRESS])
+        self.assertEqual(codes_of(run_of(heard=(RECORDER, other, heard(2))), job=job), [SiteCode.CONTRADICTED])
 
     def test_one_refusal_is_told_once(self):
         refused = stream(outcome="refused", words="user or password is wrong")
@@ -290,6 +290,17 @@ class Since(FolderCase):
             keep_run(Path("/nowhere/depot.site-checks.jsonl"), first)
         with self.assertRaises(RefusedInput):
             latest_run(self.folder / "none.jsonl")
+
+    def test_what_is_kept_can_be_read_again_however_large(self):
+        """50 runs of 2,000 cameras are more than a file may have: older ones make room."""
+        path = runs_beside(self.folder / "depot.lens.json")
+        line = '{"at": "2026-03-02T12:00:00Z", "not_reached": ["' + "x" * 390 + '"]}'
+        path.write_text((line + " " * 3_000_000 + "\n") * 30)
+        keep_run(path, run_of(read(1)))
+        runs, problems = read_runs(path)
+        self.assertEqual((len(runs), problems), (21, []))
+        self.assertEqual(runs[-1], run_of(read(1)))
+        self.assertLess(path.stat().st_size, 60 * 2**20)
 
     def test_only_so_many_runs_are_kept(self):
         path = runs_beside(self.folder / "depot.lens.json")

@@ -23,21 +23,24 @@ from eager_lens.core.errors import DamagedFile, FileTrouble, RefusedInput, advic
 from eager_lens.core.event_log.entry import Event, LogEntry
 from eager_lens.core.event_log.log_file import append, head_of
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
-from eager_lens.core.sealed.passphrase import normalised
+from eager_lens.core.sealed.passphrase import normalised, weakness
 
 LARGEST_KEY_BYTES = 64 * 2**10
+LEAST_GUESSES_LOG10 = 14.0
+"""More than for the sealed file: what the key's file format makes of a passphrase (PBKDF2, 2,048 rounds) is quicker to try."""
 
 
 def make_key(path: Path, passphrase: str) -> str:
     """Make a new key of the firm and write it to a file that is not there yet; its fingerprint.
 
     Raises:
-        RefusedInput: without a passphrase, or when there is a file already. FileTrouble: when it cannot be written.
+        RefusedInput: when the passphrase is easy to guess, or there is a file already. FileTrouble: when it cannot be written.
     """
-    if not passphrase:
-        raise RefusedInput("passphrase", "none was given; the key is of no use to a thief only behind one")
     if path.exists():
         raise RefusedInput(path.name, "it is there already; a key that was used is not written over")
+    why = weakness(passphrase, least_log10=LEAST_GUESSES_LOG10)
+    if why:
+        raise RefusedInput("passphrase", f"not taken: {why}")
     key = Ed25519PrivateKey.generate()
     locked = BestAvailableEncryption(normalised(passphrase).encode())
     try:

@@ -1,7 +1,8 @@
 """What was found on the network beside what was planned: which answer is which device, and what does not fit.
 
-An answer is a device's when its MAC address is the device's; else by its serial; else by its address alone, where the
-device's MAC address is not known yet: then the label has to be read.
+An answer is a device's when its MAC address is the device's; else by its serial; else by its address alone, where nothing
+speaks against that. A serial or a MAC address that an answer only tells of itself can be told by any device on the wire: it
+never outweighs a MAC address that was seen, and where the two contradict each other the answer is nobody's.
 """
 
 from __future__ import annotations
@@ -17,17 +18,25 @@ from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.units import count
 
-Outcome = Literal["as planned", "by address alone", "elsewhere", "shared", "stranger", "another device", "not heard"]
+Outcome = Literal[
+    "as planned", "by address alone", "elsewhere", "shared", "stranger", "another device", "contradicted", "not heard"
+]
+NOT_THE_DEVICE: tuple[Outcome, ...] = ("another device", "contradicted")
+"""Outcomes of an answer that names a device, and is not it."""
 
 
 class ScanAnswer(NamedTuple):
-    """What answered, as a list told it; empty texts for what is not known."""
+    """What answered, as a list told it; empty texts for what is not known.
+
+    ``mac_address`` was seen on the wire (ARP); ``told_mac_address`` is what the device says of itself.
+    """
 
     address: str
     mac_address: str
     serial: str
     firmware: str
     name: str
+    told_mac_address: str = ""
 
 
 class Found(NamedTuple):
@@ -48,6 +57,7 @@ class Found(NamedTuple):
 
 WORST_FIRST: tuple[Outcome, ...] = (
     "shared",
+    "contradicted",
     "another device",
     "elsewhere",
     "by address alone",
@@ -66,9 +76,9 @@ def compared(job: Job, answers: Iterable[ScanAnswer]) -> list[Found]:
     heard = list(dict.fromkeys(answers))
     devices = list(job.devices())
     match = _matcher(devices)
-    matched = [match(seen) for seen in heard]
+    matches = _without_rivals(heard, [match(seen) for seen in heard])
     holders = {device.address: device for device in devices if device.address}
-    if heard and not any(matched) and not any(seen.address in holders for seen in heard):
+    if heard and not any(one.device for one in matches) and not any(seen.address in holders for seen in heard):
         raise RefusedInput(
             "scan list",
             f"none of {count(len(heard), 'answer')} belongs to this job, by MAC address, serial or address: "
@@ -76,63 +86,124 @@ def compared(job: Job, answers: Iterable[ScanAnswer]) -> list[Found]:
         )
     times = Counter(seen.address for seen in heard if seen.address)
     found = []
-    for number, (seen, device) in enumerate(zip(heard, matched, strict=True)):
-        outcome, words = _judged(job, seen, device, holders, times[seen.address])
-        whose = device or (holders.get(seen.address) if outcome == "another device" else None)
+    for number, (seen, one) in enumerate(zip(heard, matches, strict=True)):
+        outcome, words = _judged(job, seen, one, holders, times[seen.address])
+        whose = holders.get(seen.address) if outcome == "another device" and one.device is None else one.device
         found.append(Found(f"seen-{number}", whose, seen, outcome, words))
-    known = {device.id for device in matched if device is not None}
+    known = {one.device.id for one in found if one.device is not None and one.outcome not in NOT_THE_DEVICE}
     for device in devices:
         if device.id not in known and device.address:
-            words = (
-                "Off, not plugged in, in another subnet, or it ignores searches: look at its lights, then search again."
-            )
-            found.append(Found(f"silent-{device.id}", device, None, "not heard", words))
+            found.append(Found(f"silent-{device.id}", device, None, "not heard", NO_ANSWER))
     return sorted(found, key=lambda one: WORST_FIRST.index(one.outcome))
 
 
-def _matcher(devices: list[Device]) -> Callable[[ScanAnswer], Device | None]:
-    by_hardware = {device.mac_address: device for device in devices if device.mac_address}
-    twins = Counter(device.mac_address for device in devices if device.mac_address)
-    twin_at = {device.address: device for device in devices if twins[device.mac_address] > 1 and device.address}
-    by_serial = {device.serial.lower(): device for device in devices if device.serial}
-    by_address = {device.address: device for device in devices if device.address and not device.mac_address}
+NO_ANSWER = "No answer. Check power, cable and subnet; some devices ignore searches."
 
-    def match(seen: ScanAnswer) -> Device | None:
-        if seen.mac_address and twins[seen.mac_address] == 1:
-            return by_hardware[seen.mac_address]
-        if twins[seen.mac_address] > 1 and seen.address in twin_at:
+
+class _Match(NamedTuple):
+    """Which device an answer is, or claims to be. ``against``: what speaks against it, in a sentence; empty: nothing."""
+
+    device: Device | None
+    against: str = ""
+
+
+class _Known:
+    """The job's devices by what identifies them. What is noted on two devices identifies neither."""
+
+    def __init__(self, devices: list[Device]) -> None:
+        self.twins = Counter(device.mac_address for device in devices if device.mac_address)
+        self.by_mac = {one.mac_address: one for one in devices if self.twins[one.mac_address] == 1}
+        self.twin_at = {one.address: one for one in devices if self.twins[one.mac_address] > 1 and one.address}
+        serials = Counter(one.serial.lower() for one in devices if one.serial)
+        self.by_serial = {one.serial.lower(): one for one in devices if serials[one.serial.lower()] == 1}
+        self.by_address = {one.address: one for one in devices if one.address}
+
+
+def _matcher(devices: list[Device]) -> Callable[[ScanAnswer], _Match]:
+    known = _Known(devices)
+
+    def match(seen: ScanAnswer) -> _Match:
+        if known.twins[seen.mac_address] > 1:
             # Noted on two devices, so one label was copied: the address tells which of them this is.
-            return twin_at[seen.address] if twin_at[seen.address].mac_address == seen.mac_address else None
-        if seen.serial and seen.serial.lower() in by_serial:
-            return by_serial[seen.serial.lower()]
-        return by_address.get(seen.address)
+            twin = known.twin_at.get(seen.address)
+            if twin is not None:
+                return _Match(twin if twin.mac_address == seen.mac_address else None)
+        device = known.by_mac.get(seen.mac_address) if seen.mac_address else None
+        claimed = (
+            device
+            or (known.by_serial.get(seen.serial.lower()) if seen.serial else None)
+            or (known.by_mac.get(seen.told_mac_address) if seen.told_mac_address else None)
+        )
+        if claimed is not None:
+            return _Match(claimed, _against(claimed, seen))
+        holder = known.by_address.get(seen.address)
+        # At its address, and by its MAC address or serial another device: that is told of the address, not as a claim.
+        return _Match(holder) if holder is not None and not _against(holder, seen) else _Match(None)
 
     return match
 
 
-def _judged(
-    job: Job, seen: ScanAnswer, device: Device | None, holders: dict[str, Device], times: int
-) -> tuple[Outcome, str]:
+def _against(device: Device, seen: ScanAnswer) -> str:
+    """What speaks against an answer's being a device."""
+    own, serial = device.mac_address, device.serial
+    if own and seen.mac_address and seen.mac_address != own:
+        return f"its MAC address is {seen.mac_address}, and {own} is noted"
+    if serial and seen.serial and seen.serial.lower() != serial.lower():
+        return f"its serial is {seen.serial}, and {serial} is noted"
+    if own and not seen.mac_address and seen.told_mac_address and seen.told_mac_address != own:
+        return f"it says that its MAC address is {seen.told_mac_address}, and {own} is noted"
+    return ""
+
+
+def _without_rivals(heard: list[ScanAnswer], matches: list[_Match]) -> list[_Match]:
+    """The matches, where several answers are one device, judged against each other: a MAC address that was seen decides;
+    without one nobody can say which of them it is."""
+    claims: dict[str, list[int]] = {}
+    for at, one in enumerate(matches):
+        if one.device is not None and not one.against:
+            claims.setdefault(one.device.id, []).append(at)
+    judged = list(matches)
+    for rivals in claims.values():
+        macs = {heard[at].mac_address for at in rivals}
+        if len(rivals) == 1 or (len(macs) == 1 and "" not in macs) or len({heard[at].address for at in rivals}) == 1:
+            continue
+        for at in rivals:
+            device = judged[at].device
+            if device is not None and not (device.mac_address and heard[at].mac_address == device.mac_address):
+                judged[at] = _Match(device, "more than one address answers with what is noted of it")
+    return judged
+
+
+def _judged(job: Job, seen: ScanAnswer, match: _Match, holders: dict[str, Device], times: int) -> tuple[Outcome, str]:
+    device = match.device
     if times > 1 and seen.address:
         return "shared", (
             f"{times} devices answer on {seen.address}: pictures come and go. Unplug all but one, give each an address of its "
             "own, then plug the next in."
+        )
+    if device is not None and match.against:
+        return "contradicted", (
+            f"Another device claims to be {device.name}: {match.against}. Read the labels; nothing was sent to it that needs "
+            "a password."
         )
     if device is None:
         holder = holders.get(seen.address)
         if holder is None:
             return "stranger", "Not in the job: an office device, or a camera that is not listed yet."
         return "another device", (
-            f"Something else answers on {holder.name}'s address. Find it by its MAC address, or plan another."
+            f"Another device answers on {holder.name}'s address: {_against(holder, seen)}. Find it by its MAC address, or plan "
+            "another address."
         )
     if not device.address or not seen.address:
         return "as planned", "Heard; take it over to note what its label says."
     if device.address == seen.address:
-        sure = bool(seen.mac_address and device.mac_address == seen.mac_address) or bool(
-            seen.serial and seen.serial.lower() == device.serial.lower()
-        )
-        if sure:
+        if is_recognised(device, seen):
             return "as planned", "At its planned address."
+        if device.mac_address and not seen.mac_address:
+            return (
+                "by address alone",
+                "Its planned address answers; its MAC address was not compared, since none was seen.",
+            )
         return "by address alone", "Its planned address answers; read the last four on the label before taking it over."
     words = f"Planned at {device.address}. Give it that, or take what was found into the plan."
     subnet = next((plan for plan in job.subnets if plan.id == device.subnet), None)
@@ -144,6 +215,13 @@ def _judged(
     return "elsewhere", words
 
 
+def is_recognised(device: Device, seen: ScanAnswer) -> bool:
+    """Whether an answer shows more of a device than its address."""
+    return bool(device.mac_address and device.mac_address in (seen.mac_address, seen.told_mac_address)) or bool(
+        seen.serial and seen.serial.lower() == device.serial.lower()
+    )
+
+
 def take_over(found: Iterable[Found]) -> Edit:
     """Take what was found into the job: address, MAC address, serial and firmware of the devices that were heard.
 
@@ -152,7 +230,7 @@ def take_over(found: Iterable[Found]) -> Edit:
     """
     values: dict[str, dict[str, str]] = {}
     for one in found:
-        if one.device is None or one.seen is None or one.outcome in ("shared", "another device"):
+        if one.device is None or one.seen is None or one.outcome in ("shared", *NOT_THE_DEVICE):
             continue
         read_fields = {
             "address": one.seen.address,

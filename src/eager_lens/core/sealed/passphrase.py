@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterable
+from functools import cache
+from pathlib import Path
 
 LEAST_GUESSES_LOG10 = 12.0
 """So many guesses, as a power of ten, a passphrase must be worth. The key costs some tenths of a second a guess, so a
@@ -24,11 +26,22 @@ def normalised(passphrase: str) -> str:
     return unicodedata.normalize("NFC", spaced)
 
 
-def weakness(passphrase: str, known: Iterable[str] = ()) -> str:
+@cache
+def _known_phrases() -> tuple[str, ...]:
+    """Sayings and lines that everybody knows, in the forms in which they are typed: a list of such is tried first."""
+    path = Path(__file__).parent.parent / "reference" / "known_phrases.txt"
+    phrases = path.read_text("utf-8").splitlines()
+    return tuple(
+        phrase.replace(" ", between)[:ESTIMATED_CHARACTERS] for phrase in phrases for between in " -_."
+    ) + tuple(phrase.replace(" ", "")[:ESTIMATED_CHARACTERS] for phrase in phrases)
+
+
+def weakness(passphrase: str, known: Iterable[str] = (), least_log10: float = LEAST_GUESSES_LOG10) -> str:
     """What makes a passphrase easy to guess, with what to do about it; empty when it is hard enough.
 
     Args:
         passphrase: as typed. known: texts that anybody who wants the file knows, such as the job's name.
+        least_log10: so many guesses, as a power of ten, it must be worth.
     """
     from zxcvbn import zxcvbn  # its word lists take a moment to load
 
@@ -37,9 +50,11 @@ def weakness(passphrase: str, known: Iterable[str] = ()) -> str:
     if len(passphrase) > MOST_CHARACTERS:
         return f"it has more than {MOST_CHARACTERS} characters; a shorter one is enough"
     words = [word for text in known for word in re.findall(r"\w{3,}", text[:200])][:50]
-    estimate = zxcvbn(normalised(passphrase)[:ESTIMATED_CHARACTERS], user_inputs=[*words, "eager", "lens"])
+    estimate = zxcvbn(
+        normalised(passphrase)[:ESTIMATED_CHARACTERS], user_inputs=[*words, "eager", "lens", *_known_phrases()]
+    )
     guesses = float(estimate["guesses_log10"])
-    if guesses >= LEAST_GUESSES_LOG10:
+    if guesses >= least_log10:
         return ""
     feedback = estimate["feedback"]
     why = str(feedback["warning"]).rstrip(".") or "it is short, or made of common words"

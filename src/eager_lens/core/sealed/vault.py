@@ -17,7 +17,7 @@ import hmac
 import json
 import os
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -72,10 +72,12 @@ class WrongPassphrase(RefusedInput):
 
 @dataclass(frozen=True)
 class Vault:
-    """What is sealed: a password by device id. ``one_for_all`` says that the site uses one for every device."""
+    """What is sealed: a password by device id. ``one_for_all`` says that the site uses one for every device; ``revision``
+    counts how often it was sealed."""
 
     passwords: dict[str, str] = field(default_factory=dict)
     one_for_all: bool = False
+    revision: int = 0
 
     def __repr__(self) -> str:
         """Without a password, wherever it may be printed."""
@@ -137,7 +139,7 @@ class OpenVault:
                     f"{self.path.name} was changed in another window; what is sealed there is shown now, and nothing was "
                     "replaced. Look at it, then do it again."
                 )
-        new = make(self.vault)
+        new = replace(make(self.vault), revision=self.vault.revision + 1)
         written = sealed(new, self.key)
         if data is not None:
             write_whole(previous_version(self.path), data, PRIVATE, PRIVATE)
@@ -235,7 +237,7 @@ def sealed(vault: Vault, key: Key) -> bytes:
     from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 
     nonce = os.urandom(12)
-    plain = json.dumps({"passwords": vault.passwords, "one_for_all": vault.one_for_all}).encode("utf-8")
+    plain = json.dumps(asdict(vault)).encode("utf-8")
     plain += b" " * (-len(plain) % PAD_TO_BYTES)
     head: dict[str, Any] = {
         "format": FORMAT,
@@ -267,10 +269,11 @@ def unsealed(data: bytes, key: Key, name: str) -> Vault:
         raise WrongPassphrase("passphrase", "this is not the passphrase of the sealed file; the file itself is whole")
     try:
         inside = json.loads(AESGCM(key.cipher).decrypt(head.nonce, head.data, head.bound))
-        passwords = inside["passwords"]
-        if len(passwords) > MOST_PASSWORDS:
+        passwords, revision = inside["passwords"], inside.get("revision", 0)
+        if len(passwords) > MOST_PASSWORDS or type(revision) is not int:
             raise ValueError
-        return Vault({str(device): str(one) for device, one in passwords.items()}, bool(inside["one_for_all"]))
+        kept = {str(device): str(one) for device, one in passwords.items()}
+        return Vault(kept, bool(inside["one_for_all"]), revision)
     except (InvalidTag, ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise _damaged(name) from error
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from pydantic import ValidationError
+
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, StreamSettings
@@ -18,6 +20,8 @@ RATE_OFF_SHARE = 0.25
 FPS_OFF = 0.5
 KEY_FRAME_OFF_SHARE = 0.2
 LEAST_DAYS_OFF = 0.1
+LARGEST_MBPS = 10_000.0
+"""The most that a camera of a job may send."""
 
 
 def settings_read(camera: Camera, stream: StreamRead) -> dict[str, Any]:
@@ -33,7 +37,16 @@ def settings_read(camera: Camera, stream: StreamRead) -> dict[str, Any]:
         found["fps"] = round(stream.fps, 2)
     if stream.key_frame_s and abs(stream.key_frame_s / camera.key_frame_s - 1) > KEY_FRAME_OFF_SHARE:
         found["key_frame_s"] = round(stream.key_frame_s, 2)
-    return found
+    return found if _is_possible(camera, found) else {}
+
+
+def _is_possible(camera: Camera, settings: Mapping[str, Any]) -> bool:
+    """Whether a job can hold these settings: a device may send anything, and then it is told, not worked with."""
+    try:
+        StreamSettings(**{**{name: getattr(camera, name) for name in StreamSettings.model_fields}, **settings})
+    except ValidationError:
+        return False
+    return True
 
 
 def rate_is_off(assessment: Assessment, camera: Camera, stream: StreamRead) -> bool:
@@ -56,7 +69,9 @@ def kept_days(
     values: dict[str, dict[str, Any]] = {}
     for read in run.read:
         camera, stream = cameras.get(read.device), read.main
-        if camera is None or stream is None or stream.outcome != "opened" or not stream.mean_mbps:
+        if camera is None or stream is None or stream.outcome != "opened":
+            continue
+        if not 0 < stream.mean_mbps <= LARGEST_MBPS:
             continue
         settings = settings_read(camera, stream)
         if settings or rate_is_off(assessment, camera, stream):

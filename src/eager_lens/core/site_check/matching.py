@@ -18,18 +18,33 @@ def answers_of(heard: Iterable[Heard], arp_heard: bool) -> list[ScanAnswer]:
     """
     answers = []
     for one in heard:
-        macs = list(one.mac_addresses) or ([one.told_mac] if one.told_mac else [])
+        macs = list(one.mac_addresses)
         if arp_heard or not one.endpoints:
             each = macs or [""]
         else:
             each = macs if len(macs) >= len(one.endpoints) else [*macs, *[""] * (len(one.endpoints) - len(macs))]
         alone = len(each) == 1
         for at, mac in enumerate(each):
-            serial, firmware = (one.serial, one.firmware) if alone else ("", "")
+            serial, firmware, told_mac = (one.serial, one.firmware, one.told_mac) if alone else ("", "", "")
             name = one.name or one.hardware
             # Two that say nothing of themselves are still two.
-            answers.append(ScanAnswer(one.address, mac, serial, firmware, name if alone else f"{name} ({at + 1})"))
+            name = name if alone else f"{name} ({at + 1})"
+            answers.append(ScanAnswer(one.address, mac, serial, firmware, name, told_mac))
     return answers
+
+
+def is_certain(found: Found, on_loopback: bool = False) -> bool:
+    """Whether what answered may be given the password of the device that it was matched with.
+
+    A device whose MAC address is noted was seen to have it, on this wire; one whose MAC address is not noted stands at its
+    planned address, and nothing that it tells speaks against it. On loopback no MAC addresses are to be seen.
+    """
+    device, seen = found.device, found.seen
+    if device is None or seen is None or not seen.address:
+        return False
+    if device.mac_address and not on_loopback:
+        return found.outcome in ("as planned", "elsewhere") and seen.mac_address == device.mac_address
+    return found.outcome in ("as planned", "by address alone") and seen.address == device.address
 
 
 def matched(job: Job, heard: Sequence[Heard], arp_heard: bool) -> list[Found]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from eager_lens.core.errors import EagerLensError, FileTrouble, RefusedInput, advice_for
@@ -10,7 +11,9 @@ from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.validation import parse_json, read_as
 
 ENDING = ".site-checks.jsonl"
-LARGEST_BYTES = 64 * 2**20
+LARGEST_BYTES, KEPT_BYTES = 128 * 2**20, 60 * 2**20
+"""What is read at the most, and what is kept: older runs make room for new ones."""
+
 WHAT = "file of site checks"
 MOST_RUNS = 50
 """Older runs are left out when a new one is kept."""
@@ -68,10 +71,20 @@ def keep_run(path: Path, run: CheckRun) -> None:
             lines = (
                 read_whole(path, LARGEST_BYTES, WHAT).decode("utf-8", "replace").splitlines() if path.exists() else []
             )
-            kept = [line for line in lines if line.strip()][-(MOST_RUNS - 1) :]
-            write_whole(path, ("\n".join([*kept, run_line(run)]) + "\n").encode())
+            write_whole(path, _kept([line for line in lines if line.strip()], run_line(run)))
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Saving")) from error
+
+
+def _kept(lines: Sequence[str], newest: str) -> bytes:
+    """The latest runs, as many as can be read again."""
+    room, kept = KEPT_BYTES - len(newest.encode()), [newest]
+    for line in reversed(lines[-(MOST_RUNS - 1) :]):
+        room -= len(line.encode()) + 1
+        if room < 0:
+            break
+        kept.insert(0, line)
+    return ("\n".join(kept) + "\n").encode()
 
 
 def latest_run(path: Path) -> CheckRun:

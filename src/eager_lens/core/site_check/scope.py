@@ -107,8 +107,15 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
             such = f", such as {address_text(free)}/{net.prefix}" if free else ""
             not_reached.append(f"{plan.name} ({plan.cidr}): give the laptop an address there{such}")
             continue
-        nets.append(net)
+        # What the laptop takes to be outside its own subnet would go to a gateway, and who knows where from there.
+        own_nets = [net if net.prefix >= one.prefix else one.subnet for one in near]
+        nets += [one for one in own_nets if one not in nets]
         used += [one for one in near if one not in used]
+        if net not in own_nets:
+            not_reached.append(
+                f"{plan.name} ({plan.cidr}): only {', '.join(map(_subnet_words, own_nets))} of it, because the laptop's own "
+                f"address has that size; give it /{net.prefix}"
+            )
     targets = tuple(target for target in _targets(job) if any(net.is_host(target.address) for net in nets))
     sweep = list(dict.fromkeys(target.address for target in targets))
     if switches.only:
@@ -117,13 +124,17 @@ def scope_of(job: Job, interfaces: Sequence[Interface], switches: Switches) -> S
         for net in nets:
             if net.hosts > MOST_SWEPT:
                 refused.append(
-                    f"{address_text(net.network)}/{net.prefix}: {figure(net.hosts)} addresses are too many to try; only planned "
+                    f"{_subnet_words(net)}: {figure(net.hosts)} addresses are too many to try; only planned "
                     "ones are looked at"
                 )
                 continue
             sweep += range(net.first_host, net.last_host + 1)
     swept = tuple(number for number in dict.fromkeys(sweep) if number not in own)
     return Scope(tuple(used), tuple(nets), swept, targets, tuple(not_reached), tuple(refused))
+
+
+def _subnet_words(net: Subnet) -> str:
+    return f"{address_text(net.network)}/{net.prefix}"
 
 
 def _targets(job: Job) -> Iterable[Target]:
@@ -147,7 +158,7 @@ def words_of(scope: Scope, switches: Switches) -> tuple[str, ...]:
     if not scope.interfaces:
         return ("Nothing: the laptop has no address in any subnet of the job.", *scope.not_reached, *scope.refused)
     lines = [f"From {', '.join(one.words for one in scope.interfaces[:MOST_NAMED])}{_more(len(scope.interfaces))}."]
-    nets = [f"{address_text(net.network)}/{net.prefix}" for net in scope.subnets]
+    nets = [_subnet_words(net) for net in scope.subnets]
     lines.append(
         f"A connection to {count(len(scope.sweep), 'address', 'addresses')} in {', '.join(nets[:MOST_NAMED])}"
         f"{_more(len(nets))}, at the port of their page, and where this account may, a question by ARP: at most "

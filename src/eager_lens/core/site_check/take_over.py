@@ -17,7 +17,7 @@ from eager_lens.core.job.place import was_dark
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import latest_checks, record_checks
 from eager_lens.core.scan.found import take_over as take_addresses_over
-from eager_lens.core.site_check.consequences import settings_at, settings_read
+from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_read
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, StreamRead
 from eager_lens.core.site_check.verdicts import duration_words
@@ -50,6 +50,8 @@ def take_over(assessment: Assessment, run: CheckRun, by: str = "") -> Edit:
     found = [one for one in matched(job, run.heard, run.arp_heard) if _is_sure(one.seen is not None, one.outcome)]
     with contextlib.suppress(RefusedInput):  # all addresses are in the job already; there may be rates and proofs
         steps.append(take_addresses_over(found))
+    sure = {one.device.id for one in found if one.device is not None}
+    run = run.model_copy(update={"read": tuple(read for read in run.read if read.device in sure)})
     rates = _rates(job, run)
     if rates:
         steps.append(set_each("Rates", rates))
@@ -96,7 +98,7 @@ def _rates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
 
 
 def _is_measured(stream: StreamRead) -> bool:
-    return stream.outcome == "opened" and stream.mean_mbps > 0 and stream.read_s >= LEAST_READ_S
+    return stream.outcome == "opened" and 0 < stream.mean_mbps <= LARGEST_MBPS and stream.read_s >= LEAST_READ_S
 
 
 def _proofs(job: Job, run: CheckRun, by: str) -> list[Check]:

@@ -11,7 +11,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.job.model import Camera, Device, Recorder
-from eager_lens.core.scan.found import Found
+from eager_lens.core.scan.found import NOT_THE_DEVICE, Found
 from eager_lens.core.site_check.consequences import rate_is_off, settings_read
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
@@ -28,6 +28,7 @@ class SiteCode(StrEnum):
 
     SHARED = "two-on-one-address"
     IN_ITS_PLACE = "another-in-its-place"
+    CONTRADICTED = "claims-to-be-another"
     ELSEWHERE = "at-another-address"
     NOT_HEARD = "not-heard"
     STRANGER = "stranger"
@@ -93,7 +94,7 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
     reads = {read.device: read for read in run.read}
     rows, seen = [], set()
     everything = matched(job, run.heard, run.arp_heard)
-    taken = {one.device.id for one in everything if one.outcome == "another device" and one.device is not None}
+    taken = {one.device.id for one in everything if one.outcome in NOT_THE_DEVICE and one.device is not None}
     for found in everything:
         device = found.device
         if device is not None and found.outcome == "not heard" and device.id in taken:
@@ -101,7 +102,7 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
         if device is not None and found.seen is not None and device.id in seen and found.outcome != "shared":
             continue
         read = reads.get(device.id) if device is not None else None
-        if found.outcome == "another device":
+        if found.outcome in NOT_THE_DEVICE:
             rows.append(_stranger_row(found))
             continue
         if device is not None:
@@ -118,18 +119,12 @@ def _rank(row: Row) -> int:
 def _stranger_row(found: Found) -> Row:
     assert found.device is not None and found.seen is not None
     seen = found.seen
-    words = (
-        f"{seen.mac_address or 'Something else'} answers on the address of {found.device.name}: {_lower(found.words)}"
-    )
-    line = SiteLine(Severity.FAULT, SiteCode.IN_ITS_PLACE, words)
+    code = SiteCode.CONTRADICTED if found.outcome == "contradicted" else SiteCode.IN_ITS_PLACE
+    line = SiteLine(Severity.FAULT, code, found.words)
     planned = f"{found.device.name}, {found.device.mac_address or 'no MAC address noted'}"
     return Row(
         f"place-{found.id}", found.device, found.device.name, seen.address, planned, _seen_words(found), (line,), True
     )
-
-
-def _lower(text: str) -> str:
-    return text[:1].lower() + text[1:]
 
 
 def _row(assessment: Assessment, run: CheckRun, found: Found, read: DeviceRead | None) -> Row:
@@ -168,11 +163,8 @@ def _place_lines(assessment: Assessment, found: Found, run: CheckRun) -> Iterato
         yield SiteLine(*_beyond_words(assessment, found.device))
     elif found.outcome in _OUTCOMES:
         yield SiteLine(*_OUTCOMES[found.outcome], found.words + _way_there(found, run))
-    elif found.device is not None and found.seen is not None:
-        noted, seen_mac = found.device.mac_address, found.seen.mac_address
-        if noted and seen_mac and seen_mac != noted:
-            words = f"Its MAC address is {seen_mac}; {noted} is noted: read its label."
-            yield SiteLine(Severity.WARNING, SiteCode.BY_ADDRESS, words)
+    elif found.outcome == "by address alone" and found.device is not None and found.device.mac_address:
+        yield SiteLine(Severity.NOTE, SiteCode.BY_ADDRESS, f"{found.words} Nobody logged in there.")
 
 
 def _way_there(found: Found, run: CheckRun) -> str:
@@ -226,7 +218,11 @@ def _login_lines(read: DeviceRead) -> Iterator[SiteLine]:
         words = "It lets anybody in with its default password: give it one of its own now."
         yield SiteLine(Severity.FAULT, SiteCode.DEFAULT_PASSWORD, words)
     if read.login == "refused":
-        words = "It refused the noted password. Nothing more was tried, so that it does not lock itself."
+        at = "Its stream" if read.main is not None and read.main.outcome == "refused" else "Its page"
+        words = (
+            f"{at} refused the noted password; the open protocol may have a user of its own. Nothing more was tried, so that "
+            "the device does not lock itself."
+        )
         yield SiteLine(Severity.FAULT, SiteCode.REFUSED, words)
     elif read.login == "locked":
         yield SiteLine(
@@ -237,8 +233,10 @@ def _login_lines(read: DeviceRead) -> Iterator[SiteLine]:
     elif read.login == "set-up wanted":
         yield SiteLine(Severity.FAULT, SiteCode.SET_UP, "It is not set up yet: it wants its first password.")
     elif read.login == "plain text":
-        words = "It asks for the password in plain text, so it was not sent: turn digest or HTTPS on."
+        words = "It asks for the password in plain text, so the password was not sent: turn digest log-in on."
         yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, words)
+    elif read.login == "not tried" and read.main is not None and read.main.outcome == "refused":
+        yield SiteLine(Severity.WARNING, SiteCode.PLAIN_TEXT, f"Nobody could log in: {read.main.words}.")
     elif read.login == "no answer":
         yield SiteLine(Severity.WARNING, SiteCode.NO_PAGE, "Something is there, but no page answers at its port.")
 
@@ -248,8 +246,11 @@ def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: D
     if main is None or main.outcome == "not tried" or read.login in ("refused", "locked"):
         return
     if main.outcome == "refused":
-        words = "Its page takes the noted password, its stream does not: the open protocol may have a user of its own."
-        yield SiteLine(Severity.FAULT, SiteCode.NO_STREAM, words)
+        if read.login == "in":
+            words = (
+                "Its page takes the noted password, its stream does not: the open protocol may have a user of its own."
+            )
+            yield SiteLine(Severity.FAULT, SiteCode.NO_STREAM, words)
         return
     if main.outcome != "opened":
         code = SiteCode.STREAM_STOPS if main.outcome == "stopped" else SiteCode.NO_STREAM

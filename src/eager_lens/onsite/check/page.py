@@ -12,6 +12,7 @@ import httpx
 
 from eager_lens.core.plain_text import cleaned
 from eager_lens.core.site_check.readings import ChannelRead, Login
+from eager_lens.onsite.digest import DigestLogin, NoDigest
 
 ANSWER_S = 6.0
 LARGEST_BYTES = 262_144
@@ -30,7 +31,6 @@ class _Answer(NamedTuple):
     status: int
     headers: httpx.Headers
     body: bytes
-    logged_in: bool
     middle_s: float
 
 
@@ -38,23 +38,37 @@ class TooMuch(Exception):
     """An answer that does not end."""
 
 
-async def _get(client: httpx.AsyncClient, url: str, auth: httpx.Auth | None) -> _Answer:
-    """Ask for a page; its body is read up to a bound.
+async def _get(client: httpx.AsyncClient, url: str, login: DigestLogin | None) -> _Answer:
+    """Ask for a page, logging in where it wants that; its body is read up to a bound.
 
     Raises:
-        httpx.HTTPError, TimeoutError, TooMuch: when there is no proper answer.
+        httpx.HTTPError, TimeoutError, TooMuch: when there is no proper answer. NoDigest: when it wants a log-in that is not
+            answered; nothing was sent to it.
     """
+    answer = await _once(client, url, login)
+    if answer.status == 401 and login is not None and (not login.has_answered or login.is_proven):
+        login.take(answer.headers.get_list("www-authenticate"))
+        login.is_proven = False
+        answer = await _once(client, url, login)
+    if login is not None and answer.status != 401:
+        login.is_proven = login.has_answered
+    return answer
+
+
+async def _once(client: httpx.AsyncClient, url: str, login: DigestLogin | None) -> _Answer:
+    parts = httpx.URL(url)
+    authorisation = login.authorisation("GET", parts.raw_path.decode("ascii")) if login is not None else None
+    headers = {"Authorization": authorisation} if authorisation else {}
     async with asyncio.timeout(ANSWER_S):
         begun_s = time.time()
-        async with client.stream("GET", url, auth=auth) as answer:
+        async with client.stream("GET", url, headers=headers) as answer:
             middle_s = (begun_s + time.time()) / 2
             body = b""
             async for part in answer.aiter_raw():
                 body += part
                 if len(body) > LARGEST_BYTES:
                     raise TooMuch
-            logged_in = "Authorization" in answer.request.headers
-            return _Answer(answer.status_code, answer.headers, body, logged_in, middle_s)
+            return _Answer(answer.status_code, answer.headers, body, middle_s)
 
 
 def client() -> httpx.AsyncClient:
@@ -63,33 +77,33 @@ def client() -> httpx.AsyncClient:
     return httpx.AsyncClient(trust_env=False, follow_redirects=False, timeout=ANSWER_S, limits=limits)
 
 
-async def look(http: httpx.AsyncClient, url: str, user: str, password: str | None) -> PageRead:
-    """Ask for a page, logging in where it wants that and a password is given; once."""
-    auth = None if password is None else httpx.DigestAuth(user, password)
+async def look(http: httpx.AsyncClient, url: str, login: DigestLogin | None) -> PageRead:
+    """Ask for a page, logging in where it wants that and a log-in is given; once."""
     try:
-        answer = await _get(http, url, auth)
+        answer = await _get(http, url, login)
     except TooMuch:
         return PageRead("no answer", None, "Its page does not end; reading was stopped.")
     except (TimeoutError, httpx.TimeoutException):
-        return PageRead("no answer", None, "Its page took longer than 6 s.")
+        return PageRead("no answer", None, f"Its page took longer than {ANSWER_S:g} s.")
+    except NoDigest as error:
+        if error.plain_text:
+            return PageRead("plain text")
+        return PageRead("not tried", None, f"Its page cannot be logged in at: {error}.")
     except (httpx.ConnectError, httpx.ReadError):
         return PageRead("no answer")
     except (httpx.HTTPError, httpx.InvalidURL, ValueError, UnicodeError):
         return PageRead("no answer", None, "What answers at its page's port speaks no proper HTTP.")
-    return PageRead(_login(answer, password), _clock_off_s(answer), _oddity(answer))
+    return PageRead(_login(answer, login), _clock_off_s(answer), _oddity(answer))
 
 
-def _login(answer: _Answer, password: str | None) -> Login:
+def _login(answer: _Answer, login: DigestLogin | None) -> Login:
     if answer.headers.get("x-state", "") == "set-up wanted":
         return "set-up wanted"
     if answer.status in (403, 423, 429):
         return "locked"
     if answer.status == 401:
-        if answer.logged_in:
-            return "refused"
-        scheme = answer.headers.get("www-authenticate", "").partition(" ")[0].lower()
-        return "not tried" if password is None or scheme == "digest" else "plain text"
-    if answer.logged_in:
+        return "refused" if login is not None and login.has_answered else "not tried"
+    if login is not None and login.has_answered:
         return "in"
     return "open" if answer.status < 300 else "not tried"
 
@@ -111,15 +125,15 @@ def _oddity(answer: _Answer) -> str:
     return ""
 
 
-async def channels(http: httpx.AsyncClient, url: str, user: str, password: str) -> tuple[ChannelRead, ...] | None:
-    """A recorder's channels, where it tells them."""
+async def channels(http: httpx.AsyncClient, url: str, login: DigestLogin) -> tuple[ChannelRead, ...] | None:
+    """A recorder's channels, where it tells them to a user who is in."""
     try:
-        answer = await _get(http, url, httpx.DigestAuth(user, password))
+        answer = await _get(http, url, login)
         listed = json.loads(answer.body)["channels"] if answer.status == 200 else None
         if not isinstance(listed, list):
             return None
         return tuple(_channel(one) for one in listed[:MOST_CHANNELS])
-    except (TimeoutError, TooMuch, httpx.HTTPError, httpx.InvalidURL, RecursionError):
+    except (TimeoutError, TooMuch, NoDigest, httpx.HTTPError, httpx.InvalidURL, RecursionError):
         return None
     except (ValueError, KeyError, TypeError, AttributeError):  # what it tells is no list of channels
         return None

@@ -8,11 +8,26 @@ from __future__ import annotations
 from collections.abc import Generator
 from typing import Any
 
-from eager_lens.onsite.namespaces import enter
+from eager_lens.core.errors import RefusedInput
+from eager_lens.onsite.namespaces import NotAllowed, enter
 
 # Being put into another network comes first; what loads threads is imported after that.
 
 Report = tuple[str, Any]
+
+
+def go_to(here: dict[str, Any]) -> None:
+    """Go to the network of a site of stand-ins, where one is meant and it has one.
+
+    Raises:
+        RefusedInput: when it is gone. Nothing may be sent then: it would go to what is really on this network.
+    """
+    if not here or here["mode"] != "namespaces":
+        return
+    try:
+        enter(int(here["pid"]), int(here["network"]))
+    except NotAllowed as error:
+        raise RefusedInput("", f"the site of stand-ins is gone ({error.strerror}); nothing was sent") from error
 
 
 def checking(
@@ -28,11 +43,7 @@ def checking(
         ("laptop", its addresses and whether it hears ARP), ("heard", Heard as a dict), ("read", DeviceRead as a dict),
         ("share", done of 1), ("run", CheckRun as a dict) last.
     """
-    if here and here["mode"] == "namespaces":
-        enter(int(here["pid"]))
-    import threading
-
-    threading.stack_size(512 * 1024)  # a thread for each stream that is read; they need little
+    go_to(here)
     from eager_lens.onsite.check.visit import visiting
 
     yield from visiting(job_text, switches, passwords, here)
@@ -40,8 +51,7 @@ def checking(
 
 def seen_from_here(here: dict[str, Any], *, step: Any = None) -> list[tuple[str, int, int]]:
     """The interfaces that a check would go out from: name, address, prefix."""
-    if here and here["mode"] == "namespaces":
-        enter(int(here["pid"]))
+    go_to(here)
     from eager_lens.onsite.check.laptop import interfaces
 
     return [tuple(one) for one in interfaces()]  # type: ignore[misc]

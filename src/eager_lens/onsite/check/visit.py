@@ -7,7 +7,6 @@ import contextlib
 import socket
 import time
 from collections.abc import Generator, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from typing import Any
 
@@ -17,34 +16,32 @@ from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_ad
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.job.file import job_from_text
 from eager_lens.core.job.model import Job
+from eager_lens.core.no_dumps import not_to_be_looked_into
 from eager_lens.core.site_check.consequences import kept_days
-from eager_lens.core.site_check.matching import matched
+from eager_lens.core.site_check.matching import is_certain, matched
 from eager_lens.core.site_check.readings import (
     MOST_DEVICES,
     UTC_FORM,
     CheckRun,
     DeviceRead,
     Heard,
-    StreamRead,
     Switches,
 )
 from eager_lens.core.site_check.scope import PROBES_A_SECOND, Interface, Scope, Target, everywhere, scope_of
 from eager_lens.onsite.check import laptop, page, searching
 from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.pace import Pace
-from eager_lens.onsite.check.stream import Asked, Streamed, ask, read_stream
+from eager_lens.onsite.check.stream import Wanted, read_streams
+from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.loopback import as_loopback, as_open_port
 from eager_lens.onsite.ws_discovery import PORT as SEARCH_PORT
 from eager_lens.onsite.ws_discovery import Answered
 
 SETTLE_S = 0.3
 AT_ONCE = 40
-STREAMS_AT_ONCE = 40
 SUBSTREAM_S = 3.0
 LOOK_WEIGHT = 8
 """Looking at a device takes about so many times as long as a probe."""
-
-LOOKED_AT = ("as planned", "by address alone", "elsewhere")
 
 Report = tuple[str, Any]
 
@@ -71,6 +68,7 @@ def visiting(
     job_text: str, switches: dict[str, Any], passwords: dict[str, str], here: dict[str, Any]
 ) -> Generator[Report, None, None]:
     """As ``run.checking``, in the right network already."""
+    not_to_be_looked_into()
     job = job_from_text(job_text)
     network = Network(here)
     own = everywhere(job) if network.on_loopback else laptop.interfaces()
@@ -86,7 +84,6 @@ def visiting(
         work.result()
         yield ("run", visit.outcome().model_dump(mode="json"))
     finally:
-        visit.stop()
         loop.close()
 
 
@@ -119,19 +116,12 @@ class Visit:
         self._read: dict[str, DeviceRead] = {}
         self._begun = datetime.now(UTC)
         self._begun_s = time.monotonic()
-        self._stopped = False
         self._arp_heard = False
-        self._streams = ThreadPoolExecutor(STREAMS_AT_ONCE, "stream")
         self._of_plan = {as_loopback(number): address_text(number) for number in self.scope.sweep}
         self._days: tuple[Any, ...] = ()
         self._arp: socket.socket | None = None
         self._probed = self._to_look = 0
         self._begun_with: set[str] = set()
-
-    def stop(self) -> None:
-        """End it as soon as may be."""
-        self._stopped = True
-        self._streams.shutdown(wait=False, cancel_futures=True)
 
     async def run(self) -> None:
         """Find, look, and work out what it means."""
@@ -262,13 +252,13 @@ class Visit:
     # ---- look -------------------------------------------------------------------------------------------------------
 
     async def _look_at_found(self, http: httpx.AsyncClient) -> None:
-        """Look at what is known to be which device, and was not looked at yet; never at an address that several hold, where a
-        password might go astray."""
+        """Look at what is certain to be which device, and was not looked at yet; at nothing else, where a password might go
+        astray."""
         targets = {(one.device, one.address): one for one in self.scope.targets}
         by_device = {one.device: one for one in reversed(self.scope.targets)}
         visits: list[tuple[Target, int]] = []
         for one in matched(self.job, list(self._heard.values()), self._arp_heard):
-            if one.device is None or one.seen is None or one.outcome not in LOOKED_AT or not one.seen.address:
+            if one.device is None or one.seen is None or not is_certain(one, self.network.on_loopback):
                 continue
             number = address_number(one.seen.address)
             target = targets.get((one.device.id, number)) or by_device.get(one.device.id)
@@ -288,14 +278,22 @@ class Visit:
         await asyncio.gather(*(look(target, number) for target, number in visits))
 
     async def _look(self, target: Target, number: int, http: httpx.AsyncClient) -> DeviceRead:
+        """Look at a device; what it answers never ends the check of the others."""
+        try:
+            return await self._looked_at(target, number, http)
+        except Exception as error:  # noqa: BLE001  (whatever one device makes of the readers is that device's own trouble)
+            trouble = f"What it answers cannot be read ({type(error).__name__})."
+            return DeviceRead(device=target.device, address=address_text(number), trouble=trouble)
+
+    async def _looked_at(self, target: Target, number: int, http: httpx.AsyncClient) -> DeviceRead:
+        """One log-in for a device: a camera's at its stream, which tells most; at its page where there is no stream."""
         profile, password = target.profile, self._passwords.get(target.device, self.network.site_password)
         is_default = password is None and self.switches.default_passwords and bool(profile.default_password)
         if is_default:
             password = profile.default_password
-        given = password if self.switches.log_in else None
-        host, port = self.network.reach(number, profile.http_port)
-        await self._pace.turn()
-        seen = await page.look(http, f"http://{host}:{port}/", profile.user_name, given)
+        login = DigestLogin(profile.user_name, password) if self.switches.log_in and password is not None else None
+        by_stream = login is not None and target.has_streams and self.switches.stream
+        seen = await self._page(target, number, http, None if by_stream else login)
         values: dict[str, Any] = {
             "device": target.device,
             "address": address_text(number),
@@ -304,56 +302,44 @@ class Visit:
         }
         if self.switches.clock and seen.clock_off_s is not None:
             values |= {"clock_off_s": round(seen.clock_off_s, 1), "clock_by": "HTTP"}
+        if by_stream and login is not None and seen.login not in ("locked", "set-up wanted"):
+            values |= await self._streams_of(target, number, login)
+            if values["login"] == "no answer" and not login.has_answered:
+                # Nobody asked for a log-in there, so the page may: whether the password or the stream is what is wrong.
+                values["login"] = (await self._page(target, number, http, login)).login
         if is_default:
-            values["default_works"] = seen.login == "in"
-        may_go_on = given is not None and seen.login not in ("refused", "locked", "set-up wanted")
-        if may_go_on and target.has_streams and self.switches.stream:
-            values |= await self._streams_of(target, number, given or "", values)
-        if seen.login == "in" and target.role == "recorder" and self.switches.channels and profile.channels_path:
+            values["default_works"] = values["login"] == "in"
+        if values["login"] == "in" and login is not None and self._tells_channels(target):
+            host, port = self.network.reach(number, profile.http_port)
             await self._pace.turn()
-            url = f"http://{host}:{port}/{profile.channels_path}"
-            values["channels"] = await page.channels(http, url, profile.user_name, given or "")
+            values["channels"] = await page.channels(http, f"http://{host}:{port}/{profile.channels_path}", login)
         if target.event_port and self.switches.events:
             values["events_open"] = await self._opens(number, target.event_port)
         return DeviceRead(**values)
 
-    async def _streams_of(self, target: Target, number: int, password: str, values: dict[str, Any]) -> dict[str, Any]:
-        profile = target.profile
-        found: dict[str, Any]
-        asked = await self._ask(target, number, profile.main_stream_path, password)
-        if asked.outcome != "opened":
-            found = {"main": StreamRead(outcome=asked.outcome, words=asked.words)}
-            if asked.outcome == "refused" and values.get("login") != "in":
-                found["login"] = "locked" if asked.locked else "refused"
-            return found
-        reading = [self._read_stream(number, target, profile.main_stream_path, password, self.switches.stream_s)]
-        found = {}
-        if self.switches.substream and target.has_substream:
-            asked = await self._ask(target, number, profile.substream_path, password)
-            if asked.outcome == "opened":
-                for_s = min(self.switches.stream_s, SUBSTREAM_S)
-                reading.append(self._read_stream(number, target, profile.substream_path, password, for_s))
-            else:
-                found["substream"] = StreamRead(outcome=asked.outcome, words=asked.words)
-        main, *sub = await asyncio.gather(*reading)
-        found["main"] = main.read
-        if sub:
-            found["substream"] = sub[0].read
-        if values.get("login") in ("no answer", "open", "not tried"):
-            found["login"] = "in"
-        if self.switches.clock and main.clock_off_s is not None:
-            found |= {"clock_off_s": round(main.clock_off_s, 3), "clock_by": "RTCP"}
-        return found
-
-    async def _ask(self, target: Target, number: int, path: str, password: str) -> Asked:
+    async def _page(
+        self, target: Target, number: int, http: httpx.AsyncClient, login: DigestLogin | None
+    ) -> page.PageRead:
+        host, port = self.network.reach(number, target.profile.http_port)
         await self._pace.turn()
-        host, port = self.network.reach(number, target.profile.rtsp_port)
-        return await ask(host, port, f"rtsp://{host}:{port}/{path}", target.profile.user_name, password)
+        return await page.look(http, f"http://{host}:{port}/", login)
 
-    async def _read_stream(self, number: int, target: Target, path: str, password: str, for_s: float) -> Streamed:
-        host, port = self.network.reach(number, target.profile.rtsp_port)
-        arguments = (host, port, path, target.profile.user_name, password, for_s, lambda: self._stopped)
-        return await asyncio.get_running_loop().run_in_executor(self._streams, read_stream, *arguments)
+    def _tells_channels(self, target: Target) -> bool:
+        return target.role == "recorder" and self.switches.channels and bool(target.profile.channels_path)
+
+    async def _streams_of(self, target: Target, number: int, login: DigestLogin) -> dict[str, Any]:
+        profile = target.profile
+        wanted = [Wanted(profile.main_stream_path, self.switches.stream_s)]
+        if self.switches.substream and target.has_substream:
+            wanted.append(Wanted(profile.substream_path, min(self.switches.stream_s, SUBSTREAM_S)))
+        host, port = self.network.reach(number, profile.rtsp_port)
+        streamed = await read_streams(host, port, login, wanted, self._pace.turn)
+        found: dict[str, Any] = {"main": streamed.reads[0], "login": streamed.login}
+        if len(streamed.reads) > 1:
+            found["substream"] = streamed.reads[1]
+        if self.switches.clock and streamed.clock_off_s is not None:
+            found |= {"clock_off_s": round(streamed.clock_off_s, 3), "clock_by": "RTCP"}
+        return found
 
     async def _opens(self, number: int, port: int) -> bool:
         await self._pace.turn()

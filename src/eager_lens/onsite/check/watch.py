@@ -13,9 +13,9 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.site_check.watch import Watched
 from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.laptop import interfaces
+from eager_lens.onsite.check.run import go_to
 from eager_lens.onsite.here import SiteHere
 from eager_lens.onsite.loopback import as_loopback, as_open_port
-from eager_lens.onsite.namespaces import enter
 
 EVERY_S = 2.0
 
@@ -24,8 +24,7 @@ def watching(addresses: list[int], port: int, here: dict[str, Any], *, step: Any
     """Try some addresses until one answers, and yield it. A refused connection is an answer too, except on loopback, where
     this computer itself refuses for an address that nobody has."""
     on_loopback = bool(here) and here["mode"] == "loopback"
-    if here and not on_loopback:
-        enter(int(here["pid"]))
+    go_to(here)
     while True:
         begun_s = time.monotonic()
         # Only what is on the laptop's own wires: nothing goes through a gateway to somebody else's network.

@@ -5,13 +5,13 @@ from __future__ import annotations
 import asyncio
 import errno
 import os
-import struct
 import time
 from collections.abc import Awaitable, Callable
 from typing import Literal
 
 from eager_lens.core.virtual_site.stand_in import ChannelSet
-from eager_lens.onsite.rtsp_client import Refused, Silent, Talk, control_of
+from eager_lens.onsite.digest import DigestLogin
+from eager_lens.onsite.rtsp_client import BROKEN, Refused, Silent, Talk, described
 
 ANSWER_S = 8.0
 SILENT_S = 5.0
@@ -42,16 +42,15 @@ class Channel:
         try:
             async with asyncio.timeout(ANSWER_S):
                 reader, writer = await connect()
-                talk = Talk(reader, writer, self.setting.user, self.setting.password)
-                described = await talk.ask("DESCRIBE", url, {"Accept": "application/sdp"})
-                control = control_of(described, url)
+                talk = Talk(reader, writer, DigestLogin(self.setting.user, self.setting.password), self._packet)
+                video = described(await talk.ask("DESCRIBE", url, {"Accept": "application/sdp"}), url)
                 transport = {"Transport": "RTP/AVP/TCP;unicast;interleaved=0-1"}
-                await talk.ask("SETUP", control, transport)
-                await talk.ask("PLAY", url, {})
+                await talk.ask("SETUP", video.control, transport)
+                await talk.ask("PLAY", url)
             until_s = time.monotonic() + for_s
             while time.monotonic() < until_s:
                 async with asyncio.timeout(SILENT_S):
-                    await self._packet(reader)
+                    await talk.packets()
                 self.shown, self.why = "receiving", ""
                 self.heard_s = time.monotonic()
         except Refused as error:
@@ -60,20 +59,14 @@ class Channel:
             self.shown, self.why = "silent", str(error)
         except TimeoutError:
             self.shown, self.why = "silent", "no answer, or no picture, in time"
-        except (OSError, asyncio.IncompleteReadError, asyncio.LimitOverrunError) as error:
+        except BROKEN as error:
             self.shown, self.why = "silent", _reason(error)
         finally:
             if writer is not None:
                 writer.close()
 
-    async def _packet(self, reader: asyncio.StreamReader) -> None:
-        first = await reader.readexactly(4)
-        if first[:1] != b"$":
-            await reader.readuntil(b"\r\n\r\n")
-            return
-        size = struct.unpack(">H", first[2:])[0]
-        await reader.readexactly(size)
-        self.octets += size
+    def _packet(self, channel: int, packet: bytes) -> None:
+        self.octets += len(packet)
 
 
 _REASONS = {
@@ -86,7 +79,7 @@ _REASONS = {
 
 
 def _reason(error: BaseException) -> str:
-    if isinstance(error, asyncio.IncompleteReadError):
+    if isinstance(error, EOFError):
         return "it ended the connection"
     number = getattr(error, "errno", None)
     return _REASONS.get(number or 0) or (os.strerror(number).lower() if number else "no answer")

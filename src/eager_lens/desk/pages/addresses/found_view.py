@@ -26,6 +26,7 @@ from eager_lens.desk.widgets.record_table import RecordTable
 MARKS: dict[Outcome, Mark] = {
     "shared": Severity.FAULT,
     "another device": Severity.FAULT,
+    "contradicted": Severity.FAULT,
     "elsewhere": Severity.WARNING,
     "by address alone": Severity.WARNING,
     "not heard": Severity.WARNING,

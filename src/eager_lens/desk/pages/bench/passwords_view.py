@@ -17,6 +17,7 @@ from eager_lens.core.job.file import ENDING
 from eager_lens.core.job.model import role_of
 from eager_lens.core.sealed.passphrase import weakness as passphrase_weakness
 from eager_lens.core.sealed.passwords import made, weakness
+from eager_lens.core.sealed.seen import is_older
 from eager_lens.core.sealed.vault import OpenVault, Vault, create, open_vault, sealed_path
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
@@ -283,6 +284,9 @@ class PasswordsView(QWidget):
         if opened != self.session.times_opened or got.path != self._path or not self.isVisible():
             return
         self.open_file, self._opened = got, opened
+        older = is_older(got, self.session.config_folder)
+        if older:
+            self.session.notice(older, needs=True)
         for field in (self._first, self._again):
             field.clear()
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
@@ -304,6 +308,7 @@ class PasswordsView(QWidget):
             self._show()
             return False
         self._before = before
+        is_older(self.open_file, self.session.config_folder)
         self._show()
         return True
 

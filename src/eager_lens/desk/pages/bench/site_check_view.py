@@ -16,6 +16,7 @@ from eager_lens.core.event_log.entry import Event
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.job.model import changed
+from eager_lens.core.sealed.seen import is_older
 from eager_lens.core.sealed.vault import open_vault, sealed_path
 from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, read_runs, runs_beside
@@ -97,6 +98,7 @@ class SiteCheckView(QWidget):
         self._under_way = False
         self._only: tuple[str, ...] = ()
         self._asked = Switches()
+        self._older = ""
         self._opened = -1
         self._rows: tuple[Assessment, CheckRun, list[Row]] | None = None
         self._make_controls()
@@ -288,13 +290,18 @@ class SiteCheckView(QWidget):
         sealed = self.controls.taken_passphrase()
         self._drop_question()
         self._partial = None
+        self._older = ""
 
         def so_far(progress: Progress) -> None:
             self._partial = progress  # taken up by the window's own timer
 
         def work(task: Task) -> Work[CheckRun]:
             yield 0.0
-            passwords = {} if sealed is None else dict(open_vault(*sealed).vault.passwords)
+            passwords: dict[str, str] = {}
+            if sealed is not None:
+                opened = open_vault(*sealed)
+                self._older = is_older(opened, self.session.config_folder)
+                passwords = opened.vault.passwords
             return (yield from checking_site(job, switches, passwords, here, so_far))
 
         self._under_way = True
@@ -342,6 +349,8 @@ class SiteCheckView(QWidget):
 
     def _take_run(self, run: CheckRun) -> None:
         self.run = run
+        if self._older:
+            self.session.notice(self._older, needs=True)
         self.runs.append(run)
         words = headline(self._rows_of(self.session.assessment, run), run)
         where = "the stand-ins" if run.here else "the site"
