@@ -104,6 +104,17 @@ class Verdicts(unittest.TestCase):
         other = heard(1, mac_addresses=("02:5b:1e:00:09:09",), serial="QU-0")
         self.assertEqual(codes_of(run_of(heard=(RECORDER, other, heard(2))), job=job), [SiteCode.CONTRADICTED])
 
+    def test_a_flood_of_strangers_is_one_row(self):
+        """One device that claims an address after the other: 20,000 rows would hold the window at each refresh."""
+        flood = tuple(
+            Heard(address=f"10.0.{at >> 8}.{at & 255}", mac_addresses=(f"02:00:00:00:{at >> 8:02x}:{at & 255:02x}",))
+            for at in range(3000)
+        )
+        rows = rows_of(assess(job_of()), run_of(read(1), read(2), others=flood))
+        self.assertEqual(len(rows), 3 + 300 + 1)
+        self.assertEqual(rows[0].name, "2700 more strangers")
+        self.assertIn("floods the network", rows[0].verdict)
+
     def test_one_refusal_is_told_once(self):
         refused = stream(outcome="refused", words="user or password is wrong")
         self.assertEqual(codes_of(run_of(read(1, login="refused", main=refused))), [SiteCode.REFUSED])

@@ -13,6 +13,8 @@ from eager_lens.core.validation import AnySign, Number, Plain, Whole
 
 Word = Annotated[str, StringConstraints(strict=True, max_length=400)]
 MOST_DEVICES = 20_000
+MOST_STRANGERS = 3000
+"""So many addresses that are not planned are taken down at the most."""
 
 
 def _moment(text: str) -> str:

@@ -19,6 +19,7 @@ from eager_lens.core.units import count, figure
 
 HOUR_S, HOUR_NEAR_S = 3600.0, 60.0
 MOST_CHANNELS_NAMED = 8
+MOST_STRANGERS_SHOWN = 300
 SUBSTREAM_OFF = 2.0
 """A substream may send so many times its planned rate before that is told."""
 
@@ -93,7 +94,9 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
     job = assessment.job
     reads = {read.device: read for read in run.read}
     rows, seen = [], set()
-    everything = matched(job, run.heard, run.arp_heard)
+    everything, more = _without_flood(matched(job, run.heard, run.arp_heard))
+    if more:
+        rows.append(_flood_row(more))
     taken = {one.device.id for one in everything if one.outcome in NOT_THE_DEVICE and one.device is not None}
     for found in everything:
         device = found.device
@@ -109,6 +112,24 @@ def rows_of(assessment: Assessment, run: CheckRun) -> list[Row]:
             seen.add(device.id)
         rows.append(_row(assessment, run, found, read))
     return sorted(rows, key=lambda row: (_rank(row), row.name.lower()))
+
+
+def _without_flood(everything: list[Found]) -> tuple[list[Found], int]:
+    """What was found without the strangers beyond those that anybody looks through, and how many they are."""
+    strangers = [one for one in everything if one.outcome == "stranger"]
+    if len(strangers) <= MOST_STRANGERS_SHOWN:
+        return everything, 0
+    kept = set(strangers[:MOST_STRANGERS_SHOWN])
+    return [one for one in everything if one.outcome != "stranger" or one in kept], len(strangers) - len(kept)
+
+
+def _flood_row(more: int) -> Row:
+    words = (
+        f"{more} more addresses answer that are not in the job. A device that claims one address after the other floods the "
+        "network: find it by its MAC address, or look at a smaller subnet."
+    )
+    line = SiteLine(Severity.WARNING, SiteCode.STRANGER, words)
+    return Row("strangers", None, f"{more} more strangers", "", _planned_words(None), "", (line,), True)
 
 
 def _rank(row: Row) -> int:

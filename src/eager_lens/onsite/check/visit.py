@@ -21,6 +21,7 @@ from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.matching import is_certain, matched
 from eager_lens.core.site_check.readings import (
     MOST_DEVICES,
+    MOST_STRANGERS,
     UTC_FORM,
     CheckRun,
     DeviceRead,
@@ -120,7 +121,7 @@ class Visit:
         self._of_plan = {as_loopback(number): address_text(number) for number in self.scope.sweep}
         self._days: tuple[Any, ...] = ()
         self._arp: socket.socket | None = None
-        self._probed = self._to_look = 0
+        self._probed = self._to_look = self._strangers = 0
         self._begun_with: set[str] = set()
 
     async def run(self) -> None:
@@ -201,8 +202,8 @@ class Visit:
         self._hear(address, "search", told_mac=mac, endpoints=(answered.endpoint,), **texts)
 
     def _hear(self, address: str, by: str, **newly: Any) -> None:
-        if address not in self._heard and len(self._heard) >= MOST_DEVICES:
-            return  # somebody claims one address after the other
+        if address not in self._heard and not self._has_room_for(address):
+            return
         before = self._heard.get(address) or Heard(address=address)
         values: dict[str, Any] = {"by": tuple(dict.fromkeys((*before.by, by)))[:8]}
         for name, value in newly.items():
@@ -212,6 +213,14 @@ class Visit:
         if after != before:
             self._heard[address] = after
             self._tell("heard", after.model_dump(mode="json"))
+
+    def _has_room_for(self, address: str) -> bool:
+        """Whether one more is taken down: a device that claims one address after the other must not push out the job's own."""
+        number = address_number(address)
+        if any(number == target.address for target in self.scope.targets):
+            return len(self._heard) < MOST_DEVICES
+        self._strangers += 1
+        return self._strangers <= MOST_STRANGERS
 
     async def _probe_all(self, numbers: Sequence[int]) -> None:
         ports = {target.address: target.profile.http_port for target in self.scope.targets}
