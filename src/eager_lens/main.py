@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import argparse
+import codecs
+import io
+import json
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -12,11 +15,25 @@ from eager_lens.core.errors import EagerLensError
 from eager_lens.core.no_dumps import no_core_dumps
 
 BAD_INPUT = 2
+ESCAPED = "eager-lens-escaped"
+
+
+def _escaped(error: UnicodeError) -> tuple[str, int]:
+    """Letters that an output cannot hold, as JSON writes them: what is printed as JSON stays JSON."""
+    if not isinstance(error, UnicodeEncodeError):
+        raise error
+    return json.dumps(error.object[error.start : error.end])[1:-1], error.end
+
+
+codecs.register_error(ESCAPED, _escaped)
 
 
 def main(words: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit status. Errors meant for people are one sentence on standard error."""
     no_core_dumps()
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # a terminal may know few letters; a name is no reason to fail
+            stream.reconfigure(errors=ESCAPED)
     given = list(sys.argv[1:] if words is None else words)
     if not given:
         given = ["open"]
@@ -142,7 +159,13 @@ def _add_log_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     acts = log.add_subparsers(dest="act", required=True, metavar="ACT", prog="eager-lens log")
     verify = acts.add_parser("verify", help="0 whole, 1 changed (says where), 2 cannot be read")
     verify.add_argument("log", type=Path)
-    verify.add_argument("--anchor", metavar="ANCHOR", help="as on the handover sheet: number of entries and hash")
+    verify.add_argument(
+        "--anchor",
+        action="append",
+        default=[],
+        metavar="ANCHOR",
+        help="as on the handover sheet: number of entries and hash; of a merged log one of each log",
+    )
     verify.add_argument(
         "--photos", type=Path, metavar="FOLDER", help="hold the photos that it names against their hashes"
     )

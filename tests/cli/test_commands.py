@@ -3,6 +3,7 @@
 import contextlib
 import io
 import json
+import os
 import subprocess
 import sys
 import unittest
@@ -28,6 +29,25 @@ def run(*words, given=""):
         except SystemExit as end:
             status = end.code
     return status, out.getvalue(), err.getvalue()
+
+
+class Terminals(FolderCase):
+    """A terminal that knows few letters is no reason to fail, and JSON stays JSON."""
+
+    def test_letters_that_an_output_cannot_hold(self):
+        path = self.folder / "job.lens.json"
+        path.write_text(job_text(job_with([camera(1, name="Tür → 門 \N{GRINNING FACE}")])), "utf-8")
+        for encoding in ("latin-1", "ascii"):
+            environment = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "PYTHONIOENCODING": encoding}
+            for words in (("assess", str(path)), ("assess", str(path), "--json"), ("assess", "Tür 門.json")):
+                command = [sys.executable, "-m", "eager_lens", *words]
+                done = subprocess.run(command, capture_output=True, env=environment, check=False)
+                with self.subTest(encoding=encoding, words=words):
+                    self.assertNotIn(b"Traceback", done.stderr)
+                    self.assertIn(done.returncode, (0, 1, 2))
+                    if words[-1] == "--json":
+                        found = json.dumps(json.loads(done.stdout.decode(encoding)), ensure_ascii=False)
+                        self.assertIn("Tür → 門 \N{GRINNING FACE}", found)
 
 
 class Calc(unittest.TestCase):

@@ -1,5 +1,7 @@
 """Files of jobs under hard conditions: left work, files that go or change, links, names that exist, full disks."""
 
+import errno
+import json
 import os
 import signal
 import stat
@@ -15,6 +17,7 @@ from eager_lens.core.files import previous_version
 from eager_lens.core.job.edits import Edit, set_fields, set_job
 from eager_lens.core.job.file import ENDING, Stamp, job_text, read_job, stamp_of, write_job
 from eager_lens.core.job.model import LongText
+from eager_lens.desk import autosave
 from eager_lens.desk.asking import JOB_FILE, FileKind, file_to_write
 from eager_lens.desk.autosave import LOCK, OWNER, Autosave, LeftWork, left_of, left_work
 from tests.desk.base import FakeAsker, SessionCase, WindowCase
@@ -132,6 +135,37 @@ class LeftBehind(WindowCase):
         self.leave()
         for path in self.copies.iterdir():
             self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600, path.name)
+
+    def test_without_locks_it_is_offered_and_said_so(self):
+        """On a file system without locks nothing used to be offered, ever: it counted as held."""
+        self.leave()
+        none = OSError(errno.EOPNOTSUPP, "Operation not supported")
+        with mock.patch("eager_lens.core.files.fcntl.flock", side_effect=none):
+            (work,) = left_work(self.copies)
+            # Its process is gone, which the note in the owner's file tells.
+            self.assertTrue(work.is_sure)
+            owner = work.copy.with_name(work.copy.name.removesuffix(ENDING) + OWNER)
+            about = json.loads(owner.read_text())
+            for process, offered in (
+                ("elsewhere 12 34", True),
+                (about["process"].split()[0] + f" {os.getpid()} 0", True),
+                (autosave._process(), False),
+                ("", True),
+            ):
+                with self.subTest(process):
+                    owner.write_text(json.dumps({**about, "process": process}))
+                    found = left_work(self.copies)
+                    self.assertEqual(len(found), offered)
+            (work,) = left_work(self.copies)
+            self.assertFalse(work.is_sure)
+            self.assertIn("no locks", work.kept_words())
+            self.assertEqual(left_work(self.copies, work.copy), [])
+
+    def test_without_locks_copies_are_written_all_the_same(self):
+        none = OSError(errno.EOPNOTSUPP, "Operation not supported")
+        with mock.patch("fcntl.flock", side_effect=none):
+            left_behind(self.copies, self.path, job_with([camera(1)]))
+            self.assertEqual(len(list(self.copies.glob(f"*{ENDING}"))), 1)
 
     def test_what_was_taken_up_from_a_job_without_a_file_has_none(self):
         left_behind(self.copies, None, job_with([camera(1, fps=3)], name="Never saved"))

@@ -31,6 +31,7 @@ from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.exchange.workbook import workbook_rows
 from eager_lens.core.field_sheet.content import sheet_data
+from eager_lens.core.field_sheet.handed_out import base_digest
 from eager_lens.core.field_sheet.merging import merged_edit, merging
 from eager_lens.core.field_sheet.saved import photo_bytes, read_field_file
 from eager_lens.core.files import read_whole
@@ -525,7 +526,7 @@ def _read_field_file(path: Path) -> object:
     file = read_field_file(path)
     photos = {photo: hashlib.sha256(photo_bytes(address)).hexdigest() for photo, address in file.photos.items()}
     assessment = assess(demo_job())
-    found = merging(assessment, file)
+    found = merging(assessment, file, base_digest(file.base))
     return job_text(merged_edit(found, {one.key: "sheet" for one in found.conflicts}, photos).apply(assessment.job))
 
 

@@ -6,6 +6,7 @@ import argparse
 import getpass
 import json
 import sys
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 
@@ -21,12 +22,12 @@ CHANGED = 1
 
 def run_verify(arguments: argparse.Namespace) -> int:
     """Verify a log: 0 whole, 1 changed; one that cannot be read is refused."""
-    anchor = None if arguments.anchor is None else anchor_from(arguments.anchor)
-    found = verify(arguments.log, anchor, arguments.photos)
+    anchors = [anchor_from(one) for one in arguments.anchor]
+    found = verify(arguments.log, anchors, arguments.photos)
     if arguments.json:
         print(json.dumps(as_json(found), ensure_ascii=False))
     else:
-        _print(found, anchor)
+        _print(found, anchors)
     return 0 if found.whole else CHANGED
 
 
@@ -61,7 +62,7 @@ def as_json(found: Verified) -> dict[str, object]:
     }
 
 
-def _print(found: Verified, anchor: Anchor | None) -> None:
+def _print(found: Verified, anchors: Sequence[Anchor]) -> None:
     for trouble in found.troubles:
         print(f"changed: {trouble}")
     for note in found.notes:
@@ -69,7 +70,7 @@ def _print(found: Verified, anchor: Anchor | None) -> None:
     for key, number in found.signers.items():
         print(f"signed with the key {key}, up to entry {number:,}")
     if found.whole:
-        held = ", and the anchor is in it" if anchor is not None else ""
+        held = ", and what the anchor covers is unchanged" if anchors else ""
         last = f"; the last one's hash is {found.anchor.hash}" if found.anchor else ""
         print(f"whole: {found.entries:,} entries follow one another{held}{last}")
 

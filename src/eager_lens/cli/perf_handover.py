@@ -70,7 +70,7 @@ def _pack(words: str, job: Job, most_s: float) -> None:
     pack_s = _timed(lambda: files.update(pack_files(assessment, PackPlan("as built", date(2026, 11, 20)))))
     pdf = max((data for name, data in files.items() if name.endswith("as built.pdf")), key=len)
     sheet_s = _timed(lambda: field_sheet(assessment, "2026-11-20T08:00"))
-    sheet_kb = len(field_sheet(assessment, "2026-11-20T08:00").encode()) / 1000
+    sheet_kb = len(field_sheet(assessment, "2026-11-20T08:00").text.encode()) / 1000
     print(
         f"pack of {words}: {pack_s:.1f} s, {pack_s / reference_s:.0f} x writing the job's text; wanted <= {most_s} s. PDF "
         f"{len(pdf) / 1e6:.2f} MB; wanted <= 5 MB. Field sheet {sheet_kb:.0f} kB in {sheet_s:.2f} s"

@@ -64,6 +64,7 @@ def advice_for(error: OSError, path: Path, doing: str) -> str:
         errno.EDQUOT: "the disk quota is used up; free some space or select another disk",
         errno.ENOENT: "there is no such file or folder; check the name",
         errno.EISDIR: "that is a folder, not a file; select a file",
+        errno.EWOULDBLOCK: "another program keeps it locked; close that program or wait, then try again",
         errno.EINVAL: "that is no file that can be written; select another name",
         errno.ENXIO: "it is a device or a pipe, not a file; select a file",
         errno.ELOOP: "its symbolic links lead in a circle; select the file itself",

@@ -11,8 +11,10 @@ import errno
 import fcntl
 import os
 import stat
+import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Literal
 
 from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
 
@@ -182,25 +184,28 @@ def sweep(path: Path) -> None:
     with contextlib.suppress(OSError):
         for part in list(path.parent.iterdir()):
             middle = part.name.removeprefix(prefix).removesuffix(_PART_ENDING)
-            if part.name == f"{prefix}{middle}{_PART_ENDING}" and len(middle) == 12 and not is_held(part):
+            if part.name == f"{prefix}{middle}{_PART_ENDING}" and len(middle) == 12 and is_held(part) == "free":
                 part.unlink(missing_ok=True)
 
 
-def is_held(path: Path) -> bool:
-    """Whether somebody who lives holds the lock on a file; where that cannot be told, it counts as held."""
+Held = Literal["free", "held", "not known"]
+
+
+def is_held(path: Path) -> Held:
+    """Whether somebody who lives holds the lock on a file; "not known" on a file system without locks."""
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     except FileNotFoundError:
-        return False
+        return "free"
     except OSError:
-        return True
+        return "not known"
     try:
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        return True
+    except OSError as error:
+        return "held" if error.errno in (errno.EWOULDBLOCK, errno.EACCES) else "not known"
     finally:
         os.close(handle)
-    return False
+    return "free"
 
 
 def _keep_rights(handle: int, old: os.stat_result, most_mode: int) -> None:
@@ -222,18 +227,49 @@ def _sync_folder(folder: Path) -> None:
             os.close(handle)
 
 
+LOCK_WAIT_S = 3.0
+"""How long a lock is waited for: who writes holds it for some thousandths of a second. But anybody who may read a file can
+hold a lock on it, for as long as they like."""
+
+
+class Locked(OSError):
+    """Somebody else holds the lock, and did not let go in time."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(errno.EWOULDBLOCK, "another program holds a lock on it", str(path))
+
+
+def lock(handle: int, path: Path, wait_s: float = LOCK_WAIT_S) -> None:
+    """Have an open file or folder for oneself; on a file system without locks it is as it would be without this.
+
+    Raises:
+        Locked: when somebody else has it for longer than ``wait_s``.
+    """
+    ends_s = time.monotonic() + wait_s
+    while True:
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            if error.errno not in (errno.EWOULDBLOCK, errno.EACCES):
+                return
+        else:
+            return
+        if time.monotonic() >= ends_s:
+            raise Locked(path)
+        time.sleep(0.005)
+
+
 @contextlib.contextmanager
-def folder_lock(folder: Path) -> Iterator[None]:
+def folder_lock(folder: Path, wait_s: float = LOCK_WAIT_S) -> Iterator[None]:
     """Keep others who ask the same from reading and writing in between; nothing is left in the folder.
 
     Raises:
+        Locked: when somebody else keeps it for longer than ``wait_s``.
         OSError: when the folder is not there or cannot be opened.
     """
     handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
     try:
-        # A file system without locks: then it is as it would be without this.
-        with contextlib.suppress(OSError):
-            fcntl.flock(handle, fcntl.LOCK_EX)
+        lock(handle, folder, wait_s)
         yield
     finally:
         os.close(handle)

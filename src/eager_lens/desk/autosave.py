@@ -12,6 +12,7 @@ import datetime
 import fcntl
 import json
 import os
+import socket
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -38,9 +39,16 @@ class LeftWork(NamedTuple):
     job_name: str
     modified_s: float
     stamp: Stamp | None = None
+    is_sure: bool = True
+    """Whether its window is known to be gone; on a file system without locks that may not be known."""
 
     def kept_words(self) -> str:
-        """When it was kept, in words."""
+        """When it was kept, in words, and whether its window may still be there."""
+        if not self.is_sure:
+            return f"{self._when()}; its window may still be open, which cannot be told on this file system (it has no locks)"
+        return self._when()
+
+    def _when(self) -> str:
         return datetime.datetime.fromtimestamp(self.modified_s).strftime("%d %B %Y, %H:%M")
 
 
@@ -84,7 +92,8 @@ class Autosave:
             OSError: when it cannot be written. FileTrouble: when it could not be read again.
         """
         data = job_text(job, rows, step).encode("utf-8")
-        owner = json.dumps({"path": str(path or ""), "name": job.name, "stamp": stamp.digest if stamp else ""})
+        digest = stamp.digest if stamp else ""
+        owner = json.dumps({"path": str(path or ""), "name": job.name, "stamp": digest, "process": _process()})
         with self._guard:
             if epoch != self.epoch:
                 return
@@ -92,7 +101,8 @@ class Autosave:
             if self._lock is None:
                 held = os.open(_beside(self.copy, LOCK), os.O_CREAT | os.O_RDWR | os.O_CLOEXEC, PRIVATE)
                 self._lock = os.fdopen(held, "rb+")
-                fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                with contextlib.suppress(OSError):  # a file system without locks: the note of the process has to do
+                    fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             if owner != self._owner_text:
                 write_whole(_beside(self.copy, OWNER), owner.encode("utf-8"), PRIVATE, PRIVATE)
                 self._owner_text = owner
@@ -109,20 +119,27 @@ class Autosave:
                 self._lock = None
 
 
-def left_work(where: Path) -> list[LeftWork]:
-    """Copies whose window is gone, newest first."""
+def left_work(where: Path, own: Path | None = None) -> list[LeftWork]:
+    """Copies whose window is gone, as far as that can be told, newest first; ``own``: the copy of the window that asks."""
     found = []
     for copy in where.glob(f"*{ENDING}"):
         try:
-            # Programs of before held the lock on the owner's file.
-            if is_held(_beside(copy, LOCK)) or is_held(_beside(copy, OWNER)):
-                continue
             about = _about(copy)
+            # Programs of before held the lock on the owner's file.
+            held = {is_held(_beside(copy, LOCK)), is_held(_beside(copy, OWNER))}
+            lives = _lives(str(about.get("process") or "")) if "not known" in held else None
+            if "held" in held or lives or copy == own:
+                continue
             stamp = str(about.get("stamp") or "")
             name = str(about.get("name") or "") or "a job"
             found.append(
                 LeftWork(
-                    copy, str(about.get("path") or ""), name, copy.stat().st_mtime, Stamp(stamp) if stamp else None
+                    copy,
+                    str(about.get("path") or ""),
+                    name,
+                    copy.stat().st_mtime,
+                    Stamp(stamp) if stamp else None,
+                    "not known" not in held or lives is False,
                 )
             )
         except OSError:
@@ -130,15 +147,39 @@ def left_work(where: Path) -> list[LeftWork]:
     return sorted(found, key=lambda work: -work.modified_s)
 
 
-def left_of(where: Path, job_path: Path) -> LeftWork | None:
+def left_of(where: Path, job_path: Path, own: Path | None = None) -> LeftWork | None:
     """The newest work that was left of one job file."""
     wanted = real_path(job_path)
-    return next((work for work in left_work(where) if work.job_path and real_path(Path(work.job_path)) == wanted), None)
+    return next(
+        (work for work in left_work(where, own) if work.job_path and real_path(Path(work.job_path)) == wanted), None
+    )
 
 
 def discard(work: LeftWork) -> None:
     """Take left work away."""
     _remove(work.copy)
+
+
+def _process() -> str:
+    """This process, by its computer, number and start: the number alone is given again."""
+    return f"{socket.gethostname()} {os.getpid()} {_start_of(os.getpid())}"
+
+
+def _start_of(pid: int) -> str:
+    """When a process began, in ticks since the computer did (proc(5)); empty where there is none."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text("utf-8", "replace").rpartition(")")[2].split()[19]
+    except (OSError, IndexError):
+        return ""
+
+
+def _lives(process: str) -> bool | None:
+    """Whether a process lives; None where that is not known, as of another computer's."""
+    host, _, rest = process.partition(" ")
+    pid, _, start = rest.partition(" ")
+    if host != socket.gethostname() or not pid.isdigit():
+        return None
+    return start != "" and _start_of(int(pid)) == start
 
 
 def _beside(copy: Path, ending: str) -> Path:

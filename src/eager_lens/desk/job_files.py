@@ -33,7 +33,7 @@ class JobFiles:
         """Open a job file, once what is open may be left."""
         if not self.may_leave():
             return False
-        work = left_of(self._session.autosave_folder, path)
+        work = left_of(self._session.autosave_folder, path, self._session.own_copy)
         if work is not None:
             answers = ("Recover the unsaved work", "Open the file as it was saved", "Open neither")
             text = (

@@ -16,12 +16,14 @@ from eager_lens import __version__
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.event_log.entry import Event, LogEntry
 from eager_lens.core.event_log.events_of_steps import StepKind, events_of
-from eager_lens.core.event_log.log_file import LARGEST_BYTES, WHAT, append, head_of, log_beside
+from eager_lens.core.event_log.log_file import LARGEST_BYTES, WHAT, How, append, head_of, log_beside
 from eager_lens.core.files import read_whole, write_whole
 from eager_lens.core.job.model import Job
 
 PROGRAM = f"Eager Lens {__version__}"
-WRITE_AFTER_MS = 300
+WRITE_AFTER_MS, TRIED_AGAIN_MS = 300, 5_000
+LAST_WAIT_S = 0.5
+"""When the job is left there is no later: so long another program's lock is waited for."""
 MOST_WAITING = 20_000
 """So many entries are kept while they cannot be written; the oldest are given up first, which an entry tells."""
 
@@ -67,7 +69,7 @@ class JobLog(QObject):
         if len(self._waiting) > MOST_WAITING:
             del self._waiting[0]
             self._given_up += 1
-        self._timer.start()
+        self._timer.start(WRITE_AFTER_MS)
 
     def step(self, kind: StepKind, words: str, before: Job, after: Job, gesture: str | None = None) -> None:
         """Take a step of work in; steps of one gesture are one entry, as they are one step of undo."""
@@ -102,14 +104,16 @@ class JobLog(QObject):
         """The job is left."""
         if unsaved and self.path is not None and not self._only_opened():
             self.note(Event("closed", "Leave the job; the steps since it was last saved are in no file"))
-        self.flush()
+        self.flush(wait_s=LAST_WAIT_S)
+        self._timer.stop()
         self._waiting.clear()
 
     def _only_opened(self) -> bool:
         return all(event.kind == "job opened" for event, _ in self._waiting) and not (self.path and self.path.exists())
 
-    def flush(self, lasting: bool = False) -> None:
-        """Write what waits, if there is a file to write it beside, and if anything was done."""
+    def flush(self, lasting: bool = False, wait_s: float = 0.0) -> None:
+        """Write what waits, if there is a file to write it beside, and if anything was done. Where that fails it is tried
+        again a little later."""
         self._timer.stop()
         path = self.path
         if path is None or all(event.kind == "job opened" for event, _ in self._waiting):
@@ -117,10 +121,13 @@ class JobLog(QObject):
         events = list(self._waiting)
         if self._given_up:
             events.insert(0, (Event("line lost", f"{self._given_up} entries could not be written"), events[0][1]))
+        # Never waits for a lock: anybody who may read the log can hold one. What waits is written a little later.
+        how = How(lasting, wait_s=wait_s, like=self._session.path)
         try:
-            append(path, events, self._session.person, PROGRAM, lasting)
+            append(path, events, self._session.person, PROGRAM, how)
         except EagerLensError as error:
             self._fail(str(error))
+            self._timer.start(TRIED_AGAIN_MS)
             return
         self._waiting.clear()
         self._given_up, self._gesture, self.trouble = 0, None, ""

@@ -262,6 +262,11 @@ class Session(QObject):
         else:
             self._write_copy(then=lambda: discard(work))
 
+    @property
+    def own_copy(self) -> Path:
+        """This window's own safety copy, which is no left work."""
+        return self._autosave.copy
+
     def beside(self, ending: str) -> Path:
         """Where something that is made from the job is proposed to be written: beside its file, under its name."""
         name = self.path.name.removesuffix(ENDING) if self.path else self.job.name

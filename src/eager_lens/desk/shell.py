@@ -9,6 +9,7 @@ from PySide6.QtGui import QCloseEvent, QGuiApplication, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
 from eager_lens.desk.background import painted_first
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import HEADING
 
@@ -20,6 +21,7 @@ class _Placeholder(QWidget):
         super().__init__()
         self._words, self._painted = words, painted
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the grounds, and tell once that they are in sight."""
         with QPainter(self) as painter:

@@ -9,6 +9,8 @@ from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
 
+from PySide6.QtCore import QTimer
+
 from eager_lens import __version__
 
 Tell = Callable[[str], None]
@@ -17,21 +19,28 @@ Tell = Callable[[str], None]
 def catch_troubles(folder: Path, tell: Tell) -> None:
     """From now on, write what nobody caught to ``trouble.txt`` in a folder, and tell the person.
 
-    The text holds the places in the program's code and the error, and nothing of the job.
+    The text holds the places in the program's code and the error, and nothing of the job. What comes again and again, as from
+    a cell that is painted many times, is told once.
     """
+    told: set[str] = set()
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         sys.__excepthook__(kind, error, trace)
         if not issubclass(kind, Exception):
             return
-        where = folder / "trouble.txt"
+        text, where = trouble_text(kind, trace), folder / "trouble.txt"
+        if text in told:
+            return
+        told.add(text)
         with contextlib.suppress(OSError):
             folder.mkdir(parents=True, exist_ok=True)
-            where.write_text(trouble_text(kind, trace), "utf-8")
-        tell(
+            where.write_text(text, "utf-8")
+        words = (
             f"Something went wrong inside the program ({kind.__name__}). Your work is still here: save it under a new name. "
             f"What to report is in {where}."
         )
+        # Not at once: it may have happened while the window is painted, when nothing may be shown or moved.
+        QTimer.singleShot(0, lambda: tell(words))
 
     sys.excepthook = hook
 

@@ -201,7 +201,7 @@ class Window(QWidget):
 
     def show_start(self) -> None:
         """Show the start page."""
-        recent, left = self.session.preferences.recent, left_work(self.session.autosave_folder)
+        recent, left = self.session.preferences.recent, left_work(self.session.autosave_folder, self.session.own_copy)
         self.start.show_choices(recent, left, self.templates.paths())
         look.dress(self.start)
         self.stack.setCurrentWidget(self.start)

@@ -1,16 +1,18 @@
 """The event log: entries follow one another, and whatever is changed, taken out or put in shows."""
 
+import fcntl
 import hashlib
 import json
 import random
 import subprocess
+import time
 import unittest
 from datetime import UTC, datetime, timedelta, timezone
 from multiprocessing import get_context
 
 from eager_lens.core.errors import DamagedFile, FileTrouble, RefusedInput
 from eager_lens.core.event_log.entry import MOST_ABOUT, MOST_BYTES, MOST_LETTERS, Event, line_of, read_line
-from eager_lens.core.event_log.log_file import append, head_of, log_beside
+from eager_lens.core.event_log.log_file import How, append, extend, head_of, log_beside
 from eager_lens.core.event_log.merge import merge
 from eager_lens.core.event_log.photos import keep_photo, photo_path, photos_beside, put_photo
 from eager_lens.core.event_log.signing import make_key, open_key, sign
@@ -18,6 +20,7 @@ from eager_lens.core.event_log.verify import Anchor, entries_of, verify
 from tests.support import FolderCase
 
 NOON = datetime(2026, 11, 20, 12, 0, tzinfo=timezone(timedelta(hours=1)))
+LATER = NOON + timedelta(days=1)
 PROGRAM = "Eager Lens test"
 PHOTO = b"\xff\xd8\xff\xe0 a photo \xff\xd9"
 
@@ -169,7 +172,7 @@ class Verifying(FolderCase):
 
     def found(self, data, anchor=None):
         self.path.write_bytes(data)
-        return verify(self.path, anchor)
+        return verify(self.path, [anchor] if anchor else ())
 
     def test_any_changed_byte_is_found_with_its_line(self):
         chance = random.Random(4)
@@ -200,13 +203,13 @@ class Verifying(FolderCase):
         for at in range(12):
             noted(self.path, f"Set the name of camera {at}!", about=(f"cam-{at}",))
         self.assertTrue(verify(self.path).whole)
-        self.assertFalse(verify(self.path, anchor).whole)
+        self.assertFalse(verify(self.path, [anchor]).whole)
 
     def test_a_log_that_went_on_holds_the_anchor(self):
         anchor = self.found(self.data).anchor
         noted(self.path, "later")
         for held in (anchor, Anchor(anchor.count, anchor.hash[:16]), Anchor(0, anchor.hash)):
-            self.assertTrue(verify(self.path, held).whole)
+            self.assertTrue(verify(self.path, [held]).whole)
 
     def test_a_clock_put_back_is_a_note(self):
         noted(self.path, "earlier", now=NOON - timedelta(hours=3))
@@ -251,7 +254,7 @@ class Merging(FolderCase):
         entry = self.merged()
         self.assertEqual(entry.event.values["entries"], 1)
         self.assertEqual(len(entry.previous), 2)
-        found = verify(self.mine, self.anchor)
+        found = verify(self.mine, [self.anchor])
         self.assertTrue(found.whole, found.troubles)
         whats = [entry.event.what for entry in entries_of(self.mine)]
         self.assertEqual(whats[1:-1], ["together", "mine one", "mine two", "theirs one"])
@@ -264,9 +267,9 @@ class Merging(FolderCase):
         noted(self.theirs, "theirs two", by="B. Fell")
         self.merged()
         noted(self.mine, "on")
-        self.assertTrue(verify(self.mine, self.anchor).whole)
+        self.assertTrue(verify(self.mine, [self.anchor]).whole)
         merge(self.theirs, self.mine, NOON, "B. Fell", PROGRAM)
-        found = verify(self.theirs, self.anchor)
+        found = verify(self.theirs, [self.anchor])
         self.assertTrue(found.whole, found.troubles)
         self.assertIn("of this merged log", found.notes[0])
 
@@ -283,6 +286,162 @@ class Merging(FolderCase):
         with self.assertRaisesRegex(RefusedInput, "not whole"):
             self.merged()
         self.assertEqual(self.mine.stat().st_size, size)
+
+
+class Forged(FolderCase):
+    """What was called whole: each of these logs has hashes that fit."""
+
+    def setUp(self):
+        super().setUp()
+        self.path = self.folder / "yard.log.jsonl"
+        noted(self.path, "one", "two", "three")
+        self.lines = self.path.read_bytes().splitlines(keepends=True)
+        self.anchor = verify(self.path).anchor
+
+    def joined(self, branch, path=None):
+        """The log with a branch of made-up lines joined to it by a merge that is made up too."""
+        path = path or self.path
+        return extend(
+            path, [(Event("merged", "Merge 1 entries of x"), LATER)], branch, (read_line(branch[-1]).hash,), "", PROGRAM
+        )
+
+    def side(self, what="a test that was never made", after=1, now=NOON - timedelta(hours=5)):
+        first = read_line(self.lines[after].rstrip(b"\n"))
+        return line_of(Event("check", what), first.number + 1, (first.hash,), now, "W. Ash", PROGRAM)
+
+    def test_an_entry_put_in_before_the_anchor_by_a_forged_merge(self):
+        self.joined([self.side()])
+        self.assertTrue(verify(self.path).whole)  # hashes alone do not tell a forged merge from a true one
+        found = verify(self.path, [self.anchor])
+        self.assertIn("1 entry is dated before the anchor and not covered", found.troubles[0])
+
+    def test_the_other_logs_own_anchor_covers_what_a_true_merge_brought_in(self):
+        theirs = self.folder / "theirs.log.jsonl"
+        theirs.write_bytes(b"".join(self.lines[:2]))
+        noted(theirs, "theirs", now=NOON - timedelta(hours=1))
+        their_anchor = verify(theirs).anchor
+        merge(self.path, theirs, LATER, "W. Ash", PROGRAM)
+        self.assertFalse(verify(self.path, [self.anchor]).whole)
+        found = verify(self.path, [self.anchor, their_anchor])
+        self.assertTrue(found.whole, found.troubles)
+        self.assertTrue(verify(self.path, [verify(self.path).anchor]).whole)
+
+    def test_an_anchor_with_another_count_is_none_of_this_log(self):
+        found = verify(self.path, [Anchor(self.anchor.count + 1, self.anchor.hash)])
+        self.assertIn("it is not the anchor of this log", found.troubles[0])
+
+    def test_blocks_put_in_another_order(self):
+        self.joined([self.side(now=LATER)])
+        lines = self.path.read_bytes().splitlines(keepends=True)
+        self.assertTrue(verify(self.path).whole)
+        self.path.write_bytes(b"".join([*lines[:2], lines[4], *lines[2:4], lines[5]]))
+        self.assertIn("another order than they were put", verify(self.path).troubles[0])
+
+    def test_the_log_of_another_job(self):
+        other = self.folder / "other.log.jsonl"
+        noted(other, "another job")
+        size = self.path.stat().st_size
+        with self.assertRaisesRegex(RefusedInput, "log of another job"):
+            merge(self.path, other, LATER, "W. Ash", PROGRAM)
+        self.assertEqual(self.path.stat().st_size, size)
+        self.joined([line.rstrip(b"\n") for line in other.read_bytes().splitlines(keepends=True)])
+        self.assertIn("it merges the log of another job", verify(self.path).troubles[0])
+
+    def test_logs_of_one_job_that_began_apart_know_each_other_by_a_saved_state(self):
+        """A colleague opens the job file that was saved here; his log begins by itself."""
+        other = self.folder / "other.log.jsonl"
+        append(self.path, [(Event("saved", "Save", values={"sha256": "ab" * 32}), NOON)], "W. Ash", PROGRAM)
+        append(other, [(Event("job opened", "Open", values={"sha256": "ab" * 32}), LATER)], "B. Fell", PROGRAM)
+        merge(self.path, other, LATER, "W. Ash", PROGRAM)
+        self.assertTrue(verify(self.path).whole, verify(self.path).troubles)
+
+    def test_a_signature_moved_under_another_name_or_time(self):
+        key = self.folder / "firm.pem"
+        make_key(key, "under the old signal box")
+        entry = sign(self.path, open_key(key, "under the old signal box"), NOON, "W. Ash", PROGRAM)
+        self.assertEqual(len(verify(self.path).signers), 1)
+        whole = b"".join(self.lines)
+        head = read_line(self.lines[-1].rstrip(b"\n"))
+        for by, now, previous, number in (
+            ("B. Fell", NOON, (head.hash,), 5),
+            ("W. Ash", LATER, (head.hash,), 5),
+        ):
+            moved = line_of(entry.event, number, previous, now, by, PROGRAM)
+            self.path.write_bytes(whole + moved + b"\n")
+            self.assertIn("does not hold", verify(self.path).troubles[0], (by, now))
+        self.path.write_bytes(whole)
+        noted(self.path, "later")
+        last = head_of(self.path)
+        moved = line_of(entry.event, 6, (last.hash,), NOON, "W. Ash", PROGRAM)
+        self.path.write_bytes(self.path.read_bytes() + moved + b"\n")
+        self.assertIn("behind another entry", verify(self.path).troubles[0])
+
+    def test_a_photo_swapped_with_the_original_laid_beside_it(self):
+        job = self.folder / "yard.lens.json"
+        digest = put_photo(job, PHOTO)
+        noted(self.path, "Attach", photos=(digest,))
+        folder = photos_beside(job)
+        kept = photo_path(job, digest)
+        kept.write_bytes(PHOTO[:-1] + b"x")
+        for ending in (".a", ".gif", ".jpeg", ".png", " copy.jpg"):
+            beside = folder / f"{digest}{ending}"
+            beside.write_bytes(PHOTO)
+            found = verify(self.path, photos=folder)
+            self.assertTrue(any("was changed" in one for one in found.troubles), (ending, found.troubles))
+            beside.unlink()
+        kept.unlink()
+        kept.symlink_to("/etc/hostname")
+        self.assertIn("none of the photos", verify(self.path, photos=folder).troubles[0])
+
+    def test_names_of_photos_and_times_that_are_none_are_refused(self):
+        def entry(**changes):
+            body = json.loads(line_of(Event("edit", "x"), 1, (), NOON, "", PROGRAM))
+            del body["hash"]
+            text = json.dumps({**body, **changes}).encode()[:-1]
+            return text + b',"hash":"' + hashlib.sha256(text).hexdigest().encode() + b'"}'
+
+        for changes in (
+            {"photos": ["/" + "x" * 63]},
+            {"photos": ["../" * 21 + "x"]},
+            {"photos": ["AB" * 32]},
+            {"at": "9999-12-31T23:59:59.999Z"},
+            {"at": "0001-01-01T00:00:00.000Z"},
+            {"zone": "+99:99"},
+            {"zone": "Europe"},
+        ):
+            with self.subTest(changes):
+                self.path.write_bytes(entry(**changes) + b"\n")
+                with self.assertRaises(RefusedInput):
+                    read_line(entry(**changes))
+                with self.assertRaises(DamagedFile):
+                    verify(self.path, photos=self.folder)
+                self.assertEqual(list(entries_of(self.path)), [])
+
+
+class Locks(FolderCase):
+    def setUp(self):
+        super().setUp()
+        self.path = self.folder / "yard.log.jsonl"
+        noted(self.path, "one")
+
+    def test_a_lock_that_somebody_else_keeps_is_not_waited_for(self):
+        """Anybody who may read the log can hold a lock on it."""
+        with self.path.open("rb") as held:
+            fcntl.flock(held, fcntl.LOCK_EX)
+            begun = time.monotonic()
+            with self.assertRaisesRegex(FileTrouble, "another program keeps it locked"):
+                append(self.path, [(Event("edit", "two"), NOON)], "", PROGRAM, How(wait_s=0))
+            self.assertLess(time.monotonic() - begun, 2)
+        noted(self.path, "three")
+        self.assertEqual([one.event.what for one in entries_of(self.path)][1:], ["one", "three"])
+
+    def test_a_new_log_has_the_rights_of_its_job(self):
+        job = self.folder / "yard.lens.json"
+        job.write_text("{}")
+        job.chmod(0o600)
+        new = self.folder / "new.log.jsonl"
+        append(new, [(Event("edit", "two"), NOON)], "", PROGRAM, How(like=job))
+        self.assertEqual(new.stat().st_mode & 0o777, 0o600)
 
 
 class Signing(FolderCase):
@@ -322,7 +481,7 @@ class Signing(FolderCase):
         entry = sign(self.path, open_key(self.key, "under the old signal box"), NOON, "W. Ash", PROGRAM)
         noted(forged := self.folder / "forged.log.jsonl", "one", "two!")
         append(forged, [(entry.event, NOON)], "W. Ash", PROGRAM)
-        self.assertIn("no entry before it", verify(forged).troubles[0])
+        self.assertIn("behind another entry", verify(forged).troubles[0])
         values = {**entry.event.values, "hash": head_of(forged).previous[0]}
         append(forged, [(Event("signed", "Sign", values=values), NOON)], "W. Ash", PROGRAM)
         self.assertIn("the signature does not hold", verify(forged).troubles[1])

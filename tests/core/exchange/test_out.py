@@ -35,7 +35,20 @@ def pdf_text(data):
 
 
 class Harmless(unittest.TestCase):
-    NASTY = ("=1+1", "+2", "-3", "@SUM(A1)", "\tx", '=HYPERLINK("x")')
+    NASTY = (
+        "=1+1",
+        "+2",
+        "-3",
+        "@SUM(A1)",
+        "\tx",
+        '=HYPERLINK("x")',
+        "\n=1+1",
+        "\uff1d1+1",
+        "\uff0b1",
+        "\uff20A1",
+        " =1+1",
+        "\u200b=1",
+    )
 
     def test_formulas_are_made_texts(self):
         for text in self.NASTY:

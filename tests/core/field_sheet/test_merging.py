@@ -2,13 +2,18 @@
 
 import base64
 import json
+import tempfile
 import unittest
+from datetime import UTC, datetime
+from pathlib import Path
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import DamagedFile, RefusedInput
+from eager_lens.core.event_log.log_file import append
 from eager_lens.core.field_sheet.content import field_sheet, sheet_data
+from eager_lens.core.field_sheet.handed_out import base_digest, base_handed_out, handed_out_event
 from eager_lens.core.field_sheet.merging import merged_edit, merging
-from eager_lens.core.field_sheet.saved import field_file_from, photo_bytes
+from eager_lens.core.field_sheet.saved import Base, field_file_from, photo_bytes
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import close_snags, latest_checks, open_snag, record_checks, set_snags, tick_mounting
 from eager_lens.core.job.rehearsal import Tick
@@ -50,8 +55,9 @@ class SheetCase(unittest.TestCase):
             )
         )
 
-    def held(self, file, job=None):
-        return merging(assess(job or self.job), file)
+    def held(self, file, job=None, handed_out=None):
+        given = base_digest(Base.model_validate(self.base)) if handed_out is None else handed_out
+        return merging(assess(job or self.job), file, given)
 
     def taken(self, file, job=None, decided=None, photos=None):
         job = job or self.job
@@ -174,6 +180,63 @@ class Differing(SheetCase):
         self.assertEqual(conflict.in_job.partition(" · A")[0], "passed · 130 px/m")
 
 
+class Forged(SheetCase):
+    """The state that a sheet says it was made from is believed only where it is the one that was handed out."""
+
+    def setUp(self):
+        super().setUp()
+        failed = Check(
+            device="cam-1", check="label", outcome="failed", by="WA", at="2026-11-20T15:00:00", value="other"
+        )
+        self.later = record_checks([failed]).apply(self.job)
+        self.snag = next(one for one in self.later.snags if one.check == "label")
+        forged = {
+            **self.base["checks"],
+            "cam-1/label": {"outcome": "failed", "by": "WA", "at": "2026-11-20T15:00:00", "value": "other"},
+        }
+        snags = {**self.base["snags"], self.snag.id: self.snag.model_dump(mode="json", exclude={"photos"})}
+        self.forged = self.sheet(
+            checks=[{"device": "cam-1", "check": "label", "outcome": "passed", "at": "2026-11-20T09:00:00"}],
+            snags=[{**snags[self.snag.id], "state": "put right", "outcome": "done"}],
+            base={**self.base, "checks": forged, "snags": snags},
+        )
+
+    def test_a_forged_state_makes_every_difference_a_question(self):
+        found = self.held(self.forged, self.later)
+        self.assertEqual({one.key for one in found.conflicts}, {"check/cam-1/label", f"snag/{self.snag.id}"})
+        kept = self.taken(self.forged, self.later, {one.key: "job" for one in found.conflicts})
+        self.assertEqual(latest_checks(kept)["cam-1", "label"].outcome, "failed")
+        self.assertIn("open", {one.state for one in kept.snags if one.check == "label"})
+
+    def test_an_older_result_is_asked_about_whatever_the_state_is(self):
+        found = self.held(self.forged, self.later, base_digest(self.forged.base))
+        self.assertIn("check/cam-1/label", {one.key for one in found.conflicts})
+
+    def test_what_was_handed_out_stands_in_the_log(self):
+        with tempfile.TemporaryDirectory() as folder:
+            log = Path(folder) / "yard.log.jsonl"
+            made = field_sheet(assess(self.job), "2026-11-20T10:00", (), SHEET)
+            event = handed_out_event(made.id, made.base, "yard field sheet.html")
+            append(log, [(event, datetime(2026, 11, 20, 10, tzinfo=UTC))], "WA", "test")
+            back = self.sheet(checks=[{"device": "cam-2", "check": "label", "outcome": "passed"}])
+            self.assertEqual(base_handed_out(log, SHEET), base_digest(back.base))
+            self.assertEqual(base_handed_out(log, "ffff" * 4), "")
+            self.assertEqual(base_handed_out(None, SHEET), "")
+
+    def test_a_sheet_of_another_job_with_the_same_ids_is_refused(self):
+        other = self.job.model_copy(update={"name": "Another job"})
+        with self.assertRaisesRegex(RefusedInput, "this job is “Another job”"):
+            self.held(self.sheet(checks=[{"device": "cam-1", "check": "label", "outcome": "passed"}]), other, "")
+        # Renamed since it was handed out: the log knows it.
+        self.held(self.sheet(checks=[{"device": "cam-1", "check": "label", "outcome": "passed"}]), other)
+
+    def test_times_that_cannot_be_are_refused(self):
+        for at in ("2026-11-21T12:00:00", "2026-99-99T99:99:99", "9999-12-31T23:59:00", "0000-01-01T00:00"):
+            with self.subTest(at), self.assertRaisesRegex(RefusedInput, r"checks\[0\].at"):
+                check = {"device": "cam-1", "check": "label", "outcome": "passed", "at": at}
+                self.held(self.sheet(checks=[check]))
+
+
 class Reading(SheetCase):
     def test_what_is_no_saved_sheet_is_refused_with_where(self):
         good = self.sheet().model_dump(mode="json")
@@ -202,7 +265,7 @@ class Reading(SheetCase):
 
 class Page(SheetCase):
     def test_one_file_without_a_network(self):
-        page = field_sheet(assess(demo_job()), "2026-11-20T10:00")
+        page = field_sheet(assess(demo_job()), "2026-11-20T10:00").text
         self.assertLess(len(page.encode()), 400_000)
         self.assertIn("default-src 'none'", page)
         for outside in ("http://", "https://", 'src="', 'href="', "@import", "url("):
@@ -210,7 +273,7 @@ class Page(SheetCase):
 
     def test_names_cannot_end_the_script(self):
         job = job_with([camera(1, name="</script><img src=x onerror=alert(1)>", place="<!--")])
-        page = field_sheet(assess(job), "2026-11-20T10:00")
+        page = field_sheet(assess(job), "2026-11-20T10:00").text
         self.assertEqual(page.count("</script>"), 2)
         self.assertNotIn("<img", page)
 

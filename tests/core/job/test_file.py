@@ -1,9 +1,11 @@
 """The job file: there and back, one line a device, nothing lost whatever happens on the way."""
 
 import errno
+import fcntl
 import json
 import os
 import random
+import threading
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -130,6 +132,52 @@ class Saving(FolderCase):
         self.assertEqual(read_job(self.path)[0].name, "Theirs")
         write_job(self.path, self.job, stamp, force=True)
         self.assertEqual(read_job(previous_version(self.path))[0].name, "Theirs")
+
+    def test_two_windows_that_save_in_one_moment(self):
+        """Both read the same state before; one of them is told that the other was there first."""
+        for turn in range(20):
+            stamp = write_job(self.path, self.job, None, force=True)
+            start, outcomes = threading.Barrier(2), []
+
+            def save(name, start=start, stamp=stamp, outcomes=outcomes):
+                start.wait()
+                try:
+                    write_job(self.path, job_with([camera(1)], name=name), stamp)
+                    outcomes.append(name)
+                except ChangedOnDisk:
+                    outcomes.append("")
+
+            both = [threading.Thread(target=save, args=(f"{name} {turn}",)) for name in ("A", "B")]
+            for one in both:
+                one.start()
+            for one in both:
+                one.join()
+            (saved,) = [name for name in outcomes if name]
+            self.assertEqual((len(outcomes), read_job(self.path).job.name), (2, saved))
+
+    def test_a_folder_that_another_program_keeps_locked(self):
+        folder = os.open(self.folder, os.O_RDONLY)
+        self.addCleanup(os.close, folder)
+        fcntl.flock(folder, fcntl.LOCK_EX)
+        with (
+            mock.patch.object(job_file, "SAVE_WAIT_S", 0.05),
+            self.assertRaisesRegex(FileTrouble, "another program keeps it locked"),
+        ):
+            write_job(self.path, self.job, None)
+
+    def test_a_name_that_leaves_no_room_for_its_neighbours_is_refused_in_a_sentence(self):
+        path = self.folder / ("x" * 238 + ".lens.json")
+        for act in (lambda: write_job(path, self.job, None), lambda: read_job(path)):
+            with self.assertRaisesRegex(FileTrouble, "has 248 bytes"):
+                act()
+
+    def test_a_rehearsal_at_no_time_at_all_is_refused_with_where(self):
+        for begins in ("2026-99-99T99:99", "9999-12-31T23:59", "0000-00-00T00:00"):
+            document = json.loads(job_text(self.job))
+            document["rehearsal"] = {"begins": begins}
+            self.path.write_text(json.dumps(document), "utf-8")
+            with self.assertRaisesRegex(DamagedFile, "rehearsal.begins"):
+                read_job(self.path)
 
     def test_a_file_that_appeared_meanwhile_is_not_written_over(self):
         self.path.write_text("something of theirs", "utf-8")

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from collections.abc import Mapping
 from datetime import datetime
 from types import MappingProxyType
@@ -53,6 +54,9 @@ MOST_ABOUT = 200
 """So many devices are named; of more, the number stands in ``values``."""
 
 HASH_DIGITS = 64
+FIRST_YEAR, LAST_YEAR = 1970, 2200
+_HASH = re.compile(r"[0-9a-f]{64}", re.ASCII)
+_ZONE = re.compile(r"[+-][0-2]\d:[0-5]\d", re.ASCII)
 _BEFORE_HASH = b',"hash":"'
 _END_BYTES = len(_BEFORE_HASH) + HASH_DIGITS + 2
 _KEYS = frozenset({"number", "previous", "at", "zone", "by", "program", "kind", "what", "about", "values", "photos"})
@@ -103,11 +107,10 @@ def line_of(event: Event, number: int, previous: tuple[str, ...], now: datetime,
     if len(event.about) > len(about):
         values["devices"] = len(event.about)
     offset = now.strftime("%z") or "+0000"
-    utc = now.astimezone(_UTC)
     fields = {
         "number": number,
         "previous": previous,
-        "at": f"{utc:%Y-%m-%dT%H:%M:%S}.{utc.microsecond // 1000:03d}Z",
+        "at": moment_text(now),
         "zone": f"{offset[:3]}:{offset[3:5]}",
         "by": _text(by),
         "program": program,
@@ -122,6 +125,17 @@ def line_of(event: Event, number: int, previous: tuple[str, ...], now: datetime,
 
 
 _UTC = datetime.fromisoformat("2000-01-01T00:00:00+00:00").tzinfo
+
+
+def by_text(by: str) -> str:
+    """A person's name as it stands in an entry."""
+    return _text(by)
+
+
+def moment_text(moment: datetime) -> str:
+    """A moment as it stands in an entry: UTC, to a thousandth of a second."""
+    utc = moment.astimezone(_UTC)
+    return f"{utc:%Y-%m-%dT%H:%M:%S}.{utc.microsecond // 1000:03d}Z"
 
 
 def _text(text: str) -> str:
@@ -189,5 +203,8 @@ def _require_plain(entry: LogEntry) -> None:
         raise RefusedInput("", "its kind is not known")
     if type(entry.number) is not int or entry.number < 1 or entry.at.tzinfo is None or type(event.values) is not dict:
         raise RefusedInput("", "its number, time or values are not of their kind")
-    if not all(type(one) is str and len(one) == HASH_DIGITS for one in (*entry.previous, *event.photos)):
+    if not all(type(one) is str and _HASH.fullmatch(one) for one in (*entry.previous, *event.photos)):
         raise RefusedInput("", "a hash in it is no hash")
+    # Whoever shows it shows it in a zone: a moment at the end of the calendar has none.
+    if not FIRST_YEAR <= entry.at.year <= LAST_YEAR or not _ZONE.fullmatch(entry.zone):
+        raise RefusedInput("", "its time is none of a working life")

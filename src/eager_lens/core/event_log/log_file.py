@@ -7,15 +7,17 @@ was cut short by a death in the middle of a line was never an entry; it is taken
 from __future__ import annotations
 
 import contextlib
-import fcntl
 import os
+import secrets
+import stat
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 from pathlib import Path
+from typing import NamedTuple
 
-from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
+from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, advice_for
 from eager_lens.core.event_log.entry import MOST_BYTES, Event, LogEntry, line_of, read_line
-from eager_lens.core.files import real_path, require_file
+from eager_lens.core.files import LOCK_WAIT_S, Locked, lock, real_path, require_file
 
 ENDING = ".log.jsonl"
 LARGEST_BYTES = 512 * 2**20
@@ -29,22 +31,40 @@ def log_beside(job_path: Path) -> Path:
     return real.with_name(stem + ENDING)
 
 
-def append(
-    path: Path, events: Sequence[tuple[Event, datetime]], by: str, program: str, lasting: bool = False
-) -> LogEntry:
+class How(NamedTuple):
+    """How a log is written.
+
+    Attributes:
+        lasting: wait until it is on the disk, where a power cut leaves it. wait_s: how long somebody else's lock on the log is
+            waited for. like: a file whose rights a new log gets: who may not read the job may not read its log. follows: the
+            hash that the last entry must have; empty: any.
+    """
+
+    lasting: bool = False
+    wait_s: float = LOCK_WAIT_S
+    like: Path | None = None
+    follows: str = ""
+
+
+PLAINLY = How()
+LASTING = How(lasting=True)
+
+
+def append(path: Path, events: Sequence[tuple[Event, datetime]], by: str, program: str, how: How = PLAINLY) -> LogEntry:
     """Put events behind what is in a log, beginning it if need be.
 
     Args:
         path: the log. events: each with when it happened, with its zone. by: the person, as entered.
-        program: name and version of the program. lasting: wait until it is on the disk, where a power cut leaves it.
+        program: name and version of the program. how: see there.
 
     Returns:
         The last entry.
 
     Raises:
+        ChangedOnDisk: when another entry is last than ``how`` says.
         FileTrouble: when it cannot be written, or the last line there is no entry; what was there stays.
     """
-    return extend(path, events, (), (), by, program, lasting)
+    return extend(path, events, (), (), by, program, how)
 
 
 def extend(
@@ -54,12 +74,12 @@ def extend(
     heads: tuple[str, ...],
     by: str,
     program: str,
-    lasting: bool = False,
+    how: How = PLAINLY,
 ) -> LogEntry:
     """Put lines of another log behind what is there, then events of which the first follows those as well.
 
     Args:
-        path, events, by, program, lasting: as in ``append``. lines: of another log, without line ends, which are not in
+        path, events, by, program, how: as in ``append``. lines: of another log, without line ends, which are not in
             this one. heads: the hashes of those lines that nothing follows.
 
     Returns:
@@ -69,16 +89,17 @@ def extend(
         FileTrouble: as ``append``.
     """
     try:
-        handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC | os.O_NONBLOCK, 0o666)
+        mode = 0o666 if how.like is None else stat.S_IMODE(how.like.stat().st_mode)
+        handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC | os.O_NONBLOCK, mode)
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Writing")) from error
     try:
-        with contextlib.suppress(OSError):  # a file system without locks: as it would be without this
-            fcntl.flock(handle, fcntl.LOCK_EX)
+        lock(handle, path, how.wait_s)
         require_file(path, LARGEST_BYTES, WHAT, "Writing")
-        return _put(handle, path, list(events), list(lines), heads, by, program, lasting)
+        return _put(handle, path, list(events), list(lines), heads, by, program, how)
     except OSError as error:
-        if os.fstat(handle).st_size == 0:  # begun just now, on a disk that is full: no empty file is left
+        # Begun just now, on a disk that is full: no empty file is left.
+        if not isinstance(error, Locked) and os.fstat(handle).st_size == 0:
             with contextlib.suppress(OSError):
                 path.unlink()
         raise FileTrouble(advice_for(error, path, "Writing")) from error
@@ -94,11 +115,15 @@ def _put(
     heads: tuple[str, ...],
     by: str,
     program: str,
-    lasting: bool,
+    how: How,
 ) -> LogEntry:
     size, last, lost = _end_of(handle, path)
+    if how.follows and (last is None or last.hash != how.follows):
+        raise ChangedOnDisk(f"{path.name} went on meanwhile: another window or program wrote to it.")
     if last is None:
-        events.insert(0, (Event("log begun", "Begin the log"), events[0][1]))
+        # Its own name, so that no two logs begin with the same entry: by what they share logs of one job know each other.
+        values = {"log": secrets.token_hex(8)}
+        events.insert(0, (Event("log begun", "Begin the log", values=values), events[0][1]))
     elif lost:
         words = f"{lost} bytes of an entry that was cut short were taken away"
         events.insert(0, (Event("line lost", words, values={"bytes": lost}), events[0][1]))
@@ -111,12 +136,13 @@ def _put(
         line = line_of(event, number, previous, now, by, program)
         put += line + b"\n"
         previous = (line[-66:-2].decode(),)
+    written = read_line(line)  # before anything is written: nothing that cannot be read again gets into a log
     if lost:
         os.ftruncate(handle, size)
     _write(handle, put, size)
-    if lasting:
+    if how.lasting:
         os.fsync(handle)
-    return read_line(line)
+    return written
 
 
 def _write(handle: int, data: bytes, size: int) -> None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+import re
+import stat
 from pathlib import Path
 
 from eager_lens.core.errors import DamagedFile, FileTrouble, advice_for
@@ -14,6 +16,7 @@ LARGEST_BYTES = 40 * 2**20
 KINDS: tuple[tuple[bytes, str], ...] = ((b"\xff\xd8\xff", ".jpg"), (b"\x89PNG\r\n\x1a\n", ".png"))
 """What a photo begins with, and the ending that it is kept under."""
 FOLDER = " photos"
+_NAME = re.compile(r"[0-9a-f]{64}\.(jpg|png)", re.ASCII)
 
 
 def photos_beside(job_path: Path) -> Path:
@@ -45,8 +48,12 @@ def put_photo(job_path: Path, data: bytes) -> str:
     path = folder / f"{digest}{photo_ending(data)}"
     try:
         folder.mkdir(exist_ok=True)
+        if path.is_symlink():
+            path.unlink()
         if not path.exists():
-            write_whole(path, data)
+            # Who may not read the job may not read its photos.
+            rights = stat.S_IMODE(job_path.stat().st_mode) if job_path.exists() else 0o666
+            write_whole(path, data, rights)
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Writing")) from error
     return digest
@@ -68,4 +75,23 @@ def keep_photo(job_path: Path, photo: Path) -> str:
 def photo_path(job_path: Path, digest: str) -> Path | None:
     """Where a photo is kept; None when it is not there."""
     folder = photos_beside(job_path)
-    return next((path for _, ending in KINDS if (path := folder / f"{digest}{ending}").exists()), None)
+    return next((path for _, ending in KINDS if _is_kept(path := folder / f"{digest}{ending}")), None)
+
+
+def _is_kept(path: Path) -> bool:
+    """Whether something is a photo that was kept: a link might lead to any file of the account."""
+    return path.is_file() and not path.is_symlink()
+
+
+def photos_kept(job_path: Path) -> list[Path]:
+    """The photos that are kept beside a job, by name; what else lies in their folder is none of them.
+
+    Raises:
+        FileTrouble: when a link stands in the place of one.
+    """
+    folder = photos_beside(job_path)
+    named = [one for one in sorted(folder.iterdir()) if _NAME.fullmatch(one.name)] if folder.is_dir() else []
+    link = next((one for one in named if one.is_symlink()), None)
+    if link is not None:
+        raise FileTrouble(f"{link} is a link, not a photo, so it was not taken along; put the photo itself there.")
+    return [one for one in named if _is_kept(one)]

@@ -1,7 +1,7 @@
 """Signing a log with a key of the firm: Ed25519 (RFC 8032), the key kept in a file under a passphrase (PKCS #8).
 
 A signature is an entry as others are. It holds the public key and signs the hash of the entry that it follows, and with that
-all entries before.
+all entries before, together with the name and the time that stand in its own entry.
 """
 
 from __future__ import annotations
@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 from datetime import datetime
 from pathlib import Path
+from typing import NamedTuple
 
 from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
@@ -19,13 +20,16 @@ from cryptography.hazmat.primitives.serialization import (
     load_pem_private_key,
 )
 
-from eager_lens.core.errors import DamagedFile, FileTrouble, RefusedInput, advice_for
-from eager_lens.core.event_log.entry import Event, LogEntry
-from eager_lens.core.event_log.log_file import append, head_of
+from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
+from eager_lens.core.event_log.entry import Event, LogEntry, by_text, moment_text
+from eager_lens.core.event_log.log_file import How, append, head_of
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
 from eager_lens.core.sealed.passphrase import normalised, weakness
 
 LARGEST_KEY_BYTES = 64 * 2**10
+ATTEMPTS = 5
+FORM = 2
+"""Signatures of the first form signed the hash alone: they name neither who nor when."""
 LEAST_GUESSES_LOG10 = 14.0
 """More than for the sealed file: what the key's file format makes of a passphrase (PBKDF2, 2,048 rounds) is quicker to try."""
 
@@ -79,32 +83,55 @@ def sign(path: Path, key: Ed25519PrivateKey, now: datetime, by: str, program: st
     """Sign a log as it is now.
 
     Raises:
-        RefusedInput: when there is nothing to sign. FileTrouble: when it cannot be read or written.
+        RefusedInput: when there is nothing to sign. FileTrouble: when it cannot be read or written, or another window writes
+            to it all the time.
     """
-    head = head_of(path)
-    if head is None:
-        raise RefusedInput(path.name, "there is no entry to sign")
-    public = key.public_key().public_bytes_raw()
-    values = {
-        "hash": head.hash,
-        "public_key": public.hex(),
-        "signature": key.sign(bytes.fromhex(head.hash)).hex(),
-    }
-    return append(
-        path, [(Event("signed", f"Sign with the key {fingerprint(public)}", values=values), now)], by, program, True
-    )
+    for attempt in range(ATTEMPTS):
+        head = head_of(path)
+        if head is None:
+            raise RefusedInput(path.name, "there is no entry to sign")
+        public = key.public_key().public_bytes_raw()
+        signature = key.sign(_statement(head.hash, by_text(by), moment_text(now), public))
+        values = {"hash": head.hash, "public_key": public.hex(), "signature": signature.hex(), "form": FORM}
+        event = Event("signed", f"Sign with the key {fingerprint(public)}", values=values)
+        try:
+            return append(path, [(event, now)], by, program, How(lasting=True, follows=head.hash))
+        except ChangedOnDisk:
+            if attempt == ATTEMPTS - 1:
+                raise
+    raise AssertionError  # the last attempt returns or raises
 
 
-def checked_signature(entry: LogEntry) -> tuple[str, str]:
-    """The fingerprint of the key that signed, and the hash that it signed.
+def _statement(signed: str, by: str, at: str, public: bytes) -> bytes:
+    """What is signed: which entry, and with it all before; who signs, when, and with which key. So a signature cannot be put
+    elsewhere, nor under another name or time."""
+    return "\n".join(("eager-lens event log, signature 2", signed, by, at, public.hex())).encode()
+
+
+class Signature(NamedTuple):
+    """A signature that holds: the key's fingerprint, the hash that it signed, and whether it names who and when as well."""
+
+    fingerprint: str
+    signed: str
+    is_named: bool
+
+
+def checked_signature(entry: LogEntry) -> Signature:
+    """The signature of an entry.
 
     Raises:
-        RefusedInput: when the signature is not that key's on that hash.
+        RefusedInput: when the signature is not that key's on that hash, or stands behind another entry than it signs.
     """
     values = entry.event.values
     try:
         public, signed = bytes.fromhex(values["public_key"]), bytes.fromhex(values["hash"])
-        Ed25519PublicKey.from_public_bytes(public).verify(bytes.fromhex(values["signature"]), signed)
+        is_named = values.get("form") == FORM
+        said = _statement(signed.hex(), entry.by, moment_text(entry.at), public) if is_named else signed
+        Ed25519PublicKey.from_public_bytes(public).verify(bytes.fromhex(values["signature"]), said)
     except (KeyError, ValueError, TypeError, InvalidSignature) as error:
-        raise RefusedInput("", "the signature does not hold") from error
-    return fingerprint(public), signed.hex()
+        raise RefusedInput(
+            "", "the signature does not hold: not of this entry, this name, this time and this key"
+        ) from error
+    if is_named and entry.previous != (signed.hex(),):
+        raise RefusedInput("", "the signature stands behind another entry than the one that it signs")
+    return Signature(fingerprint(public), signed.hex(), is_named)

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 
 from eager_lens.core.errors import DamagedFile, EagerLensError, FileTrouble, RefusedInput, advice_for
 from eager_lens.core.event_log.entry import MOST_BYTES, LogEntry, read_line
+from eager_lens.core.event_log.lineage import Lineage, job_states
 from eager_lens.core.event_log.log_file import LARGEST_BYTES, WHAT
+from eager_lens.core.event_log.photos import KINDS as PHOTO_KINDS
+from eager_lens.core.event_log.photos import LARGEST_BYTES as LARGEST_PHOTO_BYTES
 from eager_lens.core.event_log.signing import checked_signature
 from eager_lens.core.files import require_file
 
 MOST_TROUBLES = 20
+ENDINGS = frozenset(ending for _, ending in PHOTO_KINDS)
 
 
 @dataclass(frozen=True)
@@ -72,11 +76,11 @@ def lines_of(path: Path) -> Iterator[bytes]:
         raise FileTrouble(advice_for(error, path, "Reading")) from error
 
 
-def verify(path: Path, anchor: Anchor | None = None, photos: Path | None = None) -> Verified:
+def verify(path: Path, anchors: Sequence[Anchor] = (), photos: Path | None = None) -> Verified:
     """Look through a log.
 
     Args:
-        path: the log. anchor: what was written down earlier, to be held against it.
+        path: the log. anchors: what was written down earlier, to be held against it; of a merged log one of each log.
         photos: the folder of the photos that it names; each is read and its hash taken.
 
     Raises:
@@ -86,6 +90,7 @@ def verify(path: Path, anchor: Anchor | None = None, photos: Path | None = None)
     seen: dict[str, int] = {}
     numbers: dict[str, int] = {}
     unfollowed: dict[str, int] = {}
+    lineage = Lineage()
     last: LogEntry | None = None
     latest: datetime | None = None
     for number, line in enumerate(lines_of(path), 1):
@@ -100,6 +105,7 @@ def verify(path: Path, anchor: Anchor | None = None, photos: Path | None = None)
         _placed(entry, number, found, numbers, unfollowed)
         if entry.hash in seen:
             found.trouble(f"line {number}: the same entry as in line {seen[entry.hash]}")
+        lineage.put(entry, number)
         seen[entry.hash], numbers[entry.hash], unfollowed[entry.hash] = number, entry.number, number
         for photo in entry.event.photos:
             found.photos.setdefault(photo, number)
@@ -117,8 +123,10 @@ def verify(path: Path, anchor: Anchor | None = None, photos: Path | None = None)
         found.anchor = Anchor(found.entries, last.hash)
     for number in sorted(unfollowed.values()):
         found.trouble(f"line {number}: no entry follows it, so what followed it was taken out")
-    if anchor is not None:
-        _held(anchor, seen, found)
+    if last is not None and found.whole:
+        for trouble in (*lineage.out_of_order(last.hash), *lineage.of_another_job()):
+            found.trouble(trouble)
+    _held(anchors, lineage, found)
     if photos is not None:
         _photos(photos, found)
     return found
@@ -145,47 +153,82 @@ def _placed(entry: LogEntry, number: int, found: Verified, numbers: dict[str, in
 
 def _signed(entry: LogEntry, number: int, numbers: dict[str, int], found: Verified) -> None:
     try:
-        fingerprint, signed = checked_signature(entry)
+        signature = checked_signature(entry)
     except RefusedInput as error:
         found.trouble(f"line {number}: {error.problem}")
         return
-    if signed not in numbers:
+    if signature.signed not in numbers:
         found.trouble(f"line {number}: what was signed is no entry before it")
-        return
-    found.signers[fingerprint] = max(numbers[signed], found.signers.get(fingerprint, 0))
-
-
-def _held(anchor: Anchor, seen: dict[str, int], found: Verified) -> None:
-    """Whether the log that the anchor was taken of is still in this one."""
-    line = next((number for borne, number in seen.items() if borne.startswith(anchor.hash)), None)
-    if line is None:
-        found.trouble(
-            f"the anchor: no entry has the hash {anchor.hash[:12]}…; the log was changed or cut since it was taken"
-        )
-    elif line < anchor.count:
-        found.trouble(
-            f"the anchor: its entry was in line {anchor.count:,} and is in line {line:,} now; entries were taken out"
-        )
-    elif line > anchor.count > 0:
+    elif not signature.is_named:
         found.notes.append(
-            f"the anchor: its entry was in line {anchor.count:,} and is in line {line:,} of this merged log"
+            f"line {number}: a signature of the first form, by the key {signature.fingerprint}, covers the entries up to number "
+            f"{numbers[signature.signed]}; it does not prove who put it here, nor when"
+        )
+    else:
+        covers = numbers[signature.signed]
+        found.signers[signature.fingerprint] = max(covers, found.signers.get(signature.fingerprint, 0))
+
+
+def _held(anchors: Sequence[Anchor], lineage: Lineage, found: Verified) -> None:
+    """Whether all that can come before the anchors is what it was when they were taken."""
+    heads = []
+    for anchor in anchors:
+        head = next((one for one in lineage.line if one.startswith(anchor.hash)), None)
+        if head is None:
+            found.trouble(
+                f"the anchor: no entry has the hash {anchor.hash[:12]}…; the log was changed or cut since it was taken"
+            )
+            continue
+        heads.append(head)
+        many, line = len(lineage.up_to([head])), lineage.line[head]
+        if anchor.count and many != anchor.count:
+            found.trouble(
+                f"the anchor: it was taken of {anchor.count:,} entries, and the entry with its hash ends {many:,}; it is not "
+                "the anchor of this log"
+            )
+        elif line != many:
+            found.notes.append(f"the anchor: its entry was in line {many:,} and is in line {line:,} of this merged log")
+    aside = lineage.aside_of(heads)
+    if aside:
+        are = "entry is" if len(aside) == 1 else "entries are"
+        found.trouble(
+            f"line {aside[0]}: {len(aside):,} {are} dated before the anchor and not covered by it, the first of them here: merged "
+            "in after it was taken. Ask for an anchor of the log that was merged, and give both"
         )
 
 
 def _photos(folder: Path, found: Verified) -> None:
     for digest, number in found.photos.items():
-        match = next(iter(sorted(folder.glob(f"{digest}.*"))), None) if folder.is_dir() else None
-        if match is None:
+        # Every file of that name: one that was changed may have the original laid beside it under another ending.
+        matches = sorted(folder.glob(f"{digest}*")) if folder.is_dir() else []
+        if not matches:
             found.trouble(f"line {number}: the photo {digest[:12]}… is not in {folder.name}")
-            continue
-        try:
-            with match.open("rb") as file:
-                there = hashlib.file_digest(file, "sha256").hexdigest()
-        except OSError as error:
-            found.trouble(f"line {number}: {advice_for(error, match, 'Reading')}")
-            continue
-        if there != digest:
-            found.trouble(f"line {number}: the photo {match.name} was changed")
+        for match in matches:
+            if trouble := _photo_trouble(match, digest, folder):
+                found.trouble(f"line {number}: {trouble}")
+
+
+def _photo_trouble(path: Path, digest: str, folder: Path) -> str:
+    if path.is_symlink() or path.suffix not in ENDINGS or path.stem != digest:
+        return f"{path.name[:80]} in {folder.name} is none of the photos that were kept"
+    try:
+        require_file(path, LARGEST_PHOTO_BYTES, "photo")
+        with path.open("rb") as file:
+            there = hashlib.file_digest(file, "sha256").hexdigest()
+    except OSError as error:
+        return advice_for(error, path, "Reading")
+    except FileTrouble as error:
+        return str(error)
+    return "" if there == digest else f"the photo {path.name} was changed"
+
+
+def states_of(path: Path) -> set[str]:
+    """By what two logs of one job know each other: their entries' hashes, and the saved states of the job that they name.
+
+    Raises:
+        FileTrouble: when it cannot be read.
+    """
+    return {known for entry in entries_of(path) for known in (entry.hash, *job_states(entry))}
 
 
 def entries_of(path: Path) -> Iterator[LogEntry]:

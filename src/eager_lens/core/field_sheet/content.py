@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import secrets
 from collections.abc import Collection, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from eager_lens.assets import asset
 from eager_lens.core.acceptance.planned import planned
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.proof import site_tests, tests_on
-from eager_lens.core.field_sheet.saved import FORMAT, VERSION
+from eager_lens.core.field_sheet.saved import FORMAT, VERSION, Base
 from eager_lens.core.job.model import Camera, Device
 from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.reference.acceptance import SITE, AcceptanceTest
@@ -20,8 +20,16 @@ from eager_lens.core.runbook.mounting import DeviceStep, steps_with
 JOINT = " · "
 
 
-def field_sheet(assessment: Assessment, made_at: str, only: Collection[str] = (), sheet_id: str = "") -> str:
-    """A field sheet as HTML: it needs no network, no installation and no other file.
+class MadeSheet(NamedTuple):
+    """A field sheet: its HTML, its own id, and the state that it was made from."""
+
+    text: str
+    id: str
+    base: Base
+
+
+def field_sheet(assessment: Assessment, made_at: str, only: Collection[str] = (), sheet_id: str = "") -> MadeSheet:
+    """A field sheet: it needs no network, no installation and no other file.
 
     Args:
         assessment: of the job. made_at: local date and time. only: ids of the devices on it (and ``site``); empty: all.
@@ -34,7 +42,7 @@ def field_sheet(assessment: Assessment, made_at: str, only: Collection[str] = ()
     for mark, part in (("/*STYLE*/", _part("style.css")), ("/*SCRIPT*/", _part("sheet.js")), ("/*SHEET*/", text)):
         before, _, after = page.partition(mark)
         page = f"{before}{part}{after}"
-    return page
+    return MadeSheet(page, data["id"], Base.model_validate(data["base"]))
 
 
 def _part(name: str) -> str:

@@ -1,19 +1,21 @@
 """What came back on field sheets, held against the job: what is new, what agrees, and what two people say differently.
 
-Three states are compared: the one that the sheet was made from, the job now, and the sheet. What only the sheet changed is
-taken; what only the job changed stays; where both did, and differently, somebody decides. Results of tests are never
-lost by that: both stand on record, and the question is only which one counts.
+Three states are compared, where the first is known to be what was handed out: the one that the sheet was made from, the job
+now, and the sheet. What only the sheet changed is taken; what only the job changed stays; where both did, and differently,
+somebody decides. Results of tests are never lost by that: both stand on record, and the question is only which one counts.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.acceptance.recording import result_words
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.field_sheet.saved import FieldCheck, FieldFile, FieldSnag, FieldTick
+from eager_lens.core.field_sheet.handed_out import base_digest
+from eager_lens.core.field_sheet.saved import Base, BaseCheck, FieldCheck, FieldFile, FieldSnag, FieldTick
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job, by_id
 from eager_lens.core.job.proof import Check, Snag
@@ -23,6 +25,7 @@ from eager_lens.core.reference.acceptance import SITE, acceptance_test
 from eager_lens.core.units import count
 
 Side = Literal["job", "sheet"]
+CLOCK_GRACE = timedelta(minutes=5)
 SNAG_FIELDS = ("text", "owner", "due", "state", "outcome")
 
 
@@ -72,13 +75,29 @@ class Merging(NamedTuple):
         return "; ".join([summary, *more]) + "."
 
 
-def merging(assessment: Assessment, file: FieldFile) -> Merging:
+NOTHING_KNOWN = Base(checks={}, ticks={}, snags={})
+
+
+def merging(assessment: Assessment, file: FieldFile, handed_out: str) -> Merging:
     """Hold a saved sheet against a job.
 
+    Args:
+        assessment, file: the job, and the sheet as it was saved.
+        handed_out: the hash of the state that this sheet was handed out with (``base_handed_out``). Where the file says
+            another, or none is known, its state is not believed, and every difference is a question.
+
     Raises:
-        RefusedInput: when the sheet was made for another job: none of its devices is in this one.
+        RefusedInput: when the sheet was made for another job, or holds times that cannot be.
     """
     job = assessment.job
+    _require_possible(file)
+    if not handed_out and file.job != job.name:
+        raise RefusedInput(
+            "job",
+            f"the sheet was made for “{file.job}”, and this job is “{job.name}”; nothing in its log tells of this sheet",
+        )
+    if base_digest(file.base) != handed_out:
+        file = file.model_copy(update={"base": NOTHING_KNOWN})
     here = {SITE, *assessment.facts.by_device_id}
     named = {one.device for one in file.checks} | {one.device for one in file.snags}
     named |= {tick.step.partition("/")[0] for tick in file.ticks}
@@ -96,6 +115,18 @@ def merging(assessment: Assessment, file: FieldFile) -> Merging:
     return Merging(file, tuple(checks), tuple(ticks), tuple(snags), tuple(conflicts), known, strangers)
 
 
+def _require_possible(file: FieldFile) -> None:
+    """That nothing on a sheet was done after it was saved, by its own clock."""
+    saved = datetime.fromisoformat(file.saved_at) + CLOCK_GRACE
+    moments = [(f"checks[{at}]", one.at) for at, one in enumerate(file.checks)]
+    moments += [(f"ticks[{at}]", one.at) for at, one in enumerate(file.ticks)]
+    for name, moment in moments:
+        if datetime.fromisoformat(moment) > saved:
+            raise RefusedInput(
+                f"{name}.at", f"{moment} was given, after the sheet was saved ({file.saved_at}); nothing was taken in"
+            )
+
+
 def _checks(
     job: Job, file: FieldFile, here: set[str], assessment: Assessment, conflicts: list[Conflict]
 ) -> tuple[list[FieldCheck], int]:
@@ -108,7 +139,9 @@ def _checks(
     for pair, one in last_of.items():
         mine = latest.get(pair)
         base = file.base.checks.get("/".join(pair))
-        if mine is None or (base is not None and (mine.at, mine.by, mine.outcome) == (base.at, base.by, base.outcome)):
+        unchanged = base is not None and mine is not None and _same(mine, base)
+        # A result that is older than the one on record takes its place only where somebody says so.
+        if mine is None or (unchanged and one.at >= mine.at):
             continue
         if (mine.outcome, mine.measured) != (one.outcome, one.measured):
             test = acceptance_test(one.check)
@@ -123,6 +156,10 @@ def _checks(
                 )
             )
     return new, sum(one.device in here for one in file.checks) - len(new)
+
+
+def _same(mine: Check, base: BaseCheck) -> bool:
+    return (mine.at, mine.by, mine.outcome) == (base.at, base.by, base.outcome)
 
 
 def _ticks(

@@ -12,7 +12,7 @@ from pydantic import Field
 from eager_lens.core.errors import DamagedFile
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.proof import SnagWords
-from eager_lens.core.job.texts import Id, Text
+from eager_lens.core.job.texts import Id, LocalMoment, Text
 from eager_lens.core.validation import AnySign, Plain, read_document_of
 
 FORMAT, VERSION = "eager-lens-field-sheet", 1
@@ -21,7 +21,6 @@ LARGEST_BYTES = 256 * 2**20
 MOST_PHOTO_LETTERS = 20 * 2**20
 MOST = 200_000
 
-Moment = Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$")]
 PhotoId = Annotated[str, Field(pattern=r"^p-[0-9a-f]{16}$")]
 PhotoIds = Annotated[tuple[PhotoId, ...], Field(max_length=20)]
 
@@ -32,7 +31,7 @@ class FieldTick(Plain):
     step: Text
     outcome: Literal["done", "skipped"]
     by: Text
-    at: Moment
+    at: LocalMoment
 
 
 class FieldCheck(Plain):
@@ -45,7 +44,7 @@ class FieldCheck(Plain):
     measured: AnySign | None = None
     value: Text = ""
     by: Text
-    at: Moment
+    at: LocalMoment
     photos: PhotoIds = ()
 
 
@@ -93,8 +92,8 @@ class FieldFile(Plain):
     version: int
     sheet: Annotated[str, Field(pattern=r"^[0-9a-f]{16}$")]
     job: Text
-    made_at: Moment
-    saved_at: Moment
+    made_at: LocalMoment
+    saved_at: LocalMoment
     by: Text
     base: Base
     ticks: Annotated[tuple[FieldTick, ...], Field(max_length=MOST)] = ()

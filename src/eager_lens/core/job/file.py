@@ -6,6 +6,7 @@ Saving writes a temporary file beside the target, flushes it to the disk, keeps 
 
 import hashlib
 import json
+import os
 import stat
 import threading
 from collections.abc import Callable, Sequence
@@ -13,15 +14,19 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
-from eager_lens.core.files import previous_version, read_whole, write_whole
+from eager_lens.core.files import folder_lock, previous_version, read_whole, real_path, write_whole
 from eager_lens.core.job.limits import read_document
 from eager_lens.core.job.migrations import FORMAT, STEPS, VERSION, migrated
 from eager_lens.core.job.model import JOB_LISTS, Job
+from eager_lens.core.plain_text import clipped
 from eager_lens.core.validation import Plain, parse_json, read_as
 
 ENDING = ".lens.json"
 LARGEST_FILE_BYTES = 64 * 2**20
 """A job of 20,000 cameras has about 35 MB."""
+
+SAVE_WAIT_S = 5.0
+"""How long another window's save in the same folder is waited for."""
 
 
 class Stamp(NamedTuple):
@@ -166,6 +171,19 @@ def _read_text(text: str) -> tuple[Job, tuple[str, ...]]:
     return read_document({key: value for key, value in document.items() if key not in ("format", "version")})
 
 
+LONGEST_NAME_BYTES = 230
+"""Beside a job stand files with its name and an ending of theirs, and no file system takes more than 255 bytes."""
+
+
+def _require_short_name(path: Path, doing: str) -> None:
+    size = len(os.fsencode(real_path(path).name))
+    if size > LONGEST_NAME_BYTES:
+        raise FileTrouble(
+            f"{doing} {clipped(path.name, 60)} failed: its name has {size} bytes, and its log and previous version, whose names "
+            f"are longer, have no room beside it; give it a name of at most {LONGEST_NAME_BYTES} bytes."
+        )
+
+
 def read_job(path: Path) -> ReadJob:
     """The job in a file, and the stamp by which a later change of the file by others is seen.
 
@@ -173,6 +191,7 @@ def read_job(path: Path) -> ReadJob:
         FileTrouble: when the file cannot be read.
         DamagedFile: when it is cut off, foreign, of a later version, or holds a value that cannot be.
     """
+    _require_short_name(path, "Opening")
     data = read_whole(path, LARGEST_FILE_BYTES, "job file", "Opening")
     try:
         stamp, text = _stamp(data), data.decode("utf-8")
@@ -220,27 +239,34 @@ def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False,
         ChangedOnDisk: when the file is not as it was last seen, and ``force`` is not given.
         FileTrouble: when it cannot be written, or could not be read again; the old file is still whole.
     """
+    _require_short_name(path, "Saving")
     data = job_text(job, rows).encode("utf-8")
     try:
-        current = read_whole(path, LARGEST_FILE_BYTES, "job file", "Saving") if path.exists() else None
-        if not force and current is None and expected is not None:
-            raise ChangedOnDisk(
-                f"{path} is no longer there: it was removed or renamed since it was opened here. "
-                "Save under another name, or write it again."
-            )
-        if not force and current is not None and (expected is None or _stamp(current) != expected):
-            raise ChangedOnDisk(
-                f"{path} was written by someone else since it was opened here. "
-                "Save under another name, or write over it; theirs is then kept as the previous version."
-            )
-        if current is not None and current != data:
-            # Nobody may read the previous version who may not read the job.
-            rights = stat.S_IMODE(path.stat().st_mode)
-            write_whole(previous_version(path), current, mode=rights, most_mode=rights)
-        write_whole(path, data)
+        # Two windows that save in the same moment: one after the other, so that the second sees what the first wrote.
+        with folder_lock(real_path(path).parent, SAVE_WAIT_S):
+            _write_over(path, data, expected, force)
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Saving")) from error
     return _stamp(data)
+
+
+def _write_over(path: Path, data: bytes, expected: Stamp | None, force: bool) -> None:
+    current = read_whole(path, LARGEST_FILE_BYTES, "job file", "Saving") if path.exists() else None
+    if not force and current is None and expected is not None:
+        raise ChangedOnDisk(
+            f"{path} is no longer there: it was removed or renamed since it was opened here. "
+            "Save under another name, or write it again."
+        )
+    if not force and current is not None and (expected is None or _stamp(current) != expected):
+        raise ChangedOnDisk(
+            f"{path} was written by another window or program since it was opened here. "
+            "Save under another name, or write over it; theirs is then kept as the previous version."
+        )
+    if current is not None and current != data:
+        # Nobody may read the previous version who may not read the job.
+        rights = stat.S_IMODE(path.stat().st_mode)
+        write_whole(previous_version(path), current, mode=rights, most_mode=rights)
+    write_whole(path, data)
 
 
 def job_schema() -> dict[str, Any]:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from eager_lens.core.job.texts import Id, LongText, Photos, Text
+from eager_lens.core.job.texts import DueDate, Id, LocalMinute, LongText, Photos, Text
 from eager_lens.core.validation import AnySign, Number, Plain
 
 CheckHow = Literal["typed", "site check", "clip", "picture", "walk test", "readings", "field sheet"]
@@ -53,7 +52,7 @@ class FillReading(Plain):
     """How full a recorder's drives were, and how old its oldest recording (None: not read)."""
 
     recorder: Id
-    at: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$")]
+    at: LocalMinute
     used_tb: Annotated[Number, Field(le=1e7)]
     oldest_days: Annotated[Number, Field(le=36_500)] | None = None
     by: Text = ""
@@ -76,7 +75,7 @@ class SnagWords(Plain):
     check: Text = ""
     text: Annotated[LongText, Field(min_length=1)]
     owner: Text = ""
-    due: date | None = None
+    due: DueDate | None = None
     state: SnagState = "open"
     opened_at: Text = ""
     opened_by: Text = ""

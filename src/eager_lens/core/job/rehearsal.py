@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
+from eager_lens.core.job.texts import LocalMinute
 from eager_lens.core.validation import AnySign, Number, Plain, Whole
 
 Word = Annotated[str, StringConstraints(strict=True, max_length=200)]
@@ -35,7 +36,7 @@ class Rehearsal(Plain):
     """
 
     seed: Annotated[Whole, Field(le=2**31)] = 1
-    begins: Annotated[str, StringConstraints(strict=True, pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$")] = "2026-03-02T09:00"
+    begins: LocalMinute = "2026-03-02T09:00"
     ambient_c: Annotated[AnySign, Field(ge=-40, le=60)] = 20
     now_s: Annotated[Number, Field(le=LONGEST_S)] = 0
     practice: Annotated[str, StringConstraints(strict=True, max_length=50, pattern=r"^([a-z]+-[1-3]-\d{1,9})?$")] = ""

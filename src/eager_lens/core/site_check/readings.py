@@ -9,6 +9,7 @@ from pydantic import AfterValidator, Field, StringConstraints
 
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.job.model import Address
+from eager_lens.core.job.texts import FIRST_YEAR, LAST_YEAR
 from eager_lens.core.validation import AnySign, Number, Plain, Whole
 
 Word = Annotated[str, StringConstraints(strict=True, max_length=400)]
@@ -18,7 +19,8 @@ MOST_STRANGERS = 3000
 
 
 def _moment(text: str) -> str:
-    datetime.strptime(text, UTC_FORM)
+    if not FIRST_YEAR <= datetime.strptime(text, UTC_FORM).year <= LAST_YEAR:
+        raise ValueError(f"{text} was given; a year from {FIRST_YEAR} to {LAST_YEAR} is wanted")
     return text
 
 

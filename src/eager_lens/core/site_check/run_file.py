@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import stat
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -60,8 +61,9 @@ def read_runs(path: Path) -> tuple[list[CheckRun], list[str]]:
     return runs, problems
 
 
-def keep_run(path: Path, run: CheckRun) -> None:
-    """Put a run behind those that are kept; lines that cannot be read stay as they are.
+def keep_run(path: Path, run: CheckRun, like: Path | None = None) -> None:
+    """Put a run behind those that are kept; lines that cannot be read stay as they are. ``like``: a file whose rights a new
+    one gets: who may not read the job may not read what was found at its site.
 
     Raises:
         FileTrouble: when that is not possible; what was kept stays.
@@ -71,7 +73,8 @@ def keep_run(path: Path, run: CheckRun) -> None:
             lines = (
                 read_whole(path, LARGEST_BYTES, WHAT).decode("utf-8", "replace").splitlines() if path.exists() else []
             )
-            write_whole(path, _kept([line for line in lines if line.strip()], run_line(run)))
+            mode = 0o666 if like is None else stat.S_IMODE(like.stat().st_mode)
+            write_whole(path, _kept([line for line in lines if line.strip()], run_line(run)), mode)
     except OSError as error:
         raise FileTrouble(advice_for(error, path, "Saving")) from error
 

@@ -11,6 +11,7 @@ from eager_lens.core.assess.finding import Severity, Stage
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES
 from eager_lens.core.units import count
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import HEADING, NORMAL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -71,6 +72,7 @@ class Rail(QWidget):
         self._say()
         self.update()
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the rows."""
         with QPainter(self) as painter:

@@ -10,6 +10,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.present.readout import Reading, readings
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import SMALL
@@ -46,6 +47,7 @@ class ReadoutCell(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor if reading.ref else Qt.CursorShape.ArrowCursor)
         self.update()
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the words, the mark and the figure."""
         with QPainter(self) as painter:

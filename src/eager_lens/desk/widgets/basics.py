@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.plain_words import set_tip, show_tip
 from eager_lens.desk.widgets.splitter import Splitter
@@ -53,6 +54,7 @@ class Elided(QLabel):
         """A few letters."""
         return QSize(min(super().minimumSizeHint().width(), look.px(60)), super().minimumSizeHint().height())
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """As much of the text as there is room for."""
         with QPainter(self) as painter:
@@ -159,6 +161,7 @@ class Choice(QComboBox):
             return True
         return super().event(event)
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """The field, then the arrow: a style sheet could only show a picture of one colour."""
         option = self._option()

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -56,6 +57,7 @@ class ChainStrip(QWidget):
         """The same height, narrower."""
         return QSize(look.px(180), self.sizeHint().height())
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the links."""
         with QPainter(self) as painter:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -42,6 +43,7 @@ class ChanceBars(QWidget):
         self.updateGeometry()
         self.update()
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw a line for each; the first stands out."""
         with QPainter(self) as painter:

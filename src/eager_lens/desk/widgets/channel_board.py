@@ -20,6 +20,7 @@ from PySide6.QtWidgets import QApplication, QSizePolicy, QWidget
 
 from eager_lens.core.assess.finding import Severity
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.basics import elided_name
@@ -107,6 +108,7 @@ class ChannelBoard(QWidget):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the channels in sight."""
         in_sight = QRectF(event.rect())

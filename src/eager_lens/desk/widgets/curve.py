@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
@@ -108,6 +109,7 @@ class CurveChart(QWidget):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw grid, spread, curve, limits and the present point."""
         with QPainter(self) as painter:

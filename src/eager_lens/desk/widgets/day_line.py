@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_focus
@@ -66,6 +67,7 @@ class DayLine(QWidget):
         left = look.px(LEFT)
         return left + (self.width() - left - look.px(6)) * at_s / self._end_s
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw rows, hours, and the moment."""
         with QPainter(self) as painter:

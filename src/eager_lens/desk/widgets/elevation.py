@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.radio.path import CLEAR_SHARE, bulge_m, clearances, sight_m, zone_m
 from eager_lens.core.units import figure
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.basics import elided_name
@@ -60,6 +61,7 @@ class Elevation(QWidget):
             self.setAccessibleDescription("; ".join(tight_places) or "nothing in the way")
         self.update()
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw ground, obstacles, zone, line of sight and ends."""
         with QPainter(self) as painter:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import figure
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.axes import draw_across_words, draw_axes, ticks
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -80,6 +81,7 @@ class FrameChart(QWidget):
     def _x(self, time_s: float, shown: FrameStrokes) -> float:
         return self._plot().left() + self._plot().width() * time_s / max(shown.time_s[-1], 1e-9)
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the strokes over a quiet grid."""
         with QPainter(self) as painter:

@@ -14,6 +14,7 @@ from eager_lens.core.optics.lens import Purpose
 from eager_lens.core.optics.placing import FACE_M, Placing
 from eager_lens.core.units import figure
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 
@@ -73,6 +74,7 @@ class LensSketch(QWidget):
     def _target_m(self) -> float:
         return (self._camera.target_m or 0.0) if self._camera is not None else 0.0
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw both views."""
         with QPainter(self) as painter:

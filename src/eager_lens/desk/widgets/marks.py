@@ -8,6 +8,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.finding import Severity
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import Look
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -72,6 +73,7 @@ class Mark(QWidget):
     def _grown(self) -> None:
         self.setFixedSize(QSize(look.px(16), look.px(18)))
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the mark."""
         with QPainter(self) as painter:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import NORMAL, SMALL
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -45,6 +46,7 @@ class Meter(QWidget):
         set_tip(self, f"{words}: {figures}. Press to see the working.")
         self.update()
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw words, figures and bar."""
         with QPainter(self) as painter:

@@ -14,6 +14,7 @@ from eager_lens.core.addressing.ipv4 import Subnet, address_text
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.reference.roles import ROLE_RECORDS, Role
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.marks import paint_mark
@@ -135,6 +136,7 @@ class Mosaic(QWidget):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw every tile, then the legend."""
         with QPainter(self) as painter:

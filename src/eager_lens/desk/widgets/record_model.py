@@ -18,6 +18,7 @@ from eager_lens.core.job.model import Job
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.reference.glossary import column_words
 from eager_lens.core.units import THIN_SPACE
+from eager_lens.desk.guard import tell_later
 from eager_lens.desk.widgets.dragging import devices_mime
 from eager_lens.desk.widgets.plain_words import as_plain
 
@@ -65,6 +66,7 @@ class TableColumn:
     icon: Callable[[str], QIcon] | None = None
 
 
+CANNOT_BE_SHOWN = "cannot be shown"
 NOTHING: tuple[tuple[int, float, str], ...] = ()
 
 _PIECES = re.compile(r"(\d+(?:\.\d+)?)")
@@ -161,7 +163,7 @@ class RecordModel(QAbstractTableModel):
         if self.sorted_at is None or self._assessment is None:
             return {}
         show, assessment = self.columns[self.sorted_at].show, self._assessment
-        keyed = [(natural_key(show(part, assessment)), part.id) for part in self._parts]
+        keyed = [(natural_key(_shown(show, part, assessment)), part.id) for part in self._parts]
         filled = [one for one in keyed if one[0] != NOTHING]
         filled.sort(key=lambda one: one[0], reverse=self.sorted_order == Qt.SortOrder.DescendingOrder)
         # What is empty stands last either way.
@@ -285,7 +287,14 @@ class RecordModel(QAbstractTableModel):
         return None
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        """Text, alignment and what the delegate draws besides."""
+        """Text, alignment and what the delegate draws besides. What cannot be worked out is said so, in its cell."""
+        try:
+            return self._data(index, role)
+        except Exception as error:  # noqa: BLE001  (a value that nobody foresaw must not reach the toolkit as an error)
+            tell_later(error)
+            return CANNOT_BE_SHOWN if role == Qt.ItemDataRole.DisplayRole else None
+
+    def _data(self, index: Index, role: int) -> Any:
         if not index.isValid() or self._assessment is None:
             return None
         part, column = self._rows[index.row()], self.columns[index.column()]
@@ -353,6 +362,14 @@ class RecordModel(QAbstractTableModel):
         if role != Qt.ItemDataRole.EditRole or not index.isValid():
             return False
         return self.on_edit(self.index(index.row(), index.column()), str(value))
+
+
+def _shown(show: Callable[[Any, Assessment], str], part: Any, assessment: Assessment) -> str:
+    try:
+        return show(part, assessment)
+    except Exception as error:  # noqa: BLE001  (as in ``data``)
+        tell_later(error)
+        return ""
 
 
 def _alignment(column: TableColumn) -> Qt.AlignmentFlag:

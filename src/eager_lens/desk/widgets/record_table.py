@@ -48,6 +48,7 @@ from PySide6.QtWidgets import (
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.units import count
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.theme.look import NORMAL, SMALL
@@ -75,6 +76,7 @@ class _CellDelegate(QStyledItemDelegate):
     _for: object = None
     """The row that is typed into, by its key."""
 
+    @kept_within
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Draw one cell."""
         painter.save()
@@ -322,6 +324,7 @@ class RecordTable(QTableView):
             super().closeEditor(editor, hint)
             self._closing = None
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """An empty table says what to do."""
         super().paintEvent(event)

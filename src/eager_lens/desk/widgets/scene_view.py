@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.units import count
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.marks import paint_focus
 from eager_lens.desk.widgets.scene_drawing import SceneDrawing, placed, scene_area
@@ -173,6 +174,7 @@ class SceneView(QWidget):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw picture, zones, line, marks, and what is being dragged."""
         with QPainter(self) as painter:

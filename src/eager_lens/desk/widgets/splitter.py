@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSplitter, QSplitterHandle
 
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 
 
@@ -18,6 +19,7 @@ class Splitter(QSplitter):
 
 
 class _Handle(QSplitterHandle):
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), look.color("rule"))

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaint
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import show_tip
@@ -99,6 +100,7 @@ class TimeChart(QWidget):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw lanes, blocks, what goes on by itself, and the axis."""
         with QPainter(self) as painter:

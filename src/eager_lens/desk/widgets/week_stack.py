@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, Mode, Span, clock_of
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.basics import elided_name
@@ -72,6 +73,7 @@ class WeekStack(QWidget):
     def _row_rect(self, at: int) -> QRectF:
         return QRectF(0, look.px(HEAD) + at * look.px(ROW), self.width(), look.px(ROW))
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw days, rows, and the sum below."""
         with QPainter(self) as painter:

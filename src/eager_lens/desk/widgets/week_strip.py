@@ -19,6 +19,7 @@ from eager_lens.core.recording.week import (
     flat_spans,
 )
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.plain_words import set_tip
@@ -129,6 +130,7 @@ class WeekStrip(QWidget):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the days, the hours, and where the cursor stands."""
         with QPainter(self) as painter:

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QApplication, QFrame, QWidget
 from eager_lens.core.present.diagram import LOOSE, Box, Diagram, Line
 from eager_lens.core.units import count, figure
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import SMALL
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from
@@ -155,6 +156,7 @@ class WiringDiagram(ZoomedView):
 
     # ---- painting ------------------------------------------------------------------------------------------------
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the diagram, then what is being dragged."""
         super().paintEvent(event)

@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPainterPathStroker
 from PySide6.QtWidgets import QGraphicsItem, QGraphicsScene, QStyleOptionGraphicsItem, QWidget
 
 from eager_lens.core.present.diagram import Box, Diagram, Line
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.wiring_drawing import PLAIN, State, draw_box, draw_line, line_path, line_width, rect_of
 
@@ -40,6 +41,7 @@ class BoxItem(QGraphicsItem):
         path.addRect(rect_of(self.box))
         return path
 
+    @kept_within
     def paint(self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None) -> None:
         """Draw the box."""
         draw_box(painter, self.box, look, self.state)
@@ -70,6 +72,7 @@ class LineItem(QGraphicsItem):
         stroker.setWidth(max(2 * NEAR, line_width(self.line.load_mbps)))
         return stroker.createStroke(self.path)
 
+    @kept_within
     def paint(self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None) -> None:
         """Draw the line."""
         draw_line(painter, self.line, self.path, look, self.state)

@@ -358,7 +358,7 @@ class SiteCheckView(QWidget):
         path = self.session.path
         if path is not None:
             try:
-                keep_run(runs_beside(path), run)
+                keep_run(runs_beside(path), run, path)
             except EagerLensError as error:
                 self.session.notice(str(error), needs=True)
         self._show_runs()

@@ -12,7 +12,7 @@ from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.event_log.log_file import LARGEST_BYTES as LARGEST_LOG_BYTES
 from eager_lens.core.event_log.log_file import WHAT, log_beside
-from eager_lens.core.event_log.photos import LARGEST_BYTES, photos_beside
+from eager_lens.core.event_log.photos import LARGEST_BYTES, photos_kept
 from eager_lens.core.event_log.verify import entries_of, last_edits, verify
 from eager_lens.core.exchange.sheets import Sheet
 from eager_lens.core.files import read_whole
@@ -95,12 +95,12 @@ class Beside(NamedTuple):
         log = log_beside(self.job)
         if log.exists():
             found[log.name] = read_whole(log, LARGEST_LOG_BYTES, WHAT)
-        folder, size = photos_beside(self.job), 0
-        for photo in sorted(folder.iterdir()) if folder.is_dir() else ():
+        size = 0
+        for photo in photos_kept(self.job):
             size += photo.stat().st_size
             if size > MOST_PHOTO_BYTES:
                 break
-            found[f"{folder.name}/{photo.name}"] = read_whole(photo, LARGEST_BYTES, "photo")
+            found[f"{photo.parent.name}/{photo.name}"] = read_whole(photo, LARGEST_BYTES, "photo")
         return found
 
     @property

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 from eager_lens.core.exchange.pdf_pages import PagePicture
 from eager_lens.core.units import count
 from eager_lens.desk.accessible import AccessibleRole
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import SPACE, look
 
 LEAST_WIDTH, MOST_WIDTH = 320, 760
@@ -132,6 +133,7 @@ class _Stack(QWidget):
         seen = QRect(0, top, max(1, self.width()), self._view.viewport().height())
         return [number for number, area in enumerate(self._areas) if area.intersects(seen)][:KEPT]
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """Pages, or white paper where one is still being drawn."""
         with QPainter(self) as painter:

@@ -13,7 +13,8 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.event_log.photos import put_photo
-from eager_lens.core.field_sheet.content import field_sheet
+from eager_lens.core.field_sheet.content import MadeSheet, field_sheet
+from eager_lens.core.field_sheet.handed_out import base_handed_out, handed_out_event
 from eager_lens.core.field_sheet.merging import Conflict, Merging, Side, merged_edit, merging
 from eager_lens.core.field_sheet.saved import ENDING, FieldFile, photo_bytes, read_field_file
 from eager_lens.core.plain_text import sentence_case
@@ -73,6 +74,7 @@ class FieldView(QWidget):
         self.file: FieldFile | None = None
         self.found: Merging | None = None
         self.decided: dict[str, Side] = {}
+        self._handed_out = ""
         self._opened = -1
         self.which = Choice()
         self.which.setAccessibleName("Which devices stand on the sheet")
@@ -157,11 +159,15 @@ class FieldView(QWidget):
         only = self.session.selected if self.which.currentIndex() == 1 else ()
         now = datetime.datetime.now().isoformat(timespec="minutes")
 
-        def work(task: Task) -> Work[bytes]:
+        def work(task: Task) -> Work[MadeSheet]:
             yield 0.1
-            return field_sheet(assessment, now, only).encode()
+            return field_sheet(assessment, now, only)
 
-        self.busy.begin(work, lambda data: export(self.session, path, data))
+        def hand_out(made: MadeSheet) -> None:
+            export(self.session, path, made.text.encode())
+            self.session.log.note(handed_out_event(made.id, made.base, path.name))
+
+        self.busy.begin(work, hand_out)
 
     # ---- taking in --------------------------------------------------------------------------------------------------
 
@@ -173,14 +179,27 @@ class FieldView(QWidget):
     def read(self, path: Path) -> None:
         """Read a saved sheet and show what it brings."""
         self._drop()
-        self.busy.read(path, lambda one, step: read_field_file(one), self._take_file)
+        self.session.log.flush()
+        log = self.session.log.path
 
-    def _take_file(self, file: FieldFile) -> None:
+        def both(one: Path, step: object) -> tuple[FieldFile, str]:
+            file = read_field_file(one)
+            return file, base_handed_out(log, file.sheet)
+
+        self.busy.read(path, both, self._take_file)
+
+    def _take_file(self, read: tuple[FieldFile, str]) -> None:
+        file, self._handed_out = read
         self._hold(file)
         self.file = file
 
     def _hold(self, file: FieldFile) -> None:
-        self.found = merging(self.session.assessment, file)
+        try:
+            self.found = merging(self.session.assessment, file, self._handed_out)
+        except RefusedInput as error:
+            self._drop()
+            self.session.notice(sentence_case(str(error)), needs=True)
+            return
         keys = {one.key for one in self.found.conflicts}
         self.decided = {key: side for key, side in self.decided.items() if key in keys}
         self._show()

@@ -20,6 +20,7 @@ from eager_lens.core.files import read_whole
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import figure
+from eager_lens.desk.guard import kept_within
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
@@ -132,6 +133,7 @@ class MarkedPicture(QWidget):
         self.update()
         self.changed.emit()
 
+    @kept_within
     def paintEvent(self, event: QPaintEvent) -> None:
         """The picture, the line with its ends, and a loupe at the end that is held."""
         if self.image.isNull():
