@@ -23,7 +23,7 @@ SOURCE, TESTS, TOOLS = ROOT / "src", ROOT / "tests", ROOT / "tools"
 DRAWING = ROOT / "docs" / "architecture.md"
 BEGIN, END = "<!-- drawn from the imports: ./eager-lens figures --write -->", "<!-- end of the drawing -->"
 
-MOST_CLASS, MOST_FUNCTION, MEDIAN, NINE_IN_TEN = 350, 60, 6, 20
+MOST_CLASS, MOST_FUNCTION, MEDIAN, NINE_IN_TEN = 420, 60, 6, 20
 """Lines: of a class and a function at most, of the median function, and of nine functions in ten."""
 
 

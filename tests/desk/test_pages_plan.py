@@ -212,7 +212,7 @@ class Sizing(WindowCase):
         self.assertEqual(first.promised_days, self.session.assessment.recorder("rec-1").promised_days)
         self.assertEqual(page.promise.table.records.index(0, 0).data(), first.reasons[0].words)
         self.press(page, "Working")
-        self.assertIn("in 95 of 100 years", self.window.side._working._title.text())
+        self.assertIn("in 19 of 20 jobs like this one", self.window.side._working._title.text())
         page.promise._busy_days.setFocus()
         page.promise._busy_days.clear()
         QTest.keyClicks(page.promise._busy_days, "120")

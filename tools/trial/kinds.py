@@ -46,7 +46,8 @@ from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unse
 from eager_lens.core.site_check.run_file import read_runs
 from eager_lens.core.site_check.verdicts import rows_of
 from eager_lens.core.validation import parse_json
-from eager_lens.onsite.rtsp_client import Refused, Silent, Talk, control_of
+from eager_lens.onsite.digest import DigestLogin
+from eager_lens.onsite.rtsp_client import BROKEN, Talk, described
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases, asking_of
 from eager_lens.onsite.stand_ins.gate import Gate
 from eager_lens.onsite.stand_ins.rtsp import Bad, read_request
@@ -438,10 +439,9 @@ def _read_rtsp(path: Path) -> object:
         answers.feed_eof()
         sent = asyncio.StreamWriter(mock.Mock(), mock.Mock(_drain_helper=_nothing), None, asyncio.get_running_loop())
         try:
-            return found, control_of(
-                await Talk(answers, sent, "u", "p").ask("DESCRIBE", "rtsp://x/main", {}), "rtsp://x/main"
-            )
-        except (Refused, Silent, asyncio.IncompleteReadError, asyncio.LimitOverrunError) as error:
+            talk = Talk(answers, sent, DigestLogin("u", "p"))
+            return found, described(await talk.ask("DESCRIBE", "rtsp://x/main"), "rtsp://x/main")
+        except BROKEN as error:
             return found, type(error)
 
     return asyncio.run(read())

@@ -1,5 +1,6 @@
 """The offer: one page, what the customer gets in his words, what was assumed."""
 
+import math
 import unittest
 
 import pypdfium2
@@ -10,7 +11,6 @@ from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.sheets import Bullets, SheetTable
 from eager_lens.core.handover.offer import offer_sheet
-from eager_lens.core.units import figure
 from tests.support import camera, demo_job, job_with
 
 SHOP = Enquiry(
@@ -32,11 +32,11 @@ class Offer(unittest.TestCase):
         assessment = assess(job_for(SHOP))
         found = "\n".join(texts(offer_sheet(assessment, "28 November 2026")))
         for words in (
-            "Shop | 3 | 1 where a person can be identified; 2 where somebody known is recognised",
-            "Pictures are kept | at least 31 days",
-            "erased after 60 days",
+            "Shop | 3 | 1 to identify a person; 2 to recognise a known person",
+            "Pictures are kept | At least 31 days",
+            "At most 60 days: the recorders erase what is older",
             "Mon to Fri 00:00 to 08:00 motion, 08:00 to 18:00 continuous",
-            "1 drive may fail without a loss",
+            "1 drive may fail, and must be replaced at once",
             "Router, four LAN ports and a WAN port | 1 piece",
             "Assumed until the site was seen: cable runs of 25 m indoors",
         ):
@@ -45,7 +45,7 @@ class Offer(unittest.TestCase):
     def test_a_job_that_cannot_keep_its_days_says_what_it_keeps(self):
         assessment = assess(demo_job())
         found = "\n".join(texts(offer_sheet(assessment, "28 November 2026")))
-        self.assertIn(f"Pictures are kept | {figure(assessment.whole.promised_days)} days, ", found)
+        self.assertIn(f"Pictures are kept | {math.floor(assessment.whole.promised_days)} days with the drives", found)
         self.assertNotIn("Assumed until", found)
 
     def test_it_is_one_page_whatever_the_size(self):

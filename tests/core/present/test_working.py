@@ -47,7 +47,9 @@ class Workings(unittest.TestCase):
 
     def test_the_value_is_the_figure(self):
         got = self.assessment.recorder("rec-1")
-        self.assertEqual(self.working("days", "rec-1").value, f"{figure(got.promised_days)} days in 95 of 100 years")
+        self.assertEqual(
+            self.working("days", "rec-1").value, f"{figure(got.promised_days)} days in 19 of 20 jobs like this one"
+        )
         self.assertEqual(self.working("incoming", "rec-1").value, f"{figure(got.incoming_mbps)} Mb/s")
         self.assertEqual(
             self.working("rate", "cam-3").value, f"{figure(self.assessment.camera('cam-3').rate_mbps)} Mb/s"
@@ -60,7 +62,7 @@ class Workings(unittest.TestCase):
 
     def test_a_promise_tells_its_assumptions_and_stands_beside_the_mean(self):
         working, got = self.working("days", "rec-1"), self.assessment.recorder("rec-1")
-        self.assertEqual(working.value, f"{figure(got.promised_days)} days in 95 of 100 years")
+        self.assertEqual(working.value, f"{figure(got.promised_days)} days in 19 of 20 jobs like this one")
         lines = {line.label: line for line in working.lines}
         self.assertEqual(lines["mean"].value, f"{figure(got.mean_days)} days")
         self.assertEqual(lines["a day's events vary by"].value, "40 %")

@@ -60,7 +60,7 @@ class CameraFigures(NamedTuple):
 class RecorderFigures(NamedTuple):
     """What one recorder takes in and keeps.
 
-    ``promised_days`` is the figure that is judged: kept on the worst day of the year in 95 of 100 years. ``mean_days`` is
+    ``promised_days`` is the figure that is judged: kept on the worst day of the year in 19 of 20 jobs like it. ``mean_days`` is
     what the schedules as painted keep by mean rates. Both are None while nothing is written: then there is no limit.
 
     Low and high figures span 8 of 10 cases, by what is not known of the rates alone (``Joint``).

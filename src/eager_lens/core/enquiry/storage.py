@@ -122,7 +122,7 @@ def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, red
 
 
 def with_drives(job: Job, redundancy: bool) -> Job:
-    """The job with drives in each recorder that keep what is asked in 95 of 100 years.
+    """The job with drives in each recorder that keep what is asked in 19 of 20 jobs like it.
 
     Raises:
         NoDrives: as ``drives_for``.

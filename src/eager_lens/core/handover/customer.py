@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections import Counter
-
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.limits import keeps
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
 from eager_lens.core.exchange.texts import t
-from eager_lens.core.handover.offer import PURPOSE_WORDS, days_alike
+from eager_lens.core.handover.offer import days_alike
+from eager_lens.core.handover.statements import erased_words, kept, kept_words, purposes_words, sign_words
 from eager_lens.core.job.model import Camera
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count
 
 FIND_A_CLIP = (
     t("customer.know_the_time_first_ask_when"),
@@ -42,35 +40,26 @@ def customer_sheets(assessment: Assessment) -> tuple[Sheet, ...]:
     return (_records_when(assessment), _clip(assessment), _monthly(assessment), _sign(assessment))
 
 
-def kept_words(assessment: Assessment) -> str:
-    """What is promised of the days, in a sentence."""
-    least, promised = assessment.job.retention.least_days, assessment.whole.promised_days
-    if promised is None:
-        return t("customer.at_least_days_were_asked_nothing", least=figure(least))
-    if keeps(promised, least):
-        return t("customer.at_least_days", least=figure(least))
-    return t("customer.days_can_be_promised_were_asked", promised=figure(promised), least=figure(least))
-
-
 def _records_when(assessment: Assessment) -> Sheet:
-    job = assessment.job
+    job, said = assessment.job, kept(assessment)
     by_schedule: dict[str, list[str]] = {}
-    for camera in job.cameras:
+    for camera in said.recorded:
         by_schedule.setdefault(camera.schedule, []).append(camera.name)
     rows = [
-        (schedule.name, days_alike(schedule), ", ".join(by_schedule[schedule.id]))
+        (schedule.name, days_alike(schedule), "; ".join(by_schedule[schedule.id]))
         for schedule in job.schedules
         if schedule.id in by_schedule
     ]
-    without = by_schedule.get("", [])
-    if without:
-        rows.append((t("customer.no_schedule"), t("customer.nothing_is_recorded_by_schedule"), ", ".join(without)))
-    most = job.retention.most_days
-    erased = t("customer.erased_after_days_at_the_latest", most=figure(most)) if most is not None else ""
-    meaning = t("customer.that_many_days_back_a_picture")
-    kept = [(t("customer.pictures_are_kept"), kept_words(assessment)), (t("customer.what_that_means"), meaning)]
-    if erased:
-        kept.append((t("customer.and_no_longer_than"), erased))
+    names = {camera.id: camera.name for camera in job.cameras}
+    not_recorded = [t("customer.why_not", name=names[one], why=why) for one, why in said.nowhere.items()]
+    if not_recorded:
+        rows.append((t("customer.not_recorded"), "–", "; ".join(not_recorded)))
+    how_long = [
+        (t("customer.pictures_are_kept"), kept_words(said)),
+        (t("customer.what_that_means"), t("customer.that_many_days_back_a_picture")),
+    ]
+    if longest := erased_words(said):
+        how_long.append((t("customer.and_no_longer_than"), longest))
     columns = (
         SheetColumn(t("customer.schedule"), 0.2),
         SheetColumn(t("customer.when"), 0.4),
@@ -78,9 +67,9 @@ def _records_when(assessment: Assessment) -> Sheet:
     )
     blocks = (
         SheetTable(columns, tuple(rows), t("customer.what_records_when")),
-        SheetTable(_PAIRS, tuple(kept), t("customer.how_long_it_is_kept")),
+        SheetTable(_PAIRS, tuple(how_long), t("customer.how_long_it_is_kept")),
         SheetTable(_PAIRS, _whom(assessment), t("customer.whom_to_call")),
-        _purposes(job.cameras),
+        _purposes(assessment),
     )
     return Sheet(
         t("customer.for_the_customer"),
@@ -89,19 +78,11 @@ def _records_when(assessment: Assessment) -> Sheet:
     )
 
 
-def _purposes(cameras: tuple[Camera, ...]) -> SheetTable:
-    by_place: dict[str, Counter[str]] = {}
-    for camera in cameras:
-        by_place.setdefault(camera.place or t("customer.other"), Counter())[camera.purpose] += 1
-    rows = tuple(
-        (
-            place,
-            "; ".join(
-                t("customer.where", many=many, value=PURPOSE_WORDS[purpose]) for purpose, many in purposes.items()
-            ),
-        )
-        for place, purposes in by_place.items()
-    )
+def _purposes(assessment: Assessment) -> SheetTable:
+    by_place: dict[str, list[Camera]] = {}
+    for camera in assessment.job.cameras:
+        by_place.setdefault(camera.place or t("customer.other"), []).append(camera)
+    rows = tuple((place, purposes_words(assessment, cameras)) for place, cameras in by_place.items())
     return SheetTable(
         (SheetColumn(t("customer.place"), 0.28), SheetColumn(t("customer.what_the_cameras_there_are_for"), 0.72)),
         rows,
@@ -144,16 +125,11 @@ def _monthly(assessment: Assessment) -> Sheet:
 
 def _sign(assessment: Assessment) -> Sheet:
     job = assessment.job
-    days = job.retention.most_days if job.retention.most_days is not None else job.retention.least_days
     rows = (
         (t("customer.this_place_is_filmed"), job.site or "……"),
         (t("customer.by"), job.customer or "……"),
         (t("customer.what_for"), t("customer.for_instance_protection_of_persons_and")),
-        (
-            t("customer.kept_for"),
-            t("customer.days", days=figure(days))
-            + (t("customer.at_most") if job.retention.most_days is not None else ""),
-        ),
+        (t("customer.kept_for"), sign_words(kept(assessment))),
         (t("customer.ask"), t("customer.telephone_for_what_is_kept_of", value=job.customer or "……")),
     )
     return Sheet(t("customer.text_for_the_signs"), LAW, (SheetTable(_PAIRS, rows),), follows=True)

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.exchange.sheets import Block, Bullets, Drawing, Sheet, SheetSet, SheetTable
+from eager_lens.core.exchange.sheets import Drawing, Sheet, SheetSet
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover import plan_sheets as plan
 from eager_lens.core.handover.crew import mounting_sheet
 from eager_lens.core.handover.customer import customer_sheets
+from eager_lens.core.handover.left_out import WithoutAddresses
 from eager_lens.core.handover.offer import offer_sheet
 from eager_lens.core.handover.proof_sheets import (
     LogState,
@@ -147,30 +147,6 @@ def sheets_of(
     for make in _makers(mode, extras, date):
         step(0.0)
         sheets += make(assessment)
-    if record.without_addresses:
-        sheets = [without_addresses(sheet) for sheet in sheets]
     subtitle = ", ".join(part for part in (job.customer, job.site) if part)
-    return SheetSet(job.name, subtitle, date, tuple(sheets), record.label.lower())
-
-
-_ADDRESSES = re.compile(r"\b(?:\d{1,3}\.){3}\d{1,3}(?:/\d{1,2})?\b|\b(?:[0-9A-Fa-f]{2}[:-]){5}[0-9A-Fa-f]{2}\b")
-LEFT_OUT = t("modes.left_out")
-
-
-def without_addresses(sheet: Sheet) -> Sheet:
-    """A sheet on which no IP or MAC address stands, whoever typed it where."""
-    blocks = tuple(_bare_block(block) for block in sheet.blocks)
-    return Sheet(_bare(sheet.title), _bare(sheet.intro), blocks, sheet.follows)
-
-
-def _bare(text: str) -> str:
-    return _ADDRESSES.sub(LEFT_OUT, text)
-
-
-def _bare_block(block: Block) -> Block:
-    if isinstance(block, SheetTable):
-        rows = tuple(tuple(_bare(cell) for cell in row) for row in block.rows)
-        return replace(block, rows=rows, caption=_bare(block.caption), note=_bare(block.note))
-    if isinstance(block, Bullets):
-        return replace(block, items=tuple(_bare(item) for item in block.items))
-    return block
+    made = SheetSet(job.name, subtitle, date, tuple(sheets), record.label.lower())
+    return WithoutAddresses(job).all_of(made) if record.without_addresses else made

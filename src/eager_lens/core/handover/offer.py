@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections import Counter
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.limits import keeps
 from eager_lens.core.enquiry.build import NOTE_BEGINS
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetSet, SheetTable, span_words
 from eager_lens.core.exchange.texts import t
+from eager_lens.core.handover.statements import erased_words, kept, kept_words, purposes_words
 from eager_lens.core.job.model import Camera, Schedule
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.recording.week import DAYS
@@ -17,17 +17,6 @@ from eager_lens.core.units import count, figure
 
 MOST_PLACES, MOST_ROWS, LEAST_PARTS = 12, 26, 6
 """More places or parts are summed up in a last row, so that all rows together stay on one page."""
-
-PURPOSE_WORDS = {
-    "inspect": t("offer.every_detail_of_a_face_can"),
-    "identify": t("offer.a_person_can_be_identified"),
-    "recognise": t("offer.somebody_known_is_recognised"),
-    "observe": t("offer.it_is_seen_what_people_do"),
-    "detect": t("offer.it_is_seen_that_somebody_is"),
-    "monitor": t("offer.it_is_seen_how_many_people"),
-    "": t("offer.as_agreed"),
-}
-"""What a purpose of IEC 62676-4 means to a customer."""
 
 LEFT_TO_OTHERS = (
     t("offer.mains_power_earthing_surge_and_lightning"),
@@ -39,7 +28,7 @@ LEFT_TO_OTHERS = (
 def offer_sheet(assessment: Assessment, date: str) -> SheetSet:
     """The offer of a job, one page for a job of usual size."""
     job = assessment.job
-    places, recording = _places(job.cameras), tuple(_recording(assessment))
+    places, recording = _places(assessment), tuple(_recording(assessment))
     parts = _parts(assessment, max(LEAST_PARTS, MOST_ROWS - len(places) - len(recording)))
     blocks = (
         SheetTable(
@@ -65,17 +54,11 @@ def offer_sheet(assessment: Assessment, date: str) -> SheetSet:
     return SheetSet(job.name, subtitle, date, (Sheet(t("offer.offer"), intro, blocks),))
 
 
-def _places(cameras: tuple[Camera, ...]) -> tuple[tuple[str, ...], ...]:
+def _places(assessment: Assessment) -> tuple[tuple[str, ...], ...]:
     by_place: dict[str, list[Camera]] = {}
-    for camera in cameras:
+    for camera in assessment.job.cameras:
         by_place.setdefault(camera.place or t("offer.other"), []).append(camera)
-    rows = []
-    for place, own in by_place.items():
-        purposes = Counter(camera.purpose for camera in own)
-        words = "; ".join(
-            t("offer.where", many=many, value=PURPOSE_WORDS[purpose]) for purpose, many in purposes.items()
-        )
-        rows.append((place, figure(len(own), 9), words))
+    rows = [(place, figure(len(own), 9), purposes_words(assessment, own)) for place, own in by_place.items()]
     if len(rows) > MOST_PLACES:
         rest = rows[MOST_PLACES - 1 :]
         cameras_there = sum(len(own) for own in list(by_place.values())[MOST_PLACES - 1 :])
@@ -87,26 +70,11 @@ def _places(cameras: tuple[Camera, ...]) -> tuple[tuple[str, ...], ...]:
 
 
 def _recording(assessment: Assessment) -> list[tuple[str, str]]:
-    job, facts = assessment.job, assessment.facts
-    rows = []
-    least, most = job.retention.least_days, job.retention.most_days
-    promised = assessment.whole.promised_days
-    if promised is None:
-        kept = t("offer.days_were_asked", least=figure(least))
-    else:
-        sure = t("offer.with_the_drives_below_on_the")
-        kept = (
-            t("offer.at_least_days", least=figure(least), sure=sure)
-            if keeps(promised, least)
-            else t("offer.days", promised=figure(promised), sure=sure)
-        )
-    rows.append(
-        (
-            t("offer.pictures_are_kept"),
-            kept + (t("offer.erased_after_days", most=figure(most)) if most is not None else ""),
-        )
-    )
-    used = Counter(camera.schedule for camera in job.cameras)
+    job, facts, said = assessment.job, assessment.facts, kept(assessment)
+    rows = [(t("offer.pictures_are_kept"), kept_words(said))]
+    if longest := erased_words(said):
+        rows.append((t("customer.and_no_longer_than"), longest))
+    used = Counter(camera.schedule for camera in said.recorded)
     for schedule in job.schedules:
         if used[schedule.id]:
             cameras = "" if len(used) == 1 else f"{count(used[schedule.id], 'camera')}: "

@@ -18,6 +18,7 @@ from eager_lens.core.exchange.reader import Reader
 from eager_lens.core.exchange.table_out import csv_bytes, job_tables, parts_table, xlsx_bytes
 from eager_lens.core.files import file_name
 from eager_lens.core.handover.labels import labels_of, labels_pdf
+from eager_lens.core.handover.left_out import WithoutAddresses
 from eager_lens.core.handover.modes import MODE_RECORDS, Extras, Mode, sheets_of
 from eager_lens.core.handover.plan_sheets import handover_tables
 from eager_lens.core.job.file import job_text
@@ -62,7 +63,8 @@ def pack_files(
         worded = assessment if reader.style is PLAIN else assess(job)
         step(0.05)
         sheets = sheets_of(plan.mode, worded, reader.date_words(plan.day), plan.extras, lambda share: step(0.1))
-        stem = file_name(f"{job.name} {record.label.lower()}", "")
+        # The set bears the job's name as this copy may have it.
+        stem = file_name(f"{sheets.title} {record.label.lower()}", "")
         language = reader.locale.replace("_", "-") or "en"
         files[f"{stem}.pdf"] = handover_pdf(sheets, lambda share: step(0.1 + 0.6 * share), reader.paper, language)
         files[f"{stem}.html"] = handover_html(sheets, reader.paper).encode()
@@ -74,7 +76,8 @@ def pack_files(
         files[f"tables/{file_name(table.name, '.csv')}"] = csv_bytes(table)
     step(0.88)
     if plan.mode != "offer":
-        files["schedules.ics"] = calendar_bytes(job, plan.day.year)
+        named = WithoutAddresses(job).job(job) if record.without_addresses else job
+        files["schedules.ics"] = calendar_bytes(named, plan.day.year)
     if not record.without_addresses:
         files["labels.pdf"] = labels_pdf(labels_of(job), plan.stock)
         files["devices.xlsx"] = xlsx_bytes([*job_tables(job), parts_table(worded.facts)])

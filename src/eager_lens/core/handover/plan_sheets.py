@@ -1,5 +1,6 @@
 """The handover sheets: what stands on them, in which order."""
 
+from collections import Counter
 from collections.abc import Sequence
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
@@ -10,6 +11,7 @@ from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
 from eager_lens.core.exchange.table_out import Table
 from eager_lens.core.exchange.texts import t
+from eager_lens.core.handover.statements import kept, kept_words
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Device, Job, role_of
 from eager_lens.core.options.assumptions import decisive
@@ -48,15 +50,12 @@ CUSTOMER_NOTES: tuple[str, ...] = (
 def cover_sheet(assessment: Assessment) -> Sheet:
     """Whose it is, and where each part stands."""
     job = assessment.job
-    most = (
-        t("plan.at_most_days", most_days=figure(job.retention.most_days)) if job.retention.most_days is not None else ""
-    )
     pairs = (
         (t("plan.customer"), job.customer),
         (t("plan.site"), job.site),
         (t("plan.prepared_by"), job.prepared_by),
         (t("plan.contact"), job.contact),
-        (t("plan.pictures_kept"), t("plan.at_least_days", least_days=figure(job.retention.least_days), most=most)),
+        (t("plan.pictures_kept"), kept_words(kept(assessment))),
         (t("plan.cameras"), figure(len(job.cameras), 9)),
         (t("plan.recorders"), ", ".join(recorder.name for recorder in job.recorders)),
         (t("plan.note"), job.note),
@@ -68,7 +67,7 @@ def cover_sheet(assessment: Assessment) -> Sheet:
     half = (SheetColumn("", 0.25), SheetColumn("", 0.75))
     return Sheet(
         t("plan.handover"),
-        t("plan.what_was_planned_and_proved_for"),
+        t("plan.what_was_planned_and_proved_for") if job.checks else t("plan.what_is_planned"),
         (
             SheetTable(half, rows),
             SheetTable(half, answers, t("plan.where_each_part_stands")),
@@ -186,7 +185,18 @@ def parts_sheet(assessment: Assessment) -> Sheet:
 
 def addresses_sheet(assessment: Assessment) -> Sheet:
     """Subnets, and the address of every device."""
-    intro = t("plan.every_device_keeps_the_address_that")
+    ways = Counter(
+        device.address_assignment if device.address else "none"
+        for device in assessment.facts.devices
+        if device.wants_address
+    )
+    intro = t(
+        "plan.every_device_keeps_the_address_that",
+        fixed=count(ways["static"] + ways["unmanaged"], "device"),
+        reserved=ways["DHCP reservation"] + ways["by the recorder"],
+        leased=ways["static from a lease"],
+        without=ways["none"],
+    )
     return Sheet(t("plan.addresses"), intro, (_subnet_table(assessment.job), _device_table(assessment)))
 
 

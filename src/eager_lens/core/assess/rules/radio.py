@@ -143,7 +143,9 @@ def radiated(facts: Facts) -> Iterator[Finding]:
         plan = link.radio
         if link.medium != "radio" or plan is None:
             continue
-        eirp_dbm = plan.tx_dbm + plan.tx_gain_dbi
+        # Both ends send, each through its own antenna, so the larger of the two decides.
+        gain_dbi = max(plan.tx_gain_dbi, plan.rx_gain_dbi)
+        eirp_dbm = plan.tx_dbm + gain_dbi
         usual = [most for low, high, most in USUAL_EIRP_DBM if low <= plan.frequency_ghz <= high]
         if usual and not at_most(eirp_dbm, usual[0]):
             yield Finding(
@@ -152,8 +154,8 @@ def radiated(facts: Facts) -> Iterator[Finding]:
                 "wiring",
                 f"{facts.link_name(link)}: {figure(eirp_dbm)} dBm EIRP at {figure(plan.frequency_ghz)} GHz",
                 f"Many countries allow {figure(usual[0])} dBm there; yours decides. Too much power disturbs others, and is fined.",
-                f"Set the transmitter to {figure(usual[0] - plan.tx_gain_dbi)} dBm, as far as your rules ask for it; a larger "
-                "antenna at the receiving end is free.",
+                f"Set both transmitters to {figure(usual[0] - gain_dbi)} dBm, as far as your rules ask for it. A larger antenna at "
+                "either end radiates more on that end's way back, and needs less power there.",
                 (link.a, link.b),
             )
 

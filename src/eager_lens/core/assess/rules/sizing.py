@@ -52,7 +52,8 @@ def days_short(facts: Facts) -> Iterator[Finding]:
                 Severity.WARNING if on_the_mean else Severity.FAULT,
                 "sizing",
                 f"{recorder.name} can promise {figure(got.promised_days)} of {figure(least)} days",
-                f"So many are kept on the year's worst day in 95 of 100 years; the mean is {figure(got.mean_days)} days. "
+                f"That many are kept on the year's worst day in 19 of 20 jobs like this one; the mean is "
+                f"{figure(got.mean_days)} days. "
                 f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day; the promise needs {figure(need_tb)} TB."
                 f"{dearer}",
                 f"{_drives_words(drives)} Measured bit rates narrow the range; What helps most lists the settings.",

@@ -21,7 +21,11 @@ def reasons_of(pairs: Sequence[Pair], lossless: bool) -> tuple[str, ...]:
     """
     saved = [
         *_line("H.265", "nothing is lost", (p for p in pairs if p[1].codec != p[0].codec)),
-        *_line("longer key-frame interval", "nothing is lost but speed of searching", filter(_rarer, pairs)),
+        *_line(
+            "longer key-frame interval",
+            "searching is slower, and clips begin up to that much earlier",
+            filter(_rarer, pairs),
+        ),
         *_line("smart codec", "key frames are rarer while nothing moves", filter(_smarter, pairs)),
         *_line("fewer frames", "8 to 12 a second show nearly all", (p for p in pairs if p[1].fps < p[0].fps)),
         *_line("lower resolution", "none under what its purpose needs", filter(_smaller, pairs)),

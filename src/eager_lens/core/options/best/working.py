@@ -27,7 +27,9 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
         "not worked out: a point of the curve" if best.promised_days is None else f"{figure(best.promised_days)} days"
     )
     lines = (
-        WorkingLine("asked", f"{figure(assessment.job.retention.least_days)} days in 95 of 100 years", "plan"),
+        WorkingLine(
+            "asked", f"{figure(assessment.job.retention.least_days)} days in 19 of 20 jobs like this one", "plan"
+        ),
         WorkingLine("space", f"{figure(got.usable_tb)} TB", "worked out"),
         WorkingLine("allowed", f"{figure(allowed.least_fps)} to {figure(allowed.most_fps)} fps", "plan"),
         WorkingLine("lower resolution, H.265", f"{_yes(allowed.smaller_pictures)}, {_yes(allowed.h265)}", "plan"),

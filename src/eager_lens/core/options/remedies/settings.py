@@ -78,7 +78,7 @@ def usual_power(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
         if {link.a, link.b} == set(finding.subjects) and plan is not None:
             usual = [most for low, high, most in USUAL_EIRP_DBM if low <= plan.frequency_ghz <= high]
             if usual:
-                dbm = usual[0] - plan.tx_gain_dbi
+                dbm = usual[0] - max(plan.tx_gain_dbi, plan.rx_gain_dbi)
                 yield set_link([link.id], f"Transmit at {figure(dbm)} dBm", radio=changed(plan, tx_dbm=dbm))
 
 

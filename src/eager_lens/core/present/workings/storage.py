@@ -55,11 +55,12 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     lines = (*lines, WorkingLine("mean", f"{figure(got.mean_days)} days", "worked out"), *promise_lines(assessment))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}; {PROMISE_SOURCE}"
     formula = f"{DRIVE_ARRAY.formula}; mean = usable / stored; {PROMISE_FORMULA}"
-    return Working(title, f"{figure(got.promised_days)} days in 95 of 100 years", formula, lines, source)
+    return Working(title, f"{figure(got.promised_days)} days in 19 of 20 jobs like this one", formula, lines, source)
 
 
 PROMISE_FORMULA = (
-    "promised = the longest window of days that the space holds on every evening of the year in 95 of 100 years, over what "
+    "promised = the longest window of days that the space holds on every evening of the year in 19 of 20 jobs like this "
+    "one, over what "
     "is not known of the rates and how much goes on each day"
 )
 PROMISE_SOURCE = "extremes of window sums, checked against years drawn event by event"

@@ -229,7 +229,7 @@ class BestView(QWidget):
         name, usable_tb = assessment.facts.recorders[recorder_id].name, assessment.recorder(recorder_id).usable_tb
         asked = figure(assessment.job.retention.least_days)
         if picked is None:
-            self._words.setText(f"{name}: nothing allowed keeps {asked} days in 95 of 100 years")
+            self._words.setText(f"{name}: nothing allowed keeps {asked} days with the doubt counted")
             self._hint.setText(found.trouble)
             self._reasons.setText("")
         else:
@@ -262,7 +262,7 @@ class BestView(QWidget):
                 ys,
                 ys,
                 tuple(0.0 for _ in ys),
-                "TB to keep the days in 95 of 100 years",
+                "TB to keep the days, doubt counted",
                 "% quality",
                 (),
                 None if picked is None else picked.needed_tb,

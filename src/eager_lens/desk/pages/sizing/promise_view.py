@@ -216,7 +216,8 @@ class PromiseView(QWidget):
             else ""
         )
         self._hint.setText(
-            f"Kept on the year's worst day in 95 of 100 years. On the mean it keeps {figure(promised.mean_days)} days.{over} "
+            f"Kept on the year's worst day, in 19 of 20 jobs like this one. On the mean it keeps "
+            f"{figure(promised.mean_days)} days.{over} "
             "Press a point to ask for that retention."
         )
         curve = sorted((*promised.curve, (asked, share_with(assessment, recorder_id, asked))))
