@@ -6,6 +6,7 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.clip.drawn import Drawn, write_clip
 from eager_lens.core.event_log.entry import Event
@@ -63,10 +64,39 @@ class AcceptanceTests(ProofCase):
     def outcomes(self):
         return [(one.device, one.check, one.outcome, one.by) for one in self.session.job.checks]
 
-    def test_space_passes_and_typing_records_what_was_seen(self):
+    def type_and_enter(self, text):
+        """As somebody types who looks at the site, not at the screen: the row is selected, and the keys come."""
+        for letter in text:
+            QTest.keyClicks(self.app.focusWidget(), letter)
+            QApplication.processEvents()
+        self.key(self.app.focusWidget(), Qt.Key.Key_Return)
+        QApplication.processEvents()
+
+    def test_typing_with_a_row_selected_opens_the_result(self):
+        self.select("Night picture")
+        self.tests.tests.setFocus()
+        self.type_and_enter("failed dark")
+        self.assertEqual([(one.outcome, one.value) for one in self.session.job.checks], [("failed", "dark")])
         self.select("Live picture")
-        self.key(self.tests.tests, SPACE)
-        self.assertEqual(self.outcomes(), [("cam-1", "picture", "passed", "W. Ash")])
+        self.type_and_enter("passed")
+        self.assertEqual(self.outcomes()[1], ("cam-1", "picture", "passed", "W. Ash"))
+
+    def test_no_single_key_records_a_result(self):
+        for label in ("Live picture", "Pixel density", "Label"):
+            self.select(label)
+            for letter in " abcdefghijklmnopqrstuvwxyz0123456789+-.,":
+                self.select(label)
+                QTest.keyClicks(self.tests.tests, letter)
+                self.assertEqual(self.session.job.checks, (), letter)
+                self.key(self.app.focusWidget(), Qt.Key.Key_Escape)
+        for key in (Qt.Key.Key_Return, Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_F5):
+            self.select("Label")
+            self.key(self.tests.tests, key)
+            self.assertEqual(self.session.job.checks, ())
+            self.key(self.app.focusWidget(), Qt.Key.Key_Escape)
+
+    def test_what_was_seen_is_recorded_and_judged(self):
+        self.put_cell(self.tests.tests, self.select("Live picture"), "result", "passed")
         self.put_cell(self.tests.tests, self.select("Clip found"), "result", "failed not there")
         self.assertEqual(self.outcomes()[1], ("cam-1", "clip", "failed", "W. Ash"))
         self.assertEqual(self.session.job.snags[0].text, "Clip found failed: not there")
@@ -99,15 +129,22 @@ class AcceptanceTests(ProofCase):
         self.session.undo()
         self.assertEqual(self.outcomes(), [])
 
-    def test_delete_withdraws_what_never_failed(self):
+    def test_a_wrong_entry_is_withdrawn_and_stays_on_record(self):
         at = self.select("Label")
-        self.key(self.tests.tests, SPACE)
+        self.put_cell(self.tests.tests, at, "result", "failed wrong camera")
+        self.select("Label")
         self.key(self.tests.tests, Qt.Key.Key_Delete)
-        self.assertEqual(self.outcomes(), [])
-        self.put_cell(self.tests.tests, at, "result", "failed")
-        self.key(self.tests.tests, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.outcomes()), 1)
-        self.assertIn("stays on record", self.last_notice())
+        self.assertEqual(self.session.job.checks[0].counts, True)
+        self.key(self.app.focusWidget(), Qt.Key.Key_Return)
+        self.assertIn("say why it is withdrawn", self.last_notice())
+        self.put_cell(self.tests.tests, self.select("Label"), "result", "withdrawn it was camera 2")
+        (check,) = self.session.job.checks
+        self.assertEqual((check.counts, check.withdrawn_by, check.withdrawn_why), (False, "W. Ash", "it was camera 2"))
+        self.assertEqual([snag.state for snag in self.session.job.snags], ["put right"])
+        self.assertIn("withdrawn by W. Ash: it was camera 2", self.tests._history.text())
+        self.assertEqual(self.cell(self.tests.tests, self.select("Label"), "result"), "")
+        self.session.undo()
+        self.assertTrue(self.session.job.checks[0].counts)
 
     def test_what_is_left_and_what_failed_can_be_shown_alone(self):
         self.put_cell(self.tests.tests, self.select("Label"), "result", "failed")
@@ -171,8 +208,7 @@ class AcceptanceTests(ProofCase):
         self.assertIn("another shape", self.tests.picture._warning.text())
 
     def test_a_photo_needs_a_saved_job_and_goes_beside_it(self):
-        self.select("Label")
-        self.key(self.tests.tests, SPACE)
+        self.put_cell(self.tests.tests, self.select("Label"), "result", "passed")
         self.tests.asker.files = [self.picture()]
         self.click(self.tests.attach)
         self.assertIn("Save the job first", self.last_notice())

@@ -1,6 +1,7 @@
 """Edits of what is proved: failures stay on record, snags follow them, lists and readings are kept."""
 
 import unittest
+from functools import partial
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import proving
@@ -42,12 +43,24 @@ class Checks(JobCase):
         job = self.after(proving.record_checks([check("failed"), check("passed")]))
         self.assertEqual([snag.state for snag in job.snags], ["put right"])
 
-    def test_what_failed_once_is_not_withdrawn(self):
-        job = self.after(proving.record_checks([check("passed"), check("passed", check="clip")]))
-        self.assertEqual(len(proving.withdraw_checks([("cam-1", "clip")]).apply(job).checks), 1)
-        failed = proving.record_checks([check("failed"), check("passed")]).apply(job)
-        with self.assertRaisesRegex(RefusedInput, "stays on record"):
-            proving.withdraw_checks([("cam-1", "motion")]).apply(failed)
+    def test_a_wrong_entry_is_withdrawn_and_stays_on_record(self):
+        withdraw = partial(proving.withdraw_checks, by="WA", at="2026-11-20T12:00:00")
+        job = self.after(proving.record_checks([check("failed"), check("passed", "5 of 5")]))
+        self.assertEqual([snag.state for snag in job.snags], ["put right"])
+        gone = withdraw([("cam-1", "motion")], "wrong camera").apply(job)
+        self.assertEqual([one.counts for one in gone.checks], [True, False])
+        self.assertEqual(gone.checks[1].withdrawn_why, "wrong camera")
+        # The failure before it counts again, and its snag is open again.
+        self.assertEqual(proving.latest_checks(gone)[("cam-1", "motion")].outcome, "failed")
+        self.assertEqual([snag.state for snag in gone.snags], ["open"])
+        both = withdraw([("cam-1", "motion")], "not made at all").apply(gone)
+        self.assertEqual((len(both.checks), proving.latest_checks(both)), (2, {}))
+        self.assertEqual([snag.state for snag in both.snags], ["put right"])
+        self.assertIn("not made at all", both.snags[0].outcome)
+        with self.assertRaisesRegex(RefusedInput, "no result to withdraw"):
+            withdraw([("cam-1", "motion")], "again").apply(both)
+        with self.assertRaisesRegex(RefusedInput, "say why"):
+            withdraw([("cam-1", "motion")], " ").apply(job)
 
     def test_a_photo_is_put_on_the_result_itself(self):
         made = check("passed")

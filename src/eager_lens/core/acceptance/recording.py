@@ -15,6 +15,8 @@ from eager_lens.core.job.proving import record_checks, withdraw_checks
 from eager_lens.core.reference.acceptance import SITE, AcceptanceTest
 from eager_lens.core.units import count
 
+WITHDRAWN = ("withdrawn", "withdraw", "withdrawn:")
+
 
 def device_name(device_id: str, assessment: Assessment) -> str:
     """The name of what a test is made on."""
@@ -24,7 +26,7 @@ def device_name(device_id: str, assessment: Assessment) -> str:
 def typed_checks(
     tests: Sequence[AcceptanceTest], device_ids: Sequence[str], text: str, assessment: Assessment, by: str, at: str
 ) -> Edit:
-    """The edit for what was typed for some tests on some devices; nothing typed withdraws them.
+    """The edit for what was typed for some tests on some devices; ``withdrawn`` and why takes a wrong entry back.
 
     Args:
         tests, device_ids: each test is recorded on each device. text: see ``typed``. by, at: who and when (local time).
@@ -33,8 +35,9 @@ def typed_checks(
         RefusedInput: when it cannot be read, or when one measured value is typed for several devices.
     """
     whom = device_name(device_ids[0], assessment) if len(device_ids) == 1 else count(len(device_ids), "device")
-    if not text.strip():
-        return withdraw_checks((device_id, test.id) for test in tests for device_id in device_ids)
+    word, _, why = text.strip().partition(" ")
+    if word.lower() in WITHDRAWN or not word:
+        return withdraw_checks([(device_id, test.id) for test in tests for device_id in device_ids], why, by, at)
     checks = []
     for test in tests:
         for device_id in device_ids:

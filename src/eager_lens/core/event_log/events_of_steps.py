@@ -60,6 +60,8 @@ def _check(check: Check, names: Callable[[str], str]) -> Event:
     test = acceptance_test(check.check)
     label = test.label if test else check.check
     values = _values(check)
+    if not check.counts:
+        return Event("check", f"{label} withdrawn: {names(check.device)}", (check.device,), values)
     if test is not None and test.unit and check.measured is not None:
         values["unit"] = test.unit
     return Event("check", f"{label} {check.outcome}: {names(check.device)}", (check.device,), values, check.photos)

@@ -111,7 +111,7 @@ def answers_of_proof(table: FaultTable, job: Job, device: Device, now: datetime)
     recorders = {place.recorder for place in device.registered} if isinstance(device, Camera) else set()
     words: dict[str, tuple[Answered, ...]] = {}
     latest = ""
-    for check in job.checks:
+    for check in (one for one in job.checks if one.counts):
         own = check.device == device.id or (check.check == "drives" and check.device in recorders)
         moment = _moment(check.at)
         if own and check.check in OF_PROOF and moment is not None and since <= moment <= now:

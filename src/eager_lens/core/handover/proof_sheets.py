@@ -41,6 +41,14 @@ def _who(check: Check) -> str:
     return ", ".join(part for part in (check.at.replace("T", " ")[:16], check.by) if part)
 
 
+def _withdrawn(check: Check) -> str:
+    if check.counts:
+        return ""
+    return t(
+        "proof.withdrawn", at=check.withdrawn_at.replace("T", " ")[:16], by=check.withdrawn_by, why=check.withdrawn_why
+    )
+
+
 def acceptance_sheet(assessment: Assessment) -> Sheet:
     """Every test that was made, planned against seen; of each device, what is still to be made."""
     facts, latest = assessment.facts, latest_checks(assessment.job)
@@ -109,7 +117,7 @@ def history_sheet(assessment: Assessment) -> Sheet:
             _who(check),
             device_name(check.device, assessment),
             test.heading if (test := acceptance_test(check.check)) else check.check,
-            f"{check.outcome} {_seen(test, check)}".strip(),
+            f"{check.outcome} {_seen(test, check)}".strip() + _withdrawn(check),
             check.how,
         )
         for check in assessment.job.checks

@@ -236,7 +236,7 @@ def _wear(assessment: Assessment, began: date | None, today: date) -> Iterator[s
 
 def handed_over_on(job: Job) -> date | None:
     """When the job was first proved: the day of its first acceptance test."""
-    days = [day for check in job.checks if (day := _day(check.at)) is not None]
+    days = [day for check in job.checks if check.counts and (day := _day(check.at)) is not None]
     return min(days, default=None)
 
 
@@ -249,7 +249,7 @@ def _day(text: str) -> date | None:
 
 def next_service_on(job: Job) -> date | None:
     """When the next service is due, counted from the latest acceptance test."""
-    days = [day for check in job.checks if (day := _day(check.at)) is not None]
+    days = [day for check in job.checks if check.counts and (day := _day(check.at)) is not None]
     return months_later(max(days), job.service_months) if days and job.service_months else None
 
 

@@ -23,6 +23,7 @@ class Check(Plain):
         device: what it was made on, or ``site``. check: which test. by, at: who and when (local time, ISO 8601).
         value: what was seen, in words. measured: in the test's unit; None where nothing was measured.
         how: where it comes from. photos: by their hashes.
+        withdrawn_at, withdrawn_by, withdrawn_why: a wrong entry that counts no more, and stays on record with that.
     """
 
     device: Id
@@ -34,6 +35,14 @@ class Check(Plain):
     measured: AnySign | None = None
     how: CheckHow = "typed"
     photos: Photos = ()
+    withdrawn_at: Text = ""
+    withdrawn_by: Text = ""
+    withdrawn_why: Text = ""
+
+    @property
+    def counts(self) -> bool:
+        """Whether it was not withdrawn."""
+        return not self.withdrawn_at
 
 
 class Walk(Plain):

@@ -1,12 +1,12 @@
 """Edits of what is proved: tests made and made again, walks, readings, snags, steps of the mounting.
 
-A failed test cannot be taken away, only made again: that is what the customer relies on. It opens a snag, and the snag closes
-when the test passes.
+Nothing that was recorded is ever taken away: that is what the customer relies on. A failed test opens a snag, and the snag closes
+when the test passes; a wrong entry is withdrawn, with who, when and why, and stays on record.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 from eager_lens.core.errors import RefusedInput
@@ -19,8 +19,8 @@ from eager_lens.core.units import count
 
 
 def latest_checks(job: Job) -> dict[tuple[str, str], Check]:
-    """By device and test, the result that counts: the last one."""
-    return {(check.device, check.check): check for check in job.checks}
+    """By device and test, the result that counts: the last one that was not withdrawn."""
+    return {(check.device, check.check): check for check in job.checks if check.counts}
 
 
 def record_checks(checks: Sequence[Check], label: str | None = None) -> Edit:
@@ -73,24 +73,50 @@ def _closed_by(snag: Snag, check: Check) -> Snag:
     )
 
 
-def withdraw_checks(pairs: Iterable[tuple[str, str]]) -> Edit:
-    """Take passed tests back, as if they had not been made. One that ever failed stays.
+def withdraw_checks(pairs: Iterable[tuple[str, str]], why: str, by: str, at: str) -> Edit:
+    """Withdraw the last result of tests: a wrong entry. It stays on record; the result before it counts again, and so does the
+    snag that goes with that.
 
     Args:
-        pairs: device and test of each.
+        pairs: device and test of each. why: for those who read the record later. by, at: who withdraws, and when.
+
+    The edit is refused without a reason, or where there is nothing to withdraw.
     """
-    wanted = frozenset(pairs)
+    wanted = list(dict.fromkeys(pairs))
 
     def apply(job: Job) -> Job:
-        for check in job.checks:
-            if check.outcome == "failed" and (check.device, check.check) in wanted:
-                raise RefusedInput(
-                    _test_label(check.check),
-                    "it failed once, and that stays on record; make the test again and record what comes of it",
-                )
-        return with_parts(job, checks=tuple(one for one in job.checks if (one.device, one.check) not in wanted))
+        latest = latest_checks(job)
+        gone = {id(latest[pair]): pair for pair in wanted if pair in latest}
+        label = _test_label(wanted[0][1]) if wanted else ""
+        if not gone:
+            raise RefusedInput(label, "there is no result to withdraw")
+        if not why.strip():
+            raise RefusedInput(label, "say why it is withdrawn; that stays on record with it")
+        said = {"withdrawn_at": at, "withdrawn_by": by[:200], "withdrawn_why": why.strip()[:200]}
+        after = with_parts(job, checks=tuple(changed(one, **said) if id(one) in gone else one for one in job.checks))
+        counts = latest_checks(after)
+        snags = tuple(_snag_without(snag, gone.values(), counts, said) for snag in after.snags)
+        return with_parts(after, snags=snags)
 
-    return Edit(f"Withdraw {count(len(wanted), 'test')}", apply)
+    return Edit(f"Withdraw {count(len(wanted), 'test result')}", apply)
+
+
+def _snag_without(
+    snag: Snag, gone: Collection[tuple[str, str]], counts: Mapping[tuple[str, str], Check], said: Mapping[str, str]
+) -> Snag:
+    """A snag after the last result of its test was withdrawn: open where a failure counts again, closed where none does."""
+    pair = (snag.device, snag.check)
+    if not snag.check or pair not in gone:
+        return snag
+    fails = pair in counts and counts[pair].outcome == "failed"
+    if fails and snag.state == "put right":
+        return changed(snag, state="open", closed_at="", closed_by="")
+    if not fails and snag.state == "open":
+        outcome = f"the result was withdrawn: {said['withdrawn_why']}"
+        return changed(
+            snag, state="put right", closed_at=said["withdrawn_at"], closed_by=said["withdrawn_by"], outcome=outcome
+        )
+    return snag
 
 
 def attach_photo(check: Check, digest: str) -> Edit:

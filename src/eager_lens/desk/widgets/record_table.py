@@ -588,9 +588,11 @@ def type_into(table: RecordTable, index: QModelIndex, text: str) -> None:
     table.setFocus()
     table.setCurrentIndex(index)
     table.edit(index)
-    line = table.viewport().findChild(QLineEdit)
-    if line is not None:
-        line.setText(text)
+    # The editor of the cell before may not be deleted yet.
+    lines = [one for one in table.viewport().findChildren(QLineEdit) if one.isVisible()]
+    if lines:
+        lines[-1].setText(text)
+        lines[-1].setFocus()
 
 
 def runs_of(rows: Sequence[int]) -> list[tuple[int, int]]:

@@ -178,8 +178,15 @@ class AcceptanceView(QWidget):
         self._how = label("", "small", wrap=True)
         self._caution = label("", "caution", wrap=True)
         self._history = label("", "small", wrap=True)
-        self.passed = button("Passed", partial(self._record, "passed"), "main", "Space does the same")
+        self.passed = button(
+            "Passed", partial(self._record, "passed"), "main", "For the selected tests; typing opens the result"
+        )
         self.failed = button("Failed …", partial(self._begin_typing, "failed "), tip="Type what was seen behind it")
+        self.withdraw = button(
+            "Withdraw …",
+            partial(self._begin_typing, "withdrawn "),
+            tip="A wrong entry: type why. It stays on record and counts no more",
+        )
         self.enter = button("Enter a value", partial(self._begin_typing, ""))
         self.measure = button("Measure on a picture …", self._measure, tip="Mark something of known size")
         self.clip = button(
@@ -193,7 +200,9 @@ class AcceptanceView(QWidget):
         self.picture.hide()
 
     def _lay_out(self) -> None:
-        buttons = flow(self.passed, self.failed, self.enter, self.measure, self.clip, self.attach, self.fault)
+        buttons = flow(
+            self.passed, self.failed, self.enter, self.withdraw, self.measure, self.clip, self.attach, self.fault
+        )
         reading = self.busy.line("Reading the clip")
         parts = (self._whose, self.tests, self.picture, reading, self._how, self._caution, buttons, self._history)
         whole = column(*parts, spacing=SPACE.TIGHT)
@@ -260,7 +269,16 @@ class AcceptanceView(QWidget):
 
     def _show_detail(self) -> None:
         one = self._row()
-        for part in (self.passed, self.failed, self.enter, self.measure, self.clip, self.attach, self.fault):
+        for part in (
+            self.passed,
+            self.failed,
+            self.enter,
+            self.withdraw,
+            self.measure,
+            self.clip,
+            self.attach,
+            self.fault,
+        ):
             part.setVisible(one is not None)
         self._how.setText(_result_words(one, self.session.assessment) if one else "")
         self._caution.setText(one.test.caution if one else "")
@@ -275,6 +293,7 @@ class AcceptanceView(QWidget):
         self.enter.setVisible(bool(one.test.unit) and single)
         self.measure.setVisible(one.id == "density" and single)
         self.clip.setVisible(one.id in ("clip", "stream") and single)
+        self.withdraw.setVisible(any(check is not None for check in one.checks))
         self.attach.setVisible(single and one.checks[0] is not None)
         self.fault.setVisible(
             single and one.on[0] != SITE and _test_mark(one, self.session.assessment) is Severity.FAULT
@@ -296,6 +315,9 @@ class AcceptanceView(QWidget):
                     check.outcome,
                     result_words(one.test, check),
                     check.how if check.how != "typed" else "",
+                    ""
+                    if check.counts
+                    else f"withdrawn by {check.withdrawn_by or 'nobody named'}: {check.withdrawn_why}",
                     f"{len(check.photos)} photo{'s' if len(check.photos) != 1 else ''}" if check.photos else "",
                 )
                 if part
@@ -323,8 +345,9 @@ class AcceptanceView(QWidget):
             self.tests.setFocus()
 
     def _withdraw(self, parts: Sequence[TestRow]) -> None:
-        if parts:
-            self.session.attempt(lambda: self._typed(parts, "", self.session.job))
+        """Delete withdraws nothing by itself: it opens the result, and the reason is typed behind it."""
+        if any(check is not None for part in parts for check in part.checks):
+            self._begin_typing("withdrawn ")
 
     def _begin_typing(self, text: str) -> None:
         """Open the result's cell with what is typed already."""
@@ -333,14 +356,15 @@ class AcceptanceView(QWidget):
             type_into(self.tests, self.tests.records.index(index.row(), RESULT), text)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Space passes the selected tests; where a value is measured, it opens the cell."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Space:
-            one = self._row()
-            if one is not None and one.test.unit:
+        """Typing opens the result, whichever cell of the row has the keyboard; Return records it. No key records one by itself."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self._row() is not None:
+            free = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+            if free and event.key() == Qt.Key.Key_Space:
                 self._begin_typing("")
-            elif one is not None:
-                self._record("passed")
-            return True
+                return True
+            if free and event.text().isprintable() and event.text():
+                self._begin_typing(event.text())
+                return True
         return super().eventFilter(watched, event)
 
     def _measure(self) -> None:
