@@ -66,6 +66,12 @@ class SiteCheck(WindowCase):
         self.assertIn("60 min ahead", rows["Camera 2"].row.verdict)
         self.assertIn("1 to look at", view._words.text())
         self.click(view.take)
+        self.assertEqual(self.session.job.checks, ())
+        self.until(view.taking.apply.isEnabled, 30)
+        self.assertIn("New fault: 1 acceptance test failed", view.taking.effect.text())
+        view.taking.rates.setChecked(True)
+        self.until(view.taking.apply.isEnabled, 30)
+        self.click(view.taking.apply)
         camera = self.session.job.cameras[0]
         self.assertIn("site check", camera.measured_from)
         self.assertEqual(

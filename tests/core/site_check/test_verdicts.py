@@ -8,13 +8,14 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import FileTrouble, RefusedInput
 from eager_lens.core.handover.modes import Extras, sheets_of
 from eager_lens.core.job.model import Registration
+from eager_lens.core.options.remedies.choices import consequences
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
 from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs, runs_beside
 from eager_lens.core.site_check.sheet import site_check_sheet
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.table import run_table
-from eager_lens.core.site_check.take_over import take_over
+from eager_lens.core.site_check.take_over import Offered, Wanted, offered, take_over
 from eager_lens.core.site_check.verdicts import SiteCode, duration_words, headline, rows_of
 from tests.support import FolderCase, camera, job_with, recorder
 
@@ -246,14 +247,38 @@ class TakenOver(FolderCase):
         after = take_over(assess(plan), run, "WA").apply(plan)
         one, two = after.cameras
         self.assertEqual((one.mac_address, one.serial, one.firmware), (MAC.format(1), "QU-9", "2.0"))
-        self.assertEqual((one.measured_mbps, one.measured_when, one.measured_at.fps), (3.0, "day", 24))
-        self.assertIn("site check 2026-03-02 12:00, 5 s", one.measured_from)
         self.assertEqual(two.address, "172.22.40.60")
         checks = {check.check: check for check in after.checks}
         self.assertEqual((checks["stream"].outcome, checks["clock"].outcome), ("failed", "passed"))
         self.assertEqual((checks["clock"].by, checks["clock"].at), ("WA", "2026-03-02T12:00"))
         with self.assertRaisesRegex(RefusedInput, "nothing new"):
             take_over(assess(after), run, "WA")
+
+    def test_a_short_reading_is_a_sample_beside_the_plan(self):
+        """5 s by day stretched over the night turned 32.6 promised days into 13.6."""
+        job = job_of()
+        run = run_of(read(1, main=stream(fps=24, mean_mbps=3.0)), read(2, main=stream(mean_mbps=9.0)))
+        before = assess(job)
+        self.assertEqual(offered(before, run), Offered(0, 2, 1, 2))
+        after = take_over(before, run).apply(job)
+        self.assertEqual([camera.measured_mbps for camera in after.cameras], [2.0, 2.0])
+        self.assertEqual([camera.fps for camera in after.cameras], [12, 12])
+        self.assertEqual(assess(after).whole.promised_days, before.whole.promised_days)
+
+    def test_the_plan_follows_the_device_where_that_is_wanted(self):
+        job = job_of()
+        run = run_of(read(1, main=stream(fps=24, mean_mbps=3.0)), read(2))
+        follows = take_over(assess(job), run, "WA", Wanted(settings=True)).apply(job)
+        self.assertEqual((follows.cameras[0].fps, follows.cameras[0].measured_mbps), (24, 2.0))
+        both = take_over(assess(job), run, "WA", Wanted(settings=True, rates=True)).apply(job)
+        self.assertEqual((both.cameras[0].fps, both.cameras[0].measured_mbps), (24, 3.0))
+        self.assertIsNone(both.cameras[0].measured_at)
+        rates = take_over(assess(job), run, "WA", Wanted(rates=True)).apply(job).cameras[0]
+        self.assertEqual((rates.fps, rates.measured_mbps, rates.measured_at.fps), (12, 3.0, 24))
+        self.assertEqual(rates.measured_when, "day")
+        self.assertIn("site check 2026-03-02 12:00, 5 s", rates.measured_from)
+        lines = consequences(assess(job), assess(both))
+        self.assertTrue(any("promises" in line for line in lines), lines)
 
     def test_twins_and_strangers_are_not_taken_over(self):
         twins = heard(1, mac_addresses=(MAC.format(1), "06:00:00:00:00:01"))

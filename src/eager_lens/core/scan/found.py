@@ -222,12 +222,8 @@ def is_recognised(device: Device, seen: ScanAnswer) -> bool:
     )
 
 
-def take_over(found: Iterable[Found]) -> Edit:
-    """Take what was found into the job: address, MAC address, serial and firmware of the devices that were heard.
-
-    Raises:
-        RefusedInput: when nothing among them is a device that was heard by itself.
-    """
+def changes_of(found: Iterable[Found]) -> dict[str, dict[str, str]]:
+    """By device what was heard of it and is not in the job: address, MAC address, serial and firmware."""
     values: dict[str, dict[str, str]] = {}
     for one in found:
         if one.device is None or one.seen is None or one.outcome in ("shared", *NOT_THE_DEVICE):
@@ -241,6 +237,16 @@ def take_over(found: Iterable[Found]) -> Edit:
         changes = {name: text for name, text in read_fields.items() if text and getattr(one.device, name) != text}
         if changes:
             values[one.device.id] = changes
+    return values
+
+
+def take_over(found: Iterable[Found]) -> Edit:
+    """Take what was found into the job: address, MAC address, serial and firmware of the devices that were heard.
+
+    Raises:
+        RefusedInput: when nothing among them is a device that was heard by itself.
+    """
+    values = changes_of(found)
     if not values:
         raise RefusedInput("scan list", "nothing new to take over: what was heard is in the job already")
     return set_each(f"Take {count(len(values), 'device')} over as found", values)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import contextlib
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
@@ -16,6 +15,7 @@ from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.job.place import was_dark
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import latest_checks, record_checks
+from eager_lens.core.scan.found import Found, changes_of
 from eager_lens.core.scan.found import take_over as take_addresses_over
 from eager_lens.core.site_check.consequences import LARGEST_MBPS, settings_at, settings_read
 from eager_lens.core.site_check.matching import matched
@@ -36,28 +36,69 @@ def local_words(job: Job, run: CheckRun) -> str:
     return run_moment(run).astimezone(zone_named(job.time_zone)).strftime("%Y-%m-%d %H:%M")
 
 
-def take_over(assessment: Assessment, run: CheckRun, by: str = "") -> Edit:
+class Wanted(NamedTuple):
+    """What is taken over of a check.
+
+    Attributes:
+        identity: addresses, MAC addresses, serials, firmware. proofs: the acceptance tests *Stream* and *Clock*.
+        settings: where a stream runs at other settings, the plan follows the device; else the device is to be set.
+        rates: the plan reckons with the bit rates as they were read. That is for long readings by day and by night: one of some
+            seconds is a sample of its moment.
+    """
+
+    identity: bool = True
+    proofs: bool = True
+    settings: bool = False
+    rates: bool = False
+
+
+USUAL = Wanted()
+
+
+class Offered(NamedTuple):
+    """What a check has that may be taken over: how many devices, tests, cameras at other settings, and cameras with a rate."""
+
+    identity: int
+    proofs: int
+    settings: int
+    rates: int
+
+
+def _sure_part(job: Job, run: CheckRun) -> tuple[list[Found], CheckRun]:
+    """What was found of devices that are known to be themselves, and the run with only what was read of those."""
+    found = [one for one in matched(job, run.heard, run.arp_heard) if _is_sure(one.seen is not None, one.outcome)]
+    sure = {one.device.id for one in found if one.device is not None}
+    return found, run.model_copy(update={"read": tuple(read for read in run.read if read.device in sure)})
+
+
+def offered(assessment: Assessment, run: CheckRun, by: str = "") -> Offered:
+    """What may be taken over of a check, by how many of each there are."""
+    job = assessment.job
+    found, run = _sure_part(job, run)
+    return Offered(
+        len(changes_of(found)), len(_new_proofs(job, run, by)), len(_settings(job, run)), len(_rates(job, run, False))
+    )
+
+
+def take_over(assessment: Assessment, run: CheckRun, by: str = "", wanted: Wanted = USUAL) -> Edit:
     """One step: what was found becomes what is built, and the proofs that a check can give are filled in.
 
-    Addresses are taken from devices that answered alone; a rate is taken with its time of day and length, under the settings
-    at which it was read.
+    Addresses are taken from devices that answered alone, and nothing of a device that may be another; a rate is taken with its
+    time of day and length, under the settings at which it was read.
 
     Raises:
         RefusedInput: when there is nothing in it that is not in the job already.
     """
     job = assessment.job
     steps: list[Edit] = []
-    found = [one for one in matched(job, run.heard, run.arp_heard) if _is_sure(one.seen is not None, one.outcome)]
-    with contextlib.suppress(RefusedInput):  # all addresses are in the job already; there may be rates and proofs
+    found, run = _sure_part(job, run)
+    if wanted.identity and changes_of(found):
         steps.append(take_addresses_over(found))
-    sure = {one.device.id for one in found if one.device is not None}
-    run = run.model_copy(update={"read": tuple(read for read in run.read if read.device in sure)})
-    rates = _rates(job, run)
-    if rates:
+    if wanted.settings and (settings := _settings(job, run)):
+        steps.append(set_each("Settings", settings))
+    if wanted.rates and (rates := _rates(job, run, wanted.settings)):
         steps.append(set_each("Rates", rates))
-    known = latest_checks(job)
-    proofs = [check for check in _proofs(job, run, by) if known.get((check.device, check.check)) != check]
-    if proofs:
+    if wanted.proofs and (proofs := _new_proofs(job, run, by)):
         steps.append(record_checks(proofs))
     if not steps:
         raise RefusedInput("site check", "nothing new to take over: what was found is in the job already")
@@ -71,11 +112,28 @@ def take_over(assessment: Assessment, run: CheckRun, by: str = "") -> Edit:
     return Edit(f"Take {count(many, 'device')} over as built", apply)
 
 
+def _settings(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
+    """By camera the settings that its stream has and the plan has not."""
+    cameras = {camera.id: camera for camera in job.cameras}
+    values: dict[str, dict[str, Any]] = {}
+    for read in run.read:
+        camera = cameras.get(read.device)
+        if camera is not None and read.main is not None and (settings := settings_read(camera, read.main)):
+            values[camera.id] = settings
+    return values
+
+
+def _new_proofs(job: Job, run: CheckRun, by: str) -> list[Check]:
+    known = latest_checks(job)
+    return [check for check in _proofs(job, run, by) if known.get((check.device, check.check)) != check]
+
+
 def _is_sure(heard: bool, outcome: str) -> bool:
     return heard and outcome in ("as planned", "by address alone", "elsewhere")
 
 
-def _rates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
+def _rates(job: Job, run: CheckRun, as_read: bool) -> dict[str, dict[str, Any]]:
+    """By camera the rate that was read; ``as_read``: the plan has the stream's own settings then."""
     cameras = {camera.id: camera for camera in job.cameras}
     values: dict[str, dict[str, Any]] = {}
     for read in run.read:
@@ -90,7 +148,7 @@ def _rates(job: Job, run: CheckRun) -> dict[str, dict[str, Any]]:
             "measured_from": f"site check {local_words(job, run)}, {figure(stream.read_s, 2)} s",
             "measured_when": "night" if was_dark(job, run_moment(run)) else "day",
             "measured_min": max(1e-3, round(stream.read_s / 60, 4)),
-            "measured_at": None if own == settings_of(camera) else own,
+            "measured_at": None if as_read or own == settings_of(camera) else own,
         }
         if any(getattr(camera, name) != value for name, value in taken.items()):
             values[camera.id] = taken

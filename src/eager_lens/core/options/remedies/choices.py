@@ -105,9 +105,16 @@ def _edits(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
         yield from mark_idle_as_spare(finding, assessment)
 
 
+def consequences(before: Assessment, after: Assessment) -> list[str]:
+    """What a change that is no way out of a finding makes of days, Mb/s and findings."""
+    had = {(one.code, one.subjects) for one in before.findings}
+    fresh = [one for one in after.findings if (one.code, one.subjects) not in had]
+    return [*days_and_loads(before, after), *_findings(before, after, fresh, least=1)]
+
+
 def _changes(finding: Finding, before: Assessment, after: Assessment, fresh: list[Finding]) -> Iterator[str]:
     """What is other afterwards."""
-    yield from _days_and_loads(before, after)
+    yield from days_and_loads(before, after)
     yield from _volts_and_watts(finding, before, after)
     parts = more_than(parts_list(after.facts), parts_list(before.facts))
     # A camera that is set otherwise is not another camera.
@@ -117,16 +124,20 @@ def _changes(finding: Finding, before: Assessment, after: Assessment, fresh: lis
     if bought:
         more = f" and {len(bought) - MOST_PARTS} more" if len(bought) > MOST_PARTS else ""
         yield f"To buy: {', '.join(bought[:MOST_PARTS])}{more}"
+    yield from _findings(before, after, fresh, least=2)
+
+
+def _findings(before: Assessment, after: Assessment, fresh: list[Finding], least: int) -> Iterator[str]:
     now = {(one.code, one.subjects) for one in after.findings}
     settled = sum((one.code, one.subjects) not in now for one in before.findings if one.severity > Severity.NOTE)
-    if settled > 1:
+    if settled >= least:
         yield f"Settles {count(settled, 'finding')}"
     codes = {one.code for one in before.findings}
     for one in [one for one in fresh if one.severity > Severity.NOTE and one.code not in codes][:MOST_NEW]:
         yield f"New {one.severity.word}: {one.title}"
 
 
-def _days_and_loads(before: Assessment, after: Assessment) -> Iterator[str]:
+def days_and_loads(before: Assessment, after: Assessment) -> Iterator[str]:
     for recorder in after.job.recorders:
         now = after.recorder(recorder.id)
         was = before.facts.recorder_figures.get(recorder.id)

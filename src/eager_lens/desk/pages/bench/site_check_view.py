@@ -14,6 +14,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
+from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.job.model import changed
 from eager_lens.core.sealed.seen import is_older
@@ -22,11 +23,12 @@ from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, read_runs, runs_beside
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.table import run_table
-from eager_lens.core.site_check.take_over import local_words, take_over
+from eager_lens.core.site_check.take_over import local_words
 from eager_lens.core.site_check.verdicts import Row, headline, rows_of
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.bench.site_check_controls import SiteCheckControls
+from eager_lens.desk.pages.bench.take_over_question import TakeOverQuestion
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, held, label, row
@@ -125,9 +127,9 @@ class SiteCheckView(QWidget):
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._selected())
         self._means = label("", "small", wrap=True)
         self.take = button(
-            "Take over as built",
-            self._take_over,
-            tip="Addresses, MAC addresses, serials, firmware, measured rates, and the proofs it gives: one step",
+            "Take over as built …",
+            self._ask_take_over,
+            tip="Addresses, serials, firmware, proofs and, where you say so, settings: asked first, then one step",
         )
         self.save = button("Save the table …", self._save)
         self.earlier = Choice()
@@ -142,6 +144,7 @@ class SiteCheckView(QWidget):
         asked = column(label("What will be sent", "heading"), self.ask_words, answers, spacing=SPACE.TIGHT)
         self._question.setLayout(asked)
         self._question.hide()
+        self.taking = TakeOverQuestion(self.session, self._take_over, self._show_controls)
         compare = row(label("Compared with", "small"), self.earlier, None)
         self._compare = held(compare)
         layout = column(
@@ -150,12 +153,13 @@ class SiteCheckView(QWidget):
             self._question,
             self.busy.line("Looking at the site"),
             self._planning.line("Looking at this computer's interfaces"),
+            self.taking,
             self._compare,
             self.table,
             self._means,
             spacing=SPACE.HALF,
         )
-        layout.setStretch(6, 1)
+        layout.setStretch(7, 1)
         self.setLayout(layout)
 
     # ---- what is shown ----------------------------------------------------------------------------------------------
@@ -171,6 +175,7 @@ class SiteCheckView(QWidget):
 
     def _other_job(self) -> None:
         self.busy.stop()
+        self.taking.drop()
         self.controls.here.stop()
         self._drop_question()
         self.run, self.runs, self._rows = None, [], None
@@ -236,7 +241,7 @@ class SiteCheckView(QWidget):
         running, asking = self.busy.is_running, self._question.isVisibleTo(self)
         self.look.setVisible(not running and not asking)
         self.controls.setVisible(not running)
-        self.take.setVisible(self.run is not None and not running)
+        self.take.setVisible(self.run is not None and not running and not self.taking.isVisibleTo(self))
         self.save.setVisible(self.run is not None and not running)
 
     def _selected(self) -> None:
@@ -367,16 +372,14 @@ class SiteCheckView(QWidget):
 
     # ---- what is done with it -----------------------------------------------------------------------------------------
 
-    def _take_over(self) -> None:
+    def _ask_take_over(self) -> None:
+        if self.run is not None:
+            self.taking.ask(self.run)
+            self._show_controls()
+
+    def _take_over(self, edit: Edit) -> None:
         run = self.run
-        if run is None:
-            return
-        try:
-            edit = take_over(self.session.assessment, run, self.session.job.prepared_by)
-        except EagerLensError as error:
-            self.session.notice(str(error))
-            return
-        if self.session.apply(edit):
+        if run is not None and self.session.apply(edit):
             self.session.log.note(Event("take over", edit.label, values={"run_at": run.at}))
             self.session.tell_step(edit.label)
 
@@ -392,4 +395,5 @@ class SiteCheckView(QWidget):
     def hideEvent(self, event: QHideEvent) -> None:
         """What will be sent is asked anew by whoever comes back."""
         self._drop_question()
+        self.taking.drop()
         self.controls.passphrase.clear()
