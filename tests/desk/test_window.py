@@ -391,7 +391,7 @@ class Readout(WindowCase):
         self.assertEqual((power.words, power.figure), ("Power · Halt switch", "47.6"))
         self.assertEqual(
             (incoming.figure, incoming.rest),
-            (figure(self.session.assessment.recorder("rec-1").incoming_mbps), "of 256 Mb/s"),
+            (figure(self.session.assessment.recorder("rec-1").incoming_mbps), "of 256 Mb/s, busier half"),
         )
         self.assertEqual((registered.figure, addresses.figure, checks.figure), ("35", "4", "15"))
         self.assertTrue(days.assumed)

@@ -13,6 +13,10 @@ from eager_lens.desk.guard import kept_within
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.look import HEADING
 
+FRAME = QSize(8, 44)
+"""Room for the frame that a window manager puts around the window, which is not known before; on a screen of 1280x800 the strip
+at the bottom would be cut off otherwise."""
+
 
 class _Placeholder(QWidget):
     """The grounds of header, rail and readout, and a word of what is being done."""
@@ -51,7 +55,7 @@ class Shell(QMainWindow):
     def __init__(self, words: str, load: Callable[[], QWidget]) -> None:
         super().__init__()
         self.setWindowTitle("Eager Lens")
-        room = QGuiApplication.primaryScreen().availableSize()
+        room = QGuiApplication.primaryScreen().availableSize() - FRAME
         self.resize(QSize(1280, 800).boundedTo(room))
         self.setMinimumSize(QSize(860, 560).boundedTo(room))
         self._load = load

@@ -123,12 +123,12 @@ class Window(QWidget):
         self.start = StartPage(self.run, self.open_path, self._take_up, self._give_up, self.templates.take)
         self.stack.addWidget(self.start)
         whole = held(column(self.lists.line, self.stack, spacing=0))
-        self.notices = NoticeBar(whole)
         middle = row(self.rail, whole, self.side, spacing=0)
         middle.setStretch(1, 1)
         layout = column(self.header, middle, self.readout, spacing=0)
         layout.setStretch(1, 1)
         self.setLayout(layout)
+        self.notices = NoticeBar(self, self.rail, self.readout)
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
         return {

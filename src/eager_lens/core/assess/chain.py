@@ -22,6 +22,18 @@ class ChainLink(NamedTuple):
     words: str
 
 
+def recorder_told(facts: Facts, camera: Camera) -> Recorder | None:
+    """The recorder that a camera tells of motion: of those that it is registered on the one that its events are sent to, else the
+    first."""
+    found = [facts.recorders[place.recorder] for place in camera.registered if place.recorder in facts.recorders]
+    told = (
+        one
+        for one in found
+        if camera.event_target and camera.event_target in (one.address, one.camera_interface_address)
+    )
+    return next(told, found[0] if found else None)
+
+
 def chain_of(facts: Facts, camera: Camera, recorder: Recorder) -> tuple[ChainLink, ...]:
     """The chain of a camera that records on motion on a recorder, in the order in which it happens."""
     target = right_target(recorder, camera)

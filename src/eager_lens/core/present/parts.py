@@ -133,11 +133,16 @@ def _network(facts: Facts) -> list[Part]:
     return [Part("Switches and network", what, number, "pieces") for what, number in words.items()]
 
 
+_SOLD_BY = ("ports", "poe_ports", "budget_w", "poe_port_class")
+"""What a device of a kind is sold by: one for which other figures were typed is another device."""
+
+
 def _device_words(device: NetworkDevice, facts: Facts) -> str:
     kind = facts.device_types.get(device.device_type)
-    if kind is not None:
+    if kind is not None and all(getattr(device, name) == kind.fits()[name] for name in _SOLD_BY):
         return kind.label
-    powered = f", {device.poe_ports} powered, {figure(device.budget_w)} W" if device.poe_ports else ""
+    powered = f", {count(device.poe_ports, 'PoE port')} to class {device.poe_port_class}, {figure(device.budget_w)} W"
+    powered = powered if device.poe_ports else ""
     return f"{device.role.capitalize()}, {count(device.ports, 'port')}{powered}"
 
 

@@ -60,7 +60,7 @@ def _incoming(assessment: Assessment) -> Reading:
         return Reading("Incoming", "–", "no recorder", None, None)
     incoming_mbps = facts.recorder_figures[recorder.id].incoming_mbps
     severity = _worst(assessment, recorder.id, Code.INCOMING_OVER, Code.INCOMING_NEAR)
-    rest = f"of {figure(recorder.incoming_limit_mbps)} Mb/s"
+    rest = f"of {figure(recorder.incoming_limit_mbps)} Mb/s, busier half"
     ref, assumed = FigureRef("incoming", recorder.id), bool(facts.with_trait["estimated rate"])
     return Reading(f"Incoming · {recorder.name}", figure(incoming_mbps), rest, severity, ref, assumed)
 

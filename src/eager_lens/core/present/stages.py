@@ -87,12 +87,14 @@ STAGE_WORDS: dict[Stage, str] = {record.id: record.words for record in RECORDS}
 
 def verdict_of(stage: Stage, assessment: Assessment) -> Verdict:
     """The verdict of a stage. One that says that all is well gives way to the worst fault that is found there, and says how
-    many warnings stand against it."""
+    many warnings stand against it; one that says what is wrong says how many faults more there are."""
     verdict = RECORDS[STAGES.index(stage)].verdict(assessment)
-    if not verdict.is_good:
-        return verdict
     found = assessment.of_stage(stage)
     faults = [finding for finding in found if finding.severity is Severity.FAULT]
+    if not verdict.is_good:
+        if len(faults) < 2 or stage == "handover":
+            return verdict
+        return verdict._replace(facts=f"{count(len(faults), 'fault')} in all. {verdict.facts}")
     warnings = sum(finding.severity is Severity.WARNING for finding in found)
     if faults:
         more = f", and {count(len(faults) - 1, 'fault')} more" if len(faults) > 1 else ""

@@ -31,6 +31,7 @@ def address_faults(assessment: Assessment) -> int:
     return sum(finding.code in ADDRESS_FAULTS for finding in assessment.findings)
 
 
+_POWER_FAULTS = (Code.POWER_OVER, Code.SUPPLY_OVER, Code.POWERED_PORTS)
 _RUN_FAULTS: tuple[Trait, ...] = ("weak run", "over PoE class")
 
 
@@ -50,7 +51,11 @@ def wiring(assessment: Assessment) -> Verdict:
     failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
     known = sum(camera.cable_m is not None for camera in job.cameras)
     loose, is_good = len(job.cameras) - len(facts.topology.wiring.hangs_on), False
-    if failing:
+    over = [finding for finding in assessment.findings if finding.code in _POWER_FAULTS]
+    if over:
+        # It turns cameras off by itself, more of them than any single run.
+        sentence = over[0].title
+    elif failing:
         sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
     elif job.links and loose:
         sentence = f"{loose} of {count(len(job.cameras), 'camera')} are not connected yet"
@@ -58,6 +63,8 @@ def wiring(assessment: Assessment) -> Verdict:
         sentence = f"Nothing feeds {unfed} of {count(len(job.cameras), 'camera')} yet"
     elif job.links:
         sentence, is_good = f"Everything is fed, and every link carries its load: {listed}", True
+    elif job.cameras and not job.recorders:
+        sentence = f"{count(len(job.cameras), 'camera')} and no recorder yet"
     elif job.cameras and known == len(job.cameras):
         sentence, is_good = f"Every run reaches and feeds its camera: {listed}", True
     else:
@@ -139,7 +146,8 @@ def bench(assessment: Assessment) -> Verdict:
         f"{figure(facts.recorder_figures[r.id].incoming_mbps)} of {figure(r.incoming_limit_mbps)} Mb/s"
         for r in job.recorders[:3]
     ]
-    return Verdict(sentence, "; ".join(parts) + ".", is_good)
+    busier = " in the busier half of the day" if parts else ""
+    return Verdict(sentence, "; ".join(parts) + f"{busier}.", is_good)
 
 
 def schedule(assessment: Assessment) -> Verdict:

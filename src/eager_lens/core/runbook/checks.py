@@ -26,7 +26,16 @@ def runs(unit_id: str, site: Site) -> str:
 def is_set_up(unit_id: str, site: Site) -> str:
     """The device has had its first-use set-up."""
     unit = site.units[unit_id]
-    return "" if unit.access.is_set_up else f"{unit.name} is not set up"
+    if unit.access.is_set_up:
+        return ""
+    why_dark = runs(unit_id, site)
+    return (
+        f"{unit.name} is not set up{'' if not why_dark else ', since it does not run'}{_reason(unit.feeding.why_dark)}"
+    )
+
+
+def _reason(why_dark: str) -> str:
+    return f": {why_dark}" if why_dark else ""
 
 
 def has_address(unit_id: str, address: str, site: Site) -> str:

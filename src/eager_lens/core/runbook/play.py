@@ -19,10 +19,17 @@ LOOK_S = 5.0
 
 
 class Played(NamedTuple):
-    """What playing came to: the actions that were done, and by step key what was still wrong in the end."""
+    """What playing came to.
+
+    Attributes:
+        actions: what was done. troubles: by step key what was still wrong in the end. late_s: by how much it took longer than
+            planned; slowest: the step that was waited for longest, and for how long, in s.
+    """
 
     actions: tuple[SiteAction, ...]
     troubles: dict[str, str]
+    late_s: float = 0.0
+    slowest: tuple[str, float] = ("", 0.0)
 
 
 def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Played]:
@@ -35,32 +42,43 @@ def playing(site: Site, placed: Sequence[Placed]) -> Generator[float, None, Play
     late_s = 0.0
     actions: list[SiteAction] = []
     troubles: dict[str, str] = {}
+    refused: dict[str, str] = {}
+    waited: dict[str, float] = {}
     steps = {one.step.key: one.step for one in placed}
     settled: set[str] = set()
     for at, one in enumerate(sorted(placed, key=lambda one: one.start_s)):
         site.run_to(begun_s + late_s + one.start_s)
         for key in one.step.after:
             if key not in settled:
-                late_s += _wait_for(site, steps[key].still_wrong)
-                why = steps[key].still_wrong(site)
-                if why:
-                    troubles[key] = why
+                waited[key] = _wait_for(site, steps[key].still_wrong)
+                late_s += waited[key]
+                if why := steps[key].still_wrong(site):
+                    troubles[key] = _with_reason(why, refused.get(key, ""))
                 settled.add(key)
         for action in one.step.actions:
             site.run_to(site.now_s)
             try:
                 do(site, action.do, action.device, action.values)
             except RefusedInput as error:
-                troubles[one.step.key] = error.problem
+                troubles[one.step.key] = refused[one.step.key] = error.problem
             actions.append(SiteAction(at_s=site.now_s, do=action.do, device=action.device, values=dict(action.values)))
         yield (at + 1) / len(placed)
     last_s = max((one.end_s for one in placed), default=0.0)
     site.run_to(begun_s + late_s + last_s)
     for key, step in steps.items():
         why = step.still_wrong(site) if key not in settled else ""
-        if why and _wait_for(site, step.still_wrong) >= LONGEST_S:
-            troubles[key] = step.still_wrong(site)
-    return Played(tuple(actions), troubles)
+        if why:
+            waited[key] = _wait_for(site, step.still_wrong)
+            if waited[key] >= LONGEST_S:
+                troubles[key] = _with_reason(step.still_wrong(site), refused.get(key, ""))
+    slowest = max(waited, key=lambda key: waited[key], default="")
+    planned_s = begun_s + last_s
+    return Played(tuple(actions), troubles, max(0.0, site.now_s - planned_s), (slowest, waited.get(slowest, 0.0)))
+
+
+def _with_reason(why: str, refused: str) -> str:
+    """What is still wrong, with what the device said when it was done."""
+    return f"{why}: {refused}" if refused and refused not in why else why
 
 
 def _wait_for(site: Site, check: object) -> float:

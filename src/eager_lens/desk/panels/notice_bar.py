@@ -1,13 +1,13 @@
-"""A line for what just happened, over the foot of the page: nothing moves when it comes or goes."""
+"""A word on what just happened, at the foot of the rail: nothing moves when it comes or goes, and no row is covered."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QTimer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QFrame, QWidget
 
 from eager_lens.desk.session import Notice
 from eager_lens.desk.theme import SPACE, look
-from eager_lens.desk.widgets.basics import button, label, repolished
+from eager_lens.desk.widgets.basics import button, label, repolished, row
 
 SHOWN_FOR_MS = 9000
 """A success and an error alike: long enough to read two lines and reach for the button."""
@@ -15,23 +15,26 @@ WIDEST_PX = 620
 
 
 class NoticeBar(QFrame):
-    """Shows a notice over a widget, with its action if it has one, until it is closed, replaced or over. It waits while the
-    pointer or the keyboard is on it."""
+    """Shows a notice, with its action if it has one, until it is closed, replaced or over. It waits while the pointer or the
+    keyboard is on it.
 
-    def __init__(self, over: QWidget) -> None:
+    It stands at the foot of the rail, a long one over its last stages too; what is longer than the rail stands over the strip of
+    figures, and without a rail, as on the start page, it stands at the foot of the window.
+    """
+
+    def __init__(self, over: QWidget, rail: QWidget, strip: QWidget) -> None:
         super().__init__(over)
         self.setObjectName("notice")
-        self._over = over
+        self._over, self._rail, self._strip = over, rail, strip
         self._notice: Notice | None = None
         self._words = label("", wrap=True)
         self._act = button("", self._do, "plain")
         self._timer = QTimer(self, singleShot=True, interval=SHOWN_FOR_MS)
         self._timer.timeout.connect(self._time_is_up)
-        layout = self._layout = QHBoxLayout(self)
-        layout.setContentsMargins(SPACE.FULL, SPACE.TIGHT, SPACE.HALF, SPACE.TIGHT)
+        layout = self._layout = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
+        layout.setContentsMargins(SPACE.HALF, SPACE.TIGHT, SPACE.HALF, SPACE.TIGHT)
         layout.addWidget(self._words, 1)
-        layout.addWidget(self._act)
-        layout.addWidget(button("Close", self.hide, "quiet"))
+        layout.addLayout(row(self._act, button("Close", self.hide, "quiet"), spacing=0))
         over.installEventFilter(self)
         self.hide()
 
@@ -66,10 +69,25 @@ class NoticeBar(QFrame):
         return False
 
     def _place(self) -> None:
-        room = self._over.width() - 2 * SPACE.WIDE
-        wide = min(room, look.px(WIDEST_PX))
-        high = max(self.minimumSizeHint().height(), self._layout.totalHeightForWidth(wide))
-        self.setGeometry((self._over.width() - wide) // 2, self._over.height() - high - SPACE.FULL, wide, high)
+        rail = self._rail
+        if rail.isVisible():
+            wide = rail.width() - 2 * SPACE.TIGHT
+            high = self._height_for(wide, QBoxLayout.Direction.TopToBottom)
+            if high + 2 * SPACE.TIGHT <= rail.height():
+                foot = rail.mapTo(self._over, rail.rect().bottomLeft())
+                self.setGeometry(foot.x() + SPACE.TIGHT, foot.y() - high - SPACE.TIGHT, wide, high)
+                return
+        wide = self._over.width() - 2 * SPACE.WIDE
+        if not rail.isVisible():
+            wide = min(wide, look.px(WIDEST_PX))
+        high = self._height_for(wide, QBoxLayout.Direction.LeftToRight)
+        above = 0 if self._strip.isVisible() else SPACE.FULL
+        self.setGeometry((self._over.width() - wide) // 2, self._over.height() - high - above, wide, high)
+
+    def _height_for(self, wide: int, direction: QBoxLayout.Direction) -> int:
+        self._layout.setDirection(direction)
+        self._layout.invalidate()
+        return max(self.minimumSizeHint().height(), self._layout.totalHeightForWidth(wide))
 
     def _time_is_up(self) -> None:
         focus = self.window().focusWidget()

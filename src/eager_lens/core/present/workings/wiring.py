@@ -22,7 +22,7 @@ from eager_lens.core.power.poe import POE_CLASSES, POE_RUN, cable_temperature_c
 from eager_lens.core.power.ups import UPS_TIME
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.radio.link import RADIO_LINK
-from eager_lens.core.units import figure
+from eager_lens.core.units import count, figure
 
 
 def volts(camera_id: str, assessment: Assessment) -> Working:
@@ -199,9 +199,13 @@ def stops(part_id: str, assessment: Assessment) -> Working:
         if camera.id in lost:
             places.setdefault(camera.place or "no place", []).append(camera.name)
     lines = tuple(WorkingLine(place, names_listed(names, 4), "worked out") for place, names in places.items())
+    unrecorded = [one for one, part in facts.topology.wiring.hangs_on.items() if part == part_id and one not in lost]
+    if unrecorded:
+        words = f"{count(len(unrecorded), 'camera')} on it: dark then, and not recorded as planned"
+        lines = (*lines, WorkingLine("besides", words, "worked out"))
     if not lines:
         lines = (WorkingLine("recording", "goes on everywhere; at most remote viewing is lost", "worked out"),)
-    value = f"{len(lost)} cameras stop recording" if lost else "no camera stops recording"
+    value = f"{count(len(lost), 'camera stops', 'cameras stop')} recording" if lost else "no camera stops recording"
     formula = (
         "a camera stops when every way to a recorder of its passes what failed, or when that recorder itself fails"
     )

@@ -94,11 +94,11 @@ class ChannelsView(QWidget):
             got = assessment.recorder(recorder.id)
             over = load_severity(got.incoming_mbps, recorder.incoming_limit_mbps) is Severity.FAULT
             words = f"{recorder.name}: {count(got.cameras, 'camera')}, {recorder.channels} channels"
-            load = f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)} Mb/s incoming"
+            load = f"{figure(got.incoming_mbps)} of {figure(recorder.incoming_limit_mbps)} Mb/s incoming, busier half"
             meter.show_share(words, load, got.incoming_mbps / recorder.incoming_limit_mbps, over)
             holders = {
                 channel: [
-                    Holder(i, names[i].name, f"{fixed(assessment.camera(i).rate_mbps, 1)} Mb/s", marks.get(i))
+                    Holder(i, names[i].name, f"{fixed(assessment.camera(i).rate_mbps, 1)} Mb/s mean", marks.get(i))
                     for i in ids
                 ]
                 for channel, ids in assessment.facts.held[recorder.id].items()

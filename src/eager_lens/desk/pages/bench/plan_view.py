@@ -251,8 +251,9 @@ class PlanView(QWidget):
         watching = row(self._watch_words, self.watch.stop_button)
         watching.setStretch(0, 1)
         self.watch.changed.connect(self._show_watch)
-        layout = column(head, self.chart, rule(), self._step, ticks, watching, found, self._lists, spacing=SPACE.HALF)
-        layout.setStretch(7, 1)
+        # The step in words stands below the list: above it, its length would move the rows under the pointer.
+        layout = column(head, self.chart, rule(), ticks, watching, found, self._lists, self._step, spacing=SPACE.HALF)
+        layout.setStretch(6, 1)
         self.setLayout(layout)
 
     @property

@@ -48,6 +48,10 @@ def _made_of(job: Job) -> tuple[Any, ...]:
     )
 
 
+LATE_S = 60.0
+"""By so much longer than planned is worth a word."""
+
+
 class Rehearser(QObject):
     """Holds the site. The job remembers the actions; when it has others, or other devices, the site is built anew."""
 
@@ -282,8 +286,14 @@ class Rehearser(QObject):
             self._session.apply(set_rehearsal("Play the commissioning", self._own))
             receiving = sum(entry.shown == "receiving" for one in site.recorders() for entry in one.entries.values())
             trouble = f"; {next(iter(played.troubles.values()))}" if played.troubles else ""
+            late = ""
+            if played.late_s >= LATE_S:
+                titles = {one.step.key: one.step.title for one in placed}
+                late = f", {played.late_s / 60:.0f} min more than planned"
+                if played.slowest[1] >= LATE_S:
+                    late += f" (waited {played.slowest[1] / 60:.0f} min for “{titles.get(played.slowest[0], '')}”)"
             self._session.notice(
-                f"Played in {site.now_s / 60:.0f} simulated min: {count(receiving, 'channel')} receiving{trouble}",
+                f"Played in {site.now_s / 60:.0f} simulated min{late}: {count(receiving, 'channel')} receiving{trouble}",
                 needs=bool(played.troubles),
             )
             self.changed.emit()

@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.chain import broken_link, chain_of
+from eager_lens.core.assess.chain import broken_link, chain_of, recorder_told
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
@@ -153,10 +153,8 @@ class TimesView(QWidget):
         self._draw_curve(assessment)
 
     def _draw_chain(self, assessment: Assessment, camera: Camera | None) -> None:
-        """The chain of the camera in focus, on its first recorder."""
-        recorder = None
-        for place in camera.registered if camera is not None else ():
-            recorder = recorder or assessment.facts.recorders.get(place.recorder)
+        """The chain of the camera in focus, to the recorder that it tells of motion."""
+        recorder = None if camera is None else recorder_told(assessment.facts, camera)
         if camera is None or recorder is None:
             self._chain_words.setText("Camera and recorder must agree")
             self.chain.show_links(())

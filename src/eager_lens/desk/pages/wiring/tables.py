@@ -197,7 +197,11 @@ DRAW = TableColumn(
 def _stopped(part: Device | Link, assessment: Assessment) -> str:
     if not assessment.job.links:
         return "–"
-    return str(len(assessment.facts.stops.get(part.id, ())))
+    stopped = len(assessment.facts.stops.get(part.id, ()))
+    if stopped:
+        return str(stopped)
+    unrecorded = sum(device == part.id for device in assessment.facts.topology.wiring.hangs_on.values())
+    return f"0 of {unrecorded}, none recorded" if unrecorded else "0"
 
 
 STOPS = TableColumn(
