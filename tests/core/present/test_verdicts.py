@@ -43,7 +43,7 @@ class WorstTruth(unittest.TestCase):
         job = site(21).job
         small = tuple(changed(one, budget_w=60) if one.id == "net-1" else one for one in job.network)
         weak = tuple(
-            changed(one, cable_m=95, cable_material="cca", poe_class=4, power_w=24) if one.id == "cam-1" else one
+            changed(one, poe_class=1, power_w=12) if one.id == "cam-1" else one
             for one in job.cameras
         )
         verdict = verdict_of("wiring", assess(with_parts(job, network=small, cameras=weak)))
