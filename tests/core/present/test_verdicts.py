@@ -42,10 +42,7 @@ class WorstTruth(unittest.TestCase):
     def test_a_switch_over_its_budget_comes_before_single_runs(self):
         job = site(21).job
         small = tuple(changed(one, budget_w=60) if one.id == "net-1" else one for one in job.network)
-        weak = tuple(
-            changed(one, poe_class=1, power_w=12) if one.id == "cam-1" else one
-            for one in job.cameras
-        )
+        weak = tuple(changed(one, poe_class=1, power_w=12) if one.id == "cam-1" else one for one in job.cameras)
         verdict = verdict_of("wiring", assess(with_parts(job, network=small, cameras=weak)))
         self.assertRegex(verdict.sentence, r": \d+ of 60 W at night")
         self.assertRegex(verdict.facts, r"^\d+ faults in all\.")

@@ -7,9 +7,9 @@ from functools import cached_property
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.failing import Failure, failures, stops_recording
-from eager_lens.core.assess.figures import CameraFigures, RecorderFigures
+from eager_lens.core.assess.figures import CameraFigures, RecorderFigures, RunFigures, run_figures
 from eager_lens.core.assess.finding import Finding, Severity
-from eager_lens.core.assess.power import unit_of_device
+from eager_lens.core.assess.power_sources import unit_of_device
 from eager_lens.core.assess.promised import Calendar
 from eager_lens.core.assess.topology import Topology
 from eager_lens.core.assess.traits import Trait
@@ -129,6 +129,16 @@ class Facts:
     def device_types(self) -> dict[str, DeviceType]:
         """The device kinds of the reference table, with those of the job over them."""
         return types_of(self.job)
+
+    def passed_on_v(self, camera: Camera) -> float | None:
+        """What a device that is fed over its cable passes on to a camera; None for a camera on a port of its own power, and
+        where nothing arrives."""
+        run = self.topology.fed_runs.get(self.topology.wiring.feeding.get(camera.id, ""))
+        return None if run is None or camera.id in self.fed_by_unit else run.input_v
+
+    def run_of(self, camera: Camera) -> RunFigures | None:
+        """Figures of a camera's run as it is fed; None where it is not powered by its cable or the length is not known."""
+        return run_figures(camera, self.passed_on_v(camera))
 
     def when_missing(self, severity: Severity) -> Severity:
         """How bad it is that something was not planned yet: a to-do, until the first acceptance check says that the site is

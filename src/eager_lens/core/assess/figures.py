@@ -91,15 +91,18 @@ class RunFigures(NamedTuple):
     voltage_ok: bool
 
 
-def run_figures(camera: Camera) -> RunFigures | None:
+def run_figures(camera: Camera, supply_v: float | None = None) -> RunFigures | None:
     """Figures of a camera's run, or None where it is not powered by its cable or the length is not known.
 
-    The supply is taken at the least that its class guarantees, which is what a plan may count on.
+    ``supply_v`` None takes the supply at the least that its class guarantees, which is what a plan may count on.
+    ``Facts.run_of`` knows what a device passes on that is fed over its own cable.
     """
     if camera.poe_class is None or camera.cable_m is None:
         return None
     temperature_c = cable_temperature_c(camera.outdoor)
-    run = poe_run(camera.poe_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
+    run = poe_run(
+        camera.poe_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c, supply_v
+    )
     device_v = run.settled.device_v if run.settled else None
     least_v = POE_CLASSES[camera.poe_class].device_least_v
     return RunFigures(device_v, least_v, run.loop_ohm, run.within_class, run.voltage_ok)

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Mapping
 from typing import NamedTuple
 
+from eager_lens.core.assess.fed_runs import FedRun
 from eager_lens.core.assess.limits import LOWEST_SHARE
-from eager_lens.core.job.model import Camera, Device, Job, NetworkDevice, PortDevice, PowerUnit
+from eager_lens.core.assess.power_sources import unit_of_device
+from eager_lens.core.job.model import Camera, Device, Job, PortDevice, PowerUnit
 from eager_lens.core.power.dc import DcRun, dc_run
-from eager_lens.core.power.poe import POE_CLASSES, CableMaterial, cable_temperature_c, poe_run, warm_factor
+from eager_lens.core.power.poe import POE_CLASSES, cable_temperature_c, poe_run, warm_factor
 from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
 
 UPS_SHARES = {name: UpsTimeIn.model_fields[name].default for name in ("inverter_share", "depth_share")}
@@ -29,73 +30,23 @@ class Supply(NamedTuple):
     draw_w: float
 
 
-def unit_of_device(job: Job) -> dict[str, PowerUnit]:
-    """By device id, the injector or power supply that feeds it; the first one listed counts."""
-    units: dict[str, PowerUnit] = {}
-    for unit in job.power_units:
-        if unit.kind != "ups":
-            for device_id in unit.feeds:
-                units.setdefault(device_id, unit)
-    return units
+def camera_at_port_w(camera: Camera, supply_v: float | None = None) -> float:
+    """What a camera takes out of its PoE port at night: its own watts and what its cable turns into warmth.
 
-
-def power_sources(job: Job) -> dict[str, str]:
-    """By network device that is fed over its cable, what feeds it: an injector, or a neighbour whose PoE ports have power.
-
-    A neighbour that is fed over its cable itself gives power only once it has some: what hangs on it is found from the
-    mains outward, so that nothing on a dark uplink is taken to be fed. Devices stand in that order.
+    ``supply_v``: what the port gives; None: the least that its class guarantees. Where the length is not known, or the run
+    cannot carry it, its own watts.
     """
-    units = unit_of_device(job)
-    wanting = {device.id for device in job.network if device.poe_class is not None}
-    source = {device_id: unit.id for device_id, unit in units.items() if device_id in wanting}
-    waiting = wanting - source.keys()
-    if not waiting:
-        return source
-    giving = {device.id for device in (*job.recorders, *job.network) if device.poe_ports}
-    beside: dict[str, list[str]] = {}
-    for link in job.links:
-        if link.medium == "copper":
-            beside.setdefault(link.a, []).append(link.b)
-            beside.setdefault(link.b, []).append(link.a)
-    lit = deque(device.id for device in (*job.recorders, *job.network) if device.id in giving - waiting)
-    while lit:
-        giver = lit.popleft()
-        for other in beside.get(giver, ()):
-            if other in waiting:
-                waiting.discard(other)
-                source[other] = giver
-                if other in giving:
-                    lit.append(other)
-    return source
-
-
-def without_power(job: Job, sources: Mapping[str, str]) -> list[NetworkDevice]:
-    """Network devices that are to be fed over their cable, are plugged in, and have nothing there that gives power."""
-    lacking = [device for device in job.network if device.poe_class is not None and device.id not in sources]
-    plugged = {end for link in job.links if link.medium == "copper" for end in (link.a, link.b)} if lacking else set()
-    return [device for device in lacking if device.id in plugged]
-
-
-def at_port_w(
-    poe_class: int, power_w: float, length_m: float | None, awg: int, material: CableMaterial, temperature_c: float
-) -> float:
-    """What a powered device takes out of its port: its own watts and what its cable turns into warmth, at the least voltage
-    that its class guarantees. Where the length is not known, or the run cannot carry it, its own watts."""
-    if not length_m:
-        return power_w
-    end = poe_run(poe_class, power_w, length_m, awg, material, temperature_c).settled
-    return power_w if end is None else end.supply_w
-
-
-def camera_at_port_w(camera: Camera) -> float:
-    """What a camera takes out of its PoE port at night."""
     assert camera.poe_class is not None
-    temperature_c = cable_temperature_c(camera.outdoor)
-    return at_port_w(camera.poe_class, camera.power_w, camera.cable_m, camera.awg, camera.cable_material, temperature_c)
+    if not camera.cable_m:
+        return camera.power_w
+    run = (camera.power_w, camera.cable_m, camera.awg, camera.cable_material, cable_temperature_c(camera.outdoor))
+    end = poe_run(camera.poe_class, *run, supply_v).settled
+    return camera.power_w if end is None else end.supply_w
 
 
-def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
-    """What each supplying device and unit has to give. ``feeding`` tells by camera id the device on its copper cable.
+def supplies_of(job: Job, feeding: Mapping[str, str], fed: Mapping[str, FedRun]) -> dict[str, Supply]:
+    """What each supplying device and unit has to give. ``feeding`` tells by camera id the device on its copper cable,
+    ``fed`` what the devices draw that are fed over theirs.
 
     A camera is fed by its injector or power supply, else over its own copper cable. A device that is fed over its
     cable and feeds others itself (an extender) passes their draw on to what feeds it. What cables turn into warmth
@@ -117,21 +68,11 @@ def supplies_of(job: Job, feeding: Mapping[str, str]) -> dict[str, Supply]:
             on_it = sums.setdefault(device_id, [0, 0.0, 0.0])
             on_it[0] += 1
             on_it[1] += POE_CLASSES[camera.poe_class].allocated_w
-            on_it[2] += camera_at_port_w(camera) if camera.cable_m else camera.power_w
-    sources = power_sources(job)
-    joining = {frozenset((link.a, link.b)): link for link in job.links if link.medium == "copper"} if sources else {}
-    fed = {device.id: device for device in job.network if device.id in sources}
-    # Those at the end of a chain before those that feed them.
-    for device_id in reversed(sources):
-        device = fed[device_id]
-        passed_on_w = sums.get(device.id, [0, 0.0, 0.0])[2]
-        assert device.poe_class is not None
-        allocated_w = POE_CLASSES[device.poe_class].allocated_w
-        draw_w = device.power_w + passed_on_w
-        if (link := joining.get(frozenset((device.id, sources[device.id])))) is not None:
-            temperature_c = cable_temperature_c(link.outdoor)
-            draw_w = at_port_w(device.poe_class, draw_w, link.length_m, link.awg, link.cable_material, temperature_c)
-        _add(sums, sources[device.id], allocated_w, draw_w)
+            passed_on_v = fed[device_id].input_v if device_id in fed else None
+            on_it[2] += camera_at_port_w(camera, passed_on_v) if camera.cable_m else camera.power_w
+    classes = {device.id: device.poe_class or 0 for device in job.network} if fed else {}
+    for device_id, run in fed.items():
+        _add(sums, run.source, POE_CLASSES[classes[device_id]].allocated_w, run.at_port_w)
     return {device: Supply(int(many), allocated_w, draw_w) for device, (many, allocated_w, draw_w) in sums.items()}
 
 

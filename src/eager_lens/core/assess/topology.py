@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from itertools import chain
 from typing import NamedTuple
 
+from eager_lens.core.assess.fed_runs import FedRun, fed_runs
 from eager_lens.core.assess.figures import CameraFigures
 from eager_lens.core.assess.limits import SLOW_MBPS
 from eager_lens.core.assess.power import Supply, supplies_of
@@ -68,6 +69,7 @@ class Topology(NamedTuple):
         wiring: what holds whatever the cameras send and draw.
         hanging: by device and place, the cameras that hang there, by id.
         loads: by link id, the load each way in Mb/s; dangling links have none.
+        fed_runs: by id, the network devices that are fed over their cable.
         supplies: by the id of a device or power unit, for those that feed something.
         on_the_way: by the id of a router or slow link, the cameras whose way to a recorder passes it.
         air_share: by device id, the share of the air's time that the radio links of an access point take.
@@ -80,6 +82,7 @@ class Topology(NamedTuple):
     wiring: Wiring
     hanging: dict[str, dict[str, list[str]]]
     loads: Loads
+    fed_runs: dict[str, FedRun]
     supplies: dict[str, Supply]
     on_route: dict[str, list[str]]
     air_share: dict[str, float]
@@ -206,13 +209,14 @@ def topology(
     outgoing_mbps: dict[str, float] = {}
     for recorder_id, _, rate_mbps in watched:
         outgoing_mbps[recorder_id] = outgoing_mbps.get(recorder_id, 0.0) + rate_mbps
+    kept = before if since is not None and not since.touch(SUPPLIED_BY) else None
+    fed = fed_runs(job, wiring.feeding) if kept is None else kept.fed_runs
     return Topology(
         wiring=wiring,
         hanging=before.hanging if before and since and not since.touch(HANGING_BY) else _hanging(job, wiring),
         loads=loads,
-        supplies=before.supplies
-        if before and since and not since.touch(SUPPLIED_BY)
-        else supplies_of(job, wiring.feeding),
+        fed_runs=fed,
+        supplies=supplies_of(job, wiring.feeding, fed) if kept is None else kept.supplies,
         on_route=before.on_route if before and since and not since.touch(ROUTES_BY) else _on_route(job, wiring),
         air_share=_air_share(wiring, loads),
         watched=watched,

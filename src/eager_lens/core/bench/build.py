@@ -6,8 +6,7 @@ from random import Random
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import run_figures
-from eager_lens.core.assess.power import unit_of_device
+from eager_lens.core.assess.power_sources import unit_of_device
 from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.bench.access import unlocked
 from eager_lens.core.bench.channels import one_round, settle_rounds
@@ -126,7 +125,7 @@ def _unit(assessment: Assessment, device: Device, supply: PowerUnit | None, rehe
         figures = assessment.camera(device.id)
         size = (device.width_px, device.height_px, device.fps, device.key_frame_s)
         unit.stream = Stream(figures.load_mbps, figures.peak_mbps, device.codec, *size)
-        run = run_figures(device)
+        run = assessment.facts.run_of(device)
         unit.feeding.volts_ok = run is None or run.voltage_ok
     if isinstance(device, Recorder):
         unit.sides = [Side()]

@@ -5,7 +5,6 @@ from collections.abc import Sequence
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
@@ -110,7 +109,7 @@ def runs_sheet(assessment: Assessment) -> Sheet:
     """Cables and power to the cameras."""
     rows = []
     for camera in assessment.job.cameras:
-        run = run_figures(camera)
+        run = assessment.facts.run_of(camera)
         volts = "—" if run is None else t("plan.none") if run.device_v is None else fixed(run.device_v, 1)
         rows.append(
             (

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import load_severity
 from eager_lens.core.assess.power import camera_at_port_w
@@ -83,8 +82,11 @@ def _row(facts: Facts, device: NetworkDevice | Recorder, link: Link, port: int) 
     severity = None if load is None or capacity is None else load_severity(load, capacity)
     if isinstance(camera, Camera) and link.medium == "copper" and device.poe_ports:
         if camera.poe_class is not None and camera.id not in facts.fed_by_unit:
-            draw_w, allocated_w = camera_at_port_w(camera), POE_CLASSES[camera.poe_class].allocated_w
-        run = run_figures(camera)
+            draw_w, allocated_w = (
+                camera_at_port_w(camera, facts.passed_on_v(camera)),
+                POE_CLASSES[camera.poe_class].allocated_w,
+            )
+        run = facts.run_of(camera)
         if run is not None:
             device_v = run.device_v
             if not run.voltage_ok:

@@ -12,11 +12,10 @@ from eager_lens.core.assess.power import (
     FEEDING_SHARE,
     Supply,
     leads_outdoors,
-    power_sources,
     supply_run,
     ups_figures,
-    without_power,
 )
+from eager_lens.core.assess.power_sources import without_power
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.traits import HIGH_CLASS
 from eager_lens.core.job.edits import Edit
@@ -96,7 +95,7 @@ def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) 
 @reads("links", "network", "recorders", "power_units", "cameras.id", "cameras.name")
 def dark_uplinks(facts: Facts) -> Iterator[Finding]:
     """Devices that are fed over their cable from ports that have no power themselves."""
-    for device in without_power(facts.job, power_sources(facts.job)):
+    for device in without_power(facts.job, facts.topology.fed_runs):
         on_it = facts.topology.wiring.links_at.get(device.id, ())
         far_ends = (link.far_end(device.id)[0] for link in on_it)
         hung = [facts.name(one) for one in far_ends if one in facts.camera_figures and one not in facts.fed_by_unit]

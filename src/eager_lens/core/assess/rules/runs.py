@@ -77,19 +77,25 @@ def long_links(facts: Facts) -> Iterator[Finding]:
 
 def weak_run(facts: Facts) -> Iterator[Finding]:
     """Too few volts at the far end: the camera restarts when its infrared comes on."""
-    for camera in facts.with_trait["weak run"]:
-        run = run_figures(camera)
-        if run is None:
+    weak = facts.with_trait["weak run"]
+    for camera in [*weak, *(one for one in _behind_fed(facts) if one not in weak)]:
+        run, passed_on_v = facts.run_of(camera), facts.passed_on_v(camera)
+        if run is None or run.voltage_ok:
             continue
         arrives = "nothing steady" if run.device_v is None else f"{figure(run.device_v)} V"
         cable = f"{figure(camera.cable_m or 0.0)} m of {camera.awg} AWG {MATERIAL_WORDS[camera.cable_material]}"
-        fix, remedy = _copper_instead(camera)
+        supply = (
+            f"the lowest voltage that PoE class {camera.poe_class} guarantees"
+            if passed_on_v is None
+            else f"the {figure(passed_on_v)} V that {facts.name(facts.topology.wiring.feeding[camera.id])} passes on"
+        )
+        fix, remedy = _copper_instead(camera, passed_on_v)
         yield Finding(
             Code.WEAK_RUN,
             Severity.FAULT,
             "wiring",
             f"{camera.name}: {arrives} of the {figure(run.least_v)} V it needs",
-            f"{cable} carries {figure(camera.power_w)} W from the lowest voltage that PoE class {camera.poe_class} guarantees. "
+            f"{cable} carries {figure(camera.power_w)} W from {supply}. "
             "Such a camera restarts at night, when infrared and heater come on.",
             remedy or "Thicker wire, a shorter run, a nearer switch, or a camera that draws less.",
             (camera.id,),
@@ -97,11 +103,44 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
         )
 
 
-def _copper_instead(camera: Camera) -> tuple[Edit | None, str]:
+def _behind_fed(facts: Facts) -> list[Camera]:
+    """The cameras on devices that are fed over their own cable."""
+    hanging = {one: facts.topology.hanging.get(one, {}) for one in facts.topology.fed_runs}
+    return [facts.find_camera(one) for places in hanging.values() for ids in places.values() for one in ids]
+
+
+def weak_devices(facts: Facts) -> Iterator[Finding]:
+    """Devices that are fed over their cable: they must get enough for themselves and for all that they pass on."""
+    for device_id, run in facts.topology.fed_runs.items():
+        name, poe_class = facts.name(device_id), getattr(facts.by_device_id[device_id], "poe_class", 0)
+        if not run.within_class:
+            yield Finding(
+                Code.OVER_CLASS,
+                Severity.FAULT,
+                "wiring",
+                f"{name} draws {figure(run.draw_w)} W; PoE class {poe_class} gives {figure(run.class_w)} W",
+                "What it passes on comes through its own input, with what the cables behind it lose: the port switches off.",
+                "Use a device of a higher class, or a camera behind it that draws less; or a switch with a mains lead.",
+                (device_id,),
+            )
+        elif not run.voltage_ok:
+            arrives = "nothing steady" if run.input_v is None else f"{figure(run.input_v)} V"
+            yield Finding(
+                Code.WEAK_RUN,
+                Severity.FAULT,
+                "wiring",
+                f"{name}: {arrives} of the {figure(run.least_v)} V it needs",
+                f"{figure(run.length_m or 0.0)} m of cable carry {figure(run.draw_w)} W, its own and what it passes on.",
+                "Thicker wire, a shorter run, less behind it, or a switch with a mains lead.",
+                (device_id,),
+            )
+
+
+def _copper_instead(camera: Camera, supply_v: float | None) -> tuple[Edit | None, str]:
     """Solid copper of the same gauge, where that is enough, with what it would leave."""
     if camera.cable_material == "copper":
         return None, ""
-    run = run_figures(changed(camera, cable_material="copper"))
+    run = run_figures(changed(camera, cable_material="copper"), supply_v)
     if run is None or run.device_v is None or not run.voltage_ok:
         return None, ""
     fix = set_fields([camera.id], f"Change {camera.name} to solid copper", cable_material="copper")
@@ -199,4 +238,4 @@ def _copper_between(facts: Facts) -> list[Link]:
     ]
 
 
-RULES = (weak_run, over_class, long_cable, long_links, zero_cable, clad_cable, thin_cable, outdoor_runs)
+RULES = (weak_run, weak_devices, over_class, long_cable, long_links, zero_cable, clad_cable, thin_cable, outdoor_runs)

@@ -7,7 +7,6 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.codes import Code
-from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Finding, Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
@@ -157,7 +156,7 @@ def _volts_and_watts(finding: Finding, before: Assessment, after: Assessment) ->
     cameras = {camera.id: camera for camera in after.job.cameras}
     for subject in finding.subjects[:2]:
         if subject in cameras and subject in before.facts.camera_figures:
-            was, now = run_figures(before.facts.find_camera(subject)), run_figures(cameras[subject])
+            was, now = before.facts.run_of(before.facts.find_camera(subject)), after.facts.run_of(cameras[subject])
             then = "none" if now is None or now.device_v is None else f"{figure(now.device_v)} V"
             had = "none" if was is None or was.device_v is None else f"{figure(was.device_v)} V"
             if had != then:

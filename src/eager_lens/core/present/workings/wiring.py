@@ -33,6 +33,10 @@ def volts(camera_id: str, assessment: Assessment) -> Working:
         why = "not powered by its cable" if camera.poe_class is None else "the length of its cable is not known"
         return Working(title, "–", POE_RUN.formula, (WorkingLine("run", why, "plan"),), POE_RUN.source)
     limits = POE_CLASSES[camera.poe_class]
+    passed_on_v = assessment.facts.passed_on_v(camera)
+    supply: tuple[float, Origin] = (
+        (limits.supply_least_v, "assumed") if passed_on_v is None else (passed_on_v, "worked out")
+    )
     got, lines = calculated(
         POE_RUN,
         {
@@ -42,7 +46,7 @@ def volts(camera_id: str, assessment: Assessment) -> Working:
             "awg": (camera.awg, "plan"),
             "material": (camera.cable_material, "plan"),
             "temperature_c": (cable_temperature_c(camera.outdoor), "assumed"),
-            "supply_v": (limits.supply_least_v, "assumed"),
+            "supply_v": supply,
         },
     )
     value = "the run cannot carry it" if got["device_v"] is None else f"{figure(got['device_v'])} V"

@@ -7,7 +7,6 @@ from functools import partial
 from typing import Any, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import run_figures
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.power import leads_outdoors, supply_run, ups_figures
 from eager_lens.core.errors import RefusedInput
@@ -82,12 +81,12 @@ def suppliers(job: Job) -> tuple[NetworkDevice | Recorder, ...]:
 
 
 def _volts(camera: Camera, assessment: Assessment) -> str:
-    run = run_figures(camera)
+    run = assessment.facts.run_of(camera)
     return "–" if run is None else "none" if run.device_v is None else fixed(run.device_v, 1)
 
 
 def _volts_mark(camera: Camera, assessment: Assessment) -> Mark:
-    run = run_figures(camera)
+    run = assessment.facts.run_of(camera)
     return None if run is None or run.voltage_ok else Severity.FAULT
 
 
@@ -98,7 +97,7 @@ VOLTS = TableColumn(
     unit="V",
     align="right",
     width=92,
-    assumed=lambda camera, assessment: run_figures(camera) is not None,
+    assumed=lambda camera, assessment: assessment.facts.run_of(camera) is not None,
     working=lambda camera: FigureRef("volts", camera.id),
     mark=_volts_mark,
 )
