@@ -3,14 +3,16 @@
 import unittest
 from collections import Counter
 
+from eager_lens.core.addressing.ipv4 import address_text, subnet_of
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.job.edits import with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
-from eager_lens.core.job.model import Link, PowerUnit, Registration, Schedule, changed
+from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit, Registration, Schedule, changed
 from eager_lens.core.job.proof import Check
+from eager_lens.core.job.wiring import free_ports, make_fibre, ports_in_use, set_link
 from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.recording.week import Span, WeekPlan
 
@@ -28,6 +30,14 @@ SITES = {
         name="Round the clock", places=(OFFICE, FAR_YARD, SHED), record="continuous", redundancy=False
     ),
 }
+
+
+def finished(job):
+    """With what the questions leave to others: surge parts, and the time where nothing leads outside."""
+    cameras = tuple(changed(one, surge_protected=True) for one in job.cameras)
+    links = tuple(changed(one, surge_protected=True) for one in job.links)
+    inside = "" if job.subnets[0].gateway else job.recorders[0].address
+    return changed(job, cameras=cameras, links=links, time_server=inside)
 
 
 # ---- what can be done to a site ------------------------------------------------------------------------------------
@@ -79,6 +89,79 @@ def on_copper(**fields):
         return with_parts(job, links=links) if at is not None else None
 
     return plant
+
+
+def on_feeder(of, **fields):
+    """What the first camera hangs on, with fields of its own."""
+
+    def plant(job):
+        camera = job.cameras[0]
+        links = tuple(changed(one, **fields) if camera.id in (one.a, one.b) else one for one in job.links)
+        return on_camera(**of)(with_parts(job, links=links))
+
+    return plant
+
+
+def fibre_on_copper(job):
+    """An uplink of fibre in a port that gives power."""
+    hub = next((one for one in job.network if one.role == "switch" and one.poe_ports), None)
+    free = free_ports(hub, ports_in_use(job.links)) if hub else []
+    port = next((one for one in free if one <= hub.poe_ports), None)
+    if port is None:
+        return None
+    cameras = {one.id for one in job.cameras}
+    link = next((one for one in job.links if hub.id in (one.a, one.b) and not cameras & {one.a, one.b}), None)
+    end = "a_port" if link.a == hub.id else "b_port"
+    return set_link([link.id], "", medium="fibre", **{end: port}).apply(job)
+
+
+def dark_bridge(job):
+    """A bridge that is fed over its cable, in a port that gives nothing."""
+    hub = next((one for one in job.network if one.role == "switch" and one.poe_ports < one.ports), None)
+    free = free_ports(hub, ports_in_use(job.links)) if hub else []
+    port = next((one for one in free if one > hub.poe_ports), None)
+    if port is None:
+        return None
+    bridge = NetworkDevice(
+        id="net-91", name="Bridge", role="bridge", ports=1, poe_class=3, power_w=8, subnet=hub.subnet
+    )
+    link = Link(id="link-91", a="net-91", a_port=1, b=hub.id, b_port=port)
+    return with_parts(job, network=(*job.network, bridge), links=(*job.links, link))
+
+
+def fibre_between(job):
+    """The first copper link between devices as fibre, on sockets that take it."""
+    cameras = {one.id for one in job.cameras}
+    copper = (one for one in job.links if one.medium == "copper" and not cameras & {one.a, one.b})
+    devices = {one.id: one for one in (*job.network, *job.recorders)}
+    for link in copper:
+        after = make_fibre(link, "").apply(job)
+        made = next(one for one in after.links if one.id == link.id)
+        if all(not 0 < port <= devices[end].poe_ports for end, port in ((made.a, made.a_port), (made.b, made.b_port))):
+            return set_link([link.id], "", length_m=300.0).apply(after)
+    return None
+
+
+def with_ring(job, spanning_tree=False, aggregated=False):
+    """Another link beside the first between two switches."""
+    switches = {one.id for one in job.network if one.role == "switch"}
+    link = next((one for one in job.links if {one.a, one.b} <= switches), None)
+    if link is None:
+        return None
+    both = (
+        changed(link, aggregated=aggregated),
+        changed(link, id="link-ring", a_port=0, b_port=0, aggregated=aggregated),
+    )
+    network = tuple(changed(one, spanning_tree=spanning_tree) if one.id in switches else one for one in job.network)
+    return with_parts(job, links=(*(one for one in job.links if one is not link), *both), network=network)
+
+
+def second_router(job):
+    """A router that lies there for later."""
+    lan = job.subnets[0]
+    spare = NetworkDevice(id="net-90", name="Router for later", role="router", ports=5, wan_port=5, subnet=lan.id)
+    address = address_text(subnet_of(lan.cidr).last_host)
+    return with_parts(job, network=(*job.network, changed(spare, address=address, note="not plugged in")))
 
 
 def without_link(of_camera):
@@ -184,7 +267,7 @@ FAULTS = {
     "CCA": (on_camera(cable_material="cca"), {"clad-cable"}),
     "outdoors without protection": (on_outdoor(surge_protected=False), {"outdoor-runs"}),
     "CCA between devices": (on_copper(cable_material="cca"), {"clad-cable"}),
-    "unprotected copper between devices": (on_copper(outdoor=True), {"outdoor-runs"}),
+    "unprotected copper between devices": (on_copper(outdoor=True, surge_protected=False), {"outdoor-runs"}),
     "150 m of copper between devices": (on_copper(length_m=150.0), {"long-cable"}),
     "unplugged": (without_link(True), {"not-plugged"}),
     "a switch cut off": (without_link(False), {"cut-off"}),
@@ -271,6 +354,18 @@ FAULTS = {
         whole_job(checks=(Check(device="gone", check="picture", outcome="passed"),)),
         {"gone-check"},
     ),
+    "long reach under a large picture": (
+        on_feeder(long_reach=True, of={"width_px": 3840, "height_px": 2160}),
+        {"link-near", "link-over", "late-key-frame"},
+    ),
+    "a rate a hundred times too small": (on_camera(measured_mbps=0.02, rate_control="VBR"), {"rate-unlikely"}),
+    "a substream a hundred times too small": (on_camera(substream_mbps=0.005), {"rate-unlikely"}),
+    "a target under the mast": (on_camera(mount_height_m=8, target_m=1, purpose="observe"), {"target-blind"}),
+    "nobody who tells the time": (lambda job: on_subnet(gateway="")(changed(job, time_server="")), {"time-server"}),
+    "clocks that no server helps": (with_profile(drift_ppm=5_000), {"clock-drifts"}),
+    "fibre on a copper port": (fibre_on_copper, {"fibre-on-copper"}),
+    "a bridge on a port without power": (dark_bridge, {"uplink-dark"}),
+    "a ring without spanning tree": (with_ring, {"loop"}),
     "old firmware": (with_profile(firmware_now="2.1"), {"firmware-old"}),
     "one name twice": (like("name"), {"same-name"}),
     "no place": (on_camera(place=""), {"no-place"}),
@@ -281,7 +376,11 @@ FAULTS = {
 
 RIGHT = {
     "a measured rate": on_camera(measured_mbps=2.0, measured_when="day and night", measured_min=60.0),
-    "fibre for copper": on_copper(medium="fibre", length_m=300.0),
+    "fibre for copper on sockets for it": fibre_between,
+    "a ring with spanning tree": lambda job: with_ring(job, spanning_tree=True),
+    "two links put together": lambda job: with_ring(job, aggregated=True),
+    "a camera that keeps to its card": on_camera(registered=(), card_gb=256),
+    "a router for later, not plugged in": second_router,
     "protected copper outdoors": on_copper(outdoor=True, surge_protected=True),
     "heavier copper with short cords": on_camera(cable_m=92, awg=23, cable_material="copper"),
     "a rule with a zone": rule_of(zones=(changed(ALL_OF_IT, corners=((0.7, 0.1), (0.95, 0.1), (0.95, 0.6))),)),
@@ -307,7 +406,7 @@ def severities(job):
 class Planted(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.sites = {name: job_for(enquiry) for name, enquiry in SITES.items()}
+        cls.sites = {name: finished(job_for(enquiry)) for name, enquiry in SITES.items()}
         cls.before = {name: severities(job) for name, job in cls.sites.items()}
 
     def fresh(self, name, job):
@@ -344,7 +443,7 @@ class Planted(unittest.TestCase):
                     continue
                 with self.subTest(variant=variant, site=name):
                     fresh = self.fresh(name, job)
-                    self.assertEqual([key for key, severity in fresh.items() if severity > Severity.NOTE], [])
+                    self.assertEqual([key for key, severity in fresh.items() if severity > Severity.TODO], [])
 
 
 if __name__ == "__main__":

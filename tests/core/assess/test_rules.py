@@ -13,6 +13,7 @@ from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import (
     Check,
     Link,
+    NetworkDevice,
     PowerUnit,
     RadioPlan,
     Registration,
@@ -173,7 +174,8 @@ class Clocks(unittest.TestCase):
         mended = found.fix.apply(with_server("203.0.113.7", gateway="", **online))
         self.assertEqual(mended.subnets[0].gateway, "172.22.40.1")
         self.assertNotIn("time-server", codes(mended))
-        self.assertNotIn("time-server", codes(with_server("", gateway="")))
+        self.assertIn("no way to any time server", finding_of(with_server("", gateway=""), "time-server").title)
+        self.assertNotIn("time-server", codes(with_server("")))
 
 
 class Clean(unittest.TestCase):
@@ -561,6 +563,71 @@ class Wording(unittest.TestCase):
         found = {finding.code for finding in assess(demo_job()).findings}
         listed = {line.split("`")[1] for line in text.splitlines() if line.startswith("| `")}
         self.assertEqual(listed, found)
+
+
+class Apart(unittest.TestCase):
+    """Networks that are apart on purpose."""
+
+    def test_a_routed_recorder_is_said_and_not_doubted(self):
+        far = lan("lan-2", "10.44.8.0/24", "10.44.8.1", "", "")
+        router = NetworkDevice(id="net-9", name="Router", role="router", subnet="lan-1", address="172.22.40.1")
+        one = camera(1, subnet="lan-2", address="10.44.8.40")
+        routed = job_with([one], subnets=(lan(), far), network=(router,))
+        self.assertEqual(finding_of(routed, "apart-from-recorder").severity, Severity.NOTE)
+        for name, job in {
+            "no gateway there": with_parts(routed, subnets=(lan(), changed(far, gateway=""))),
+            "no router": with_parts(routed, network=()),
+        }.items():
+            with self.subTest(name):
+                self.assertEqual(finding_of(job, "apart-from-recorder").severity, Severity.WARNING)
+
+    def sites(self, **second):
+        """Two recorders, each with the same private range for its cameras."""
+        inner = {"attachment": "recorder PoE ports", "camera_interface_address": "10.44.8.1"}
+        recorders = [
+            recorder(1, camera_interface_subnet="lan-2", **inner),
+            recorder(2, camera_interface_subnet="lan-3", **inner, address="172.22.40.21"),
+        ]
+        cameras = [
+            camera(1, subnet="lan-2", address="10.44.8.40"),
+            camera(2, subnet="lan-3", address="10.44.8.40", registered=on("rec-2", 1)),
+        ]
+        subnets = (lan(), CAMERA_LAN, changed(CAMERA_LAN, id="lan-3", name="Other cameras"))
+        return job_with(cameras, recorders=recorders, subnets=subnets, **second)
+
+    def test_two_recorders_may_have_one_private_range_each(self):
+        self.assertFalse({"subnets-overlap", "duplicate-address"} & set(codes(self.sites())))
+
+    def test_behind_one_recorder_an_address_is_still_given_once(self):
+        job = self.sites()
+        twin = with_parts(
+            job, cameras=(job.cameras[0], changed(job.cameras[1], registered=on("rec-1", 2), subnet="lan-2"))
+        )
+        self.assertIn("duplicate-address", codes(twin))
+
+
+class Rings(unittest.TestCase):
+    def ring(self, trees, aggregated=(False, False)):
+        """Two links between two switches."""
+        network = tuple(switch(n, spanning_tree=tree) for n, tree in zip((1, 2), trees, strict=True))
+        links = [
+            Link(id=f"link-{n}", a="net-1", a_port=8 + n, b="net-2", b_port=8 + n, aggregated=one)
+            for n, one in enumerate(aggregated, 1)
+        ]
+        return job_with([camera(1)], network=network, links=tuple(links))
+
+    def test_a_ring_is_in_order_where_all_on_it_run_spanning_tree(self):
+        self.assertNotIn("loop", codes(self.ring((True, True))))
+        self.assertIn("loop", codes(self.ring((True, False))))
+
+    def test_links_are_one_where_both_are_put_together(self):
+        self.assertNotIn("loop", codes(self.ring((False, False), (True, True))))
+        self.assertIn("loop", codes(self.ring((False, False), (True, False))))
+
+    def test_cameras_on_cards_alone_are_a_note(self):
+        found = finding_of(job_with([camera(1, registered=(), card_gb=256)]), "card-only")
+        self.assertEqual(found.severity, Severity.NOTE)
+        self.assertNotIn("not-registered", codes(job_with([camera(1, registered=(), card_gb=256)])))
 
 
 class MeantSo(unittest.TestCase):

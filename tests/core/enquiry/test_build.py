@@ -37,6 +37,12 @@ def needs(job):
     return [finding.code.value for finding in assess(job).findings if finding.severity > Severity.NOTE]
 
 
+def open_points(enquiry, job):
+    """What the questions cannot settle: what licensed people do, and who tells the time where nothing leads outside."""
+    leaving = {"outdoor-runs"} if any(one.outdoor for one in (*job.cameras, *job.links)) else set()
+    return leaving | (set() if enquiry.internet else {"time-server"})
+
+
 def at_random(source):
     kinds = list(view_kinds())
     places = tuple(
@@ -73,7 +79,7 @@ class Built(unittest.TestCase):
                 continue
             built += 1
             with self.subTest(seed=seed, attachment=enquiry.attachment):
-                self.assertEqual(needs(job), [])
+                self.assertLessEqual(set(needs(job)), open_points(enquiry, job))
                 self.assertEqual(len(job.cameras), enquiry.cameras)
                 for recorder in job.recorders:
                     got = assess(job).recorder(recorder.id)
@@ -86,7 +92,7 @@ class Built(unittest.TestCase):
         for attachment in ATTACHMENTS:
             job = job_for(said(attachment=attachment))
             with self.subTest(attachment):
-                self.assertEqual(needs(job), [])
+                self.assertEqual(needs(job), ["outdoor-runs"])
                 (recorder,) = job.recorders
                 self.assertEqual(recorder.attachment, attachment)
                 fed = sum(recorder.id in (link.a, link.b) and link.a.startswith("cam-") for link in job.links)
@@ -148,7 +154,7 @@ class Refused(unittest.TestCase):
     def test_the_recorder_stands_in_the_first_place_even_without_a_view_there(self):
         places = (PlaceWanted(name="Office"), PlaceWanted(name="Yard", distance_m=200, views={"yard": 2}))
         job = job_for(said(places=places))
-        self.assertEqual((job.recorders[0].place, needs(job)), ("Office", []))
+        self.assertEqual((job.recorders[0].place, needs(job)), ("Office", ["outdoor-runs"]))
 
     def test_more_days_than_drives_hold(self):
         with self.assertRaisesRegex(NoDrives, "ask for fewer days"):

@@ -76,8 +76,11 @@ class FromVersionOne(unittest.TestCase):
             del one["measured_when"], one["measured_min"], one["measured_at"], one["housing"], one["fixed_to"]
         for one in now["checks"]:
             del one["measured"], one["how"], one["photos"]
+            del one["withdrawn_at"], one["withdrawn_by"], one["withdrawn_why"]
         for one in now["links"]:
-            del one["surge_protected"]
+            del one["surge_protected"], one["aggregated"]
+        for one in now["network"]:
+            del one["spanning_tree"]
         for one in now["make_profiles"]:
             for name in ("default_password", "user_name", "http_port", "rtsp_port", "channels_path"):
                 del one[name]

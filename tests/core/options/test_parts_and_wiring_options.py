@@ -64,7 +64,8 @@ class Parts(unittest.TestCase):
         before = parts_list(assess(office()).facts)
         after = parts_list(assess(office(network=(*office().network, switch(2)))).facts)
         self.assertEqual(
-            [(p.what, p.quantity) for p in more_than(after, before)], [("Switch, 10 ports, 8 powered, 120 W", 1)]
+            [(p.what, p.quantity) for p in more_than(after, before)],
+            [("Switch, 10 ports, 8 PoE ports to class 4, 120 W", 1)],
         )
         self.assertEqual(more_than(before, before), [])
 

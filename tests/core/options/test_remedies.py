@@ -9,6 +9,9 @@ from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.model import Link, RadioPlan, changed
 from eager_lens.core.options.remedies.choices import MAKERS, may_have_remedies, remedies
 from eager_lens.core.options.remedies.newcomers import told_by_history
+from eager_lens.core.options.remedies.powering import class_for
+from eager_lens.core.power.dc import dc_run
+from eager_lens.core.power.poe import warm_factor
 from eager_lens.core.reference.device_types import device_types
 from tests.support import camera, demo_job, finding_of, job_with, recorder, switch
 
@@ -51,6 +54,29 @@ class LongRuns(unittest.TestCase):
         self.assertEqual([(one.medium, one.length_m) for one in fibre.links if one.medium == "fibre"], [("fibre", 140)])
         self.assertEqual(fibre.cameras[0].cable_m, 3)
 
+    def test_an_extender_is_no_way_out_where_its_own_input_takes_less_than_it_passes_on(self):
+        job = site([camera(1, cable_m=150, poe_class=4, power_w=25, place="Yard")])
+        for code in ("long-cable", "weak-run"):
+            with self.subTest(code):
+                found = ways(job, code)
+                self.assertFalse([label for label in found if label.startswith("Extender")])
+                self.assertIn("Switch half-way, 75 m on", found)
+
+    def test_a_new_part_is_not_put_into_clad_cable(self):
+        job = site([camera(1, cable_m=140, poe_class=3, power_w=6, cable_material="cca")])
+        found = ways(job, "long-cable")
+        after = found["Switch half-way, 70 m on in solid copper"].edit.apply(job)
+        self.assertEqual(after.cameras[0].cable_material, "copper")
+        self.assertEqual({link.cable_material for link in after.links}, {"copper"})
+
+    def test_fibre_goes_into_a_port_that_gives_no_power(self):
+        job = site([camera(1, cable_m=140, poe_class=3, power_w=6, place="Yard")])
+        job = with_parts(job, links=tuple(one for one in job.links if one.id != "link-rec"))
+        after = ways(job, "long-cable")["Fibre, and a switch beside Camera 1"].edit.apply(job)
+        (fibre,) = (one for one in after.links if one.medium == "fibre")
+        self.assertGreater(fibre.b_port, after.network[0].poe_ports)
+        self.assertNotIn("fibre-on-copper", [one.code for one in assess(after).findings])
+
     def test_what_would_bring_a_new_fault_is_not_offered(self):
         job = site([camera(1, cable_m=240, poe_class=4, power_w=25)])
         self.assertNotIn("Extender half-way, 120 m on", ways(job, "long-cable"))
@@ -81,6 +107,44 @@ class Twins(unittest.TestCase):
             self.assertIn("Camera 1 keeps it", self.by_history(past).action)
 
 
+class Powering(unittest.TestCase):
+    """The second camera's port gives nothing, or too little."""
+
+    def on_uplink(self, **fields):
+        one = camera(1, poe_class=3, power_w=6, cable_m=30, **fields)
+        return site([one], links=[Link(id="link-1", a="cam-1", b="net-1", b_port=9)])
+
+    def test_a_camera_on_an_uplink_port_is_moved_or_gets_an_injector_and_no_supply(self):
+        job = self.on_uplink()
+        found = ways(job, "port-without-power")
+        move, inject = "Move Camera 1 to port 1 of Switch 1", "Injector of PoE class 3 for Camera 1, beside Switch 1"
+        self.assertEqual(list(found), [move, inject])
+        self.assertEqual(found[move].edit.apply(job).links[0].b_port, 1)
+        (unit,) = found[inject].edit.apply(job).power_units
+        self.assertEqual((unit.kind, unit.poe_class, unit.feeds), ("injector", 3, ("cam-1",)))
+
+    def test_class_6_on_a_port_of_class_4_gets_an_injector_or_a_switch_that_gives_it(self):
+        job = site([camera(1, poe_class=6, power_w=45, cable_m=30)])
+        found = ways(job, "class-over-port")
+        self.assertEqual(len(found), 2)
+        self.assertIn("Injector of PoE class 6 for Camera 1, beside Switch 1", found)
+        self.assertTrue(any("to class 6" in label for label in found), list(found))
+
+    def test_a_supply_has_wires_and_they_carry_it(self):
+        for fields, beside in (({"cable_m": 60}, True), ({"cable_m": None}, False)):
+            with self.subTest(fields):
+                one = camera(1, poe_class=None, power_w=10, power_input="24 V AC", place="Yard", **fields)
+                job = site([one], links=[Link(id="link-1", a="cam-1", b="net-1", b_port=9)])
+                units = [one.edit.apply(job).power_units[0] for one in ways(job, "unfed").values()]
+                self.assertEqual([unit.length_m for unit in units], [3, 60] if beside else [3])
+                for unit in units:
+                    run = dc_run(24, 10, unit.length_m, unit.area_mm2 / warm_factor(25), 0.9)
+                    self.assertTrue(run.voltage_ok)
+
+    def test_the_class_is_the_lowest_that_gives_the_watts(self):
+        self.assertEqual([class_for(w) for w in (5, 12.95, 13, 25.5, 40, 51, 90)], [3, 3, 4, 4, 5, 6, 8])
+
+
 class Devices(unittest.TestCase):
     def test_a_full_switch_is_replaced_by_the_smallest_that_is_enough(self):
         cameras = [camera(n, poe_class=3, power_w=12) for n in range(1, 9)]
@@ -106,11 +170,17 @@ class Devices(unittest.TestCase):
         self.assertFalse(after.facts.topology.loose)
         self.assertFalse({"power-over", "powered-ports", "set-aside-over"} & {one.code for one in after.findings})
 
-    def test_a_further_recorder_takes_whom_no_channel_is_left_for(self):
+    def test_a_larger_or_a_further_recorder_takes_whom_no_channel_is_left_for(self):
         job = site([camera(n, registered=()) for n in range(1, 7)])
         job = with_parts(job, recorders=(recorder(channels=2),))
-        ((label, remedy),) = ways(job, "not-registered").items()
-        self.assertEqual(label, "Add a recorder of 8 channels for 6 cameras")
+        found = ways(job, "not-registered")
+        self.assertEqual(
+            list(found), ["Recorder 1 with 8 channels instead of 2", "Add a recorder of 8 channels for 6 cameras"]
+        )
+        larger = assess(found["Recorder 1 with 8 channels instead of 2"].edit.apply(job))
+        self.assertEqual(len(larger.job.recorders), 1)
+        self.assertFalse({"not-registered", "days-short", "channels"} & {one.code for one in larger.findings})
+        remedy = found["Add a recorder of 8 channels for 6 cameras"]
         after = assess(remedy.edit.apply(job))
         codes = {one.code for one in after.findings}
         self.assertFalse({"not-registered", "orphan-device", "no-address", "days-short"} & codes)

@@ -95,6 +95,7 @@ class Code(StrEnum):
     ORPHAN_DEVICE = "orphan-device"
     ROUTER_BETWEEN = "router-between"
     LATE_KEY_FRAME = "late-key-frame"
+    FIBRE_ON_COPPER = "fibre-on-copper"
     OUTGOING_OVER = "outgoing-over"
     UPLOAD_NEAR = "upload-near"
     UPLOAD_OVER = "upload-over"
@@ -126,6 +127,7 @@ class Code(StrEnum):
 
     # rules/registering.py
     NOT_REGISTERED = "not-registered"
+    CARD_ONLY = "card-only"
     CHANNELS = "channels"
     NO_SUCH_CHANNEL = "no-such-channel"
     CHANNEL_TWICE = "channel-twice"

@@ -34,6 +34,10 @@ LOWEST_SHARE = 0.9
 LEAST_UPS_MINUTES = 10.0
 """A UPS that lasts less is told of."""
 
+BURSTY_SHARE = 0.5
+"""Of what a port in long-reach mode carries, the share that streams may take when much happens: the rest goes for key frames, which
+come at once, and for what a poor cable has to send again (assumed)."""
+
 SLOW_MBPS = 50.0
 """Up to here a link is called slow: a key frame takes long to cross it."""
 
@@ -59,6 +63,15 @@ TOLD_APART = ("inspect", "identify", "recognise")
 
 STEEP_DEG = 30.0
 """From more than so steeply above, a face shows its forehead only (practice; some ask for half of it)."""
+
+UNDER_DEG = 70.0
+"""From more than so steeply above, a camera is under its own mast: of people heads are seen (assumed)."""
+
+LEAST_SUBSTREAM_MBPS = 0.02
+"""No substream of moving pictures is sent in less."""
+
+CLOCK_POLL_S = 3600.0
+"""A device that follows a time server is taken to ask it once an hour (assumed; makers: a minute to a day)."""
 
 SEES_SHARE = 0.02
 """A motion rule that looks at less of the picture sees nobody."""

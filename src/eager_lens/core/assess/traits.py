@@ -15,12 +15,14 @@ from eager_lens.core.assess.limits import (
     LEAD_M,
     LEAST_CARD_YEARS,
     LEAST_SLIP_MBPS,
+    LEAST_SUBSTREAM_MBPS,
     LOW_CAP_SHARE,
     NEARLY_ALWAYS_SHARE,
     PURPOSE_FPS,
     STEEP_DEG,
     THIN_AWG,
     TOLD_APART,
+    UNDER_DEG,
     UNLIKELY_HIGH,
     UNLIKELY_LOW,
     fixed_m,
@@ -67,6 +69,7 @@ Trait = Literal[
     "ground unseen",
     "rate too low",
     "rate too high",
+    "substream too low",
     "blind rule",
     "unused rule",
     "input nothing after",
@@ -106,10 +109,12 @@ def _is_steep(camera: Camera) -> bool:
 
 
 def _sees_no_ground(camera: Camera) -> bool:
-    """Whether the ground at the target lies in the strip before the camera that it does not see, where more than faces is to
-    be seen."""
+    """Whether the target stands under the camera, or the ground there lies in the strip that it does not see, where more than
+    faces is to be seen."""
     if not camera.purpose or camera.purpose in TOLD_APART or camera.target_m is None:
         return False
+    if math.degrees(math.atan2(camera.mount_height_m - FACE_M, camera.target_m)) > UNDER_DEG:
+        return True
     seen = placing_of(camera)
     return seen is not None and seen.blind_m is not None and seen.blind_m > camera.target_m
 
@@ -155,6 +160,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
         camera.measured_mbps is not None and camera.measured_mbps < UNLIKELY_LOW * figures.asked_mbps
     ),
     "rate too high": _is_too_high,
+    "substream too low": lambda camera, _: 0 < camera.substream_mbps < LEAST_SUBSTREAM_MBPS,
     "blind rule": lambda camera, _: (
         camera.motion_rule is not None and camera.motion_rule_on and bool(why_blind(camera.motion_rule))
     ),

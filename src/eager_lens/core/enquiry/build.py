@@ -205,7 +205,6 @@ def _camera(camera_id: str, kind: ViewKind, place: PlaceWanted, suffix: str, sch
         events_per_h=kind.events_per_h,
         schedule=schedule,
         outdoor=kind.outdoors,
-        surge_protected=kind.outdoors,
         poe_class=poe_class,
         power_w=power_w,
         cable_m=run_m if has_own_switch(place) else place.distance_m + run_m,

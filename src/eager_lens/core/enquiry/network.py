@@ -18,9 +18,9 @@ from eager_lens.core.job.model import (
     fresh_ids,
 )
 from eager_lens.core.job.plugged import Plugged
-from eager_lens.core.job.switch_sizes import feeds, switch_for
+from eager_lens.core.job.switch_sizes import FIBRE_SWITCHES, feeds, switch_for
 from eager_lens.core.job.wiring import free_ports
-from eager_lens.core.reference.device_types import DeviceType
+from eager_lens.core.reference.device_types import DeviceType, device_types
 
 LEAD_M = 3.0
 """A lead between devices in one place."""
@@ -58,6 +58,24 @@ class Star:
         for further in switches[1:]:
             self.links.join(further, switches[0], length_m=LEAD_M)
         return switches
+
+    def for_fibre(self, place: str, hub: NetworkDevice | Recorder, many: int) -> NetworkDevice:
+        """What takes so many fibres: the hub where enough ports without power are free on it, else a fibre switch beside it.
+
+        Raises:
+            RefusedInput: when there is none that takes so many.
+        """
+        slots = [port for port in self.links.free_ports(hub) if port > hub.poe_ports]
+        if isinstance(hub, NetworkDevice) and hub.poe_ports and len(slots) >= many:
+            return hub
+        kinds = [kind for kind in device_types().values() if kind.id in FIBRE_SWITCHES and kind.ports > many]
+        if not kinds:
+            raise RefusedInput(
+                "places", f"no switch of the list takes {many} fibres; build a part of the places, and add the rest"
+            )
+        core = self._switch(place, kinds[0])
+        self.links.join(core, hub, length_m=LEAD_M)
+        return core
 
     def _switch(self, place: str, kind: DeviceType) -> NetworkDevice:
         taken = [device.id for device in (*self.job.network, *self.switches)]
@@ -97,6 +115,14 @@ def wired(job: Job, enquiry: Enquiry) -> Job:
     hub: NetworkDevice | Recorder = recorders[0]
     if near or enquiry.attachment not in ON_RECORDERS:
         (hub, *_) = star.add_switches(enquiry.places[0].name, near, len(far) + len(recorders) + len(job.network))
+    # Fibre comes first: it needs the slots beside the copper ports.
+    core = star.for_fibre(enquiry.places[0].name, hub, len(far)) if far else hub
+    for name, place in far.items():
+        (edge, *_) = star.add_switches(name, [camera for camera in job.cameras if camera.place == name], 1)
+        star.links.join(
+            edge, core, medium="fibre", length_m=max(place.distance_m, LEAD_M), outdoor=place.other_building
+        )
+    if hub is not recorders[0]:
         for recorder in recorders:
             star.links.join(recorder, hub, length_m=LEAD_M)
     for router in job.network:
@@ -109,9 +135,6 @@ def wired(job: Job, enquiry: Enquiry) -> Job:
             ends = [office]
         for end in ends:
             star.links.join(router, end, length_m=LEAD_M)
-    for name, place in far.items():
-        (edge, *_) = star.add_switches(name, [camera for camera in job.cameras if camera.place == name], 1)
-        star.links.join(edge, hub, medium="fibre", length_m=max(place.distance_m, LEAD_M), outdoor=place.other_building)
     recorders = [changed(recorder, attachment=enquiry.attachment) for recorder in recorders]
     return changed(job, network=(*job.network, *star.switches), links=star.links.all(), recorders=tuple(recorders))
 

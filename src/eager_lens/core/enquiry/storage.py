@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
@@ -50,6 +51,11 @@ def _fits(size: RecorderSize, streams: Sequence[CameraFigures]) -> bool:
 MOST_CHANNELS = RECORDER_SIZES[-1].channels
 
 
+def larger_sizes(recorder: Recorder, streams: Sequence[CameraFigures]) -> list[RecorderSize]:
+    """Sizes of more channels than a recorder has that take some cameras, the smallest first."""
+    return [size for size in RECORDER_SIZES if size.channels > recorder.channels and _fits(size, streams)]
+
+
 def _size_for(streams: Sequence[CameraFigures]) -> RecorderSize:
     return next((size for size in RECORDER_SIZES if _fits(size, streams)), RECORDER_SIZES[-1])
 
@@ -69,7 +75,7 @@ def recorder_for(recorder_id: str, name: str, place: str, streams: Sequence[Came
 
 
 def shared_out(cameras: Sequence[Camera], figures: Mapping[str, CameraFigures], most: int) -> list[list[Camera]]:
-    """Cameras in their order, at most so many on a recorder, on as few as can be."""
+    """Cameras in their order, at most so many on a recorder, on as few recorders as can be, and about as many on each."""
     largest = RECORDER_SIZES[-1]
     groups: list[list[Camera]] = []
     for camera in cameras:
@@ -78,7 +84,11 @@ def shared_out(cameras: Sequence[Camera], figures: Mapping[str, CameraFigures], 
             groups[-1] = here
         else:
             groups.append([camera])
-    return groups
+    each, more = divmod(len(cameras), len(groups) or 1)
+    ends = [at * each + min(at, more) for at in range(len(groups) + 1)]
+    even = [list(cameras[first:last]) for first, last in pairwise(ends)]
+    fit = all(len(one) <= most and _fits(largest, [figures[camera.id] for camera in one]) for one in even)
+    return even if fit else groups
 
 
 def _arrays(recorder: Recorder, redundancy: bool) -> Iterator[tuple[float, int, float, RaidLevel, int]]:

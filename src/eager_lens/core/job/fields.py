@@ -680,6 +680,7 @@ NETWORK_FIELDS: tuple[DeviceField, ...] = (
     _number("upload_mbps", "Internet upload", "Mb/s", empty=None),
     _number("viewed_streams", "Views", "streams"),
     _yes_no("views_main_streams", "Views main streams"),
+    _yes_no("spanning_tree", "Spanning tree"),
 )
 
 

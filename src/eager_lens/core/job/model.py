@@ -319,6 +319,7 @@ class NetworkDevice(PortDevice):
             main streams, else as substreams.
         radio_end: which end of a radio link it is.
         poe_class, power_w: what it is fed over its cable, and draws itself; None: it has a mains lead.
+        spanning_tree: it runs spanning tree (RSTP), which keeps one link of a ring in reserve.
     """
 
     role: Annotated[Role, Field()] = "switch"
@@ -330,6 +331,7 @@ class NetworkDevice(PortDevice):
     radio_end: RadioEnd = ""
     poe_class: PoeClass | None = None
     power_w: Watts = 0
+    spanning_tree: bool = False
 
 
 class Obstacle(Plain):
@@ -359,7 +361,8 @@ class Link(Plain):
     """A link between two devices, by id, with the numbers of the ports it is plugged into (0: not named).
 
     ``capacity_mbps`` is what it carries each way, or None: what its ports, its radio or its long reach give. The
-    cable of a link that ends at a camera is the camera's own run.
+    cable of a link that ends at a camera is the camera's own run. ``aggregated``: both ends have put it together with the
+    other such links between them (link aggregation).
     """
 
     id: Id
@@ -369,6 +372,7 @@ class Link(Plain):
     b_port: PortNumber = 0
     medium: Literal["copper", "fibre", "radio"] = "copper"
     long_reach: bool = False
+    aggregated: bool = False
     capacity_mbps: Mbps | None = None
     length_m: Metres | None = None
     awg: Gauge = 24

@@ -16,6 +16,10 @@ LOSS_FACTOR = 1.05
 """What is lost in the cables of cameras, assumed until their lengths are known."""
 
 
+FIBRE_SWITCHES = ("fibre-8", "fibre-24")
+"""Of the reference table, the smallest first: no plug of copper goes into most of their ports."""
+
+
 def feeds(budget_w: float, cameras: Sequence[Camera]) -> bool:
     """Whether a budget is enough for cameras: for what they draw with some of it left spare, and for what their classes
     allocate."""
@@ -35,5 +39,9 @@ def switch_for(cameras: Sequence[Camera], others: int) -> DeviceType | None:
         has_ports = kind.poe_ports >= len(fed) and kind.ports >= len(cameras) + others
         return has_ports and (not fed or kind.poe_port_class >= highest) and feeds(kind.budget_w, fed)
 
-    kinds = [kind for kind in device_types().values() if kind.role == "switch" and fits(kind)]
+    kinds = [
+        kind
+        for kind in device_types().values()
+        if kind.role == "switch" and kind.id not in FIBRE_SWITCHES and fits(kind)
+    ]
     return min(kinds, key=lambda kind: (kind.ports, kind.budget_w), default=None)

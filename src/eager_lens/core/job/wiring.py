@@ -64,6 +64,34 @@ def take_socket(device: Device, free: list[int], wants_power: bool) -> int:
     return number
 
 
+def on_uplinks(job: Job, link: Link) -> Link:
+    """A fibre moved off copper: an end on a PoE port, which is a copper socket, goes to a free port without power where there
+    is one."""
+    devices = {device.id: device for device in (*job.network, *job.recorders) if device.id in (link.a, link.b)}
+    used = ports_in_use(one for one in job.links if one.id != link.id)
+    for end, port_field in ((link.a, "a_port"), (link.b, "b_port")):
+        device = devices.get(end)
+        if device is not None and 0 < getattr(link, port_field) <= device.poe_ports:
+            uplinks = [number for number in free_ports(device, used) if number > device.poe_ports]
+            if uplinks:
+                link = changed(link, **{port_field: uplinks[0]})
+    return link
+
+
+def make_fibre(link: Link, label: str) -> Edit:
+    """Fibre instead of copper, on sockets that take it."""
+    return Edit(
+        label,
+        lambda job: with_parts(
+            job,
+            links=tuple(
+                on_uplinks(job, changed(one, medium="fibre", long_reach=False)) if one.id == link.id else one
+                for one in job.links
+            ),
+        ),
+    )
+
+
 def put_on(job: Job, device_ids: Sequence[str], on_id: str) -> Edit:
     """Plug devices into another's next free ports.
 

@@ -11,6 +11,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
+from eager_lens.core.assess.sides import TWO_SIDED
 from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, role_of
@@ -38,14 +39,23 @@ def plan_for(device_ids: frozenset[str], label: str) -> Edit:
     return Edit(label, apply)
 
 
+def camera_sides(facts: Facts) -> set[str]:
+    """The subnets on the camera interfaces of recorders, each apart from all others."""
+    lans = {recorder.subnet for recorder in facts.job.recorders}
+    return {one.camera_interface_subnet for one in facts.job.recorders if one.attachment in TWO_SIDED} - lans - {""}
+
+
 def subnets_wrong(facts: Facts) -> Iterator[Finding]:
     """Subnets that contradict themselves or each other."""
     seen: list[tuple[Subnet, SubnetPlan]] = []
+    private = camera_sides(facts)
     for plan in facts.job.subnets:
         net = subnet_of(plan.cidr)
         yield from _gateway_wrong(plan, net)
         yield from _pool_wrong(plan, net)
         for other, other_plan in seen:
+            if plan.id in private and other_plan.id in private:
+                continue  # Each is seen by its own recorder alone: many give theirs the same range.
             if net.network <= other.broadcast and other.network <= net.broadcast:
                 yield Finding(
                     Code.SUBNETS_OVERLAP,
@@ -249,10 +259,19 @@ def _told_together(found: list[Finding]) -> Iterator[Finding]:
         )
 
 
-@reads(*of_devices("name", "address"))
+@reads(*of_devices("name", "address", "subnet"), "recorders", "cameras.registered")
 def duplicates(facts: Facts) -> Iterator[Finding]:
-    """Two devices on one address."""
-    twins = alike(facts.devices, lambda device: device.address)
+    """Two devices on one address, where one network has both: two camera interfaces may have the same ones behind them."""
+    private = camera_sides(facts)
+
+    def where(device: Device) -> tuple[str, str] | None:
+        if not device.address:
+            return None
+        if isinstance(device, Camera) and device.registered and device.subnet in private:
+            return device.address, device.registered[0].recorder
+        return device.address, ""
+
+    twins = alike(facts.devices, where)
     for devices in twins[:MOST_TOLD_APART]:
         later = frozenset(device.id for device in devices[1:])
         names = [device.name for device in devices]
@@ -333,9 +352,25 @@ def no_subnet(facts: Facts) -> Iterator[Finding]:
         )
 
 
-@reads("recorders", "cameras.name", "cameras.registered", "cameras.subnet")
+@reads(
+    "recorders",
+    "subnets",
+    "cameras.name",
+    "cameras.registered",
+    "cameras.subnet",
+    "network.role",
+    *of_devices("address"),
+)
 def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
-    """A camera in another subnet than its recorder is reached only through a router, or not at all."""
+    """A camera in another subnet than its recorder is reached only through a router, or not at all. Where both subnets have a
+    gateway that a device of the job keeps, or a router stands, it is routed: said, not doubted."""
+    held = {device.address for device in facts.devices if device.address}
+    has_router = any(device.role == "router" for device in facts.job.network)
+
+    def is_routed(one: str) -> bool:
+        plan = facts.subnets.get(one)
+        return plan is not None and bool(plan.gateway) and (has_router or plan.gateway in held)
+
     apart = [
         camera
         for recorder in facts.job.recorders
@@ -345,9 +380,13 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
         and camera.subnet
     ]
     if apart:
+        subnets = {camera.subnet for camera in apart}
+        subnets |= {
+            facts.recorders[p.recorder].subnet for c in apart for p in c.registered if p.recorder in facts.recorders
+        }
         yield Finding(
             Code.APART_FROM_RECORDER,
-            Severity.WARNING,
+            Severity.NOTE if all(is_routed(one) for one in subnets) else Severity.WARNING,
             "addresses",
             f"{names_listed([camera.name for camera in apart])}: another subnet than the recorder",
             "Search does not cross a router, and without a route between the two the channel stays black.",

@@ -15,9 +15,35 @@ from eager_lens.core.job.edits import Edit, set_subnet
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, Device, SubnetPlan, role_of
 from eager_lens.core.units import figure
+from eager_lens.core.validation import at_most
 
 SERVES_TIME = ("router", "recorder", "other")
 """Roles that may serve the time."""
+
+
+@reads("make_profiles", "recorders.name", "recorders.make", "cameras.name", "cameras.make")
+def clocks_useless(facts: Facts) -> Iterator[Finding]:
+    """A make whose clocks are off before they ask the time server again: one that is reached does not help."""
+    for profile in facts.job.make_profiles:
+        off_s = drifted_s(0.0, profile.drift_ppm, limits.CLOCK_POLL_S)
+        if at_most(off_s, limits.CLOCK_WITHIN_S):
+            continue
+        them = [
+            one
+            for one in (*facts.job.recorders, *facts.job.cameras)
+            if profile_of(one.make, facts.job.make_profiles) is profile
+        ]
+        if them:
+            yield Finding(
+                Code.CLOCK_DRIFTS,
+                Severity.WARNING,
+                "bench",
+                f"The clock of {names_listed([one.name for one in them])} is up to {figure(off_s, 2)} s off within an hour",
+                f"It gains or loses up to {figure(profile.drift_ppm)} in a million; asking a time server once an hour (assumed) "
+                f"leaves it more than {figure(limits.CLOCK_WITHIN_S)} s off, and the recorder may refuse its log-ins.",
+                "Have it ask the server every few minutes; if the figure is not from a measurement, correct it in the make.",
+                tuple(one.id for one in them),
+            )
 
 
 @reads(
@@ -96,7 +122,10 @@ def _served(facts: Facts) -> set[str]:
 def time_server_unreached(facts: Facts) -> Iterator[Finding]:
     """A time server that was named, and that the recorders do not reach: cameras take the time from them."""
     text = facts.job.time_server
-    if not text or not facts.job.recorders:
+    if not facts.job.recorders:
+        return
+    if not text:
+        yield from _no_way_at_all(facts)
         return
     home = _home(facts, _address_of(text))
     if home is not None:
@@ -132,6 +161,25 @@ def time_server_unreached(facts: Facts) -> Iterator[Finding]:
             )
 
 
+def _no_way_at_all(facts: Facts) -> Iterator[Finding]:
+    """No time server is named, and none outside can be reached: nothing sets the recorders' clocks."""
+    gateways = {plan.id for plan in facts.job.subnets if plan.gateway}
+    alone = [one for one in facts.job.recorders if one.subnet not in gateways]
+    if not alone or not facts.job.subnets:
+        return
+    yield Finding(
+        Code.TIME_SERVER,
+        Severity.WARNING,
+        "bench",
+        f"{names_listed([one.name for one in alone])}: no way to any time server",
+        "No time server is named for the site, and without a gateway none outside is reached. Clocks run off by seconds a day: a "
+        "search by time finds nothing, or the wrong minute.",
+        "Enter a gateway, or the address of a time server on the site; else set the clock by hand at every visit.",
+        tuple(one.id for one in alone),
+        set_at=on_makes("time_server"),
+    )
+
+
 def _unreached(title: str, action: str, subjects: list[str], fix: Edit | None = None) -> Finding:
     return Finding(
         Code.TIME_SERVER,
@@ -151,4 +199,4 @@ def _follows_recorder(one: Device) -> bool:
     return isinstance(one, Camera) and bool(one.registered)
 
 
-RULES = (clocks_drift, time_server_unreached)
+RULES = (clocks_useless, clocks_drift, time_server_unreached)

@@ -71,10 +71,13 @@ def public_range(facts: Facts) -> Iterator[Finding]:
             )
 
 
-@reads("subnets", *of_devices("name", "address"), "network.role")
+@reads("links", "subnets", *of_devices("name", "address"), "network.role")
 def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
     """A gateway inside its subnet that is none of the job's routers there, though there is one."""
-    routers = [device for device in facts.job.network if device.role == "router" and device.address]
+    # One that stands unplugged in a wired job is no way out yet.
+    plugged = {end for link in facts.job.links for end in (link.a, link.b)}
+    routers = [one for one in facts.job.network if one.role == "router" and one.address]
+    routers = [one for one in routers if not plugged or one.id in plugged]
     for plan in facts.job.subnets:
         net = subnet_of(plan.cidr)
         inside = [router for router in routers if address_number(router.address) in net]

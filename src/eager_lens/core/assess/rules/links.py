@@ -8,11 +8,11 @@ from collections.abc import Iterator, Sequence
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import LATE_MS, NEAR_SHARE, RATE_BUFFER_S
+from eager_lens.core.assess.limits import BURSTY_SHARE, LATE_MS, NEAR_SHARE, RATE_BUFFER_S
 from eager_lens.core.assess.rates import assumed_rate_of
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
-from eager_lens.core.job.wiring import free_ports, set_link, unplug
+from eager_lens.core.job.wiring import free_ports, make_fibre, on_uplinks, set_link, unplug
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 from eager_lens.core.wiring.burst import burst_ms
@@ -82,21 +82,71 @@ def _other_socket(facts: Facts, link_id: str, device_id: str, port: int) -> Edit
     return set_link([link_id], f"Move a plug to port {port} of {facts.name(device_id)}", **{end: port})
 
 
+def fibre_sockets(facts: Facts) -> Iterator[Finding]:
+    """Fibre in a port that gives power: such a port is a copper socket."""
+    devices = {device.id: device for device in facts.suppliers if device.poe_ports}
+    for link in facts.job.links if devices else ():
+        if link.medium != "fibre":
+            continue
+        for end, port in ((link.a, link.a_port), (link.b, link.b_port)):
+            if end in devices and 0 < port <= devices[end].poe_ports:
+                moved = on_uplinks(facts.job, link)
+                yield Finding(
+                    Code.FIBRE_ON_COPPER,
+                    Severity.WARNING,
+                    "wiring",
+                    f"{facts.link_name(link)}: fibre on port {port} of {devices[end].name}, which is a copper socket",
+                    "A port that gives power takes a plug of copper; fibre goes into a slot beside them.",
+                    "Move it to a port for fibre; where none is left, plan a media converter, or a switch with more of them.",
+                    (link.a, link.b),
+                    None if moved == link else make_fibre(link, "Move the fibre to a free port without power"),
+                )
+                break
+
+
 def loops(facts: Facts) -> Iterator[Finding]:
-    """Two paths between two devices."""
+    """Two paths between two devices, where nothing is known that keeps broadcasts from going round."""
     closing = set(facts.topology.wiring.loops)
     for link in facts.job.links:
-        if link.id in closing:
+        if link.id in closing and not _is_aggregated(facts, link) and not _is_broken_by_spanning_tree(facts, link):
             yield Finding(
                 Code.LOOP,
                 Severity.FAULT,
                 "wiring",
                 f"{facts.link_name(link)} closes a loop",
                 "Simple switches send broadcasts round a loop without end, and the whole network stands still.",
-                "Remove one of the links, unless all switches on it run spanning tree (RSTP).",
+                "Remove one of the links; or say so where all switches on it run spanning tree (RSTP), or where the two ends "
+                "have put both links together (link aggregation).",
                 (link.a, link.b),
                 unplug([link.id], f"Unplug {facts.link_name(link)}"),
             )
+
+
+def _put_together(facts: Facts, link: Link) -> list[Link]:
+    """The links that are one by link aggregation: those between the same two devices, where all that count say so."""
+    between = (one for one in facts.topology.wiring.links_at.get(link.a, ()) if {one.a, one.b} == {link.a, link.b})
+    return [one for one in between if one.aggregated] if link.aggregated else [link]
+
+
+def _is_aggregated(facts: Facts, link: Link) -> bool:
+    return len(_put_together(facts, link)) > 1
+
+
+def _is_broken_by_spanning_tree(facts: Facts, link: Link) -> bool:
+    """Whether all that pass on what comes, on the shortest way round that a link closes, run spanning tree."""
+    links_at, devices = facts.topology.wiring.links_at, facts.by_device_id
+    came: dict[str, str] = {link.a: ""}
+    waiting = [link.a]
+    for here in waiting:
+        for other in (one.far_end(here)[0] for one in links_at.get(here, ()) if one.id != link.id):
+            if other not in came:
+                came[other] = here
+                waiting.append(other)
+    here, ring = link.b, []
+    while here:
+        ring.append(here)
+        here = came.get(here, "")
+    return all(isinstance(device := devices.get(one), NetworkDevice) and device.spanning_tree for one in ring)
 
 
 def link_loads(facts: Facts) -> Iterator[Finding]:
@@ -106,7 +156,8 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
     for link in facts.job.links if near else ():
         if link.id not in near or link.medium == "radio":  # radio links are judged by their air time
             continue
-        capacity, worst = topology.wiring.capacity_mbps[link.id], topology.loads.worst_mbps(link.id)
+        capacity = sum(topology.wiring.capacity_mbps.get(one.id, 0.0) for one in _put_together(facts, link))
+        worst = topology.loads.worst_mbps(link.id)
         if at_most(worst, NEAR_SHARE * capacity):
             continue
         over = not at_most(worst, capacity)
@@ -229,6 +280,7 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
         through = topology.on_route.get(link.id)
         if not through:
             continue
+        yield from _slow_reach(facts, link, through)
         late = late_key_frame(facts, link, through)
         if late is not None and late[1] > LATE_MS:
             camera_id, ms = late
@@ -242,6 +294,27 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
                 "A faster link, a smaller picture, or a lower quality.",
                 (camera_id, link.a, link.b),
             )
+
+
+def _slow_reach(facts: Facts, link: Link, through: Sequence[str]) -> Iterator[Finding]:
+    """A port in long-reach mode under more than it bears when much happens: the usual load hides it."""
+    if not link.long_reach:
+        return
+    capacity = facts.topology.wiring.capacity_mbps[link.id]
+    busy_mbps = sum(facts.camera_figures[one].high_mbps for one in through)
+    if at_most(facts.topology.loads.worst_mbps(link.id), NEAR_SHARE * capacity) and not at_most(
+        busy_mbps, BURSTY_SHARE * capacity
+    ):
+        yield Finding(
+            Code.LINK_NEAR,
+            Severity.WARNING,
+            "wiring",
+            f"{facts.link_name(link)}: up to {figure(busy_mbps)} Mb/s over long reach of {figure(capacity)}",
+            f"When much happens, more than {100 * BURSTY_SHARE:g} % of a long-reach port is wanted, and key frames besides: the "
+            "picture freezes just then.",
+            "Cap the rate well under it, take a smaller picture, or a switch half-way or fibre instead.",
+            (*through, link.a, link.b),
+        )
 
 
 def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[str, float] | None:
@@ -356,6 +429,7 @@ RULES = (
     dangling,
     misplaced,
     sockets,
+    fibre_sockets,
     loops,
     cut_off,
     orphans,

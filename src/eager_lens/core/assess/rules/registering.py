@@ -19,7 +19,19 @@ from eager_lens.core.validation import at_most
 
 def not_registered(facts: Facts) -> Iterator[Finding]:
     """A camera without a recorder records nothing."""
-    lost = facts.with_trait["no recorder"]
+    without = facts.with_trait["no recorder"]
+    on_cards = [camera for camera in without if camera.card_gb]
+    if on_cards:
+        yield Finding(
+            Code.CARD_ONLY,
+            Severity.NOTE,
+            "bench",
+            f"{count(len(on_cards), 'camera')} without a recorder, kept on {'its' if len(on_cards) == 1 else 'their'} card only",
+            f"{names_listed([camera.name for camera in on_cards])}: who takes the camera takes the recording too.",
+            "Register them if a recorder is to keep the pictures as well.",
+            tuple(camera.id for camera in on_cards),
+        )
+    lost = [camera for camera in without if not camera.card_gb]
     if not lost:
         return
     free = sum(len(free_channels(recorder, facts.held)) for recorder in facts.job.recorders)

@@ -11,7 +11,7 @@ from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import PURPOSE_FPS, STEEP_DEG
+from eager_lens.core.assess.limits import LEAST_SUBSTREAM_MBPS, PURPOSE_FPS, STEEP_DEG
 from eager_lens.core.assess.traits import Trait, given_mbps
 from eager_lens.core.job.edits import set_each, set_fields
 from eager_lens.core.job.model import Recorder
@@ -224,8 +224,8 @@ PURPOSES: tuple[tuple[Trait, Code, Severity, str, str, str], ...] = (
         "ground unseen",
         Code.TARGET_BLIND,
         Severity.WARNING,
-        "the ground at the target is in the blind strip",
-        "Who stands there is cut off below; what lies on the ground, or crawls, is not seen.",
+        "the target is under the camera, or the ground there in the blind strip",
+        "Who stands there is seen from above or cut off below; what lies on the ground, or crawls, is not seen.",
         "A shorter lens, a lower mount, or aim it nearer; the Purpose tab shows the strip.",
     ),
 )
@@ -249,6 +249,22 @@ def unlikely_rates(facts: Facts) -> Iterator[Finding]:
                 "Read it off the camera again, and see whether resolution, frame rate and codec are those of the camera.",
                 (camera.id,),
             )
+
+
+def unlikely_substreams(facts: Facts) -> Iterator[Finding]:
+    """Substreams of less than moving pictures take."""
+    small = facts.with_trait["substream too low"]
+    if small:
+        yield Finding(
+            Code.RATE_UNLIKELY,
+            Severity.WARNING,
+            "sizing",
+            f"{names_listed([camera.name for camera in small])}: a substream of "
+            f"{figure(min(camera.substream_mbps for camera in small))} Mb/s is hardly possible",
+            f"Moving pictures take more than {figure(LEAST_SUBSTREAM_MBPS)} Mb/s; was a figure of kb/s moved by a place too many?",
+            "Read it off the camera again, in Mb/s.",
+            tuple(camera.id for camera in small),
+        )
 
 
 def purpose_missed(facts: Facts) -> Iterator[Finding]:
@@ -314,6 +330,7 @@ RULES = (
     days_over,
     hardly_serves_its_purpose,
     unlikely_rates,
+    unlikely_substreams,
     purpose_missed,
     costly_codec,
     unknown_scene,

@@ -12,15 +12,15 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.options.remedies.devices import (
     connect_loose,
-    further_recorder,
     join_networks,
     larger_switch,
     mark_idle_as_spare,
+    more_channels,
 )
 from eager_lens.core.options.remedies.long_run import long_run
+from eager_lens.core.options.remedies.powering import give_power, powered_port
 from eager_lens.core.options.remedies.settings import (
     another_codec,
-    give_power,
     other_twin,
     serve_purpose,
     smaller_picture,
@@ -41,8 +41,9 @@ MAKERS: dict[Code, Maker] = {
     Code.POWER_NEAR: larger_switch,
     Code.SET_ASIDE_OVER: larger_switch,
     Code.TOO_FEW_PORTS: larger_switch,
-    Code.CLASS_OVER_PORT: larger_switch,
-    Code.NOT_REGISTERED: further_recorder,
+    Code.CLASS_OVER_PORT: powered_port,
+    Code.PORT_WITHOUT_POWER: powered_port,
+    Code.NOT_REGISTERED: more_channels,
     Code.PURPOSE_MISSED: serve_purpose,
     Code.PICTURE_TOO_LARGE: smaller_picture,
     Code.COSTLY_CODEC: another_codec,

@@ -4,14 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import suppress
+from typing import Any
 
-from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Finding
-from eager_lens.core.enquiry.storage import MOST_CHANNELS, NoDrives, recorder_for, with_drives
+from eager_lens.core.enquiry.storage import (
+    MOST_CHANNELS,
+    NoDrives,
+    RecorderSize,
+    larger_sizes,
+    recorder_for,
+    with_drives,
+)
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.edits import Edit, set_fields, with_parts
-from eager_lens.core.job.model import Camera, Job, NetworkDevice, changed, fresh_ids
+from eager_lens.core.job.model import Camera, Job, NetworkDevice, Recorder, changed, fresh_ids
 from eager_lens.core.job.registering import fill_the_channels, free_channels
 from eager_lens.core.job.spares import mark_as_spare
 from eager_lens.core.job.switch_sizes import switch_for
@@ -23,8 +32,9 @@ from eager_lens.core.units import count
 def larger_switch(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
     """The smallest switch that takes and feeds all that hangs on one, in its place."""
     facts = assessment.facts
-    device = facts.by_device_id.get(finding.subjects[0])
-    if not isinstance(device, NetworkDevice) or device.role != "switch":
+    subjects = (facts.by_device_id.get(one) for one in finding.subjects)
+    device = next((one for one in subjects if isinstance(one, NetworkDevice) and one.role == "switch"), None)
+    if device is None:
         return
     ends = [link.far_end(device.id)[0] for link in facts.topology.wiring.links_at.get(device.id, ())]
     cameras = [camera for end in ends if isinstance(camera := facts.by_device_id.get(end), Camera)]
@@ -85,13 +95,49 @@ def _hub_of(recorder_id: str, assessment: Assessment) -> str | None:
     return next((link.far_end(recorder_id)[0] for link in links), None)
 
 
-def further_recorder(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
-    """A recorder for cameras that no channel is left for, with drives that keep the days."""
-    job = assessment.job
-    lost = [camera for camera in job.cameras if not camera.registered][:MOST_CHANNELS]
-    free = sum(len(free_channels(recorder, assessment.facts.held)) for recorder in job.recorders)
+def more_channels(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
+    """For cameras that no channel is left for: a larger recorder in the place of one, else a further one."""
+    job, facts = assessment.job, assessment.facts
+    lost = [camera for camera in job.cameras if not camera.registered and not camera.card_gb][:MOST_CHANNELS]
+    free = sum(len(free_channels(recorder, facts.held)) for recorder in job.recorders)
     if len(lost) <= free:
         return
+    for recorder in job.recorders:
+        streams = [*facts.streams_on[recorder.id], *(assessment.camera(camera.id) for camera in lost[free:])]
+        for size in larger_sizes(recorder, streams)[:1]:
+            yield _larger(recorder, size)
+    yield _further(lost, assessment)
+
+
+def _larger(recorder: Recorder, size: RecorderSize) -> Edit:
+    """A recorder of more channels in the place of one, with drives that keep the days where its own do not."""
+    words = f"{recorder.name} with {size.channels} channels instead of {recorder.channels}"
+    limit_mbps = max(recorder.incoming_limit_mbps, size.incoming_limit_mbps)
+    fields: dict[str, Any] = {
+        "channels": size.channels,
+        "incoming_limit_mbps": limit_mbps,
+        "bays": max(recorder.bays, size.bays),
+    }
+
+    def apply(present: Job) -> Job:
+        larger = fill_the_channels().apply(set_fields([recorder.id], words, **fields).apply(present))
+        short = {
+            one.subjects[0] for one in assess(larger).findings if one.code in (Code.DAYS_SHORT, Code.DAYS_DOUBTFUL)
+        }
+        if recorder.id not in short:
+            return larger
+        with suppress(NoDrives):
+            equipped = {one.id: one for one in with_drives(larger, recorder.raid_level != "span").recorders}
+            kept = (equipped[one.id] if one.id == recorder.id else one for one in larger.recorders)
+            larger = with_parts(larger, recorders=tuple(kept))
+        return larger
+
+    return Edit(words, apply)
+
+
+def _further(lost: list[Camera], assessment: Assessment) -> Edit:
+    """A recorder for cameras that no channel is left for, with drives that keep the days."""
+    job = assessment.job
     (new_id,) = fresh_ids("rec", job.device_ids(), 1)
     figures = [assessment.camera(camera.id) for camera in lost]
     base = job.recorders[0] if job.recorders else None
@@ -111,4 +157,4 @@ def further_recorder(finding: Finding, assessment: Assessment) -> Iterator[Edit]
             filled = filled if hub is None else put_on(filled, [new_id], hub).apply(filled)
         return addressed(filled, new_id)
 
-    yield Edit(f"Add a recorder of {made.channels} channels for {count(len(lost), 'camera')}", apply)
+    return Edit(f"Add a recorder of {made.channels} channels for {count(len(lost), 'camera')}", apply)

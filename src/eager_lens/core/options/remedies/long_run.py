@@ -12,7 +12,7 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, add_network_device, set_each, with_parts
 from eager_lens.core.job.model import Camera, Job, Link, fresh_ids
 from eager_lens.core.job.switch_sizes import switch_for
-from eager_lens.core.job.wiring import free_ports, ports_in_use, set_link, take_socket
+from eager_lens.core.job.wiring import free_ports, make_fibre, on_uplinks, ports_in_use, set_link, take_socket
 from eager_lens.core.reference.device_types import DeviceType, device_types
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_most
@@ -33,17 +33,18 @@ def long_run(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
     ends = set(finding.subjects)
     for link in facts.job.links:
         if {link.a, link.b} == ends and link.medium == "copper":
-            yield set_link([link.id], f"Fibre between {facts.link_name(link)}", medium="fibre", outdoor=link.outdoor)
+            yield make_fibre(link, f"Fibre between {facts.link_name(link)}")
 
 
 def _of_a_camera(camera: Camera, link: Link, assessment: Assessment) -> Iterator[Edit]:
     length_m = camera.cable_m or 0.0
     half_m = length_m / 2
+    clad = " in solid copper" if camera.cable_material == "cca" else ""
     kind = switch_for([camera], 1)
     if kind is not None:
-        yield _between(camera, link, kind, f"Switch half-way, {figure(half_m)} m on", half_m, "copper", half_m)
+        yield _between(camera, link, kind, f"Switch half-way, {figure(half_m)} m on{clad}", half_m, "copper", half_m)
     if camera.poe_class is not None:
-        words = f"Extender half-way, {figure(half_m)} m on"
+        words = f"Extender half-way, {figure(half_m)} m on{clad}"
         yield _between(camera, link, device_types()["extender"], words, half_m, "copper", half_m)
     if at_most(length_m, LONG_REACH_M) and not link.long_reach:
         yield set_link([link.id], f"Long reach for {camera.name}: 10 Mb/s", long_reach=True)
@@ -68,7 +69,8 @@ def _between(
         free = free_ports(device, used)
         down = take_socket(device, free, wants_power=True)
         up = take_socket(device, free, wants_power=False)
-        cable = {"awg": camera.awg, "cable_material": camera.cable_material} if medium == "copper" else {}
+        # A new part is not put into a bad cable: both halves are solid copper.
+        cable = {"awg": camera.awg} if medium == "copper" else {}
         outdoors = {"outdoor": camera.outdoor, "surge_protected": camera.surge_protected}
         new = (
             Link(
@@ -85,7 +87,10 @@ def _between(
             Link(id=down_id, a=camera.id, b=device.id, b_port=down),
         )
         job = with_parts(job, links=(*kept, *new))
-        return addressed(set_each(words, {camera.id: {"cable_m": last_m}}).apply(job), device.id)
+        if medium == "fibre":
+            job = with_parts(job, links=(*kept, on_uplinks(job, new[0]), new[1]))
+        half = {"cable_m": last_m, "cable_material": "copper"}
+        return addressed(set_each(words, {camera.id: half}).apply(job), device.id)
 
     return Edit(words, apply)
 

@@ -1,4 +1,4 @@
-"""Ways out that change a setting: lens or resolution, codec, transmitter power, which of two addresses, what gives power."""
+"""Ways out that change a setting: lens or resolution, codec, transmitter power, which of two addresses."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from eager_lens.core.assess.limits import USUAL_EIRP_DBM
 from eager_lens.core.assess.rules.addressing import plan_for
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, changed
-from eager_lens.core.job.wiring import add_unit, set_link
+from eager_lens.core.job.wiring import set_link
 from eager_lens.core.optics.lens import LENSES_MM
 from eager_lens.core.reference.resolutions import sizes_like
 from eager_lens.core.units import count, figure
@@ -86,23 +86,3 @@ def other_twin(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
     """Another address for each device that shares one, for whoever knows which of them is right."""
     for subject in finding.subjects[:4]:
         yield plan_for(frozenset({subject}), f"Another address for {assessment.facts.name(subject)}")
-
-
-def give_power(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
-    """PoE where its port gives it; else a power supply of what it takes."""
-    cameras = _cameras(finding, assessment)
-    facts = assessment.facts
-    on_ports = []
-    for camera in cameras:
-        link = facts.topology.wiring.feeders.get(camera.id)
-        if link is not None and link.medium == "copper":
-            device_id, port = link.far_end(camera.id)
-            device = facts.by_device_id.get(device_id)
-            if 0 < port <= getattr(device, "poe_ports", 0):
-                on_ports.append(camera.id)
-    if on_ports:
-        yield set_fields(on_ports, f"PoE class 3 for {count(len(on_ports), 'camera')}", poe_class=3)
-    for volts in sorted({camera.power_input for camera in cameras}):
-        fed = [camera for camera in cameras if camera.power_input == volts]
-        watts = math.ceil(sum(camera.power_w for camera in fed) * 1.25 / 10) * 10.0
-        yield add_unit("supply", [camera.id for camera in fed], output=volts, budget_w=watts, place=fed[0].place)

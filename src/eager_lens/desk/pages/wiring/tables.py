@@ -33,6 +33,7 @@ from eager_lens.core.job.model import (
 from eager_lens.core.job.wiring import (
     UNIT_WORDS,
     UnitKind,
+    make_fibre,
     put_on,
     set_kind,
     set_link,
@@ -218,7 +219,7 @@ def network_columns() -> list[TableColumn]:
     """Name, ports and power, what it hangs on, what it draws, what stops with it, then what is seldom changed."""
     first = "name ports poe_ports budget_w"
     rest = "device_type role place poe_port_class own_w radio_end poe_class power_w wan_port upload_mbps"
-    rest += " viewed_streams views_main_streams serial note"
+    rest += " spanning_tree viewed_streams views_main_streams serial note"
     return [*_fields(NETWORK_FIELDS, first.split()), JOINED, DRAW, STOPS, *_fields(NETWORK_FIELDS, rest.split())]
 
 
@@ -280,6 +281,8 @@ def _set_medium(links: Sequence[Link], text: str, job: Job) -> Edit:
     medium = next((medium for medium in MEDIA if text.strip() and medium.startswith(text.strip().lower())), None)
     if medium is None:
         raise RefusedInput("Medium", f"{text.strip()!r} was given; allowed are {', '.join(MEDIA)}")
+    if medium == "fibre" and len(links) == 1:
+        return make_fibre(links[0], "Make a link fibre")
     return set_link([link.id for link in links], f"Make a link {medium}", medium=medium)
 
 
@@ -326,6 +329,7 @@ def link_columns() -> list[TableColumn]:
         _number("awg", "Gauge", "AWG", 84, 24),
         _link_choice("cable_material", "Wire", MATERIAL_WORDS, 110),
         _link_choice("long_reach", "Long reach", YES_NO, 84),
+        _link_choice("aggregated", "Aggregated", YES_NO, 96),
         _link_choice("outdoor", "Outdoors", YES_NO, 76),
         _link_choice("surge_protected", "Surge part", YES_NO, 90),
     ]
