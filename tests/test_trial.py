@@ -47,6 +47,9 @@ def reads(data):
         import os
 
         os.abort()
+    if data.startswith(b"endless"):
+        while True:
+            pass
     if data.startswith(b"hungry"):
         return bytearray(10**9)
     return data
@@ -55,9 +58,16 @@ def reads(data):
 class Short(unittest.TestCase):
     def test_nothing_fails(self):
         command = [sys.executable, "-m", "tools.trial", "--short"]
-        ended = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=300)
+        ended = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=1200)
         self.assertEqual(ended.returncode, 0, ended.stdout[-4000:] + ended.stderr[-2000:])
-        for part in ("killed at every call", "a folder that is full", "a planted secret", "job files", "random use"):
+        for part in (
+            "killed at every call",
+            "a folder that is full",
+            "a planted secret",
+            "two windows",
+            "job files",
+            "random use",
+        ):
             self.assertIn(part, ended.stdout)
 
 
@@ -84,9 +94,14 @@ class Sees(unittest.TestCase):
         self.assertEqual(row.failed, 20)
         self.assertIn("SIGABRT", row.first)
 
+    def test_a_reader_without_end_is_ended_by_its_own_work_and_not_by_the_clock_on_the_wall(self):
+        with mock.patch("tools.trial.inputs.MOST_S", 0.2):
+            row = self.tried(b"endless", *[b"fine"] * 39)
+        self.assertEqual((row.failed, row.first), (1, "faulty 1:0: no answer within 0.2 s of work"))
+
     def test_a_window_that_dies_is_told_with_its_last_act_and_its_place(self):
         # From a process of its own, as the trial is: it forks, which one that has windows and threads must not.
-        ended = subprocess.run([sys.executable, "-c", DYING], cwd=ROOT, capture_output=True, text=True, timeout=200)
+        ended = subprocess.run([sys.executable, "-c", DYING], cwd=ROOT, capture_output=True, text=True, timeout=1200)
         self.assertIn("1 failed, ", ended.stdout, ended.stderr[-2000:])
         self.assertIn("one click too many on wiring; at __init__.py:", ended.stdout)
 

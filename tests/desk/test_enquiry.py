@@ -42,7 +42,7 @@ class Questions(WindowCase):
         self.type_in(1, FIRST_KIND + KINDS.index("yard"), "3")
         self.worked_out()
         self.assertIn("5 cameras at 2 places", self.view._result.text())
-        self.assertIn("No fault and no warning", self.view._result.text())
+        self.assertIn("No fault. To settle: 3 runs leave the building", self.view._result.text())
         self.type_in(1, DISTANCE, "130")
         self.assertFalse(self.view._build.isEnabled(), "what stands there now is not worked out yet")
         self.worked_out()

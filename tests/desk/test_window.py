@@ -267,7 +267,7 @@ class FindingsPanel(WindowCase):
     def test_a_page_without_a_finding_does_not_speak_for_the_others(self):
         self.open_demo("handover")
         said = " ".join(one.text() for one in self.window.side.findChildren(QLabel))
-        self.assertIn("Nothing here. On other pages: 16 faults and 14 warnings.", said)
+        self.assertIn("Nothing here. On other pages: 16 faults and 15 warnings.", said)
         self.open_job(job_with([camera(1)]), "motion")
         said = " ".join(one.text() for one in self.window.side.findChildren(QLabel) if one.isVisible())
         self.assertIn("Nothing needs you.", said)

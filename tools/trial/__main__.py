@@ -14,12 +14,13 @@ from tools.trial.folders import bad_folders
 from tools.trial.hands import random_use
 from tools.trial.inputs import mutated_inputs
 from tools.trial.kills import every_call, random_kills
+from tools.trial.pair import two_windows
 from tools.trial.planted import planted_secret
 from tools.trial.report import Row, table
 from tools.trial.size import large_job, themes
 
-SHORT = {"kills": 1, "inputs": 400, "minutes": 0.06}
-WHOLE = {"kills": 1000, "inputs": 100_000, "minutes": 60.0}
+SHORT = {"kills": 1, "pairs": 1, "inputs": 400, "minutes": 0.06}
+WHOLE = {"kills": 1000, "pairs": 200, "inputs": 100_000, "minutes": 60.0}
 
 
 def main() -> int:
@@ -28,6 +29,7 @@ def main() -> int:
     parser.add_argument("parts", nargs="*", choices=[[], *PARTS], help="which parts; all when none is named")
     parser.add_argument("--short", action="store_true", help="a little of everything, in under a minute")
     parser.add_argument("--kills", type=int, help="how many windows to kill")
+    parser.add_argument("--pairs", type=int, help="how many times two windows work on one file")
     parser.add_argument("--inputs", type=int, help="how many inputs to read")
     parser.add_argument("--minutes", type=float, help="how long to use the window at random")
     parser.add_argument("--cameras", type=int, default=0, help="use a job at random that has so many cameras more")
@@ -52,6 +54,7 @@ PARTS: dict[str, Callable[[argparse.Namespace], list[Row]]] = {
     "folders": lambda given: bad_folders(),
     "secret": lambda given: planted_secret(),
     "kills": lambda given: random_kills(given.kills, given.seed, 0.5 if given.short else 3.0),
+    "pairs": lambda given: two_windows(given.pairs, given.seed, 1.0 if given.short else 4.0),
     "inputs": lambda given: mutated_inputs(given.inputs, given.seed, given.only),
     "random": lambda given: random_use(given.minutes, given.seed, given.cameras),
     "size": lambda given: [*themes(), *large_job(10_000, 200)],

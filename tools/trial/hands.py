@@ -180,6 +180,7 @@ def _use(minutes: float, seed: int, cameras: int, folder: Path, result_file: Pat
     begun = time.monotonic()
     hand = Hand(window, chance, tell)
     next_memory = next_page = 0.0
+    rested_at = -1
 
     def save(ended: bool) -> None:
         found.update(
@@ -210,15 +211,17 @@ def _use(minutes: float, seed: int, cameras: int, folder: Path, result_file: Pat
         timer.start()
 
     def act() -> None:
-        nonlocal next_memory, next_page
+        nonlocal next_memory, next_page, rested_at
         passed = time.monotonic() - begun
-        if passed > minutes * 60:
+        # On however slow a machine, something is done between two rests, and before the end.
+        if passed > minutes * 60 and found["acts"]:
             timer.stop()
             save(True)
             window.session.close()
             app.exit(0)
             return
-        if passed > next_memory:
+        if passed > next_memory and found["acts"] > rested_at:
+            rested_at = found["acts"]
             next_memory = passed + min(AT_REST_EVERY_S, minutes * 8)
             rest()
             return

@@ -7,8 +7,10 @@ import hashlib
 import io
 import json
 import random
+import struct
 import zipfile
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -43,9 +45,12 @@ from eager_lens.core.job.proving import set_mounting_list
 from eager_lens.core.runbook.mounting import list_from_text, list_text, mounted_devices, steps_on, usual_steps
 from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
+from eager_lens.core.site_check.readings import CheckRun, Heard
 from eager_lens.core.site_check.run_file import read_runs
 from eager_lens.core.site_check.verdicts import rows_of
 from eager_lens.core.validation import parse_json
+from eager_lens.onsite.check import page, stream
+from eager_lens.onsite.check.visit import mac_or_nothing
 from eager_lens.onsite.digest import DigestLogin
 from eager_lens.onsite.rtsp_client import BROKEN, Talk, described
 from eager_lens.onsite.stand_ins.dhcp import DhcpServer, Leases, asking_of
@@ -451,6 +456,101 @@ async def _nothing() -> None:
     return None
 
 
+class _Hostile:
+    """A device on loopback that answers whatever it is asked with the same bytes, and hangs up."""
+
+    def __init__(self, answer: bytes) -> None:
+        self._answer = answer
+
+    async def __aenter__(self) -> int:
+        self._server = await asyncio.start_server(self._serve, "127.0.0.1", 0)
+        port: int = self._server.sockets[0].getsockname()[1]
+        return port
+
+    async def __aexit__(self, *_: object) -> None:
+        self._server.close()
+
+    async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        with suppress(OSError, asyncio.IncompleteReadError, asyncio.LimitOverrunError):
+            await reader.readuntil(b"\r\n\r\n")
+            writer.write(self._answer)
+            await writer.drain()
+            # Half closed: a close with a question unread would tear the connection down before the answer is read.
+            writer.write_eof()
+            with suppress(asyncio.CancelledError):
+                while await reader.read(65_536):
+                    continue
+            writer.close()
+
+
+def _pages(folder: Path) -> list[bytes]:
+    challenge = b'WWW-Authenticate: Digest realm="r", nonce="1", qop="auth", algorithm=SHA-256\r\n'
+    wants = b"HTTP/1.1 401 x\r\n" + challenge + b"Content-Length: 0\r\n\r\n"
+    channels = b'{"channels": [{"number": 1, "name": "Hall", "state": "records", "address": "172.22.40.40"}]}'
+    date = b"Date: Mon, 02 Mar 2026 12:00:00 GMT\r\n"
+    length = f"Content-Length: {len(channels)}\r\n\r\n".encode()
+    chunked = b"Transfer-Encoding: chunked\r\nContent-Encoding: gzip\r\n\r\n4\r\nabcd\r\n0\r\n\r\n"
+    away = b"HTTP/1.1 302 x\r\nLocation: http://203.0.113.9/\r\n\r\n"
+    ok = b"HTTP/1.1 200 OK\r\n" + date
+    return [ok + length + channels, wants, wants + ok + length + channels, ok + chunked, away]
+
+
+def _read_page(path: Path) -> object:
+    """As the check looks at a device's page, and asks a recorder for its channels."""
+
+    async def read() -> object:
+        async with _Hostile(path.read_bytes()) as port, page.client() as client:
+            url = f"http://127.0.0.1:{port}/"
+            found = await page.look(client, url, DigestLogin("installer", "Secret-12"))
+            return found, await page.channels(client, url, DigestLogin("installer", "Secret-12"))
+
+    with mock.patch.object(page, "ANSWER_S", 2.0):
+        return asyncio.run(read())
+
+
+def _streams(folder: Path) -> list[bytes]:
+    sdp = b"v=0\r\nm=video 0 RTP/AVP 96\r\na=rtpmap:96 H264/90000\r\na=control:track1\r\n"
+
+    def answer(number: int, body: bytes = b"", *headers: bytes) -> bytes:
+        lines = (b"RTSP/1.0 200 OK", b"CSeq: %d" % number, b"Content-Length: %d" % len(body), *headers)
+        return b"\r\n".join(lines) + b"\r\n\r\n" + body
+
+    def packet(number: int, unit: bytes) -> bytes:
+        rtp = struct.pack(">BBHII", 0x80, 0xE0, number, 7500 * number, 7) + unit
+        return b"$\x00" + struct.pack(">H", len(rtp)) + rtp
+
+    opened = answer(1, sdp) + answer(2, b"", b"Session: 7;timeout=60", b"Transport: RTP/AVP/TCP;interleaved=0-1")
+    playing = answer(3, b"", b"Session: 7") + b"".join(packet(at, b"\x65" + bytes(900)) for at in range(40))
+    return [opened + playing, opened, answer(1, sdp)]
+
+
+def _read_stream(path: Path) -> object:
+    """As the check reads a camera's streams."""
+
+    async def turn() -> None:
+        return None
+
+    async def read() -> object:
+        async with _Hostile(path.read_bytes()) as port:
+            wanted = [stream.Wanted("/main", 0.05), stream.Wanted("/sub", 0.05)]
+            return await stream.read_streams("127.0.0.1", port, DigestLogin("installer", "Secret-12"), wanted, turn)
+
+    with mock.patch.object(stream, "OPEN_S", 0.5), mock.patch.object(stream, "SILENT_S", 0.5):
+        return asyncio.run(read())
+
+
+def _read_found(path: Path) -> object:
+    """What a search brings, taken down as the check does and held against the plan."""
+    assessment = assess(demo_job())
+    addresses = [device.address for device in assessment.facts.devices if device.address]
+    heard = []
+    for address, one in zip(addresses, answers_of(path.read_bytes(), "urn:uuid:1"), strict=False):
+        texts = {name: getattr(one, name) for name in ("name", "hardware", "serial", "firmware")}
+        mac = mac_or_nothing(one.mac_address)
+        heard.append(Heard(address=address, by=("search",), told_mac=mac, endpoints=(one.endpoint,), **texts))
+    return rows_of(assessment, CheckRun(at="2026-03-02T12:00:00Z", heard=tuple(heard)))
+
+
 def _leases(folder: Path) -> list[bytes]:
     head = b"\x01\x01\x06\x00abcd" + bytes(20) + b"\x02\x00\x00\x00\x00\x01" + bytes(202) + b"\x63\x82\x53\x63"
     return [head + b"\x35\x01\x01\xff", head + b"\x35\x01\x03\x32\x04\xac\x16\x28\x64\xff"]
@@ -566,7 +666,10 @@ KINDS: tuple[Kind, ...] = (
     Kind("clips, MPEG-TS", ".ts", 1, _clips(".ts"), _measure),
     Kind("stills", ".png", 1, _stills, _see),
     Kind("searches and answers", ".xml", 3, _searched, _read_search, spoil_lines),
+    Kind("devices that a search finds", ".xml", 3, _searched, _read_found, spoil_lines),
     Kind("RTSP", ".txt", 4, _rtsp, _read_rtsp, spoil_lines),
+    Kind("hostile pages, HTTP", ".txt", 3, _pages, _read_page, spoil_lines),
+    Kind("hostile streams, RTSP", ".bin", 2, _streams, _read_stream),
     Kind("lease requests", ".bin", 1, _leases, _read_lease),
     Kind("site checks", ".jsonl", 3, _runs, _read_runs, spoil_json),
     Kind("event logs", ".jsonl", 4, _logs, _read_log, spoil_lines),

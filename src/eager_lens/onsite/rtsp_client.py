@@ -107,8 +107,12 @@ class Talk:
     async def packets(self) -> None:
         """Wait for what comes, and give on the packets in it; an answer in between is passed over. To be stopped at any time:
         nothing is lost by it."""
-        await self._more()
+        # What came together with the answer to PLAY is counted even where nothing follows it.
+        waiting = len(self._buffer)
         self._skim()
+        if len(self._buffer) == waiting:
+            await self._more()
+            self._skim()
         while self._buffer[:1] not in (b"", PACKET) and b"\r\n\r\n" in self._buffer:
             await self._answer()
             self._skim()

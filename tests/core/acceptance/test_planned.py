@@ -10,7 +10,7 @@ from eager_lens.core.assess.proof import failed_tests, progress, site_tests, tes
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit, RadioPlan, Retention
 from eager_lens.core.job.proof import Check
-from eager_lens.core.job.proving import record_checks
+from eager_lens.core.job.proving import latest_checks, record_checks
 from eager_lens.core.reference.acceptance import ACCEPTANCE_TESTS, SITE, acceptance_test
 from tests.support import camera, demo_job, job_with, switch, week_of
 
@@ -170,8 +170,11 @@ class Typed(unittest.TestCase):
         self.assertEqual(len(edit.apply(job).checks), 4)
         with self.assertRaisesRegex(RefusedInput, "one device"):
             typed_checks([acceptance_test("clock")], ["cam-1", "cam-2"], "0.5", assessment, "", "")
-        cleared = typed_checks(tests, ["cam-1"], "", assessment, "", "").apply(edit.apply(job))
-        self.assertEqual({check.device for check in cleared.checks}, {"cam-2"})
+        cleared = typed_checks(tests, ["cam-1"], "withdrawn wrong camera", assessment, "WA", "2026-11-20T11:00:00")
+        after = cleared.apply(edit.apply(job))
+        self.assertEqual({device for device, _ in latest_checks(after)}, {"cam-2"})
+        with self.assertRaisesRegex(RefusedInput, "say why"):
+            typed_checks(tests, ["cam-1"], "", assessment, "", "").apply(edit.apply(job))
 
     def test_a_value_that_the_program_measured(self):
         assessment = assess(job_with([camera(1, purpose="observe")]))

@@ -388,5 +388,7 @@ def _summary(assessment: Assessment) -> list[str]:
     cable = [part for part in parts_list(facts) if part.group == "Cable"]
     lines.append("Cable: " + "; ".join(f"{inside(part.what)} {part.quantity_words()}" for part in cable) + ".")
     needs = [finding for finding in assessment.findings if finding.severity > Severity.TODO]
-    lines.append("No fault and no warning." if not needs else "; ".join(finding.title for finding in needs[:3]) + ".")
+    is_faulty = any(finding.severity is Severity.FAULT for finding in needs)
+    settle = f"{'' if is_faulty else 'No fault. '}To settle: {'; '.join(finding.title for finding in needs[:3])}."
+    lines.append(settle if needs else "No fault and no warning.")
     return lines

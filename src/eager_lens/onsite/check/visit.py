@@ -197,7 +197,7 @@ class Visit:
 
     def _answered(self, host: str, answered: Answered) -> None:
         address = self.network.planned(host, self._of_plan)
-        mac = _mac_or_nothing(answered.mac_address)
+        mac = mac_or_nothing(answered.mac_address)
         texts = {name: getattr(answered, name) for name in ("name", "hardware", "serial", "firmware")}
         self._hear(address, "search", told_mac=mac, endpoints=(answered.endpoint,), **texts)
 
@@ -355,7 +355,7 @@ class Visit:
         return await connected(*self.network.reach(number, port)) == "open"
 
 
-def _mac_or_nothing(text: str) -> str:
+def mac_or_nothing(text: str) -> str:
     try:
         return mac_address(text)
     except ValueError:
