@@ -130,6 +130,7 @@ class InAProcess(unittest.TestCase):
 import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
 from eager_lens.desk import start
 
 loaded = start._loaded
@@ -142,13 +143,17 @@ def with_log(*words):
         page = window.pages["proof"]
         page.show_view(page._stack.indexOf(page.log))
         window.go("bench")
+        QTimer.singleShot(1500, seen)
+
+    def seen():
         print("looked", flush=True)
+        QApplication.quit()
 
     QTimer.singleShot(800, look)
     return window
 
 start._loaded = with_log
-sys.exit(start.open_window(job_path=Path(sys.argv[1]), seconds=4))
+sys.exit(start.open_window(job_path=Path(sys.argv[1]), seconds=100))
 """
 
     def test_it_lives(self):

@@ -13,7 +13,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Generator, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import cache, partial
 from typing import Any, TypeVar
 
@@ -142,7 +142,9 @@ class _Letters(QObject):
     def send(self, act: Callable[[], None]) -> None:
         """Have something done on the window's thread, in the order in which it was sent. On any thread."""
         self._waiting.put(act)
-        QCoreApplication.postEvent(self, QEvent(self.ARRIVED))
+        # Work that outlives the program's end finds nobody left who reads.
+        with suppress(RuntimeError):
+            QCoreApplication.postEvent(self, QEvent(self.ARRIVED))
 
     def event(self, event: QEvent) -> bool:
         """Do the next."""

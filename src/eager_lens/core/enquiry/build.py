@@ -62,7 +62,6 @@ ASSUMED = (
         f"PoE class {poe_class} and {figure(power_w)} W for cameras {where}"
         for where, (poe_class, power_w) in (("indoors", POE[False]), ("outdoors", POE[True]))
     ),
-    "surge protection and earthing where runs leave the building, by licensed people",
     "a dry place with mains power and air for each switch and recorder",
 )
 """What nobody said on the telephone."""

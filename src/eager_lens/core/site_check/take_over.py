@@ -23,7 +23,7 @@ from eager_lens.core.site_check.readings import UTC_FORM, CheckRun, DeviceRead, 
 from eager_lens.core.site_check.verdicts import duration_words
 from eager_lens.core.units import count, figure
 
-LEAST_READ_S = 2.0
+LEAST_READ_S = 1.0
 
 
 def run_moment(run: CheckRun) -> datetime:

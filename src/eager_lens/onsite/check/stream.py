@@ -144,16 +144,17 @@ class _Connection:
             self._counted.take_report(packet)
 
     async def read(self, counted: Counted, for_s: float) -> None:
-        """Count what comes for so long, then end the stream.
+        """Count what comes for so long from the first picture on, then end the stream.
 
         Raises:
             OSError, TimeoutError, EOFError, Silent: when it breaks off before.
         """
         assert self._talk is not None
         until_s = time.monotonic() + for_s
-        pictures, since_s = -1, time.monotonic()
+        pictures, since_s = 0, time.monotonic()
         while (now_s := time.monotonic()) < until_s and counted.octets < MOST_BYTES and not counted.is_full:
             if counted.pictures != pictures:
+                until_s = until_s if pictures else now_s + for_s
                 pictures, since_s = counted.pictures, now_s
             # What sends bytes, and never a picture, is silent too.
             patience_s = since_s + SILENT_S - now_s

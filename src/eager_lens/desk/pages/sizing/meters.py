@@ -96,7 +96,7 @@ class RecorderMeters(QWidget):
                 and load_severity(got.incoming_mbps, limit) is Severity.FAULT
             )
             load = f"{figure(got.incoming_mbps)} of {figure(limit)} Mb/s"
-            words = f"{count(got.cameras, 'camera')} incoming, busier half"
+            words = f"{count(got.cameras, 'camera')}, busier half"
             incoming.show_share(words, load, got.incoming_mbps / limit, over, assumed)
 
     def _retention_typed(self) -> None:
