@@ -35,7 +35,10 @@ class TakeOverQuestion(QWidget):
         self.identity, self.proofs, self.rates = QCheckBox(), QCheckBox(), QCheckBox()
         self.settings = Choice()
         self.settings.setAccessibleName("Where streams run at other settings than planned")
-        self._settings_words = label("", "small", wrap=True)
+        self._settings_words = label("", "small")
+        self._rates_words = label(
+            "A short reading is a sample: leave it out unless day and night were read.", "small", wrap=True
+        )
         self.effect = label("", "", wrap=True)
         self.apply = button("Apply", self._apply, "main")
         self.busy = Busy(session, self)
@@ -48,6 +51,7 @@ class TakeOverQuestion(QWidget):
             self.proofs,
             row(self._settings_words, self.settings, None),
             self.rates,
+            self._rates_words,
             self.busy.line("Working out what the plan becomes"),
             self.effect,
             row(self.apply, button("Not now", self.drop, "quiet"), None),
@@ -60,16 +64,16 @@ class TakeOverQuestion(QWidget):
         """Ask for a run; whether there is anything to ask."""
         there = offered(self.session.assessment, run, self.session.job.prepared_by)
         if not any(there):
-            self.session.notice("Nothing new to take over: what was found is in the job already")
+            self.session.notice(
+                "Nothing to take over: what was found is in the job already, or may be of other devices than the planned ones"
+            )
             return False
         self._run = None
         read_s = max((read.main.read_s for read in run.read if read.main is not None), default=0.0)
         who = f"Addresses, MAC addresses, serials and firmware of {count(there.identity, 'device')}"
         proofs = f"{count(there.proofs, 'acceptance test')} (Stream, Clock)"
-        rates = (
-            f"Plan with the bit rates of {count(there.rates, 'camera')} as read, over {figure(read_s, 2)} s. A short reading is a "
-            "sample: leave it out unless day and night were read"
-        )
+        rates = f"Plan with the bit rates of {count(there.rates, 'camera')} as read, over {figure(read_s, 2)} s"
+        self._rates_words.setVisible(bool(there.rates))
         for box, many, words, usual in (
             (self.identity, there.identity, who, True),
             (self.proofs, there.proofs, proofs, True),
