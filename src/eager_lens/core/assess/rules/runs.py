@@ -78,7 +78,8 @@ def long_links(facts: Facts) -> Iterator[Finding]:
 def weak_run(facts: Facts) -> Iterator[Finding]:
     """Too few volts at the far end: the camera restarts when its infrared comes on."""
     weak = facts.with_trait["weak run"]
-    for camera in [*weak, *(one for one in _behind_fed(facts) if one not in weak)]:
+    told = {camera.id for camera in weak}
+    for camera in [*weak, *(one for one in _behind_fed(facts) if one.id not in told)]:
         run, passed_on_v = facts.run_of(camera), facts.passed_on_v(camera)
         if run is None or run.voltage_ok:
             continue

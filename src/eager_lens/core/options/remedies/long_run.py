@@ -18,7 +18,7 @@ from eager_lens.core.units import figure
 from eager_lens.core.validation import at_most
 
 LEAD_M = 3.0
-"""From a switch beside a camera to the camera (assumed)."""
+"""From a switch or a power supply beside a camera to the camera (assumed)."""
 
 
 def long_run(finding: Finding, assessment: Assessment) -> Iterator[Edit]:

@@ -13,13 +13,11 @@ from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, PowerUnit, Recorder, changed
 from eager_lens.core.job.wiring import add_unit, free_ports, set_link
 from eager_lens.core.options.remedies.devices import larger_switch
+from eager_lens.core.options.remedies.long_run import LEAD_M
 from eager_lens.core.power.dc import dc_run
 from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
-
-LEAD_M = 3.0
-"""From a supply beside a camera to the camera (assumed)."""
 
 AREAS_MM2 = (0.75, 1.0, 1.5, 2.5)
 """Wires that are sold everywhere."""
