@@ -45,7 +45,8 @@ class Offer(unittest.TestCase):
     def test_a_job_that_cannot_keep_its_days_says_what_it_keeps(self):
         assessment = assess(demo_job())
         found = "\n".join(texts(offer_sheet(assessment, "28 November 2026")))
-        self.assertIn(f"Pictures are kept | {math.floor(assessment.whole.promised_days)} days with the drives", found)
+        days = math.floor(assessment.whole.promised_days)
+        self.assertIn(f"Pictures are kept | Not recorded: 1 camera (no recorder). {days} days with the drives", found)
         self.assertNotIn("Assumed until", found)
 
     def test_it_is_one_page_whatever_the_size(self):

@@ -103,11 +103,11 @@ class Workings(unittest.TestCase):
         for ref in (FigureRef("days", "rec-9"), FigureRef("rate", "cam-99")):
             self.assertIsNone(working_of(ref, self.assessment))
 
-    def test_trouble_and_no_limit_are_said(self):
+    def test_trouble_and_nothing_recorded_are_said(self):
         broken = assess(job_with([camera(1)], recorders=[recorder(drives=0)]))
-        self.assertEqual(working_of(FigureRef("days", "rec-1"), broken).value, "none")
+        self.assertEqual(working_of(FigureRef("days", "rec-1"), broken).value, "0, no storage")
         empty = assess(job_with())
-        self.assertIn("no limit", working_of(FigureRef("days", "rec-1"), empty).value)
+        self.assertIn("nothing is recorded", working_of(FigureRef("days", "rec-1"), empty).value)
 
     def test_events_that_run_together_without_end_still_have_a_working(self):
         job = job_with([camera(1, events_per_h=100_000, event_s=86_400)], schedules=(week_of("motion"),))

@@ -64,6 +64,8 @@ def projected_days(readings: Iterable[FillReading], usable_tb: float) -> FillPro
     Raises:
         RefusedInput: when there are too few readings, they lie too near to one another, or nothing is written.
     """
+    if usable_tb <= 0:
+        raise RefusedInput("drives", "the plan's drives give no space; correct them on the Sizing page first")
     known = sorted(readings, key=lambda one: one.at)
     full = [one for one in known if at_least(one.used_tb, FULL_SHARE * usable_tb)]
     aged = [one.oldest_days for one in full if one.oldest_days is not None]

@@ -187,11 +187,12 @@ def _kept(
     ):
         return before.facts.recorder_figures[recorder.id], before.facts.keeping[recorder.id]
     figures = recorder_figures(recorder, streams, sum(camera.substream_mbps for camera in cameras))
-    if figures.mean_days is None or figures.trouble:
+    if figures.mean_days is None:
         return figures, None
     keeping = keeping_of(calendar, job.activity, figures.usable_tb, cameras, streams)
-    promised = None if keeping is None else erased(keeping.promised(), recorder)
-    return figures._replace(promised_days=promised), keeping
+    if keeping is None:
+        return figures._replace(mean_days=None, keeps="nothing recorded"), None
+    return figures._replace(promised_days=erased(keeping.promised(), recorder)), keeping
 
 
 def _very_same(some: Sequence[object], others: Sequence[object]) -> bool:

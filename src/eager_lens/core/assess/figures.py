@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.rates import Origin, rate_of
 from eager_lens.core.errors import RefusedInput
@@ -16,7 +16,12 @@ from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import Assumed, StreamRate
+from eager_lens.core.units import figure
 from eager_lens.core.validation import at_least
+
+Keeps = Literal["days", "no storage", "nothing recorded"]
+"""What a recorder keeps: so many days; none, since its drives give no space; or nothing is recorded, so that no days can be
+told. No answer is not a good answer: whoever shows days shows this too (``days_words``)."""
 
 NO_HOURS: dict[Mode, float] = schedule_hours(WeekPlan())
 
@@ -61,7 +66,8 @@ class RecorderFigures(NamedTuple):
     """What one recorder takes in and keeps.
 
     ``promised_days`` is the figure that is judged: kept on the worst day of the year in 19 of 20 jobs like it. ``mean_days`` is
-    what the schedules as painted keep by mean rates. Both are None while nothing is written: then there is no limit.
+    what the schedules as painted keep by mean rates. Both are 0 where there is no space for what is recorded (``keeps`` is
+    "no storage"), and None only where nothing is recorded ("nothing recorded").
 
     Low and high figures span 8 of 10 cases, by what is not known of the rates alone (``Joint``).
 
@@ -79,6 +85,14 @@ class RecorderFigures(NamedTuple):
     gb_high_per_day: float
     mean_days: float | None
     promised_days: float | None
+    keeps: Keeps
+
+
+def days_words(days: float | None, keeps: Keeps) -> str:
+    """Days kept in words, whatever the recorder keeps."""
+    if keeps == "no storage":
+        return "0, no storage"
+    return "nothing recorded" if days is None else figure(days)
 
 
 class RunFigures(NamedTuple):
@@ -331,6 +345,7 @@ def recorder_figures(
         gb_high,
         erased(days_kept(usable_tb, gb), recorder) if gb else None,
         None,
+        "nothing recorded" if not gb else "no storage" if trouble else "days",
     )
 
 

@@ -146,18 +146,18 @@ def keeping_of(
     cameras: Sequence[Camera],
     figures: Sequence[CameraFigures],
 ) -> Keeping | None:
-    """The years of a recorder; None while it has no space, or nothing is stored in some whole year.
+    """The years of a recorder; None where nothing is stored in some whole year.
 
     Args:
         calendar: the job's. activity: how much goes on.
-        usable_tb: usable space in TB.
+        usable_tb: usable space in TB; with none, no days are kept, but what they would need is known.
         cameras, figures: those registered on it, in one order.
     """
     groups: dict[str, list[tuple[Camera, CameraFigures]]] = {}
     for camera, own in zip(cameras, figures, strict=True):
         if camera.schedule in calendar.hours and own.rate_mbps > 0:
             groups.setdefault(camera.schedule, []).append((camera, own))
-    if not groups or usable_tb <= 0:
+    if not groups:
         return None
     years = _Years(calendar, activity, groups)
     made = years.made()

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures import Keeps
 from eager_lens.core.assess.proof import progress
 from eager_lens.core.job.model import Recorder
 
 
 class WholeJob(NamedTuple):
-    """Sums and means over all devices. Days are those of the recorder that can promise fewest; None where nothing fills up."""
+    """Sums and means over all devices. Days are those of the recorder that can promise fewest; None where none records anything.
+    ``keeps`` tells which of these it is, or that cameras have no recorder."""
 
     cameras: int
     recorders: int
@@ -23,6 +25,7 @@ class WholeJob(NamedTuple):
     asked_days: float
     promised_days: float | None
     mean_days: float | None
+    keeps: Keeps | Literal["no recorder"]
     checks_passed: int
     checks: int
 
@@ -44,17 +47,22 @@ def whole_job(facts: Facts) -> WholeJob:
         asked_days=job.retention.least_days,
         promised_days=facts.recorder_figures[tightest.id].promised_days if tightest else None,
         mean_days=facts.recorder_figures[tightest.id].mean_days if tightest else None,
+        keeps="no recorder"
+        if job.cameras and not job.recorders
+        else facts.recorder_figures[tightest.id].keeps
+        if tightest
+        else "nothing recorded",
         checks_passed=passed,
         checks=checks,
     )
 
 
 def tightest_recorder(facts: Facts) -> Recorder | None:
-    """The recorder that can promise fewest days; None where none has a limit."""
+    """The recorder that can promise fewest days, one without storage first; None where none records anything."""
     limited = [
         (got.promised_days, recorder)
         for recorder in facts.job.recorders
-        if (got := facts.recorder_figures[recorder.id]).promised_days is not None and not got.trouble
+        if (got := facts.recorder_figures[recorder.id]).promised_days is not None
     ]
     return min(limited, key=lambda one: one[0], default=(None, None))[1]
 

@@ -82,9 +82,12 @@ def _recording(assessment: Assessment) -> list[tuple[str, str]]:
     for exception in job.exceptions[:4]:
         rows.append((t("offer.otherwise"), exception.name))
     for recorder in job.recorders[:4]:
-        may_fail = facts.recorder_figures[recorder.id].drives_that_may_fail
+        got = facts.recorder_figures[recorder.id]
+        may_fail = got.drives_that_may_fail
         safe = (
-            t("offer.may_fail_without_a_loss", drives=count(may_fail, "drive"))
+            t("offer.no_storage", why=got.trouble)
+            if got.trouble
+            else t("offer.may_fail_without_a_loss", drives=count(may_fail, "drive"))
             if may_fail
             else t("offer.a_failed_drive_loses_pictures")
         )

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.exchange.cells import Cell
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
@@ -260,9 +261,7 @@ def storage_sheet(assessment: Assessment) -> Sheet:
     rows = []
     for recorder in job.recorders:
         got = facts.recorder_figures[recorder.id]
-        promised, mean = (
-            t("plan.no_limit") if days is None else figure(days) for days in (got.promised_days, got.mean_days)
-        )
+        promised, mean = (days_words(days, got.keeps) for days in (got.promised_days, got.mean_days))
         rows.append(
             (
                 recorder.name,

@@ -12,7 +12,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import erased
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.exchange.texts import t
-from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import THRESHOLD_TOLERANCE
 
@@ -33,9 +33,9 @@ class KeptPictures(NamedTuple):
 
     Attributes:
         recorded: cameras whose pictures are kept somewhere. nowhere: those whose are not, with why by id.
-        asked_days: at least. promised_days: what can be promised on the recorder that keeps shortest; None where no recorder
-            fills up. most_days: at most, where that was asked. longest_days: the longest that any recorder may keep; None
-            where none records. erases: every recorder that records erases in time for ``most_days``.
+        asked_days: at least. promised_days: what can be promised on the recorder that keeps shortest of those that keep anything;
+            None where pictures are kept on cards alone. most_days: at most, where that was asked. longest_days: the longest that
+            any recorder may keep; None where none records. erases: every recorder that records erases in time for ``most_days``.
     """
 
     recorded: tuple[Camera, ...]
@@ -53,24 +53,22 @@ def kept(assessment: Assessment) -> KeptPictures:
     nowhere = {camera.id: why for camera in job.cameras if (why := _why_nowhere(facts, camera))}
     recorded = tuple(camera for camera in job.cameras if camera.id not in nowhere)
     used = {place.recorder for camera in recorded for place in camera.registered}
-    recorders = [one for one in job.recorders if one.id in used and facts.keeping.get(one.id) is not None]
+    recorders = [one for one in job.recorders if one.id in used and facts.recorder_figures[one.id].keeps == "days"]
     longest = [erased(keeping.longest(), one) for one in recorders if (keeping := facts.keeping[one.id]) is not None]
     most = job.retention.most_days
     return KeptPictures(
         recorded,
         nowhere,
         job.retention.least_days,
-        assessment.whole.promised_days if recorders else None,
+        min(
+            (days for one in recorders if (days := facts.recorder_figures[one.id].promised_days) is not None),
+            default=None,
+        ),
         most,
         max(longest, default=None),
         bool(recorders)
         and all(one.erase_after_days is not None and one.erase_after_days <= (most or math.inf) for one in recorders),
     )
-
-
-def _erases_within(recorder: Recorder, most_days: float | None) -> bool:
-    after = recorder.erase_after_days
-    return after is not None and (most_days is None or after <= most_days)
 
 
 def _why_nowhere(facts: Facts, camera: Camera) -> str:
@@ -93,19 +91,21 @@ def whole_days(days: float) -> str:
 
 
 def kept_words(said: KeptPictures) -> str:
-    """How long pictures are kept, in a sentence for offer, cover, customer and auditor alike."""
+    """How long pictures are kept, in a sentence for offer, cover, customer and auditor alike; what is kept nowhere first."""
     asked = figure(said.asked_days)
+    nowhere = ""
+    if said.nowhere:
+        why = Counter(said.nowhere.values())
+        nowhere = t("kept.but_nowhere", cameras=count(len(said.nowhere), "camera"), why="; ".join(why)) + " "
     if not said.recorded:
-        return t("kept.nothing_is_recorded", asked=asked)
+        return nowhere + t("kept.nothing_is_recorded", asked=asked)
     if said.promised_days is None:
         words = t("kept.asked_only", asked=asked)
     elif keeps(said.promised_days, said.asked_days):
         words = t("kept.at_least", asked=asked)
     else:
         words = t("kept.fewer", promised=whole_days(said.promised_days), asked=asked)
-    if said.nowhere:
-        words += " " + t("kept.but_nowhere", cameras=count(len(said.nowhere), "camera"))
-    return words
+    return nowhere + words
 
 
 def erased_words(said: KeptPictures) -> str:

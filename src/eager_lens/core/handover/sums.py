@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.enough_drives import enough_drives
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
@@ -195,8 +196,12 @@ def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
         troubles = [got.trouble for got in other.facts.recorder_figures.values() if got.trouble]
         faults = sum(finding.severity is Severity.FAULT for finding in other.findings)
         present = t("sums.as_planned") if option.job == assessment.job else ""
-        days = other.whole.promised_days
-        promised = t("sums.not_possible") if troubles else t("sums.no_limit") if days is None else figure(days)
+        whole = other.whole
+        promised = (
+            t("sums.not_possible")
+            if troubles or whole.keeps == "no recorder"
+            else days_words(whole.promised_days, whole.keeps)
+        )
         sums = sums_of(other, hours)
         # A sum that lacks a part which the present one has would look cheaper than it is.
         lacking = [what for what in sums.unpriced if what not in known]

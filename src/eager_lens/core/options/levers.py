@@ -27,7 +27,7 @@ MOST_OF = 3
 class Lever(NamedTuple):
     """One change: its id, what it does in words, what it costs, the edit, and the days that the recorder can promise then.
 
-    ``days`` is None where nothing would be written any more; ``gained`` is what it adds to the days of now.
+    ``days`` is None where nothing would be recorded any more; ``gained`` is what it adds to the days of now.
     """
 
     id: str

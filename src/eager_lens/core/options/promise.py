@@ -57,7 +57,7 @@ def promise(
     """The promise of a recorder with its curve; None while it has no space or nothing is written there. ``progress`` is given
     the share (0 to 1) that is done, point by point."""
     got, keeping = assessment.recorder(recorder_id), assessment.facts.keeping[recorder_id]
-    if keeping is None or got.promised_days is None or got.mean_days is None:
+    if keeping is None or got.keeps != "days" or got.promised_days is None or got.mean_days is None:
         return None
     recorder = assessment.facts.recorders[recorder_id]
     ends = (keeping.promised(MOST_SHARE), keeping.promised(LEAST_SHARE))
@@ -170,7 +170,7 @@ def shares_by_source(assessment: Assessment, recorder_id: str) -> dict[Source, f
     """The same variance by what is not known instead of by camera; empty where there is none. ``read`` is that of rates that were
     read, entered or set, ``days`` that of activity. The shares come to 1."""
     keeping = assessment.facts.keeping.get(recorder_id)
-    if keeping is None:
+    if keeping is None or keeping.space_gb <= 0:
         return {}
     spread, shared, found = (
         _spread(assessment, recorder_id, keeping),

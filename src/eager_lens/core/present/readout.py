@@ -46,9 +46,13 @@ def _days(assessment: Assessment) -> Reading:
     facts, rest = assessment.facts, f"of {figure(assessment.job.retention.least_days)} asked"
     recorder = tightest_recorder(facts)
     if recorder is None:
-        return Reading("Days promised", "–", rest, _worst(assessment, "", Code.NO_SPACE), None)
+        words = "no recorder" if assessment.whole.keeps == "no recorder" else "nothing recorded"
+        return Reading("Days promised", "–", words, _worst(assessment, "", Code.NO_SPACE), None)
     severity = _worst(assessment, recorder.id, Code.DAYS_SHORT, Code.DAYS_DOUBTFUL, Code.NO_SPACE)
-    days = facts.recorder_figures[recorder.id].promised_days or 0.0
+    got = facts.recorder_figures[recorder.id]
+    if got.keeps == "no storage":
+        return Reading(f"Days promised · {recorder.name}", "0", "no storage", severity, FigureRef("days", recorder.id))
+    days = got.promised_days or 0.0
     ref, assumed = FigureRef("days", recorder.id), bool(facts.with_trait["estimated rate"])
     return Reading(f"Days promised · {recorder.name}", figure(days), rest, severity, ref, assumed)
 

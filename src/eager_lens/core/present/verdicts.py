@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import CHANNEL_M, keeps
 from eager_lens.core.assess.proof import failed_tests, progress
@@ -101,8 +102,8 @@ def sizing(assessment: Assessment) -> Verdict:
         sentence = f"The {figure(asked)} days can be promised; {tightest.name} keeps {figure(days)}"
     parts = []
     for recorder, got in rated[:3]:
-        mean = got.mean_days
-        kept = "no limit" if mean is None else f"{figure(mean)} days on the mean"
+        words = days_words(got.mean_days, got.keeps)
+        kept = f"{words} days on the mean" if got.keeps == "days" else words
         parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
     more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
     return Verdict(sentence, "; ".join(parts) + more + ".")

@@ -91,7 +91,7 @@ class Keeping:
     Args:
         years: calendars, equally likely (a busy season that may begin at several dates).
         rates: what the rates may be over what they are thought to be.
-        space_gb: usable space.
+        space_gb: usable space; 0: no drives that hold together, and no days.
         memory: correlation of one day's activity with the next day's.
     """
 
@@ -114,6 +114,8 @@ class Keeping:
 
     def share(self, days: float) -> float:
         """The share of years in which every evening at least so many days are kept."""
+        if self.space_gb <= 0:
+            return 0.0
         return self._fits([self._calm_year(year, days, 1) for year in self._years], math.log(self.space_gb), 1)
 
     def promised(self, share: float = PROMISED_SHARE) -> float:
@@ -134,6 +136,8 @@ class Keeping:
 
     def _days_for(self, share: float, sign: int) -> float:
         """Days whose need of space is the space that there is."""
+        if self.space_gb <= 0:
+            return 0.0
         log_space = math.log(self.space_gb)
 
         def missing(log_days: float) -> float:

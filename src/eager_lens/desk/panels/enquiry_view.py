@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.enquiry.build import ASSUMED, job_for
 from eager_lens.core.enquiry.enquiry import MOST_VIEWS, RECORD_WORDS, Enquiry, PlaceWanted, view_kinds
@@ -377,10 +378,10 @@ def _summary(assessment: Assessment) -> list[str]:
     for recorder in job.recorders:
         got = facts.recorder_figures[recorder.id]
         drives = f"{recorder.drives} × {figure(recorder.drive_tb)} TB, {LEVEL_WORDS[recorder.raid_level]}"
-        promised = "no limit" if got.promised_days is None else f"{figure(got.promised_days)} days"
+        promised = days_words(got.promised_days, got.keeps)
         lines.append(
             f"{recorder.name}: {recorder.channels} channels, {drives}; {figure(got.incoming_mbps)} of "
-            f"{figure(recorder.incoming_limit_mbps)} Mb/s incoming; promises {promised} of {figure(job.retention.least_days)}."
+            f"{figure(recorder.incoming_limit_mbps)} Mb/s incoming; promises {promised} of {figure(job.retention.least_days)} days."
         )
     network = [part for part in parts_list(facts) if part.group == "Switches and network"]
     if network:

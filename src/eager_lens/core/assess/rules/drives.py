@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
@@ -18,16 +19,21 @@ from eager_lens.core.validation import at_most
 def drives_wrong(facts: Facts) -> Iterator[Finding]:
     """Drives that give no space, or do not fit into the recorder."""
     for recorder in facts.job.recorders:
-        trouble = facts.recorder_figures[recorder.id].trouble
+        trouble, keeping = facts.recorder_figures[recorder.id].trouble, facts.keeping[recorder.id]
         if trouble:
+            need_tb = keeping.space_gb_for(facts.job.retention.least_days) / 1000 if keeping is not None else 0.0
+            drives = enough_drives(recorder, need_tb)
+            enough = "" if drives is None else f" {sentence_case(drives.words)} hold {figure(drives.usable_tb)} TB."
             yield Finding(
                 Code.NO_SPACE,
                 Severity.FAULT,
                 "sizing",
                 f"{recorder.name} has nowhere to record",
-                f"{sentence_case(trouble)}.",
-                "Change the number of drives, the hot spares or the RAID level.",
+                f"{sentence_case(trouble)}. "
+                f"{count(facts.recorder_figures[recorder.id].cameras, 'camera')} registered on it keep nothing.",
+                f"Change the number of drives, the hot spares or the RAID level.{enough}",
                 (recorder.id,),
+                None if drives is None else drives.edit,
             )
         if recorder.drives > recorder.bays:
             yield Finding(

@@ -29,8 +29,8 @@ def days_short(facts: Facts) -> Iterator[Finding]:
     least = facts.job.retention.least_days
     for recorder in facts.job.recorders:
         got, keeping = facts.recorder_figures[recorder.id], facts.keeping[recorder.id]
-        if got.mean_days is None or got.promised_days is None or keeping is None:
-            continue
+        if got.mean_days is None or got.promised_days is None or keeping is None or got.keeps == "no storage":
+            continue  # without storage there is one thing to say, and ``drives_wrong`` says it
         if recorder.erase_after_days is not None and not at_least(recorder.erase_after_days, least):
             yield Finding(
                 Code.ERASED_EARLY,
@@ -85,7 +85,7 @@ def days_over(facts: Facts) -> Iterator[Finding]:
         return
     for recorder in facts.job.recorders:
         keeping = facts.keeping[recorder.id]
-        if keeping is None:
+        if keeping is None or facts.recorder_figures[recorder.id].keeps == "no storage":
             continue
         days = erased(keeping.longest(), recorder)
         if not at_most(days, most):

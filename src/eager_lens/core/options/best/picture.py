@@ -108,7 +108,7 @@ def task_of(assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED
     recorder = assessment.facts.recorders[recorder_id]
     figures = assessment.facts.camera_figures
     cameras = tuple(c for c in assessment.facts.cameras_on[recorder_id] if figures[c.id].gb_per_day > 0)
-    if assessment.recorder(recorder_id).mean_days is None or not cameras:
+    if assessment.recorder(recorder_id).keeps != "days" or not cameras:
         raise RefusedInput(recorder.name, "it has no space, or nothing is recorded on it, so nothing can be improved")
     assumed = assessment.job.assumed.as_assumed()
     hours = assessment.facts.schedule_hours

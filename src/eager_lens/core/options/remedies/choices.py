@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Finding, Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
@@ -143,12 +144,13 @@ def days_and_loads(before: Assessment, after: Assessment) -> Iterator[str]:
         was = before.facts.recorder_figures.get(recorder.id)
         if was is None:
             continue
-        if (
+        if was.keeps != now.keeps or (
             was.promised_days is not None
             and now.promised_days is not None
             and _differ(was.promised_days, now.promised_days)
         ):
-            yield f"{recorder.name} promises {figure(was.promised_days)} → {figure(now.promised_days)} days"
+            days = (days_words(one.promised_days, one.keeps) for one in (was, now))
+            yield f"{recorder.name} promises {' → '.join(days)} days"
         if _differ(was.incoming_mbps, now.incoming_mbps):
             yield f"{recorder.name} takes in {figure(was.incoming_mbps)} → {figure(now.incoming_mbps)} Mb/s"
 

@@ -3,7 +3,7 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import CameraFigures, life_of, thin_share
+from eager_lens.core.assess.figures import CameraFigures, days_words, life_of, thin_share
 from eager_lens.core.assess.rates import Origin, assumed_rate_of, minutes_read, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
@@ -27,7 +27,11 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     title = f"Days kept, {recorder.name}"
     if got.trouble:
         return Working(
-            title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
+            title,
+            days_words(0.0, got.keeps),
+            DRIVE_ARRAY.formula,
+            (WorkingLine("drives", got.trouble, "plan"),),
+            DRIVE_ARRAY.source,
         )
     _, lines = calculated(
         DRIVE_ARRAY,
@@ -51,7 +55,7 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
     if recorder.erase_after_days is not None:
         lines = (*lines, WorkingLine("erases after", f"{figure(recorder.erase_after_days)} days", "plan"))
     if got.mean_days is None or got.promised_days is None:
-        return Working(title, "no limit: nothing is written", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
+        return Working(title, "nothing is recorded", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
     lines = (*lines, WorkingLine("mean", f"{figure(got.mean_days)} days", "worked out"), *promise_lines(assessment))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}; {PROMISE_SOURCE}"
     formula = f"{DRIVE_ARRAY.formula}; mean = usable / stored; {PROMISE_FORMULA}"

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import Keeps
 from eager_lens.core.job.model import Camera, Job, Schedule
 from eager_lens.core.recording.week import MODES, schedule_hours
 from eager_lens.core.units import count, figure
@@ -17,17 +18,20 @@ from eager_lens.desk.widgets.basics import column, label
 
 class Cost(NamedTuple):
     """What a schedule's cameras store, and of the recorder of theirs that can promise the fewest days those days and the mean;
-    None: no limit."""
+    None where none of theirs records anything."""
 
     gb_per_day: float
     promised_days: float | None
     mean_days: float | None
+    keeps: Keeps
 
     @property
     def words(self) -> str:
         """GB and days."""
         words = f"{figure(self.gb_per_day)} GB a day"
-        if self.promised_days is not None and self.mean_days is not None:
+        if self.keeps == "no storage":
+            words += "; 0 days, a recorder has no storage"
+        elif self.promised_days is not None and self.mean_days is not None:
             words += f"; {figure(self.promised_days)} days can be promised, {figure(self.mean_days)} on the mean"
         return words
 
@@ -48,8 +52,10 @@ def cost_of(cameras: list[Camera], assessment: Assessment) -> Cost:
     gb = sum(assessment.camera(camera.id).gb_per_day for camera in cameras)
     on = {place.recorder for camera in cameras for place in camera.registered} & assessment.facts.recorders.keys()
     kept = [assessment.recorder(recorder_id) for recorder_id in sorted(on)]
-    limited = [(got.promised_days, got.mean_days) for got in kept if got.promised_days is not None]
-    return Cost(gb, *min(limited, default=(None, None), key=lambda days: days[0]))
+    worst = min(((got.promised_days, got) for got in kept if got.promised_days is not None), default=None)
+    if worst is None:
+        return Cost(gb, None, None, "nothing recorded")
+    return Cost(gb, worst[0], worst[1].mean_days, worst[1].keeps)
 
 
 def _only_painted(schedule_id: str, before: Job, now: Job) -> bool:

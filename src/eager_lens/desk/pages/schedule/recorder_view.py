@@ -93,10 +93,12 @@ class RecorderView(QWidget):
         if not cameras:
             return f"No camera is registered on {recorder.name} yet (Bench)."
         got = assessment.recorder(recorder.id)
-        days = "no limit" if got.mean_days is None else f"{figure(got.mean_days)} days"
-        promised = "" if got.promised_days is None else f"; {figure(got.promised_days)} days can be promised"
         when = "as painted" if self._monday is None else f"in the week of {self._monday:%d %B %Y}, with its exceptions"
-        usual = f"By the schedules as painted {figure(got.gb_per_day)} GB a day are stored, kept for {days} on the mean{promised}."
+        usual = f"By the schedules as painted, {figure(got.gb_per_day)} GB a day are sent to be stored"
+        if got.keeps == "days" and got.mean_days is not None and got.promised_days is not None:
+            usual += f", kept for {figure(got.mean_days)} days on the mean; {figure(got.promised_days)} days can be promised."
+        else:
+            usual += f", kept for 0 days: {got.trouble}." if got.trouble else "."
         return f"{count(len(cameras), 'camera')}, {when}. {usual}"
 
     def _row(self, assessment: Assessment, camera: Camera, recorder: Recorder) -> StackRow:

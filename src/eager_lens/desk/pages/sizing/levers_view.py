@@ -27,13 +27,13 @@ LEAST_GAIN_DAYS = 0.05
 
 
 def _days(lever: Lever) -> str:
-    return "no limit" if lever.days is None else figure(lever.days)
+    return "nothing recorded" if lever.days is None else figure(lever.days)
 
 
 def _share(lever: Lever, assessment: Assessment) -> float:
     """A full bar is half as much again as was asked."""
     full = max(1.0, 1.5 * assessment.job.retention.least_days)
-    return 1.0 if lever.days is None else min(1.0, lever.days / full)
+    return 0.0 if lever.days is None else min(1.0, lever.days / full)
 
 
 def _gain(lever: Lever) -> str:
@@ -47,7 +47,7 @@ COLUMNS = (
         "",
         lambda lever, a: "",
         width=36,
-        mark=lambda lever, a: "done" if lever.days is None or lever.days >= a.job.retention.least_days else None,
+        mark=lambda lever, a: "done" if lever.days is not None and lever.days >= a.job.retention.least_days else None,
     ),
     TableColumn(
         "days",

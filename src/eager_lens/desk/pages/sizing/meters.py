@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity
 from eager_lens.core.job.edits import set_retention
@@ -85,10 +86,10 @@ class RecorderMeters(QWidget):
             short = got.trouble or not keeps(promised, asked)
             mean = "" if got.mean_days is None else f", mean {figure(got.mean_days)}"
             text = got.trouble or (
-                "no limit" if promised is None else f"{figure(promised)} of {figure(asked)} days{mean}"
+                days_words(None, got.keeps) if promised is None else f"{figure(promised)} of {figure(asked)} days{mean}"
             )
             full = max(asked * 1.5, 1.0)
-            share = 1.0 if promised is None else promised / full
+            share = 0.0 if promised is None else promised / full
             days.show_share(recorder.name, text, share, bool(short), assumed and not got.trouble, asked / full)
             limit = recorder.incoming_limit_mbps
             over = (

@@ -150,15 +150,18 @@ class PromiseView(QWidget):
         self.promised = None
         self._ask.hide()
         self._how.hide()
-        if recorder is None or assessment.recorder(recorder.id).mean_days is None:
+        got = None if recorder is None else assessment.recorder(recorder.id)
+        if recorder is None or got is None or got.promised_days is None:
             self._timer.stop()
-            self._none("Register cameras on a recorder with drives to see the days that can be promised.")
+            self._none(
+                "Nothing is recorded here yet. Register cameras on a recorder with drives, and paint when they record."
+            )
             return
-        promised, asked = assessment.recorder(recorder.id).promised_days, assessment.job.retention.least_days
-        if promised is None:
+        if got.keeps == "no storage":
             self._timer.stop()
-            self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
+            self._none(f"{recorder.name} keeps 0 days: {got.trouble}.")
             return
+        promised, asked = got.promised_days, assessment.job.retention.least_days
         self._words.setText(f"{recorder.name} can promise {figure(promised)} days; {figure(asked)} asked")
         self._how.show()
         self._outdated.begin(recorder.id)
