@@ -6,10 +6,12 @@ from datetime import date
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.handover.visit import months_later, next_service_on, visit, visit_sheet
 from eager_lens.core.job.edits import add_cameras, remove_devices, set_fields
+from eager_lens.core.job.model import Link, Retention, SavedRule, ScheduleException, changed
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import record_checks
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.site_check.readings import CheckRun
-from tests.support import camera, job_with, recorder
+from tests.support import camera, job_with, lan, recorder, week_of
 
 TODAY = date(2027, 11, 20)
 
@@ -32,13 +34,13 @@ class Visits(unittest.TestCase):
         job = set_fields([f"cam-{n}" for n in range(1, 5)], "x", fps=25).apply(self.before.job)
         job = set_fields(["cam-6"], "x", place="Yard").apply(job)
         frames, place = self.found(job).changes
-        self.assertEqual((frames.field, len(frames.devices)), ("Frame rate", 4))
+        self.assertEqual((frames.what, len(frames.ids)), ("Frame rate", 4))
         was, now = frames.days
         self.assertAlmostEqual(was, self.before.recorder("rec-1").promised_days)
-        faster = assess(set_fields(frames.devices, "x", fps=25).apply(self.before.job))
+        faster = assess(set_fields(frames.ids, "x", fps=25).apply(self.before.job))
         self.assertAlmostEqual(now, faster.recorder("rec-1").promised_days)
         self.assertLess(now, was)
-        self.assertEqual((place.field, place.now, place.days), ("Place", "Yard", None))
+        self.assertEqual((place.what, place.now, place.days), ("Place", "Yard", None))
         sheet = visit_sheet(self.found(job, since=lambda ids: date(2027, 3, 2)), "as built", assess(job))
         row = sheet.blocks[1].rows[0]
         self.assertEqual(row[0], "Frame rate: 12 fps to 25 fps")
@@ -48,9 +50,9 @@ class Visits(unittest.TestCase):
     def test_each_change_is_costed_alone(self):
         job = set_fields(["cam-1"], "x", fps=25).apply(self.before.job)
         job = set_fields(["cam-2"], "x", codec="mjpeg").apply(job)
-        costs = {one.field: one.days[1] for one in self.found(job).changes if one.days}
+        costs = {one.what: one.days[1] for one in self.found(job).changes if one.days}
         self.assertGreater(costs["Frame rate"], costs["Codec"])
-        self.assertEqual(self.found(job).changes[0].field, "Codec", "what costs most stands first")
+        self.assertEqual(self.found(job).changes[0].what, "Codec", "what costs most stands first")
 
     def test_what_came_and_went(self):
         job = remove_devices(["cam-3"], "x").apply(self.before.job)
@@ -62,12 +64,88 @@ class Visits(unittest.TestCase):
     def test_nothing_changed(self):
         found = self.found(self.before.job)
         self.assertEqual(found.changes, ())
-        self.assertIn("Every device is as it was", visit_sheet(found, "as built", self.before).intro)
+        self.assertIn("Nothing of the plan differs", visit_sheet(found, "as built", self.before).intro)
+
+    def only(self, job):
+        """The one change of a job, and its row on the sheet."""
+        found = self.found(job)
+        self.assertEqual(len(found.changes), 1, found.changes)
+        sheet = visit_sheet(found, "as built", assess(job))
+        self.assertNotIn("Nothing of the plan differs", sheet.intro)
+        return found.changes[0], sheet.blocks[1].rows[0]
+
+    def test_whatever_part_of_the_job_changed_is_told_with_what_it_costs(self):
+        job = self.before.job
+        motion = week_of("motion")
+        link = Link(id="link-1", a="cam-1", b="net-1", a_port=1, b_port=1, length_m=20)
+        for words, after, row in (
+            ("a week painted", changed(job, schedules=(motion,)), ("Week: continuous 168 h to motion 168 h", "Round the clock")),
+            ("days asked", changed(job, retention=Retention(least_days=500)), ("Minimum retention: 1 days to 500 days", "")),
+            ("the pool", changed(job, subnets=(lan(last="172.22.40.210"),)), ("Pool last: 172.22.40.199 to 172.22.40.210", "LAN")),
+            ("time zone", changed(job, time_zone="Europe/Paris"), ("Time zone: UTC to Europe/Paris", "")),
+            ("a link", changed(job, links=(link,)), ("New", "Camera 1 – net-1")),
+            ("cable", set_fields(["cam-1"], "x", cable_m=80.0).apply(job), ("Cable: none to 80 m", "Camera 1")),
+            ("a saved rule", changed(job, rules=(SavedRule(id="rule-1", name="Gate", rule=MotionRule()),)), ("New", "Gate")),
+            ("spare devices", changed(job, spare_cameras=(camera(9),)), ("New", "cam-9")),
+        ):  # fmt: skip
+            with self.subTest(words):
+                change, (what, where, _, cost) = self.only(after)
+                self.assertEqual(what, row[0])
+                self.assertIn(row[1], where)
+                self.assertTrue(change.worked_out)
+                self.assertTrue(cost, "a cell is never empty")
+
+    def test_what_was_asked_brings_its_finding(self):
+        change, row = self.only(changed(self.before.job, retention=Retention(least_days=500)))
+        self.assertRegex(change.findings[0], r"^(fault|warning): Recorder 1 can promise [\d.]+ of 500 days$")
+        self.assertIn("of 500 days", row[3])
+
+    def test_a_schedule_painted_continuous_costs_its_days(self):
+        cameras = [camera(n, schedule="week-2") for n in range(1, 7)]
+        quiet = week_of("motion", id="week-2", name="Depot")
+        before = job_with(cameras, [recorder(drives=2, drive_tb=4)], schedules=(week_of(), quiet))
+        after = changed(before, schedules=(week_of(), week_of(id="week-2", name="Depot")))
+        found = visit(assess(before), assess(after), TODAY)
+        (change,) = found.changes
+        self.assertLess(change.days[1], change.days[0])
+        self.assertEqual(change.days[1], assess(after).recorder("rec-1").promised_days)
+
+    def test_a_larger_resolution_is_costed(self):
+        job = set_fields([f"cam-{n}" for n in range(1, 7)], "x", width_px=3840, height_px=2160).apply(self.before.job)
+        change, row = self.only(job)
+        self.assertEqual(row[0], "Resolution: 1920×1080 px to 3840×2160 px")
+        self.assertAlmostEqual(change.days[1], assess(job).recorder("rec-1").promised_days)
+
+    def test_an_exception_is_told_and_costed(self):
+        closed = ScheduleException(
+            id="exception-1", name="Fair", first=date(2027, 7, 1), last=date(2027, 8, 31), schedule="week-2"
+        )
+        job = changed(self.before.job, schedules=(week_of(), week_of("off", id="week-2", name="Off")))
+        self.before = assess(job)
+        change, row = self.only(changed(job, exceptions=(closed,)))
+        self.assertEqual((row[0], row[1]), ("New", "exceptions: Fair"))
+        self.assertTrue(change.worked_out)
+
+    def test_what_was_recorded_since_is_counted_apart(self):
+        check = Check(device="rec-1", check="drives", outcome="passed", at="2027-11-19T10:00:00")
+        found = self.found(record_checks([check]).apply(self.before.job))
+        self.assertEqual((found.changes, found.recorded), ((), {"checks": (1, 0)}))
+        items = visit_sheet(found, "x", self.before).blocks[-1].items
+        self.assertIn("Recorded since: 1 acceptance test.", items)
+
+    def test_changes_beyond_those_worked_out_say_so(self):
+        job = self.before.job
+        for n in range(1, 7):
+            job = set_fields(
+                [f"cam-{n}"], "x", fps=13 + n, place=f"P{n}", power_w=9 + n, focal_mm=5 + n, note=f"N{n}"
+            ).apply(job)
+        costs = [one.worked_out for one in self.found(job).changes]
+        self.assertEqual((len(costs), costs.count(False)), (30, 6))
 
     def test_what_the_site_check_read_counts(self):
         main = {"outcome": "opened", "codec": "h264", "width_px": 1920, "height_px": 1080, "fps": 25, "read_s": 5}
         found = self.found(self.before.job, runs=(None, run("2027-11-19T12:00:00Z", main=main)))
-        self.assertIn("Frame rate", [one.field for one in found.changes])
+        self.assertIn("Frame rate", [one.what for one in found.changes])
 
     def test_clocks_drift_between_two_runs(self):
         runs = (run("2027-11-09T12:00:00Z", clock_off_s=2.0), run("2027-11-19T12:00:00Z", clock_off_s=22.0))

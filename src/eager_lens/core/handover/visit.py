@@ -7,19 +7,22 @@ check found of streams on top, if there is one.
 from __future__ import annotations
 
 import calendar
+from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator
 from datetime import date, datetime
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
 from eager_lens.core.exchange.texts import t
+from eager_lens.core.handover.changed_since import Since, changed_since, recorded_since
 from eager_lens.core.job.edits import set_each
-from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
-from eager_lens.core.job.model import Camera, Device, Job, Recorder, by_id
+from eager_lens.core.job.model import Job, by_id
 from eager_lens.core.job.proving import latest_checks
+from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.site_check.consequences import settings_read
 from eager_lens.core.site_check.readings import CheckRun
@@ -28,10 +31,6 @@ from eager_lens.core.site_check.verdicts import rows_of
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.units import count, figure
 
-MOST_ALONE = 12
-"""So many changes are worked out by themselves, those of most cameras first."""
-LEAST_DAYS_OFF = 0.5
-LEFT_OUT = frozenset({"note", "measured_from", "measured_when", "measured_min", "events_from", "registered"})
 YEARLY = ("drives", "clock", "clip", "motion", "power-cut", "restart", "remote", "credentials")
 """Tests that are due again when a service is."""
 DRIVE_YEARS = 5.0
@@ -39,38 +38,22 @@ DRIVE_YEARS = 5.0
 WORN_SHARE = 0.8
 
 
-class FieldChange(NamedTuple):
-    """A field that is another on some devices.
-
-    Attributes:
-        field: its heading. before, now: its values, in words. devices: ids. values: the new values by device, for working
-            out what they cost. days: promised of the recorder that it costs most, before and with this alone; None where it
-            changes no days. since: since when, as the event log has it; None where it does not say.
-    """
-
-    field: str
-    before: str
-    now: str
-    devices: tuple[str, ...]
-    values: dict[str, dict[str, Any]]
-    days: tuple[float, float] | None = None
-    since: date | None = None
-
-
 class VisitFound(NamedTuple):
     """What a comparison found.
 
     Attributes:
-        changes: by field, those that cost days first. added, removed: names of devices. days: by recorder's name, promised
-            before and now. clocks: device, seconds off, and how fast it drifts since the run before (s a day, or None).
+        changes: how the plan differs, those that cost days first. recorded: by list of what was done and found, how many entries
+            are new or other, and how many are gone. added, removed: names of devices. days: by recorder's name, promised before
+            and now, in words. clocks: device, seconds off, and how fast it drifts since the run before (s a day, or None).
         firmware: device, planned, found. strangers: what answers and is not in the job. wear: in words. due: tests that are
             due again, with when they were made last. next_service: the date.
     """
 
-    changes: tuple[FieldChange, ...]
+    changes: tuple[Since, ...]
+    recorded: dict[str, tuple[int, int]]
     added: tuple[str, ...]
     removed: tuple[str, ...]
-    days: tuple[tuple[str, float | None, float | None], ...]
+    days: tuple[tuple[str, str, str], ...]
     clocks: tuple[tuple[str, float, float | None], ...]
     firmware: tuple[tuple[str, str, str], ...]
     strangers: tuple[str, ...]
@@ -79,7 +62,7 @@ class VisitFound(NamedTuple):
     next_service: date | None
 
 
-Since = Callable[[Collection[str]], date | None]
+SinceWhen = Callable[[Collection[str]], date | None]
 
 
 def as_found(assessment: Assessment, run: CheckRun | None) -> Assessment:
@@ -98,7 +81,7 @@ def visit(
     now: Assessment,
     today: date,
     runs: tuple[CheckRun | None, CheckRun | None] = (None, None),
-    since: Since = lambda ids: None,
+    since: SinceWhen = lambda ids: None,
 ) -> VisitFound:
     """Compare two states.
 
@@ -107,21 +90,18 @@ def visit(
             check and the latest, if there are any. since: since when devices are as they are, from the event log.
     """
     found = as_found(now, runs[1])
-    old, new = _devices(before.job), _devices(found.job)
-    changes = sorted(_changes(before.job, found.job), key=lambda one: -len(one.devices))
-    worked = [_costed(before, one) if at < MOST_ALONE else one for at, one in enumerate(changes)]
-    dated = [one._replace(since=since(one.devices)) for one in worked]
-    dated.sort(key=lambda one: (-abs(one.days[0] - one.days[1]) if one.days else 0.0, -len(one.devices)))
+    changes = [one._replace(since=since(one.ids)) for one in changed_since(before, found)]
     recorders = [
-        (recorder.name, before.recorder(recorder.id).promised_days, found.recorder(recorder.id).promised_days)
+        (recorder.name, _promised(before, recorder.id), _promised(found, recorder.id))
         for recorder in found.job.recorders
         if recorder.id in before.facts.recorders
     ]
     began = handed_over_on(now.job)
     return VisitFound(
-        tuple(dated),
-        tuple(device.name for key, device in new.items() if key not in old),
-        tuple(device.name for key, device in old.items() if key not in new),
+        tuple(changes),
+        recorded_since(before.job, now.job),
+        _names(before.job, found.job),
+        _names(found.job, before.job),
         tuple(recorders),
         tuple(_clocks(now, runs)),
         tuple(_firmware(now, runs[1])),
@@ -132,59 +112,15 @@ def visit(
     )
 
 
-def _devices(job: Job) -> dict[str, Device]:
-    return {device.id: device for device in job.devices()}
+def _promised(assessment: Assessment, recorder_id: str) -> str:
+    got = assessment.recorder(recorder_id)
+    return days_words(got.promised_days, got.keeps)
 
 
-def _fields_of(device: Device) -> tuple[DeviceField, ...]:
-    return (
-        CAMERA_FIELDS
-        if isinstance(device, Camera)
-        else RECORDER_FIELDS
-        if isinstance(device, Recorder)
-        else NETWORK_FIELDS
-    )
-
-
-def _changes(before: Job, now: Job) -> Iterator[FieldChange]:
-    """Fields that differ, devices with the same change together."""
-    old = _devices(before)
-    groups: dict[tuple[str, str, str], dict[str, dict[str, Any]]] = {}
-    for device in now.devices():
-        earlier = old.get(device.id)
-        if earlier is None or type(earlier) is not type(device) or earlier == device:
-            continue
-        for field in _fields_of(device):
-            if field.id in LEFT_OUT:
-                continue
-            was, is_now = field.show(earlier, before), field.show(device, now)
-            if was != is_now:
-                unit = f" {field.unit}" if field.unit else ""
-                key = (
-                    field.heading,
-                    f"{was}{unit}" if was else t("visit.none"),
-                    f"{is_now}{unit}" if is_now else t("visit.none"),
-                )
-                value = {field.id: getattr(device, field.id)} if hasattr(device, field.id) else {}
-                groups.setdefault(key, {})[device.id] = value
-    for (heading, was, is_now), values in groups.items():
-        yield FieldChange(heading, was, is_now, tuple(values), values)
-
-
-def _costed(before: Assessment, change: FieldChange) -> FieldChange:
-    """A change with what it alone costs in days, from the earlier state."""
-    values = {device: fields for device, fields in change.values.items() if fields}
-    if not values:
-        return change
-    after = assess(set_each("This alone", values).apply(before.job), before)
-    found = None
-    for recorder in before.job.recorders:
-        pair = (before.recorder(recorder.id).promised_days, after.recorder(recorder.id).promised_days)
-        if pair[0] is None or pair[1] is None or abs(pair[0] - pair[1]) < LEAST_DAYS_OFF:
-            continue
-        if found is None or pair[1] - pair[0] < found[1] - found[0]:
-            found = (pair[0], pair[1])
-    return change._replace(days=found)
+def _names(before: Job, now: Job) -> tuple[str, ...]:
+    """Devices that only the later state has, by name."""
+    known = {device.id for device in before.devices()}
+    return tuple(device.name for device in now.devices() if device.id not in known)
 
 
 def _clocks(
@@ -277,14 +213,11 @@ MOST_ROWS = 14
 
 def visit_sheet(found: VisitFound, earlier: str, now: Assessment) -> Sheet:
     """The visit on one page. ``earlier``: what the job is compared with, in words."""
-    names = now.facts.name
-    rows = [_change_row(one, names) for one in found.changes]
+    rows = [_change_row(one) for one in found.changes]
     if len(rows) > MOST_ROWS:
-        rest = sum(len(one.devices) for one in found.changes[MOST_ROWS - 1 :])
-        rows = [
-            *rows[: MOST_ROWS - 1],
-            (count(len(rows) - MOST_ROWS + 1, "more change"), t("visit.on", devices=count(rest, "device")), "", ""),
-        ]
+        rest = Counter(_part_of(one) for one in found.changes[MOST_ROWS - 1 :])
+        parts = ", ".join(f"{part} {many}" for part, many in rest.items())
+        rows = [*rows[: MOST_ROWS - 1], (count(len(rows) - MOST_ROWS + 1, "more change"), parts, "", "")]
     columns = (
         SheetColumn(t("visit.what_changed"), 0.36),
         SheetColumn(t("visit.where"), 0.34),
@@ -292,38 +225,53 @@ def visit_sheet(found: VisitFound, earlier: str, now: Assessment) -> Sheet:
         SheetColumn(t("visit.what_it_costs"), 0.2),
     )
     blocks: list[SheetTable | Bullets] = []
-    days = tuple((name, _days(was), _days(is_now)) for name, was, is_now in found.days)
-    if days:
+    if found.days:
         wide = (
             SheetColumn(t("visit.recorder"), 0.5),
             SheetColumn(t("visit.days_promised_then"), 0.25, "right"),
             SheetColumn(t("visit.now"), 0.25, "right"),
         )
-        blocks.append(SheetTable(wide, days, t("visit.days_kept")))
+        blocks.append(SheetTable(wide, found.days, t("visit.days_kept")))
     if rows:
         blocks.append(SheetTable(columns, tuple(rows), t("visit.what_is_not_as_it_was")))
     blocks.append(Bullets(tuple(_lines(found)), t("visit.what_to_do")))
-    same = "" if rows or found.added or found.removed else t("visit.every_device_is_as_it_was")
+    same = "" if rows else t("visit.the_plan_is_as_it_was")
     return Sheet(t("visit.return_visit"), t("visit.compared_with", earlier=earlier, same=same), tuple(blocks))
 
 
-def _days(days: float | None) -> str:
-    return t("visit.no_limit") if days is None else figure(days)
+LIST_WORDS = {"network": "network", "power_units": "power", "links": "wiring", "subnets": "addresses"}
+"""Parts of a job by other words than its file has."""
+
+RECORD_WORDS = {
+    "checks": t("record.checks"),
+    "walks": t("record.walks"),
+    "fill_readings": t("record.fill_readings"),
+    "snags": t("record.snags"),
+    "accepted": t("record.accepted"),
+    "mounting": t("record.mounting"),
+    "commissioning": t("record.commissioning"),
+    "rehearsal": t("record.rehearsal"),
+}
 
 
-def _change_row(one: FieldChange, name: Callable[[str], str]) -> tuple[str, str, str, str]:
-    where = f"{count(len(one.devices), 'device')}: {names_listed([name(device) for device in one.devices], 3)}"
-    cost = (
-        ""
-        if one.days is None
-        else t("visit.retention_to_days", value=figure(one.days[0], 2), value_2=figure(one.days[1], 2))
-    )
-    return (
-        t("visit.to", field=one.field, before=one.before, now=one.now),
-        where,
-        one.since.isoformat() if one.since else "",
-        cost,
-    )
+def _part_of(one: Since) -> str:
+    return LIST_WORDS.get(one.list, one.list.replace("_", " "))
+
+
+def _change_row(one: Since) -> tuple[str, str, str, str]:
+    what = t("visit.to", field=one.what, before=one.before, now=one.now) if one.what else sentence_case(one.now)
+    where = f"{_part_of(one)}: {names_listed(list(one.parts), 3)}" if one.ids != ("",) else t("visit.whole_site")
+    return what, where, one.since.isoformat() if one.since else "", _cost(one)
+
+
+def _cost(one: Since) -> str:
+    """What a change alone costs, in words; a cell is never empty, for that could mean either."""
+    if not one.worked_out:
+        return t("visit.not_worked_out_alone")
+    parts = []
+    if one.days is not None:
+        parts.append(t("visit.retention_to_days", value=figure(one.days[0], 2), value_2=figure(one.days[1], 2)))
+    return "; ".join([*parts, *one.findings]) or t("visit.no_days")
 
 
 def _lines(found: VisitFound) -> Iterable[str]:
@@ -331,6 +279,9 @@ def _lines(found: VisitFound) -> Iterable[str]:
         yield t("visit.new_in_the_job_prove_them", added=names_listed(list(found.added), 6))
     if found.removed:
         yield t("visit.no_longer_in_the_job", removed=names_listed(list(found.removed), 6))
+    for name, (new, gone) in found.recorded.items():
+        words = count(new, RECORD_WORDS[name])
+        yield t("visit.recorded", recorded=words) + (t("visit.no_longer_there", gone=gone) if gone else "")
     for name, off, drift in found.clocks[:8]:
         rate = (
             t("visit.drifting_s_a_day", drift=figure(abs(drift), 2)) if drift is not None and abs(drift) > 0.01 else ""
