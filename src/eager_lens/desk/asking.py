@@ -25,6 +25,7 @@ class FileKind(NamedTuple):
 JOB_FILE = FileKind("Eager Lens jobs", (".lens.json",))
 PDF = FileKind("PDF", (".pdf",))
 LIST_FILE = FileKind("Camera lists", (".csv", ".tsv", ".txt", ".xlsx"))
+SCAN_FILE = FileKind("Scan lists", (".csv", ".tsv", ".txt", ".xlsx", ".json", ".xml"))
 
 CLIP_FILE = FileKind(
     "Clips and stills",

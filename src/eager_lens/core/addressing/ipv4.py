@@ -107,7 +107,10 @@ def mac_address(text: str) -> str:
     """
     if not text.strip():
         return ""
-    digits = re.sub(r"[\s:.\-]", "", text).lower()
+    parts = re.split(r"[:-]", text.strip())
+    if len(parts) == 6 and all(parts):
+        parts = [part.rjust(2, "0") for part in parts]  # some systems write 0:5b:1e:0:0:40
+    digits = re.sub(r"[\s:.\-]", "", "".join(parts)).lower()
     if not _HARDWARE.fullmatch(digits):
         raise ValueError(f"{text!r} is no MAC address; wanted are twelve hexadecimal digits")
     return ":".join(digits[at : at + 2] for at in range(0, 12, 2))

@@ -58,13 +58,13 @@ def table_from_bytes(data: bytes, name: str, step: Callable[[float], None] = lam
     """As ``read_table``, for content already read; ``name`` is used in messages."""
     if data[:4] == b"PK\x03\x04":
         return _from_xlsx(data, name, step)
-    text, encoding = _decoded(data)
+    text, encoding = decoded(data)
     if "\0" in text:
         raise DamagedFile(f"{name} is not a text table (it holds zero bytes); save the list as CSV or XLSX.")
     return table_from_text(text, name, encoding, step)
 
 
-def _decoded(data: bytes) -> tuple[str, str]:
+def decoded(data: bytes) -> tuple[str, str]:
     for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
             return data.decode(encoding, errors="replace"), encoding.upper().removesuffix("-SIG")

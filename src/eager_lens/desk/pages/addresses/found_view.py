@@ -11,11 +11,12 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.scan.found import Found, Outcome, ScanAnswer, compared, take_over
 from eager_lens.core.scan.scan_list import scan_list
+from eager_lens.core.scan.scan_text import read_scan, scan_table
 from eager_lens.core.units import count
-from eager_lens.desk.asking import LIST_FILE, Asker
+from eager_lens.desk.asking import SCAN_FILE, Asker
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import button, column, label, row
@@ -28,7 +29,7 @@ MARKS: dict[Outcome, Mark] = {
     "another device": Severity.FAULT,
     "contradicted": Severity.FAULT,
     "elsewhere": Severity.WARNING,
-    "by address alone": Severity.WARNING,
+    "by address alone": Severity.NOTE,
     "not heard": Severity.WARNING,
     "stranger": Severity.NOTE,
     "as planned": "done",
@@ -69,6 +70,7 @@ class FoundView(QWidget):
         self.session = session
         self.asker: Asker | None = None
         self.answers: tuple[ScanAnswer, ...] = ()
+        self._passed_over: tuple[str, ...] = ()
         self.found: list[Found] = []
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -108,10 +110,7 @@ class FoundView(QWidget):
         except EagerLensError as error:
             self.session.notice(str(error), needs=True)
             return False
-        self.answers = got.answers
-        if got.problems:
-            more = f" and {len(got.problems) - 1} more" if len(got.problems) > 1 else ""
-            self.session.notice(f"{got.problems[0]}{more}", needs=True)
+        self.answers, self._passed_over = got.answers, got.problems
         self._compare()
         return True
 
@@ -129,31 +128,35 @@ class FoundView(QWidget):
         self._take.setVisible(bool(heard))
         wrong = sum(MARKS[one.outcome] in (Severity.FAULT, Severity.WARNING) for one in heard)
         silent = len(self.found) - len(heard)
-        fit = "all fit" if not wrong else f"{count(wrong, 'does', 'do')} not fit"
+        alone = sum(one.outcome == "by address alone" for one in heard)
+        fit = f"{count(wrong, 'does', 'do')} not fit" if wrong else "none contradicts the plan" if alone else "all fit"
+        if alone:
+            fit += f", {alone} by address alone"
         self._words.setText(
             f"{count(len(heard), 'answer')}: {fit}, {silent} not heard" if heard else "As found on the network"
         )
         self._selected()
 
     def _selected(self) -> None:
-        """Tell what the selected line means, in full."""
+        """Tell what the selected line means, in full; with none selected, what of the list was passed over."""
         parts = self.table.selected_parts()
-        self._means.setText(parts[0].words if parts else "")
+        passed = "; ".join(self._passed_over)
+        self._means.setText(parts[0].words if parts else f"Of the list: {passed}." if passed else "")
 
     def _paste(self) -> None:
         try:
-            self.read(table_from_text(QGuiApplication.clipboard().text()))
+            self.read(scan_table(QGuiApplication.clipboard().text()))
         except EagerLensError:
             self.session.notice("There is no list to paste; copy it in your search tool first", needs=True)
 
     def _load(self) -> None:
-        path = self.asker.open_file("Load a scan list", (LIST_FILE,), self.session.path) if self.asker else None
+        path = self.asker.open_file("Load a scan list", (SCAN_FILE,), self.session.path) if self.asker else None
         if path is not None:
             self.read_file(path)
 
     def read_file(self, path: Path) -> None:
         """Take a list from a file."""
-        self._reading.read(path, read_table, self.read)
+        self._reading.read(path, read_scan, self.read)
 
     def _take_over(self) -> None:
         """Take the selected lines over, or all when none is selected."""

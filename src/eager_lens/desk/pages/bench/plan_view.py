@@ -15,7 +15,6 @@ from eager_lens.core.addressing.ipv4 import address_text
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity, Stage
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.table_in import table_from_text
 from eager_lens.core.job.edits import tick_steps, untick_steps
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.job.rehearsal import Tick
@@ -24,6 +23,7 @@ from eager_lens.core.runbook.steps import Commissioning
 from eager_lens.core.runbook.timing import Placed, duration_s, scheduled
 from eager_lens.core.scan.found import Found, compared, take_over
 from eager_lens.core.scan.scan_list import scan_list
+from eager_lens.core.scan.scan_text import scan_table
 from eager_lens.core.site_check.watch import watched
 from eager_lens.core.units import count
 from eager_lens.desk.background import Task, Work
@@ -378,7 +378,7 @@ class PlanView(QWidget):
     def compare(self, text: str) -> None:
         """Compare results, typed or pasted, with the plan: in whatever order their words come."""
         try:
-            got = scan_list(table_from_text(text, "what you gave"))
+            got = scan_list(scan_table(text, "what you gave"))
             found = compared(self.session.job, got.answers) if got.answers else []
         except EagerLensError as error:
             self.session.notice(str(error), needs=True)
