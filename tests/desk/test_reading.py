@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLineEdit
 
 from eager_lens.core.apart import BeyondLimit, Limits, run_apart
 from eager_lens.core.errors import DamagedFile, EagerLensError
-from eager_lens.core.exchange.calendar_file import calendar_of, read_calendar
+from eager_lens.core.exchange.calendars.reading import calendar_rows, calendar_rows_of
 from eager_lens.core.exchange.table_in import LARGEST_TABLE_BYTES, heading_parts, read_table, table_from_text
 from eager_lens.core.exchange.table_out import Table, xlsx_bytes
 from eager_lens.core.validation import MOST_OBJECTS, parse_json
@@ -174,8 +174,8 @@ class Hostile(FolderCase):
         text = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + event * 40_000 + "END:VCALENDAR\r\n"
         with self.assertRaises(BeyondLimit):
             run_apart(
-                "eager_lens.core.exchange.calendar_file:read_calendar",
-                *(text.encode(), "continuous", "UTC"),
+                "eager_lens.core.exchange.calendars.reading:calendar_rows",
+                *(text.encode(), "UTC", 2026),
                 limits=Limits(time_s=0.4),
             )
 
@@ -185,14 +185,19 @@ class Hostile(FolderCase):
             path = self.folder / "ends.ics"
             path.write_text(text, "utf-8")
             try:
-                calendar_of(path, "continuous", "Europe/London")
+                calendar_rows_of(path, "Europe/London", 2026)
             except EagerLensError as error:
                 self.assertNotIn("%", str(error))
 
     def test_a_time_zone_with_an_endless_name(self):
         start = f"DTSTART;TZID={'Mars' * 200}:20260101T080000"
         text = f"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\n{start}\r\nRRULE:FREQ=WEEKLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
-        self.refused(lambda: read_calendar(text.encode(), "continuous", "UTC"), "calendar")
+        try:
+            rows = calendar_rows(text.encode(), "UTC", 2026)
+        except EagerLensError as error:
+            self.assertIn("calendar", str(error))
+        else:
+            self.assertEqual({row.kind for row in rows}, {"nothing"})
 
     def test_messages_say_little_of_long_input(self):
         document = {"format": "eager-lens-job", "version": 1, "cameras": [{"id": "x" * 100_000, "name": "n"}]}

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.calendar_file import calendar_bytes
+from eager_lens.core.exchange.calendars.writing import calendar_bytes
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Schedule
 from eager_lens.core.recording.typed_dates import date_from, days_from
@@ -267,9 +267,18 @@ class Year(ScheduleCase):
         self.assertIn(b"BEGIN:VCALENDAR", path.read_bytes())
         self.press(self.page, "From a calendar")
         self.wait_for_work()
-        self.assertEqual(self.session.job.schedules[-1].name, "out")
+        events = self.year.events
+        self.assertTrue(events.isVisible())
+        self.assertIn("0 events of", events._words.text(), "all of it is in the job already")
+        events.chosen["schedule-0"] = "a new schedule"
+        events._show()
+        before = self.session.job
+        self.press(self.page, "Import 1 event")
+        self.assertFalse(events.isVisible())
+        self.assertEqual(len(self.session.job.schedules), 3)
+        self.assertEqual(self.session.job.schedules[-1].plan, before.schedules[0].plan)
         self.session.undo()
-        self.assertEqual(len(self.session.job.schedules), 2)
+        self.assertEqual(self.session.job, before)
 
     def test_a_calendar_that_is_none_is_told_and_nothing_is_lost(self):
         before = self.session.job
@@ -288,11 +297,28 @@ class Year(ScheduleCase):
         self.asker.files = [self.write("holidays.ics", text)]
         self.press(self.page, "From a calendar")
         self.wait_for_work()
+        table = self.year.events.table
+        row = self.row_named(table, "Closed")
+        self.assertEqual(self.cell(table, row, "becomes"), "left out", "no schedule is for closed days")
+        self.assertFalse(self.year.events._import.isEnabled())
+        schedule = self.session.job.schedules[1]
+        columns = [column.id for column in table.records.columns]
+        table.records.setData(table.records.index(row, columns.index("becomes")), schedule.name)
+        self.press(self.page, "Import 1 event")
         (exception,) = self.session.job.exceptions
-        self.assertEqual(
-            (exception.name, exception.first, exception.last), ("Closed", date(2026, 5, 4), date(2026, 5, 4))
-        )
-        self.assertIn("no hours and 1 exception", self.last_notice())
+        self.assertEqual((exception.first, exception.last), (date(2026, 5, 4), date(2026, 5, 4)))
+        self.assertEqual((exception.name, exception.schedule), ("Closed", schedule.id))
+        self.assertIn("Import 1 event", self.last_notice())
+
+    def test_a_calendar_can_be_given_up(self):
+        text = "BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nSUMMARY:Closed\r\nDTSTART;VALUE=DATE:20260504\r\nEND:VEVENT\r\n"
+        self.asker.files = [self.write("holidays.ics", text + "END:VCALENDAR\r\n")]
+        before = self.session.job
+        self.press(self.page, "From a calendar")
+        self.wait_for_work()
+        self.press(self.year.events, "Cancel")
+        self.assertTrue(self.year.board.isVisible())
+        self.assertIs(self.session.job, before)
 
     def test_an_empty_job_says_what_to_do(self):
         self.open_schedule(job_with([], schedules=(), recorders=[]), view=YEAR)

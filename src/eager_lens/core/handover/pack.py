@@ -11,7 +11,7 @@ from datetime import date
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.calendar_file import calendar_bytes
+from eager_lens.core.exchange.calendars.writing import calendar_bytes
 from eager_lens.core.exchange.html import handover_html
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.reader import Reader

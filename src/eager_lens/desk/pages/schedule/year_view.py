@@ -12,21 +12,24 @@ from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.exceptions import ExceptionFigures, exception_figures
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.calendar_file import CalendarRead, calendar_bytes, calendar_of
-from eager_lens.core.job.edits import Edit, add_exception, add_schedule, remove_exceptions, set_exception, with_parts
-from eager_lens.core.job.model import Job, ScheduleException, by_id, changed
+from eager_lens.core.exchange.calendars.reading import CalendarRow, calendar_rows_of
+from eager_lens.core.exchange.calendars.writing import calendar_bytes
+from eager_lens.core.job.edits import Edit, add_exception, remove_exceptions, set_exception
+from eager_lens.core.job.model import Job, ScheduleException, by_id
 from eager_lens.core.job.said_exceptions import add_said_exception
 from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.typed_exceptions import exception_from
 from eager_lens.core.recording.week import DAYS, MODES
 from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on, year_hours
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.core.units import figure, fixed
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
+from eager_lens.desk.pages.schedule.calendar_view import CalendarView
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.columns import marks_by_subject
+from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -192,7 +195,14 @@ class YearView(QWidget):
         reading = self._reading.line("Reading the calendar")
         layout = column(top, reading, self.board, self._legend, self._hours, below, self.table, spacing=SPACE.HALF)
         layout.setStretch(6, 1)
-        self.setLayout(layout)
+        layout.setContentsMargins(0, 0, 0, 0)
+        year = QWidget()
+        year.setLayout(layout)
+        self.events = CalendarView(session, self._asked)
+        self._pages = Stack()
+        self._pages.addWidget(year)
+        self._pages.addWidget(self.events)
+        self.setLayout(column(self._pages))
 
     def _columns(self) -> tuple[TableColumn, ...]:
         stored = TableColumn("gb", "Stores", self._stored, unit="GB a day", align="right", width=96, stretch=True)
@@ -214,6 +224,7 @@ class YearView(QWidget):
         self._base.offer([(schedule.id, schedule.name[:40]) for schedule in job.schedules], selected)
         self.table.show_parts(job.exceptions, assessment, marks_by_subject(assessment, "schedule"))
         self._draw_board()
+        self.events.show_assessment(assessment)
 
     def show_year(self, year: int) -> None:
         """Show another year."""
@@ -318,38 +329,22 @@ class YearView(QWidget):
             self.read(path)
 
     def read(self, path: Path) -> None:
-        """Take a calendar's hours as a new week, and its whole days as exceptions, as one step."""
-        zone = self.session.job.time_zone
+        """Read a calendar and ask what its events are to become."""
+        zone, year = self.session.job.time_zone, self.year
         self._reading.read(
             path,
-            lambda selected, step: calendar_of(selected, "continuous", zone, step),
-            lambda got: self._take_calendar(path, got),
+            lambda selected, step: calendar_rows_of(selected, zone, year, step),
+            lambda rows: self._ask(rows, path),
         )
 
-    def _take_calendar(self, path: Path, got: CalendarRead) -> None:
-        if self.session.apply(taken_from(got, path.stem, str(self._base.currentData() or ""))):
-            passed = (
-                f"; {count(len(got.passed_over), 'event')} skipped: {got.passed_over[0]}" if got.passed_over else ""
-            )
-            hours = "a week" if any(got.plan.of_day(day) for day in DAYS) else "no hours"
-            words = f"{path.name}: {hours} and {count(len(got.whole_days), 'exception')} imported{passed}"
-            self.session.notice(words, needs=bool(got.passed_over))
+    def _ask(self, rows: tuple[CalendarRow, ...], path: Path) -> None:
+        self.events.show_rows(rows, path, str(self._base.currentData() or ""))
+        self._pages.setCurrentWidget(self.events)
 
-
-def taken_from(got: CalendarRead, name: str, base: str) -> Edit:
-    """A calendar's hours as a week of its name, and its whole days as exceptions in which a week without hours holds."""
-
-    def apply(job: Job) -> Job:
-        if any(got.plan.of_day(day) for day in DAYS):
-            job = add_schedule(name[:100] or "Calendar").apply(job)
-            job = with_parts(job, schedules=(*job.schedules[:-1], changed(job.schedules[-1], plan=got.plan)))
-        holds = next((schedule.id for schedule in job.schedules if schedule.id != base), base)
-        for one in got.whole_days:
-            fields = {"yearly": one.yearly, "instead_of": base, "schedule": holds}
-            job = add_exception(one.name or "Closed", one.first, one.last, **fields).apply(job)
-        return job
-
-    return Edit(f"Import the calendar “{name[:60]}” over", apply)
+    def _asked(self) -> None:
+        """The question is answered, or given up."""
+        self._pages.setCurrentIndex(0)
+        self.board.setFocus()
 
 
 def _most_used(job: Job) -> str:
