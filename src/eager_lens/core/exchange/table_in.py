@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -35,11 +35,13 @@ class RawTable:
         rows: the cells, trimmed; every row as long as the longest.
         numbers: the row number of each in the file, from 1.
         reading: how the file was read, in words (encoding and delimiter, or sheet name).
+        is_workbook: whether it comes from a workbook, where a number is a number and has no marks.
     """
 
     rows: tuple[tuple[str, ...], ...]
     numbers: tuple[int, ...]
     reading: str
+    is_workbook: bool = False
 
 
 def read_table(path: Path, step: Callable[[float], None] = lambda share: None) -> RawTable:
@@ -173,7 +175,7 @@ def _from_xlsx(data: bytes, name: str, step: Callable[[float], None]) -> RawTabl
             numbers.append(at)
     if len(rows) > MOST_ROWS:
         raise _too_long(name)
-    return _squared(rows, numbers, name, f"sheet “{title}”")
+    return replace(_squared(rows, numbers, name, f"sheet “{title}”"), is_workbook=True)
 
 
 def _too_long(name: str) -> DamagedFile:

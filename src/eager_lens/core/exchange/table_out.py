@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.assess.facts import Facts
+from eager_lens.core.exchange.camera_import import ID_HEADING
 from eager_lens.core.exchange.cells import Cell, harmless
 from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_FIELDS, DeviceField
 from eager_lens.core.job.model import Device, Job
@@ -80,8 +81,10 @@ def _cell(field: DeviceField, device: Device, job: Job) -> Cell:
 
 
 def camera_table(job: Job) -> Table:
-    """All cameras with all their fields, in the form that import reads back."""
-    return _device_table("Cameras", CAMERA_FIELDS, job.cameras, job)
+    """All cameras with all their fields, in the form that import reads back; last their ids, by which it knows them again."""
+    table = _device_table("Cameras", CAMERA_FIELDS, job.cameras, job)
+    rows = tuple((*row, camera.id) for row, camera in zip(table.rows, job.cameras, strict=True))
+    return Table(table.name, (*table.headings, ID_HEADING), rows)
 
 
 def job_tables(job: Job) -> list[Table]:

@@ -126,7 +126,7 @@ def _choice(id: str, heading: str, labels: Callable[[Job], dict[str, str]], **mo
 
     def show(device: Any, job: Job) -> str:
         value = getattr(device, id)
-        return labels(job).get(value, f"{value} (missing)" if value else "")
+        return _told(labels(job), value)
 
     def parse(text: str, device: Any, job: Job) -> dict[str, Any]:
         return {id: _selected(text, labels(job), extra, heading)}
@@ -134,13 +134,38 @@ def _choice(id: str, heading: str, labels: Callable[[Job], dict[str, str]], **mo
     return DeviceField(id, heading, show, parse, choices=lambda job: list(labels(job).values()), **more)
 
 
+def _told(labels: dict[str, str], key: str) -> str:
+    """The label of a key; where others have it too, with the key behind it, so that what is read again is the same one."""
+    label = labels.get(key)
+    if label is None:
+        return f"{key} (missing)" if key else ""
+    plain = _plain(label)
+    alike = any(one != key and plain in (_plain(one), _plain(other)) for one, other in labels.items())
+    return f"{label} [{key}]" if key and (alike or _KEY_BEHIND.search(label)) else label
+
+
+_KEY_BEHIND = re.compile(r"\[([^\[\]]+)\]$")
+
+
 def _selected(text: str, labels: dict[str, str], spellings: dict[str, str], heading: str) -> str:
     wanted = _plain(text)
     if not wanted and "" in labels:
         return ""
-    for key, label in labels.items():
-        if wanted in (_plain(key), _plain(label)):
-            return key
+    bare = text.strip()
+    behind = _KEY_BEHIND.search(bare)
+    if behind is not None and behind[1] in labels:
+        return behind[1]
+    for told in (lambda one: one.casefold() == bare.casefold(), lambda one: _plain(one) == wanted):
+        named = [key for key, label in labels.items() if told(label)]
+        if len(named) > 1:
+            raise RefusedInput(
+                heading,
+                f"{bare!r} is the name of several; write which: {', '.join(_told(labels, key) for key in named[:6])}",
+            )
+        if not named:
+            named = [key for key in labels if told(key)]
+        if named:
+            return named[0]
     if wanted in spellings:
         return spellings[wanted]
     begins = [key for key, label in labels.items() if wanted and _plain(label).startswith(wanted)]
@@ -192,18 +217,45 @@ def _subnets(job: Job) -> dict[str, str]:
 
 def _show_recorder(camera: Camera, job: Job) -> str:
     names = {recorder.id: recorder.name for recorder in job.recorders}
-    return ", ".join(names.get(place.recorder, f"{place.recorder} (missing)") for place in camera.registered)
+    told = (_told(names, place.recorder) for place in camera.registered)
+    return ", ".join(
+        f"{one} [{place.recorder}]" if "," in one and not _KEY_BEHIND.search(one) else one
+        for one, place in zip(told, camera.registered, strict=True)
+    )
 
 
 def _show_channel(camera: Camera, job: Job) -> str:
     return ", ".join(str(place.channel) for place in camera.registered)
 
 
+def _apart(text: str, labels: dict[str, str]) -> list[str]:
+    """Names apart by commas, of which each may have commas of its own: cut so that every part is known, into as many as may be;
+    at each comma where that cannot be."""
+    known = {told.casefold() for key, label in labels.items() for told in (key, label, f"{label} [{key}]")}
+    pieces = text.split(",")[:MOST_NAMES]
+
+    def cut(at: int) -> list[str] | None:
+        if at == len(pieces):
+            return []
+        for end in range(at + 1, len(pieces) + 1):
+            part = ",".join(pieces[at:end]).strip()
+            if part.casefold() in known and (rest := cut(end)) is not None:
+                return [part, *rest]
+        return None
+
+    found = cut(0)
+    return [piece.strip() for piece in pieces if piece.strip()] if found is None else found
+
+
+MOST_NAMES = 16
+"""A camera is on no more recorders than this; a longer text is no list of names."""
+
+
 def _parse_recorder(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     """Recorders by name, apart by commas; channels are kept where there were some, else left to be numbered."""
     labels = {recorder.id: recorder.name for recorder in job.recorders}
     old = {place.recorder: place.channel for place in camera.registered}
-    ids = [_selected(part, labels, {}, "Recorder") for part in text.split(",") if part.strip()]
+    ids = [_selected(part, labels, {}, "Recorder") for part in _apart(text, labels)]
     held = {place.channel for cam in job.cameras for place in cam.registered if place.recorder in ids}
     free = next(number for number in range(1, len(held) + 2) if number not in held)
     return {"registered": tuple(Registration(recorder=i, channel=old.get(i, free)) for i in ids)}
