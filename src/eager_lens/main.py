@@ -85,8 +85,18 @@ def _parser() -> argparse.ArgumentParser:
     calc.add_argument("--lines", action="store_true", help="read JSON Lines, answer a line for each")
     calc.add_argument("--json", action="store_true", help="answer on one line (the default is indented)")
     convert = command("convert", "between the open formats, by file ending", _convert)
-    convert.add_argument("source", metavar="IN", type=Path)
-    convert.add_argument("target", metavar="OUT", type=Path)
+    convert.add_argument("source", metavar="IN", type=Path, help="- for standard input")
+    convert.add_argument("target", metavar="OUT", type=Path, help="- for standard output")
+    convert.add_argument("--replace", action="store_true", help="write over a file that is there")
+    convert.add_argument("--from", dest="from_ending", default="", metavar="KIND", help="what IN is: json, csv, xlsx")
+    convert.add_argument(
+        "--to", dest="to_ending", default="", metavar="KIND", help="what OUT is to be: json, csv, xlsx, html, pdf"
+    )
+    convert.add_argument("--decimal", choices=("point", "comma"), help="of a list whose columns do not show it")
+    for worded in (assess, convert):
+        worded.add_argument(
+            "--locale", metavar="NAME", help="how numbers and dates are written (default: this computer's)"
+        )
     _add_site_commands(command)
     _add_log_commands(command)
     command("schema", "print the JSON Schema of the job file", _schema)
@@ -130,6 +140,7 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     practice.add_argument("--list", action="store_true", help="name all topics")
     practice.add_argument("--job", type=Path, metavar="FILE", help="write its job, which opens in the window")
     practice.add_argument("--replace", action="store_true", help="write over a file that is there")
+    practice.add_argument("--locale", metavar="NAME", help="how numbers are written (default: this computer's)")
     practice.add_argument("--reveal", action="store_true", help="for the trainer: what is hidden, and the quicker way")
     check_site = command(
         "check-site", "look at every device of a job over the network, and say what differs", _check_site
@@ -144,6 +155,8 @@ def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     check_site.add_argument("--default-passwords", action="store_true", help="try a make's default where none is noted")
     check_site.add_argument("--seconds", type=float, default=5.0, help="how long each stream is read (default 5)")
     check_site.add_argument("--passwords", action="store_true", help="ask for the passphrase of the job's sealed file")
+    check_site.add_argument("--replace", action="store_true", help="write over a file that is there")
+    check_site.add_argument("--locale", metavar="NAME", help="how numbers are written (default: this computer's)")
     check_site.add_argument(
         "--out", type=Path, help="write the rows to a file: .csv, .xlsx, or .jsonl for the run itself"
     )

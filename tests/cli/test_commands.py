@@ -160,15 +160,95 @@ class Convert(FolderCase):
     def test_sheets(self):
         for name, start in (("sheets.html", b"<!DOCTYPE html>"), ("sheets.pdf", b"%PDF")):
             target = self.folder / name
-            self.assertEqual(run("convert", DEMO_PATH, target)[0], 0)
+            self.assertEqual(run("convert", DEMO_PATH, target, "--replace")[0], 0)
             self.assertTrue(target.read_bytes().startswith(start))
 
     def test_rows_that_could_not_be_taken_are_told(self):
         source = self.folder / "list.csv"
         source.write_text("Name,FPS\nGate,12\nDoor,fast\n", "utf-8")
         status, _, err = run("convert", source, self.folder / "job.lens.json")
-        self.assertEqual(status, 0)
+        self.assertEqual(status, 1)
         self.assertIn("Row 3, FPS", err)
+
+    def test_one_sentence_for_each_kind_of_trouble(self):
+        source = self.folder / "list.csv"
+        rows = "".join(f"Camera {n},{n}.1.1.999,fast\n" for n in range(1, 9)) + "Gate,10.0.0.1,12\n"
+        source.write_text("Name,IP,FPS\n" + rows, "utf-8")
+        status, _, err = run("convert", source, self.folder / "job.lens.json")
+        self.assertEqual((status, len(err.splitlines())), (1, 2))
+        self.assertIn("Row 2, IP: '1.1.1.999' is no IPv4 address", err)
+        self.assertIn("So 7 further rows: 3, 4, 5, 6 and more.", err)
+
+    def test_nothing_is_written_over_unasked_and_a_job_keeps_its_previous_version(self):
+        target, other = self.folder / "job.lens.json", self.folder / "other.lens.json"
+        target.write_text(job_text(job_with([camera(1, name="Mine")])), "utf-8")
+        other.write_text(job_text(job_with([camera(1, name="Theirs")])), "utf-8")
+        before = target.read_bytes()
+        for out in (target, self.write("a.csv"), self.write("a.pdf"), self.write("a.html"), self.write("a.xlsx")):
+            was = out.read_bytes()
+            status, _, err = run("convert", other, out)
+            with self.subTest(out.name):
+                self.assertEqual((status, out.read_bytes()), (2, was))
+                self.assertIn("--replace writes over it", err)
+        self.assertEqual(run("convert", other, target, "--replace")[0], 0)
+        self.assertEqual(read_job(target).job.cameras[0].name, "Theirs")
+        self.assertEqual((self.folder / "job.lens.json.previous").read_bytes(), before)
+        practice = ("practice", "night-1-7", "--job", target)
+        self.assertEqual(run(*practice)[0], 2)
+        self.assertEqual(run(*practice, "--replace")[0], 0)
+
+    def write(self, name):
+        path = self.folder / name
+        path.write_text("mine", "utf-8")
+        return path
+
+    def test_standard_input_and_output(self):
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        command = [sys.executable, "-m", "eager_lens", "convert", "-", "-"]
+        there = subprocess.run(
+            [*command, "--to", "csv"], input=DEMO_PATH.read_bytes(), capture_output=True, env=environment
+        )
+        self.assertEqual((there.returncode, there.stderr), (0, b""))
+        back = subprocess.run([*command, "--to", "json"], input=there.stdout, capture_output=True, env=environment)
+        self.assertEqual(back.returncode, 0)
+        self.assertIn(b"allowed are none yet; the rest of the row was taken. So 35 further rows", back.stderr)
+        names = [one["name"] for one in json.loads(back.stdout)["cameras"]]
+        self.assertEqual(names, [one.name for one in read_job(DEMO_PATH).job.cameras])
+
+    def test_numbers_that_can_be_read_in_two_ways_are_told(self):
+        source, target = self.folder / "list.csv", self.folder / "job.lens.json"
+        source.write_text("Name;Cable length\nGate;1.296\n", "utf-8")
+        status, _, err = run("convert", source, target)
+        self.assertEqual(status, 1)
+        self.assertIn("Cable length: 1.296 can be read in two ways and was read as 1.296", err)
+        self.assertEqual(run("convert", source, target, "--replace", "--decimal", "comma"), (0, "", ""))
+        self.assertEqual(read_job(target).job.cameras[0].cable_m, 1296)
+
+    def test_the_list_of_a_search_tool_is_no_list_of_cameras(self):
+        source = self.folder / "scan.txt"
+        source.write_text("? (172.22.40.40) at 02:5b:1e:00:00:40 [ether] on eth0\n", "utf-8")
+        status, _, err = run("convert", source, self.folder / "job.lens.json")
+        self.assertEqual(status, 2)
+        self.assertIn("Addresses, Compare a scan", err)
+
+    def test_sheets_are_written_as_the_reader_has_numbers(self):
+        target = self.folder / "sheets.html"
+        self.assertEqual(run("convert", DEMO_PATH, target, "--locale", "de_AT")[0], 0)
+        self.assertIn("9,09", target.read_text("utf-8"))
+        self.assertIn("9,09 of 31 days", run("assess", DEMO_PATH, "--locale", "de_AT")[1])
+        self.assertEqual(
+            json.loads(run("assess", DEMO_PATH, "--json", "--locale", "de_AT")[1])["readout"][0]["figure"], "9.09"
+        )
+        status, _, err = run("assess", DEMO_PATH, "--locale", "klingon")
+        self.assertEqual(status, 2)
+        self.assertIn("no locale that is known", err)
+
+    def test_what_is_worse_than_a_note_ends_with_1(self):
+        path = self.folder / "to-do.lens.json"
+        path.write_text(job_text(job_with([camera(1, address="")])), "utf-8")
+        status, out, _ = run("assess", path)
+        self.assertIn("to do", out)
+        self.assertEqual(status, 1)
 
     def test_nothing_is_written_where_something_is_wrong(self):
         good, empty = self.folder / "good.csv", self.folder / "empty.csv"

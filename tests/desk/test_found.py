@@ -45,6 +45,25 @@ class AsFound(WindowCase):
         self.press(page, "Close")
         self.assertTrue(page.devices.isVisible())
 
+    def test_a_scan_that_is_pasted_as_a_camera_list_is_offered_as_a_scan(self):
+        self.open_demo("wiring")
+        before = self.session.job
+        text = "172.22.40.40 dev eth0 lladdr 02:5b:1e:00:00:40 REACHABLE\n172.22.40.41 dev eth0 FAILED\n"
+        self.asker.answers = [2, 0]
+        self.window.lists.paste(text)
+        self.assertIn("looks like what a search tool wrote", self.asker.asked[-1])
+        self.assertEqual(self.window.stage, "wiring", "given up")
+        self.window.lists.paste(text)
+        self.assertEqual(self.window.stage, "addresses")
+        page = self.window.pages["addresses"]
+        self.assertIn("1 answer", page.found._words.text())
+        self.assertIn("no device answered there", page.found._means.text())
+        self.assertIs(self.session.job, before)
+
+    def test_a_list_without_mac_addresses_contradicts_nothing(self):
+        page = self.paste("".join(f"172.22.40.{n}\n" for n in (40, 41, 42)))
+        self.assertIn("3 answers: none contradicts the plan, 3 by address alone", page.found._words.text())
+
     def test_a_list_is_loaded(self):
         page = self.open_demo("addresses")
         page.show_found()

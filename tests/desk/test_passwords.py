@@ -7,7 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from eager_lens.core.handover.convert import convert
+from eager_lens.core.exchange.reader import Reader
+from eager_lens.core.handover.convert import Options, convert
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.sealed.vault import open_vault
 from eager_lens.desk.trouble import trouble_text
@@ -117,7 +118,7 @@ class Passwords(WindowCase):
         self.wait_for_work()
         self.session.save_as(self.folder / "depot.lens.json")
         for ending in (".csv", ".xlsx", ".html", ".pdf"):
-            convert(self.folder / "depot.lens.json", self.folder / f"out{ending}", "2026-11-25")
+            convert(self.folder / "depot.lens.json", self.folder / f"out{ending}", Reader(), Options())
         try:
             raise ValueError(f"{self.view.vault} {PLANTED}")
         except ValueError as error:

@@ -14,7 +14,8 @@ from typing import Any
 from tools.trial.forked import forked
 from tools.trial.report import Failures, Row
 
-from eager_lens.core.handover.convert import convert
+from eager_lens.core.exchange.reader import Reader
+from eager_lens.core.handover.convert import Options, convert
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.sealed.vault import Vault, create, sealed_path
 
@@ -94,7 +95,7 @@ def _write_everything(folder: Path) -> None:
     session._write_copy()
     session.save_as(folder / f"other{ENDING}")
     for ending in (".csv", ".xlsx", ".html", ".pdf", ENDING):
-        convert(job, folder / f"out{ending}", "2026-11-28")
+        convert(job, folder / f"out{ending}", Reader(), Options(replace=True))
     try:
         raise RuntimeError(f"{vault} {SECRET} {PASSPHRASE}")
     except RuntimeError as error:

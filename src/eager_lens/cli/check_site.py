@@ -12,11 +12,13 @@ from pathlib import Path
 import platformdirs
 
 from eager_lens.assets import asset
+from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.files import write_whole
+from eager_lens.core.handover.convert import require_free
 from eager_lens.core.job.file import ENDING, read_job
 from eager_lens.core.sealed.seen import is_older
 from eager_lens.core.sealed.vault import open_vault, sealed_path
@@ -25,6 +27,7 @@ from eager_lens.core.site_check.run_file import keep_run, latest_run
 from eager_lens.core.site_check.since import changes
 from eager_lens.core.site_check.table import run_table
 from eager_lens.core.site_check.verdicts import Row, headline, rows_of
+from eager_lens.core.units import numbers_as
 from eager_lens.onsite.check.start import checking_site, intended
 from eager_lens.onsite.here import SiteHere, sites_here
 
@@ -38,6 +41,8 @@ def run_check_site(arguments: argparse.Namespace) -> int:
     switches = _switches(arguments)
     if arguments.out is not None and arguments.out.suffix.lower() not in WRITTEN:
         raise RefusedInput("--out", f"{arguments.out.name}: the ending is to be one of {', '.join(sorted(WRITTEN))}")
+    if arguments.out is not None and arguments.out.suffix.lower() != ".jsonl":
+        require_free(arguments.out, arguments.replace)
     earlier = latest_run(arguments.since) if arguments.since else None
     job = read_job(arguments.job or asset("demo", "brindlemoor.lens.json")).job
     here = _here(arguments) if arguments.here else None
@@ -61,9 +66,10 @@ def run_check_site(arguments: argparse.Namespace) -> int:
             )
         )
     else:
-        _print(rows, run)
-        for change in changes(assessment, earlier, run) if earlier is not None else ():
-            print(f"Since then, {change.name}: {change.words}")
+        with numbers_as(reader_for(arguments).style):
+            _print(rows_of(assessment, run), run)
+            for change in changes(assessment, earlier, run) if earlier is not None else ():
+                print(f"Since then, {change.name}: {change.words}")
     return 1 if any(row.severity is not None and row.severity > Severity.NOTE for row in rows) else 0
 
 

@@ -3,32 +3,37 @@
 from __future__ import annotations
 
 import argparse
-import datetime
 import json
 import sys
 from typing import Any
 
+from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.handover.convert import convert, load
-from eager_lens.core.job.file import job_schema
+from eager_lens.core.exchange.number_marks import Decimal
+from eager_lens.core.handover.convert import Options, convert, load
+from eager_lens.core.job.file import ENDING, job_schema
 from eager_lens.core.options.assumptions import decisive
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
+from eager_lens.core.units import PLAIN, numbers_as
 
 
 def run_assess(arguments: argparse.Namespace) -> int:
     """Print figures and findings; 1 when something needs attention."""
-    job, problems = load(arguments.job)
-    for problem in problems:
-        print(problem.sentence(), file=sys.stderr)
-    assessment = assess(job)
+    loaded = load(arguments.job)
+    for trouble in loaded.troubles:
+        print(trouble, file=sys.stderr)
+    assessment = assess(loaded.job)
     if arguments.json:
+        # Scripts read this: its numbers are written as JSON and figures always are, whoever sits here.
         print(json.dumps(as_json(assessment), indent=2, ensure_ascii=False, allow_nan=False))
     else:
-        print(as_text(assessment))
+        reader = reader_for(arguments)
+        with numbers_as(reader.style):
+            print(as_text(assess(loaded.job) if reader.style is not PLAIN else assessment))
     worst = assessment.worst()
-    return 1 if worst is not None and worst > Severity.TODO else 0
+    return 1 if not loaded.is_whole or (worst is not None and worst > Severity.NOTE) else 0
 
 
 def as_json(assessment: Assessment) -> dict[str, Any]:
@@ -88,10 +93,21 @@ def as_text(assessment: Assessment) -> str:
 
 
 def run_convert(arguments: argparse.Namespace) -> int:
-    """Convert a file; what could not be taken is told on standard error."""
-    for problem in convert(arguments.source, arguments.target, datetime.date.today().isoformat()):
-        print(problem.sentence(), file=sys.stderr)
-    return 0
+    """Convert a file; what could not be taken is told on standard error. 1 where rows were left out, or numbers guessed."""
+    decimal: Decimal | None = {"point": ".", "comma": ",", None: None}[arguments.decimal]
+    options = Options(arguments.replace, _ending(arguments.from_ending), _ending(arguments.to_ending), decimal)
+    reader = reader_for(arguments)
+    with numbers_as(reader.style):
+        loaded = convert(arguments.source, arguments.target, reader, options)
+    for trouble in loaded.troubles:
+        print(trouble, file=sys.stderr)
+    return 0 if loaded.is_whole else 1
+
+
+def _ending(text: str) -> str:
+    """A kind as people write it: csv, .csv, json."""
+    bare = text.strip().lower().removeprefix(".")
+    return ENDING if bare in ("json", ENDING.removeprefix(".")) else f".{bare}" if bare else ""
 
 
 def run_schema(arguments: argparse.Namespace) -> int:

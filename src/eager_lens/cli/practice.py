@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import argparse
 
+from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.errors import RefusedInput
-from eager_lens.core.files import write_whole
-from eager_lens.core.job.file import job_text
+from eager_lens.core.handover.convert import require_free
+from eager_lens.core.job.file import write_job
 from eager_lens.core.practice.account import account_of, hidden_text
 from eager_lens.core.practice.drill import drill_of, site_of_practice
 from eager_lens.core.practice.lessons import LEVELS, all_lessons
+from eager_lens.core.units import numbers_as
 
 
 def practice(arguments: argparse.Namespace) -> int:
@@ -25,16 +26,15 @@ def practice(arguments: argparse.Namespace) -> int:
     drill = drill_of(arguments.code)
     print(f"{drill.lesson.title}. {drill.lesson.before}\nThe customer: {drill.complaint}")
     if arguments.job is not None:
-        if arguments.job.exists() and not arguments.replace:
-            raise RefusedInput("job", f"{arguments.job} is there already; --replace writes over it")
-        write_whole(arguments.job, job_text(drill.job).encode())
+        require_free(arguments.job, arguments.replace)
+        write_job(arguments.job, drill.job, None, force=arguments.replace)
         print(f"Written: {arguments.job}")
     if arguments.reveal:
         assessment = assess(drill.job)
         rehearsal = drill.job.rehearsal
         assert rehearsal is not None, "a practice carries its rehearsal"
         print()
-        print(
-            hidden_text(account_of(assessment, site_of_practice(assessment, arguments.code), rehearsal, drill)), end=""
-        )
+        with numbers_as(reader_for(arguments).style):
+            account = account_of(assessment, site_of_practice(assessment, arguments.code), rehearsal, drill)
+            print(hidden_text(account), end="")
     return 0

@@ -10,19 +10,29 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.plain_text import sentence_case
+from eager_lens.core.scan.recognising import is_scan
 from eager_lens.desk.asking import LIST_FILE, Asker
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.busy import Busy
 
 
 class CameraLists(QObject):
-    """Brings lists in. ``show`` puts the view of a list into sight, ``left`` is called when it is done with."""
+    """Brings lists in. ``show`` puts the view of a list into sight, ``left`` is called when it is done with; ``compare`` takes the
+    list of a search tool."""
 
     def __init__(
-        self, session: Session, asker: Asker, window: QWidget, show: Callable[[QWidget], None], left: Callable[[], None]
+        self,
+        session: Session,
+        asker: Asker,
+        window: QWidget,
+        show: Callable[[QWidget], None],
+        left: Callable[[], None],
+        compare: Callable[[RawTable], object],
     ) -> None:
         super().__init__(window)
         self._session, self._asker, self._show, self._left = session, asker, show, left
+        self._compare = compare
         self._view: QWidget | None = None
         self.reading = Busy(session, window)
         self.line = self.reading.line("Reading the list")
@@ -55,6 +65,15 @@ class CameraLists(QObject):
             view.deleteLater()
 
     def _confirm(self, table: RawTable, name: str) -> None:
+        if is_scan(table, self._session.job):
+            text = f"{sentence_case(name)} looks like what a search tool wrote: addresses that answered, not cameras to add."
+            answer = self._asker.ask(
+                "A scan list", text, ("Compare it with the plan", "Import as cameras", "Cancel"), 2
+            )
+            if answer == 0:
+                self._compare(table)
+            if answer != 1:
+                return
         from eager_lens.desk.panels.import_view import ImportView  # only those who import need it
 
         view = ImportView(self._session, self._leave)

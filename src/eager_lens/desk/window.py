@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
+from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.present.stages import STAGES
@@ -51,7 +52,7 @@ from eager_lens.desk.templates import Templates
 from eager_lens.desk.theme import look
 from eager_lens.desk.widget_tree import widgets_below
 from eager_lens.desk.widgets.basics import column, held, row
-from eager_lens.desk.widgets.page import AddsCameras, FindsFaults, Page, Practises
+from eager_lens.desk.widgets.page import AddsCameras, ComparesScans, FindsFaults, Page, Practises
 from eager_lens.desk.widgets.record_table import RecordTable
 
 NARROW_PX = 1100
@@ -91,7 +92,9 @@ class Window(QWidget):
         self.stage: Stage = "sizing"
         self._side_asked = False
         self.pages: dict[Stage, Page] = {}
-        self.lists = CameraLists(session, self.asker, self, self._show_list, lambda: self.go(self.stage))
+        self.lists = CameraLists(
+            session, self.asker, self, self._show_list, lambda: self.go(self.stage), self._compare_scan
+        )
         self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
         self.firm = Firm(session, self.asker)
         self.commands = Commands(session, self, self._handlers())
@@ -391,6 +394,15 @@ class Window(QWidget):
             self.session.start_job(self.firm.begun(new_job()))
             self.go("wiring")
         self._show_in_place(view)
+
+    def _compare_scan(self, table: RawTable) -> None:
+        """Compare a scan list with the plan, on the page of addresses."""
+        self.go("addresses")
+        page = self.pages.get("addresses")
+        if isinstance(page, ComparesScans):
+            page.compare(table)
+        else:
+            self.session.notice("Open the job first: a scan list is compared with its plan", needs=True)
 
     def _show_in_place(self, view: QWidget) -> None:
         """Put a view where the page is; what was said of the page would lie over its buttons."""

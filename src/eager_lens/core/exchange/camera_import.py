@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, Literal, NamedTuple
@@ -110,6 +110,23 @@ class Problem:
         """The whole trouble in one line."""
         fate = "the rest of the row was taken" if self.row_kept else "the row was left out"
         return f"Row {self.row}, {self.column}: {self.problem}; {fate}."
+
+
+MOST_ROWS_NAMED = 5
+
+
+def kinds_of_trouble(problems: Iterable[Problem]) -> tuple[str, ...]:
+    """One sentence for each kind of trouble: the first of it as it is, and how many more in which rows."""
+    kinds: dict[tuple[str, str, bool], list[Problem]] = {}
+    for one in problems:
+        kinds.setdefault((one.column, re.sub(r"'[^']*'", "''", one.problem), one.row_kept), []).append(one)
+    found = []
+    for ones in kinds.values():
+        more = ", ".join(str(one.row) for one in ones[1:MOST_ROWS_NAMED])
+        rest = " and more" if len(ones) > MOST_ROWS_NAMED else ""
+        also = f" So {count(len(ones) - 1, 'further row')}: {more}{rest}." if len(ones) > 1 else ""
+        found.append(ones[0].sentence() + also)
+    return tuple(found)
 
 
 class Update(NamedTuple):

@@ -2,61 +2,149 @@
 
 from __future__ import annotations
 
+import datetime
+import sys
 from pathlib import Path
+from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
-from eager_lens.core.exchange.camera_import import Problem, guess_mapping, read_cameras
-from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.exchange.camera_import import Column, guess_mapping, kinds_of_trouble, read_cameras
+from eager_lens.core.exchange.number_marks import Decimal, decimal_words
+from eager_lens.core.exchange.reader import Reader
+from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_bytes
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.files import write_whole
 from eager_lens.core.handover.modes import sheets_of
-from eager_lens.core.job.file import ENDING, job_text, read_job
+from eager_lens.core.job.file import ENDING, LARGEST_FILE_BYTES, job_from_text, job_text, read_job, write_job
 from eager_lens.core.job.model import Job
+from eager_lens.core.scan.recognising import is_scan
 
 READS = (ENDING, ".csv", ".tsv", ".txt", ".xlsx")
+STANDARD = Path("-")
+"""Standard input or output in place of a file."""
+
 WRITES = (ENDING, ".csv", ".xlsx", ".html", ".pdf")
 
 
-def load(path: Path) -> tuple[Job, tuple[Problem, ...]]:
-    """The job in a job file, or a new job with the cameras of a list; with what could not be taken.
+class Options(NamedTuple):
+    """How a conversion is to be done: whether a target may be replaced, what kinds the files are where their names do not say it,
+    and the decimal mark of a list whose columns do not show it."""
+
+    replace: bool = False
+    from_ending: str = ""
+    to_ending: str = ""
+    decimal: Decimal | None = None
+
+
+class Loaded(NamedTuple):
+    """A job out of a file. ``troubles``: what of a list could not be taken, or not for certain, one sentence for each kind.
+    ``is_whole``: no row was left out and no number guessed; cells that name what a new job does not have do not count."""
+
+    job: Job
+    troubles: tuple[str, ...] = ()
+    is_whole: bool = True
+
+
+def load(path: Path, ending: str = "", decimal: Decimal | None = None) -> Loaded:
+    """The job in a job file, or a new job with the cameras of a list.
+
+    Args:
+        path: ``-`` for standard input. ending: what kind it is, where the name does not say it. decimal: the mark of decimals in a
+            list where its columns do not show it; None: a guess, which is told.
 
     Raises:
         EagerLensError: when the file cannot be read or is of no known kind.
     """
-    name = path.name.lower()
+    if path == STANDARD:
+        return _loaded(
+            sys.stdin.buffer.read(LARGEST_FILE_BYTES + 1), "standard input", ending, "Standard input", decimal
+        )
+    name = ending or path.name.lower()
     if name.endswith((ENDING, ".json")):
-        return read_job(path)[0], ()
+        return Loaded(read_job(path)[0])
     if not name.endswith(READS):
         raise RefusedInput("", f"{path} has no ending that can be read; those are {', '.join(READS)}")
-    table = read_table(path)
-    job = Job(name=path.stem[:200] or "New job")
-    result = read_cameras(table, guess_mapping(table), job)
+    return _from_table(read_table(path), str(path), path.stem, decimal)
+
+
+def _loaded(data: bytes, name: str, ending: str, title: str, decimal: Decimal | None) -> Loaded:
+    """As ``load``, for what was read already; a job is told from a list by its first character."""
+    if len(data) > LARGEST_FILE_BYTES:
+        raise RefusedInput("", f"{name} is longer than any job")
+    if ending.endswith(".json") or (not ending and data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{")):
+        return Loaded(job_from_text(data.decode("utf-8-sig", "replace")))
+    return _from_table(table_from_bytes(data, name), name, title, decimal)
+
+
+def _from_table(table: RawTable, name: str, title: str, decimal: Decimal | None) -> Loaded:
+    job = Job(name=title[:200] or "New job")
+    if is_scan(table, job):
+        raise RefusedInput(
+            "", f"{name} is the list of a search tool, not of cameras; compare it with a job: Addresses, Compare a scan"
+        )
+    mapping = guess_mapping(table)
+    unsure = mapping.unsure
+    if decimal is not None:
+        for at in unsure:
+            mapping = mapping.with_decimal(decimal, at)
+        unsure = ()
+    result = read_cameras(table, mapping, job)
     if not result.cameras:
         trouble = f" {result.problems[0].sentence()}" if result.problems else ""
-        raise RefusedInput("", f"{path} holds no camera that could be taken.{trouble}")
-    return result.edit().apply(job), result.problems
+        raise RefusedInput("", f"{name} holds no camera that could be taken.{trouble}")
+    guessed = (unsure_words(mapping.columns[at]) for at in unsure)
+    troubles = (*kinds_of_trouble(result.problems), *guessed)
+    return Loaded(result.edit().apply(job), troubles, not (result.left_out or unsure))
 
 
-def convert(source: Path, target: Path, date: str) -> tuple[Problem, ...]:
-    """Write what is in ``source`` as ``target``; returns what could not be taken from a list.
+def unsure_words(column: Column) -> str:
+    """What was made of a column whose decimal mark nothing shows."""
+    assert column.marks is not None
+    read = dict(decimal_words(column.marks.example))[column.marks.decimal]
+    which = column.marks.example or "numbers"
+    return f"{column.heading}: {which} can be read in two ways and was read as {read}; --decimal says which."
+
+
+def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loaded:
+    """Write what is in ``source`` as ``target``; returns what was read, with what could not be taken.
 
     Raises:
-        EagerLensError: when either cannot be read or written; the target is then as it was.
+        EagerLensError: when either cannot be read or written; the target is then as it was. A target that is there is refused
+            unless it may be replaced; the previous version of a job is kept then.
     """
-    name = target.name.lower()
-    if not name.endswith(WRITES):
+    ending = options.to_ending or (ENDING if target == STANDARD else target.name.lower())
+    if not ending.endswith(WRITES):
         raise RefusedInput("", f"{target} has no ending that can be written; those are {', '.join(WRITES)}")
-    job, problems = load(source)
-    data = rendered(job, name, date)
+    if target != STANDARD:
+        require_free(target, options.replace)
+    loaded = load(source, options.from_ending, options.decimal)
+    data = rendered(loaded.job, ending, reader)
+    if target == STANDARD:
+        sys.stdout.flush()
+        sys.stdout.buffer.write(data)
+        return loaded
+    if ending.endswith(ENDING):
+        write_job(target, loaded.job, None, force=options.replace)
+        return loaded
     try:
         write_whole(target, data)
     except OSError as error:
         raise FileTrouble(advice_for(error, target, "Writing")) from error
-    return problems
+    return loaded
 
 
-def rendered(job: Job, ending: str, date: str) -> bytes:
+def require_free(target: Path, replace: bool) -> None:
+    """That a command does not write over what is there without being told to.
+
+    Raises:
+        RefusedInput: when a file is there and may not be replaced.
+    """
+    if not replace and (target.exists() or target.is_symlink()):
+        raise RefusedInput("", f"{target} is there already and was left as it is; --replace writes over it")
+
+
+def rendered(job: Job, ending: str, reader: Reader) -> bytes:
     """A job in the format that a file name's ending asks for."""
     if ending.endswith(ENDING):
         return job_text(job).encode("utf-8")
@@ -64,11 +152,11 @@ def rendered(job: Job, ending: str, date: str) -> bytes:
         return csv_bytes(camera_table(job))
     if ending.endswith(".xlsx"):
         return xlsx_bytes(job_tables(job))
-    sheets = sheets_of("as built", assess(job), date)
+    sheets = sheets_of("as built", assess(job), reader.date_words(datetime.date.today()))
     if ending.endswith(".html"):
         from eager_lens.core.exchange.html import handover_html
 
-        return handover_html(sheets).encode("utf-8")
+        return handover_html(sheets, reader.paper).encode("utf-8")
     from eager_lens.core.exchange.pdf import handover_pdf  # loads reportlab, which most commands do not need
 
-    return handover_pdf(sheets)
+    return handover_pdf(sheets, paper=reader.paper, language=reader.locale.replace("_", "-") or "en")

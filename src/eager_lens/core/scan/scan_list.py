@@ -9,7 +9,7 @@ no answer is passed over and said: an entry that nothing answered to, a group ad
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address
@@ -145,7 +145,7 @@ def scan_list(table: RawTable) -> ScanList:
     Raises:
         RefusedInput: when no row holds an answer.
     """
-    columns = _columns(table.rows[0])
+    columns = scan_columns(table.rows[0])
     passed: dict[Reason, list[int]] = {}
     found: list[ScanAnswer] = []
     in_block = False
@@ -182,7 +182,7 @@ def scan_list(table: RawTable) -> ScanList:
     return ScanList(answers, problems, any(one.mac_address for one in answers))
 
 
-def _columns(row: tuple[str, ...]) -> dict[str, int]:
+def scan_columns(row: tuple[str, ...]) -> dict[str, int]:
     """Which column is what; empty when the first row is no heading."""
     found: dict[str, int] = {}
     if row[0] in ("+", "=", "-"):
@@ -235,6 +235,12 @@ def _from_words(row: tuple[str, ...]) -> _Line | None:
     answer = ScanAnswer(_four_parts(address) if address else "", mac, "", "", rest)
     state = next((word for word in re.findall(r"\w+", rest.lower()) if word in _STATES_AMONG_WORDS), "")
     return _judged(answer, mac, state)
+
+
+def is_by_form(row: Sequence[str]) -> bool:
+    """Whether a row is a line as search tools write them."""
+    line = re.sub(r"\s+", " ", " ".join(cell for cell in row if cell)).strip()
+    return any(form.fullmatch(line) for forms in (_FORMS, _BLOCKS, _IN_BLOCKS) for form in forms)
 
 
 def _from_form(said: dict[str, str | None]) -> _Line:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
+from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.present.stages import verdict_of
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -25,6 +26,15 @@ class ShowsAssessment(Protocol):
 
     def show_assessment(self, assessment: Assessment) -> None:
         """Draw the view."""
+        ...
+
+
+@runtime_checkable
+class ComparesScans(Protocol):
+    """A page that compares the list of a search tool with the plan."""
+
+    def compare(self, table: RawTable) -> None:
+        """Take a list."""
         ...
 
 

@@ -9,6 +9,7 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.rules.addressing import suggested_subnet
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.job.addressing import plan_all, room_of
 from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
 from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named, number_from
@@ -212,6 +213,11 @@ class AddressesPage(Page):
         """Bring the comparison with the real network into sight."""
         self._stack.setCurrentIndex(1)
         self.found.table.setFocus()
+
+    def compare(self, table: RawTable) -> None:
+        """Compare a scan list that was given elsewhere."""
+        self.show_found()
+        self.found.read(table)
 
     def show_given(self) -> None:
         """Bring the four ways of giving addresses into sight."""
