@@ -10,9 +10,11 @@ from PySide6.QtWidgets import QApplication
 from eager_lens.core.exchange.reader import Reader
 from eager_lens.core.handover.convert import Options, convert
 from eager_lens.core.job.edits import set_fields
-from eager_lens.core.sealed.vault import open_vault
+from eager_lens.core.job.file import job_text, read_job
+from eager_lens.core.sealed.vault import create, open_vault
 from eager_lens.desk.trouble import trouble_text
 from tests.desk.base import WindowCase
+from tests.support import camera, job_with
 
 PASSPHRASE = "four quiet brass lamps"
 PLANTED = "Planted-Secret-77"
@@ -195,6 +197,36 @@ class Passwords(WindowCase):
         self.window.showMinimized()
         QApplication.processEvents()
         self.assertIsNone(self.view.vault)
+
+    def test_another_jobs_passwords_are_asked_about_before_anything_is_written(self):
+        other = self.folder / "other.lens.json"
+        other.write_text(job_text(job_with([camera(1, name="Theirs")])), "utf-8")
+        create(self.folder / "other.sealed.json", PASSPHRASE).change(
+            lambda vault: replace(vault, passwords={"cam-1": "Theirs 1!"})
+        )
+        self.opened()
+        self.plant()
+        theirs = (self.folder / "other.sealed.json").read_bytes()
+        self.asker.files, self.asker.answers = [other, other], [0, 1, 0, 0]
+        self.assertFalse(self.window.files.save_as())
+        self.assertIn("must not share passwords", self.asker.asked[-1])
+        self.assertEqual((self.folder / "other.sealed.json").read_bytes(), theirs)
+        self.assertEqual(read_job(other).job.cameras[0].name, "Theirs")
+        self.assertTrue(self.window.files.save_as())
+        self.assertEqual((self.folder / "other.sealed.json.previous").read_bytes(), theirs)
+        kept = open_vault(self.folder / "other.sealed.json", PASSPHRASE).vault.passwords
+        self.assertNotIn("Theirs 1!", kept.values())
+        self.assertIn(PLANTED, kept.values())
+
+    def test_a_job_without_passwords_does_not_get_those_of_the_job_that_it_replaces(self):
+        other = self.folder / "other.lens.json"
+        other.write_text(job_text(job_with([camera(1)])), "utf-8")
+        create(self.folder / "other.sealed.json", PASSPHRASE)
+        self.session.start_job(job_with([camera(1, name="New")]))
+        self.asker.files, self.asker.answers = [other], [0, 0]
+        self.assertTrue(self.window.files.save_as())
+        self.assertFalse((self.folder / "other.sealed.json").exists())
+        self.assertTrue((self.folder / "other.sealed.json.previous").exists())
 
     def test_it_goes_along_under_another_name(self):
         self.opened()

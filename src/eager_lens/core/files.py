@@ -87,6 +87,19 @@ def previous_version(path: Path) -> Path:
     return real.with_name(real.name + PREVIOUS)
 
 
+def set_aside(path: Path) -> None:
+    """Make what is there the previous version; nothing where there is nothing.
+
+    Raises:
+        FileTrouble: when it cannot be.
+    """
+    try:
+        with contextlib.suppress(FileNotFoundError):
+            real_path(path).replace(previous_version(path))
+    except OSError as error:
+        raise FileTrouble(advice_for(error, path, "Saving")) from error
+
+
 def _size_words(size_bytes: int) -> str:
     return f"{size_bytes / 2**20:g} MiB"
 

@@ -5,10 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 from eager_lens.core.errors import ChangedOnDisk, EagerLensError
+from eager_lens.core.event_log.log_file import log_beside
+from eager_lens.core.files import PREVIOUS
 from eager_lens.core.job.file import ENDING, stamp_of
+from eager_lens.core.sealed.vault import sealed_path
+from eager_lens.core.site_check.run_file import runs_beside
 from eager_lens.desk.asking import JOB_FILE, Asker, file_to_write
 from eager_lens.desk.autosave import LeftWork, discard, left_of
 from eager_lens.desk.session import Session
+
+
+def held_beside(path: Path) -> list[Path]:
+    """What lies beside a job file and belongs to that job alone: sealed passwords, event log, runs of the site check."""
+    return [one for one in (sealed_path(path, ENDING), log_beside(path), runs_beside(path)) if one.exists()]
 
 
 class JobFiles:
@@ -63,10 +72,13 @@ class JobFiles:
         return path is not None and self._save_to(path)
 
     def _save_to(self, path: Path) -> bool:
+        held = held_beside(path) if path != self._session.path else []
+        if held and not self._may_replace(path, held):
+            return False
         try:
             try:
                 # It was asked already whether another file may be written over.
-                self._session.save_as(path, force=path != self._session.path)
+                self._session.save_as(path, force=path != self._session.path, aside=held)
             except ChangedOnDisk as trouble:
                 answers = (
                     "Write over it, keep theirs as the previous version",
@@ -82,6 +94,19 @@ class JobFiles:
             return False
         self._session.notice(f"Saved: {path}")
         return True
+
+    def _may_replace(self, path: Path, held: list[Path]) -> bool:
+        """Ask what is to become of what lies beside another job: its devices have the same ids as these, so that its passwords
+        would be given to devices of this one."""
+        names = ", ".join(one.name for one in held)
+        own = self._session.path
+        along = "this job's own go along" if own is not None and held_beside(own) else "this job has none of its own"
+        text = (
+            f"Beside {path.name} lies what belongs to the job that is replaced: {names}. Two jobs must not share passwords or "
+            f"a log: these files become previous versions ({PREVIOUS}), and {along}."
+        )
+        answers = ("Replace the job, keep these as previous versions", "Do not save")
+        return self._asker.ask("Another job's passwords and log", text, answers, 1) == 0
 
     def take_up(self, work: LeftWork) -> bool:
         """Open work that a window left behind."""

@@ -5,7 +5,7 @@ hand it edits. Everything here runs on the window's thread, except the writing o
 """
 
 import sys
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,7 +15,7 @@ from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.errors import EagerLensError, FileTrouble, advice_for
 from eager_lens.core.event_log.entry import Event
-from eager_lens.core.files import file_name
+from eager_lens.core.files import file_name, set_aside
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.file import ENDING, RowTexts, Stamp, read_job, stamp_of, surplus_words, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
@@ -273,8 +273,8 @@ class Session(QObject):
         folder = self.path.parent if self.path else Path.home()
         return folder / file_name(name, ending)
 
-    def save_as(self, path: Path, force: bool = False) -> None:
-        """Save, to this file from now on.
+    def save_as(self, path: Path, force: bool = False, aside: Sequence[Path] = ()) -> None:
+        """Save, to this file from now on. ``aside``: what lies beside another job that is replaced, and becomes previous versions.
 
         Raises:
             ChangedOnDisk: when somebody else wrote the file since it was seen last.
@@ -287,6 +287,8 @@ class Session(QObject):
             stamp = waited_for(lambda: write_job(path, job, expected, force, self._rows), f"Saving {path.name}…")
         finally:
             self._file.watch(before)
+        for one in aside:
+            set_aside(one)
         self.path, self._stamp, self._saved_job = path, stamp, job
         self._drop_copy()
         self._remember(path)

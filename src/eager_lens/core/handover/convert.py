@@ -14,11 +14,12 @@ from eager_lens.core.exchange.number_marks import Decimal, decimal_words
 from eager_lens.core.exchange.reader import Reader
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_bytes
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
-from eager_lens.core.files import write_whole
+from eager_lens.core.files import set_aside, write_whole
 from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.job.file import ENDING, LARGEST_FILE_BYTES, job_from_text, job_text, read_job, write_job
 from eager_lens.core.job.model import Job
 from eager_lens.core.scan.recognising import is_scan
+from eager_lens.core.sealed.vault import sealed_path
 
 READS = (ENDING, ".csv", ".tsv", ".txt", ".xlsx")
 STANDARD = Path("-")
@@ -126,6 +127,8 @@ def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loa
         return loaded
     if ending.endswith(ENDING):
         write_job(target, loaded.job, None, force=options.replace)
+        # Its devices' ids may be those of the job before, which would lend them its passwords.
+        set_aside(sealed_path(target, ENDING))
         return loaded
     try:
         write_whole(target, data)
