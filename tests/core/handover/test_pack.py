@@ -13,6 +13,7 @@ import pypdfium2
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.money import AmbiguousMarks, Money
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.price_list import part_prices
 from eager_lens.core.exchange.reader import reader_of
@@ -22,9 +23,10 @@ from eager_lens.core.handover.labels import labels_of, labels_pdf
 from eager_lens.core.handover.modes import MODES, Extras, sheets_of
 from eager_lens.core.handover.pack import SUMS, PackPlan, pack_files, zipped
 from eager_lens.core.handover.proof_sheets import LogState
-from eager_lens.core.handover.sums import hours_of, price_of, sums_of, sums_sheets
+from eager_lens.core.handover.sums import hours_of, price_of, prices_of, sums_of, sums_sheets
 from eager_lens.core.job.edits import set_charges, set_fields, set_price, set_prices
 from eager_lens.core.job.label_stock import STOCKS
+from eager_lens.core.job.model import DriveOffer, changed
 from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import open_snag, record_checks
@@ -253,15 +255,16 @@ class Sums(unittest.TestCase):
         self.assertEqual(totals["Quill 4, 1920×1080 px"], 200)
         mounting_h, bench_h = hours_of(assessment)
         self.assertEqual(totals["Mounting and connecting"], mounting_h * 60)
-        self.assertAlmostEqual(sums.net, 255 + 60 * (mounting_h + bench_h))
-        self.assertAlmostEqual(sums.gross, 1.2 * sums.net)
+        self.assertEqual(list(sums.net), ["EUR"])
+        self.assertAlmostEqual(sums.net["EUR"], 255 + 60 * (mounting_h + bench_h))
+        self.assertAlmostEqual(sums.gross("EUR"), 1.2 * sums.net["EUR"])
         self.assertTrue(any(what.startswith("Recorder") for what in sums.unpriced), "none is invented")
 
     def test_a_price_is_that_of_the_longest_beginning(self):
-        prices = {"recorder": 1.0, "recorder, 16 channels": 2.0, "drive, 8 tb": 3.0}
-        self.assertEqual(price_of("Recorder, 16 channels, 2 bays", prices), 2)
-        self.assertEqual(price_of("Recorder, 8 channels", prices), 1)
-        self.assertEqual(price_of("Drive, 8 TB", prices), 3)
+        prices = {"recorder": Money(1), "recorder, 16 channels": Money(2), "drive, 8 tb": Money(3)}
+        self.assertEqual(price_of("Recorder, 16 channels, 2 bays", prices).amount, 2)
+        self.assertEqual(price_of("Recorder, 8 channels", prices).amount, 1)
+        self.assertEqual(price_of("Drive, 8 TB", prices).amount, 3)
         self.assertIsNone(price_of("Recorders' shelf", prices))
 
     def test_without_prices_there_are_no_sums(self):
@@ -291,6 +294,47 @@ class Sums(unittest.TestCase):
         for rows in ((("What", "Size"), ("a", "1")), (("What", "Price"), ("a", ""))):
             with self.assertRaises(RefusedInput):
                 read(*rows)
+
+    def test_a_list_in_another_currency_leaves_the_jobs_and_is_summed_apart(self):
+        found = part_prices(RawTable((("What", "Price"), ("Quill 4", "$ 1,200.50")), (1, 2), ""))
+        self.assertEqual([(one.price, one.currency) for one in found.prices], [(1200.5, "$")])
+        job = set_prices(found.prices, found.currency).apply(self.job)
+        self.assertEqual(job.charges.currency, "EUR")
+        sums = sums_of(assess(job))
+        self.assertEqual(list(sums.net), ["EUR", "$"])
+        self.assertEqual(sums.net["$"], 2401)
+        self.assertAlmostEqual(sums.net["EUR"], sums_of(assess(self.job)).net["EUR"] - 200)
+        text = "\n".join(" ".join(row) for sheet in sums_sheets(assess(job)) for row in sheet.blocks[0].rows)
+        self.assertIn("2401.00 $", text.replace("\u2009", ""))
+        self.assertIn("2881.20 $", text.replace("\u2009", ""), "with tax")
+
+    def test_a_job_without_a_currency_takes_the_lists(self):
+        job = set_prices([PartPrice(what="Quill 4", price=9, currency="GBP")], "GBP").apply(
+            job_with([camera(1, make="Quill 4")])
+        )
+        self.assertEqual((job.charges.currency, list(sums_of(assess(job)).net)), ("GBP", ["GBP"]))
+
+    def test_drives_count_in_their_own_currency(self):
+        offers = (
+            DriveOffer(name="A", tb=8, price=200, currency="USD"),
+            DriveOffer(name="B", tb=8, price=300, currency="EUR"),
+        )
+        self.assertEqual(prices_of(changed(self.job, drive_offers=offers))["drive, 8 tb"], Money(300, "EUR"))
+        self.assertEqual(prices_of(changed(self.job, drive_offers=offers[:1]))["drive, 8 tb"], Money(200, "USD"))
+
+    def test_amounts_as_lists_have_them(self):
+        def read(*prices, decimal=None):
+            rows = (("What", "Price"), *((f"Part {n}", price) for n, price in enumerate(prices)))
+            table = RawTable(rows, tuple(range(1, len(rows) + 1)), "")
+            return [(one.price, one.currency) for one in part_prices(table, decimal).prices]
+
+        self.assertEqual(read("1.299,00", "€ 99", "12,5 EUR", "7,-"), [(1299, ""), (99, "EUR"), (12.5, "EUR"), (7, "")])
+        self.assertEqual(read("1,299.00", "£99", "1 500"), [(1299, ""), (99, "GBP"), (1500, "")])
+        with self.assertRaises(AmbiguousMarks) as caught:
+            read("1.299")
+        self.assertIn("1.299 or 1299", str(caught.exception))
+        self.assertEqual(read("1.299", decimal=","), [(1299, "")])
+        self.assertEqual(read("1.299", decimal="."), [(1.299, "")])
 
     def test_a_price_is_replaced_and_taken_away(self):
         job = set_price("Network cable", 0.7).apply(self.job)

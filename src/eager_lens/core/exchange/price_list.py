@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.money import currency_from, decimal_of, money_from
+from eager_lens.core.exchange.number_marks import Decimal
 from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.job.model import DriveOffer
@@ -41,7 +44,7 @@ def _columns(
             if words.lower() in names and target not in columns:
                 columns[target] = at
                 if target == "price":
-                    currency = in_brackets
+                    currency = currency_from(in_brackets)
     missing = [name for name in needed if name not in columns]
     if missing:
         raise RefusedInput(
@@ -50,24 +53,27 @@ def _columns(
     return columns, currency
 
 
-def price_list(table: RawTable) -> PriceList:
-    """Read the offers.
+def price_list(table: RawTable, decimal: Decimal | None = None) -> PriceList:
+    """Read the offers. ``decimal``: the mark of decimals where the prices do not show it.
 
     Raises:
-        RefusedInput: when the columns are not found, or no row is an offer.
+        RefusedInput: when the columns are not found, or no row is an offer. AmbiguousMarks: when prices can be read
+            in two ways.
     """
     columns, currency = _columns(table, HEADINGS, ("name", "tb", "price"), "Name, TB and Price (EUR)")
+    prices = [row[columns["price"]] for row in table.rows[1:]]
+    mark = decimal_of(prices, table.rows[0][columns["price"]], table.is_workbook, decimal)
     offers, problems = [], []
     for number, row in zip(table.numbers[1:], table.rows[1:], strict=True):
         try:
+            price = money_from(row[columns["price"]], mark)
+            told = currency_from(row[columns["currency"]]) if "currency" in columns else ""
             offers.append(
                 DriveOffer(
                     name=row[columns["name"]],
                     tb=number_from(row[columns["tb"]], "TB"),
-                    price=number_from(
-                        row[columns["price"]].replace(currency, "") if currency else row[columns["price"]]
-                    ),
-                    currency=row[columns["currency"]] if "currency" in columns else currency,
+                    price=price.amount,
+                    currency=price.currency or told or currency,
                 )
             )
         except ValueError as error:
@@ -79,7 +85,7 @@ def price_list(table: RawTable) -> PriceList:
 
 
 class PartPrices(NamedTuple):
-    """Prices of parts, the currency that the list names, and a sentence for each row that was left out."""
+    """Prices of parts, each in its own currency; the one that most of them have; and a sentence for each row that was left out."""
 
     prices: tuple[PartPrice, ...]
     currency: str
@@ -89,28 +95,36 @@ class PartPrices(NamedTuple):
 PART_HEADINGS: dict[str, tuple[str, ...]] = {
     "what": ("what", "part", "article", "item", "name", "description"),
     "price": ("price", "net price", "unit price", "cost", "each", "price each"),
+    "currency": ("currency",),
 }
 
 
-def part_prices(table: RawTable) -> PartPrices:
+def part_prices(table: RawTable, decimal: Decimal | None = None) -> PartPrices:
     """Read prices of parts: ``what`` is a line of the parts list, or how such a line begins. Rows without a price are passed
-    over: the list that the program writes for filling in has them.
+    over: the list that the program writes for filling in has them. ``decimal``: the mark of decimals where they do not show it.
 
     Raises:
-        RefusedInput: when the columns are not found, or no row has a price.
+        RefusedInput: when the columns are not found, or no row has a price. AmbiguousMarks: when prices can be read
+            in two ways.
     """
     columns, currency = _columns(table, PART_HEADINGS, ("what", "price"), "What and Price (EUR)")
     prices: dict[str, PartPrice] = {}
     problems = []
+    cells = [row[columns["price"]] for row in table.rows[1:]]
+    mark = decimal_of(cells, table.rows[0][columns["price"]], table.is_workbook, decimal)
     for number, row in zip(table.numbers[1:], table.rows[1:], strict=True):
         what, typed = row[columns["what"]].strip(), row[columns["price"]].strip()
         if not typed:
             continue
         try:
-            bare = typed.replace(currency, "") if currency else typed
-            prices[what.casefold()] = PartPrice(what=what, price=number_from(bare))
+            price = money_from(typed, mark)
+            told = currency_from(row[columns["currency"]]) if "currency" in columns else ""
+            prices[what.casefold()] = PartPrice(
+                what=what, price=price.amount, currency=price.currency or told or currency
+            )
         except ValueError as error:
             problems.append(f"Row {number} was left out: {str(error).splitlines()[0]}")
     if not prices:
         raise RefusedInput("price list", problems[0] if problems else "no row of it has a price")
-    return PartPrices(tuple(prices.values()), currency[:20], tuple(problems))
+    usual = Counter(one.currency for one in prices.values()).most_common(1)[0][0]
+    return PartPrices(tuple(prices.values()), usual, tuple(problems))

@@ -13,6 +13,7 @@ from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.exchange.money import Money
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attached
@@ -29,37 +30,47 @@ RETENTIONS_DAYS = (14.0, 31.0, 60.0, 90.0)
 
 
 class SumLine(NamedTuple):
-    """A line of the offer: a part or hours, the price of one, and of all (None: not priced)."""
+    """A line of the offer: a part or hours, the price of one, and of all (None: not priced), in a currency."""
 
     group: str
     what: str
     quantity: str
     each: float | None
     total: float | None
+    currency: str = ""
 
 
 class Sums(NamedTuple):
-    """The offer in figures.
+    """The offer in figures. Sums of several currencies are kept apart: what one is worth in another is nobody's figure here.
 
     Attributes:
-        lines: parts and hours. unpriced: those without a price. net, tax, gross: of what has a price.
-        currency, tax_words: as typed.
+        lines: parts and hours. unpriced: those without a price. net: by currency, the job's first, of what has a price.
+        tax_share, tax_words: as typed.
     """
 
     lines: tuple[SumLine, ...]
     unpriced: tuple[str, ...]
-    net: float
-    tax: float
-    currency: str
+    net: dict[str, float]
+    tax_share: float
     tax_words: str
 
+    def tax(self, currency: str) -> float:
+        """The tax on the sum of a currency."""
+        return self.net[currency] * self.tax_share
+
+    def gross(self, currency: str) -> float:
+        """The sum of a currency with tax."""
+        return self.net[currency] + self.tax(currency)
+
     @property
-    def gross(self) -> float:
-        """With tax."""
-        return self.net + self.tax
+    def gross_words(self) -> str:
+        """The sums with tax: a bare amount in one currency, else each with its own."""
+        if len(self.net) == 1:
+            return _money(self.gross(*self.net))
+        return " + ".join(f"{_money(self.gross(one))} {one}".rstrip() for one in self.net)
 
 
-def price_of(what: str, prices: dict[str, float]) -> float | None:
+def price_of(what: str, prices: dict[str, Money]) -> Money | None:
     """The price of a part: of its own line, or else of the longest beginning that is priced."""
     name = what.casefold()
     if name in prices:
@@ -68,10 +79,14 @@ def price_of(what: str, prices: dict[str, float]) -> float | None:
     return prices[max(beginnings, key=len)] if beginnings else None
 
 
-def prices_of(job: Job) -> dict[str, float]:
-    """The job's prices by the line of the part; of drives also by the drives that can be bought."""
-    prices = {t("sums.drive_tb", tb=figure(offer.tb)): offer.price for offer in job.drive_offers}
-    return {**prices, **{one.what.casefold(): one.price for one in job.prices}}
+def prices_of(job: Job) -> dict[str, Money]:
+    """The job's prices by the line of the part; of drives also by the drives that can be bought, the cheapest of a size in the
+    job's currency, or in the first that is offered."""
+    own = job.charges.currency
+    prices: dict[str, Money] = {}
+    for offer in sorted(job.drive_offers, key=lambda one: (one.currency not in ("", own), one.price)):
+        prices.setdefault(t("sums.drive_tb", tb=figure(offer.tb)), Money(offer.price, offer.currency or own))
+    return {**prices, **{one.what.casefold(): Money(one.price, one.currency or own) for one in job.prices}}
 
 
 def hours_of(assessment: Assessment) -> tuple[float, float]:
@@ -93,17 +108,25 @@ def sums_of(assessment: Assessment, hours: tuple[float, float] | None = None) ->
         for what, spent_h in ((t("sums.mounting_and_connecting"), mounting_h), (t("sums.commissioning"), bench_h)):
             if spent_h:
                 total = spent_h * charges.rate_per_h
-                lines.append(SumLine(t("sums.work"), what, f"{figure(spent_h, 3)} h", charges.rate_per_h, total))
-    net = sum(line.total for line in lines if line.total is not None)
+                hours_words = f"{figure(spent_h, 3)} h"
+                lines.append(SumLine(t("sums.work"), what, hours_words, charges.rate_per_h, total, charges.currency))
+    net = {charges.currency: 0.0}
+    for line in lines:
+        if line.total is not None:
+            net[line.currency] = net.get(line.currency, 0.0) + line.total
+    if not net[charges.currency] and len(net) > 1:
+        del net[charges.currency]
     tax_words = f"{charges.tax_name or 'Tax'}, {figure(100 * charges.tax_share)} %" if charges.tax_share else ""
     unpriced = tuple(line.what for line in lines if line.total is None)
-    return Sums(tuple(lines), unpriced, net, net * charges.tax_share, charges.currency, tax_words)
+    return Sums(tuple(lines), unpriced, net, charges.tax_share, tax_words)
 
 
-def _part_line(part: Part, prices: dict[str, float]) -> SumLine:
+def _part_line(part: Part, prices: dict[str, Money]) -> SumLine:
     each = price_of(part.what, prices)
-    total = None if each is None else each * part.quantity
-    return SumLine(part.group, part.what, part.quantity_words(), each, total)
+    if each is None:
+        return SumLine(part.group, part.what, part.quantity_words(), None, None)
+    total = each.amount * part.quantity
+    return SumLine(part.group, part.what, part.quantity_words(), each.amount, total, each.currency)
 
 
 def is_priced(job: Job) -> bool:
@@ -125,14 +148,22 @@ def _money(value: float | None) -> str:
 
 
 def _sums_sheet(sums: Sums) -> Sheet:
-    unit = f", {sums.currency}" if sums.currency else ""
-    rows = [(line.group, line.what, line.quantity, _money(line.each), _money(line.total)) for line in sums.lines]
-    rows.append(("", t("sums.sum"), "", "", _money(sums.net)))
-    if sums.tax_words:
-        rows += [
-            ("", sums.tax_words, "", "", _money(sums.tax)),
-            ("", t("sums.sum_with_tax"), "", "", _money(sums.gross)),
-        ]
+    several = len(sums.net) > 1
+    only = "" if several else next(iter(sums.net))
+    unit = f", {only}" if only else ""
+
+    def amount(value: float | None, currency: str) -> str:
+        return _money(value) + (f" {currency}" if several and value is not None else "")
+
+    rows = [
+        (line.group, line.what, line.quantity, amount(line.each, line.currency), amount(line.total, line.currency))
+        for line in sums.lines
+    ]
+    for currency, net in sums.net.items():
+        rows.append(("", t("sums.sum"), "", "", amount(net, currency)))
+        if sums.tax_words:
+            rows.append(("", sums.tax_words, "", "", amount(sums.tax(currency), currency)))
+            rows.append(("", t("sums.sum_with_tax"), "", "", amount(sums.gross(currency), currency)))
     columns = (
         SheetColumn(t("sums.group"), 0.18),
         SheetColumn(t("sums.what"), 0.4),
@@ -147,6 +178,7 @@ def _sums_sheet(sums: Sums) -> Sheet:
         lacking += t("sums.and_more", value=len(sums.unpriced) - 8)
     notes = (
         *((f"{lacking}.",) if sums.unpriced else ()),
+        *((t("sums.several_currencies"),) if several else ()),
         t("sums.hours_are_those_of_the_mounting"),
     )
     intro = t("sums.prices_and_rates_are_the_firm") + (
@@ -205,9 +237,10 @@ def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:
         sums = sums_of(other, hours)
         # A sum that lacks a part which the present one has would look cheaper than it is.
         lacking = [what for what in sums.unpriced if what not in known]
-        total = "—" if troubles else t("sums.no_price", value=lacking[0]) if lacking else _money(sums.gross)
+        total = "—" if troubles else t("sums.no_price", value=lacking[0]) if lacking else sums.gross_words
         rows.append((option.sort, f"{option.what}{present}", promised, figure(faults, 9), total))
-    unit = f", {assessment.job.charges.currency}" if assessment.job.charges.currency else ""
+    currencies = sums_of(assessment, hours).net
+    unit = f", {next(iter(currencies))}" if len(currencies) == 1 and next(iter(currencies)) else ""
     columns = (
         SheetColumn(t("sums.what_is_compared"), 0.22),
         SheetColumn(t("sums.option"), 0.34),

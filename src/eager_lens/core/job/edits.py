@@ -127,12 +127,13 @@ def set_drive_offers(offers: tuple[DriveOffer, ...]) -> Edit:
 
 
 def set_prices(prices: Sequence[PartPrice], currency: str = "") -> Edit:
-    """Put prices of parts in; those of parts that have one already are replaced."""
+    """Put prices of parts in, each in its own currency; those of parts that have one already are replaced. ``currency`` becomes the
+    job's only where the job has none: what it has stays what its hours and its other prices are in."""
 
     def apply(job: Job) -> Job:
         new = {one.what.casefold() for one in prices}
         kept = tuple(old for old in job.prices if old.what.casefold() not in new)
-        charges = changed(job.charges, currency=currency) if currency else job.charges
+        charges = changed(job.charges, currency=currency) if currency and not job.charges.currency else job.charges
         return with_parts(job, prices=(*kept, *prices), charges=charges)
 
     return Edit(f"Take {count(len(prices), 'price')}", apply)

@@ -13,10 +13,12 @@ Price = Annotated[Number, Field(le=1e9)]
 
 
 class PartPrice(Plain):
-    """The price of one piece (or metre) of a part; ``what`` is its line in the parts list, or how that line begins."""
+    """The price of one piece (or metre) of a part; ``what`` is its line in the parts list, or how that line begins. ``currency``
+    is that of the list it comes from; empty: the job's."""
 
     what: Annotated[Text, Field(min_length=1)]
     price: Price
+    currency: Annotated[str, Field(max_length=20)] = ""
 
 
 class Charges(Plain):

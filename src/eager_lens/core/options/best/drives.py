@@ -40,12 +40,15 @@ class Purchase(NamedTuple):
 def purchases(
     need_tb: float, offers: Iterable[DriveOffer], recorder: Recorder, levels: Sequence[RaidLevel] = LEVELS
 ) -> list[Purchase]:
-    """What serves the need, cheapest first; of one price, what may lose more drives, then what holds more.
+    """What serves the need, cheapest first; of one price, what may lose more drives, then what holds more. Offers in several
+    currencies stand apart, those of the first offer's currency first.
 
     The fewest drives of an offer at a level are taken; more would only cost more. Bays, spares and reserve are the
     recorder's.
     """
     found = []
+    offers = list(offers)
+    currencies = list(dict.fromkeys(offer.currency for offer in offers))
     for number, offer in enumerate(offers):
         for level in levels:
             for drives in range(1, recorder.bays + 1):
@@ -66,4 +69,6 @@ def purchases(
                         )
                     )
                     break
-    return sorted(found, key=lambda one: (one.price, -one.may_fail, -one.usable_tb))
+    return sorted(
+        found, key=lambda one: (currencies.index(one.offer.currency), one.price, -one.may_fail, -one.usable_tb)
+    )

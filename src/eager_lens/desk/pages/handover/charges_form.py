@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLineEdit, QWidget
 
-from eager_lens.core.exchange.price_list import PartPrices, part_prices
-from eager_lens.core.exchange.table_in import read_table
+from eager_lens.core.exchange.price_list import part_prices
+from eager_lens.core.exchange.table_in import RawTable, read_table
 from eager_lens.core.exchange.table_out import Table, csv_bytes
 from eager_lens.core.handover.sums import price_of, prices_of
 from eager_lens.core.job.edits import set_charges, set_prices
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.units import count
+from eager_lens.desk.amounts import read_amounts
 from eager_lens.desk.asking import LIST_FILE, Asker, FileKind, file_to_write
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -85,12 +86,21 @@ class ChargesForm(QWidget):
     def _ask(self) -> None:
         path = None if self.asker is None else self.asker.open_file("A price list of parts", (LIST_FILE,))
         if path is not None:
-            self.busy.read(path, lambda one, step: part_prices(read_table(one, step)), self._take)
+            self.busy.read(path, read_table, self.take_list)
 
-    def _take(self, found: PartPrices) -> None:
+    def take_list(self, table: RawTable) -> None:
+        """Take prices out of a list, asking how its decimals are written where it does not show that."""
+        found = read_amounts(lambda decimal: part_prices(table, decimal), self.session, self.asker)
+        if found is None:
+            return
+        own = self.session.job.charges.currency
         if self.session.apply(set_prices(found.prices, found.currency)):
-            problems = f" {found.problems[0]}." if found.problems else ""
-            self.session.tell_step(f"{count(len(found.prices), 'price')} taken.{problems}", needs=bool(problems))
+            words = [f"{count(len(found.prices), 'price')} taken."]
+            others = {one.currency for one in found.prices} - {"", self.session.job.charges.currency}
+            if others and own:
+                words.append(f"Those in {', '.join(sorted(others))} are summed apart from the job's {own}.")
+            words += [f"{problem}." for problem in found.problems[:1]]
+            self.session.tell_step(" ".join(words), needs=len(words) > 1)
 
     def _blank(self) -> None:
         asker = self.asker
@@ -101,11 +111,10 @@ class ChargesForm(QWidget):
             return
         prices = prices_of(self.session.job)
         parts = [part for part in parts_list(self.session.assessment.facts) if part.unit != "runs"]
-        unit = self.session.job.charges.currency
-        heading = f"Price ({unit})" if unit else "Price"
-        rows = tuple((part.what, _bare(price_of(part.what, prices)), part.unit) for part in parts)
-        export(self.session, path, csv_bytes(Table("Prices", ("What", heading, "For one of"), rows)))
-
-
-def _bare(price: float | None) -> float | str:
-    return "" if price is None else price
+        own = self.session.job.charges.currency
+        rows = []
+        for part in parts:
+            price = price_of(part.what, prices)
+            amount: float | str = "" if price is None else price.amount
+            rows.append((part.what, amount, own if price is None else price.currency, part.unit))
+        export(self.session, path, csv_bytes(Table("Prices", ("What", "Price", "Currency", "For one of"), tuple(rows))))

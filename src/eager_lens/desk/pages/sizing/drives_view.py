@@ -16,6 +16,7 @@ from eager_lens.core.job.edits import set_drive_offers
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.best.drives import LEVELS, Purchase, purchases
 from eager_lens.core.units import count, figure
+from eager_lens.desk.amounts import read_amounts
 from eager_lens.desk.asking import LIST_FILE, Asker
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -144,7 +145,9 @@ class DrivesView(QWidget):
             self.session.notice(str(error), needs=True)
 
     def _take_list(self, table: RawTable) -> None:
-        got = price_list(table)
+        got = read_amounts(lambda decimal: price_list(table, decimal), self.session, self.asker())
+        if got is None:
+            return
         if self.session.apply(set_drive_offers(got.offers)):
             more = f" and {len(got.problems) - 1} more" if len(got.problems) > 1 else ""
             words = f"{got.problems[0]}{more}" if got.problems else f"{count(len(got.offers), 'drive')} on the list"

@@ -1,0 +1,35 @@
+"""Amounts of lists whose decimals can be read in two ways: asked, never guessed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.money import AmbiguousMarks
+from eager_lens.core.exchange.number_marks import DECIMALS, Decimal, decimal_words
+from eager_lens.desk.asking import Asker
+from eager_lens.desk.session import Session
+
+T = TypeVar("T")
+
+
+def read_amounts(read: Callable[[Decimal | None], T], session: Session, asker: Asker | None) -> T | None:
+    """What a list says, asking how its decimals are written where it does not show that; None where it is given up, or cannot be
+    read, which is told."""
+    try:
+        try:
+            return read(None)
+        except AmbiguousMarks as error:
+            if asker is None:
+                raise
+            readings = [words for _, words in decimal_words(error.example)]
+            example = error.example or "a comma and a point"
+            answers = [*(f"{example} is {words}" for words in readings), "Cancel"]
+            answer = asker.ask(
+                "Decimals", f"How are decimals written in the column {error.path}?", answers, len(readings)
+            )
+            return None if answer >= len(DECIMALS) else read(DECIMALS[answer])
+    except EagerLensError as error:
+        session.notice(str(error), needs=True)
+        return None
