@@ -99,8 +99,8 @@ def run_convert(arguments: argparse.Namespace) -> int:
     reader = reader_for(arguments)
     with numbers_as(reader.style):
         loaded = convert(arguments.source, arguments.target, reader, options)
-    for trouble in loaded.troubles:
-        print(trouble, file=sys.stderr)
+    for words in (*loaded.troubles, *filter(None, [loaded.hint])):
+        print(words, file=sys.stderr)
     return 0 if loaded.is_whole else 1
 
 

@@ -15,9 +15,18 @@ from eager_lens.core.exchange.html import handover_html
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.sheets import RulePicture, Sheet, SheetTable, WeekStrip
-from eager_lens.core.exchange.table_out import Table, camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.exchange.table_out import (
+    Table,
+    camera_table,
+    csv_bytes,
+    job_tables,
+    spoiled_in_csv,
+    spoiled_words,
+    xlsx_bytes,
+)
 from eager_lens.core.handover.modes import sheets_of
-from eager_lens.core.handover.plan_sheets import CAUTIONS, handover_tables
+from eager_lens.core.handover.number_tables import handover_tables
+from eager_lens.core.handover.plan_sheets import CAUTIONS
 from eager_lens.core.handover.rule_sheet import rule_card
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.recording.week import Span
@@ -32,6 +41,22 @@ def pdf_text(data):
         return [page.get_textpage().get_text_range() for page in document]
     finally:
         document.close()
+
+
+class Spoiled(unittest.TestCase):
+    def test_what_a_spreadsheet_would_change_is_said(self):
+        for serial, spoiled in (
+            ("000123", True), ("1234567890123456", True), ("3-4", True), ("12E5", True), ("2.10", True), ("1.2.2026", True),
+            ("QU-3100", False), ("0", False), ("172.22.40.40", False), ("1.2", False), ("", False), ("A012", False),
+        ):  # fmt: skip
+            table = camera_table(job_with([camera(1, serial=serial)]))
+            with self.subTest(serial):
+                self.assertEqual(spoiled_in_csv(table), (1, serial) if spoiled else (0, ""))
+        self.assertIn(
+            "changes 1 cell, as 000123; the XLSX keeps",
+            spoiled_words(camera_table(job_with([camera(1, serial="000123")]))),
+        )
+        self.assertEqual(spoiled_words(camera_table(demo_job())), "")
 
 
 class Harmless(unittest.TestCase):

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
@@ -12,6 +13,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS, NETWORK_FIELDS, RECORDER_F
 from eager_lens.core.job.model import Device, Job
 from eager_lens.core.plain_text import cleaned
 from eager_lens.core.present.parts import parts_list
+from eager_lens.core.units import count
 
 MOST_IN_A_CELL = 32_000
 """Workbooks hold no longer text in one cell."""
@@ -34,6 +36,30 @@ def csv_bytes(table: Table) -> bytes:
     writer.writerow([harmless(heading) for heading in table.headings])
     writer.writerows([[harmless(cell) for cell in row] for row in table.rows])
     return text.getvalue().encode("utf-8-sig")
+
+
+_ZEROS = re.compile(r"0\d+|\d{16,}|\d+[eE]\d+|[\d]+[.,]\d*0")
+_DATE = re.compile(r"\d{1,4}[-/]\d{1,2}(?:[-/]\d{1,4})?|\d{1,2}\.\d{1,2}\.\d{2,4}", re.ASCII)
+
+
+def spoiled_in_csv(table: Table) -> tuple[int, str]:
+    """How many texts of a table a spreadsheet changes when it opens the CSV, taking them for numbers or dates; and one of them:
+    ``000123`` becomes 123, ``3-4`` a date. A workbook says which cells are texts, and keeps them."""
+    found = [
+        cell
+        for row in table.rows
+        for cell in row
+        if isinstance(cell, str) and (_ZEROS.fullmatch(cell) or _DATE.fullmatch(cell))
+    ]
+    return len(found), found[0] if found else ""
+
+
+def spoiled_words(table: Table) -> str:
+    """What to say of that when a CSV is written; empty where nothing is spoiled."""
+    many, example = spoiled_in_csv(table)
+    if not many:
+        return ""
+    return f"A spreadsheet that opens this CSV changes {count(many, 'cell')}, as {example}; the XLSX keeps them as they are."
 
 
 def xlsx_bytes(tables: Sequence[Table], step: Callable[[float], None] = lambda share: None) -> bytes:

@@ -13,7 +13,7 @@ from eager_lens.core.exchange.camera_import import Column, guess_mapping, kinds_
 from eager_lens.core.exchange.number_marks import Decimal, decimal_words
 from eager_lens.core.exchange.reader import Reader
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_bytes
-from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, spoiled_words, xlsx_bytes
 from eager_lens.core.files import set_aside, write_whole
 from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.job.file import ENDING, LARGEST_FILE_BYTES, job_from_text, job_text, read_job, write_job
@@ -40,11 +40,13 @@ class Options(NamedTuple):
 
 class Loaded(NamedTuple):
     """A job out of a file. ``troubles``: what of a list could not be taken, or not for certain, one sentence for each kind.
-    ``is_whole``: no row was left out and no number guessed; cells that name what a new job does not have do not count."""
+    ``is_whole``: no row was left out and no number guessed; cells that name what a new job does not have do not count. ``hint``:
+    what is to be known of what was written."""
 
     job: Job
     troubles: tuple[str, ...] = ()
     is_whole: bool = True
+    hint: str = ""
 
 
 def load(path: Path, ending: str = "", decimal: Decimal | None = None) -> Loaded:
@@ -134,7 +136,7 @@ def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loa
         write_whole(target, data)
     except OSError as error:
         raise FileTrouble(advice_for(error, target, "Writing")) from error
-    return loaded
+    return loaded._replace(hint=spoiled_words(camera_table(loaded.job))) if ending.endswith(".csv") else loaded
 
 
 def require_free(target: Path, replace: bool) -> None:

@@ -20,7 +20,7 @@ from eager_lens.core.files import file_name
 from eager_lens.core.handover.labels import labels_of, labels_pdf
 from eager_lens.core.handover.left_out import WithoutAddresses
 from eager_lens.core.handover.modes import MODE_RECORDS, Extras, Mode, sheets_of
-from eager_lens.core.handover.plan_sheets import handover_tables
+from eager_lens.core.handover.number_tables import handover_tables
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.label_stock import STOCKS, LabelStock
 from eager_lens.core.units import PLAIN, numbers_as
@@ -69,7 +69,7 @@ def pack_files(
         files[f"{stem}.pdf"] = handover_pdf(sheets, lambda share: step(0.1 + 0.6 * share), reader.paper, language)
         files[f"{stem}.html"] = handover_html(sheets, reader.paper).encode()
     step(0.75)
-    tables = handover_tables(sheets)
+    tables = handover_tables(sheets, reader.style)
     if tables:
         files[f"{stem}.xlsx"] = xlsx_bytes(tables, lambda share: step(0.75 + 0.1 * share))
     for table in tables:

@@ -1,15 +1,12 @@
 """The handover sheets: what stands on them, in which order."""
 
 from collections import Counter
-from collections.abc import Sequence
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.exchange.cells import Cell
-from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetSet, SheetTable, WeekStrip
-from eager_lens.core.exchange.table_out import Table
+from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetTable, WeekStrip
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover.statements import kept, kept_words
 from eager_lens.core.job.fields import MATERIAL_WORDS
@@ -461,15 +458,3 @@ def cautions_sheet(assessment: Assessment) -> Sheet:
         (Bullets(CAUTIONS),),
         follows=True,
     )
-
-
-def handover_tables(sheets: SheetSet) -> list[Table]:
-    """The tables of the sheets, for CSV and XLSX: each named by its sheet."""
-    tables: list[Table] = []
-    for sheet in sheets.sheets:
-        parts = [block for block in sheet.blocks if isinstance(block, SheetTable) and block.rows]
-        for at, block in enumerate(parts, 1):
-            name = sheet.title if len(parts) == 1 else f"{sheet.title} {at}"
-            rows: Sequence[tuple[Cell, ...]] = block.rows
-            tables.append(Table(name, tuple(column.heading for column in block.columns), tuple(rows)))
-    return tables

@@ -13,7 +13,7 @@ from eager_lens.core.exchange.reader import Reader
 from eager_lens.core.exchange.sheets import Drawing, SheetSet
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.handover.modes import Extras, Mode, sheets_of
-from eager_lens.core.handover.plan_sheets import handover_tables
+from eager_lens.core.handover.number_tables import handover_tables
 from eager_lens.core.job.model import Job
 from eager_lens.core.present.diagram import diagram
 from eager_lens.core.units import PLAIN, numbers_as
@@ -87,14 +87,14 @@ def _html(sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
     return handover_html(sheets(progress), reader.paper).encode("utf-8")
 
 
-def _xlsx(job: Job, sheets: Sheets, progress: Progress) -> bytes:
-    return xlsx_bytes([*job_tables(job), *handover_tables(sheets(progress))], progress)
+def _xlsx(job: Job, sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
+    return xlsx_bytes([*job_tables(job), *handover_tables(sheets(progress), reader.style)], progress)
 
 
-def _csv(path: Path, job: Job, sheets: Sheets, progress: Progress) -> dict[Path, bytes]:
+def _csv(path: Path, job: Job, sheets: Sheets, reader: Reader, progress: Progress) -> dict[Path, bytes]:
     """A CSV holds one table: the camera list under the name that was given, the sheets' tables beside it."""
     files = {path: csv_bytes(camera_table(job))}
-    for table in handover_tables(sheets(progress)):
+    for table in handover_tables(sheets(progress), reader.style):
         name = table.name.lower().replace(" ", "-")
         files[path.with_name(f"{path.stem}-{name}.csv")] = csv_bytes(table)
     return files
@@ -103,7 +103,7 @@ def _csv(path: Path, job: Job, sheets: Sheets, progress: Progress) -> dict[Path,
 MAKERS: dict[FileKind, Callable[[Path, Job, Sheets, Reader, Progress], dict[Path, bytes]]] = {
     PDF: lambda path, job, sheets, reader, progress: {path: pdf_of(sheets, reader, progress)},
     HTML: lambda path, job, sheets, reader, progress: {path: _html(sheets, reader, progress)},
-    XLSX: lambda path, job, sheets, reader, progress: {path: _xlsx(job, sheets, progress)},
-    CSV: lambda path, job, sheets, reader, progress: _csv(path, job, sheets, progress),
+    XLSX: lambda path, job, sheets, reader, progress: {path: _xlsx(job, sheets, reader, progress)},
+    CSV: lambda path, job, sheets, reader, progress: _csv(path, job, sheets, reader, progress),
 }
 """The files of an export, by kind."""

@@ -13,6 +13,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.exchange.pdf_pages import PagePicture, drawn_pages, page_shapes
 from eager_lens.core.exchange.reader import PAPERS, system_reader
+from eager_lens.core.exchange.table_out import camera_table, spoiled_words
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
 from eager_lens.core.handover.modes import MODE_RECORDS, MODES
 from eager_lens.core.job.edits import set_job
@@ -403,6 +404,8 @@ class HandoverPage(Page):
 
         def done(_: object) -> None:
             more = f" and {count(len(files) - 1, 'file')} beside it" if len(files) > 1 else ""
+            if path.name.endswith(".csv") and (spoiled := spoiled_words(camera_table(self.session.job))):
+                more += f". {spoiled}"
             tell_written(self.session, path, files[path], more)
 
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {so_far()}", needs=True))
