@@ -96,7 +96,7 @@ class Window(QWidget):
             session, self.asker, self, self._show_list, lambda: self.go(self.stage), self._compare_scan
         )
         self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
-        self.firm = Firm(session, self.asker)
+        self.firm = Firm(session, self.asker, lambda view: self.lists.hold(view, self._show_in_place), self._leave_view)
         self.commands = Commands(session, self, self._handlers())
         self._make_shortcuts()
         self._follow_look()

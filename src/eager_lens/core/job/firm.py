@@ -11,11 +11,10 @@ from pydantic import Field
 
 from eager_lens.core.errors import FileTrouble, advice_for
 from eager_lens.core.files import read_whole, write_whole
-from eager_lens.core.job.edits import Edit, with_parts
-from eager_lens.core.job.fault_figures import FaultFigure, joined_figures
+from eager_lens.core.job.fault_figures import FaultFigure
 from eager_lens.core.job.label_stock import LabelStock
 from eager_lens.core.job.make_profiles import MakeProfile
-from eager_lens.core.job.model import DriveOffer, Job
+from eager_lens.core.job.model import DriveOffer, Job, changed
 from eager_lens.core.job.prices import Charges, PartPrice
 from eager_lens.core.job.proof import MountingStep
 from eager_lens.core.units import count
@@ -64,43 +63,17 @@ class FirmLists(Plain):
 
 
 def lists_of(job: Job) -> FirmLists:
-    """The lists that a job goes by."""
+    """The lists that a job goes by; each price in its currency, which outside the job nothing else says."""
+    own = job.charges.currency
+    prices = (one if one.currency or not own else changed(one, currency=own) for one in job.prices)
     return FirmLists(
         make_profiles=job.make_profiles,
         mounting_list=job.mounting_list,
-        prices=job.prices,
+        prices=tuple(prices),
         drive_offers=job.drive_offers,
         charges=job.charges,
         fault_figures=job.fault_figures,
     )
-
-
-def joined(mine: FirmLists, theirs: FirmLists) -> FirmLists:
-    """Two firms' lists made one: of makes, prices and drives each by its name, theirs where both have one; their mounting
-    list and rates where they have them."""
-    makes = {one.make.casefold(): one for one in (*mine.make_profiles, *theirs.make_profiles)}
-    prices = {one.what.casefold(): one for one in (*mine.prices, *theirs.prices)}
-    drives = {one.name.casefold(): one for one in (*mine.drive_offers, *theirs.drive_offers)}
-    return FirmLists(
-        make_profiles=tuple(makes.values()),
-        mounting_list=theirs.mounting_list or mine.mounting_list,
-        prices=tuple(prices.values()),
-        drive_offers=tuple(drives.values()),
-        charges=theirs.charges if theirs.charges != Charges() else mine.charges,
-        fault_figures=joined_figures(mine.fault_figures, theirs.fault_figures),
-        label_stocks=tuple({one.name.casefold(): one for one in (*mine.label_stocks, *theirs.label_stocks)}.values()),
-        templates=tuple({one.name.casefold(): one for one in (*mine.templates, *theirs.templates)}.values()),
-    )
-
-
-def take_lists(firm: FirmLists) -> Edit:
-    """Have a job go by a firm's lists; what these say nothing of stays."""
-
-    def apply(job: Job) -> Job:
-        now = joined(lists_of(job), firm)
-        return with_parts(job, **{name: getattr(now, name) for name in IN_JOBS})
-
-    return Edit(f"Take the firm's lists: {firm.words}", apply)
 
 
 def firm_text(firm: FirmLists) -> str:

@@ -5,21 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QModelIndex
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.exchange.calendars.reading import CalendarRow
 from eager_lens.core.exchange.calendars.taking import KNOWN, LEFT_OUT, NEW, choices, proposals, taking
 from eager_lens.core.exchange.calendars.wording import when_words
-from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
-from eager_lens.desk.widgets.record_model import GroupRow, Mark, TableColumn
-from eager_lens.desk.widgets.record_table import RecordTable
+from eager_lens.desk.widgets.choice_table import CHOSEN, ChoiceTable
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 ANY = "any schedule"
 KIND_WORDS = {
@@ -44,7 +42,7 @@ class CalendarView(QWidget):
         self._words = label("", "verdict", wrap=True)
         self.base = Choice()
         self.base.setAccessibleName("Exceptions hold instead of")
-        self.table = _Events(session, self._columns(), self._choose)
+        self.table = ChoiceTable(session, self._columns(), self._choose)
         self._note = label("", "small", wrap=True)
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._show_note())
         self._import = button("", self._take, "main")
@@ -74,7 +72,7 @@ class CalendarView(QWidget):
                 "becomes",
                 "Becomes",
                 lambda one, a: self._becomes(one, a.job),
-                lambda parts, text, job: Edit("", lambda unchanged: unchanged),
+                CHOSEN,
                 lambda one, job: [_shown(choice, one, job) for choice in choices(one, job)],
                 width=150,
                 mark=lambda one, a: self._mark(one),
@@ -145,29 +143,6 @@ class CalendarView(QWidget):
                 if choice not in (LEFT_OUT, NEW, KNOWN) and choice not in ids:
                     self.chosen[row_id] = LEFT_OUT
             self._show()
-
-
-class _Events(RecordTable):
-    """A table whose choices stay in the question instead of going into the job."""
-
-    def __init__(
-        self,
-        session: Session,
-        columns: Sequence[TableColumn],
-        choose: Callable[[Sequence[CalendarRow], str], bool],
-    ) -> None:
-        self._choose = choose
-        super().__init__(session, columns, shares_selection=False)
-
-    def _edited(self, index: QModelIndex, text: str) -> bool:
-        part = self.records.at(index.row())
-        if isinstance(part, GroupRow):
-            return False
-        selected = self.selected_parts()
-        return self._choose(selected if any(one.id == part.id for one in selected) else [part], text)
-
-    def paste(self, text: str) -> None:
-        """Nothing is pasted here: what an event says is the calendar's."""
 
 
 def _shown(choice: str, one: CalendarRow, job: Job) -> str:

@@ -1,0 +1,120 @@
+"""The firm's lists against a job's or a colleague's: each entry with what it is here and there, a choice, then one step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtWidgets import QWidget
+
+from eager_lens.core.job.firm_entries import LIST_WORDS, Entry, Fate, allowed
+from eager_lens.core.units import count
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import button, column, label, row
+from eager_lens.desk.widgets.choice_table import CHOSEN, ChoiceTable
+from eager_lens.desk.widgets.record_model import Mark, TableColumn
+
+FATE_WORDS: dict[Fate, str] = {"take": "take", "leave": "leave as it is", "remove": "remove"}
+STATE_WORDS = {"new": "new", "another": "differs", "the same": "the same", "only here": "only here"}
+
+
+class FirmView(QWidget):
+    """Entries until they are taken or given up. ``done`` is called with what was chosen, ``left`` when the view is left."""
+
+    def __init__(self, session: Session, left: Callable[[], object]) -> None:
+        super().__init__()
+        self.session = session
+        self._left = left
+        self._found: list[Entry] = []
+        self._done: Callable[[dict[str, Fate]], bool] = lambda fates: False
+        self.fates: dict[str, Fate] = {}
+        self._title = label("", "verdict", wrap=True)
+        self._words = label("", "muted", wrap=True)
+        self.table = ChoiceTable(session, self._columns(), self._choose)
+        self.table.empty_words = "Nothing is on either side."
+        self._apply = button("", self._take, "main")
+        layout = column(
+            self._title,
+            self._words,
+            self.table,
+            row(
+                button("Take all", lambda: self._all("take")),
+                button("Leave all", lambda: self._all("leave"), "quiet"),
+                None,
+                button("Cancel", left),
+                self._apply,
+            ),
+            spacing=SPACE.HALF,
+        )
+        layout.setStretch(2, 1)
+        layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.FULL)
+        self.setLayout(layout)
+
+    def _columns(self) -> tuple[TableColumn, ...]:
+        return (
+            TableColumn("list", "List", lambda one, a: LIST_WORDS[one.list], width=104),
+            TableColumn("name", "Entry", lambda one, a: one.name, width=200),
+            TableColumn("state", "State", lambda one, a: STATE_WORDS[one.state], width=80),
+            TableColumn("here", "Here now", lambda one, a: one.here_words or "–", width=150),
+            TableColumn("there", "Would become", lambda one, a: one.there_words or "–", width=150),
+            TableColumn(
+                "fate",
+                "What to do",
+                lambda one, a: FATE_WORDS[self.fates[one.id]],
+                CHOSEN,
+                lambda one, job: [FATE_WORDS[fate] for fate in allowed(one)],
+                width=130,
+                mark=lambda one, a: self._mark(one),
+                stretch=True,
+            ),
+        )
+
+    def show_entries(
+        self, title: str, found: list[Entry], fates: dict[str, Fate], done: Callable[[dict[str, Fate]], bool]
+    ) -> None:
+        """Show entries with what is proposed for each."""
+        self._title.setText(title)
+        self._found, self.fates, self._done = found, fates, done
+        self._show()
+        self.table.setFocus()
+
+    def _show(self) -> None:
+        self.table.show_parts(self._found, self.session.assessment)
+        new, other, gone = (
+            sum(self._fate_of(one) == fate and one.state in states for one in self._found)
+            for fate, states in (("take", ("new",)), ("take", ("another",)), ("remove", ("only here",)))
+        )
+        left = sum(one.state == "another" and self._fate_of(one) == "leave" for one in self._found)
+        self._words.setText(
+            f"{new} will be added, {other} changed, {gone} removed; {left} that differ stay as they are. "
+            "Select what to do in the last column; with several selected, one choice counts for all."
+        )
+        acts = new + other + gone
+        self._apply.setText(f"Apply {count(acts, 'entry', 'entries')}" if acts else "Nothing to apply")
+        self._apply.setEnabled(acts > 0)
+
+    def _fate_of(self, one: Entry) -> Fate:
+        return self.fates.get(one.id, "leave")
+
+    def _mark(self, one: Entry) -> Mark:
+        return None if self._fate_of(one) == "leave" else "done"
+
+    def _choose(self, ones: Sequence[Entry], text: str) -> bool:
+        fate = (
+            next(fate for fate, words in FATE_WORDS.items() if words == text) if text in FATE_WORDS.values() else None
+        )
+        fitting = [one for one in ones if fate is not None and fate in allowed(one)]
+        for one in fitting:
+            self.fates[one.id] = fate  # type: ignore[assignment]
+        self._show()
+        return bool(fitting)
+
+    def _all(self, fate: Fate) -> None:
+        for one in self._found:
+            if fate in allowed(one):
+                self.fates[one.id] = fate
+        self._show()
+
+    def _take(self) -> None:
+        if self._done(self.fates):
+            self._left()
