@@ -8,9 +8,9 @@ from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.firm import IN_JOBS, FirmLists, lists_of
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import DriveOffer, Job
 from eager_lens.core.job.prices import Charges
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, figure, fixed
 from eager_lens.core.validation import Plain
 
 State = Literal["new", "another", "the same", "only here"]
@@ -106,7 +106,7 @@ def _of_list(name: str, here: Sequence[Plain], there: Sequence[Plain]) -> Iterat
 def _name(part: Any) -> str:
     for field in ("name", "what", "make", "text", "id"):
         if text := str(getattr(part, field, "")):
-            return text
+            return f"{text}, {figure(part.tb)} TB" if isinstance(part, DriveOffer) else text
     return "all other makes"
 
 
@@ -118,10 +118,9 @@ def _words(part: Any, other: Any) -> str:
     if isinstance(part, Job):
         return f"{count(len(part.cameras), 'camera')}, {count(len(part.recorders), 'recorder')}"
     if hasattr(part, "price"):
-        return f"{figure(part.price, 9)} {part.currency}".rstrip()
-    if other is None:
-        return ""
-    names = [name for name in type(part).model_fields if getattr(part, name) != getattr(other, name, None)]
+        return f"{fixed(part.price, 2)} {part.currency}".rstrip()
+    usual = {name: field.default for name, field in type(part).model_fields.items()}
+    names = [name for name in usual if getattr(part, name) != getattr(other, name, usual[name])]
     return ", ".join(f"{name.replace('_', ' ')} {getattr(part, name)}"[:60] for name in names[:3])
 
 

@@ -52,18 +52,18 @@ class FirmView(QWidget):
 
     def _columns(self) -> tuple[TableColumn, ...]:
         return (
-            TableColumn("list", "List", lambda one, a: LIST_WORDS[one.list], width=104),
-            TableColumn("name", "Entry", lambda one, a: one.name, width=200),
-            TableColumn("state", "State", lambda one, a: STATE_WORDS[one.state], width=80),
-            TableColumn("here", "Here now", lambda one, a: one.here_words or "–", width=150),
-            TableColumn("there", "Would become", lambda one, a: one.there_words or "–", width=150),
+            TableColumn("list", "List", lambda one, a: LIST_WORDS[one.list], width=100),
+            TableColumn("name", "Entry", lambda one, a: one.name, width=150),
+            TableColumn("state", "State", lambda one, a: STATE_WORDS[one.state], width=76),
+            TableColumn("here", "Here now", lambda one, a: one.here_words or "–", width=166),
+            TableColumn("there", "Would become", lambda one, a: one.there_words or "–", width=166),
             TableColumn(
                 "fate",
                 "What to do",
                 lambda one, a: FATE_WORDS[self.fates[one.id]],
                 CHOSEN,
                 lambda one, job: [FATE_WORDS[fate] for fate in allowed(one)],
-                width=130,
+                width=112,
                 mark=lambda one, a: self._mark(one),
                 stretch=True,
             ),
