@@ -52,6 +52,7 @@ def save_offer(session: Session, asker: Asker) -> None:
     from eager_lens.core.exchange.pdf import handover_pdf
     from eager_lens.core.exchange.sheets import date_words
     from eager_lens.core.handover.offer import offer_sheet
+    from eager_lens.core.handover.printable import stand_ins
 
-    sheets = offer_sheet(session.assessment, date_words(datetime.date.today()))
-    export(session, path, waited_for(lambda: handover_pdf(sheets), "Drawing the offer…"))
+    sheets, names = offer_sheet(session.assessment, date_words(datetime.date.today())), stand_ins(session.job)
+    export(session, path, waited_for(lambda: handover_pdf(sheets, stand_ins=names), "Drawing the offer…"))

@@ -7,11 +7,11 @@ reader has neither table cells nor headings from it; the HTML form of the sheets
 from __future__ import annotations
 
 import io
+import re
 import threading
-from collections.abc import Callable, Iterator
-from functools import cache, partial
+from collections.abc import Callable, Iterator, Mapping
+from functools import partial
 from typing import Any
-from xml.sax.saxutils import escape
 
 from PIL import Image
 from reportlab.lib.colors import HexColor
@@ -20,8 +20,6 @@ from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import (
     BaseDocTemplate,
@@ -38,8 +36,8 @@ from reportlab.platypus import (
 from reportlab.platypus import Image as PagePicture
 from reportlab.platypus.doctemplate import LayoutError
 
-from eager_lens.assets import asset
 from eager_lens.core.errors import EagerLensError
+from eager_lens.core.exchange.print_fonts import PLAIN, STRONG, markup, put, register_fonts, width_of
 from eager_lens.core.exchange.print_look import PRINT
 from eager_lens.core.exchange.reader import Paper
 from eager_lens.core.exchange.sheets import (
@@ -51,6 +49,7 @@ from eager_lens.core.exchange.sheets import (
     SheetTable,
     Signatures,
     WeekStrip,
+    with_texts,
 )
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.pauses import pause
@@ -64,13 +63,6 @@ SIZES: dict[Paper, tuple[float, float]] = {"A4": A4, "Letter": LETTER}
 ROWS_TO_A_TABLE = 100
 """reportlab lays a table out as a whole. Long ones are cut, so that the time stays in proportion to the length and
 progress is told between the pieces."""
-
-
-@cache
-def register_fonts() -> None:
-    """Have the layout package know the program's fonts."""
-    for name, file in (("Inter", "Inter-Regular.ttf"), ("Inter-Strong", "Inter-SemiBold.ttf")):
-        pdfmetrics.registerFont(TTFont(name, str(asset("fonts", file))))
 
 
 def _style(name: str, size: float, font: str = "Inter", **more: Any) -> ParagraphStyle:
@@ -103,17 +95,17 @@ class _Strip(Flowable):  # type: ignore[misc]
     def draw(self) -> None:
         """Draw the seven days, hours marked below."""
         canvas, wide = self.canv, self.width - self.LABEL
-        canvas.setFont("Inter", 7)
         for at, (day, spans) in enumerate(self.strip.days):
             y = self.height - (at + 1) * self.ROW
             canvas.setFillColor(MUTED)
-            canvas.drawString(0, y + 3, day)
+            put(canvas, 0, y + 3, day, PLAIN, 7)
             for span in spans:
                 self._span(span, y, wide)
             canvas.setStrokeColor(RULE)
             canvas.setLineWidth(0.5)
             canvas.rect(self.LABEL, y, wide, self.ROW - 2, stroke=1, fill=0)
         canvas.setFillColor(MUTED)
+        canvas.setFont(PLAIN, 7)
         for hour in range(0, 25, 4):
             canvas.drawCentredString(self.LABEL + wide * hour / 24, 0, f"{hour:02d}")
 
@@ -202,7 +194,7 @@ class _Heading(Paragraph):  # type: ignore[misc]
     """A sheet's title: it notes on which page it came to stand, for contents and bookmarks."""
 
     def __init__(self, text: str, at: int) -> None:
-        super().__init__(escape(text), HEADING)
+        super().__init__(markup(text, STRONG), HEADING)
         self.at, self.text = at, text
 
     def draw(self) -> None:
@@ -268,32 +260,32 @@ class _Numbered(Canvas):  # type: ignore[misc]
     def _furniture(self, page: int, pages: int) -> None:
         wide, high = self.notes.size
         self.saveState()
-        self.setFont("Inter", 7.5)
         self.setFillColor(MUTED)
-        self.drawString(LEFT, high - 13 * mm, self.notes.sheets.title[:100])
-        self.drawRightString(wide - RIGHT, high - 13 * mm, self.notes.sheets.date)
-        self.drawRightString(wide - RIGHT, 10 * mm, t("pdf.page_of", page=page, pages=pages))
+        put(self, LEFT, high - 13 * mm, self.notes.sheets.title[:100], PLAIN, 7.5)
+        put(self, wide - RIGHT, high - 13 * mm, self.notes.sheets.date, PLAIN, 7.5, "right")
+        put(self, wide - RIGHT, 10 * mm, t("pdf.page_of", page=page, pages=pages), PLAIN, 7.5, "right")
         self.setStrokeColor(RULE)
         self.line(LEFT, high - 15 * mm, wide - RIGHT, high - 15 * mm)
         self.restoreState()
 
     def _contents(self, left: float, top: float, width: float) -> None:
         self.saveState()
-        self.setFont("Inter", 9)
         for line, (at, title, page) in enumerate(self.notes.headings, 1):
             y = top - line * _Contents.LINE
             self.setFillColor(INK)
-            self.drawString(left, y, title[:90])
+            put(self, left, y, title[:90], PLAIN, 9)
             self.setFillColor(MUTED)
-            self.drawRightString(left + width, y, str(page))
+            put(self, left + width, y, str(page), PLAIN, 9, "right")
             self.setStrokeColor(RULE)
             self.setLineWidth(0.4)
-            begins = left + self.stringWidth(title[:90], "Inter", 9) + 6
-            ends = left + width - self.stringWidth(str(page), "Inter", 9) - 6
+            begins = left + width_of(title[:90], PLAIN, 9) + 6
+            ends = left + width - width_of(str(page), PLAIN, 9) - 6
             self.line(min(begins, ends), y + 2, ends, y + 2)
             self.linkRect(title, f"sheet-{at}", (left, y - 3, left + width, y + 9), relative=0, thickness=0)
         self.restoreState()
 
+
+NOTHING: Mapping[str, str] = {}
 
 LEAST_IN_CONTENTS = 6
 """Fewer sheets need no contents."""
@@ -303,12 +295,22 @@ LEAST_LEFT = 70 * mm
 
 
 def handover_pdf(
-    sheets: SheetSet, progress: Callable[[float], None] | None = None, paper: Paper = "A4", language: str = "en"
+    sheets: SheetSet,
+    progress: Callable[[float], None] | None = None,
+    paper: Paper = "A4",
+    language: str = "en",
+    stand_ins: Mapping[str, str] = NOTHING,
 ) -> bytes:
     """The whole set as the bytes of a PDF.
 
-    ``progress`` is told how much is done, 0 to 1, some times a second; it may raise to stop the work.
+    Args:
+        sheets: the set. progress: told how much is done, 0 to 1, some times a second; it may raise to stop the work. paper,
+            language: of the reader. stand_ins: by texts that no font here can print, what is printed in their place.
     """
+    if stand_ins:
+        longest_first = sorted(stand_ins, key=len, reverse=True)
+        pattern = re.compile("|".join(map(re.escape, longest_first)))
+        sheets = with_texts(sheets, lambda text: pattern.sub(lambda found: stand_ins[found[0]], text))
     with turn(LAYOUT, progress or (lambda share: None)):
         return _laid_out(sheets, progress, paper, language)
 
@@ -354,7 +356,7 @@ def _laid_out(sheets: SheetSet, progress: Callable[[float], None] | None, paper:
 
 def _marked_up(text: str) -> str:
     """A text as the layout engine takes it, its lines kept."""
-    return escape(text).replace("\n", "<br/>")
+    return markup(text).replace("\n", "<br/>")
 
 
 def _share_of_story(progress: Callable[[float], None]) -> Callable[[str, float], None]:
@@ -372,9 +374,9 @@ def _share_of_story(progress: Callable[[float], None]) -> Callable[[str, float],
 
 
 def _story(sheets: SheetSet, width: float) -> Iterator[Flowable]:
-    yield Paragraph(escape(sheets.title), TITLE)
+    yield Paragraph(markup(sheets.title, STRONG), TITLE)
     if sheets.subtitle:
-        yield Paragraph(escape(sheets.subtitle), MUTED_TEXT)
+        yield Paragraph(markup(sheets.subtitle), MUTED_TEXT)
     if len(sheets.sheets) >= LEAST_IN_CONTENTS:
         yield _Contents(len(sheets.sheets), width)
         yield Spacer(1, 10)
@@ -385,7 +387,7 @@ def _story(sheets: SheetSet, width: float) -> Iterator[Flowable]:
         elif at:
             yield PageBreak()
         yield _Heading(sheet.title, at)
-        yield Paragraph(escape(sheet.intro), MUTED_TEXT)
+        yield Paragraph(markup(sheet.intro), MUTED_TEXT)
         for block in sheet.blocks:
             yield from _block(block, width)
         if any(isinstance(block, WeekStrip) for block in sheet.blocks):
@@ -396,11 +398,11 @@ def _block(block: Block, width: float) -> Iterator[Flowable]:
     if isinstance(block, SheetTable):
         yield from _table(block, width)
     elif isinstance(block, WeekStrip):
-        named = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
+        named = [Paragraph(markup(block.name, STRONG), CAPTION), Paragraph(markup(block.caption), MUTED_TEXT)]
         yield KeepTogether([*named, _Strip(block, width)])
         yield Spacer(1, 8)
     elif isinstance(block, RulePicture):
-        words = [Paragraph(escape(block.name), CAPTION), Paragraph(escape(block.caption), MUTED_TEXT)]
+        words = [Paragraph(markup(block.name, STRONG), CAPTION), Paragraph(markup(block.caption), MUTED_TEXT)]
         yield KeepTogether([*words, _Rule(block)])
         yield Spacer(1, 8)
     elif isinstance(block, Drawing):
@@ -410,7 +412,7 @@ def _block(block: Block, width: float) -> Iterator[Flowable]:
         yield KeepTogether([part for pair in lines for part in pair])
     elif isinstance(block, Bullets):
         if block.caption:
-            yield Paragraph(escape(block.caption), CAPTION)
+            yield Paragraph(markup(block.caption, STRONG), CAPTION)
         yield Spacer(1, 4 if block.caption else 8)
         for number, item in enumerate(block.items, 1):
             yield Paragraph(f"{f'{number}.' if block.numbered else '–'}\u2002{_marked_up(item)}", ITEM)
@@ -442,23 +444,25 @@ class _SignatureLine(Flowable):  # type: ignore[misc]
         third = (self.width - gap) / 3
         canvas.line(0, self.height, third, self.height)
         canvas.line(third + gap, self.height, self.width, self.height)
-        canvas.setFont("Inter", 7.5)
         canvas.setFillColor(MUTED)
-        canvas.drawString(0, 2, t("pdf.place_date"))
-        canvas.drawString(third + gap, 2, self.who[:120])
+        put(canvas, 0, 2, t("pdf.place_date"), PLAIN, 7.5)
+        put(canvas, third + gap, 2, self.who[:120], PLAIN, 7.5)
 
 
 def _table(block: SheetTable, width: float) -> Iterator[Flowable]:
     if block.caption:
-        yield Paragraph(escape(block.caption), CAPTION)
+        yield Paragraph(markup(block.caption, STRONG), CAPTION)
     if block.note:
-        yield Paragraph(escape(block.note), NOTE)
+        yield Paragraph(markup(block.note), NOTE)
     total = sum(column.share for column in block.columns)
     widths = [width * column.share / total for column in block.columns]
     right = [column.align == "right" for column in block.columns]
     has_head = any(column.heading for column in block.columns)
     head = [
-        [Paragraph(escape(c.heading), HEAD_RIGHT if r else HEAD) for c, r in zip(block.columns, right, strict=True)]
+        [
+            Paragraph(markup(c.heading, STRONG), HEAD_RIGHT if r else HEAD)
+            for c, r in zip(block.columns, right, strict=True)
+        ]
     ]
     chunk = ROWS_TO_A_TABLE
     for start in range(0, max(1, len(block.rows)), chunk):

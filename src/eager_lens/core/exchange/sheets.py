@@ -1,8 +1,10 @@
 """What stands on printed sheets, as plain records. HTML and PDF only lay them out."""
 
+import dataclasses
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple, TypeVar
 
 from eager_lens.core.recording.week import Span, clock_of
 
@@ -118,3 +120,23 @@ class SheetSet:
     date: str
     sheets: tuple[Sheet, ...]
     what: str = "handover"
+
+
+T = TypeVar("T")
+
+
+def with_texts(thing: T, change: Callable[[str], str]) -> T:
+    """A record with every text that it holds changed, however deep; what is no text stays as it is."""
+    return _changed(thing, change)  # type: ignore[no-any-return]
+
+
+def _changed(thing: Any, change: Callable[[str], str]) -> Any:
+    if isinstance(thing, str):
+        return change(thing)
+    if isinstance(thing, tuple):
+        parts = tuple(_changed(part, change) for part in thing)
+        return type(thing)(*parts) if hasattr(thing, "_fields") else parts
+    if dataclasses.is_dataclass(thing) and not isinstance(thing, type):
+        fields = dataclasses.fields(thing)
+        return dataclasses.replace(thing, **{one.name: _changed(getattr(thing, one.name), change) for one in fields})
+    return thing

@@ -16,6 +16,7 @@ from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_b
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, spoiled_words, xlsx_bytes
 from eager_lens.core.files import set_aside, write_whole
 from eager_lens.core.handover.modes import sheets_of
+from eager_lens.core.handover.printable import date_words, stand_ins, warning
 from eager_lens.core.job.file import ENDING, LARGEST_FILE_BYTES, job_from_text, job_text, read_job, write_job
 from eager_lens.core.job.model import Job
 from eager_lens.core.scan.recognising import is_scan
@@ -136,7 +137,9 @@ def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loa
         write_whole(target, data)
     except OSError as error:
         raise FileTrouble(advice_for(error, target, "Writing")) from error
-    return loaded._replace(hint=spoiled_words(camera_table(loaded.job))) if ending.endswith(".csv") else loaded
+    if ending.endswith(".csv"):
+        return loaded._replace(hint=spoiled_words(camera_table(loaded.job)))
+    return loaded._replace(hint=warning(loaded.job)) if ending.endswith(".pdf") else loaded
 
 
 def require_free(target: Path, replace: bool) -> None:
@@ -157,11 +160,12 @@ def rendered(job: Job, ending: str, reader: Reader) -> bytes:
         return csv_bytes(camera_table(job))
     if ending.endswith(".xlsx"):
         return xlsx_bytes(job_tables(job))
-    sheets = sheets_of("as built", assess(job), reader.date_words(datetime.date.today()))
+    sheets = sheets_of("as built", assess(job), date_words(reader, datetime.date.today()))
     if ending.endswith(".html"):
         from eager_lens.core.exchange.html import handover_html
 
         return handover_html(sheets, reader.paper).encode("utf-8")
     from eager_lens.core.exchange.pdf import handover_pdf  # loads reportlab, which most commands do not need
 
-    return handover_pdf(sheets, paper=reader.paper, language=reader.locale.replace("_", "-") or "en")
+    language = reader.locale.replace("_", "-") or "en"
+    return handover_pdf(sheets, paper=reader.paper, language=language, stand_ins=stand_ins(job))

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterable
-from functools import partial
 from typing import NamedTuple
 
 import segno
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from eager_lens.core.exchange.pdf import INK, LAYOUT, MUTED, RULE, SIZES, register_fonts
+from eager_lens.core.exchange.pdf import INK, LAYOUT, MUTED, RULE, SIZES
+from eager_lens.core.exchange.print_fonts import PLAIN, STRONG, put, register_fonts, width_of
+from eager_lens.core.handover.printable import stand_ins
 from eager_lens.core.job.label_stock import LabelStock
 from eager_lens.core.job.model import Device, Job
 
@@ -34,8 +35,11 @@ def label_of(device: Device) -> Label:
 
 
 def labels_of(job: Job) -> list[Label]:
-    """Labels of all devices, in the order of the job."""
-    return [label_of(device) for device in job.devices()]
+    """Labels of all devices, in the order of the job. A name that cannot be printed is its number in print; the code holds it as
+    it is."""
+    names = stand_ins(job)
+    labels = ((device, label_of(device)) for device in job.devices())
+    return [label._replace(lines=(names.get(device.name, device.name), *label.lines[1:])) for device, label in labels]
 
 
 PAD_MM, LEAST_CODE_MM, MOST_CODE_MM = 2.0, 12.0, 26.0
@@ -73,7 +77,7 @@ def _draw(canvas: Canvas, label: Label, left: float, top: float, stock: LabelSto
     room = stock.width_mm * mm - side - 3 * pad
     scale = min(1.5, max(0.8, stock.height_mm / 25.4))
     sizes = [
-        _size_in(canvas, line, room, (8.5 if at == 0 else 6.5) * scale, "Inter-Strong" if at == 0 else "Inter")
+        _size_in(line, room, (8.5 if at == 0 else 6.5) * scale, STRONG if at == 0 else PLAIN)
         for at, line in enumerate(label.lines)
     ]
     high = stock.height_mm * mm
@@ -82,25 +86,24 @@ def _draw(canvas: Canvas, label: Label, left: float, top: float, stock: LabelSto
         y -= size * 1.3
         if y < top - high + 1:
             break
-        canvas.setFont("Inter-Strong" if at == 0 else "Inter", size)
+        font = STRONG if at == 0 else PLAIN
         canvas.setFillColor(INK if at == 0 else MUTED)
-        canvas.drawString(left + side + 2 * pad, y + 0.3 * size, _cut(canvas, line, room, size, at == 0))
+        put(canvas, left + side + 2 * pad, y + 0.3 * size, _cut(line, room, size, font), font, size)
 
 
 LEAST_POINTS = 5.5
 
 
-def _size_in(canvas: Canvas, text: str, room: float, most: float, font: str) -> float:
+def _size_in(text: str, room: float, most: float, font: str) -> float:
     """The size at which a text fits, as large as it may be."""
-    wide = canvas.stringWidth(text, font, most)
+    wide = width_of(text, font, most)
     return most if wide <= room else max(LEAST_POINTS, most * room / wide)
 
 
-def _cut(canvas: Canvas, text: str, room: float, size: float, strong: bool) -> str:
-    width = partial(canvas.stringWidth, fontName="Inter-Strong" if strong else "Inter", fontSize=size)
-    if width(text) <= room:
+def _cut(text: str, room: float, size: float, font: str) -> str:
+    if width_of(text, font, size) <= room:
         return text
-    while text and width(text + "…") > room:
+    while text and width_of(text + "…", font, size) > room:
         text = text[:-1]
     return text + "…"
 

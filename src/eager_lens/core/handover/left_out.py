@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import dataclasses
 import hashlib
 import ipaddress
 import re
 from collections.abc import Iterable
-from typing import Any, TypeVar
+from typing import TypeVar
 
+from eager_lens.core.exchange.sheets import with_texts
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.model import Job
 
@@ -60,18 +60,7 @@ class WithoutAddresses:
 
     def all_of(self, thing: T) -> T:
         """A record with all that it holds, every text of it without any address; what is no text stays as it is."""
-        return self._bare(thing)  # type: ignore[no-any-return]
-
-    def _bare(self, thing: Any) -> Any:
-        if isinstance(thing, str):
-            return self.text(thing)
-        if isinstance(thing, tuple):
-            parts = tuple(map(self._bare, thing))
-            return type(thing)(*parts) if hasattr(thing, "_fields") else parts
-        if dataclasses.is_dataclass(thing) and not isinstance(thing, type):
-            values = {field.name: self._bare(getattr(thing, field.name)) for field in dataclasses.fields(thing)}
-            return dataclasses.replace(thing, **values)
-        return thing
+        return with_texts(thing, self.text)
 
     def job(self, job: Job) -> Job:
         """A job whose names hold no address, for files that are made from the job itself, as its calendar."""

@@ -21,6 +21,7 @@ from eager_lens.core.handover.labels import labels_of, labels_pdf
 from eager_lens.core.handover.left_out import WithoutAddresses
 from eager_lens.core.handover.modes import MODE_RECORDS, Extras, Mode, sheets_of
 from eager_lens.core.handover.number_tables import handover_tables
+from eager_lens.core.handover.printable import date_words, stand_ins
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.label_stock import STOCKS, LabelStock
 from eager_lens.core.units import PLAIN, numbers_as
@@ -62,11 +63,13 @@ def pack_files(
         # Findings bear figures too: they are worded again where numbers are written in another way.
         worded = assessment if reader.style is PLAIN else assess(job)
         step(0.05)
-        sheets = sheets_of(plan.mode, worded, reader.date_words(plan.day), plan.extras, lambda share: step(0.1))
+        sheets = sheets_of(plan.mode, worded, date_words(reader, plan.day), plan.extras, lambda share: step(0.1))
         # The set bears the job's name as this copy may have it.
         stem = file_name(f"{sheets.title} {record.label.lower()}", "")
         language = reader.locale.replace("_", "-") or "en"
-        files[f"{stem}.pdf"] = handover_pdf(sheets, lambda share: step(0.1 + 0.6 * share), reader.paper, language)
+        files[f"{stem}.pdf"] = handover_pdf(
+            sheets, lambda share: step(0.1 + 0.6 * share), reader.paper, language, stand_ins(job)
+        )
         files[f"{stem}.html"] = handover_html(sheets, reader.paper).encode()
     step(0.75)
     tables = handover_tables(sheets, reader.style)

@@ -14,6 +14,7 @@ from eager_lens.core.exchange.sheets import Drawing, SheetSet
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
 from eager_lens.core.handover.modes import Extras, Mode, sheets_of
 from eager_lens.core.handover.number_tables import handover_tables
+from eager_lens.core.handover.printable import date_words, stand_ins
 from eager_lens.core.job.model import Job
 from eager_lens.core.present.diagram import diagram
 from eager_lens.core.units import PLAIN, numbers_as
@@ -67,18 +68,19 @@ def sheets_maker(wanted: Wanted, assessment: Assessment, beside: Beside) -> Shee
         reader = wanted.reader
         worded = assessment if reader.style is PLAIN else assess(assessment.job)
         with numbers_as(reader.style):
-            date = reader.date_words(datetime.date.today())
+            date = date_words(reader, datetime.date.today())
             extras = with_wiring(beside.extras(worded, wanted.compared), worded, progress)
             return sheets_of(wanted.mode, worded, date, extras, progress)
 
     return sheets
 
 
-def pdf_of(sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
-    """Sheets as PDF."""
+def pdf_of(job: Job, sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
+    """Sheets as PDF; names that no font here can print as the devices' numbers."""
     from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
 
-    return handover_pdf(sheets(progress), progress, reader.paper, reader.locale.replace("_", "-") or "en")
+    language = reader.locale.replace("_", "-") or "en"
+    return handover_pdf(sheets(progress), progress, reader.paper, language, stand_ins(job))
 
 
 def _html(sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
@@ -101,7 +103,7 @@ def _csv(path: Path, job: Job, sheets: Sheets, reader: Reader, progress: Progres
 
 
 MAKERS: dict[FileKind, Callable[[Path, Job, Sheets, Reader, Progress], dict[Path, bytes]]] = {
-    PDF: lambda path, job, sheets, reader, progress: {path: pdf_of(sheets, reader, progress)},
+    PDF: lambda path, job, sheets, reader, progress: {path: pdf_of(job, sheets, reader, progress)},
     HTML: lambda path, job, sheets, reader, progress: {path: _html(sheets, reader, progress)},
     XLSX: lambda path, job, sheets, reader, progress: {path: _xlsx(job, sheets, reader, progress)},
     CSV: lambda path, job, sheets, reader, progress: _csv(path, job, sheets, reader, progress),

@@ -16,6 +16,7 @@ from eager_lens.core.exchange.reader import PAPERS, system_reader
 from eager_lens.core.exchange.table_out import camera_table, spoiled_words
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
 from eager_lens.core.handover.modes import MODE_RECORDS, MODES
+from eager_lens.core.handover.printable import warning
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.firm import FIRM_LISTS, read_firm
 from eager_lens.core.job.label_stock import STOCKS, LabelStock
@@ -107,10 +108,13 @@ class HandoverPage(Page):
         self.action_row.addWidget(formats)
         self.action_row.addWidget(self.labels)
         self.action_row.addStretch(1)
+        self.unprintable = label("", "caution", wrap=True)
+        self.unprintable.hide()
         side = QWidget()
         look.fix_width(side, 232)
         side.setLayout(
             column(
+                self.unprintable,
                 label("On the cover", "heading"),
                 self._form(),
                 self._charges_form(),
@@ -233,15 +237,17 @@ class HandoverPage(Page):
             return
         sheets, reader = sheets_maker(self.wanted, assessment, beside), self.wanted.reader
 
-        def work(task: Task) -> Work[tuple[bytes, tuple[tuple[float, float], ...]]]:
+        def work(task: Task) -> Work[tuple[bytes, tuple[tuple[float, float], ...], str]]:
             yield 0.02
-            pdf = pdf_of(sheets, reader, task.step)
-            return pdf, page_shapes(pdf, task.step)
+            pdf = pdf_of(assessment.job, sheets, reader, task.step)
+            return pdf, page_shapes(pdf, task.step), warning(assessment.job)
 
-        def done(made: tuple[bytes, tuple[tuple[float, float], ...]]) -> None:
+        def done(made: tuple[bytes, tuple[tuple[float, float], ...], str]) -> None:
             self._previewed, self._previewed_key = assessment, key
             self._drawing.stop()
-            self._pdf, shapes = made
+            self._pdf, shapes, unprintable = made
+            self.unprintable.setText(unprintable)
+            self.unprintable.setVisible(bool(unprintable))
             self.sheets.show_shapes(shapes)
 
         self._laying.begin(work, done)

@@ -18,8 +18,9 @@ def save_card(session: Session, asker: Asker, camera: Camera) -> None:
         return
     from eager_lens.core.exchange.pdf import handover_pdf
     from eager_lens.core.exchange.sheets import date_words
+    from eager_lens.core.handover.printable import stand_ins
     from eager_lens.core.handover.rule_sheet import rule_card
 
-    sheets = rule_card(session.assessment, camera, date_words(datetime.date.today()))
+    sheets, names = rule_card(session.assessment, camera, date_words(datetime.date.today())), stand_ins(session.job)
     # Others may be in the layout engine: their turn is waited for without standing still.
-    export(session, path, waited_for(lambda: handover_pdf(sheets), "Drawing the card…"))
+    export(session, path, waited_for(lambda: handover_pdf(sheets, stand_ins=names), "Drawing the card…"))
