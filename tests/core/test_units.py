@@ -4,7 +4,7 @@ import unittest
 
 from eager_lens.core.job.fields import number_from
 from eager_lens.core.plain_text import inside, sentence_case
-from eager_lens.core.units import LengthView, count, figure, fixed, unit_of
+from eager_lens.core.units import count, feet_in_m, figure, fixed, unit_of
 
 
 class Figures(unittest.TestCase):
@@ -49,10 +49,17 @@ class Figures(unittest.TestCase):
             with self.subTest(key):
                 self.assertEqual(unit_of(key), unit)
 
-    def test_lengths_go_there_and_back(self):
-        for view in LengthView:
-            self.assertAlmostEqual(view.to_m(view.from_m(96.0)), 96.0)
-        self.assertAlmostEqual(LengthView.IMPERIAL.from_m(30.48), 100.0)
+    def test_feet_and_inches(self):
+        for text, metres in (
+            ("100 ft", 30.48), ("100'", 30.48), ("30'6\"", 9.2964), ("30' 6\"", 9.2964), ("30 ft 6 in", 9.2964), ("30′6″", 9.2964),
+            ("30ft6in", 9.2964), ("30 feet 6 inches", 9.2964), ("30.5 ft", 9.2964), ("30'6", 9.2964),
+            ("6 in", 0.1524), ("1 foot", 0.3048),
+        ):  # fmt: skip
+            with self.subTest(text):
+                self.assertAlmostEqual(feet_in_m(text), metres)
+        for text in ("30", "30 m", "", "ft", "30'6'4", "thirty feet"):
+            with self.subTest(text):
+                self.assertIsNone(feet_in_m(text))
 
 
 class TypedNumbers(unittest.TestCase):

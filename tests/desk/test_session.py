@@ -288,8 +288,11 @@ class Copies(SessionCase):
 
 class PreferenceFile(SessionCase):
     def test_there_and_back(self):
-        save_preferences(self.folder, Preferences(dark=True, lengths="imperial"))
-        self.assertEqual(load_preferences(self.folder), Preferences(dark=True, lengths="imperial"))
+        save_preferences(self.folder, Preferences(dark=True))
+        self.assertEqual(load_preferences(self.folder), Preferences(dark=True))
+        path = self.folder / "preferences.json"
+        path.write_text(path.read_text("utf-8").replace("{", '{"lengths": "imperial",', 1), "utf-8")
+        self.assertEqual(load_preferences(self.folder), Preferences(dark=True), "a setting that is gone costs no other")
 
     def test_what_cannot_be_read_counts_as_none(self):
         for text in ("", "{", '{"dark": 5}', '{"unknown": 1}', "[]"):

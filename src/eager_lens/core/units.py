@@ -7,10 +7,10 @@ name, so the unit of any calculator's key is known from its last part (``unit_of
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from enum import Enum
 
 FEET_PER_M = 1 / 0.3048
 
@@ -111,21 +111,18 @@ def count(number: int, one: str, many: str | None = None) -> str:
     return f"{figure(number, 9)} {one if number == 1 else many or one + 's'}"
 
 
-class LengthView(Enum):
-    """How lengths are shown and typed; the job itself always keeps metres."""
+FEET = re.compile(
+    r"(?P<feet>\d+(?:[.,]\d+)?)\s*(?:'|′|’|ft\.?|feet|foot)\s*(?:(?P<inches>\d+(?:[.,]\d+)?)\s*(?:\"|″|”|''|in\.?|inch(?:es)?)?)?"
+    r"|(?P<only_inches>\d+(?:[.,]\d+)?)\s*(?:\"|″|”|in\.?|inch(?:es)?)",
+    re.IGNORECASE | re.ASCII,
+)
+"""``30'6"``, ``30 ft 6 in``, ``30.5 feet``, ``6 in``."""
 
-    METRIC = "metric"
-    IMPERIAL = "imperial"
 
-    @property
-    def unit(self) -> str:
-        """The unit's sign, as set behind a figure."""
-        return "m" if self is LengthView.METRIC else "ft"
-
-    def from_m(self, length_m: float) -> float:
-        """A length in metres, in this view's unit."""
-        return length_m if self is LengthView.METRIC else length_m * FEET_PER_M
-
-    def to_m(self, length: float) -> float:
-        """A length typed in this view's unit, in metres."""
-        return length if self is LengthView.METRIC else length / FEET_PER_M
+def feet_in_m(text: str) -> float | None:
+    """A length in feet and inches, in metres; None for a text without their marks. The job, and all that is shown, keeps metres."""
+    found = FEET.fullmatch(text.strip())
+    if found is None:
+        return None
+    feet, inches, only = (float((found[name] or "0").replace(",", ".")) for name in ("feet", "inches", "only_inches"))
+    return (feet + (inches + only) / 12) / FEET_PER_M

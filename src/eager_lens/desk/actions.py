@@ -96,7 +96,6 @@ ACTIONS: tuple[Action, ...] = (
     Action("plan-addresses", "Plan addresses for all devices", "", "Edit", synonyms="ip dhcp static subnet assign"),
     Action("dark", "Dark theme", "Ctrl+D", "View", wants_job=False, synonyms="night mode colours colors appearance"),
     Action("large", "Large type", "Ctrl+L", "View", wants_job=False, synonyms="font size zoom bigger text"),
-    Action("imperial", "Lengths in feet", "", "View", wants_job=False, synonyms="metric metres meters units inches"),
     Action("side", "Findings beside the page", "Ctrl+F9", "View", synonyms="problems warnings faults panel"),
     Action("shortcuts", "Shortcuts", "F1", "View", wants_job=False, synonyms="keyboard keys help hotkeys"),
 )
@@ -139,7 +138,7 @@ VIEWS: tuple[View, ...] = (
 
 MENUS = ("Job", "Edit", "View")
 
-TOGGLES = frozenset({"dark", "large", "imperial", "side"})
+TOGGLES = frozenset({"dark", "large", "side"})
 
 
 def shortcut_list() -> list[tuple[str, str]]:

@@ -3,7 +3,7 @@
 import contextlib
 import json
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated
 
 import platformdirs
 from pydantic import Field
@@ -27,7 +27,6 @@ class Preferences(Plain):
 
     dark: bool = False
     large_type: bool = False
-    lengths: Literal["metric", "imperial"] = "metric"
     side_open: bool = True
     person: Annotated[str, Field(max_length=200)] = ""
     columns: dict[str, ColumnSet] = Field(default_factory=dict, max_length=200)
@@ -48,7 +47,10 @@ def folder() -> Path:
 def load_preferences(where: Path) -> Preferences:
     """The preferences in a folder, or the defaults."""
     try:
-        return read_as(Preferences, parse_json((where / "preferences.json").read_text("utf-8")))
+        kept = parse_json((where / "preferences.json").read_text("utf-8"))
+        if isinstance(kept, dict):
+            kept.pop("lengths", None)  # feet were shown in one table, until every length was in metres
+        return read_as(Preferences, kept)
     except (OSError, UnicodeDecodeError, RefusedInput):
         return Preferences()
 

@@ -154,7 +154,6 @@ class Window(QWidget):
             "find-fault": lambda: _find_fault(self, self.session.selected),
             "dark": lambda: self._toggle("dark"),
             "large": lambda: self._toggle("large_type"),
-            "imperial": self._toggle_lengths,
             "side": self._toggle_side,
             "shortcuts": lambda: Shortcuts(self).open(),
         }
@@ -296,11 +295,6 @@ class Window(QWidget):
         self.session.set_preferences(preferences)
         self._show_side()
 
-    def _toggle_lengths(self) -> None:
-        preferences = self.session.preferences
-        new = "imperial" if preferences.lengths == "metric" else "metric"
-        self.session.set_preferences(preferences.model_copy(update={"lengths": new}))
-
     def _dress(self) -> None:
         """Style what is in sight; what is not is styled when it comes into sight."""
         for part in (self.header, self.rail, self.readout, self.notices, self.lists.line):
@@ -324,7 +318,6 @@ class Window(QWidget):
         for name, on in (
             ("dark", preferences.dark),
             ("large", preferences.large_type),
-            ("imperial", preferences.lengths == "imperial"),
             ("side", preferences.side_open),
         ):
             self.commands.check(name, on)

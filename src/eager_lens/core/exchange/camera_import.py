@@ -15,7 +15,7 @@ from eager_lens.core.job.edits import Edit, add_cameras, set_each
 from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
 from eager_lens.core.job.model import Camera, Job, MeasuredWhen, Registration, changed
 from eager_lens.core.job.most import MOST_CAMERAS
-from eager_lens.core.units import count
+from eager_lens.core.units import count, feet_in_m
 
 # Columns that people keep and that stand for a field in two parts, or for one that needs another to be understood.
 WIDTH, HEIGHT, MEGAPIXELS, KEY_FRAMES = "width", "height", "megapixels", "key_frame_frames"
@@ -496,7 +496,7 @@ def _values(target: str, text: str, column: Column, camera: Camera, job: Job) ->
         return {"key_frame_s": frames / camera.fps}
     field = field_named(CAMERA_FIELDS, target)
     values = field.parse(text, camera, job)
-    if column.factor != 1.0:
+    if column.factor != 1.0 and feet_in_m(text) is None:
         values = {
             key: value * column.factor if isinstance(value, int | float) else value for key, value in values.items()
         }

@@ -35,7 +35,7 @@ from eager_lens.core.reference.roles import ROLES
 from eager_lens.core.reference.streams import CODECS, QUALITIES, stream_assumptions
 from eager_lens.core.sizing.control import RATE_CONTROLS
 from eager_lens.core.sizing.drives import LEVEL_WORDS
-from eager_lens.core.units import LengthView, figure
+from eager_lens.core.units import feet_in_m, figure
 
 Align = Literal["left", "right"]
 
@@ -73,14 +73,18 @@ _NUMBER = re.compile(r"([+-]?)(\d[\d\s\u2009\u00a0']*)?(?:([.,])(\d*))?(?:[eE]([
 
 
 def number_from(text: str, unit: str = "") -> float:
-    """A number as people write it: ``12``, ``0,5``, ``1 296.5``, with or without its unit behind it.
+    """A number as people write it: ``12``, ``0,5``, ``1 296.5``, ``1.299,00``, with or without its unit behind it; of metres also
+    in feet and inches, as ``30'6"``.
 
     Raises:
         ValueError: when it is no number, or when a comma could set apart thousands as well as decimals.
     """
     bare = text.strip()
+    if unit == "m" and (length_m := feet_in_m(bare)) is not None:
+        return length_m
     if unit and bare.lower().endswith(unit.lower()):
         bare = bare[: -len(unit)].strip()
+    bare = _without_groups(bare)
     match = _NUMBER.fullmatch(bare)
     if not match or not (match[2] or match[4]):
         raise ValueError(f"{text.strip()!r} is no number")
@@ -89,6 +93,19 @@ def number_from(text: str, unit: str = "") -> float:
         raise ValueError(f"{text.strip()!r} can be read in two ways; write it without a comma, or with a point")
     digits = re.sub(r"[^\d]", "", whole or "0")
     return float(f"{sign}{digits}.{decimals or 0}e{exponent or 0}")
+
+
+def _without_groups(text: str) -> str:
+    """A number with marks of both kinds, or with one of them twice, without those that set thousands apart."""
+    points, commas = text.count("."), text.count(",")
+    if not (points and commas) and points < 2 and commas < 2:
+        return text
+    thousands = "," if text.rfind(".") > text.rfind(",") else "."
+    if points + commas > 1 and not (points and commas):
+        thousands = "." if points else ","
+    groups = text.split(thousands)
+    grouped = all(len(group.partition("." if thousands == "," else ",")[0]) == 3 for group in groups[1:])
+    return "".join(groups).replace(",", ".") if grouped else text
 
 
 def _show_text(name: str) -> Callable[[Any, Job], str]:
@@ -509,15 +526,12 @@ RECORDING: tuple[DeviceField, ...] = (
 
 def _parse_cable(text: str, camera: Camera, job: Job) -> dict[str, Any]:
     """A length in metres, or in feet where the text says so."""
-    bare = text.strip().lower()
-    if not bare:
+    if not text.strip():
         return {"cable_m": None}
-    feet = next((mark for mark in ("feet", "ft", "'") if bare.endswith(mark)), None)
     try:
-        length = number_from(bare.removesuffix(feet), "") if feet else number_from(bare, "m")
+        return {"cable_m": number_from(text, "m")}
     except ValueError as error:
-        raise RefusedInput("Cable", f"{error}; wanted is a length in m, or in ft with that behind it") from None
-    return {"cable_m": LengthView.IMPERIAL.to_m(length) if feet else length}
+        raise RefusedInput("Cable", f"{error}; wanted is a length in m, or in feet as 30 ft or 30'6\"") from None
 
 
 CABLE = DeviceField(

@@ -244,13 +244,6 @@ class RecordModel(QAbstractTableModel):
             return words
         return f"{'↑' if self.sorted_order == Qt.SortOrder.AscendingOrder else '↓'} {words}"
 
-    def put_column(self, at: int, column: TableColumn) -> None:
-        """Put another column in the place of one (a length in another unit)."""
-        self.columns = (*self.columns[:at], column, *self.columns[at + 1 :])
-        self.headerDataChanged.emit(Qt.Orientation.Horizontal, at, at)
-        if self._rows:
-            self.dataChanged.emit(self.index(0, at), self.index(len(self._rows) - 1, at))
-
     def key_of(self, row: int) -> tuple[str, str]:
         """What a row is, whatever its place: a part by its id, a group by its label."""
         return _key(self._rows[row])[:2]

@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
-
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.edits import Edit
-from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
-from eager_lens.core.job.model import Camera, Device, Job
+from eager_lens.core.job.model import Device
 from eager_lens.core.job.spares import install_spares, remove_spares
 from eager_lens.core.job.wiring import add_kind, remove_kinds, remove_units, types_of, unplug
-from eager_lens.core.units import LengthView, count, figure
+from eager_lens.core.units import count
 from eager_lens.desk.pages.wiring.tables import (
     camera_columns,
     kind_columns,
@@ -25,7 +20,7 @@ from eager_lens.desk.pages.wiring.tables import (
 )
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, column
-from eager_lens.desk.widgets.columns import device_column, marks_by_subject
+from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.flow import flow
@@ -74,24 +69,6 @@ class DevicesView(QWidget):
         layout.setStretch(1, 1)
         self.setLayout(layout)
         self.show_tab(0)
-        self._show_lengths()
-        session.preferences_changed.connect(self._show_lengths)
-
-    def _show_lengths(self) -> None:
-        """Show and read cable lengths in the unit that this person prefers; the job keeps metres."""
-        view = LengthView(self.session.preferences.lengths)
-        plain = device_column(field_named(CAMERA_FIELDS, "cable_m"), CABLE_WIDTH)
-
-        def show(camera: Camera, assessment: Assessment) -> str:
-            return "" if camera.cable_m is None else figure(view.from_m(camera.cable_m), 3)
-
-        def edit(parts: Sequence[Camera], text: str, job: Job) -> Edit:
-            bare = text.strip()
-            assert plain.edit is not None
-            return plain.edit(parts, f"{bare} {view.unit}" if bare[-1:].isdigit() else bare, job)
-
-        at = next(i for i, column in enumerate(self.cameras.records.columns) if column.id == "cable_m")
-        self.cameras.records.put_column(at, replace(plain, show=show, edit=edit, unit=view.unit))
 
     def show_tab(self, at: int) -> None:
         """Bring one table into sight."""
