@@ -152,7 +152,7 @@ class Wiring(WindowCase):
 
     def test_lengths_typed_in_feet_are_kept_in_metres(self):
         page = self.open_job(job_with([camera(1, cable_m=30.48)]), "wiring")
-        self.assertEqual(self.cell(page.devices.cameras, 0, "cable_m"), "30.5")
+        self.assertEqual(self.cell(page.devices.cameras, 0, "cable_m"), "30.48")
         for typed, metres in (("200 ft", 60.96), ("30'6\"", 9.2964), ("30 ft 6 in", 9.2964), ("12 m", 12), ("13", 13)):
             self.put_cell(page.devices.cameras, 0, "cable_m", typed)
             self.assertAlmostEqual(self.session.job.cameras[0].cable_m, metres)

@@ -19,7 +19,7 @@ from eager_lens.core.field_sheet.saved import Base, BaseCheck, FieldCheck, Field
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job, by_id
 from eager_lens.core.job.proof import Check, Snag
-from eager_lens.core.job.proving import latest_checks, put_snags, record_checks, tick_mounting
+from eager_lens.core.job.proving import latest_checks, put_snags, record_before, record_checks, tick_mounting
 from eager_lens.core.job.rehearsal import Tick
 from eager_lens.core.reference.acceptance import SITE, acceptance_test
 from eager_lens.core.units import count
@@ -258,13 +258,14 @@ def merged_edit(found: Merging, decided: Mapping[str, Side], photos: Mapping[str
         raise RefusedInput("", "there is nothing new on this sheet")
 
     def apply(job: Job) -> Job:
-        before = latest_checks(job)
-        if found.checks:
-            job = record_checks([_check(one, photos) for one in found.checks]).apply(job)
-        # Where the job's word counts it is said again, last, so that the sheet's stays on record before it.
-        again = [mine for (device, check), mine in before.items() if decided.get(f"check/{device}/{check}") == "job"]
-        if again:
-            job = record_checks(again).apply(job)
+        counts = latest_checks(job)
+        behind = [one for one in found.checks if _stays(counts.get((one.device, one.check)), one, decided)]
+        if behind:
+            # What counts stays last, and what it says of snags stands: the sheet's result stays on record before it.
+            job = record_before([_check(one, photos) for one in behind]).apply(job)
+        ahead = [one for one in found.checks if one not in behind]
+        if ahead:
+            job = record_checks([_check(one, photos) for one in ahead]).apply(job)
         if ticks:
             job = tick_mounting([Tick(step=t.step, outcome=t.outcome, by=t.by, at=t.at) for t in ticks]).apply(job)
         if snags:
@@ -272,6 +273,17 @@ def merged_edit(found: Merging, decided: Mapping[str, Side], photos: Mapping[str
         return job
 
     return Edit(f"Take the field sheet of {found.file.by or 'somebody'} in", apply)
+
+
+def _stays(mine: Check | None, one: FieldCheck, decided: Mapping[str, Side]) -> bool:
+    """Whether the job's result of a test goes on to count beside the sheet's: where somebody decided so, and where it is the later
+    of two with one outcome."""
+    if mine is None:
+        return False
+    word = decided.get(f"check/{one.device}/{one.check}")
+    return word == "job" or (
+        word is None and (mine.outcome, mine.measured) == (one.outcome, one.measured) and mine.at > one.at
+    )
 
 
 def _check(one: FieldCheck, photos: Mapping[str, str]) -> Check:

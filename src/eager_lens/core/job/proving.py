@@ -44,6 +44,39 @@ def record_checks(checks: Sequence[Check], label: str | None = None) -> Edit:
     return Edit(words, apply)
 
 
+def record_before(checks: Sequence[Check]) -> Edit:
+    """Put results on record behind which others go on to count: each before the one that counts now, so that snags stay."""
+
+    def apply(job: Job) -> Job:
+        kept = list(job.checks)
+        for check in checks:
+            pair = (check.device, check.check)
+            last = max((at for at, one in enumerate(kept) if (one.device, one.check) == pair and one.counts), default=0)
+            kept.insert(last, check)
+        return with_parts(job, checks=tuple(kept))
+
+    return Edit(f"Record {count(len(checks), 'test')}", apply)
+
+
+def snags_following(job: Job, pairs: Iterable[tuple[str, str]]) -> Job:
+    """The job with the snags of some tests as the results that count have them: one open where a failure counts, none where a pass
+    does. One that was accepted stays as it is."""
+    counts, snags = latest_checks(job), list(job.snags)
+    for pair in sorted(pairs):
+        check = counts.get(pair)
+        own = [at for at, snag in enumerate(snags) if (snag.device, snag.check) == pair]
+        still_open = [at for at in own if snags[at].state == "open"]
+        if check is None:
+            continue
+        if check.outcome == "passed":
+            for at in still_open:
+                snags[at] = _closed_by(snags[at], check)
+        elif not still_open and not any(snags[at].state == "accepted" for at in own):
+            (new_id,) = fresh_ids("snag", (snag.id for snag in snags), 1)
+            snags.append(_snag_of(check, new_id))
+    return with_parts(job, snags=tuple(snags))
+
+
 def _test_label(check: str) -> str:
     test = acceptance_test(check)
     return test.label if test else check
