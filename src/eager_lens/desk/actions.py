@@ -52,6 +52,9 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("save", "Save", "Ctrl+S", "Job", synonyms="store write keep"),
     Action("save-as", "Save as…", "Ctrl+Shift+S", "Job", synonyms="copy rename export"),
+    Action(
+        "merge-copy", "Merge another copy…", "", "Job", synonyms="colleague site office combine both versions conflict"
+    ),
     Action("save-template", "Save as template", "", "Job", synonyms="pattern reuse standard blueprint"),
     Action(
         "import",

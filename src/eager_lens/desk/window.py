@@ -38,6 +38,7 @@ from eager_lens.desk.commands import Commands
 from eager_lens.desk.enquiries import enquiry_view, practice_view, save_offer
 from eager_lens.desk.firm import Firm
 from eager_lens.desk.job_files import JobFiles
+from eager_lens.desk.job_merging import JobMerger
 from eager_lens.desk.pages import make_page
 from eager_lens.desk.panels.header import Header
 from eager_lens.desk.panels.notice_bar import NoticeBar
@@ -96,7 +97,9 @@ class Window(QWidget):
             session, self.asker, self, self._show_list, lambda: self.go(self.stage), self._compare_scan
         )
         self.templates = Templates(session, self.asker, self.files.may_leave, self._opened, self.show_start)
-        self.firm = Firm(session, self.asker, lambda view: self.lists.hold(view, self._show_in_place), self._leave_view)
+        hold = partial(self.lists.hold, show=self._show_in_place)
+        self.firm = Firm(session, self.asker, hold, self._leave_view)
+        self.merger = JobMerger(session, self.asker, hold, self._leave_view)
         self.commands = Commands(session, self, self._handlers())
         self._make_shortcuts()
         self._follow_look()
@@ -107,6 +110,7 @@ class Window(QWidget):
         session.going.connect(self.go)
         session.command_asked.connect(self.run)
         session.list_pasted.connect(self.lists.paste)
+        session.results_brought.connect(self.merger.take_results)
         session.fault_asked.connect(partial(_find_fault, self))
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
@@ -143,6 +147,7 @@ class Window(QWidget):
             "demo": self.open_demo,
             "save": self.files.save,
             "save-as": self.files.save_as,
+            "merge-copy": self.merger.merge_copy,
             "save-template": self.templates.save,
             **self.firm.handlers(),
             "import": self.lists.ask,

@@ -238,13 +238,16 @@ class LogView(QWidget):
         self.session.log.flush()
         by = self.session.person
 
-        def work(task: Task) -> Work[LogEntry | None]:
+        def work(task: Task) -> Work[tuple[LogEntry | None, list[LogEntry]]]:
             yield 0.1
-            return merge(path, other, datetime.now().astimezone(), by, PROGRAM)
+            return merge(path, other, datetime.now().astimezone(), by, PROGRAM), list(entries_of(other))
 
-        def take(entry: LogEntry | None) -> None:
+        def take(read: tuple[LogEntry | None, list[LogEntry]]) -> None:
+            entry, entries = read
             self.session.notice(entry.event.what if entry else f"Everything in {other.name} is in this log already")
             self.show_assessment(self.session.assessment)
+            # A log only tells; what it tells of tests, walks and snags goes into the job, as far as that is wanted.
+            self.session.results_brought.emit(entries, other)
 
         self.busy.begin(work, take)
 
