@@ -49,9 +49,6 @@ class Merging(WindowCase):
         row = self.row_named(view.table, "Camera 1: Frame rate")
         cells = [self.cell(view.table, row, name) for name in ("before", "here", "there", "counts")]
         self.assertEqual(cells, ["12", "25", "8", "to decide"])
-            [self.cell(view.table, row, name) for name in ("before", "here", "there", "counts")],
-            ["12", "25", "8", "to decide"],
-        )
         self.assertFalse(view.take.isEnabled())
         self.press(view, "The other copy counts")
         self.press(view, "Merge")
