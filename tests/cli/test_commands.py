@@ -155,7 +155,10 @@ class Convert(FolderCase):
     def test_a_job_stays_the_same_job(self):
         target = self.folder / "same.lens.json"
         run("convert", DEMO_PATH, target)
-        self.assertEqual(target.read_bytes(), DEMO_PATH.read_bytes())
+        self.assertEqual(read_job(target).job, read_job(DEMO_PATH).job)
+        again = self.folder / "again.lens.json"
+        run("convert", target, again)
+        self.assertEqual(again.read_bytes(), target.read_bytes())
 
     def test_sheets(self):
         for name, start in (("sheets.html", b"<!DOCTYPE html>"), ("sheets.pdf", b"%PDF")):

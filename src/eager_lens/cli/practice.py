@@ -6,6 +6,7 @@ import argparse
 
 from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.model_changes import figures_of
 from eager_lens.core.handover.convert import require_free
 from eager_lens.core.job.file import write_job
 from eager_lens.core.practice.account import account_of, hidden_text
@@ -27,7 +28,7 @@ def practice(arguments: argparse.Namespace) -> int:
     print(f"{drill.lesson.title}. {drill.lesson.before}\nThe customer: {drill.complaint}")
     if arguments.job is not None:
         require_free(arguments.job, arguments.replace)
-        write_job(arguments.job, drill.job, None, force=arguments.replace)
+        write_job(arguments.job, drill.job, None, force=arguments.replace, figures=figures_of(assess(drill.job)))
         print(f"Written: {arguments.job}")
     if arguments.reveal:
         assessment = assess(drill.job)

@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
+from eager_lens.core.assess.model_changes import figures_of, since_then
 from eager_lens.core.errors import EagerLensError, FileTrouble, advice_for
 from eager_lens.core.event_log.entry import Event
 from eager_lens.core.files import file_name, set_aside
@@ -235,7 +236,7 @@ class Session(QObject):
         Raises:
             FileTrouble: when it cannot be read; what is open stays open.
         """
-        job, stamp, surplus = waited_for(lambda: read_job(path), f"Opening {path.name}…")
+        job, stamp, surplus, figures = waited_for(lambda: read_job(path), f"Opening {path.name}…")
         if surplus:
             self._take(job, None, None)
             self.notice(f"{surplus_words(surplus)} Saving asks for another name.", needs=True)
@@ -243,6 +244,8 @@ class Session(QObject):
         self._take(job, path, stamp)
         self.log.opened(f"Open {path.name}", stamp.digest)
         self._remember(path)
+        if words := since_then(figures, self.assessment):
+            self.notice(words, needs=True)
 
     def recover(self, work: LeftWork) -> None:
         """Open left work. It belongs to its own file again, unsaved; saving asks first if that file changed since.
@@ -252,7 +255,7 @@ class Session(QObject):
         Raises:
             FileTrouble: when the copy cannot be read.
         """
-        job, _, surplus = waited_for(lambda: read_job(work.copy), f"Opening {work.job_name}…")
+        job, _, surplus, _ = waited_for(lambda: read_job(work.copy), f"Opening {work.job_name}…")
         path = Path(work.job_path) if work.job_path and not surplus else None
         self._take(job, path, work.stamp)
         self.log.opened("Recover unsaved work", None)
@@ -282,11 +285,13 @@ class Session(QObject):
             ChangedOnDisk: when somebody else wrote the file since it was seen last.
             FileTrouble: when it cannot be written; the work is still here, unsaved.
         """
-        before, job = self.path, self.job
+        before, job, figures = self.path, self.job, figures_of(self.assessment)
         expected = self._stamp if path == before else None
         self._file.stop()
         try:
-            stamp = waited_for(lambda: write_job(path, job, expected, force, self._rows), f"Saving {path.name}…")
+            stamp = waited_for(
+                lambda: write_job(path, job, expected, force, self._rows, figures), f"Saving {path.name}…"
+            )
         finally:
             self._file.watch(before)
         for one in aside:

@@ -22,6 +22,7 @@ from eager_lens.core.job.file import (
     write_job,
     write_whole,
 )
+from eager_lens.core.job.kept_figures import KeptFigures
 from eager_lens.core.job.migrations import VERSION, migrated
 from tests.support import DEMO_PATH, FolderCase, camera, demo_job, job_with
 
@@ -84,7 +85,7 @@ class Text(unittest.TestCase):
 
     def test_the_schema_describes_the_file(self):
         schema = job_schema()
-        document = json.loads(job_text(demo_job()))
+        document = json.loads(job_text(demo_job(), figures=KeptFigures(model=1)))
         self.assertEqual(set(document), set(schema["properties"]))
         self.assertIs(schema["additionalProperties"], False)
         self.assertEqual(set(document["cameras"][0]), set(schema["$defs"]["Camera"]["properties"]))

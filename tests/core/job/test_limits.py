@@ -78,7 +78,7 @@ class Beyond(FolderCase):
         document["cameras"][0]["note"] = "z" * 4003
         path = self.written(document)
         before = path.read_bytes()
-        job, _, surplus = read_job(path)
+        job, _, surplus, _ = read_job(path)
         self.assertEqual((len(job.network), len(job.note), len(job.cameras[0].note)), (most, 4000, 4000))
         sentences = " ".join(surplus)
         for words in (

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.model_changes import figures_of
 from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
 from eager_lens.core.exchange.camera_import import Column, guess_mapping, kinds_of_trouble, read_cameras
 from eager_lens.core.exchange.number_marks import Decimal, decimal_words
@@ -129,7 +130,7 @@ def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loa
         sys.stdout.buffer.write(data)
         return loaded
     if ending.endswith(ENDING):
-        write_job(target, loaded.job, None, force=options.replace)
+        write_job(target, loaded.job, None, force=options.replace, figures=figures_of(assess(loaded.job)))
         # Its devices' ids may be those of the job before, which would lend them its passwords.
         set_aside(sealed_path(target, ENDING))
         return loaded
@@ -155,7 +156,7 @@ def require_free(target: Path, replace: bool) -> None:
 def rendered(job: Job, ending: str, reader: Reader) -> bytes:
     """A job in the format that a file name's ending asks for."""
     if ending.endswith(ENDING):
-        return job_text(job).encode("utf-8")
+        return job_text(job, figures=figures_of(assess(job))).encode("utf-8")
     if ending.endswith(".csv"):
         return csv_bytes(camera_table(job))
     if ending.endswith(".xlsx"):

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.model_changes import figures_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.calendars.writing import calendar_bytes
 from eager_lens.core.exchange.html import handover_html
@@ -84,7 +85,7 @@ def pack_files(
     if not record.without_addresses:
         files["labels.pdf"] = labels_pdf(labels_of(job), plan.stock)
         files["devices.xlsx"] = xlsx_bytes([*job_tables(job), parts_table(worded.facts)])
-        files[file_name(job.name, ".lens.json")] = job_text(job).encode()
+        files[file_name(job.name, ".lens.json")] = job_text(job, figures=figures_of(assessment)).encode()
         files |= plan.beside
     step(0.97)
     lines = (f"{hashlib.sha256(data).hexdigest()}  {name}\n" for name, data in sorted(files.items()))

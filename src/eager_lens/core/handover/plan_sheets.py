@@ -1,11 +1,13 @@
 """The handover sheets: what stands on them, in which order."""
 
 from collections import Counter
+from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.model_changes import MODEL
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetTable, WeekStrip
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover.statements import kept, kept_words
@@ -302,12 +304,37 @@ def storage_sheet(assessment: Assessment) -> Sheet:
             blocks.append(
                 SheetTable(wide, lines, caption, t("plan.source", formula=working.formula, source=working.source))
             )
-    blocks += [_per_camera(assessment), _assumed(assessment)]
+    blocks += [*_handed_over(assessment), _per_camera(assessment), _assumed(assessment)]
     return Sheet(
         t("plan.storage_and_bandwidth"),
         t("plan.bit_rates_are_assumed_unless_marked"),
         tuple(blocks),
     )
+
+
+MOST_HANDED_OVER = 12
+
+
+def _handed_over(assessment: Assessment) -> Iterator[SheetTable]:
+    """What papers said that were handed over, beside what is worked out today."""
+    now = {recorder.id: assessment.recorder(recorder.id) for recorder in assessment.job.recorders}
+    rows = []
+    for one in assessment.job.handed_over[-MOST_HANDED_OVER:]:
+        for then in one.recorders:
+            got = now.get(then.id)
+            today = "—" if got is None else days_words(got.promised_days, got.keeps)
+            said = "—" if then.promised_days is None else figure(then.promised_days)
+            rows.append((one.at.replace("T", " ")[:16], one.what, then.name, said, today, str(one.model)))
+    if rows:
+        columns = (
+            SheetColumn(t("plan.date"), 0.16),
+            SheetColumn(t("plan.handed_over_as"), 0.2),
+            SheetColumn(t("plan.recorder"), 0.26),
+            SheetColumn(t("plan.days_then"), 0.15, "right"),
+            SheetColumn(t("plan.days_now"), 0.15, "right"),
+            SheetColumn(t("plan.model"), 0.08, "right"),
+        )
+        yield SheetTable(columns, tuple(rows), t("plan.as_handed_over"), t("plan.as_handed_over_note", model=MODEL))
 
 
 def _assumed(assessment: Assessment) -> SheetTable:

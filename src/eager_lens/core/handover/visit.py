@@ -251,6 +251,7 @@ RECORD_WORDS = {
     "mounting": t("record.mounting"),
     "commissioning": t("record.commissioning"),
     "rehearsal": t("record.rehearsal"),
+    "handed_over": t("record.handed_over"),
 }
 
 

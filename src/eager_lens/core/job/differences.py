@@ -22,13 +22,16 @@ KEYS: dict[str, tuple[str, ...]] = {
     "walks": ("camera", "zone", "route", "dark", "at", "by"),
     "fill_readings": ("recorder", "at"),
     "accepted": ("code", "subjects"),
+    "handed_over": ("what", "at"),
 }
 """What tells the parts of a list apart; of all other lists, their id."""
 
 ORDERED = frozenset({"exceptions"})
 """Lists in which the order counts: where exceptions overlap, the later one wins."""
 
-RECORDS = frozenset({"commissioning", "mounting", "checks", "walks", "fill_readings", "snags", "accepted", "rehearsal"})
+RECORDS = frozenset(
+    {"commissioning", "mounting", "checks", "walks", "fill_readings", "snags", "accepted", "rehearsal", "handed_over"}
+)
 """What was done and found on a job; all else is how it is planned."""
 
 WHOLE, ORDER = "", "order"

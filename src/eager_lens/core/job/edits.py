@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.fault_figures import FaultFigure, joined_figures
+from eager_lens.core.job.kept_figures import HandedOver
 from eager_lens.core.job.limits import require_room
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.measured import with_settings
@@ -157,6 +158,21 @@ def set_fault_figures(label: str, figures: Sequence[FaultFigure], back: Collecti
         return with_parts(job, fault_figures=joined_figures(kept, figures))
 
     return Edit(label, apply)
+
+
+def note_handed_over(what: HandedOver) -> Edit:
+    """Keep the figures that stand on papers which were handed over; the same ones are kept once."""
+
+    def apply(job: Job) -> Job:
+        last = next((one for one in reversed(job.handed_over) if one.what == what.what), None)
+        if last is not None and last.recorders == what.recorders and last.asked_days == what.asked_days:
+            return job
+        return with_parts(job, handed_over=(*job.handed_over[-MOST_HANDED_OVER + 1 :], what))
+
+    return Edit(f"Note what was handed over: {what.what}", apply)
+
+
+MOST_HANDED_OVER = 200
 
 
 def set_charges(label: str, **fields: Any) -> Edit:

@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble, RefusedInput, advice_for
 from eager_lens.core.files import folder_lock, previous_version, read_whole, real_path, write_whole
+from eager_lens.core.job.kept_figures import KeptFigures
 from eager_lens.core.job.limits import read_document
 from eager_lens.core.job.migrations import FORMAT, STEPS, VERSION, migrated
 from eager_lens.core.job.model import JOB_LISTS, Job
@@ -36,11 +37,13 @@ class Stamp(NamedTuple):
 
 
 class ReadJob(NamedTuple):
-    """A job as it was read: the stamp of its file, and a sentence for each part that was beyond a limit and left out."""
+    """A job as it was read: the stamp of its file, and a sentence for each part that was beyond a limit and left out. ``figures``:
+    those that it was saved with; None in a file from before files held them."""
 
     job: Job
     stamp: Stamp
     surplus: tuple[str, ...] = ()
+    figures: KeptFigures | None = None
 
 
 def _stamp(data: bytes) -> Stamp:
@@ -103,11 +106,17 @@ def _proved(part: Plain, path: str) -> str:
     return text
 
 
-def job_text(job: Job, rows: RowTexts | None = None, step: Callable[[float], None] = lambda share: None) -> str:
+def job_text(
+    job: Job,
+    rows: RowTexts | None = None,
+    step: Callable[[float], None] = lambda share: None,
+    figures: KeptFigures | None = None,
+) -> str:
     """The job as the text of its file, proved: the reader has read the same job out of it.
 
     Args:
-        job: what to write. rows: texts of parts that were written before. step: told while they are made; may raise.
+        job: what to write. rows: texts of parts that were written before. step: told while they are made; may raise. figures: those
+            of the job as it is, for whoever opens it with another model.
 
     Raises:
         FileTrouble: when it could not be opened again; nobody is locked out of a file that was written.
@@ -128,6 +137,8 @@ def job_text(job: Job, rows: RowTexts | None = None, step: Callable[[float], Non
             "The job would not be the same when it is opened again, so it was not written. Undo the last step."
         )
     lines = ["{", f' "format": {_json(FORMAT)},', f' "version": {VERSION},']
+    if figures is not None:
+        lines.append(f' "figures": {_json(figures.model_dump(mode="json"))},')
     lines += [f' "{name}": {_json(fields[name])},' for name in Job.model_fields if name not in JOB_LISTS]
     for name in JOB_LISTS:
         body = "[\n  " + ",\n  ".join(texts[name]) + "\n ]" if texts[name] else "[]"
@@ -155,7 +166,7 @@ def job_from_text(text: str) -> Job:
     return _read_text(text)[0]
 
 
-def _read_text(text: str) -> tuple[Job, tuple[str, ...]]:
+def _read_text(text: str) -> tuple[Job, tuple[str, ...], KeptFigures | None]:
     document = parse_json(text, clean=True)
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise RefusedInput("format", f'this is not a job file of Eager Lens: it does not say "format": "{FORMAT}"')
@@ -168,7 +179,15 @@ def _read_text(text: str) -> tuple[Job, tuple[str, ...]]:
             f"the file is of version {version}, this program knows up to {VERSION}; open it with a newer Eager Lens",
         )
     document = migrated(document, version, VERSION, STEPS)
-    return read_document({key: value for key, value in document.items() if key not in ("format", "version")})
+    kept = document.get("figures")
+    try:
+        figures = None if kept is None else read_as(KeptFigures, kept)
+    except RefusedInput as error:
+        raise RefusedInput(f"figures.{error.path}", error.problem) from None
+    job, surplus = read_document(
+        {key: value for key, value in document.items() if key not in ("format", "version", "figures")}
+    )
+    return job, surplus, figures
 
 
 LONGEST_NAME_BYTES = 230
@@ -196,8 +215,8 @@ def read_job(path: Path) -> ReadJob:
     try:
         stamp, text = _stamp(data), data.decode("utf-8")
         del data  # of a large file, nothing is held twice
-        job, surplus = _read_text(text)
-        return ReadJob(job, stamp, surplus)
+        job, surplus, figures = _read_text(text)
+        return ReadJob(job, stamp, surplus, figures)
     except UnicodeDecodeError as error:
         raise DamagedFile(
             f"{path} is not UTF-8 text (byte {error.start}), so it is no job file; it was left as it is."
@@ -225,7 +244,14 @@ def _previous_hint(path: Path) -> str:
     return f" The version saved before it is {previous.name}, beside it." if previous.exists() else ""
 
 
-def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False, rows: RowTexts | None = None) -> Stamp:
+def write_job(
+    path: Path,
+    job: Job,
+    expected: Stamp | None,
+    force: bool = False,
+    rows: RowTexts | None = None,
+    figures: KeptFigures | None = None,
+) -> Stamp:
     """Save a job: all or nothing, the previous version kept.
 
     Args:
@@ -234,13 +260,14 @@ def write_job(path: Path, job: Job, expected: Stamp | None, force: bool = False,
         expected: the stamp of the file as it was last seen, or None for a file that should not be there yet.
         force: write even if somebody else wrote the file meanwhile (their version is then the one kept).
         rows: texts of parts that were written before.
+        figures: those of the job, which its file keeps.
 
     Raises:
         ChangedOnDisk: when the file is not as it was last seen, and ``force`` is not given.
         FileTrouble: when it cannot be written, or could not be read again; the old file is still whole.
     """
     _require_short_name(path, "Saving")
-    data = job_text(job, rows).encode("utf-8")
+    data = job_text(job, rows, figures=figures).encode("utf-8")
     try:
         # Two windows that save in the same moment: one after the other, so that the second sees what the first wrote.
         with folder_lock(real_path(path).parent, SAVE_WAIT_S):
@@ -277,6 +304,7 @@ def job_schema() -> dict[str, Any]:
     schema["properties"] = {
         "format": {"const": FORMAT},
         "version": {"const": VERSION},
+        "figures": {key: part for key, part in KeptFigures.model_json_schema().items() if key != "$defs"},
         **schema["properties"],
     }
     schema["required"] = ["format", "version"]

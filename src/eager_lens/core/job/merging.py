@@ -23,7 +23,7 @@ Side = Literal["here", "there"]
 Pair = tuple[str, str]
 """A device and a test."""
 
-NEW_ONLY = frozenset({"checks", "walks", "fill_readings", "commissioning", "mounting"})
+NEW_ONLY = frozenset({"checks", "walks", "fill_readings", "commissioning", "mounting", "handed_over"})
 """Records of which the other side only ever adds; one that it lacks was not taken away there."""
 
 

@@ -15,6 +15,7 @@ from pydantic import AfterValidator, Field, StringConstraints, model_validator
 from eager_lens.core.addressing.ipv4 import address_number, mac_address, subnet_of
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.fault_figures import FaultFigure
+from eager_lens.core.job.kept_figures import HandedOver
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.most import MOST_CAMERAS, MOST_OTHERS
 from eager_lens.core.job.prices import Charges, PartPrice
@@ -583,6 +584,7 @@ class Job(Plain):
     fill_readings: Annotated[tuple[FillReading, ...], Field(max_length=50_000)] = ()
     snags: Annotated[tuple[Snag, ...], Field(max_length=MOST_CAMERAS)] = ()
     accepted: Annotated[tuple[Accepted, ...], Field(max_length=2000)] = ()
+    handed_over: Annotated[tuple[HandedOver, ...], Field(max_length=200)] = ()
     spare_network: Annotated[tuple[NetworkDevice, ...], Field(max_length=MOST_OTHERS)] = ()
     spare_recorders: Annotated[tuple[Recorder, ...], Field(max_length=MOST_OTHERS)] = ()
     spare_cameras: Annotated[tuple[Camera, ...], Field(max_length=MOST_OTHERS)] = ()

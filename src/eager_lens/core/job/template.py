@@ -46,4 +46,5 @@ def as_template(job: Job) -> Job:
         snags=(),
         commissioning=(),
         rehearsal=None,
+        handed_over=(),
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -10,6 +11,7 @@ from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QMenu, QPlainTextEdit, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.model_changes import handed_over
 from eager_lens.core.errors import EagerLensError, advice_for
 from eager_lens.core.exchange.pdf_pages import PagePicture, drawn_pages, page_shapes
 from eager_lens.core.exchange.reader import PAPERS, system_reader
@@ -17,7 +19,7 @@ from eager_lens.core.exchange.table_out import camera_table, spoiled_words
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
 from eager_lens.core.handover.modes import MODE_RECORDS, MODES
 from eager_lens.core.handover.printable import warning
-from eager_lens.core.job.edits import set_job
+from eager_lens.core.job.edits import note_handed_over, set_job
 from eager_lens.core.job.firm import FIRM_LISTS, read_firm
 from eager_lens.core.job.label_stock import STOCKS, LabelStock
 from eager_lens.core.sealed.vault import ENDING, LARGEST_BYTES
@@ -304,11 +306,21 @@ class HandoverPage(Page):
             yield 0.02
             return make(path, assessment.job, sheets, wanted.reader, lambda share: task.step(share * 0.9))
 
+        note = self._note_handed_over if kind in (PDF, HTML) else lambda assessment, wanted: None
         self._exporting.begin(
             work,
-            lambda files: self._write(path, files),
+            lambda files: self._write(path, files, then=lambda: note(assessment, wanted)),
             lambda: self.session.notice(f"Stopped: {path.name} was not written"),
         )
+
+    def _note_handed_over(self, assessment: Assessment, wanted: Wanted) -> None:
+        """Keep in the job what the papers say of days, so that it can stand beside figures of another day or model."""
+        now = datetime.datetime.now().isoformat(timespec="minutes")
+        what = MODE_RECORDS[wanted.mode].label
+        kept = handed_over(assessment, what, now, self.session.person[:200])
+        edit = note_handed_over(kept)
+        if edit.apply(self.session.job) is not self.session.job:
+            self.session.apply(edit)
 
     def _make_pack(self) -> None:
         """All that goes to this reader, as one file or one folder; sealed passwords apart from it."""
@@ -343,7 +355,7 @@ class HandoverPage(Page):
             if sealed is not None and wanted.mode == "as built":
                 apart = path.with_name(f"{path.name.partition('.')[0]} passwords{ENDING}")
                 files = {**files, apart: read_whole(sealed, LARGEST_BYTES, "sealed file")}
-            self._write(next(iter(files)), files, folder)
+            self._write(next(iter(files)), files, folder, lambda: self._note_handed_over(assessment, wanted))
 
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {path.name} was not written"))
 
@@ -376,7 +388,9 @@ class HandoverPage(Page):
 
         self._exporting.begin(work, lambda files: self._write(path, files))
 
-    def _write(self, path: Path, files: dict[Path, bytes], folder: bool = False) -> None:
+    def _write(
+        self, path: Path, files: dict[Path, bytes], folder: bool = False, then: Callable[[], None] = lambda: None
+    ) -> None:
         """Write what was made; other files than the one that was named are replaced only after a question. ``folder``: their
         folders are made."""
         others = [other for other in files if other != path and other.exists()]
@@ -413,5 +427,6 @@ class HandoverPage(Page):
             if path.name.endswith(".csv") and (spoiled := spoiled_words(camera_table(self.session.job))):
                 more += f". {spoiled}"
             tell_written(self.session, path, files[path], more)
+            then()
 
         self._exporting.begin(work, done, lambda: self.session.notice(f"Stopped: {so_far()}", needs=True))
