@@ -4,7 +4,7 @@ import csv
 import io
 import re
 from collections.abc import Callable, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.exchange.camera_import import ID_HEADING
@@ -66,8 +66,17 @@ def xlsx_bytes(tables: Sequence[Table], step: Callable[[float], None] = lambda s
     """Tables as the sheets of one XLSX workbook, headings bold and kept in sight. ``step`` is told the share that is done,
     and may raise to stop."""
     import openpyxl  # loaded only when something is exported
+    from openpyxl.cell import WriteOnlyCell
     from openpyxl.styles import Font
     from openpyxl.utils import get_column_letter
+
+    def text(sheet: Any, cell: Cell) -> Any:
+        """A text as one: the library takes #N/A and the like for errors, and loses them."""
+        if not isinstance(cell, str) or not cell.startswith("#"):
+            return cell
+        told = WriteOnlyCell(sheet, cell)
+        told.data_type = "s"
+        return told
 
     book = openpyxl.Workbook(write_only=False)
     book.remove(book.active)
@@ -75,7 +84,7 @@ def xlsx_bytes(tables: Sequence[Table], step: Callable[[float], None] = lambda s
         sheet = book.create_sheet(table.name.translate(_SHEET_NAME_TABOO)[:31])
         sheet.append(list(table.headings))
         for at, row in enumerate(table.rows):
-            sheet.append([_xlsx_cell(cell) for cell in row])
+            sheet.append([text(sheet, _xlsx_cell(cell)) for cell in row])
             if at % 50 == 0:
                 step(0.5 * (done + at / len(table.rows)) / len(tables))
         for cell in sheet[1]:
