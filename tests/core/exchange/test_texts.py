@@ -9,7 +9,8 @@ from pathlib import Path
 from eager_lens.core.exchange.texts import t, texts
 
 CORE = Path(__file__).parents[3] / "src/eager_lens/core"
-SHEETS = sorted({*(CORE / "handover").glob("*.py"), CORE / "site_check/sheet.py"} - {CORE / "handover/convert.py"})
+ELSEWHERE = {CORE / "site_check/sheet.py", CORE / "exchange/difference_words.py"}
+SHEETS = sorted({*(CORE / "handover").glob("*.py"), *ELSEWHERE} - {CORE / "handover/convert.py"})
 OTHERS = (CORE / "exchange/pdf.py", CORE.parent / "assets/templates/handover.html")
 
 

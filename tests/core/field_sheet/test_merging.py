@@ -143,6 +143,27 @@ class Differing(SheetCase):
             self.assertIn("failed", outcomes)
             self.assertIn("passed", outcomes)
 
+    def test_a_failure_that_counts_leaves_its_snag_open(self):
+        failed = Check(
+            device="cam-1", check="label", outcome="failed", by="WA", at="2026-11-20T11:00:00", value="other MAC"
+        )
+        job = record_checks([failed]).apply(self.job)
+        before = [one for one in job.snags if one.check == "label"]
+        file = self.sheet(checks=[{"device": "cam-1", "check": "label", "outcome": "passed"}])
+        (conflict,) = self.held(file, job).conflicts
+        after = self.taken(file, job, {conflict.key: "job"})
+        self.assertEqual(
+            [one for one in after.snags if one.check == "label"], before, "nobody closed it, nobody opened another"
+        )
+        self.assertEqual([one.outcome for one in after.checks if one.check == "label"], ["passed", "failed"])
+
+    def test_the_later_of_two_alike_counts(self):
+        for at, counts in (("2026-11-20T13:00:00", "WA"), ("2026-11-20T11:00:00", "B. Fell")):
+            mine = Check(device="cam-1", check="label", outcome="passed", by="WA", at=at)
+            job = record_checks([mine]).apply(self.job)
+            file = self.sheet(checks=[{"device": "cam-1", "check": "label", "outcome": "passed"}])
+            self.assertEqual(latest_checks(self.taken(file, job))["cam-1", "label"].by, counts)
+
     def test_the_same_result_twice_is_no_difference(self):
         job = record_checks(
             [Check(device="cam-1", check="label", outcome="passed", by="WA", at="2026-11-20T11:00:00")]

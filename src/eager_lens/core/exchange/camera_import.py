@@ -142,13 +142,15 @@ class Update(NamedTuple):
 @dataclass(frozen=True)
 class ImportResult:
     """Cameras that can be added, those of the job that are updated, what could not be taken, and the rows left out as they
-    stood. ``known``: how many rows are about cameras of the job, whatever becomes of them."""
+    stood. ``known``: how many rows are about cameras of the job, whatever becomes of them. ``ids``: of the cameras that can be
+    added, the ids that the list gives them, for a job that is made from it; empty where it gives none."""
 
     cameras: tuple[dict[str, Any], ...]
     problems: tuple[Problem, ...]
     left_out: tuple[tuple[str, ...], ...]
     updates: tuple[Update, ...] = ()
     known: int = 0
+    ids: tuple[str, ...] = ()
 
     @property
     def changed(self) -> tuple[Update, ...]:
@@ -310,7 +312,8 @@ def read_cameras(
     updates: dict[str, Update] = {}
     problems: list[Problem] = []
     left_out: list[tuple[str, ...]] = []
-    known = 0
+    known, ids = 0, list[str]()
+    id_at = next((at for at, column in enumerate(mapping.columns) if column.target == ID), None)
     held = {(place.recorder, place.channel) for camera in job.cameras for place in camera.registered}
     start = 1 if mapping.has_headings else 0
     whose = _Whose(job, mapping, table.rows[start:])
@@ -335,7 +338,8 @@ def read_cameras(
             left_out.append(row)
         else:
             cameras.append(fields)
-    return ImportResult(tuple(cameras), tuple(problems), tuple(left_out), tuple(updates.values()), known)
+            ids.append(row[id_at].strip() if id_at is not None else "")
+    return ImportResult(tuple(cameras), tuple(problems), tuple(left_out), tuple(updates.values()), known, tuple(ids))
 
 
 def _update(camera: Camera, known_by: str, fields: dict[str, Any], job: Job) -> Update:

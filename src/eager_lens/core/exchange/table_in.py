@@ -24,6 +24,14 @@ MOST_LINES = 10 * MOST_ROWS
 STEP_ROWS = 500
 MOST_CELL_CHARACTERS = 5000
 
+WORKBOOK = b"PK\x03\x04"
+"""What the bytes of a workbook begin with: it is a ZIP."""
+
+
+class NoRows(DamagedFile):
+    """A table without a row."""
+
+
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab"}
 
 
@@ -58,7 +66,7 @@ def read_table(path: Path, step: Callable[[float], None] = lambda share: None) -
 
 def table_from_bytes(data: bytes, name: str, step: Callable[[float], None] = lambda share: None) -> RawTable:
     """As ``read_table``, for content already read; ``name`` is used in messages."""
-    if data[:4] == b"PK\x03\x04":
+    if data[:4] == WORKBOOK:
         return _from_xlsx(data, name, step)
     text, encoding = decoded(data)
     if "\0" in text:
@@ -140,7 +148,7 @@ def _cell(value: Any) -> str:
 
 def _squared(rows: list[tuple[str, ...]], numbers: list[int], name: str, reading: str) -> RawTable:
     if not rows:
-        raise DamagedFile(f"{name} holds no rows.")
+        raise NoRows(f"{name} holds no rows.")
     # Spreadsheets hand out empty columns behind the last one that is used.
     width = max(at + 1 for row in rows for at, cell in enumerate(row) if cell)
     padded = tuple((row + ("",) * width)[:width] for row in rows)
@@ -159,10 +167,24 @@ def heading_parts(heading: str) -> tuple[str, str]:
     return (before.strip(), after.strip()) if comma and after.strip() else (text, "")
 
 
-def _from_xlsx(data: bytes, name: str, step: Callable[[float], None]) -> RawTable:
+def sheet_named(data: bytes, name: str, title: str) -> RawTable | None:
+    """Another sheet of a workbook, by its title; None where there is none, or it has no row, or this is no workbook.
+
+    Raises:
+        DamagedFile: when the workbook cannot be read.
+    """
+    if data[:4] != WORKBOOK:
+        return None
+    try:
+        return _from_xlsx(data, name, lambda share: None, title)
+    except NoRows:
+        return None
+
+
+def _from_xlsx(data: bytes, name: str, step: Callable[[float], None], title: str = "") -> RawTable:
     found, title = run_apart(
         "eager_lens.core.exchange.workbook:workbook_rows",
-        *(data, name, MOST_ROWS, MOST_COLUMNS),
+        *(data, name, MOST_ROWS, MOST_COLUMNS, title),
         step=step,
         what=name,
     )

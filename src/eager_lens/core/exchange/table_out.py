@@ -104,8 +104,9 @@ def _xlsx_cell(cell: Cell) -> Cell:
 
 
 def _device_table(name: str, fields: Sequence[DeviceField], devices: Sequence[Device], job: Job) -> Table:
-    rows = tuple(tuple(_cell(field, device, job) for field in fields) for device in devices)
-    return Table(name, tuple(field.heading_with_unit for field in fields), rows)
+    """Devices with all their fields, in the form that import reads back; last their ids, by which it knows them again."""
+    rows = tuple((*(_cell(field, device, job) for field in fields), device.id) for device in devices)
+    return Table(name, (*(field.heading_with_unit for field in fields), ID_HEADING), rows)
 
 
 def _cell(field: DeviceField, device: Device, job: Job) -> Cell:
@@ -116,10 +117,8 @@ def _cell(field: DeviceField, device: Device, job: Job) -> Cell:
 
 
 def camera_table(job: Job) -> Table:
-    """All cameras with all their fields, in the form that import reads back; last their ids, by which it knows them again."""
-    table = _device_table("Cameras", CAMERA_FIELDS, job.cameras, job)
-    rows = tuple((*row, camera.id) for row, camera in zip(table.rows, job.cameras, strict=True))
-    return Table(table.name, (*table.headings, ID_HEADING), rows)
+    """All cameras."""
+    return _device_table("Cameras", CAMERA_FIELDS, job.cameras, job)
 
 
 def job_tables(job: Job) -> list[Table]:

@@ -15,9 +15,10 @@ MOST_CELLS = 20_000_000
 
 
 def workbook_rows(
-    data: bytes, name: str, most_rows: int, most_columns: int, *, step: Callable[[float], None]
+    data: bytes, name: str, most_rows: int, most_columns: int, title: str = "", *, step: Callable[[float], None]
 ) -> tuple[list[tuple[object, ...]], str]:
-    """The first sheet's rows, blank ones too, up to one more than there may be; and the sheet's name.
+    """The rows of a sheet (the first, or the one of this title), blank ones too, up to one more than there may be; and its name.
+    No rows where there is no sheet of that title.
 
     Raises:
         DamagedFile: when it is no workbook that can be read, or unpacks to more than any list.
@@ -33,7 +34,9 @@ def workbook_rows(
         book = CalamineWorkbook.from_filelike(io.BytesIO(data))
         if not book.sheet_names:
             raise DamagedFile(f"{name} has no sheet.")
-        sheet = book.get_sheet_by_index(0)
+        if title and title not in book.sheet_names:
+            return [], title
+        sheet = book.get_sheet_by_name(title) if title else book.get_sheet_by_index(0)
         if sheet.total_height > MOST_CELLS // max(1, sheet.total_width):
             raise DamagedFile(f"{name} has {sheet.total_height:,} rows of {sheet.total_width:,} cells and is no list.")
         step(0.5)
@@ -42,7 +45,7 @@ def workbook_rows(
             rows.append(tuple(_plain(cell) for cell in row[:most_columns]))
             if len(rows) > most_rows:
                 break
-        return rows, str(book.sheet_names[0])
+        return rows, title or str(book.sheet_names[0])
     except (CalamineError, zipfile.BadZipFile, ValueError, KeyError, OSError, EOFError, NotImplementedError) as error:
         raise DamagedFile(
             f"{name} cannot be read as an XLSX workbook ({type(error).__name__}); save it again, or as CSV."

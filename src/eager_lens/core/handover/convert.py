@@ -4,22 +4,26 @@ from __future__ import annotations
 
 import datetime
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.model_changes import figures_of
 from eager_lens.core.errors import FileTrouble, RefusedInput, advice_for
-from eager_lens.core.exchange.camera_import import Column, guess_mapping, kinds_of_trouble, read_cameras
+from eager_lens.core.exchange.camera_import import Column, Problem, guess_mapping, kinds_of_trouble, read_cameras
+from eager_lens.core.exchange.devices_in import devices_in
 from eager_lens.core.exchange.number_marks import Decimal, decimal_words
 from eager_lens.core.exchange.reader import Reader
-from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_bytes
+from eager_lens.core.exchange.table_in import LARGEST_TABLE_BYTES, sheet_named, table_from_bytes
 from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, spoiled_words, xlsx_bytes
-from eager_lens.core.files import set_aside, write_whole
+from eager_lens.core.files import read_whole, set_aside, write_whole
 from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.handover.printable import date_words, stand_ins, warning
+from eager_lens.core.job.edits import with_parts
+from eager_lens.core.job.fields import NETWORK_FIELDS, RECORDER_FIELDS
 from eager_lens.core.job.file import ENDING, LARGEST_FILE_BYTES, job_from_text, job_text, read_job, write_job
-from eager_lens.core.job.model import Job
+from eager_lens.core.job.model import Job, NetworkDevice, Recorder, changed
 from eager_lens.core.scan.recognising import is_scan
 from eager_lens.core.sealed.vault import sealed_path
 
@@ -70,7 +74,7 @@ def load(path: Path, ending: str = "", decimal: Decimal | None = None) -> Loaded
         return Loaded(read_job(path)[0])
     if not name.endswith(READS):
         raise RefusedInput("", f"{path} has no ending that can be read; those are {', '.join(READS)}")
-    return _from_table(read_table(path), str(path), path.stem, decimal)
+    return _from_list(read_whole(path, LARGEST_TABLE_BYTES, "list of cameras"), str(path), path.stem, decimal)
 
 
 def _loaded(data: bytes, name: str, ending: str, title: str, decimal: Decimal | None) -> Loaded:
@@ -79,15 +83,18 @@ def _loaded(data: bytes, name: str, ending: str, title: str, decimal: Decimal | 
         raise RefusedInput("", f"{name} is longer than any job")
     if ending.endswith(".json") or (not ending and data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{")):
         return Loaded(job_from_text(data.decode("utf-8-sig", "replace")))
-    return _from_table(table_from_bytes(data, name), name, title, decimal)
+    return _from_list(data, name, title, decimal)
 
 
-def _from_table(table: RawTable, name: str, title: str, decimal: Decimal | None) -> Loaded:
+def _from_list(data: bytes, name: str, title: str, decimal: Decimal | None) -> Loaded:
+    """A new job of a list of cameras; of a workbook that this program wrote, with its recorders and network devices."""
+    table = table_from_bytes(data, name)
     job = Job(name=title[:200] or "New job")
     if is_scan(table, job):
         raise RefusedInput(
             "", f"{name} is the list of a search tool, not of cameras; compare it with a job: Addresses, Compare a scan"
         )
+    job, beside = _with_others(job, data, name)
     mapping = guess_mapping(table)
     unsure = mapping.unsure
     if decimal is not None:
@@ -99,8 +106,31 @@ def _from_table(table: RawTable, name: str, title: str, decimal: Decimal | None)
         trouble = f" {result.problems[0].sentence()}" if result.problems else ""
         raise RefusedInput("", f"{name} holds no camera that could be taken.{trouble}")
     guessed = (unsure_words(mapping.columns[at]) for at in unsure)
-    troubles = (*kinds_of_trouble(result.problems), *guessed)
-    return Loaded(result.edit().apply(job), troubles, not (result.left_out or unsure))
+    troubles = (*kinds_of_trouble([*beside, *result.problems]), *guessed)
+    return Loaded(_with_ids(result.edit().apply(job), result.ids), troubles, not (result.left_out or unsure))
+
+
+def _with_others(job: Job, data: bytes, name: str) -> tuple[Job, list[Problem]]:
+    problems: list[Problem] = []
+    for sheet, fields, blank in (
+        ("Recorders", RECORDER_FIELDS, Recorder(id="rec-1", name="Recorder")),
+        ("Network", NETWORK_FIELDS, NetworkDevice(id="net-1", name="Device")),
+    ):
+        table = sheet_named(data, name, sheet)
+        if table is not None:
+            devices, troubles = devices_in(table, fields, blank, job)
+            job = with_parts(job, **{sheet.lower(): tuple(devices)})
+            problems += troubles
+    return job, problems
+
+
+def _with_ids(job: Job, told: Sequence[str]) -> Job:
+    """The job's cameras under the ids that the list gave them, where these are their own."""
+    others = {device.id for device in (*job.network, *job.recorders)}
+    ids = [one if one and one not in others else camera.id for one, camera in zip(told, job.cameras, strict=True)]
+    if len(set(ids)) != len(ids):
+        return job
+    return with_parts(job, cameras=tuple(changed(one, id=new) for one, new in zip(job.cameras, ids, strict=True)))
 
 
 def unsure_words(column: Column) -> str:
