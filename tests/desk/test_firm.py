@@ -31,7 +31,7 @@ class FirmsLists(WindowCase):
         row = self.row_named(view.table, "Rate and tax")
         self.assertEqual(self.cell(view.table, row, "here"), "60 EUR an hour, tax 0 %")
         self.assertEqual(self.cell(view.table, row, "fate"), "leave as it is")
-        self.assertIn("1 that differ stay as they are", view._words.text())
+        self.assertIn("1 that differ stay as they are", view.words.text())
         self.press(view, "Apply 1 entry")
         self.assertEqual((self.lists().charges.rate_per_h, self.lists().prices[0].what), (60, "Plug"))
         self.window.run("firm-import")
@@ -60,7 +60,7 @@ class FirmsLists(WindowCase):
         self.assertIn("no lists of its own", self.last_notice())
         self.session.apply(set_charges("Set the rate", rate_per_h=60, currency="EUR"))
         self.window.run("firm-keep")
-        self.assertIn("1 will be added", self.view()._words.text())
+        self.assertIn("1 will be added", self.view().words.text())
         self.press(self.view(), "Apply 1 entry")
         self.assertIn("1 entry of the firm's lists changed", self.last_notice())
         self.asker.answers = [1]

@@ -45,7 +45,7 @@ class Merging(WindowCase):
         self.asker.files = [self.theirs]
         self.window.run("merge-copy")
         view = self.view()
-        self.assertIn("both since", view._title.text())
+        self.assertIn("both since", view.title.text())
         row = self.row_named(view.table, "Camera 1: Frame rate")
         cells = [self.cell(view.table, row, name) for name in ("before", "here", "there", "counts")]
         self.assertEqual(cells, ["12", "25", "8", "to decide"])
@@ -73,7 +73,7 @@ class Merging(WindowCase):
         self.on_site(set_retention(90, None))
         self.asker.files, self.asker.answers = [self.theirs], [1]
         self.window.run("merge-copy")
-        self.assertIn("1 question to decide", self.view()._words.text())
+        self.assertIn("1 question to decide", self.view().words.text())
 
     def test_a_copy_without_news_is_told(self):
         self.saved()
@@ -98,7 +98,7 @@ class Merging(WindowCase):
         self.press(page, "Merge another log")
         self.wait_for_work()
         view = self.view()
-        self.assertIn("1 question to decide", view._words.text())
+        self.assertIn("1 question to decide", view.words.text())
         self.press(view, "What is here counts")
         self.press(view, "Merge")
         counts = latest_checks(self.session.job)

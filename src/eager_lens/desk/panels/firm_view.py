@@ -4,51 +4,37 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtWidgets import QWidget
-
 from eager_lens.core.job.firm_entries import LIST_WORDS, Entry, Fate, allowed
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
-from eager_lens.desk.widgets.choice_table import CHOSEN, ChoiceTable
+from eager_lens.desk.widgets.basics import button
+from eager_lens.desk.widgets.choice_table import CHOSEN, ChoicePage, ChoiceTable
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 FATE_WORDS: dict[Fate, str] = {"take": "take", "leave": "leave as it is", "remove": "remove"}
 STATE_WORDS = {"new": "new", "another": "differs", "the same": "the same", "only here": "only here"}
 
 
-class FirmView(QWidget):
+class FirmView(ChoicePage):
     """Entries until they are taken or given up. ``done`` is called with what was chosen, ``left`` when the view is left."""
 
     def __init__(self, session: Session, left: Callable[[], object]) -> None:
-        super().__init__()
         self.session = session
         self._left = left
         self._found: list[Entry] = []
         self._done: Callable[[dict[str, Fate]], bool] = lambda fates: False
         self.fates: dict[str, Fate] = {}
-        self._title = label("", "verdict", wrap=True)
-        self._words = label("", "muted", wrap=True)
-        self.table = ChoiceTable(session, self._columns(), self._choose)
-        self.table.empty_words = "Nothing is on either side."
         self._apply = button("", self._take, "main")
-        layout = column(
-            self._title,
-            self._words,
-            self.table,
-            row(
-                button("Take all", lambda: self._all("take")),
-                button("Leave all", lambda: self._all("leave"), "quiet"),
-                None,
-                button("Cancel", left),
-                self._apply,
-            ),
-            spacing=SPACE.HALF,
+        table = ChoiceTable(session, self._columns(), self._choose)
+        table.empty_words = "Nothing is on either side."
+        super().__init__(
+            table,
+            button("Take all", lambda: self._all("take")),
+            button("Leave all", lambda: self._all("leave"), "quiet"),
+            None,
+            button("Cancel", left),
+            self._apply,
         )
-        layout.setStretch(2, 1)
-        layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.FULL)
-        self.setLayout(layout)
 
     def _columns(self) -> tuple[TableColumn, ...]:
         return (
@@ -73,7 +59,7 @@ class FirmView(QWidget):
         self, title: str, found: list[Entry], fates: dict[str, Fate], done: Callable[[dict[str, Fate]], bool]
     ) -> None:
         """Show entries with what is proposed for each."""
-        self._title.setText(title)
+        self.title.setText(title)
         self._found, self.fates, self._done = found, fates, done
         self._show()
         self.table.setFocus()
@@ -85,7 +71,7 @@ class FirmView(QWidget):
             for fate, states in (("take", ("new",)), ("take", ("another",)), ("remove", ("only here",)))
         )
         left = sum(one.state == "another" and self._fate_of(one) == "leave" for one in self._found)
-        self._words.setText(
+        self.words.setText(
             f"{new} will be added, {other} changed, {gone} removed; {left} that differ stay as they are. "
             "Select what to do in the last column; with several selected, one choice counts for all."
         )

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from PySide6.QtWidgets import QWidget
-
 from eager_lens.core.acceptance.recording import result_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
@@ -20,9 +18,8 @@ from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
-from eager_lens.desk.theme import SPACE
-from eager_lens.desk.widgets.basics import button, column, label, row
-from eager_lens.desk.widgets.choice_table import CHOSEN, ChoiceTable
+from eager_lens.desk.widgets.basics import button
+from eager_lens.desk.widgets.choice_table import CHOSEN, ChoicePage, ChoiceTable
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 SIDE_WORDS: dict[Side, str] = {"here": "what is here", "there": "the other copy"}
@@ -39,36 +36,24 @@ class MergeRow(NamedTuple):
     question: Question | None = None
 
 
-class MergeView(QWidget):
+class MergeView(ChoicePage):
     """The questions until they are answered. ``left`` is called when it is done, or given up."""
 
     def __init__(self, session: Session, left: Callable[[], object]) -> None:
-        super().__init__()
         self.session = session
         self._left = left
         self._found: JobMerging | None = None
         self._rows: list[MergeRow] = []
         self.decided: dict[str, Side] = {}
-        self._title = label("", "verdict", wrap=True)
-        self._words = label("", "muted", wrap=True)
-        self.table = ChoiceTable(session, self._columns(), self._choose)
         self.take = button("Merge", self._take, "main")
-        layout = column(
-            self._title,
-            self._words,
-            self.table,
-            row(
-                button("What is here counts", lambda: self._all("here")),
-                button("The other copy counts", lambda: self._all("there")),
-                None,
-                button("Cancel", left),
-                self.take,
-            ),
-            spacing=SPACE.HALF,
+        super().__init__(
+            ChoiceTable(session, self._columns(), self._choose),
+            button("What is here counts", lambda: self._all("here")),
+            button("The other copy counts", lambda: self._all("there")),
+            None,
+            button("Cancel", left),
+            self.take,
         )
-        layout.setStretch(2, 1)
-        layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.FULL)
-        self.setLayout(layout)
 
     def _columns(self) -> tuple[TableColumn, ...]:
         return (
@@ -97,7 +82,7 @@ class MergeView(QWidget):
         taken = [_taken_row(f"taken-{at}", one, said) for at, one in enumerate(found.taken)]
         results = [_result_row(f"check-{at}", one, said) for at, one in enumerate(found.checks)]
         self._rows = [*questions, *taken, *results]
-        self._title.setText(title)
+        self.title.setText(title)
         self._show()
         self.table.setFocus()
 
@@ -106,7 +91,7 @@ class MergeView(QWidget):
         if found is None:
             return
         left = sum(one.question is not None and one.question.key not in self.decided for one in self._rows)
-        self._words.setText(
+        self.words.setText(
             f"{found.words}{f' {left} are open.' if left else ''} Select in the last column whose word counts."
         )
         self.table.show_parts(self._rows, self.session.assessment)

@@ -6,10 +6,13 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QModelIndex
+from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
 from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import column, label, row
 from eager_lens.desk.widgets.record_model import GroupRow, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
@@ -37,3 +40,17 @@ class ChoiceTable(RecordTable):
 
     def paste(self, text: str) -> None:
         """Nothing is pasted here: the rows are what was read."""
+
+
+class ChoicePage(QWidget):
+    """A question in the page's place: what it is about, the table of what to choose for, and the answers under it."""
+
+    def __init__(self, table: ChoiceTable, *answers: QWidget | None) -> None:
+        super().__init__()
+        self.table = table
+        self.title = label("", "verdict", wrap=True)
+        self.words = label("", "muted", wrap=True)
+        layout = column(self.title, self.words, table, row(*answers), spacing=SPACE.HALF)
+        layout.setStretch(2, 1)
+        layout.setContentsMargins(SPACE.WIDE, SPACE.FULL, SPACE.WIDE, SPACE.FULL)
+        self.setLayout(layout)
