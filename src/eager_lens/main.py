@@ -84,19 +84,7 @@ def _parser() -> argparse.ArgumentParser:
     calc.add_argument("--schema", action="store_true", help="print the JSON Schema of input and output")
     calc.add_argument("--lines", action="store_true", help="read JSON Lines, answer a line for each")
     calc.add_argument("--json", action="store_true", help="answer on one line (the default is indented)")
-    convert = command("convert", "between the open formats, by file ending", _convert)
-    convert.add_argument("source", metavar="IN", type=Path, help="- for standard input")
-    convert.add_argument("target", metavar="OUT", type=Path, help="- for standard output")
-    convert.add_argument("--replace", action="store_true", help="write over a file that is there")
-    convert.add_argument("--from", dest="from_ending", default="", metavar="KIND", help="what IN is: json, csv, xlsx")
-    convert.add_argument(
-        "--to", dest="to_ending", default="", metavar="KIND", help="what OUT is to be: json, csv, xlsx, html, pdf"
-    )
-    convert.add_argument("--decimal", choices=("point", "comma"), help="of a list whose columns do not show it")
-    for worded in (assess, convert):
-        worded.add_argument(
-            "--locale", metavar="NAME", help="how numbers and dates are written (default: this computer's)"
-        )
+    _add_convert(command, assess)
     _add_site_commands(command)
     _add_log_commands(command)
     command("schema", "print the JSON Schema of the job file", _schema)
@@ -114,6 +102,23 @@ def _parser() -> argparse.ArgumentParser:
     command("check", "run the linters (from a checkout)", _not_here)
     command("trial", "a hard trial: kills, hostile inputs, random use (from a checkout)", _not_here)
     return parser
+
+
+def _add_convert(command: Callable[..., argparse.ArgumentParser], assess: argparse.ArgumentParser) -> None:
+    """Between formats; and how texts that people read are written."""
+    convert = command("convert", "between the open formats, by file ending", _convert)
+    convert.add_argument("source", metavar="IN", type=Path, help="- for standard input")
+    convert.add_argument("target", metavar="OUT", type=Path, help="- for standard output")
+    convert.add_argument("--replace", action="store_true", help="write over a file that is there")
+    convert.add_argument("--from", dest="from_ending", default="", metavar="KIND", help="what IN is: json, csv, xlsx")
+    convert.add_argument(
+        "--to", dest="to_ending", default="", metavar="KIND", help="what OUT is to be: json, csv, xlsx, html, pdf"
+    )
+    convert.add_argument("--decimal", choices=("point", "comma"), help="of a list whose columns do not show it")
+    for worded in (assess, convert):
+        worded.add_argument(
+            "--locale", metavar="NAME", help="how numbers and dates are written (default: this computer's)"
+        )
 
 
 def _add_site_commands(command: Callable[..., argparse.ArgumentParser]) -> None:

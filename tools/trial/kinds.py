@@ -26,7 +26,8 @@ from eager_lens.core.event_log.entry import Event
 from eager_lens.core.event_log.log_file import append, head_of
 from eager_lens.core.event_log.merge import merge
 from eager_lens.core.event_log.verify import entries_of, verify
-from eager_lens.core.exchange.calendar_file import calendar_bytes, read_calendar
+from eager_lens.core.exchange.calendars.reading import calendar_rows
+from eager_lens.core.exchange.calendars.writing import calendar_bytes
 from eager_lens.core.exchange.camera_import import guess_mapping, read_cameras
 from eager_lens.core.exchange.price_list import price_list
 from eager_lens.core.exchange.table_in import read_table
@@ -38,7 +39,8 @@ from eager_lens.core.field_sheet.merging import merged_edit, merging
 from eager_lens.core.field_sheet.saved import photo_bytes, read_field_file
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.file import ENDING, job_text, read_job
-from eager_lens.core.job.firm import FirmLists, firm_text, read_firm, take_lists
+from eager_lens.core.job.firm import FirmLists, firm_text, read_firm
+from eager_lens.core.job.firm_entries import begin_with
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.proving import set_mounting_list
@@ -363,7 +365,7 @@ def _calendars(folder: Path) -> list[bytes]:
 
 
 def _read_calendar(path: Path) -> object:
-    return read_calendar(path.read_bytes(), "continuous", "Europe/London")
+    return calendar_rows(path.read_bytes(), "Europe/London", 2026)
 
 
 # ---- pictures ------------------------------------------------------------------------------------------------------
@@ -647,7 +649,7 @@ def _firms(folder: Path) -> list[bytes]:
 
 
 def _read_firm(path: Path) -> object:
-    return job_text(take_lists(read_firm(path)).apply(demo_job()))
+    return job_text(begin_with(read_firm(path), demo_job()))
 
 
 KINDS: tuple[Kind, ...] = (

@@ -12,7 +12,7 @@ from eager_lens.core.files import file_name
 from eager_lens.core.job.file import ENDING as JOB_ENDING
 from eager_lens.core.job.file import read_job, write_job
 from eager_lens.core.job.firm import ENDING, FIRM_LISTS, FirmLists, firm_text, lists_of, read_firm, write_firm
-from eager_lens.core.job.firm_entries import Entry, Fate, begin_with, entries, fates_of, put_together, take_entries
+from eager_lens.core.job.firm_entries import Fate, FirmEntry, begin_with, entries, fates_of, put_together, take_entries
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
@@ -73,7 +73,7 @@ class Firm:
 
         self._with_errors_shown(act)
 
-    def _taken(self, found: list[Entry], fates: dict[str, Fate]) -> bool:
+    def _taken(self, found: list[FirmEntry], fates: dict[str, Fate]) -> bool:
         edit = take_entries(found, fates)
         if not self._session.apply(edit):
             return False
@@ -107,7 +107,7 @@ class Firm:
         self._with_errors_shown(act)
 
     def _ask(
-        self, title: str, found: list[Entry], fates: dict[str, Fate], done: Callable[[dict[str, Fate]], bool]
+        self, title: str, found: list[FirmEntry], fates: dict[str, Fate], done: Callable[[dict[str, Fate]], bool]
     ) -> None:
         if not any(one.state in ("new", "another", "only here") for one in found):
             self._session.notice(f"{title}: both sides are the same.")
@@ -120,7 +120,7 @@ class Firm:
         self.view = None
         self._left()
 
-    def _put(self, found: list[Entry], fates: dict[str, Fate]) -> bool:
+    def _put(self, found: list[FirmEntry], fates: dict[str, Fate]) -> bool:
         """Write what was chosen, with a way back."""
         before = self._whole()
         now = put_together(before, found, fates)

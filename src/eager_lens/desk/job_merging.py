@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.common_version import common_version
 from eager_lens.core.event_log.entry import LogEntry
 from eager_lens.core.event_log.results import with_results
 from eager_lens.core.job.file import ENDING, read_job
@@ -36,6 +35,9 @@ class JobMerger:
             return
         base_path = None
         if self._session.path is not None:
+            # With what checks signatures, which only those who merge need.
+            from eager_lens.core.event_log.common_version import common_version
+
             self._session.log.flush()
             base_path = common_version(self._session.path, other, ENDING)
         if base_path is None:

@@ -38,7 +38,8 @@ def enough_drives(recorder: Recorder, need_tb: float) -> Drives | None:
             words = count(drives - recorder.drives, f"more {figure(tb)} TB drive")
             edit = set_fields([recorder.id], f"Add {words} to {recorder.name}", drives=drives)
             return Drives(words, array.usable_tb, True, edit)
-        words = f"{drives} × {figure(tb)} TB instead of {recorder.drives} × {figure(recorder.drive_tb)} TB"
+        old = f" instead of {recorder.drives} × {figure(recorder.drive_tb)} TB" if recorder.drives else ""
+        words = f"{drives} × {figure(tb)} TB{old}"
         label = f"Fit {drives} × {figure(tb)} TB drives in {recorder.name}"
         edit = set_fields([recorder.id], label, drives=drives, drive_tb=tb)
         return Drives(words, array.usable_tb, False, edit)

@@ -12,7 +12,8 @@ from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 
 
 class ExceptionFigures(NamedTuple):
-    """A recorder while an exception lasts: GB a day, and days that it would keep if the exception never ended; None: no limit."""
+    """A recorder while an exception lasts: GB a day, and days that it would keep if the exception never ended; None: nothing is
+    recorded."""
 
     exception: ScheduleException
     recorder: Recorder

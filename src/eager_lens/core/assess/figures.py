@@ -95,6 +95,13 @@ def days_words(days: float | None, keeps: Keeps) -> str:
     return "nothing recorded" if days is None else figure(days)
 
 
+def no_days_words(name: str, got: RecorderFigures) -> str:
+    """Why no days can be told of a recorder, and what to do."""
+    if got.keeps == "no storage":
+        return f"{name} keeps 0 days: {got.trouble}."
+    return f"Nothing is recorded on {name} yet. Register cameras on a recorder with drives, and paint when they record."
+
+
 class RunFigures(NamedTuple):
     """What arrives at the end of a camera's powered run. ``device_v`` is None where the run cannot carry it at all."""
 

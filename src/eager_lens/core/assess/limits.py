@@ -130,5 +130,5 @@ def power_severity(draw_w: float, budget_w: float) -> Severity | None:
 
 
 def keeps(days: float | None, asked: float) -> bool:
-    """Whether recordings are kept for the days that were asked; None: there is no limit."""
+    """Whether recordings are kept for the days that were asked; None: nothing is recorded, so that none are short."""
     return days is None or at_least(days, asked)

@@ -66,6 +66,7 @@ class DifferenceWords:
             ):
                 self._names.update((part.id, part.name) for part in getattr(job, name))
             self._names.update((one.id, self._link(one)) for one in job.links)
+            self._names.update((one.id, one.text[:60]) for one in job.snags)
 
     def _link(self, link: Link) -> str:
         return f"{self._names.get(link.a, link.a)} – {self._names.get(link.b, link.b)}"

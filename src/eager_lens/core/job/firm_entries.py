@@ -41,7 +41,7 @@ LIST_WORDS = {
 }
 
 
-class Entry(NamedTuple):
+class FirmEntry(NamedTuple):
     """An entry of two lists.
 
     Attributes:
@@ -69,15 +69,15 @@ class Entry(NamedTuple):
         return "" if self.there is None else _words(self.there, self.here)
 
 
-def entries(here: FirmLists, there: FirmLists) -> list[Entry]:
+def entries(here: FirmLists, there: FirmLists) -> list[FirmEntry]:
     """All entries of both, what is new or another first."""
     found = [entry for name in KEYS for entry in _of_list(name, getattr(here, name), getattr(there, name))]
     if there.charges != Charges():
         own = None if here.charges == Charges() else here.charges
         state: State = "the same" if own == there.charges else "new" if own is None else "another"
-        found.append(Entry("charges", "charges", (), "rates", state, own, there.charges))
+        found.append(FirmEntry("charges", "charges", (), "rates", state, own, there.charges))
     elif here.charges != Charges():
-        found.append(Entry("charges", "charges", (), "rates", "only here", here.charges, None))
+        found.append(FirmEntry("charges", "charges", (), "rates", "only here", here.charges, None))
     order: tuple[State, ...] = ("another", "new", "only here", "the same")
     return sorted(found, key=lambda one: order.index(one.state))
 
@@ -92,15 +92,15 @@ def _keyed(name: str, parts: Sequence[Plain]) -> dict[Key, Plain]:
     return found
 
 
-def _of_list(name: str, here: Sequence[Plain], there: Sequence[Plain]) -> Iterator[Entry]:
+def _of_list(name: str, here: Sequence[Plain], there: Sequence[Plain]) -> Iterator[FirmEntry]:
     own, others = _keyed(name, here), _keyed(name, there)
     for at, (key, part) in enumerate(others.items()):
         mine = own.get(key)
         state: State = "new" if mine is None else "the same" if mine == part else "another"
-        yield Entry(f"{name}-{at}", name, key, _name(part), state, mine, part)
+        yield FirmEntry(f"{name}-{at}", name, key, _name(part), state, mine, part)
     for at, (key, part) in enumerate(own.items()):
         if key not in others:
-            yield Entry(f"{name}-own-{at}", name, key, _name(part), "only here", part, None)
+            yield FirmEntry(f"{name}-own-{at}", name, key, _name(part), "only here", part, None)
 
 
 def _name(part: Any) -> str:
@@ -124,20 +124,20 @@ def _words(part: Any, other: Any) -> str:
     return ", ".join(f"{name.replace('_', ' ')} {getattr(part, name)}"[:60] for name in names[:3])
 
 
-def fates_of(found: Sequence[Entry], over: bool) -> dict[str, Fate]:
+def fates_of(found: Sequence[FirmEntry], over: bool) -> dict[str, Fate]:
     """What is proposed for each: new ones are taken, what only this side has stays. ``over``: whether what is another is taken
     too; else what is here stays until it is chosen."""
     return {one.id: "take" if one.state == "new" or (one.state == "another" and over) else "leave" for one in found}
 
 
-def allowed(one: Entry) -> tuple[Fate, ...]:
+def allowed(one: FirmEntry) -> tuple[Fate, ...]:
     """What may become of an entry."""
     if one.state in ("new", "another"):
         return ("take", "leave")
     return ("leave", "remove") if one.state == "only here" else ("leave",)
 
 
-def put_together(here: FirmLists, found: Sequence[Entry], fates: Mapping[str, Fate]) -> FirmLists:
+def put_together(here: FirmLists, found: Sequence[FirmEntry], fates: Mapping[str, Fate]) -> FirmLists:
     """The lists here with what was chosen of the others taken, and what was chosen to go gone."""
     values: dict[str, Any] = {}
     for name in KEYS:
@@ -154,7 +154,7 @@ def put_together(here: FirmLists, found: Sequence[Entry], fates: Mapping[str, Fa
     return here.model_copy(update=values)
 
 
-def take_entries(found: Sequence[Entry], fates: Mapping[str, Fate]) -> Edit:
+def take_entries(found: Sequence[FirmEntry], fates: Mapping[str, Fate]) -> Edit:
     """Have a job go by what was chosen of a firm's lists."""
     many = sum(fate != "leave" for fate in fates.values())
 

@@ -103,7 +103,7 @@ def sizing(assessment: Assessment) -> Verdict:
     parts = []
     for recorder, got in rated[:3]:
         words = days_words(got.mean_days, got.keeps)
-        kept = f"{words} days on the mean" if got.keeps == "days" else words
+        kept = f"{words} days on the mean" if got.keeps == "days" else f"{words} days" if got.trouble else words
         parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
     more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
     return Verdict(sentence, "; ".join(parts) + more + ".")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from eager_lens.core.job.firm_entries import LIST_WORDS, Entry, Fate, allowed
+from eager_lens.core.job.firm_entries import LIST_WORDS, Fate, FirmEntry, allowed
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button
@@ -21,7 +21,7 @@ class FirmView(ChoicePage):
     def __init__(self, session: Session, left: Callable[[], object]) -> None:
         self.session = session
         self._left = left
-        self._found: list[Entry] = []
+        self._found: list[FirmEntry] = []
         self._done: Callable[[dict[str, Fate]], bool] = lambda fates: False
         self.fates: dict[str, Fate] = {}
         self._apply = button("", self._take, "main")
@@ -39,7 +39,7 @@ class FirmView(ChoicePage):
     def _columns(self) -> tuple[TableColumn, ...]:
         return (
             TableColumn("list", "List", lambda one, a: LIST_WORDS[one.list], width=100),
-            TableColumn("name", "Entry", lambda one, a: one.name, width=150),
+            TableColumn("name", "FirmEntry", lambda one, a: one.name, width=150),
             TableColumn("state", "State", lambda one, a: STATE_WORDS[one.state], width=76),
             TableColumn("here", "Here now", lambda one, a: one.here_words or "–", width=166),
             TableColumn("there", "Would become", lambda one, a: one.there_words or "–", width=166),
@@ -56,7 +56,7 @@ class FirmView(ChoicePage):
         )
 
     def show_entries(
-        self, title: str, found: list[Entry], fates: dict[str, Fate], done: Callable[[dict[str, Fate]], bool]
+        self, title: str, found: list[FirmEntry], fates: dict[str, Fate], done: Callable[[dict[str, Fate]], bool]
     ) -> None:
         """Show entries with what is proposed for each."""
         self.title.setText(title)
@@ -79,13 +79,13 @@ class FirmView(ChoicePage):
         self._apply.setText(f"Apply {count(acts, 'entry', 'entries')}" if acts else "Nothing to apply")
         self._apply.setEnabled(acts > 0)
 
-    def _fate_of(self, one: Entry) -> Fate:
+    def _fate_of(self, one: FirmEntry) -> Fate:
         return self.fates.get(one.id, "leave")
 
-    def _mark(self, one: Entry) -> Mark:
+    def _mark(self, one: FirmEntry) -> Mark:
         return None if self._fate_of(one) == "leave" else "done"
 
-    def _choose(self, ones: Sequence[Entry], text: str) -> bool:
+    def _choose(self, ones: Sequence[FirmEntry], text: str) -> bool:
         fate = (
             next(fate for fate, words in FATE_WORDS.items() if words == text) if text in FATE_WORDS.values() else None
         )

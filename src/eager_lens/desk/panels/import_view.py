@@ -27,11 +27,12 @@ from eager_lens.core.exchange.camera_import import (
     read_cameras,
     targets,
 )
-from eager_lens.core.exchange.number_marks import Decimal, decimal_words
+from eager_lens.core.exchange.number_marks import Decimal
 from eager_lens.core.exchange.table_in import RawTable
 from eager_lens.core.job.model import MEASURED_WHEN
 from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work
+from eager_lens.desk.panels.import_questions import DecimalsAsked, KnownCameras
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, label, row
@@ -45,12 +46,6 @@ MOST_SHOWN_ROWS, MOST_SHOWN_CELLS = 200, 6000
 MORE_BOXES = 3
 """So many columns beyond those in sight have their list made already, so that the keyboard finds it."""
 ENTERED = "settings, or figures of a data sheet"
-KNOWN_WORDS: dict[KnownRows, str] = {
-    "update": "update them",
-    "leave out": "leave them as they are",
-    "add": "add them once more",
-}
-MOST_ASKED, MOST_CHANGES = 3, 5
 AT_ONCE = 200
 """Longer lists are read off the window's thread."""
 
@@ -76,18 +71,8 @@ class ImportView(QWidget):
         self._reading = label("", "muted", wrap=True)
         self._headings = QCheckBox("The first row holds headings")
         self._headings.toggled.connect(self._headings_toggled)
-        self._decimals = QWidget()
-        self._decimal_boxes = row(None)
-        self._decimals.setLayout(self._decimal_boxes)
-        self._known = Choice()
-        for known, words in KNOWN_WORDS.items():
-            self._known.addItem(words, known)
-        self._known.setAccessibleName("Cameras that are in the job already")
-        self._known.activated.connect(lambda _: self._known_chosen())
-        self._known_words = label("")
-        self._known_row = QWidget()
-        self._known_row.setLayout(row(self._known_words, self._known, None))
-        self._changes = label("", "small", wrap=True)
+        self._decimals = DecimalsAsked(self._take_decimal)
+        self._known = KnownCameras(self._known_chosen)
         self._when = Choice()
         for when, words in MEASURED_WHEN.items():
             self._when.addItem(f"measured on the running cameras, {words}" if when else ENTERED, when)
@@ -119,8 +104,7 @@ class ImportView(QWidget):
         layout.addWidget(self._reading)
         layout.addLayout(row(self._headings, None, spacing=SPACE.FULL))
         layout.addWidget(self._decimals)
-        layout.addWidget(self._known_row)
-        layout.addWidget(self._changes)
+        layout.addWidget(self._known)
         layout.addWidget(self._when_row)
         layout.addWidget(
             label("Above each column: what it is taken for. Change it where the guess is wrong.", "small", wrap=True)
@@ -146,8 +130,7 @@ class ImportView(QWidget):
         self._headings.blockSignals(True)
         self._headings.setChecked(mapping.has_headings)
         self._headings.blockSignals(False)
-        self._known.setCurrentIndex(self._known.findData(mapping.known_rows))
-        self._show_decimals(mapping)
+        self._decimals.show_mapping(mapping)
         self._when.setCurrentIndex(self._when.findData(mapping.measured_when))
         self._when_row.setVisible(mapping.asks_when)
         self._for.show_value(mapping.measured_min)
@@ -168,41 +151,13 @@ class ImportView(QWidget):
 
         self._busy.begin(work, self._show_read, lambda: self._verdict.setText("Stopped: nothing was read"))
 
-    def _show_decimals(self, mapping: Mapping) -> None:
-        """How the columns write their decimals: a question for each that does not show it, and in words for the others."""
-        while (item := self._decimal_boxes.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
-        for at in mapping.unsure[:MOST_ASKED]:
-            column = mapping.columns[at]
-            assert column.marks is not None
-            box = Choice()
-            box.setAccessibleName(f"What {column.marks.example or 'a comma'} in {column.heading} is")
-            for decimal, words in decimal_words(column.marks.example):
-                box.addItem(words, decimal)
-            box.setCurrentIndex(box.findData(column.marks.decimal))
-            box.activated.connect(lambda _, at=at, box=box: self._take_decimal(at, box.currentData()))
-            for part in (label(f"{column.heading}: {column.marks.example or 'point and comma'} is"), box):
-                self._decimal_boxes.addWidget(part)
-        found = {
-            column.marks.decimal for column in mapping.columns if column.marks is not None and column.marks.is_certain
-        }
-        words = " and ".join({".": "points", ",": "commas"}[one] for one in sorted(found, reverse=True))
-        if found:
-            self._decimal_boxes.addWidget(
-                label(f"Decimals are written with {words}, by what the columns show.", "small")
-            )
-        self._decimal_boxes.addStretch(1)
-        self._decimals.setVisible(bool(mapping.unsure or found))
-
     def _take_decimal(self, at: int, decimal: Decimal) -> None:
         if self._mapping is not None:
             self._take(self._mapping.with_decimal(decimal, at))
 
-    def _known_chosen(self) -> None:
+    def _known_chosen(self, known_rows: KnownRows) -> None:
         if self._mapping is not None:
-            self._take(replace(self._mapping, known_rows=self._known.currentData()))
+            self._take(replace(self._mapping, known_rows=known_rows))
 
     def _show_read(self, result: ImportResult) -> None:
         assert self._table is not None and self._mapping is not None
@@ -271,9 +226,8 @@ class ImportView(QWidget):
         sentence = f"{count(cameras, 'camera')} can be imported"
         if result.known:
             sentence = f"{count(cameras, 'new camera')}; {result.known} in the job already"
-        self._known_row.setVisible(result.known > 0)
-        self._known_words.setText(f"{count(result.known, 'row is', 'rows are')} about cameras of the job:")
-        self._show_changes(result)
+        known_rows: KnownRows = "update" if self._mapping is None else self._mapping.known_rows
+        self._known.show_result(result, known_rows, self._session.job)
         if left:
             sentence += f"; {count(left, 'row')} skipped"
         self._verdict.setText(sentence)
@@ -285,21 +239,6 @@ class ImportView(QWidget):
         self._copy.setVisible(left > 0)
         self._add.setText(result.words or "Nothing to import")
         self._add.setEnabled(bool(result.words))
-
-    def _show_changes(self, result: ImportResult) -> None:
-        """What the updates would change, before and after, camera by camera."""
-        names = {camera.id: camera.name for camera in self._session.job.cameras} if result.changed else {}
-        lines = [
-            f"{names[one.camera]} (known by {one.known_by}): {'; '.join(one.words)}"
-            for one in result.changed[:MOST_CHANGES]
-        ]
-        if len(result.changed) > MOST_CHANGES:
-            lines.append(f"and {len(result.changed) - MOST_CHANGES} more")
-        same = len(result.updates) - len(result.changed)
-        if same:
-            lines.append(f"{count(same, 'camera stays as it is', 'cameras stay as they are')}.")
-        self._changes.setText("\n".join(lines))
-        self._changes.setVisible(bool(lines))
 
     def _target_changed(self, at: int, target: str) -> None:
         if self._mapping is not None:

@@ -146,7 +146,7 @@ def _question_row(one: Question, said: DifferenceWords) -> MergeRow:
 
 
 def _whole(one: Difference, said: DifferenceWords) -> str:
-    return f"{said.part(one.list, one.key)} ({one.list.replace('_', ' ')})"
+    return f"{sentence_case(one.list.replace('_', ' ').removesuffix('s'))}: {said.part(one.list, one.key)}"
 
 
 def _came(one: Difference, said: DifferenceWords) -> str:

@@ -76,11 +76,13 @@ def _schedule_events(schedule: Schedule, year: int, zone: ZoneInfo, stamp: datet
 
 
 class _Stretch(NamedTuple):
-    """Days that one event can say: the first of them, how many in a row, and its rule."""
+    """Days that one event can say: the first of them, how many in a row, and its rule. ``on_no_date``: none of its days of the week
+    lies between its dates, so that others are told that it is cancelled."""
 
     first: date
     days: int
     rule: dict[str, object]
+    on_no_date: bool = False
 
 
 def _exception_events(exception: ScheduleException, names: dict[str, str], stamp: datetime) -> Iterator[Event]:
@@ -93,6 +95,8 @@ def _exception_events(exception: ScheduleException, names: dict[str, str], stamp
         if stretch.rule:
             event.add("rrule", stretch.rule)
         event.add("transp", "TRANSPARENT")
+        if stretch.on_no_date:
+            event.add("status", "CANCELLED")
         event.add(OWN_KIND, "further part of an exception" if at else "exception")
         event.add(OWN_SCHEDULE, names.get(exception.schedule, ""))
         event.add(OWN_INSTEAD_OF, names.get(exception.instead_of, ""))
@@ -114,7 +118,9 @@ def _stretches(exception: ScheduleException) -> Iterator[_Stretch]:
         held = next(
             (first + timedelta(days=n) for n in range(7) if (first + timedelta(days=n)).weekday() in wanted), first
         )
-        if held <= last:
+        if held > last:
+            yield _Stretch(first, 1, {}, on_no_date=True)
+        else:
             byday = [ICAL_DAYS[at] for at in wanted]
             yield _Stretch(held, 1, {"freq": "weekly", "byday": byday, "until": last})
         return

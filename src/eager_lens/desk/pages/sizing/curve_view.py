@@ -7,6 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
+from eager_lens.core.assess.figures import no_days_words
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.options.curves import SETTINGS, DaysCurve, Setting, days_curve
@@ -96,7 +97,7 @@ class CurveView(QWidget):
         if what != self._shown or recorder is None:
             return
         if got is None:
-            self._nothing("Nothing is recorded here yet, so there is no limit to the days kept.")
+            self._nothing(no_days_words(recorder.name, self._assessment.recorder(recorder.id)))
             return
         self._outdated.end()
         assessment = self._assessment

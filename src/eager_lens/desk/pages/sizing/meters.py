@@ -85,8 +85,14 @@ class RecorderMeters(QWidget):
             promised = got.promised_days
             short = got.trouble or not keeps(promised, asked)
             mean = "" if got.mean_days is None else f", mean {figure(got.mean_days)}"
-            text = got.trouble or (
-                days_words(None, got.keeps) if promised is None else f"{figure(promised)} of {figure(asked)} days{mean}"
+            text = (
+                (f"0 of {figure(asked)} days: {got.trouble}" if got.cameras else got.trouble)
+                if got.trouble
+                else (
+                    days_words(None, got.keeps)
+                    if promised is None
+                    else f"{figure(promised)} of {figure(asked)} days{mean}"
+                )
             )
             full = max(asked * 1.5, 1.0)
             share = 0.0 if promised is None else promised / full

@@ -8,6 +8,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures import no_days_words
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.assumptions import Assumption, assumptions
@@ -59,6 +60,9 @@ ASSUMED_COLUMNS = (
     ),
     TableColumn("why", "Where it comes from", lambda one, a: one.why, width=320, stretch=True),
 )
+
+
+NO_RECORDER = "Register cameras on a recorder with drives to see the days that can be promised."
 
 
 class PromiseView(QWidget):
@@ -151,15 +155,9 @@ class PromiseView(QWidget):
         self._ask.hide()
         self._how.hide()
         got = None if recorder is None else assessment.recorder(recorder.id)
-        if recorder is None or got is None or got.promised_days is None:
+        if recorder is None or got is None or got.promised_days is None or got.keeps == "no storage":
             self._timer.stop()
-            self._none(
-                "Nothing is recorded here yet. Register cameras on a recorder with drives, and paint when they record."
-            )
-            return
-        if got.keeps == "no storage":
-            self._timer.stop()
-            self._none(f"{recorder.name} keeps 0 days: {got.trouble}.")
+            self._none(NO_RECORDER if recorder is None or got is None else no_days_words(recorder.name, got))
             return
         promised, asked = got.promised_days, assessment.job.retention.least_days
         self._words.setText(f"{recorder.name} can promise {figure(promised)} days; {figure(asked)} asked")
@@ -207,7 +205,8 @@ class PromiseView(QWidget):
             return
         recorder_id, assessment = what
         if promised is None:
-            self._none("Nothing is recorded here yet, so there is no limit to the days kept.")
+            name, got = assessment.facts.recorders[recorder_id].name, assessment.recorder(recorder_id)
+            self._none(no_days_words(name, got))
             return
         self.promised = promised
         self._outdated.end()
