@@ -142,22 +142,34 @@ def _own(event: Any, name: str) -> str:
 def _own_schedules(events: Iterable[Any]) -> Iterator[CalendarRow]:
     """The schedules of a calendar that this program wrote: hours of one name together, each in its own mode."""
     spans: dict[str, dict[Day, list[Span]]] = {}
+    broken: set[str] = set()
     for event in events:
         if "schedule" not in _own(event, writing.OWN_KIND):
             continue
-        name = cleaned(_own(event, writing.OWN_SCHEDULE))
+        name = cleaned(_own(event, writing.OWN_SCHEDULE))[:200]
         days = spans.setdefault(name, {day: [] for day in DAYS})
         mode = next((one for one in MODES if f"{name}: {one}" == str(event.get("summary", ""))), None)
         if mode is None or not event.get("rrule"):
             continue
-        begins = event.decoded("dtstart")
-        start, minutes = begins.hour * 60 + begins.minute, round(event.decoded("duration").total_seconds() / 60)
-        for one in event["rrule"]["BYDAY"]:
+        try:
+            begins = event.decoded("dtstart")
+            start, minutes = begins.hour * 60 + begins.minute, round(event.decoded("duration").total_seconds() / 60)
+            weekdays = [DAYS[writing.ICAL_DAYS.index(str(one)[-2:])] for one in event["rrule"]["BYDAY"]]
             span = Span(start, start + minutes, mode)
-            days[DAYS[writing.ICAL_DAYS.index(str(one)[-2:])]].append(span)
+        except BROKEN:
+            broken.add(name)
+            continue
+        for day in weekdays:
+            days[day].append(span)
     for at, (name, days) in enumerate(spans.items()):
-        plan = WeekPlan(**{day: flat_spans(found) for day, found in days.items()})
-        yield CalendarRow(f"schedule-{at}", name, "schedule", plan=plan, schedule=name)
+        note = "Some of its hours cannot be read." if name in broken else ""
+        try:
+            plan = WeekPlan(**{day: flat_spans(found) for day, found in days.items()})
+        except BROKEN:
+            plan, note = WeekPlan(), "Its hours cannot be read."
+        yield CalendarRow(
+            f"schedule-{at}", name or "Schedule", "schedule", plan=plan, note=note, schedule=name or "Schedule"
+        )
 
 
 def _own_exception(event: Any, row: CalendarRow) -> CalendarRow:

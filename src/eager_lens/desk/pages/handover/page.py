@@ -8,7 +8,16 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QTimer
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QMenu, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFormLayout,
+    QLineEdit,
+    QMenu,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.model_changes import handed_over
@@ -102,12 +111,7 @@ class HandoverPage(Page):
         self.compare.hide()
         for part in (self.mode, self.compare, self.paper, self.pack, self.as_folder):
             self.action_row.addWidget(part)
-        formats = button("One format ▾", tip="These sheets alone")
-        menu = QMenu(formats)
-        for kind in (PDF, HTML, XLSX, CSV):
-            menu.addAction(kind.words, partial(self._export, kind))
-        formats.setMenu(menu)
-        self.action_row.addWidget(formats)
+        self.action_row.addWidget(self._formats())
         self.action_row.addWidget(self.labels)
         self.action_row.addStretch(1)
         self.unprintable = label("", "caution", wrap=True)
@@ -290,6 +294,15 @@ class HandoverPage(Page):
             if text != self.session.job.note:
                 self.session.attempt(lambda: set_job("note", note=text))
         return super().eventFilter(watched, event)  # type: ignore[arg-type]
+
+    def _formats(self) -> QPushButton:
+        """A button with a menu of the formats."""
+        formats = button("One format ▾", tip="These sheets alone")
+        menu = QMenu(formats)
+        for kind in (PDF, HTML, XLSX, CSV):
+            menu.addAction(kind.words, partial(self._export, kind))
+        formats.setMenu(menu)
+        return formats
 
     def _export(self, kind: FileKind) -> None:
         if self.asker is None:
