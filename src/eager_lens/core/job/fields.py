@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
-from typing import Any, Literal, get_args
+from typing import Any, Literal, NamedTuple, get_args
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.model import (
@@ -151,13 +151,32 @@ def _choice(id: str, heading: str, labels: Callable[[Job], dict[str, str]], **mo
     return DeviceField(id, heading, show, parse, choices=lambda job: list(labels(job).values()), **more)
 
 
+class _Index(NamedTuple):
+    """Labels and keys of a choice by how they are written: exactly but for their case, and without marks and spaces."""
+
+    exact: dict[str, tuple[str, ...]]
+    exact_keys: dict[str, str]
+    plain: dict[str, tuple[str, ...]]
+    plain_keys: dict[str, str]
+
+
+@lru_cache(maxsize=256)
+def _index(labels: tuple[tuple[str, str], ...]) -> _Index:
+    exact: dict[str, tuple[str, ...]] = {}
+    plain: dict[str, tuple[str, ...]] = {}
+    for key, label in labels:
+        exact[label.casefold()] = (*exact.get(label.casefold(), ()), key)
+        plain[_plain(label)] = (*plain.get(_plain(label), ()), key)
+    return _Index(exact, {key.casefold(): key for key, _ in labels}, plain, {_plain(key): key for key, _ in labels})
+
+
 def _told(labels: dict[str, str], key: str) -> str:
     """The label of a key; where others have it too, with the key behind it, so that what is read again is the same one."""
     label = labels.get(key)
     if label is None:
         return f"{key} (missing)" if key else ""
-    plain = _plain(label)
-    alike = any(one != key and plain in (_plain(one), _plain(other)) for one, other in labels.items())
+    index, plain = _index(tuple(labels.items())), _plain(label)
+    alike = len(index.plain[plain]) > 1 or index.plain_keys.get(plain, key) != key
     return f"{label} [{key}]" if key and (alike or _KEY_BEHIND.search(label)) else label
 
 
@@ -172,17 +191,17 @@ def _selected(text: str, labels: dict[str, str], spellings: dict[str, str], head
     behind = _KEY_BEHIND.search(bare)
     if behind is not None and behind[1] in labels:
         return behind[1]
-    for told in (lambda one: one.casefold() == bare.casefold(), lambda one: _plain(one) == wanted):
-        named = [key for key, label in labels.items() if told(label)]
+    index = _index(tuple(labels.items()))
+    for names, keys, told in (
+        (index.exact, index.exact_keys, bare.casefold()),
+        (index.plain, index.plain_keys, wanted),
+    ):
+        named = names.get(told, ())
         if len(named) > 1:
-            raise RefusedInput(
-                heading,
-                f"{bare!r} is the name of several; write which: {', '.join(_told(labels, key) for key in named[:6])}",
-            )
-        if not named:
-            named = [key for key in labels if told(key)]
-        if named:
-            return named[0]
+            which = ", ".join(_told(labels, key) for key in named[:6])
+            raise RefusedInput(heading, f"{bare!r} is the name of several; write which: {which}")
+        if named or told in keys:
+            return named[0] if named else keys[told]
     if wanted in spellings:
         return spellings[wanted]
     begins = [key for key, label in labels.items() if wanted and _plain(label).startswith(wanted)]
