@@ -12,13 +12,14 @@ from eager_lens.core.errors import RefusedInput
 from eager_lens.core.exchange.number_marks import Decimal, Marks, marks_in, with_point
 from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.edits import Edit, add_cameras, set_each
-from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField, field_named
+from eager_lens.core.job.fields import CAMERA_FIELDS, DeviceField
 from eager_lens.core.job.model import Camera, Job, MeasuredWhen, Registration, changed
 from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.units import count, feet_in_m
 
 # Columns that people keep and that stand for a field in two parts, or for one that needs another to be understood.
 WIDTH, HEIGHT, MEGAPIXELS, KEY_FRAMES = "width", "height", "megapixels", "key_frame_frames"
+_FIELD_OF = {field.id: field for field in CAMERA_FIELDS}
 ID = "id"
 ID_HEADING = "ID in the job"
 EXTRA_TARGETS: dict[str, tuple[str, tuple[str, ...]]] = {
@@ -256,7 +257,7 @@ def _guess(heading: str) -> Column:
         target, unit = MEGAPIXELS, ""
     if target == "key_frame_s" and unit.startswith("frame"):
         target, unit = KEY_FRAMES, ""
-    if not target and _words(heading) in field_named(CAMERA_FIELDS, "measured_mbps").units:
+    if not target and _words(heading) in _FIELD_OF["measured_mbps"].units:
         target, unit = "measured_mbps", _words(heading)  # the heading is just "kb/s"
     factor = _factor(target, unit)
     return Column(heading, target if factor else "", factor or 1.0, unit)
@@ -266,7 +267,7 @@ def _factor(target: str, unit: str) -> float:
     """The factor from a heading's unit to the field's own; 0 when the unit is not one of the field's."""
     if not unit or not target or target in EXTRA_TARGETS:
         return 1.0
-    field = field_named(CAMERA_FIELDS, target)
+    field = _FIELD_OF[target]
     if unit == field.unit.lower():
         return 1.0
     if field.units:
@@ -485,7 +486,7 @@ def _says_the_same(target: str, text: str, camera: Camera, job: Job) -> bool:
     """Whether a cell holds what the list that this program wrote had there: read again it could lose what has no column."""
     if target in EXTRA_TARGETS:
         return False
-    field = field_named(CAMERA_FIELDS, target)
+    field = _FIELD_OF[target]
     return text in (field.show(camera, job), str(getattr(camera, target, None)))
 
 
@@ -494,11 +495,11 @@ def _values(target: str, text: str, column: Column, camera: Camera, job: Job) ->
         text = with_point(text, column.marks.decimal)
     if target == MEGAPIXELS:
         # The unit stands in the heading, or in the cells.
-        return field_named(CAMERA_FIELDS, "picture").parse(text if text[-1:].isalpha() else f"{text} MP", camera, job)
+        return _FIELD_OF["picture"].parse(text if text[-1:].isalpha() else f"{text} MP", camera, job)
     if target == KEY_FRAMES:
-        frames = field_named(CAMERA_FIELDS, "fps").parse(text, camera, job)["fps"]
+        frames = _FIELD_OF["fps"].parse(text, camera, job)["fps"]
         return {"key_frame_s": frames / camera.fps}
-    field = field_named(CAMERA_FIELDS, target)
+    field = _FIELD_OF[target]
     values = field.parse(text, camera, job)
     if column.factor != 1.0 and feet_in_m(text) is None:
         values = {
@@ -516,7 +517,7 @@ def _register(
     held: set[tuple[str, int]],
 ) -> list[Problem]:
     """Recorders by name with their channels; without a channel the next one not yet given in the job or this table."""
-    field: DeviceField = field_named(CAMERA_FIELDS, "recorder")
+    field: DeviceField = _FIELD_OF["recorder"]
     try:
         ids = [place.recorder for place in field.parse(recorder[1], Camera(id="new", name="new"), job)["registered"]]
     except RefusedInput as error:

@@ -69,6 +69,7 @@ class DeviceField:
         return f"{self.heading} ({self.unit})" if self.unit else self.heading
 
 
+_PLAIN_NUMBER = re.compile(r"\d{1,15}(\.\d{1,15})?", re.ASCII)
 _NUMBER = re.compile(r"([+-]?)(\d[\d\s\u2009\u00a0']*)?(?:([.,])(\d*))?(?:[eE]([+-]?\d{1,3}))?", re.ASCII)
 
 
@@ -80,6 +81,8 @@ def number_from(text: str, unit: str = "") -> float:
         ValueError: when it is no number, or when a comma could set apart thousands as well as decimals.
     """
     bare = text.strip()
+    if _PLAIN_NUMBER.fullmatch(bare):  # nearly every cell of a long list
+        return float(bare)
     if unit == "m" and (length_m := feet_in_m(bare)) is not None:
         return length_m
     if unit and bare.lower().endswith(unit.lower()):
