@@ -82,6 +82,10 @@ lease 172.22.40.42 {
 """
 LEASE_LINES = "1764600000 02:5b:1e:00:00:40 172.22.40.40 gate 01:02:5b:1e:00:00:40\n"
 NAMES = "+;eth0;IPv4;Gate;_http._tcp;local\n=;eth0;IPv4;Gate;_http._tcp;local;gate.local;172.22.40.40;80;\n"
+ROUTER_TABLE = """Protocol Address Age (min) Hardware Addr Type Interface
+Internet  172.22.40.40            12   025b.1e00.0040  ARPA   Vlan40
+Internet  172.22.40.42             0   Incomplete      ARPA
+"""
 JSON = """[{"dst": "172.22.40.40", "dev": "eth0", "lladdr": "02:5b:1e:00:00:40", "state": ["REACHABLE"]},
  {"dst": "172.22.40.42", "dev": "eth0", "state": ["FAILED"]}, {"dst": "fe80::1", "lladdr": "02:5b:1e:00:00:40"}]"""
 XML = """<?xml version="1.0"?><scan><host><status state="up"/><address addr="172.22.40.40" addrtype="ipv4"/>
@@ -97,6 +101,7 @@ STATE_LISTS = {
     "address table": ADDRESS_TABLE,
     "aligned address table": ADDRESS_TABLE_ALIGNED,
     "address table of another system": ANOTHER_SYSTEM,
+    "router's table": ROUTER_TABLE,
     "kernel's table": KERNEL_TABLE,
     "port report": PORT_REPORT,
     "a line for each port": BY_PORT,
@@ -169,6 +174,16 @@ class Lists(unittest.TestCase):
                 "2 rows passed over (first row 1): a comment",
                 "2 rows passed over (first row 3): a group address, not a device",
             ],
+        )
+
+    def test_ports_of_a_switch_and_ipv6_neighbours(self):
+        got = read("  40  025b.1e00.0040  DYNAMIC  Gi0/3\n40 02:5b:1e:00:00:41 static 7\n")
+        self.assertEqual([one.mac_address for one in got.answers], [MAC, "02:5b:1e:00:00:41"])
+        self.assertEqual([one.name for one in got.answers], ["", ""])
+        got = read(f"fe80::1 dev eth0 lladdr {MAC} router STALE\n08:30:00 seen {MAC}\n")
+        self.assertEqual([one.mac_address for one in got.answers], [MAC])
+        self.assertEqual(
+            got.problems, ("1 row passed over (row 1): an IPv6 address; the plan's addresses are of IPv4",)
         )
 
     def test_only_silent_entries_are_refused_with_the_reason(self):

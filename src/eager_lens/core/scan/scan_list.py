@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Sequence
+from ipaddress import IPv6Address
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address
@@ -59,6 +60,9 @@ _FORMS = tuple(
         rf"(?P<address>{_IP}) (?:ether )?(?P<mac>{_MAC}|[<(]incomplete[>)])"
         r"(?: (?:C|CM|d[iy]n\S*|\S*stati\S*))?(?: \S+)?",
         rf"(?P<address>{_IP}) 0x\w+ 0x\w+ (?P<mac>{_MAC}) \* \S+",
+        # Tables of routers and switches: protocol or VLAN, age, and the port or interface at the end.
+        rf"(?:internet|ip) (?P<address>{_IP}) (?:\d+|-) (?P<mac>{_MAC}|incomplete) arpa(?: \S+)?",
+        rf"\*? ?\d+ (?P<mac>{_MAC}) (?:dynamic|static|learned?)(?: \S+){{1,4}}",
         # Reports of port scanners in one line for each port or host.
         rf"Host: (?P<address>{_IP}) \((?P<name>\S*)\)(?: Status: (?P<state>\w+).*| Ports: .*)?",
         rf"Discovered open port \S+ on (?P<address>{_IP})",
@@ -109,6 +113,7 @@ NOTHING_THERE: Reason = "no device answered there"
 GROUP: Reason = "a group address, not a device"
 OWN: Reason = "the computer that searched"
 COMMENT: Reason = "a comment"
+IPV6: Reason = "an IPv6 address; the plan's addresses are of IPv4"
 NEITHER: Reason = "neither an IPv4 address nor a MAC address is in it"
 
 
@@ -227,6 +232,8 @@ def _from_words(row: tuple[str, ...]) -> _Line | None:
     without = _IPV6.sub(lambda match: match[0] if _HARDWARE.fullmatch(match[0]) else " ", line)
     address = next((one for one in _ADDRESS.findall(without) if all(int(part) < 256 for part in one.split("."))), "")
     hardware = _HARDWARE.search(without)
+    if not address and any(_is_ipv6(match[0]) for match in _IPV6.finditer(line)):
+        return _Line(NOTHING, IPV6)
     if not address and hardware is None:
         return _Line(NOTHING, NEITHER)
     rest = without.replace(hardware[0], " ") if hardware else without
@@ -252,6 +259,15 @@ def _from_form(said: dict[str, str | None]) -> _Line:
         return _Line(NOTHING, str(error))
     name = "" if name in ("?", "*", "-") else name
     return _judged(ScanAnswer(address, mac, "", "", name), hardware, state)
+
+
+def _is_ipv6(text: str) -> bool:
+    """Not a time (``10:00:00``), nor a MAC address."""
+    try:
+        IPv6Address(text.partition("/")[0])
+    except ValueError:
+        return False
+    return True
 
 
 def _is_incomplete(hardware: str) -> bool:
