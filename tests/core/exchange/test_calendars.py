@@ -97,6 +97,11 @@ class Hours(unittest.TestCase):
         (row,) = read(head, (*OPEN, *of[:2], "STATUS:CANCELLED"))
         self.assertIn("does not come on 2026-01-12", row.note)
 
+    def test_a_time_zone_that_is_not_known_is_told(self):
+        row = one("SUMMARY:Open", "DTSTART;TZID=Far/Away:20260105T090000", "DTEND;TZID=Far/Away:20260105T100000")
+        self.assertIn("Far/Away, is not known", row.note)
+        self.assertEqual(one(*OPEN).note, "")
+
     def test_what_does_not_fit_says_why(self):
         for words, event in (
             ("It does not come back every week.", (*OPEN, "RRULE:FREQ=WEEKLY;INTERVAL=2")),
@@ -105,6 +110,8 @@ class Hours(unittest.TestCase):
             ("It comes back within a day.", (*OPEN, "RRULE:FREQ=SECONDLY")),
             ("It is cancelled.", (*OPEN, "STATUS:CANCELLED", "RRULE:FREQ=WEEKLY")),
             ("It cannot be read", ("SUMMARY:Broken", "RRULE:FREQ=WEEKLY")),
+            ("It cannot be read", ("SUMMARY:Broken", "DTSTART:soon")),
+            ("It ends before it begins", ("SUMMARY:Turned", "DTSTART:20260105T090000", "DTEND:20260105T080000")),
         ):
             with self.subTest(words):
                 row = one(*event)

@@ -127,8 +127,10 @@ def calendar_rows(
         row = CalendarRow(f"event-{at}", name, "nothing")
         try:
             rows.append(_own_exception(event, row) if is_own else _row(event, further, row, zone, year))
-        except BROKEN as error:
-            rows.append(row._replace(note=f"It cannot be read ({str(error)[:120]})."))
+        except BROKEN:
+            rows.append(
+                row._replace(note="It cannot be read: its dates or its rule are not as iCalendar (RFC 5545) has them.")
+            )
     return tuple(rows)
 
 
@@ -212,6 +214,8 @@ def _row(event: Any, changed: list[Any], row: CalendarRow, zone: str, year: int)
     if str(event.get("status", "")).upper() == "CANCELLED":
         return row._replace(note="It is cancelled.")
     begins, rule = event.decoded("dtstart"), _rule(event)
+    if _ends_before(event, begins):
+        return row._replace(note="It ends before it begins.")
     if rule and rule["FREQ"] not in FOR_EVER:
         return row._replace(note="It comes back within a day.")
     endless = bool(rule) and "UNTIL" not in rule and "COUNT" not in rule
@@ -223,10 +227,25 @@ def _row(event: Any, changed: list[Any], row: CalendarRow, zone: str, year: int)
         return row._replace(note="It comes on no date.", is_over=True)
     last = came[-1].ends if isinstance(came[-1].ends, datetime) else came[-1].ends - timedelta(days=1)
     is_over = not endless and (last.date() if isinstance(last, datetime) else last) < date(year, 1, 1)
-    row = row._replace(is_over=is_over, note="It is over." if is_over else "")
+    row = row._replace(is_over=is_over, note="It is over." if is_over else _zone_note(event, begins))
     if isinstance(begins, datetime):
         return _hours(came, row, endless)
     return _dates(came, row, endless, rule, since, until)
+
+
+def _ends_before(event: Any, begins: date) -> bool:
+    """The library turns such an event round."""
+    try:
+        return bool(event.decoded("dtend", begins) < begins)
+    except TypeError:  # a date and a time, or times with and without a zone
+        return False
+
+
+def _zone_note(event: Any, begins: date) -> str:
+    zone = str(event["dtstart"].params.get("TZID", ""))
+    if not zone or not isinstance(begins, datetime) or begins.tzinfo is not None:
+        return ""
+    return f"Its time zone, {cleaned(zone[:40])}, is not known here: its hours are taken as the site's."
 
 
 def _rule(event: Any) -> dict[str, Any]:
@@ -351,18 +370,21 @@ def _hours(came: list[_Came], row: CalendarRow, endless: bool) -> CalendarRow:
 def _plan(usual: dict[int, Counter[tuple[int, int]]], weeks: dict[int, int]) -> tuple[WeekPlan, list[str]]:
     """The week of the hours that usually come, and what else came on some dates."""
     spans: dict[Day, list[Span]] = {day: [] for day in DAYS}
-    notes: list[str] = []
+    others: list[str] = []
     mode: Mode = "continuous"
     for day, counted in sorted(usual.items()):
         kept = [hours for hours, times in counted.items() if times >= USUAL_SHARE * weeks[day]]
         if not kept:
             kept = [counted.most_common(1)[0][0]]
         if len(counted) > len(kept):
-            weekday = DAYS[day].capitalize()
-            notes.append(f"On some {weekday} it comes at other hours: a change, or clocks that change on other dates.")
+            others.append(DAYS[day].capitalize())
         for start, minutes in kept:
             end = start + minutes
             spans[DAYS[day]].append(Span(start, min(end, MINUTES_A_DAY), mode))
             if end > MINUTES_A_DAY:
                 spans[DAYS[(day + 1) % 7]].append(Span(0, end - MINUTES_A_DAY, mode))
+    notes = []
+    if others:
+        days = ", ".join(others)
+        notes = [f"On some {days} it comes at other hours: a change, or clocks that change on other dates."]
     return WeekPlan(**{day: flat_spans(found) for day, found in spans.items()}), notes
