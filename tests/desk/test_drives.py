@@ -52,6 +52,17 @@ class Drives(WindowCase):
         self.assertIn("no column for", self.last_notice())
         self.assertIs(self.session.job, before)
 
+    def test_how_prices_are_read_is_shown_before_they_count(self):
+        page = self.shown()
+        self.clipboard("Name;TB;Price (EUR)\nSmall;8;1.299,00\n")
+        self.press(page, "Paste one")
+        self.assertIn("1.299,00 is 1299.00", self.asker.asked[-1])
+        self.assertNotIn(1299, [offer.price for offer in self.session.job.drive_offers])
+        self.asker.answers = [0]
+        self.press(page, "Paste one")
+        self.assertEqual([offer.price for offer in self.session.job.drive_offers], [1299])
+        self.wait_for_work()
+
     def test_nothing_fits_the_bays(self):
         page = self.shown()
         self.clipboard("Name;TB;Price\nTiny;1;10\n")

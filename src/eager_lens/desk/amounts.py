@@ -1,9 +1,9 @@
-"""Amounts of lists whose decimals can be read in two ways: asked, never guessed."""
+"""Amounts of lists: how their decimals are read is shown before they count, and asked where they can be read in two ways."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Protocol, TypeVar
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.money import AmbiguousMarks
@@ -11,15 +11,27 @@ from eager_lens.core.exchange.number_marks import DECIMALS, Decimal, decimal_wor
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.session import Session
 
-T = TypeVar("T")
+
+class Amounts(Protocol):
+    """What a list of amounts says."""
+
+    @property
+    def reading(self) -> str:
+        """What one amount was taken for; empty where none can be misread."""
+
+
+T = TypeVar("T", bound=Amounts)
 
 
 def read_amounts(read: Callable[[Decimal | None], T], session: Session, asker: Asker | None) -> T | None:
-    """What a list says, asking how its decimals are written where it does not show that; None where it is given up, or cannot be
-    read, which is told."""
+    """What a list says; None where it is given up, or cannot be read, which is told."""
     try:
         try:
-            return read(None)
+            got = read(None)
+            if got.reading and asker is not None:
+                text = f"In this list {got.reading}."
+                return got if asker.ask("Prices", text, ("Take the prices", "Cancel"), 1) == 0 else None
+            return got
         except AmbiguousMarks as error:
             if asker is None:
                 raise

@@ -13,7 +13,7 @@ import pypdfium2
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.money import AmbiguousMarks, Money
+from eager_lens.core.exchange.money import AmbiguousMarks, Money, reading_of
 from eager_lens.core.exchange.pdf import handover_pdf
 from eager_lens.core.exchange.price_list import part_prices
 from eager_lens.core.exchange.reader import reader_of
@@ -335,6 +335,11 @@ class Sums(unittest.TestCase):
         self.assertIn("1.299 or 1299", str(caught.exception))
         self.assertEqual(read("1.299", decimal=","), [(1299, "")])
         self.assertEqual(read("1.299", decimal="."), [(1.299, "")])
+
+    def test_what_one_amount_is_taken_for(self):
+        self.assertEqual(reading_of(("1.299,00 EUR", "4"), ","), "1.299,00 EUR is 1299.00")
+        self.assertEqual(reading_of(("1,299", "x"), "."), "1,299 is 1299.00")
+        self.assertEqual(reading_of(("99.90", "1299"), "."), "")
 
     def test_a_price_is_replaced_and_taken_away(self):
         job = set_price("Network cable", 0.7).apply(self.job)

@@ -53,6 +53,18 @@ def decimal_of(cells: Sequence[str], column: str, is_workbook: bool, decimal: De
     raise AmbiguousMarks(column, marks.example)
 
 
+def reading_of(cells: Sequence[str], decimal: Decimal) -> str:
+    """What one amount of a column is taken for, to be looked at before it counts: ``1.299,00 is 1299.00``; empty where all
+    have no mark but a decimal point."""
+    for cell in sorted(cells, key=len, reverse=True):
+        try:
+            if with_point(cell, decimal) != cell:
+                return f"{cell.strip()} is {money_from(cell, decimal).amount:.2f}"
+        except ValueError:
+            continue  # told as a row that is left out
+    return ""
+
+
 def money_from(text: str, decimal: Decimal) -> Money:
     """An amount, with the currency that stands before or behind it.
 

@@ -6,7 +6,7 @@ from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.money import currency_from, decimal_of, money_from
+from eager_lens.core.exchange.money import currency_from, decimal_of, money_from, reading_of
 from eager_lens.core.exchange.number_marks import Decimal
 from eager_lens.core.exchange.table_in import RawTable, heading_parts
 from eager_lens.core.job.fields import number_from
@@ -22,10 +22,11 @@ HEADINGS: dict[str, tuple[str, ...]] = {
 
 
 class PriceList(NamedTuple):
-    """The offers, and a sentence for each row that was left out."""
+    """The offers; a sentence for each row that was left out; and what one price was taken for (``reading_of``)."""
 
     offers: tuple[DriveOffer, ...]
     problems: tuple[str, ...]
+    reading: str
 
 
 def _columns(
@@ -81,15 +82,17 @@ def price_list(table: RawTable, decimal: Decimal | None = None) -> PriceList:
             problems.append(f"Row {number} was left out: {words}")
     if not offers:
         raise RefusedInput("price list", problems[0] if problems else "it has headings, but no row below them")
-    return PriceList(tuple(offers), tuple(problems))
+    return PriceList(tuple(offers), tuple(problems), reading_of(prices, mark))
 
 
 class PartPrices(NamedTuple):
-    """Prices of parts, each in its own currency; the one that most of them have; and a sentence for each row that was left out."""
+    """Prices of parts, each in its own currency; the one that most of them have; a sentence for each row that was left out; and
+    what one price was taken for (``reading_of``)."""
 
     prices: tuple[PartPrice, ...]
     currency: str
     problems: tuple[str, ...]
+    reading: str
 
 
 PART_HEADINGS: dict[str, tuple[str, ...]] = {
@@ -127,4 +130,4 @@ def part_prices(table: RawTable, decimal: Decimal | None = None) -> PartPrices:
     if not prices:
         raise RefusedInput("price list", problems[0] if problems else "no row of it has a price")
     usual = Counter(one.currency for one in prices.values()).most_common(1)[0][0]
-    return PartPrices(tuple(prices.values()), usual, tuple(problems))
+    return PartPrices(tuple(prices.values()), usual, tuple(problems), reading_of(cells, mark))
