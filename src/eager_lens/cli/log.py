@@ -68,11 +68,11 @@ def _print(found: Verified, anchors: Sequence[Anchor]) -> None:
     for note in found.notes:
         print(f"note: {note}")
     for key, number in found.signers.items():
-        print(f"signed with the key {key}, up to entry {number:,}")
+        print(f"signed with the key {key}, up to entry {number}")
     if found.whole:
         held = ", and what the anchor covers is unchanged" if anchors else ""
         last = f"; the last one's hash is {found.anchor.hash}" if found.anchor else ""
-        print(f"whole: {found.entries:,} entries follow one another{held}{last}")
+        print(f"whole: {found.entries} entries follow one another{held}{last}")
 
 
 def run_merge(arguments: argparse.Namespace) -> int:
