@@ -3,6 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.job.measured import with_settings
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.sizing.control import QUIET_STRETCH, sent
 from eager_lens.core.sizing.rate import StreamRate
@@ -35,6 +36,14 @@ class Modes(unittest.TestCase):
         self.assertAlmostEqual(busy.mean_mbps, 4.0)
         self.assertEqual(quiet.peak_mbps, sent(RATE, "quality", None, 0).peak_mbps)
 
+    def test_a_cap_holds_a_smart_codec_and_not_constant_quality(self):
+        got = sent(RATE, "smart codec", 1.5, 0.0)
+        left = (3.0 + 1.0 / QUIET_STRETCH) / 4.0  # 1.625 by day, 4.875 by night: both over the cap
+        self.assertEqual((got.mean_mbps, got.high_mbps, got.peak_mbps), (1.5, 1.5, 1.5))
+        got = sent(RATE, "smart codec", 3.0, 0.0)
+        self.assertAlmostEqual(got.mean_mbps, (2.0 * left + 3.0) / 2)
+        self.assertEqual(sent(RATE, "VBR", 0.5, 0), sent(RATE, "VBR", None, 0))
+
     def test_without_a_cap_the_picture_decides(self):
         for control in ("capped VBR", "CBR"):
             self.assertEqual(sent(RATE, control, None, 0), sent(RATE, "quality", None, 0))
@@ -53,6 +62,19 @@ class InTheJob(unittest.TestCase):
 
     def test_a_measured_rate_stands_whatever_the_mode(self):
         self.assertEqual(self.figures(rate_control="CBR", cap_mbps=2, measured_mbps=5).rate_mbps, 5)
+
+    def test_more_than_the_cap_that_was_read_is_told(self):
+        for fields, expected in (
+            ({"rate_control": "capped VBR", "measured_mbps": 5.5}, True),
+            ({"rate_control": "smart codec", "measured_mbps": 5.5}, True),
+            ({"rate_control": "capped VBR", "measured_mbps": 4.1}, False),  # within what a buffer lets through
+            ({"rate_control": "VBR", "measured_mbps": 5.5}, False),
+            ({"rate_control": "capped VBR"}, False),
+        ):
+            with self.subTest(fields):
+                self.assertEqual("cap-not-held" in codes(job_with([camera(1, cap_mbps=4, **fields)])), expected)
+        read = camera(1, measured_mbps=5.5)
+        self.assertNotIn("cap-not-held", codes(job_with([with_settings(read, {"rate_control": "CBR", "cap_mbps": 4})])))
 
     def test_quiet_scenes_save_and_busy_ones_do_not(self):
         quiet, busy = {"events_per_h": 0}, {"events_per_h": 5000, "event_s": 60}

@@ -130,7 +130,7 @@ class Pinned(unittest.TestCase):
         link = Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)
         for fields, bytes_ in (
             ({"rate_control": "CBR"}, 8e6 * 0.5 / 8),
-            ({"rate_control": "VBR", "cap_mbps": 9}, 9e6 * 0.5 / 8),
+            ({"rate_control": "capped VBR", "cap_mbps": 9}, 9e6 * 0.5 / 8),
         ):
             with self.subTest(fields):
                 job = site(camera={"measured_mbps": 8, "key_frame_s": 10, "fps": 5, **fields}, links={"cam": link})

@@ -370,6 +370,10 @@ FAULTS = {
     "one name twice": (like("name"), {"same-name"}),
     "no place": (on_camera(place=""), {"no-place"}),
     "a scene of no kind": (on_camera(scene="moon"), {"unknown-scene"}),
+    "a cap that is not held": (
+        on_camera(rate_control="capped VBR", cap_mbps=1.5, measured_mbps=2.0, measured_when="day and night"),
+        {"cap-not-held"},
+    ),
     "a cap that holds nothing": (on_camera(rate_control="CBR", cap_mbps=0.02), {"low-cap", "rate-unlikely"}),
     "events to nobody": (on_camera(event_target="10.9.9.9"), {"event-target", "chain-broken"}),
 }

@@ -259,6 +259,11 @@ class EachRule(unittest.TestCase):
         ("costly-codec", Severity.WARNING, lambda: job_with([camera(1, codec="mjpeg")])),
         ("purpose-missed", Severity.FAULT, lambda: job_with([camera(1, purpose="identify", target_m=20)])),
         ("no-cap", Severity.WARNING, lambda: job_with([camera(1, rate_control="capped VBR")])),
+        (
+            "cap-not-held",
+            Severity.WARNING,
+            lambda: job_with([camera(1, rate_control="CBR", cap_mbps=4, measured_mbps=5.5)]),
+        ),
         ("low-cap", Severity.WARNING, lambda: job_with([camera(1, rate_control="CBR", cap_mbps=0.05)])),
         ("drives-worn", Severity.WARNING, lambda: job_with([camera(1, measured_mbps=100)])),
         (

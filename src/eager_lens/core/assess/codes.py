@@ -178,3 +178,4 @@ class Code(StrEnum):
     PURPOSE_MISSED = "purpose-missed"
     NO_CAP = "no-cap"
     LOW_CAP = "low-cap"
+    CAP_NOT_HELD = "cap-not-held"

@@ -10,7 +10,7 @@ from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.recording.clips import recorded_share, share_ends
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import Scene, stream_assumptions
-from eager_lens.core.sizing.control import Sent, sent
+from eager_lens.core.sizing.control import CAPPED, Sent, sent
 from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, estimate
 
 Origin = Literal["plan", "assumed", "entered", "measured", "worked out"]
@@ -32,6 +32,11 @@ class Rate(NamedTuple):
     sent: Sent
     origin: Origin
     asked: StreamRate
+
+
+def cap_of(camera: Camera) -> float | None:
+    """The maximum bit rate of a camera in Mb/s, where its rate control has one."""
+    return camera.cap_mbps if camera.rate_control in CAPPED else None
 
 
 def holds_its_rate(camera: Camera) -> bool:

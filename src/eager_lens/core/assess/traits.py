@@ -27,10 +27,13 @@ from eager_lens.core.assess.limits import (
     UNLIKELY_LOW,
     fixed_m,
 )
+from eager_lens.core.assess.rates import cap_of
+from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import Camera
 from eager_lens.core.optics.placing import FACE_M
 from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.control import CONSTANT_SPREAD
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.validation import at_most
 
@@ -56,6 +59,7 @@ Trait = Literal[
     "entered rate",
     "no cap",
     "low cap",
+    "cap not held",
     "worn card",
     "mjpeg",
     "unknown scene",
@@ -89,9 +93,18 @@ def _is_over_class(camera: Camera) -> bool:
 
 def _starves(camera: Camera, figures: CameraFigures) -> bool:
     """Whether a cap is far under what the picture asks for at its quality."""
-    if camera.measured_mbps is not None or camera.cap_mbps is None or camera.rate_control not in ("capped VBR", "CBR"):
+    cap_mbps = cap_of(camera)
+    if camera.measured_mbps is not None or cap_mbps is None:
         return False
-    return camera.cap_mbps < LOW_CAP_SHARE * figures.asked_mbps
+    return cap_mbps < LOW_CAP_SHARE * figures.asked_mbps
+
+
+def _passes_its_cap(camera: Camera) -> bool:
+    """Whether more was read than a cap lets through, at the settings of now."""
+    cap_mbps = cap_of(camera)
+    if camera.measured_mbps is None or cap_mbps is None or measured_elsewhere(camera) is not None:
+        return False
+    return camera.measured_mbps > cap_mbps * (1 + CONSTANT_SPREAD)
 
 
 def _wears_its_card(camera: Camera, figures: CameraFigures) -> bool:
@@ -125,6 +138,7 @@ def _after_input_s(camera: Camera) -> float:
 
 def given_mbps(camera: Camera) -> float | None:
     """The bit rate that somebody read, entered or set."""
+    # A smart codec's cap is a ceiling that it seldom reaches: nobody set it as the rate.
     cap = camera.cap_mbps if camera.rate_control in ("CBR", "capped VBR") else None
     return cap if camera.measured_mbps is None else camera.measured_mbps
 
@@ -173,6 +187,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
         figures.input_h_per_day + figures.either_h_per_day > 0 and _after_input_s(camera) == 0
     ),
     "low cap": lambda camera, figures: _starves(camera, figures),
+    "cap not held": lambda camera, _: _passes_its_cap(camera),
     "worn card": lambda camera, figures: _wears_its_card(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",
     "unknown scene": lambda camera, _: camera.scene not in stream_assumptions().scenes,

@@ -9,7 +9,10 @@ from eager_lens.core.sizing.rate import StreamRate
 RateControl = Literal["VBR", "capped VBR", "CBR", "smart codec"]
 RATE_CONTROLS: tuple[RateControl, ...] = ("VBR", "capped VBR", "CBR", "smart codec")
 """VBR holds the quality and lets the bit rate vary; a cap cuts its peaks; CBR holds the bit rate; a smart codec saves while
-nothing moves, mostly by longer GOPs."""
+nothing moves, mostly by longer GOPs, and can be capped."""
+
+CAPPED: frozenset[RateControl] = frozenset(("capped VBR", "CBR", "smart codec"))
+"""The modes in which a maximum that is set holds; constant quality has none."""
 
 QUIET_STRETCH = 4.0
 """Key frames come so many times rarer while nothing moves, in modes that save then. Assumed: makers differ, from two to ten."""
@@ -36,27 +39,28 @@ def sent(rate: StreamRate, control: RateControl, cap_mbps: float | None, moving_
     Args:
         rate: what the picture asks for at its quality.
         control: the mode. Without a cap, the modes that need one send what the picture asks for.
-        cap_mbps: the cap, or the constant rate.
+        cap_mbps: the cap, or the constant rate; of no effect on constant quality.
         moving_share: share of the time in which something moves, for the mode that saves on quiet scenes.
     """
-    up, down = rate.high_mbps / rate.rate_mbps, rate.low_mbps / rate.rate_mbps
-    peak = max(rate.day_mbps, rate.night_mbps) * up
     if control == "CBR" and cap_mbps is not None:
         return Sent(
             cap_mbps, cap_mbps * (1 - CONSTANT_SPREAD), cap_mbps * (1 + CONSTANT_SPREAD), cap_mbps, cap_mbps, cap_mbps
         )
-    if control == "capped VBR" and cap_mbps is not None:
-        # Day and night each by themselves: a cap that only the night reaches takes nothing from the day.
-        by_day, by_night = min(rate.day_mbps, cap_mbps), min(rate.night_mbps, cap_mbps)
-        dark = _share_between(rate.day_mbps, rate.night_mbps, rate.rate_mbps)
-        mean = by_day + (by_night - by_day) * dark
-        return Sent(mean, min(mean, rate.low_mbps), min(mean * up, cap_mbps), min(peak, cap_mbps), by_day, by_night)
+    # The highest is what is sent while something moves, which no saving on quiet scenes lowers.
+    peak_mbps = max(rate.day_mbps, rate.night_mbps) * rate.high_mbps / rate.rate_mbps
+    left = 1.0
     if control == "smart codec":
         still = 1 - min(max(moving_share, 0.0), 1.0)
-        mean = rate.other_part_mbps + rate.key_part_mbps * (1 - still + still / QUIET_STRETCH)
-        left = mean / rate.rate_mbps
-        return Sent(mean, mean * down, mean * up, peak, rate.day_mbps * left, rate.night_mbps * left)
-    return Sent(rate.rate_mbps, rate.low_mbps, rate.high_mbps, peak, rate.day_mbps, rate.night_mbps)
+        left = (rate.other_part_mbps + rate.key_part_mbps * (1 - still + still / QUIET_STRETCH)) / rate.rate_mbps
+    mean, low, high, day, night = (
+        left * mbps for mbps in (rate.rate_mbps, rate.low_mbps, rate.high_mbps, rate.day_mbps, rate.night_mbps)
+    )
+    if control not in CAPPED or cap_mbps is None:
+        return Sent(mean, low, high, peak_mbps, day, night)
+    # Day and night each by themselves: a cap that only the night reaches takes nothing from the day.
+    by_day, by_night = min(day, cap_mbps), min(night, cap_mbps)
+    held = by_day + (by_night - by_day) * _share_between(day, night, mean)
+    return Sent(held, min(held, low), min(held * high / mean, cap_mbps), min(peak_mbps, cap_mbps), by_day, by_night)
 
 
 def _share_between(a: float, b: float, mean: float) -> float:

@@ -9,7 +9,7 @@ from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import BURSTY_SHARE, LATE_MS, NEAR_SHARE, RATE_BUFFER_S
-from eager_lens.core.assess.rates import assumed_rate_of
+from eager_lens.core.assess.rates import assumed_rate_of, cap_of
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
 from eager_lens.core.job.wiring import free_ports, make_fibre, on_uplinks, set_link, unplug
@@ -337,7 +337,7 @@ def key_frame_bytes(camera: Camera, facts: Facts) -> float:
     share = assumed.key_part_mbps / assumed.rate_mbps
     interval_s = 1 / camera.fps if camera.codec == "mjpeg" else camera.key_frame_s
     load_mbps = facts.camera_figures[camera.id].load_mbps
-    kept_mbps = load_mbps if camera.rate_control == "CBR" else camera.cap_mbps
+    kept_mbps = load_mbps if camera.rate_control == "CBR" else cap_of(camera)
     buffer_mbit = math.inf if kept_mbps is None else RATE_BUFFER_S * kept_mbps
     return min(load_mbps * share * interval_s, buffer_mbit) * 1e6 / 8
 

@@ -300,7 +300,7 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
 
 
 def caps(facts: Facts) -> Iterator[Finding]:
-    """A rate control without its cap, or a cap that the picture cannot live on."""
+    """A rate control without its cap, a cap that the picture cannot live on, or one that the camera does not hold."""
     for camera in facts.with_trait["no cap"]:
         yield Finding(
             Code.NO_CAP,
@@ -320,6 +320,17 @@ def caps(facts: Facts) -> Iterator[Finding]:
             f"{camera.name} is held to {figure(cap)} Mb/s; its picture asks for about {figure(asked)}",
             "What a cap takes away is detail, and most of it when much happens: just when the picture is wanted.",
             "Raise the cap, or ask for less: fewer frames, a smaller picture, a lower quality that is selected.",
+            (camera.id,),
+        )
+    for camera in facts.with_trait["cap not held"]:
+        read, cap = camera.measured_mbps or 0.0, camera.cap_mbps or 0.0
+        yield Finding(
+            Code.CAP_NOT_HELD,
+            Severity.WARNING,
+            "sizing",
+            f"{camera.name} does not hold its cap: {figure(read)} Mb/s were read, {figure(cap)} are set",
+            "The cap was never typed into the camera, or its firmware does not keep it. The days are reckoned with what was read.",
+            "Look at the maximum bit rate on the camera's page and set it again; then read its rate once more.",
             (camera.id,),
         )
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, days_words, life_of, thin_share
-from eager_lens.core.assess.rates import Origin, assumed_rate_of, minutes_read, scene_of
+from eager_lens.core.assess.rates import Origin, assumed_rate_of, cap_of, minutes_read, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera
@@ -274,9 +274,11 @@ def _saved_words(camera: Camera, own: Assumptions) -> str:
 
 def _cap_words(camera: Camera) -> str:
     """What the rate control is set to."""
+    cap_mbps = cap_of(camera)
+    held = "no cap" if cap_mbps is None else f"at most {figure(cap_mbps)} Mb/s"
     if camera.rate_control == "smart codec":
-        return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed)"
-    return "no cap" if camera.cap_mbps is None else f"at most {figure(camera.cap_mbps)} Mb/s"
+        return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed), {held}"
+    return held
 
 
 STORED_SOURCE = f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}"
