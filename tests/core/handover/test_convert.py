@@ -61,7 +61,7 @@ class ThereAndBack(FolderCase):
         convert(source, out, Reader(), Options(replace=True))
         return load(out)
 
-    @tried(25)
+    @tried(12)
     @given(jobs())
     def test_a_job_file_holds_all(self, job):
         loaded = self.there_and_back(job, ".lens.json")

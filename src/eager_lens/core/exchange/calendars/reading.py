@@ -101,7 +101,10 @@ def calendar_rows(
     Raises:
         RefusedInput: when it is no calendar, or holds no event.
     """
-    begun = data.upper().count(b"BEGIN:VEVENT")
+    upper = data.upper()
+    if b"BEGIN:VCALENDAR" not in upper:  # the library takes seconds to find that out of a long text
+        raise RefusedInput("calendar", "this is no iCalendar file; export it anew as .ics")
+    begun = upper.count(b"BEGIN:VEVENT")
     if begun > MOST_EVENTS:
         raise RefusedInput(
             "calendar",
