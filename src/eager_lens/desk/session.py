@@ -91,9 +91,9 @@ class Session(QObject):
     list_pasted = Signal(str)
     """A block of text was pasted into a table that is a list of its own rather than cells."""
     fault_asked = Signal(object, str)
+    """A fault is looked for: on devices, by id, and what is seen there; empty where that is not known."""
     results_brought = Signal(object, object)
     """Entries of another log whose results may go into the job, and the log's file."""
-    """A fault is looked for: on devices, by id, and what is seen there; empty where that is not known."""
 
     def __init__(self, config_folder: Path, autosave_folder: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)

@@ -100,6 +100,14 @@ class Visits(unittest.TestCase):
         self.assertRegex(change.findings[0], r"^(fault|warning): Recorder 1 can promise [\d.]+ of 500 days$")
         self.assertIn("of 500 days", row[3])
 
+    def test_a_fault_of_a_kind_that_another_device_had_is_new(self):
+        near = {"purpose": "identify", "target_m": 3}
+        cameras = [camera(1, purpose="identify", target_m=60), camera(2, **near)]
+        self.before = assess(job_with(cameras))
+        self.assertEqual([one.subjects for one in self.before.findings if one.code == "purpose-missed"], [("cam-1",)])
+        (change,) = self.found(set_fields(["cam-2"], "x", target_m=60).apply(self.before.job)).changes
+        self.assertTrue(any("Camera 2" in words for words in change.findings), change.findings)
+
     def test_a_schedule_painted_continuous_costs_its_days(self):
         cameras = [camera(n, schedule="week-2") for n in range(1, 7)]
         quiet = week_of("motion", id="week-2", name="Depot")

@@ -79,12 +79,10 @@ class Mapping:
             if column.target in NUMERIC and column.marks is not None and not column.marks.is_certain
         )
 
-    def with_decimal(self, decimal: Decimal, at: int | None = None) -> "Mapping":
-        """The same with another decimal mark in a column, or in all that have marks."""
-        columns = [
-            column._replace(marks=Marks(decimal, True)) if column.marks is not None and at in (None, number) else column
-            for number, column in enumerate(self.columns)
-        ]
+    def with_decimal(self, decimal: Decimal, at: int) -> "Mapping":
+        """The same with another decimal mark in a column."""
+        columns = list(self.columns)
+        columns[at] = columns[at]._replace(marks=Marks(decimal, True))
         return replace(self, columns=tuple(columns))
 
     def with_target(self, at: int, target: str) -> "Mapping":
@@ -320,7 +318,7 @@ def read_cameras(
     whose = _Whose(job, mapping, table.rows[start:])
     for row, number in zip(table.rows[start:], table.numbers[start:], strict=True):
         if number % 50 == 0:
-            step(len(cameras) / len(table.rows))
+            step(min(1.0, number / table.numbers[-1]))
         there, known_by = whose.row(row)
         known += there is not None
         if there is not None and mapping.known_rows == "leave out":

@@ -7,13 +7,12 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.number_marks import Decimal, decimal_words, marks_in, with_point
+from eager_lens.core.exchange.number_marks import NUMBER, Decimal, decimal_words, marks_in, with_point
 from eager_lens.core.job.fields import number_from
 
 SIGNS = {"€": "EUR", "£": "GBP", "¥": "JPY", "₹": "INR"}
 """Signs of one currency each; that of the dollar is many countries' and stays as it is."""
 
-_NUMBER = re.compile(r"[+-]?\d[\d.,' \u00a0\u2009\u202f]*", re.ASCII)
 LONGEST_CURRENCY = 20
 
 
@@ -72,7 +71,7 @@ def money_from(text: str, decimal: Decimal) -> Money:
         ValueError: when it is none.
     """
     bare = with_point(text, decimal)
-    match = _NUMBER.search(bare)
+    match = NUMBER.search(bare)
     if match is None:
         raise ValueError(f"{text.strip()!r} is no amount")
     beside = (bare[: match.start()] + " " + bare[match.end() :]).strip()

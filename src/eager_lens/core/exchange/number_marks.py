@@ -12,7 +12,8 @@ from typing import Literal, NamedTuple
 Decimal = Literal[".", ","]
 DECIMALS: tuple[Decimal, ...] = (".", ",")
 
-_NUMBER = re.compile(r"[+-]?\d[\d.,' \u00a0\u2009\u202f]*", re.ASCII)
+NUMBER = re.compile(r"[+-]?\d(?:[\d.,' \u00a0\u2009\u202f]*\d)?", re.ASCII)
+"""From its first digit to its last, with whatever marks and spaces stand between."""
 _SPACES = re.compile(r"(?<=\d)[' \u00a0\u2009\u202f](?=\d{3})")
 
 
@@ -47,8 +48,8 @@ def marks_in(cells: Iterable[str]) -> Marks | None:
 
 
 def _bare(cell: str) -> str:
-    match = _NUMBER.search(_SPACES.sub("", cell))
-    return match[0].rstrip(".,' ") if match else ""
+    match = NUMBER.search(_SPACES.sub("", cell))
+    return match[0] if match else ""
 
 
 def _mark_of(cell: str) -> Decimal | Literal["", "either"]:
@@ -76,10 +77,10 @@ def with_point(cell: str, decimal: Decimal) -> str:
         ValueError: when its marks do not fit that.
     """
     text = _SPACES.sub("", cell)
-    match = _NUMBER.search(text)
+    match = NUMBER.search(text)
     if match is None:
         return cell
-    number = match[0].rstrip(".,' ") if not match[0].rstrip()[-1].isdigit() else match[0].rstrip()
+    number = match[0]
     thousands = "," if decimal == "." else "."
     whole, _, decimals = number.partition(decimal)
     groups = whole.lstrip("+-").split(thousands)
@@ -90,11 +91,11 @@ def with_point(cell: str, decimal: Decimal) -> str:
     ):
         raise ValueError(f"{cell.strip()!r} is no number with a decimal {'comma' if decimal == ',' else 'point'}")
     plain = whole.replace(thousands, "") + (f".{decimals}" if decimals else "")
-    return text[: match.start()] + plain + text[match.start() + len(number) :]
+    return text[: match.start()] + plain + text[match.end() :]
 
 
 def decimal_words(example: str) -> tuple[tuple[Decimal, str], ...]:
     """What an example is by each decimal mark: ``4.096`` is 4096 or 4.096."""
     if not example:
         return (".", "a decimal point"), (",", "a decimal comma")
-    return tuple((decimal, f"{with_point(example, decimal)}") for decimal in DECIMALS)
+    return tuple((decimal, with_point(example, decimal)) for decimal in DECIMALS)

@@ -7,7 +7,7 @@ making it alone on the earlier state and assessing that.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from datetime import date
 from typing import NamedTuple
 
@@ -83,11 +83,11 @@ def _id(key: Key) -> str:
     return str(key[0]) if key else ""
 
 
-def _by_part(found: Iterable[Difference]) -> Iterator[tuple[tuple[str, Key], list[Difference]]]:
+def _by_part(found: Iterable[Difference]) -> Iterable[tuple[tuple[str, Key], list[Difference]]]:
     parts: dict[tuple[str, Key], list[Difference]] = {}
     for one in found:
         parts.setdefault((one.list, one.key), []).append(one)
-    yield from parts.items()
+    return parts.items()
 
 
 def _worked_out(before: Assessment, row: Since) -> Since:
@@ -105,12 +105,12 @@ def _worked_out(before: Assessment, row: Since) -> Since:
         differs = days_words(pair[0], was.keeps) != days_words(pair[1], now.keeps)
         if differs and (worst is None or pair[1] - pair[0] < worst[1] - worst[0]):
             worst = pair
-    had = Counter(one.code for one in before.findings)
+    # Of one code on other devices, too: a camera that misses its purpose now is new, though another did before.
+    had = {(one.code, one.subjects) for one in before.findings}
     new = [
         one
         for one in after.findings
-        if one.severity in (Severity.FAULT, Severity.WARNING)
-        and one.code not in had
-    ]  # fmt: skip
+        if one.severity in (Severity.FAULT, Severity.WARNING) and (one.code, one.subjects) not in had
+    ]
     words = tuple(f"{one.severity.word}: {one.title}" for one in new[:MOST_NEW_FINDINGS])
     return row._replace(days=worst, findings=words, worked_out=True)

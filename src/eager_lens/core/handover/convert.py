@@ -71,7 +71,7 @@ def load(path: Path, ending: str = "", decimal: Decimal | None = None) -> Loaded
         )
     name = ending or path.name.lower()
     if name.endswith((ENDING, ".json")):
-        return Loaded(read_job(path)[0])
+        return Loaded(read_job(path).job)
     if not name.endswith(READS):
         raise RefusedInput("", f"{path} has no ending that can be read; those are {', '.join(READS)}")
     return _from_list(read_whole(path, LARGEST_TABLE_BYTES, "list of cameras"), str(path), path.stem, decimal)
@@ -154,16 +154,16 @@ def convert(source: Path, target: Path, reader: Reader, options: Options) -> Loa
     if target != STANDARD:
         require_free(target, options.replace)
     loaded = load(source, options.from_ending, options.decimal)
-    data = rendered(loaded.job, ending, reader)
     if target == STANDARD:
         sys.stdout.flush()
-        sys.stdout.buffer.write(data)
+        sys.stdout.buffer.write(rendered(loaded.job, ending, reader))
         return loaded
     if ending.endswith(ENDING):
         write_job(target, loaded.job, None, force=options.replace, figures=figures_of(assess(loaded.job)))
         # Its devices' ids may be those of the job before, which would lend them its passwords.
         set_aside(sealed_path(target, ENDING))
         return loaded
+    data = rendered(loaded.job, ending, reader)
     try:
         write_whole(target, data)
     except OSError as error:

@@ -5,7 +5,7 @@ A return visit tells the differences, and jobs are merged by them.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from eager_lens.core.job.model import JOB_LISTS, Job, changed
@@ -60,14 +60,19 @@ class Difference(NamedTuple):
 
 
 def keyed(name: str, parts: Iterable[Plain]) -> dict[Key, Plain]:
-    """The parts of a list by what tells them apart; of several with one key each has its number."""
-    found: dict[Key, Plain] = {}
+    """The parts of a job's list by what tells them apart."""
     fields = KEYS.get(name, ("id",))
+    return told_apart(parts, lambda part: tuple(getattr(part, field) for field in fields))
+
+
+def told_apart(parts: Iterable[Plain], key_of: Callable[[Any], Key]) -> dict[Key, Plain]:
+    """Parts by a key; of several with one key each further one has its number behind it."""
+    found: dict[Key, Plain] = {}
     for part in parts:
-        key: Key = tuple(getattr(part, field) for field in fields)
+        own = key = key_of(part)
         number = 2
         while key in found:
-            key = (*key[: len(fields)], number)
+            key = (*own, number)
             number += 1
         found[key] = part
     return found

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, Literal, NamedTuple
 
+from eager_lens.core.job.differences import Key, told_apart
 from eager_lens.core.job.edits import Edit, with_parts
 from eager_lens.core.job.firm import IN_JOBS, FirmLists, lists_of
 from eager_lens.core.job.model import DriveOffer, Job
@@ -15,8 +16,6 @@ from eager_lens.core.validation import Plain
 
 State = Literal["new", "another", "the same", "only here"]
 Fate = Literal["take", "leave", "remove"]
-
-Key = tuple[Any, ...]
 
 KEYS: dict[str, Callable[[Any], Key]] = {
     "make_profiles": lambda one: (one.make.casefold(),),
@@ -82,18 +81,8 @@ def entries(here: FirmLists, there: FirmLists) -> list[FirmEntry]:
     return sorted(found, key=lambda one: order.index(one.state))
 
 
-def _keyed(name: str, parts: Sequence[Plain]) -> dict[Key, Plain]:
-    found: dict[Key, Plain] = {}
-    for part in parts:
-        key, number = KEYS[name](part), 2
-        while key in found:
-            key, number = (*KEYS[name](part), number), number + 1
-        found[key] = part
-    return found
-
-
 def _of_list(name: str, here: Sequence[Plain], there: Sequence[Plain]) -> Iterator[FirmEntry]:
-    own, others = _keyed(name, here), _keyed(name, there)
+    own, others = told_apart(here, KEYS[name]), told_apart(there, KEYS[name])
     for at, (key, part) in enumerate(others.items()):
         mine = own.get(key)
         state: State = "new" if mine is None else "the same" if mine == part else "another"
@@ -141,7 +130,7 @@ def put_together(here: FirmLists, found: Sequence[FirmEntry], fates: Mapping[str
     """The lists here with what was chosen of the others taken, and what was chosen to go gone."""
     values: dict[str, Any] = {}
     for name in KEYS:
-        parts = _keyed(name, getattr(here, name))
+        parts = told_apart(getattr(here, name), KEYS[name])
         for one in (one for one in found if one.list == name):
             if fates.get(one.id) == "take" and one.there is not None:
                 parts[one.key] = one.there

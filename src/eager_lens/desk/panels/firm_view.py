@@ -8,7 +8,7 @@ from eager_lens.core.job.firm_entries import LIST_WORDS, Fate, FirmEntry, allowe
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button
-from eager_lens.desk.widgets.choice_table import CHOSEN, ChoicePage, ChoiceTable
+from eager_lens.desk.widgets.choice_table import ChoicePage, ChoiceTable, no_edit
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 FATE_WORDS: dict[Fate, str] = {"take": "take", "leave": "leave as it is", "remove": "remove"}
@@ -47,7 +47,7 @@ class FirmView(ChoicePage):
                 "fate",
                 "What to do",
                 lambda one, a: FATE_WORDS[self.fates[one.id]],
-                CHOSEN,
+                no_edit,
                 lambda one, job: [FATE_WORDS[fate] for fate in allowed(one)],
                 width=112,
                 mark=lambda one, a: self._mark(one),

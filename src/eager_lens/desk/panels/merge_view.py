@@ -19,7 +19,7 @@ from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button
-from eager_lens.desk.widgets.choice_table import CHOSEN, ChoicePage, ChoiceTable
+from eager_lens.desk.widgets.choice_table import ChoicePage, ChoiceTable, no_edit
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 SIDE_WORDS: dict[Side, str] = {"here": "what is here", "there": "the other copy"}
@@ -67,7 +67,7 @@ class MergeView(ChoicePage):
                 "counts",
                 "What counts",
                 lambda one, a: self._counts(one),
-                CHOSEN,
+                no_edit,
                 lambda one, job: list(SIDE_WORDS.values()) if one.question is not None else [],
                 width=130,
                 stretch=True,
@@ -91,9 +91,8 @@ class MergeView(ChoicePage):
         if found is None:
             return
         left = sum(one.question is not None and one.question.key not in self.decided for one in self._rows)
-        self.words.setText(
-            f"{found.words}{f' {left} are open.' if left else ''} Select in the last column whose word counts."
-        )
+        still_open = f" {count(left, 'is', 'are')} open." if left else ""
+        self.words.setText(f"{found.words}{still_open} Select in the last column whose word counts.")
         self.table.show_parts(self._rows, self.session.assessment)
         self.take.setEnabled(not left)
 

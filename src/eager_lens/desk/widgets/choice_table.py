@@ -17,7 +17,7 @@ from eager_lens.desk.widgets.record_model import GroupRow, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 
 
-def CHOSEN(parts: Sequence[Any], text: str, job: Job) -> Edit:
+def no_edit(parts: Sequence[Any], text: str, job: Job) -> Edit:
     """The edit of a column of choices: none, since the view keeps what was chosen."""
     return Edit("", lambda unchanged: unchanged)
 

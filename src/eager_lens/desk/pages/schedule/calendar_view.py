@@ -16,7 +16,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
-from eager_lens.desk.widgets.choice_table import CHOSEN, ChoiceTable
+from eager_lens.desk.widgets.choice_table import ChoiceTable, no_edit
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 
 ANY = "any schedule"
@@ -72,7 +72,7 @@ class CalendarView(QWidget):
                 "becomes",
                 "Becomes",
                 lambda one, a: self._becomes(one, a.job),
-                CHOSEN,
+                no_edit,
                 lambda one, job: [_shown(choice, one, job) for choice in choices(one, job)],
                 width=150,
                 mark=lambda one, a: self._mark(one),
