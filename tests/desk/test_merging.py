@@ -48,7 +48,7 @@ class Merging(WindowCase):
         self.assertIn("both since", view.title.text())
         row = self.row_named(view.table, "Camera 1: Frame rate")
         cells = [self.cell(view.table, row, name) for name in ("before", "here", "there", "counts")]
-        self.assertEqual(cells, ["12", "25", "8", "to decide"])
+        self.assertEqual(cells, ["12 fps", "25 fps", "8 fps", "to decide"])
         self.assertFalse(view.take.isEnabled())
         self.press(view, "The other copy counts")
         self.press(view, "Merge")

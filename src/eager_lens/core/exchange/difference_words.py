@@ -30,7 +30,7 @@ SHOWN_WHOLE = frozenset({"recorder", "channel"})
 UNITS = {
     "mbps": "Mb/s", "tb": "TB", "gb": "GB", "mb": "MB", "m": "m", "mm": "mm", "mm2": "mm²", "w": "W", "wh": "Wh", "v": "V",
     "s": "s", "min": "min", "h": "h", "days": "days", "months": "months", "ghz": "GHz", "mhz": "MHz", "db": "dB", "dbm": "dBm",
-    "dbi": "dBi", "deg": "°", "px": "px", "ppm": "ppm",
+    "dbi": "dBi", "deg": "°", "px": "px", "ppm": "ppm", "fps": "fps",
 }  # fmt: skip
 """Units by the end of a field's name."""
 
@@ -140,7 +140,7 @@ class DifferenceWords:
         if isinstance(value, int | float):
             if field.endswith("_share"):
                 return f"{figure(100 * value)} %"
-            unit = UNITS.get(field.rpartition("_")[2], "") if "_" in field else ""
+            unit = UNITS.get(field.rpartition("_")[2], "")
             return f"{figure(value, 6)} {unit}".rstrip()
         if isinstance(value, str):
             return self._names.get(value, value)[:80]

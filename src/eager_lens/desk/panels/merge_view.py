@@ -91,7 +91,7 @@ class MergeView(ChoicePage):
         if found is None:
             return
         left = sum(one.question is not None and one.question.key not in self.decided for one in self._rows)
-        still_open = f" {count(left, 'is', 'are')} open." if left else ""
+        still_open = f" {count(left, 'is', 'are')} still open." if 0 < left < len(found.questions) else ""
         self.words.setText(f"{found.words}{still_open} Select in the last column whose word counts.")
         self.table.show_parts(self._rows, self.session.assessment)
         self.take.setEnabled(not left)
