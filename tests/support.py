@@ -46,6 +46,7 @@ def camera(number, **fields):
         "subnet": "lan-1",
         "address": f"172.22.40.{39 + number}",
         "schedule": "week-1",
+        "events_from": "counted",  # so that no false alarms are assumed, and shares follow the closed formula
         "registered": (Registration(recorder="rec-1", channel=number),),
     }
     if fields.get("measured_mbps"):

@@ -13,19 +13,28 @@ from statistics import NormalDist
 import numpy as np
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.rates import estimate_of
 from eager_lens.core.job.edits import add_exception
 from eager_lens.core.job.model import Activity, Assumptions, Retention, Schedule
+from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.recording.week import DAYS, Span, WeekPlan
+from eager_lens.core.reference.false_alarms import false_alarms
 from tests.support import camera, job_with, recorder, week_of
 
 RANGE_Z = 1.2816  # 8 of 10 cases
 SHARED = 0.4
 BEFORE = 80
+MOST_DRAWN = 150
 
 
 def clips_h(random, events_per_h, clip_s, hours):
     """Hours that are recorded of so many hours, each array element its own draw of arrivals."""
     count = random.poisson(events_per_h * hours)
+    if count.size and count.max() > MOST_DRAWN:
+        # Very many clips come to their mean: what is over is taken by the closed formula, the rest is drawn.
+        many = events_per_h * hours > MOST_DRAWN / 2
+        few = clips_h(random, np.where(many, 0.0, events_per_h), clip_s, hours)
+        return np.where(many, hours * -np.expm1(-events_per_h * clip_s / 3600), few)
     most = int(count.max()) if count.size else 0
     if not most:
         return np.zeros(count.shape)
@@ -46,6 +55,44 @@ def clips_h(random, events_per_h, clip_s, hours):
 def evenly(random, years):
     """Normal values, one out of each of so many equally likely ranges, in any order: fewer years are enough then."""
     return random.permutation([NormalDist().inv_cdf((at + random.random()) / years) for at in range(years)])
+
+
+def two_halves(own, low, middle, high):
+    """What two half normal distributions give at these normal values, over its mean as many drawn values have it."""
+
+    def at(z):
+        return np.exp(np.where(z < 0, z * math.log(middle / low), z * math.log(high / middle)) / RANGE_Z)
+
+    many = np.array([NormalDist().inv_cdf((at + 0.5) / 20_000) for at in range(20_000)])
+    return at(own) / at(many).mean()
+
+
+def sent_over_mean(one, figures, own):
+    """What a camera sends in each year over what it is thought to send; under a cap each kind of time by itself."""
+    if one.cap_mbps is None or one.measured_mbps is not None or one.rate_control == "CBR":
+        return two_halves(own, figures.low_mbps, figures.rate_mbps, figures.high_mbps)
+    whole, still, most = (estimate_of(one, busy_share=share) for share in (None, 0.0, 1.0))
+    busy = 1 - math.exp(-one.events_per_h * one.event_s / 3600)
+    down, up = (math.hypot(*(side[at] for side in whole.doubts.values())) for at in (0, 1))
+    asked = two_halves(own, math.exp(-down), 1.0, math.exp(up))
+    sent = np.zeros(own.shape)
+    for half in ("day_mbps", "night_mbps"):
+        mean, quiet, busiest = (getattr(estimated.rate, half) for estimated in (whole, still, most))
+        lively = min(busiest, (mean - (1 - busy) * quiet) / busy)
+        quiet = (mean - busy * lively) / (1 - busy)
+        for share, mbps in ((busy, lively), (1 - busy, quiet)):
+            sent += 0.5 * share * np.minimum(mbps * asked, one.cap_mbps)
+    return sent / figures.rate_mbps
+
+
+def starts_of(one):
+    """Starts an hour on motion, how long one lasts, and by how many times more or fewer they may be in 8 of 10 cases."""
+    if one.events_from:
+        return one.events_per_h, one.event_s, 1.0
+    rule = one.motion_rule
+    false = false_alarms(one.scene, "untuned" if rule is None else "detection" if rule.kinds else "tuned")
+    per_h = one.events_per_h + false.per_h
+    return per_h, (one.events_per_h * one.event_s + false.per_h * false.seconds) / per_h, 3.0
 
 
 def drawn_worst_days(job, recorder_id="rec-1", years=800, seed=5):
@@ -73,11 +120,11 @@ def drawn_worst_days(job, recorder_id="rec-1", years=800, seed=5):
         own = evenly(random, years)
         if figures.rate_origin == "assumed":
             own = math.sqrt(SHARED) * common[one.codec] + math.sqrt(1 - SHARED) * own
-        down = math.log(figures.rate_mbps / figures.low_mbps) / RANGE_Z
-        up = math.log(figures.high_mbps / figures.rate_mbps) / RANGE_Z
-        factor = np.exp(np.where(own < 0, own * down, own * up))
+        factor = sent_over_mean(one, figures, own)
         gb_per_h = figures.rate_mbps * 0.45
-        clip_s = one.pre_recording_s + one.event_s + one.post_recording_s + one.key_frame_s / 2
+        starts_per_h, start_s, times = starts_of(one)
+        clip_s = one.pre_recording_s + start_s + one.post_recording_s + one.key_frame_s / 2
+        starts_per_h = starts_per_h * np.exp(evenly(random, years) * math.log(times) / RANGE_Z)[:, None]
         continuous, motion = np.zeros(365), np.zeros(365)
         for at, date in enumerate(date_of):
             schedule = one.schedule
@@ -93,7 +140,7 @@ def drawn_worst_days(job, recorder_id="rec-1", years=800, seed=5):
         for hours in np.unique(motion[motion > 0]):
             here = np.flatnonzero(motion[of_year] == hours)
             for part in np.array_split(here, max(1, len(here) // 40)):
-                recorded = clips_h(random, one.events_per_h * level[:, part], clip_s, hours)
+                recorded = clips_h(random, starts_per_h * level[:, part], clip_s, hours)
                 stored[:, part] += factor[:, None] * gb_per_h * recorded
         stored += factor[:, None] * gb_per_h * continuous[of_year][None, :]
     run = np.concatenate((np.zeros((years, 1)), np.cumsum(stored, axis=1)), axis=1)
@@ -149,6 +196,10 @@ def summer(job, **fields):
 MOTION = (week_of("motion"),)
 BOTH = (week_of("motion"), week_of(id="week-2", name="Round the clock"))
 UNSURE = {"measured_mbps": None, "rate_control": "VBR", "cap_mbps": None}
+CAPPED = {"scene": "yard-dark", "codec": "h265", "rate_control": "capped VBR", "cap_mbps": 1.5}
+
+PEOPLE = {"scene": "yard-dark", "motion_rule": MotionRule(kinds=("person", "vehicle"))}
+FARM = {"scene": "yard-dark", "events_per_h": 4.0, "event_s": 20.0}
 
 
 JOBS = {
@@ -161,6 +212,18 @@ JOBS = {
     "motion, one camera": lambda: flat(on_motion(1), 0.035, MOTION),
     "motion, four cameras": lambda: flat(on_motion(4), 0.1, MOTION),
     "motion, estimated": lambda: flat(on_motion(4, **UNSURE), 0.05, MOTION),
+    "continuous, capped": lambda: flat([camera(n, **CAPPED) for n in range(1, 9)], 2.6),
+    "continuous, one capped": lambda: flat([camera(1, **CAPPED | {"cap_mbps": 2.5})], 0.5),
+    "continuous, a high cap": lambda: flat([camera(n, **CAPPED | {"cap_mbps": 6}) for n in range(1, 9)], 4),
+    "motion, not counted": lambda: flat(on_motion(4, events_from="", **PEOPLE), 0.12, MOTION),
+    "motion, not counted, one camera": lambda: flat(on_motion(1, events_from="", **PEOPLE), 0.04, MOTION),
+    "motion, false alarms": lambda: flat(on_motion(3, events_from="", **FARM), 0.3, MOTION),
+    "motion, false alarms and caps": lambda: flat(
+        [camera(n, events_from="", events_per_h=4, **CAPPED) for n in range(1, 9)], 2.0, MOTION
+    ),
+    "mixed week, not counted": lambda: flat(
+        [camera(n, events_from="", **CAPPED | PEOPLE) for n in range(1, 5)], 0.5, (mixed_week(),)
+    ),
     "motion, no memory": lambda: flat(on_motion(2), 0.06, MOTION, activity=Activity(day_memory=0)),
     "motion, long memory": lambda: flat(on_motion(2), 0.08, MOTION, activity=Activity(day_memory=0.85)),
     "motion, days very uneven": lambda: flat(on_motion(2), 0.06, MOTION, activity=Activity(day_spread=0.6)),

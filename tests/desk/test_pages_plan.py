@@ -9,7 +9,7 @@ from eager_lens.core.job.edits import set_each, set_retention
 from eager_lens.core.job.model import EMPTY_JOB, Retention
 from eager_lens.core.options.curves import days_curve
 from eager_lens.core.progress import finished
-from eager_lens.core.units import figure
+from eager_lens.core.units import days_figure
 from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, finding_of, job_with, lan
@@ -176,21 +176,22 @@ class Sizing(WindowCase):
         self.press(page, "What helps most")
         self.wait_for_work()
         table = page.levers.table
-        days = [float(self.cell(table, row, "days")) for row in range(table.records.rowCount())]
+        first, *days = [float(self.cell(table, row, "days")) for row in range(table.records.rowCount())]
         self.assertGreaterEqual(len(days), 7)
         self.assertEqual(days, sorted(days, reverse=True))
         table.setFocus()
-        row = self.row_named(table, "4 × 18 TB instead of 3 × 8 TB")
+        row = self.row_named(table, "Cap at 1.25 to 8 Mb/s (29 cameras)")
+        self.assertEqual((row, self.cell(table, row, "days")), (0, f"{first:g}"))
         promised = self.cell(table, row, "days")
         table.selectRow(row)
         self.press(page, "Apply this change")
         self.wait_for_work()
-        self.assertEqual(figure(self.session.assessment.recorder("rec-1").promised_days), promised)
+        self.assertEqual(days_figure(self.session.assessment.recorder("rec-1").promised_days), promised)
         self.assertIn("The 31 days can be promised", page._verdict.text())
-        self.assertEqual(self.session.undo_label, "Fit 4 × 18 TB drives in Car hall recorder")
+        self.assertEqual(self.session.undo_label, "Cap at 1.25 to 8 Mb/s (29 cameras)")
         self.session.undo()
         self.wait_for_work()
-        self.assertLess(self.session.assessment.recorder("rec-1").promised_days, 15)
+        self.assertLess(self.session.assessment.recorder("rec-1").promised_days, 31)
 
     def test_without_a_recorder_nothing_is_offered(self):
         page = self.open_job(job_with([camera(1)], recorders=()))
@@ -208,11 +209,11 @@ class Sizing(WindowCase):
         page = self.open_demo()
         self.press(page, "Promise")
         first = self.promised(page)
-        self.assertIn(f"can promise {figure(first.promised_days)} days; 31 asked", page.promise._words.text())
+        self.assertIn(f"can promise {days_figure(first.promised_days)} days; 31 asked", page.promise._words.text())
         self.assertEqual(first.promised_days, self.session.assessment.recorder("rec-1").promised_days)
         self.assertEqual(page.promise.table.records.index(0, 0).data(), first.reasons[0].words)
         self.press(page, "Working")
-        self.assertIn("in 19 of 20 jobs like this one", self.window.side._working._title.text())
+        self.assertIn("days, 19 times in 20", self.window.side._working._title.text())
         page.promise._busy_days.setFocus()
         page.promise._busy_days.clear()
         QTest.keyClicks(page.promise._busy_days, "120")
@@ -301,7 +302,7 @@ class Sizing(WindowCase):
 
     def test_the_remedy_is_in_the_findings(self):
         page = self.open_demo()
-        self.press(self.window.side, "Fit 4 × 18 TB drives")
+        self.press(self.window.side, "Cap at 1.25 to 8 Mb/s")
         self.assertIn("The 31 days can be promised", page._verdict.text())
 
     def test_meters_open_workings(self):

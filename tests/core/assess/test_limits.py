@@ -3,13 +3,16 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.cap_cost import coarser
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity, power_severity
 from eager_lens.core.assess.power import supply_run, supply_volts
 from eager_lens.core.assess.rules.links import key_frame_bytes, late_key_frame
+from eager_lens.core.job.capping import capped
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, PowerUnit
+from eager_lens.core.reference.streams import stream_assumptions
 from tests.core.assess.test_rules import moving
 from tests.core.assess.test_wiring_rules import site
 from tests.support import camera, codes, finding_of, job_with, recorder, switch, week_of
@@ -30,10 +33,10 @@ def fed(count, budget_w, **fields):
 
 def carried(minutes):
     """A UPS that carries its 100 W for so long."""
-    unit = PowerUnit(
-        id="pow-1", name="U", kind="ups", feeds=("rec-1",), budget_w=500, battery_wh=100 * minutes / 60 / 0.85 / 0.8
-    )
-    return job_with([camera(1)], recorders=[recorder(own_w=100)], power_units=(unit,))
+    hours = minutes / 60 / 0.8
+    battery_wh = 100 / 0.85 * 20 * (hours / 20) ** (1 / 1.15)  # rated over 20 h; Peukert's law
+    unit = PowerUnit(id="pow-1", name="U", kind="ups", feeds=("rec-1",), budget_w=500, battery_wh=battery_wh)
+    return job_with([camera(1)], recorders=[recorder(own_w=93)], power_units=(unit,))
 
 
 def drifting(ppm):
@@ -88,11 +91,27 @@ class Pinned(unittest.TestCase):
             with self.subTest(per_h):
                 self.assertEqual("nearly-always" in codes(moving({"events_per_h": per_h})), expected)
 
-    def test_a_cap_under_three_fifths_of_what_the_picture_asks_for_costs_detail(self):
-        asked = assess(job_with([camera(1)])).camera("cam-1").asked_mbps
-        for cap_share, expected in ((0.61, False), (0.59, True)):
-            job = job_with([camera(1, rate_control="CBR", cap_mbps=cap_share * asked)])
-            self.assertEqual("low-cap" in codes(job), expected)
+    def test_a_cap_that_costs_as_much_as_the_next_lower_quality_is_told(self):
+        def job_of(cap_mbps):
+            return job_with([camera(1, rate_control="capped VBR", cap_mbps=cap_mbps)])
+
+        def steps(mbps):
+            return coarser(assess(job_of(mbps)).camera("cam-1").at_cap)
+
+        low, high = 0.05, 8.0
+        for _ in range(20):
+            middle = (low + high) / 2
+            low, high = (middle, high) if steps(middle) >= 3 else (low, middle)
+        self.assertEqual(
+            ("low-cap" in codes(job_of(low * 0.98)), "low-cap" in codes(job_of(high * 1.02))), (True, False)
+        )
+
+    def test_usual_caps_are_not_told(self):
+        for scene in stream_assumptions().scenes:
+            for width_px, height_px in ((1920, 1080), (2688, 1520), (3840, 2160)):
+                with self.subTest(scene=scene, width_px=width_px):
+                    one = capped(camera(1, scene=scene, width_px=width_px, height_px=height_px, codec="h265"))
+                    self.assertNotIn("low-cap", codes(job_with([one])))
 
     def test_a_card_lasts_two_years_at_least(self):
         # 1 Mb/s all day is 10.8 GB: 7.884 TB in two years.
@@ -141,7 +160,7 @@ class Pinned(unittest.TestCase):
     def test_links_of_more_than_50_mb_s_are_not_slow(self):
         for capacity_mbps, expected in ((50, True), (51, False)):
             link = Link(id="cam", a="cam-1", b="net-1", b_port=1, capacity_mbps=capacity_mbps)
-            job = site(camera={"measured_mbps": 40, "key_frame_s": 8, "fps": 1, **UNCAPPED}, links={"cam": link})
+            job = site(camera={"measured_mbps": 38, "key_frame_s": 8, "fps": 1, **UNCAPPED}, links={"cam": link})
             with self.subTest(capacity_mbps):
                 self.assertEqual("late-key-frame" in codes(job), expected)
 

@@ -285,7 +285,7 @@ FAULTS = {
     "a budget too small": (on_switch(budget_w=10), {"power-over"}),
     "fed by nothing": (on_camera(poe_class=None), {"unfed", "feeds-nothing"}),
     "no drives": (on_recorder(drives=0), {"no-space"}),
-    "drives too small": (on_recorder(drive_tb=0.2), {"days-short"}),
+    "drives too small": (on_recorder(drive_tb=0.2), {"days-short", "days-doubtful"}),
     "more drives than bays": (on_recorder(bays=1, drives=4, raid_level="raid5"), {"bays"}),
     "erased too early": (on_recorder(erase_after_days=3), {"erased-early"}),
     "a narrow input": (on_recorder(incoming_limit_mbps=5), {"incoming-over"}),
@@ -330,7 +330,7 @@ FAULTS = {
     "low quality": (on_camera(quality="low"), {"purpose-coarse"}),
     "a target far off": (on_camera(target_m=60), {"purpose-missed", "purpose-far"}),
     "a face from above": (on_camera(mount_height_m=9), {"purpose-steep", "purpose-missed", "target-blind"}),
-    "kb/s typed as Mb/s": (on_camera(measured_mbps=2048), {"rate-unlikely"}),
+    "kb/s typed as Mb/s": (on_camera(measured_mbps=2048, rate_control="VBR"), {"rate-unlikely"}),
     "Mb/s typed as kb/s": (on_camera(measured_mbps=0.004), {"rate-unlikely"}),
     "a UPS for the recorder alone": (
         lambda job: (
@@ -355,7 +355,7 @@ FAULTS = {
         {"gone-check"},
     ),
     "long reach under a large picture": (
-        on_feeder(long_reach=True, of={"width_px": 3840, "height_px": 2160}),
+        on_feeder(long_reach=True, of={"width_px": 3840, "height_px": 2160, "rate_control": "VBR", "fps": 25}),
         {"link-near", "link-over", "late-key-frame"},
     ),
     "a rate a hundred times too small": (on_camera(measured_mbps=0.02, rate_control="VBR"), {"rate-unlikely"}),
@@ -379,7 +379,9 @@ FAULTS = {
 }
 
 RIGHT = {
-    "a measured rate": on_camera(measured_mbps=2.0, measured_when="day and night", measured_min=60.0),
+    "a measured rate": on_camera(
+        measured_mbps=1.0, measured_when="day and night", measured_min=60.0, cap_mbps=2.0, rate_control="capped VBR"
+    ),
     "fibre for copper on sockets for it": fibre_between,
     "a ring with spanning tree": lambda job: with_ring(job, spanning_tree=True),
     "two links put together": lambda job: with_ring(job, aggregated=True),

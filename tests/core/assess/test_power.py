@@ -3,12 +3,12 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.power import leads_outdoors, supply_run, ups_figures
+from eager_lens.core.assess.power import DRIVE_W, leads_outdoors, supply_run, ups_figures
 from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit
 from eager_lens.core.power.dc import DC_RUN
-from eager_lens.core.power.ups import UPS_TIME
+from eager_lens.core.power.ups import UPS_TIME, lead_acid_minutes
 from eager_lens.core.present.working import FigureRef, working_of
 from tests.support import camera, codes, finding_of, job_with, recorder, switch
 
@@ -162,8 +162,16 @@ class Units(unittest.TestCase):
         job = fed(camera(1, power_w=9), camera(2, power_w=9), recorders=[recorder(own_w=30)], power_units=(unit,))
         facts = assess(job).facts
         got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
-        self.assertAlmostEqual(got.load_w, 30 + 10 + 18 / 0.9)
-        self.assertAlmostEqual(got.minutes, UPS_TIME.answer({"load_w": 60, "battery_wh": 430})["minutes"])
+        self.assertAlmostEqual(got.load_w, 30 + DRIVE_W + 10 + 18 / 0.9)
+        ideal = UPS_TIME.answer({"load_w": 67, "battery_wh": 430})["minutes"]
+        self.assertAlmostEqual(got.minutes, lead_acid_minutes(67, 430, 0.85, 0.8))
+        self.assertTrue(0.6 * ideal < got.minutes < ideal)
+
+    def test_a_lead_acid_battery_gives_less_the_faster_it_is_emptied(self):
+        self.assertAlmostEqual(lead_acid_minutes(480, 240, 0.85, 0.8), 12, delta=1)  # 20 by energy alone
+        self.assertEqual(
+            lead_acid_minutes(1, 240, 0.85, 0.8), UPS_TIME.answer({"load_w": 1, "battery_wh": 240})["minutes"]
+        )
 
     def test_an_idle_battery_has_no_minutes(self):
         unit = PowerUnit(id="pow-1", name="U", kind="ups", battery_wh=430)

@@ -27,7 +27,7 @@ from eager_lens.core.present.stages import verdict_of
 from eager_lens.core.recording.week import Span
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
 
-QUIET = {"assumed-rates", "no-redundancy"}
+QUIET = {"assumed-rates", "no-redundancy", "uncapped", "days-open"}
 """Notes that stand on nearly every job."""
 
 
@@ -198,13 +198,32 @@ class EachRule(unittest.TestCase):
     """A table of jobs, each with one thing wrong, and the finding that must tell it."""
 
     CASES = (
-        ("days-short", Severity.FAULT, lambda: job_with([camera(1)], retention=Retention(least_days=5000))),
+        (
+            "days-short",
+            Severity.FAULT,
+            lambda: job_with([camera(1)], [recorder(bays=8)], retention=Retention(least_days=5000)),
+        ),
+        ("uncapped", Severity.NOTE, lambda: job_with([camera(1)])),
+        (
+            "over-port",
+            Severity.FAULT,
+            lambda: job_with(
+                [camera(1, codec="mjpeg", width_px=3840, height_px=2160, fps=30, quality="high", scene="yard-lit")]
+            ),
+        ),
+        (
+            "untuned-motion",
+            Severity.WARNING,
+            lambda: job_with([camera(1, scene="yard-dark", events_from="")], schedules=(week_of("motion"),)),
+        ),
         (
             "days-doubtful",
             Severity.WARNING,
             lambda: job_with([camera(1, measured_mbps=4)], retention=Retention(least_days=215)),
         ),
-        ("days-over", Severity.WARNING, lambda: job_with([camera(1)], retention=Retention(least_days=1, most_days=2))),
+        ("drive-too-large", Severity.FAULT, lambda: job_with([camera(1)], [recorder(largest_drive_tb=8)])),
+        ("days-open", Severity.NOTE, lambda: job_with([camera(1)])),
+        ("days-over", Severity.FAULT, lambda: job_with([camera(1)], retention=Retention(least_days=1, most_days=2))),
         ("no-space", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=0)])),
         ("bays", Severity.FAULT, lambda: job_with([camera(1)], recorders=[recorder(drives=3, bays=2)])),
         ("no-redundancy", Severity.NOTE, lambda: job_with([camera(1)], recorders=[recorder(drives=2)])),
@@ -496,6 +515,10 @@ class Wording(unittest.TestCase):
             recorders=[recorder(drives=1, drive_tb=4, bays=4)],
             retention=Retention(least_days=200),
         )
+        free = changed(short, cameras=(camera(1, scene="yard-dark", fps=25),), retention=Retention(least_days=75))
+        finding = finding_of(free, "days-doubtful")
+        self.assertRegex(finding.fix.label, r"^Cap at [\d.]+ Mb/s on Camera 1$")
+        self.assertNotIn("days-doubtful", codes(finding.fix.apply(free)))
         finding = finding_of(short, "days-short")
         self.assertEqual(finding.fix.label, "Add 2 more 4 TB drives to Recorder 1")
         self.assertNotIn("days-short", codes(finding.fix.apply(short)))

@@ -64,7 +64,7 @@ class EachRule(unittest.TestCase):
             "late-key-frame",
             WARNING,
             lambda: site(
-                camera={"measured_mbps": 8, "key_frame_s": 4, "rate_control": "VBR", "cap_mbps": None},
+                camera={"measured_mbps": 6, "key_frame_s": 8, "fps": 5, "rate_control": "VBR", "cap_mbps": None},
                 links={"cam": Link(id="cam", a="cam-1", b="net-1", b_port=1, long_reach=True)},
             ),
         ),

@@ -165,10 +165,7 @@ class Sheets(unittest.TestCase):
         storage = next(sheet for sheet in self.sheets.sheets if sheet.title == "Storage and bandwidth")
         tables = [block for block in storage.blocks if isinstance(block, SheetTable)]
         self.assertTrue(
-            any(
-                "days in 19 of 20 jobs like this one" in table.caption and "drive × (1 - reserve)" in table.note
-                for table in tables
-            )
+            any("days, 19 times in 20" in table.caption and "drive × (1 - reserve)" in table.note for table in tables)
         )
         origins = {
             row[2] for block in storage.blocks if isinstance(block, SheetTable) for row in block.rows if len(row) == 3

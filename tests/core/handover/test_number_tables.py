@@ -57,7 +57,7 @@ class Numbers(unittest.TestCase):
             row = dict(zip((cell.value for cell in sheet[1]), (cell.value for cell in sheet[2]), strict=True))
             self.assertEqual(
                 {key: row[key] for key in ("Days promised", "Incoming, Mb/s", "Incoming, Mb/s: limit", "Usable, TiB")},
-                {"Days promised": 9.09, "Incoming, Mb/s": 151, "Incoming, Mb/s: limit": 256, "Usable, TiB": 13.8},
+                {"Days promised": 23, "Incoming, Mb/s": 72.2, "Incoming, Mb/s: limit": 256, "Usable, TiB": 13.8},
             )
 
 

@@ -157,8 +157,8 @@ class Readers(unittest.TestCase):
         pdf = next(data for name, data in files.items() if name.endswith("as built.pdf"))
         text = " ".join(text_of(pdf))
         self.assertIn("20. November 2026", text)
-        self.assertIn("9,09", text)
-        self.assertNotIn("9.09", text)
+        self.assertIn("15,2", text)
+        self.assertNotIn("15.2", text)
         self.assertIn(b"/Lang (de-AT)", pdf)
 
     def test_locales(self):

@@ -182,7 +182,7 @@ class Visits(unittest.TestCase):
             Check(device="cam-1", check="clip", outcome="passed", at="2027-01-10T10:00:00"),
             Check(device="cam-1", check="label", outcome="passed", at="2022-01-10T10:00:00"),
         ]
-        job = set_fields(["cam-1"], "x", card_gb=128, card_written_tb=20).apply(
+        job = set_fields(["cam-1"], "x", card_gb=128, card_written_tb=5).apply(
             record_checks(checks).apply(self.before.job)
         )
         found = self.found(job)

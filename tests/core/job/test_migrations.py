@@ -4,7 +4,7 @@ import json
 import unittest
 from pathlib import Path
 
-from eager_lens.core.job.edits import set_each, set_fields, with_parts
+from eager_lens.core.job.edits import set_assumed, set_each, set_fields, with_parts
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.migrations import VERSION, migrated
 from tests.support import demo_job
@@ -32,6 +32,7 @@ class FromVersionOne(unittest.TestCase):
         # What a camera is in and on, and what was proved since, had no place in it.
         placed = {one.id: {"housing": one.housing, "fixed_to": one.fixed_to} for one in new.cameras}
         old = set_each("As it is today", placed).apply(old)
+        old = set_assumed("What is assumed today", **new.assumed.model_dump()).apply(old)
         proved = {name: getattr(new, name) for name in ("mounting", "checks", "walks", "fill_readings", "snags")}
         self.assertEqual(old.checks, new.checks[: len(old.checks)])
         self.assertEqual(with_parts(old, drive_offers=new.drive_offers, **proved), new)
@@ -71,9 +72,10 @@ class FromVersionOne(unittest.TestCase):
         self.assertEqual((job.checks[0].check, job.rules[0].rule.kinds), ("motion", ("person",)))
         now = json.loads(job_text(job))
         for one in now["recorders"]:
-            del one["erase_after_days"]  # not in files of before
+            del one["erase_after_days"], one["largest_drive_tb"]  # not in files of before
         for one in now["cameras"]:
             del one["measured_when"], one["measured_min"], one["measured_at"], one["housing"], one["fixed_to"]
+            del one["cap_assumed"]
         for one in now["checks"]:
             del one["measured"], one["how"], one["photos"]
             del one["withdrawn_at"], one["withdrawn_by"], one["withdrawn_why"]

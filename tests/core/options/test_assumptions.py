@@ -56,7 +56,7 @@ class Listed(unittest.TestCase):
     def test_a_value_of_the_jobs_own_stands_beside_the_default(self):
         job = set_assumed("More noise", noise_kept_share=0.7).apply(demo_job())
         noise = next(one for one in decisive(assess(job)) if one.id == "noise")
-        self.assertEqual((noise.value, noise.usual, noise.span), ("70 %", "40 %", "30 to 100 %"))
+        self.assertEqual((noise.value, noise.usual, noise.span), ("70 %", "35 %", "25 to 50 %"))
 
 
 if __name__ == "__main__":

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.options.levers import levers, missing
+from eager_lens.core.options.levers import CAP, levers, missing
 from tests.support import camera, demo_job, job_with, recorder
 
 
@@ -25,16 +25,27 @@ class Levers(unittest.TestCase):
                 self.assertTrue(lever.price)
 
     def test_where_one_more_drive_is_not_enough_those_that_are_stand_in_the_list(self):
-        enough = [lever.id for lever in found(demo_job()).values() if lever.days >= 31]
-        self.assertEqual(enough, ["enough"])
+        by_name = found(demo_job())
+        enough = [lever.id for lever in by_name.values() if lever.days >= 31]
+        self.assertEqual(enough, ["cap", "drive", "quality", "picture"])
+
+    def test_caps_come_first_with_what_they_take_from_the_picture(self):
+        first = next(iter(found(demo_job()).values()))
+        self.assertEqual(first.id, CAP)
+        self.assertRegex(first.words, r"^Cap at 1.25 to 8 Mb/s \(\d+ cameras\)$")
+        self.assertRegex(first.price, r"^at most by day \d+ % of the time at it, about \d steps coarser then; by night")
+        for one in first.edit.apply(demo_job()).cameras:
+            if one.cap_mbps is not None:
+                self.assertTrue(one.cap_assumed and one.rate_control == "capped VBR")
 
     def test_nothing_is_offered_that_changes_nothing(self):
         lean = {"fps": 4, "quality": "low", "key_frame_s": 4, "width_px": 1280, "height_px": 720, "post_recording_s": 2}
+        lean |= {"rate_control": "capped VBR", "cap_mbps": 0.25}
         job = job_with([camera(1, codec="h265", **lean)], recorders=[recorder(drives=2, bays=2, drive_tb=24)])
         self.assertEqual(found(job), {})
 
     def test_a_constant_rate_is_left_as_it_is_and_the_list_says_why(self):
-        job = job_with([camera(1, measured_mbps=4, fps=25, quality="high")], recorders=[recorder(bays=1)])
+        job = job_with([camera(1, measured_mbps=2, fps=25, quality="high")], recorders=[recorder(bays=1)])
         self.assertEqual(set(found(job)), {"larger"})
         reasons = " ".join(missing(assess(job), "rec-1", set(found(job))))
         self.assertIn("No bay is free.", reasons)

@@ -21,7 +21,7 @@ class OfAJob(unittest.TestCase):
         self.assertEqual(self.got.promised_days, self.assessment.recorder("rec-1").promised_days)
         self.assertLess(self.got.promised_days, self.got.mean_days)
         self.assertLess(self.got.mean_days, self.got.longest_days)
-        self.assertTrue(0.02 < share_with(self.assessment, "rec-1", 31) < 0.3)
+        self.assertTrue(0.3 < share_with(self.assessment, "rec-1", 31) < 0.8)
         self.assertAlmostEqual(share_with(self.assessment, "rec-1", self.got.promised_days), 0.95, delta=0.002)
         self.assertGreater(share_with(self.assessment, "rec-1", 0.1), 0.999)
         self.assertLess(share_with(self.assessment, "rec-1", 9999), 0.001)
@@ -97,6 +97,8 @@ class Ranges(unittest.TestCase):
         self.assertAlmostEqual(joint.gb_range()[1] - joint.gb_per_day, up * (16 * shared + 4 * (1 - shared)) ** 0.5)
 
     def test_measured_ones_share_nothing(self):
-        joint, figures = self.joint(*(camera(n, measured_mbps=2) for n in range(1, 5)))
+        joint, figures = self.joint(
+            *(camera(n, measured_mbps=2, rate_control="VBR", cap_mbps=None) for n in range(1, 5))
+        )
         up = figures[0].gb_per_day * (MEASURED_SPREAD[1] - 1)
-        self.assertAlmostEqual(joint.gb_range()[1] - joint.gb_per_day, up * 2)
+        self.assertAlmostEqual(joint.gb_range()[1] - joint.gb_per_day, up * 2, delta=0.03 * up)

@@ -175,7 +175,6 @@ class Mended(unittest.TestCase):
             return cable.far_end(bench.unit.id)[0]
 
         self.mend("night", "night-budget", lambda bench: bench.do("larger switch", host(bench)))
-        self.mend("night", "night-noise", lambda bench: bench.do("cap rate", password="own"), "2")
 
     def test_infrared_is_set_and_set_back(self):
         """Half of half is still half, and full is full again."""

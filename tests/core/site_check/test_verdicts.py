@@ -132,7 +132,7 @@ class Verdicts(unittest.TestCase):
         quiet = (
             {"main": stream(fps=12.4)},
             {"main": stream(key_frame_s=2.3)},
-            {"main": stream(mean_mbps=2.4)},
+            {"main": stream(mean_mbps=1.7)},
             {"clock_off_s": 4.9, "clock_by": "HTTP"},
             {"substream": stream(mean_mbps=0.9)},
             {"login": "open"},

@@ -16,11 +16,11 @@ from eager_lens.core.assess.limits import (
 )
 from eager_lens.core.assess.power import camera_at_port_w, leads_outdoors, supply_run, supply_volts
 from eager_lens.core.assess.radio import radio_figures
+from eager_lens.core.assess.stream_words import stream_words
 from eager_lens.core.job.model import Camera, NetworkDevice, Recorder
 from eager_lens.core.optics.placing import PX_PER_M
 from eager_lens.core.reference.acceptance import AcceptanceTest
-from eager_lens.core.reference.streams import stream_assumptions
-from eager_lens.core.units import figure
+from eager_lens.core.units import days_figure, figure
 from eager_lens.core.validation import at_least, at_most
 
 
@@ -69,8 +69,7 @@ def planned(test: AcceptanceTest, device_id: str, assessment: Assessment) -> Pla
 def _of_camera(test_id: str, camera: Camera, facts: Facts) -> Planned:
     match test_id:
         case "stream":
-            codec = stream_assumptions().codec_label[camera.codec]
-            return Planned(f"{codec}, {camera.width_px} × {camera.height_px}, {figure(camera.fps)} fps")
+            return Planned(stream_words(camera))
         case "density":
             return _density(camera)
         case "motion":
@@ -136,6 +135,6 @@ def _rssi(device: NetworkDevice, facts: Facts) -> Planned:
 def _days(recorder: Recorder, facts: Facts) -> Planned:
     asked = facts.job.retention
     promised = facts.recorder_figures[recorder.id].promised_days
-    plan = f" (plan {figure(promised, 3)})" if promised is not None else ""
+    plan = f" (plan {days_figure(promised)})" if promised is not None else ""
     most = f", at most {asked.most_days:g}" if asked.most_days is not None else ""
     return Planned(f"{asked.least_days:g} or more{most}{plan}", asked.least_days, asked.most_days, promised)

@@ -192,7 +192,11 @@ def _kept(
     keeping = keeping_of(calendar, job.activity, figures.usable_tb, cameras, streams)
     if keeping is None:
         return figures._replace(mean_days=None, keeps="nothing recorded"), None
-    return figures._replace(promised_days=erased(keeping.promised(), recorder)), keeping
+    promised, certain = keeping.promised(), keeping.certain()
+    return figures._replace(
+        promised_days=erased(promised, recorder),
+        certain_days=None if certain is None else erased(min(certain, promised), recorder),
+    ), keeping
 
 
 def _very_same(some: Sequence[object], others: Sequence[object]) -> bool:

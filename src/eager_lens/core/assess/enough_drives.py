@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
@@ -25,7 +26,8 @@ def enough_drives(recorder: Recorder, need_tb: float) -> Drives | None:
     """The fewest further drives of the same size in free bays that hold so much, or else the smallest larger ones; None where
     no size that is sold is enough in its bays."""
     sizes = [(drives, recorder.drive_tb) for drives in range(recorder.drives + 1, recorder.bays + 1)]
-    larger = [float(tb) for tb in DRIVE_SIZES_TB if tb > recorder.drive_tb]
+    most_tb = math.inf if recorder.largest_drive_tb is None else recorder.largest_drive_tb
+    larger = [float(tb) for tb in DRIVE_SIZES_TB if recorder.drive_tb < tb <= most_tb]
     sizes += [(drives, tb) for tb in larger for drives in sorted({recorder.drives, recorder.bays})]
     for drives, tb in sizes:
         try:

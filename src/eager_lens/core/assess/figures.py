@@ -4,19 +4,31 @@ import math
 from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
-from eager_lens.core.assess.rates import Origin, rate_of
+from eager_lens.core.assess.motion_events import (
+    MotionEvents,
+    covered_in_case,
+    covered_share,
+    is_often_false,
+    motion_events_of,
+    motion_events_with,
+)
+from eager_lens.core.assess.rates import Origin, SpreadUnderCap, cap_of, rate_of
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.capping import lacks_cap, usual_cap_fields, usual_cap_of
+from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import Camera, Recorder, Schedule, Thin
 from eager_lens.core.optics.placing import PX_PER_M, Placing, placing
 from eager_lens.core.power.poe import POE_CLASSES, cable_temperature_c, poe_run
 from eager_lens.core.recording.clips import recorded_share
 from eager_lens.core.recording.week import Mode, WeekPlan, schedule_hours
 from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.capped import AtCap
 from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import Assumed, StreamRate
-from eager_lens.core.units import figure
+from eager_lens.core.sizing.rate_spread import NOT_BY_MOTION, Z_OF_RANGE, ByMotion
+from eager_lens.core.units import days_figure
 from eager_lens.core.validation import at_least
 
 Keeps = Literal["days", "no storage", "nothing recorded"]
@@ -32,9 +44,14 @@ class CameraFigures(NamedTuple):
 
     Motion hours take in those on either motion or input (``either_h_per_day``). ``recorded_h_per_day`` are recorded in
     full; ``stored_h_per_day`` are hours in full that store as much as everything that is kept, thin recording too;
-    ``left_out_h_per_day`` those that motion hours store less than recording all of them. ``substream_kept_mbps`` is
+    ``stored_low_h_per_day`` and the high ones are those of 8 in 10 cases of how much goes on (``by_motion``);
+    ``left_out_h_per_day`` are those that motion hours store less than recording all of them. ``substream_kept_mbps`` is
     the substream where thin recording keeps it. ``day_mbps`` and ``night_mbps`` are the means by day and by night, the
-    larger of which is what links, airtime and recorders must take (``load_mbps``).
+    larger of which is what links, airtime and recorders must take (``load_mbps``). ``false_h_per_day`` are stored for false
+    alarms that a tuned rule would not give. ``cap_mbps`` is the maximum in force,
+    ``usual_cap_mbps`` that which is usual where there is none, and ``capped_mbps`` the mean rate under it;
+    ``under_cap`` how the range of an estimate comes about under it; ``at_cap`` is what it takes from the picture by the model
+    (None of a rate that was read: that shows what it asks for).
     """
 
     rate_mbps: float
@@ -49,6 +66,9 @@ class CameraFigures(NamedTuple):
     input_share: float
     recorded_h_per_day: float
     stored_h_per_day: float
+    stored_low_h_per_day: float
+    stored_high_h_per_day: float
+    by_motion: ByMotion
     left_out_h_per_day: float
     gb_per_day: float
     gb_low_per_day: float
@@ -60,13 +80,21 @@ class CameraFigures(NamedTuple):
     day_mbps: float
     night_mbps: float
     load_mbps: float
+    false_h_per_day: float
+    cap_mbps: float | None
+    usual_cap_mbps: float | None
+    capped_mbps: float
+    under_cap: SpreadUnderCap | None
+    at_cap: AtCap | None
 
 
 class RecorderFigures(NamedTuple):
     """What one recorder takes in and keeps.
 
-    ``promised_days`` is the figure that is judged: kept on the worst day of the year in 19 of 20 jobs like it. ``mean_days`` is
-    what the schedules as painted keep by mean rates. Both are 0 where there is no space for what is recorded (``keeps`` is
+    ``promised_days`` is the figure that is judged: kept on the worst day of the year in 19 of 20 jobs like it. ``certain_days`` are
+    kept if every camera sends its maximum bit rate whenever it records, and as much goes on as is assumed at most; None where one
+    has no maximum. ``mean_days``, the expected ones, are what the schedules as painted keep by mean rates.
+    Both are 0 where there is no space for what is recorded (``keeps`` is
     "no storage"), and None only where nothing is recorded ("nothing recorded").
 
     Low and high figures span 8 of 10 cases, by what is not known of the rates alone (``Joint``).
@@ -86,13 +114,24 @@ class RecorderFigures(NamedTuple):
     mean_days: float | None
     promised_days: float | None
     keeps: Keeps
+    certain_days: float | None
 
 
 def days_words(days: float | None, keeps: Keeps) -> str:
     """Days kept in words, whatever the recorder keeps."""
     if keeps == "no storage":
         return "0, no storage"
-    return "nothing recorded" if days is None else figure(days)
+    return "nothing recorded" if days is None else days_figure(days)
+
+
+def three_days(got: RecorderFigures) -> str:
+    """What is certain and what is expected beside the promise, in a sentence."""
+    if got.mean_days is None:
+        return "Nothing is recorded yet."
+    expected = f"{days_figure(got.mean_days)} days are expected"
+    if got.certain_days is None:
+        return f"{expected}; none is certain while a camera has no maximum bit rate."
+    return f"{days_figure(got.certain_days)} days are certain, with every camera at its maximum; {expected}."
 
 
 def no_days_words(name: str, got: RecorderFigures) -> str:
@@ -156,6 +195,9 @@ class Kept(NamedTuple):
     input_share: float
     recorded_h_per_day: float
     stored_h_per_day: float
+    stored_low_h_per_day: float
+    stored_high_h_per_day: float
+    by_motion: ByMotion
     left_out_h_per_day: float
 
 
@@ -178,9 +220,9 @@ def key_frame_wait_s(camera: Camera) -> float:
     return 0.0 if camera.codec == "mjpeg" else camera.key_frame_s / 2
 
 
-def clip_s(camera: Camera) -> float:
-    """Seconds that are recorded around a motion event that stands alone."""
-    return camera.pre_recording_s + camera.event_s + camera.post_recording_s + key_frame_wait_s(camera)
+def around_s(camera: Camera) -> float:
+    """Seconds that are recorded before and after a motion event."""
+    return camera.pre_recording_s + camera.post_recording_s + key_frame_wait_s(camera)
 
 
 def alarm_clip_s(camera: Camera) -> float:
@@ -188,12 +230,17 @@ def alarm_clip_s(camera: Camera) -> float:
     return camera.event_s + sum(input_clip_s(camera)) + key_frame_wait_s(camera)
 
 
-def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: float) -> Kept:
+def kept(
+    camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: float, starts: MotionEvents | None = None
+) -> Kept:
     """What a week with these hours of each mode keeps.
 
-    Where motion and input hours overlap the union is kept: what neither records is left out, and both are independent.
+    Where motion and input hours overlap the union is kept: what neither records is left out, and both are independent. Shares
+    of motion are means over what is not known of events and false alarms; low and high hours are 8 of 10 cases of them.
     """
-    on_motion = recorded_share(camera.events_per_h, clip_s(camera), 0, 0)
+    starts = starts or motion_events_of(camera)
+    length_s = starts.seconds + around_s(camera)
+    on_motion = covered_share(starts.per_h, length_s, starts.times)
     on_input = recorded_share(camera.inputs_per_h, alarm_clip_s(camera), 0, 0)
     on_either = 1 - (1 - on_motion) * (1 - on_input)
     full = hours["motion"] * on_motion + hours["alarm input"] * on_input + hours["motion or alarm"] * on_either
@@ -203,18 +250,34 @@ def kept(camera: Camera, hours: dict[Mode, float], rate_mbps: float, key_share: 
     idle = thin_share(camera, camera.kept_when_off, rate_mbps, key_share)
     full += hours["continuous"]
     stored = full + quiet * between + hours["off"] * idle
-    return Kept(on_motion, on_input, full / 7, stored / 7, quiet_motion * (1 - between) / 7)
+    # More or less motion changes what is stored in motion hours alone, by what is not kept between events.
+    gained = (hours["motion"] + hours["motion or alarm"] * (1 - on_input)) * (1 - between)
+    ends = (covered_in_case(starts.per_h, length_s, times) for times in (1 / starts.times, starts.times))
+    low, high = ((stored + gained * (end - on_motion)) / 7 for end in ends)
+    by_motion = NOT_BY_MOTION
+    if gained > 0 and stored > 0 and starts.times > 1:
+        steady = (stored - gained * on_motion) / stored
+        rho, deviation = starts.per_h * length_s / 3600, math.log(starts.times) / Z_OF_RANGE
+        by_motion = ByMotion(round(steady, 6), round(gained / stored, 6), round(rho, 6), round(deviation, 6))
+    left_out = quiet_motion * (1 - between) / 7
+    return Kept(on_motion, on_input, full / 7, stored / 7, low, high, by_motion, left_out)
 
 
 def camera_figures(camera: Camera, hours: dict[Mode, float], assumed: Assumed | None = None) -> CameraFigures:
     """Figures of a camera that records by a week with these hours of each mode."""
-    (rate, low, high, peak, day, night), origin, asked = rate_of(camera, assumed)
+    (rate, low, high, peak, day, night), origin, asked, under_cap, at_cap = rate_of(camera, assumed)
     key_share = key_share_of(asked)
     got = kept(camera, hours, rate, key_share)
+    false_h = 0.0
+    if got.motion_share and is_often_false(camera) and hours["motion"] + hours["motion or alarm"]:
+        tuned = kept(camera, hours, rate, key_share, motion_events_with(camera, "tuned"))
+        false_h = got.stored_h_per_day - tuned.stored_h_per_day
+    is_free = lacks_cap(camera)
     keeps_small = "substream" in (camera.kept_between_events, camera.kept_when_off)
     always, motion, on_input, either = (
         hours[mode] / 7 for mode in ("continuous", "motion", "alarm input", "motion or alarm")
     )
+    gb = disk_space_gb(rate, got.stored_h_per_day, 1)
     return CameraFigures(
         rate_mbps=rate,
         low_mbps=low,
@@ -225,9 +288,9 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], assumed: Assumed | 
         input_h_per_day=on_input,
         either_h_per_day=either,
         **got._asdict(),
-        gb_per_day=disk_space_gb(rate, got.stored_h_per_day, 1),
-        gb_low_per_day=disk_space_gb(low, got.stored_h_per_day, 1),
-        gb_high_per_day=disk_space_gb(high, got.stored_h_per_day, 1),
+        gb_per_day=gb,
+        gb_low_per_day=gb * _joined(rate, low, got.stored_h_per_day, got.stored_low_h_per_day, -1),
+        gb_high_per_day=gb * _joined(rate, high, got.stored_h_per_day, got.stored_high_h_per_day, 1),
         peak_mbps=peak,
         asked_mbps=asked.rate_mbps,
         key_share=key_share,
@@ -235,7 +298,25 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], assumed: Assumed | 
         day_mbps=day,
         night_mbps=night,
         load_mbps=max(day, night),
+        false_h_per_day=false_h,
+        cap_mbps=cap_of(camera),
+        usual_cap_mbps=usual_cap_of(camera) if is_free else None,
+        capped_mbps=_capped_mbps(camera, rate, assumed) if is_free else rate,
+        under_cap=under_cap,
+        at_cap=at_cap,
     )
+
+
+def _capped_mbps(camera: Camera, rate_mbps: float, assumed: Assumed | None) -> float:
+    """What a camera without a maximum would send under the usual one."""
+    return min(rate_mbps, rate_of(with_settings(camera, usual_cap_fields(camera)), assumed).sent.mean_mbps)
+
+
+def _joined(rate_mbps: float, end_mbps: float, stored_h: float, end_h: float, sign: int) -> float:
+    """How many times the mean is stored at an end of 8 in 10 cases, by rate and by motion, which know nothing of each other."""
+    if stored_h <= 0 or end_h <= 0 or end_mbps <= 0:
+        return 1.0
+    return math.exp(sign * math.hypot(math.log(end_mbps / rate_mbps), math.log(end_h / stored_h)))
 
 
 def key_share_of(asked: StreamRate) -> float:
@@ -353,6 +434,7 @@ def recorder_figures(
         erased(days_kept(usable_tb, gb), recorder) if gb else None,
         None,
         "nothing recorded" if not gb else "no storage" if trouble else "days",
+        None,
     )
 
 

@@ -92,14 +92,18 @@ NEARLY_ALWAYS_SHARE = 0.8
 USUAL_POST_S = 15.0
 """Post-recording that is offered where there is none."""
 
-LOW_CAP_SHARE = 0.6
-"""Under this share of what the picture asks for, a cap costs visible detail."""
+LOW_CAP_STEPS = 3.0
+"""A cap that makes a picture so many steps of the quantiser coarser on the mean of day or night costs as much as the next lower
+quality of a camera's menu."""
 
 LEAST_CARD_YEARS = 2.0
 """A card that wears out sooner is told of: nobody climbs to a camera every year for it."""
 
 RISKY_REBUILD_SHARE = 0.02
 """From this chance on, a rebuild that fails is told of."""
+
+PROPOSED_REBUILD_SHARE = 0.1
+"""No array is proposed of whose rebuilds a larger share may meet an unreadable sector with nothing left to make it up from."""
 
 CLOCK_WITHIN_S = 5.0
 """So near a clock has to be to count as right."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.kept_figures import HandedOver, KeptFigures, RecorderKept
-from eager_lens.core.units import figure
+from eager_lens.core.units import days_figure
 
 MODEL = 3
 """The number of today's model. It goes up whenever figures of an unchanged job come out otherwise, with a line below."""
@@ -78,7 +78,7 @@ def since_then(kept: KeptFigures | None, assessment: Assessment) -> str:
 
 
 def _days(days: float | None) -> str:
-    return "nothing" if days is None else f"{figure(days)} days"
+    return "nothing" if days is None else f"{days_figure(days)} days"
 
 
 def _alike(then: float | None, now: float | None) -> bool:

@@ -8,10 +8,10 @@ from typing import NamedTuple
 from eager_lens.core.assess.fed_runs import FedRun
 from eager_lens.core.assess.limits import LOWEST_SHARE
 from eager_lens.core.assess.power_sources import unit_of_device
-from eager_lens.core.job.model import Camera, Device, Job, PortDevice, PowerUnit
+from eager_lens.core.job.model import Camera, Device, Job, PortDevice, PowerUnit, Recorder
 from eager_lens.core.power.dc import DcRun, dc_run
 from eager_lens.core.power.poe import POE_CLASSES, cable_temperature_c, poe_run, warm_factor
-from eager_lens.core.power.ups import UpsTimeIn, ups_minutes
+from eager_lens.core.power.ups import UpsTimeIn, lead_acid_minutes
 
 UPS_SHARES = {name: UpsTimeIn.model_fields[name].default for name in ("inverter_share", "depth_share")}
 """Shares of a UPS that are assumed where nothing better is known."""
@@ -106,6 +106,10 @@ def supply_volts(unit: PowerUnit) -> float:
     return float(unit.output.split()[0])
 
 
+DRIVE_W = 7.0
+"""What a drive takes while it writes (3.5 inch, 5 to 9 W; assumed)."""
+
+
 class UpsFigures(NamedTuple):
     """A UPS: watts it carries, and minutes that it lasts (None while it carries nothing)."""
 
@@ -121,8 +125,10 @@ def ups_figures(unit: PowerUnit, devices: Mapping[str, Device], supplies: Mappin
         load_w += supplies[device_id].draw_w / FEEDING_SHARE if device_id in supplies else 0.0
         if isinstance(device, PortDevice):
             load_w += device.own_w
+            if isinstance(device, Recorder):
+                load_w += device.drives * DRIVE_W
         elif isinstance(device, Camera):
             load_w += device.power_w
     if load_w == 0:
         return UpsFigures(0.0, None)
-    return UpsFigures(load_w, ups_minutes(load_w, unit.battery_wh, **UPS_SHARES))
+    return UpsFigures(load_w, lead_acid_minutes(load_w, unit.battery_wh, **UPS_SHARES))

@@ -9,7 +9,8 @@ from datetime import date, timedelta
 from functools import lru_cache
 from typing import NamedTuple
 
-from eager_lens.core.assess.figures import CameraFigures, alarm_clip_s, clip_s, kept, thin_share
+from eager_lens.core.assess.figures import CameraFigures, Kept, alarm_clip_s, around_s, kept, thin_share
+from eager_lens.core.assess.motion_events import motion_events_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.model import Activity, Camera, Job
 from eager_lens.core.job.place import latitude_of
@@ -17,9 +18,9 @@ from eager_lens.core.recording.week import DAYS, MODES, Mode, day_hours
 from eager_lens.core.recording.year import Dates, schedule_on
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
-from eager_lens.core.sizing.nodes import NODES, activity_levels
+from eager_lens.core.sizing.nodes import NODES, WEIGHTS, activity_levels
 from eager_lens.core.sizing.promise import DayKind, Keeping, Year, day_kind
-from eager_lens.core.sizing.rate_spread import NO_GROUP, Z_OF_RANGE, UncertainRate, rate_factors
+from eager_lens.core.sizing.rate_spread import NO_GROUP, Z_OF_RANGE, ByMotion, UncertainRate, rate_factors
 from eager_lens.core.sizing.window_max import DAYS_A_YEAR
 
 FIRST_DAY = date(2018, 1, 1)
@@ -92,8 +93,8 @@ class _Sums:
                 for node in range(len(NODES)):
                     sums[node] += gb_per_h * share
                 continue
-            per_h, seconds = _arrivals(camera, mode)
-            shares, variances, third = _recorded(per_h, seconds, self.levels)
+            per_h, seconds, times = _arrivals(camera, mode)
+            shares, variances, third = _recorded(per_h, seconds, times, self.levels)
             gained = gb_per_h * (1 - between)
             square, noise = gained * gained, self.noise[at]
             for node in range(len(NODES)):
@@ -106,35 +107,46 @@ def _idle_share(camera: Camera, figures: CameraFigures) -> float:
     return thin_share(camera, camera.kept_when_off, figures.rate_mbps, figures.key_share)
 
 
-def _arrivals(camera: Camera, mode: Mode) -> tuple[float, float]:
-    """Events an hour that record in a mode, and the seconds around one. Of both kinds, a clip of the mean length."""
-    motion_s, input_s = clip_s(camera), alarm_clip_s(camera)
+def _arrivals(camera: Camera, mode: Mode) -> tuple[float, float, float]:
+    """Starts an hour that record in a mode, the seconds around one, and by how many times they may be more or less. Of both kinds,
+    a clip of the mean length."""
+    starts, input_s = motion_events_of(camera), alarm_clip_s(camera)
+    motion_s = starts.seconds + around_s(camera)
     if mode == "motion":
-        return float(camera.events_per_h), motion_s
+        return starts.per_h, motion_s, starts.times
     if mode == "alarm input":
-        return float(camera.inputs_per_h), input_s
-    both = camera.events_per_h + camera.inputs_per_h
-    return both, (camera.events_per_h * motion_s + camera.inputs_per_h * input_s) / both if both else 0.0
+        return float(camera.inputs_per_h), input_s, 1.0
+    both = starts.per_h + camera.inputs_per_h
+    return both, (starts.per_h * motion_s + camera.inputs_per_h * input_s) / both if both else 0.0, starts.times
 
 
 @lru_cache(maxsize=20_000)
 def _recorded(
-    per_h: float, seconds: float, levels: tuple[float, ...]
+    per_h: float, seconds: float, times: float, levels: tuple[float, ...]
 ) -> tuple[tuple[float, ...], tuple[float, ...], float]:
     """Of an hour in which clips start at random: recorded share and its variance at each level of activity, and about its
     third central moment.
 
     With rate a and length d, a moment is not recorded with probability exp(-a d), two that lie u apart with
-    exp(-a (d + min(u, d))); the variance of long hours is the mean of that over all pairs of moments, less the square.
+    exp(-a (d + min(u, d))); the variance of long hours is the mean of that over all pairs of moments, less the square. Both are
+    means over how often clips may start (``covered_share``).
     """
+    sigma = math.log(times) / Z_OF_RANGE
+    starts = [(math.exp(sigma * node), weight) for node, weight in zip(NODES, WEIGHTS, strict=True)]
+    if sigma == 0:
+        starts = [(1.0, 1.0)]
     shares, variances = [], []
     for level in levels:
-        a = per_h * level / 3600
-        rho = min(a * seconds, 700.0)
-        unseen = math.exp(-rho)
-        shares.append(1 - unseen)
-        spread_s = (unseen * (1 - unseen) / a - seconds * unseen * unseen) if rho > 1e-12 else 0.0
-        variances.append(max(0.0, 2 * spread_s) / 3600)
+        share = variance = 0.0
+        for factor, weight in starts:
+            a = per_h * level * factor / 3600
+            rho = min(a * seconds, 700.0)
+            unseen = math.exp(-rho)
+            share += weight * (1 - unseen)
+            spread_s = (unseen * (1 - unseen) / a - seconds * unseen * unseen) if rho > 1e-12 else 0.0
+            variance += weight * max(0.0, 2 * spread_s) / 3600
+        shares.append(share)
+        variances.append(variance)
     rho = min(per_h * seconds / 3600, 200.0)
     return tuple(shares), tuple(variances), per_h * (seconds / 3600) ** 3 * math.exp(-3 * rho)
 
@@ -163,18 +175,44 @@ def keeping_of(
     made = years.made()
     if not any(kind.mean_gb > 0 for kind in made[0].kinds):
         return None
-    uncertain = [
-        UncertainRate(
-            gb,
-            _log_spread(own.rate_mbps, own.low_mbps),
-            _log_spread(own.high_mbps, own.rate_mbps),
-            camera.codec if own.rate_origin == "assumed" else NO_GROUP,
-        )
-        for gb, camera, own in years.weights()
-        if gb > 0
-    ]
+    weights = years.weights()
+    uncertain = [_uncertain(stored, camera, own) for stored, camera, own in weights if stored.gb_per_day > 0]
     rates = rate_factors(uncertain, stream_assumptions().shared_share)
-    return Keeping(made, rates, usable_tb * 1000, activity.day_memory)
+    return Keeping(made, rates, usable_tb * 1000, activity.day_memory, _most_gb(weights))
+
+
+class Stored(NamedTuple):
+    """What a camera stores a day: on the mean, with how much goes on; and at its cap with as much as is assumed at most."""
+
+    gb_per_day: float
+    by_motion: ByMotion
+    most_gb_per_day: float | None
+
+
+def _stored(own: CameraFigures, week: CameraFigures | Kept) -> Stored:
+    most_mbps = own.rate_mbps if own.rate_origin == "plan" else own.cap_mbps and max(own.cap_mbps, own.rate_mbps)
+    most = None if most_mbps is None else most_mbps * GB_PER_MBPS_HOUR * week.stored_high_h_per_day
+    return Stored(own.rate_mbps * GB_PER_MBPS_HOUR * week.stored_h_per_day, week.by_motion, most)
+
+
+def _most_gb(weights: Sequence[tuple[Stored, Camera, CameraFigures]]) -> float | None:
+    """What is stored a day with every camera at its cap; None where one that stores has none."""
+    most = 0.0
+    for stored, _, _ in weights:
+        if stored.gb_per_day > 0:
+            if stored.most_gb_per_day is None:
+                return None
+            most += stored.most_gb_per_day
+    return most
+
+
+def _uncertain(stored: Stored, camera: Camera, own: CameraFigures) -> UncertainRate:
+    group = camera.codec if own.rate_origin == "assumed" else NO_GROUP
+    if own.under_cap is not None:
+        under = own.under_cap
+        return UncertainRate(stored.gb_per_day, under.log_down, under.log_up, group, under.held, stored.by_motion)
+    down, up = _log_spread(own.rate_mbps, own.low_mbps), _log_spread(own.high_mbps, own.rate_mbps)
+    return UncertainRate(stored.gb_per_day, down, up, group, None, stored.by_motion)
 
 
 def _log_spread(more: float, less: float) -> float:
@@ -227,7 +265,7 @@ class _Years:
             return (1.0,) * DAYS_A_YEAR
         return tuple(max(0.05, round(1 + slope * dark, 4)) for dark in self.calendar.dark)
 
-    def weights(self) -> list[tuple[float, Camera, CameraFigures]]:
+    def weights(self) -> list[tuple[Stored, Camera, CameraFigures]]:
         """Cameras with what each stores a day: in the time in which most is stored, for that is when space runs out."""
         held = self._heaviest()
         found = []
@@ -235,14 +273,8 @@ class _Years:
             days = self.calendar.hours.get(in_place, self.empty)
             hours: dict[Mode, float] = {mode: sum(day[at] for day in days) for at, mode in enumerate(MODES)}
             for camera, own in members:
-                gb = own.gb_per_day
-                if in_place != schedule:
-                    gb = (
-                        kept(camera, hours, own.rate_mbps, own.key_share).stored_h_per_day
-                        * own.rate_mbps
-                        * GB_PER_MBPS_HOUR
-                    )
-                found.append((gb, camera, own))
+                week = own if in_place == schedule else kept(camera, hours, own.rate_mbps, own.key_share)
+                found.append((_stored(own, week), camera, own))
         return found
 
     def _heaviest(self) -> tuple[str, ...]:

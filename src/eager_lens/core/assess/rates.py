@@ -10,8 +10,10 @@ from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.recording.clips import recorded_share, share_ends
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import Scene, stream_assumptions
-from eager_lens.core.sizing.control import CAPPED, Sent, sent
-from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, estimate
+from eager_lens.core.sizing.capped import NO_DEMAND, AtCap, Demand, at_cap, held_under
+from eager_lens.core.sizing.control import CAMERA_PORT_MBPS, CAPPED, Sent, demand_of, sent, sent_freely
+from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, estimate, usual_assumptions
+from eager_lens.core.sizing.rate_spread import Z_OF_RANGE, HeldRate
 
 Origin = Literal["plan", "assumed", "entered", "measured", "worked out"]
 
@@ -26,12 +28,24 @@ MOST_DEMANDING = "yard-dark"
 """The kind of view that costs most; it stands for one that is not known."""
 
 
+class SpreadUnderCap(NamedTuple):
+    """How the range of an estimated rate under a cap comes about: deviations of what is asked for below and above its middle, and
+    what the cap makes of it."""
+
+    log_down: float
+    log_up: float
+    held: HeldRate
+
+
 class Rate(NamedTuple):
-    """What a camera's main stream sends, where that comes from, and what the picture would ask for by the model."""
+    """What a camera's main stream sends, where that comes from, what the picture would ask for by the model, and where the rate
+    is estimated under a cap, how its range comes about; and what the cap takes from the picture."""
 
     sent: Sent
     origin: Origin
     asked: StreamRate
+    under_cap: SpreadUnderCap | None
+    at_cap: AtCap | None
 
 
 def cap_of(camera: Camera) -> float | None:
@@ -73,10 +87,40 @@ def estimate_of(camera: Camera, assumed: Assumed | None = None, busy_share: floa
     )
 
 
-def sent_by(camera: Camera, asked: StreamRate) -> Sent:
+def demand_by(camera: Camera, assumed: Assumed | None = None) -> Demand:
+    """What a camera's picture asks for by the model over time."""
+    busy_share = recorded_share(camera.events_per_h, camera.event_s, 0, 0)
+    whole, still, busiest = (estimate_of(camera, assumed, busy_share=share) for share in (None, 0.0, 1.0))
+    dark_share = (assumed or usual_assumptions()).dark_share
+    return demand_of(whole, still, busiest, busy_share, dark_share, camera.rate_control)
+
+
+def sent_by(camera: Camera, assumed: Assumed | None = None) -> Sent:
     """What a camera sends by the model, under its rate control."""
-    moving = recorded_share(camera.events_per_h, camera.event_s, 0, 0) if camera.rate_control == "smart codec" else 0.0
-    return sent(asked, camera.rate_control, camera.cap_mbps, moving)
+    asked = assumed_rate_of(camera, assumed)
+    # Most of the search for the best picture is spent here.
+    freely = sent_freely(asked) if camera.rate_control != "smart codec" and cap_of(camera) is None else None
+    return freely or sent(asked, camera.rate_control, cap_of(camera), demand_by(camera, assumed))
+
+
+def _carried_under_cap(camera: Camera, assumed: Assumed | None, times: float, spread: tuple[float, float]) -> Rate:
+    """A rate that was read at other settings, under the cap of now: the picture asks for so many times what the model says."""
+    asked, cap_mbps = assumed_rate_of(camera, assumed), min(camera.cap_mbps or CAMERA_PORT_MBPS, CAMERA_PORT_MBPS)
+    if holds_its_rate(camera):
+        return Rate(sent(asked, camera.rate_control, cap_mbps, NO_DEMAND), "plan", asked, None, None)
+    scaled = StreamRate(*(each * times for each in asked))
+    scaled = scaled._replace(low_mbps=scaled.rate_mbps * spread[0], high_mbps=scaled.rate_mbps * spread[1])
+    demand = demand_by(camera, assumed)
+    levels = tuple(level._replace(mbps=level.mbps * times) for level in demand.levels)
+    demand = Demand(levels, -math.log(spread[0]), math.log(spread[1]))
+    held = sent(scaled, camera.rate_control, cap_mbps, demand)
+    return Rate(held, "assumed", asked, _spread_under(demand, cap_mbps), at_cap(demand, cap_mbps))
+
+
+def at_cap_of(camera: Camera, assumed: Assumed | None = None) -> AtCap | None:
+    """What a camera's cap takes from its picture by the model; None where it has none in force."""
+    cap_mbps = cap_of(camera)
+    return None if cap_mbps is None else at_cap(demand_by(camera, assumed), cap_mbps)
 
 
 def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
@@ -86,23 +130,41 @@ def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
     to those of now by the model's ratio, and is an estimate then.
     """
     asked = assumed_rate_of(camera, assumed)
-    model = sent_by(camera, asked)
+    cap_mbps = cap_of(camera)
     if camera.measured_mbps is None:
-        return Rate(model, "plan" if holds_its_rate(camera) else "assumed", asked)
+        if holds_its_rate(camera):
+            return Rate(
+                sent(asked, camera.rate_control, cap_mbps, NO_DEMAND), "plan", asked, None, at_cap_of(camera, assumed)
+            )
+        if cap_mbps is None:
+            return Rate(sent_by(camera, assumed), "assumed", asked, None, None)
+        demand = demand_by(camera, assumed)
+        model = sent(asked, camera.rate_control, cap_mbps, demand)
+        under_cap = _spread_under(demand, min(cap_mbps, CAMERA_PORT_MBPS))
+        return Rate(model, "assumed", asked, under_cap, at_cap(demand, cap_mbps))
+    model = sent_by(camera, assumed)
     elsewhere, at = measured_elsewhere(camera), model
     if elsewhere is not None:
-        other = changed(camera, **elsewhere.model_dump())
-        at = sent_by(other, assumed_rate_of(other, assumed))
+        at = sent_by(changed(camera, **elsewhere.model_dump()), assumed)
     by_model = {"day": at.day_mbps, "night": at.night_mbps}.get(camera.measured_when, at.mean_mbps)
     mean = camera.measured_mbps * (model.mean_mbps / by_model)
     low, high = _spread(camera, model.mean_mbps, assumed, carried=elsewhere is not None)
     day, night = (each * mean / model.mean_mbps for each in (model.day_mbps, model.night_mbps))
+    if elsewhere is not None and cap_mbps is not None:
+        return _carried_under_cap(camera, assumed, camera.measured_mbps / by_model, (low, high))
+    # What was read above a cap, at the settings of now, stands: the camera does not hold it.
+    high = high if cap_mbps is None else min(high, max(cap_mbps / mean, 1.0))
     origin: Origin = "measured"
     if elsewhere is not None:
         origin = "assumed"
     elif not camera.measured_when and not camera.measured_from:
         origin = "entered"
-    return Rate(Sent(mean, mean * low, mean * high, max(day, night) * high, day, night), origin, asked)
+    return Rate(Sent(mean, mean * low, mean * high, max(day, night) * high, day, night), origin, asked, None, None)
+
+
+def _spread_under(demand: Demand, cap_mbps: float) -> SpreadUnderCap:
+    down, up = (round(log / Z_OF_RANGE, 9) for log in (demand.log_down, demand.log_up))
+    return SpreadUnderCap(down, up, held_under(demand, cap_mbps))
 
 
 def minutes_read(camera: Camera) -> float:
@@ -118,7 +180,8 @@ def _chance_of_events(camera: Camera, mean_mbps: float, assumed: Assumed | None)
     busy = recorded_share(camera.events_per_h, camera.event_s, 0, 0)
     if busy in (0.0, 1.0) or holds_its_rate(camera):
         return 0.0, 0.0
-    still_mbps = sent_by(camera, estimate_of(camera, assumed, busy_share=0.0).rate).mean_mbps
+    still_mbps = estimate_of(camera, assumed, busy_share=0.0).rate.rate_mbps
+    still_mbps = min(still_mbps, mean_mbps)
     least, most = share_ends(camera.events_per_h, camera.event_s, 60 * minutes_read(camera))
     quiet, lively = (still_mbps + (mean_mbps - still_mbps) * share / busy for share in (least, most))
     return max(0.0, math.log(lively / mean_mbps)), max(0.0, math.log(mean_mbps / quiet))

@@ -14,10 +14,8 @@ from eager_lens.core.assess.radio import radio_figures
 from eager_lens.core.job.changes import Changes, checked_names
 from eager_lens.core.job.model import Camera, Job, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import ports_in_use
+from eager_lens.core.sizing.control import CAMERA_PORT_MBPS
 from eager_lens.core.wiring.network import Loads, Network, Wire, link_loads, passed_on_route
-
-CAMERA_PORT_MBPS = 100.0
-"""A camera's own port, and each PoE port of a recorder."""
 
 LONG_REACH_MBPS, LONG_REACH_M = 10.0, 250.0
 """What a port in long-reach mode carries, and how far it reaches."""

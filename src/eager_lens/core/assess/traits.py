@@ -10,13 +10,14 @@ from collections.abc import Callable
 from typing import Literal, get_args
 
 from eager_lens.core.assess.blind import why_blind
+from eager_lens.core.assess.cap_cost import coarser
 from eager_lens.core.assess.figures import CameraFigures, misses_purpose, placing_of, run_figures
 from eager_lens.core.assess.limits import (
     LEAD_M,
     LEAST_CARD_YEARS,
     LEAST_SLIP_MBPS,
     LEAST_SUBSTREAM_MBPS,
-    LOW_CAP_SHARE,
+    LOW_CAP_STEPS,
     NEARLY_ALWAYS_SHARE,
     PURPOSE_FPS,
     STEEP_DEG,
@@ -33,7 +34,7 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.optics.placing import FACE_M
 from eager_lens.core.power.poe import POE_CLASSES
 from eager_lens.core.reference.streams import stream_assumptions
-from eager_lens.core.sizing.control import CONSTANT_SPREAD
+from eager_lens.core.sizing.control import CAMERA_PORT_MBPS, CONSTANT_SPREAD
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.validation import at_most
 
@@ -58,6 +59,8 @@ Trait = Literal[
     "estimated rate",
     "entered rate",
     "no cap",
+    "no maximum",
+    "over its port",
     "low cap",
     "cap not held",
     "worn card",
@@ -74,6 +77,7 @@ Trait = Literal[
     "rate too low",
     "rate too high",
     "substream too low",
+    "often false",
     "blind rule",
     "unused rule",
     "input nothing after",
@@ -89,14 +93,6 @@ def _is_weak(camera: Camera) -> bool:
 
 def _is_over_class(camera: Camera) -> bool:
     return camera.poe_class is not None and not at_most(camera.power_w, POE_CLASSES[camera.poe_class].device_w)
-
-
-def _starves(camera: Camera, figures: CameraFigures) -> bool:
-    """Whether a cap is far under what the picture asks for at its quality."""
-    cap_mbps = cap_of(camera)
-    if camera.measured_mbps is not None or cap_mbps is None:
-        return False
-    return cap_mbps < LOW_CAP_SHARE * figures.asked_mbps
 
 
 def _passes_its_cap(camera: Camera) -> bool:
@@ -175,6 +171,7 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     ),
     "rate too high": _is_too_high,
     "substream too low": lambda camera, _: 0 < camera.substream_mbps < LEAST_SUBSTREAM_MBPS,
+    "often false": lambda _, figures: figures.false_h_per_day > 0,
     "blind rule": lambda camera, _: (
         camera.motion_rule is not None and camera.motion_rule_on and bool(why_blind(camera.motion_rule))
     ),
@@ -186,7 +183,9 @@ _TESTS: dict[Trait, Callable[[Camera, CameraFigures], bool]] = {
     "input nothing after": lambda camera, figures: (
         figures.input_h_per_day + figures.either_h_per_day > 0 and _after_input_s(camera) == 0
     ),
-    "low cap": lambda camera, figures: _starves(camera, figures),
+    "no maximum": lambda _, figures: figures.usual_cap_mbps is not None,
+    "over its port": lambda _, figures: not at_most(figures.asked_mbps, CAMERA_PORT_MBPS),
+    "low cap": lambda _, figures: figures.at_cap is not None and coarser(figures.at_cap) >= LOW_CAP_STEPS,
     "cap not held": lambda camera, _: _passes_its_cap(camera),
     "worn card": lambda camera, figures: _wears_its_card(camera, figures),
     "mjpeg": lambda camera, _: camera.codec == "mjpeg",

@@ -6,11 +6,12 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_text
+from eager_lens.core.assess.limits import BURSTY_SHARE
 from eager_lens.core.bench.access import WORDS, log_in, log_in_open
 from eager_lens.core.bench.air import ONE_BAR_LOST_SHARE, radio_rests, signal_bars
 from eager_lens.core.bench.disturbance import losses
 from eager_lens.core.bench.leases import LEASE_S
-from eager_lens.core.bench.parts import NOT_ASKED, Entry, Side, Status, Unit
+from eager_lens.core.bench.parts import NOT_ASKED, Cable, Entry, Side, Status, Unit
 from eager_lens.core.bench.reach import reached, take_address
 from eager_lens.core.bench.segments import CAMERAS, is_up
 from eager_lens.core.bench.site import Site, Weight
@@ -97,13 +98,23 @@ def _too_slow(site: Site, camera: Unit) -> str:
         if cable.medium == "radio" and signal_bars(cable, site.units) == 1:
             return f"one bar of signal: the picture drops out {100 * ONE_BAR_LOST_SHARE:.0f} % of the time"
         peak_mbps = camera.stream.peak_mbps * camera.stream.times(site.is_dark_for(camera))
-        if peak_mbps > cable.mbps:
+        if is_too_narrow(cable, peak_mbps):
             slow = "a port in long-reach mode" if cable.long_reach else "its link"
             return (
                 f"{slow} carries {figure(cable.mbps)} Mb/s, its stream peaks at "
                 f"{figure(peak_mbps)}: the picture breaks up"
             )
     return ""
+
+
+def is_too_narrow(cable: Cable, peak_mbps: float) -> bool:
+    """Whether a stream breaks up on a cable: its key frames come in bursts, for which a slow link has to have room besides."""
+    share = BURSTY_SHARE if cable.medium != "radio" and cable.mbps <= NARROW_MBPS else 1.0
+    return peak_mbps > share * cable.mbps
+
+
+NARROW_MBPS = 10.0
+"""A link that came up so slowly has no room to spare for bursts."""
 
 
 def one_round(site: Site, recorder: Unit, mark: int) -> None:

@@ -24,6 +24,7 @@ from eager_lens.core.enquiry.network import wired
 from eager_lens.core.enquiry.storage import NoDrives, recorder_for, shared_out, with_drives
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
+from eager_lens.core.job.capping import capped
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import (
     Camera,
@@ -58,6 +59,7 @@ ASSUMED = (
     f"cable runs of {figure(RUN_M[False])} m indoors and {figure(RUN_M[True])} m outdoors within a place",
     "distance, height and lens of each camera by its kind of view",
     "how much goes on in each view, and so bit rates and days",
+    "the usual maximum bit rate of each camera by its picture and view",
     *(
         f"PoE class {poe_class} and {figure(power_w)} W for cameras {where}"
         for where, (poe_class, power_w) in (("indoors", POE[False]), ("outdoors", POE[True]))
@@ -65,6 +67,9 @@ ASSUMED = (
     "a dry place with mains power and air for each switch and recorder",
 )
 """What nobody said on the telephone."""
+
+FIRST_WEEK = "week-1"
+"""The schedule that all cameras begin with."""
 
 NOTE_BEGINS = "Assumed, to be checked on site:"
 """So the job's note tells it."""
@@ -98,10 +103,10 @@ def job_for(enquiry: Enquiry, base: Job | None = None) -> Job:
         subnets=(_subnet(_cidr(enquiry), enquiry.internet),),
         **_times(enquiry),
     )
-    job = changed(job, cameras=tuple(_cameras(enquiry, job.schedules[0].id)), network=_routers(enquiry))
+    job = changed(job, cameras=tuple(_cameras(enquiry)), network=_routers(enquiry))
     for most in MOST_ON_A_RECORDER:
         try:
-            return _equipped(_registered(job, enquiry.places[0].name, most), enquiry)
+            return _equipped(_registered(job, enquiry.places[0].name, most, enquiry.erase_after_days), enquiry)
         except NoDrives as error:
             refused = error
     raise refused
@@ -177,22 +182,23 @@ def _times(enquiry: Enquiry) -> dict[str, tuple[Schedule, ...] | tuple[ScheduleE
     return {"schedules": (week, closed), "exceptions": exceptions}
 
 
-def _cameras(enquiry: Enquiry, schedule: str) -> Iterator[Camera]:
+def _cameras(enquiry: Enquiry) -> Iterator[Camera]:
     number = 0
     for place in enquiry.places:
         for kind_id, many in place.views.items():
             kind = view_kinds()[kind_id]
             for at in range(1, many + 1):
                 number += 1
-                yield _camera(f"cam-{number}", kind, place, f" {at}" if many > 1 else "", schedule)
+                name = f"{place.name}, {kind.one.lower()}{f' {at}' if many > 1 else ''}"
+                yield _camera(f"cam-{number}", name, kind, place, enquiry)
 
 
-def _camera(camera_id: str, kind: ViewKind, place: PlaceWanted, suffix: str, schedule: str) -> Camera:
+def _camera(camera_id: str, name: str, kind: ViewKind, place: PlaceWanted, enquiry: Enquiry) -> Camera:
     run_m = RUN_M[kind.outdoors]
     poe_class, power_w = POE[kind.outdoors]
     made = Camera(
         id=camera_id,
-        name=f"{place.name}, {kind.one.lower()}{suffix}",
+        name=name,
         place=place.name,
         scene=kind.scene,
         purpose=kind.purpose,
@@ -202,7 +208,7 @@ def _camera(camera_id: str, kind: ViewKind, place: PlaceWanted, suffix: str, sch
         height_px=kind.height_px,
         fps=kind.fps,
         events_per_h=kind.events_per_h,
-        schedule=schedule,
+        schedule=FIRST_WEEK,
         outdoor=kind.outdoors,
         poe_class=poe_class,
         power_w=power_w,
@@ -210,11 +216,12 @@ def _camera(camera_id: str, kind: ViewKind, place: PlaceWanted, suffix: str, sch
         motion_rule=MotionRule(kinds=kind.kinds),
         note="assumed: run, distance, height, lens and events",
     )
+    made = capped(made) if enquiry.capped else made
     lenses = (changed(made, focal_mm=focal_mm) for focal_mm in LENSES_MM)
     return next((one for one in lenses if not misses_purpose(one)), changed(made, focal_mm=LENSES_MM[-1]))
 
 
-def _registered(job: Job, main: str, most: int) -> Job:
+def _registered(job: Job, main: str, most: int, erase_after_days: float | None) -> Job:
     """The job with as few recorders in the main place as its cameras want, at most so many on one, and every camera on a
     channel."""
     figures = assess(job).facts.camera_figures
@@ -224,7 +231,7 @@ def _registered(job: Job, main: str, most: int) -> Job:
     for number, own in enumerate(groups, 1):
         name = "Recorder" if len(groups) == 1 else f"Recorder {number}"
         recorder = recorder_for(f"rec-{number}", name, main, [figures[camera.id] for camera in own])
-        recorders.append(changed(recorder, erase_after_days=job.retention.most_days))
+        recorders.append(changed(recorder, erase_after_days=erase_after_days))
         cameras += [
             changed(camera, registered=(Registration(recorder=recorder.id, channel=at),))
             for at, camera in enumerate(own, 1)

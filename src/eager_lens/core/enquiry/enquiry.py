@@ -88,7 +88,9 @@ def has_own_switch(place: PlaceWanted) -> bool:
 
 
 class Enquiry(Plain):
-    """All answers. Hours are minutes since midnight; ``closed`` are dates that come every year."""
+    """All answers. Hours are minutes since midnight; ``closed`` are dates that come every year. ``capped``: each camera is held to
+    the usual maximum bit rate. ``erase``: pictures are erased after ``most_days``, where none are given after the days that were
+    asked; else they stay until the drives are full."""
 
     name: Annotated[str, Field(min_length=1, max_length=200)] = "New job"
     customer: Annotated[str, Field(max_length=200)] = ""
@@ -96,15 +98,22 @@ class Enquiry(Plain):
     places: Annotated[tuple[PlaceWanted, ...], Field(max_length=100)] = ()
     least_days: Annotated[Number, Field(gt=0, le=3650)] = Retention().least_days
     most_days: Annotated[Number, Field(gt=0, le=36_500)] | None = None
+    erase: bool = True
     record: Record = "by hours"
     opens_min: Annotated[Whole, Field(lt=MINUTES_A_DAY)] = 8 * 60
     closes_min: Annotated[Whole, Field(le=MINUTES_A_DAY)] = 18 * 60
     open_days: tuple[Day, ...] = WORK_DAYS
     closed: tuple[datetime.date, ...] = ()
+    capped: bool = True
     redundancy: bool = True
     internet: bool = True
     upload_mbps: Annotated[Positive, Field(le=100_000)] = 20
     attachment: Attachment = "LAN"
+
+    @property
+    def erase_after_days(self) -> float | None:
+        """After how many days a recorder erases; None: when it is full."""
+        return (self.most_days or self.least_days) if self.erase else None
 
     @property
     def cameras(self) -> int:

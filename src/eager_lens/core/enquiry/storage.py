@@ -8,11 +8,12 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.figures import CameraFigures, RecorderFigures, life_of, recorder_figures
-from eager_lens.core.assess.limits import NEAR_SHARE
+from eager_lens.core.assess.limits import NEAR_SHARE, PROPOSED_REBUILD_SHARE
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Job, Recorder, changed
-from eager_lens.core.sizing.drives import DRIVE_SIZES_TB, RaidLevel, drive_array
+from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
+from eager_lens.core.sizing.drives import DRIVE_SIZES_TB, LEAST_DRIVES, RaidLevel, drive_array
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_least, at_most
 
@@ -95,13 +96,26 @@ def _arrays(recorder: Recorder, redundancy: bool) -> Iterator[tuple[float, int, 
     """Every array for a number of bays: raw TB, drives, size, level, bays; larger recorders have more bays."""
     for bays in sorted({size.bays for size in RECORDER_SIZES if size.bays >= recorder.bays}):
         for drives in range(1, bays + 1):
-            level: RaidLevel = "span"
-            if redundancy and drives > 1:
-                level = "mirror" if drives == 2 else "raid5" if drives < 6 else "raid6"
-            if redundancy and drives == 1:
-                continue
-            for tb in DRIVE_SIZES_TB:
-                yield drives * float(tb), drives, float(tb), level, bays
+            levels: tuple[RaidLevel, ...] = ("span",)
+            if redundancy:
+                levels = () if drives == 1 else ("mirror",) if drives == 2 else ("raid5", "raid6")
+            for level in levels:
+                if drives >= LEAST_DRIVES[level] and not (level == "raid5" and drives > MOST_IN_RAID_5):
+                    for tb in DRIVE_SIZES_TB:
+                        yield drives * float(tb), drives, float(tb), level, bays
+
+
+MOST_IN_RAID_5 = 5
+"""Of more drives two may fail."""
+
+
+def _lasts(recorder: Recorder, figures: RecorderFigures) -> bool:
+    """Whether drives are written no more than they are rated for, and a failed one can be made up for with good hope."""
+    life = life_of(recorder, figures)
+    if life is None:
+        return True
+    worn = not at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year)
+    return not worn and at_most(life.unreadable_share or 0.0, PROPOSED_REBUILD_SHARE)
 
 
 def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, redundancy: bool) -> Recorder:
@@ -120,8 +134,7 @@ def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, red
         if not at_least(usable_tb, need_tb):
             continue
         equipped = changed(recorder, drives=drives, drive_tb=tb, raid_level=level, bays=bays)
-        life = life_of(equipped, figures)
-        if life is None or at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year):
+        if _lasts(equipped, figures):
             best = rank, equipped
     if best is None:
         raise NoDrives(
@@ -131,8 +144,21 @@ def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, red
     return best[1]
 
 
+def _at_their_caps_gb(assessment: Assessment, recorder_id: str) -> float:
+    """GB a day that a recorder's cameras store at their maximum bit rates; those without one at the upper end of their range, and at
+    no less than the usual maximum, for nothing holds them below it."""
+    gb = 0.0
+    for camera in assessment.facts.cameras_on[recorder_id]:
+        one = assessment.camera(camera.id)
+        free_mbps = max(one.high_mbps, one.usual_cap_mbps or 0.0)
+        mbps = max(one.rate_mbps, free_mbps if one.cap_mbps is None else one.cap_mbps)
+        gb += mbps * GB_PER_MBPS_HOUR * one.stored_h_per_day
+    return gb
+
+
 def with_drives(job: Job, redundancy: bool) -> Job:
-    """The job with drives in each recorder that keep what is asked in 19 of 20 jobs like it.
+    """The job with drives in each recorder that keep what is asked: by the promise, and as practice plans, with every camera at its
+    maximum for as long as it is expected to record.
 
     Raises:
         NoDrives: as ``drives_for``.
@@ -145,6 +171,8 @@ def with_drives(job: Job, redundancy: bool) -> Job:
     recorders = []
     for recorder in job.recorders:
         keeping = provisional.facts.keeping[recorder.id]
-        need_tb = 0.0 if keeping is None else keeping.space_gb_for(job.retention.least_days) / 1000
+        days = job.retention.least_days
+        need_tb = 0.0 if keeping is None else keeping.space_gb_for(days) / 1000
+        need_tb = max(need_tb, _at_their_caps_gb(provisional, recorder.id) * days / 1000)
         recorders.append(drives_for(recorder, need_tb, provisional.recorder(recorder.id), redundancy))
     return changed(job, recorders=tuple(recorders))

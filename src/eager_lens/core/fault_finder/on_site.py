@@ -12,6 +12,7 @@ from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
 from eager_lens.core.bench.access import log_in, log_in_open
 from eager_lens.core.bench.air import radio_rests, signal_bars
+from eager_lens.core.bench.channels import is_too_narrow
 from eager_lens.core.bench.clocks import serves_time, shown_apart_s
 from eager_lens.core.bench.disturbance import LossKind, is_looped
 from eager_lens.core.bench.motion_chain import taking
@@ -112,7 +113,7 @@ def _stream(at: SiteView) -> str:
     if outcome != "in":
         return "refused"
     stream = at.unit.stream
-    too_slow = stream is not None and any(stream.peak_mbps > one.mbps for one in at.own_cables)
+    too_slow = stream is not None and any(is_too_narrow(one, stream.peak_mbps) for one in at.own_cables)
     return "breaks or stutters" if too_slow or at.lost() else "plays well"
 
 
@@ -335,7 +336,7 @@ def _other_codec(at: SiteView) -> str:
         stream = view.unit.stream
         if stream is not None:
             stream.codec, stream.width_px, stream.height_px = "h264", 1280, 720
-            stream.rate_mbps, stream.peak_mbps = min(stream.rate_mbps, 2.0), min(stream.peak_mbps, 6.0)
+            stream.rate_mbps, stream.peak_mbps = min(stream.rate_mbps, 2.0), min(stream.peak_mbps, 4.0)
 
     return "yes" if at.tried(lower).comes else "no"
 

@@ -8,6 +8,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.model_changes import MODEL
+from eager_lens.core.assess.stream_words import cap_words_of
 from eager_lens.core.exchange.sheets import Block, Bullets, Sheet, SheetColumn, SheetTable, WeekStrip
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover.statements import kept, kept_words
@@ -27,7 +28,7 @@ from eager_lens.core.recording.week import (
 )
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drives import LEVEL_WORDS, TIB_PER_TB
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.core.units import count, days_figure, figure, fixed
 
 CAUTIONS: tuple[str, ...] = (
     t("plan.local_codes_the_makers_instructions_and"),
@@ -91,6 +92,8 @@ def cameras_sheet(assessment: Assessment) -> Sheet:
             fps=figure(camera.fps),
             value=labels[camera.codec],
         )
+        if cap := cap_words_of(camera):
+            picture += f", {cap}"
         rows.append(
             (camera.name, camera.place, picture, schedules.get(camera.schedule, "—"), places or "—", camera.make)
         )
@@ -261,6 +264,7 @@ def storage_sheet(assessment: Assessment) -> Sheet:
     for recorder in job.recorders:
         got = facts.recorder_figures[recorder.id]
         promised, mean = (days_words(days, got.keeps) for days in (got.promised_days, got.mean_days))
+        certain = "—" if got.certain_days is None else days_words(got.certain_days, got.keeps)
         rows.append(
             (
                 recorder.name,
@@ -272,6 +276,7 @@ def storage_sheet(assessment: Assessment) -> Sheet:
                 ),
                 t("plan.tib", usable_tb=figure(got.usable_tb), value=figure(got.usable_tb * TIB_PER_TB)),
                 figure(got.gb_per_day),
+                certain,
                 promised,
                 mean,
                 t(
@@ -282,12 +287,13 @@ def storage_sheet(assessment: Assessment) -> Sheet:
             )
         )
     columns = (
-        SheetColumn(t("plan.recorder"), 0.18),
-        SheetColumn(t("plan.drives"), 0.24),
-        SheetColumn(t("plan.usable_tb"), 0.16, "right"),
-        SheetColumn(t("plan.gb_a_day"), 0.1, "right"),
-        SheetColumn(t("plan.days_promised"), 0.1, "right"),
-        SheetColumn(t("plan.days_mean"), 0.1, "right"),
+        SheetColumn(t("plan.recorder"), 0.17),
+        SheetColumn(t("plan.drives"), 0.2),
+        SheetColumn(t("plan.usable_tb"), 0.15, "right"),
+        SheetColumn(t("plan.gb_a_day"), 0.09, "right"),
+        SheetColumn(t("plan.days_certain"), 0.09, "right"),
+        SheetColumn(t("plan.days_promised"), 0.09, "right"),
+        SheetColumn(t("plan.days_mean"), 0.09, "right"),
         SheetColumn(t("plan.incoming_mb_s"), 0.12, "right"),
     )
     blocks: list[Block] = [SheetTable(columns, tuple(rows))]
@@ -323,7 +329,7 @@ def _handed_over(assessment: Assessment) -> Iterator[SheetTable]:
         for then in one.recorders:
             got = now.get(then.id)
             today = "—" if got is None else days_words(got.promised_days, got.keeps)
-            said = "—" if then.promised_days is None else figure(then.promised_days)
+            said = "—" if then.promised_days is None else days_figure(then.promised_days)
             rows.append((one.at.replace("T", " ")[:16], one.what, then.name, said, today, str(one.model)))
     if rows:
         columns = (

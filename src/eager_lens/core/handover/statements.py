@@ -13,7 +13,7 @@ from eager_lens.core.assess.figures import erased
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.model import Camera
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import THRESHOLD_TOLERANCE
 
 PURPOSE_WORDS = {
@@ -85,11 +85,6 @@ def _why_nowhere(facts: Facts, camera: Camera) -> str:
     return ""
 
 
-def whole_days(days: float) -> str:
-    """Days as a promise states them: whole ones, and never more than there are."""
-    return figure(math.floor(days * (1 + THRESHOLD_TOLERANCE)), 9)
-
-
 def kept_words(said: KeptPictures) -> str:
     """How long pictures are kept, in a sentence for offer, cover, customer and auditor alike; what is kept nowhere first."""
     asked = figure(said.asked_days)
@@ -104,7 +99,7 @@ def kept_words(said: KeptPictures) -> str:
     elif keeps(said.promised_days, said.asked_days):
         words = t("kept.at_least", asked=asked)
     else:
-        words = t("kept.fewer", promised=whole_days(said.promised_days), asked=asked)
+        words = t("kept.fewer", promised=days_figure(said.promised_days), asked=asked)
     return nowhere + words
 
 

@@ -24,7 +24,7 @@ from eager_lens.core.present.parts import Part, parts_list
 from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.mounting import mounted_devices, mounting_minutes
 from eager_lens.core.sizing.drives import LEVEL_WORDS
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.core.units import count, days_figure, figure, fixed
 
 RETENTIONS_DAYS = (14.0, 31.0, 60.0, 90.0)
 
@@ -216,7 +216,7 @@ def _options(assessment: Assessment) -> Iterator[_Option]:
                 possible = possible and enough is not None
                 other = enough.edit.apply(other) if enough is not None else other
         if possible:
-            yield _Option(t("sums.drives_enough_for"), t("sums.days", days=figure(days)), other)
+            yield _Option(t("sums.drives_enough_for"), t("sums.days", days=days_figure(days)), other)
 
 
 def _options_sheet(assessment: Assessment, hours: tuple[float, float]) -> Sheet:

@@ -13,6 +13,7 @@ from datetime import date
 from typing import Any, TypeVar
 
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.capping import cap_of_new
 from eager_lens.core.job.fault_figures import FaultFigure, joined_figures
 from eager_lens.core.job.kept_figures import HandedOver
 from eager_lens.core.job.limits import require_room
@@ -55,6 +56,15 @@ class Edit:
     label: str
     apply: Callable[[Job], Job]
     gesture: str | None = None
+
+
+def both(first: Edit | None, second: Edit) -> Edit:
+    """Two edits in one step; of one alone, that one."""
+    if first is None:
+        return second
+    return Edit(
+        f"{first.label}; {second.label[:1].lower()}{second.label[1:]}", lambda job: second.apply(first.apply(job))
+    )
 
 
 def with_parts(job: Job, **lists: Plain | tuple[Plain, ...] | None) -> Job:
@@ -223,7 +233,8 @@ def add_cameras(cameras: Sequence[Mapping[str, Any]], label: str | None = None) 
         new = []
         for at, (camera_id, fields) in enumerate(zip(ids, cameras, strict=True)):
             try:
-                new.append(changed(_BLANK_CAMERA, **{"schedule": only_schedule, **fields, "id": camera_id}))
+                camera = changed(_BLANK_CAMERA, **{"schedule": only_schedule, **fields, "id": camera_id})
+                new.append(cap_of_new(camera, fields))
             except RefusedInput as error:
                 raise RefusedInput(f"cameras[{at}].{error.path}", error.problem) from None
         return with_parts(job, cameras=(*job.cameras, *new))

@@ -475,7 +475,13 @@ _SECONDS = {"s": 1.0, "sec": 1.0, "seconds": 1.0, "min": 60.0, "minutes": 60.0}
 
 def _typed_events(field: DeviceField) -> DeviceField:
     """Events typed in are no longer those that were measured."""
-    return replace(field, parse=lambda text, camera, job: {"events_from": "", **field.parse(text, camera, job)})
+
+    def parse(text: str, camera: Any, job: Job) -> dict[str, Any]:
+        fields = field.parse(text, camera, job)
+        is_same = all(getattr(camera, name) == value for name, value in fields.items())
+        return fields if is_same else {"events_from": "", **fields}
+
+    return replace(field, parse=parse)
 
 
 RECORDING: tuple[DeviceField, ...] = (
@@ -721,6 +727,7 @@ RECORDER_FIELDS: tuple[DeviceField, ...] = (
         },
     ),
     _number("bays", "Bays", ""),
+    _number("largest_drive_tb", "Largest drive", "TB", None),
     _number("drives", "Drives", ""),
     _number("drive_tb", "Drive size", "TB"),
     _choice("raid_level", "RAID level", lambda job: LEVEL_WORDS),

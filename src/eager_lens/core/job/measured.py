@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from eager_lens.core.job.capping import cap_after
 from eager_lens.core.job.model import Camera, StreamSettings, changed
 
 SETTINGS = tuple(StreamSettings.model_fields)
@@ -23,6 +24,7 @@ def with_settings(camera: Camera, fields: Mapping[str, Any]) -> Camera:
         RefusedInput: as ``changed``.
     """
     new = changed(camera, **fields)
+    new = new.model_copy(update=cap_after(camera, new, fields))
     if "measured_mbps" in fields:
         return new if new.measured_at is None or "measured_at" in fields else changed(new, measured_at=None)
     if camera.measured_mbps is None or camera.measured_at is not None or settings_of(new) == settings_of(camera):

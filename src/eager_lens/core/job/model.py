@@ -177,6 +177,7 @@ class Camera(StreamSettings, Device):
             not said. ``measured_at``: the settings at which it was read, where
             the camera has been set otherwise since.
         seen: what a still of it shows; the estimated bit rate then follows from that, and from its scene's motion.
+        cap_assumed: its maximum bit rate is the usual one for its settings and scene, and follows them, until somebody types one.
         card_gb: a memory card in the camera (0: none) that may be written ``card_written_tb`` in its life (0: not known).
         substream_mbps: its second, smaller stream.
         schedule: the id of its recording schedule.
@@ -207,6 +208,7 @@ class Camera(StreamSettings, Device):
     measured_min: Annotated[Positive, Field(le=1e6)] | None = None
     measured_at: StreamSettings | None = None
     seen: SeenPicture | None = None
+    cap_assumed: bool = False
     card_gb: Annotated[Number, Field(le=1e6)] = 0
     card_written_tb: Annotated[Number, Field(le=1e6)] = 0
     schedule: Text = ""
@@ -279,6 +281,7 @@ class Recorder(PortDevice):
         fetches_substreams: it fetches the substreams besides the main streams, for many-picture views.
         drive_rated_tb_per_year: what a drive may be written a year. ``drive_failures_per_year``: the share of such drives
             that fail in a year. ``rebuild_mb_per_s``: how fast a replaced one is filled again beside recording.
+        largest_drive_tb: the largest drive that it takes; None: not known. ``own_w`` is without its drives (``DRIVE_W``).
         erase_after_days: it erases what is older, however much room there is; None: it keeps what fits.
     """
 
@@ -301,6 +304,7 @@ class Recorder(PortDevice):
     bays: Annotated[Whole, Field(le=1000)] = 2
     drives: Annotated[Whole, Field(le=1000)] = 2
     drive_tb: Annotated[Number, Field(le=10_000)] = 8
+    largest_drive_tb: Annotated[Positive, Field(le=10_000)] | None = None
     raid_level: RaidLevel = "span"
     hot_spares: Annotated[Whole, Field(le=1000)] = 0
     reserve_share: Annotated[Share, Field(lt=1)] = 0.05

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.cap_cost import cap_cost, worst_of
 from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.limits import keeps
-from eager_lens.core.assess.rates import holds_its_rate
+from eager_lens.core.assess.rates import at_cap_of, holds_its_rate
+from eager_lens.core.job.cap_edit import cap_values, cap_words
 from eager_lens.core.job.edits import Edit, set_each, set_fields
-from eager_lens.core.job.model import Camera, Recorder
+from eager_lens.core.job.model import Camera, Recorder, changed
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.resolutions import of_width, smaller_than
 from eager_lens.core.sizing.drives import DRIVE_SIZES_TB
@@ -84,6 +87,7 @@ MISSING = {
 
 
 def _edits(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
+    yield from _caps(assessment, recorder)
     yield from _drives(recorder)
     yield from _enough(assessment, recorder)
     cameras = [c for c in assessment.facts.cameras_on[recorder.id] if not holds_its_rate(c)]
@@ -121,12 +125,31 @@ def _on_cameras(
         yield lever_id, f"{words} ({whom})", price, set_each(f"{words} on {whom}", changes)
 
 
+def _caps(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
+    """Maximum bit rates where there are none, with what they take from the picture that they take most from."""
+    cameras = assessment.facts.cameras_on[recorder.id]
+    values = cap_values(cameras)
+    if values:
+        assumed = assessment.job.assumed.as_assumed()
+        held = [changed(camera, **values[camera.id]) for camera in cameras if camera.id in values]
+        worst = worst_of(cost for camera in held if (cost := at_cap_of(camera, assumed)) is not None)
+        price = "a setting on each camera" if worst is None else f"at most {cap_cost(worst)}"
+        caps = [fields["cap_mbps"] for fields in values.values()]
+        words = f"{cap_words(caps)} ({count(len(values), 'camera')})"
+        yield CAP, words, price, set_each(words, values)
+
+
+CAP = "cap"
+"""The lever that comes first: it takes a doubt away instead of buying space for it."""
+
+
 def _drives(recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
     if 0 < recorder.drives < recorder.bays:
         size = figure(recorder.drive_tb)
         edit = set_fields([recorder.id], f"Add a {size} TB drive to {recorder.name}", drives=recorder.drives + 1)
         yield "drive", f"One more {size} TB drive", "a drive, and a free bay", edit
-    larger = next((size for size in DRIVE_SIZES_TB if size > recorder.drive_tb), None)
+    most_tb = math.inf if recorder.largest_drive_tb is None else recorder.largest_drive_tb
+    larger = next((size for size in DRIVE_SIZES_TB if recorder.drive_tb < size <= most_tb), None)
     if recorder.drives and larger is not None:
         words = f"Drives of {larger} TB instead of {figure(recorder.drive_tb)} TB"
         edit = set_fields([recorder.id], f"{words} in {recorder.name}", drive_tb=float(larger))

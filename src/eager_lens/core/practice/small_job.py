@@ -34,7 +34,7 @@ def small_job(seed: int, radio: bool, name: str) -> Job:
         PlaceWanted(name="Shed", distance_m=90, other_building=True, views={"store": 1, rng.choice(OUTDOORS): 2}),
     )
     base = changed(new_job(), time_zone="Europe/London", make_profiles=(MakeProfile(make=MAKE, open_user_own=False),))
-    job = job_for(Enquiry(name=name, places=places, site=f"{halt} (invented)", record="motion"), base)
+    job = job_for(Enquiry(name=name, places=places, site=f"{halt} (invented)", record="motion", capped=False), base)
     if radio:
         job = _bridged(job)
     devices = [*job.network, *job.recorders, *job.cameras]

@@ -10,7 +10,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.present.verdicts import address_faults
 from eager_lens.core.present.working import FigureKind, FigureRef
-from eager_lens.core.units import figure
+from eager_lens.core.units import days_figure, figure
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ def _days(assessment: Assessment) -> Reading:
         return Reading(f"Days promised · {recorder.name}", "0", "no storage", severity, FigureRef("days", recorder.id))
     days = got.promised_days or 0.0
     ref, assumed = FigureRef("days", recorder.id), bool(facts.with_trait["estimated rate"])
-    return Reading(f"Days promised · {recorder.name}", figure(days), rest, severity, ref, assumed)
+    return Reading(f"Days promised · {recorder.name}", days_figure(days), rest, severity, ref, assumed)
 
 
 def _incoming(assessment: Assessment) -> Reading:

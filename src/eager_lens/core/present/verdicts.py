@@ -14,7 +14,7 @@ from eager_lens.core.assess.traits import Trait
 from eager_lens.core.assess.whole_job import tightest_recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.sizing.disk import disk_space_gb
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_most
 
 
@@ -97,13 +97,13 @@ def sizing(assessment: Assessment) -> Verdict:
     elif tightest is None or days is None:
         sentence = "Nothing is recorded yet"
     elif not keeps(days, asked):
-        sentence = f"{tightest.name} can promise {figure(days)} of {figure(asked)} days"
+        sentence = f"{tightest.name} can promise {days_figure(days)} of {figure(asked)} days"
     else:
-        sentence = f"The {figure(asked)} days can be promised; {tightest.name} keeps {figure(days)}"
+        sentence = f"The {figure(asked)} days can be promised; {tightest.name} keeps {days_figure(days)}"
     parts = []
     for recorder, got in rated[:3]:
         words = days_words(got.mean_days, got.keeps)
-        kept = f"{words} days on the mean" if got.keeps == "days" else f"{words} days" if got.trouble else words
+        kept = f"{words} days expected" if got.keeps == "days" else f"{words} days" if got.trouble else words
         parts.append(f"{recorder.name}: {figure(got.usable_tb)} TB, {figure(got.gb_per_day)} GB a day, {kept}")
     more = f"; {len(rated) - 3} more" if len(rated) > 3 else ""
     return Verdict(sentence, "; ".join(parts) + more + ".")

@@ -47,7 +47,8 @@ class Scene(NamedTuple):
     """A kind of view: the points that it is by day and by night.
 
     ``busy_share``: the share of the time in which something goes on that the points stand for; ``by_events``: the part of the
-    motion that comes and goes with events (leaves move by themselves).
+    motion that comes and goes with events (leaves move by themselves); ``moves``: what moves on the mean of a year over what does
+    in the drawn scene.
     """
 
     id: str
@@ -56,6 +57,7 @@ class Scene(NamedTuple):
     night: Point
     busy_share: float
     by_events: float
+    moves: float
 
 
 class CodecAssumption(NamedTuple):
@@ -80,6 +82,7 @@ class StreamAssumptions(NamedTuple):
         encoder_factor: what cameras' encoders need, times those that were measured, likewise.
         busiest_factor: so many times as much motion as usual is the most that events account for.
         quality_step: so far off may the middle of the quality scale lie, in steps of the quantiser.
+        widest_range: the upper end of a range is no more than so many times the lower one.
         dark_share: share of the day that is dark.
         crf, mjpeg_scale: by quality, what the encoders are set to.
     """
@@ -94,6 +97,7 @@ class StreamAssumptions(NamedTuple):
     noise_kept: tuple[float, float, float]
     encoder_factor: tuple[float, float, float]
     quality_step: float
+    widest_range: float
     busiest_factor: float
     dark_share: float
     codecs: dict[str, CodecAssumption]
@@ -128,6 +132,7 @@ def stream_assumptions() -> StreamAssumptions:
         noise_kept=tuple(data["noise_kept"]),
         encoder_factor=tuple(data["encoder_factor"]),
         quality_step=data["quality_step"],
+        widest_range=data["widest_range"],
         busiest_factor=data["busiest_factor"],
         dark_share=data["dark_share"],
         codecs=codecs,
@@ -137,7 +142,7 @@ def stream_assumptions() -> StreamAssumptions:
         scenes={
             row["id"]: Scene(
                 *(row["id"], row["label"], points[row["day"]], points[row["night"]]),
-                *(row["busy_share"], row["by_events"]),
+                *(row["busy_share"], row["by_events"], row.get("moves", 1.0)),
             )
             for row in data["scenes"]
         },

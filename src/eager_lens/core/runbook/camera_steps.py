@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from eager_lens.core.addressing.ipv4 import address_text, subnet_of
+from eager_lens.core.assess.stream_words import cap_words_of, stream_words
 from eager_lens.core.bench.channels import not_taken, same_maker
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.job.model import Camera
@@ -157,16 +158,18 @@ def _settings(ground: Ground, unit: Unit, camera: Camera, hearing: list[Unit], a
         key=f"{unit.id}/settings",
         phase="camera",
         device_id=unit.id,
-        title=f"On the page of {camera.name}: time server"
+        title=f"On the page of {camera.name}: stream, time server"
         + ("" if by_own_protocol else ", open protocol on with a user of its own"),
-        see="Its clock agrees with the recorder's",
+        see="Its clock agrees with the recorder's; its page shows the bit rate under its maximum"
+        if cap_words_of(camera)
+        else "Its clock agrees with the recorder's",
         hands_s=SETTINGS_S,
         wait_s=15,
         after=(after,),
         actions=tuple(actions),
         check=partial(checks.settings_made, unit.id, server, not by_own_protocol),
         under_way=partial(checks.asks_time_for, unit.id),
-        type_in=f"time server {server or 'from the laptop, once'}, zone {zone}"
+        type_in=f"main stream {stream_words(camera)}; time server {server or 'from the laptop, once'}, zone {zone}"
         + ("" if by_own_protocol else "; a user and a password for the open protocol"),
         tools=("laptop",),
     )

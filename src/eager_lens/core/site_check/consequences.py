@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.rates import cap_of
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, StreamSettings
 from eager_lens.core.reference.streams import CODECS
@@ -54,6 +55,16 @@ def rate_is_off(assessment: Assessment, camera: Camera, stream: StreamRead) -> b
     figures = assessment.camera(camera.id)
     high = max(figures.high_mbps, figures.load_mbps) * (1 + RATE_OFF_SHARE)
     return stream.outcome == "opened" and stream.mean_mbps > high
+
+
+def passes_its_cap(camera: Camera, stream: StreamRead) -> bool:
+    """Whether more comes than a maximum lets through, by more than what a look of some seconds may show besides."""
+    cap_mbps = cap_of(camera)
+    return stream.outcome == "opened" and cap_mbps is not None and stream.mean_mbps > cap_mbps * (1 + CAP_OFF_SHARE)
+
+
+CAP_OFF_SHARE = 0.1
+"""An encoder's buffer lets more through for some seconds."""
 
 
 def _as_read(camera: Camera, stream: StreamRead, settings: Mapping[str, Any]) -> dict[str, Any]:

@@ -10,12 +10,13 @@ from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
+from eager_lens.core.assess.stream_words import cap_words_of
 from eager_lens.core.job.model import Camera, Device, Recorder
 from eager_lens.core.scan.found import NOT_THE_DEVICE, Found
-from eager_lens.core.site_check.consequences import rate_is_off, settings_read
+from eager_lens.core.site_check.consequences import passes_its_cap, rate_is_off, settings_read
 from eager_lens.core.site_check.matching import matched
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, StreamRead
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 
 HOUR_S, HOUR_NEAR_S = 3600.0, 60.0
 MOST_CHANNELS_NAMED = 8
@@ -283,6 +284,9 @@ def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: D
     if settings:
         words = f"It runs at {_settings_words(main)}, planned {_planned_stream(camera)}; it {rates}."
         yield SiteLine(Severity.WARNING, SiteCode.SETTINGS, words)
+    elif passes_its_cap(camera, main):
+        words = f"It {rates}. Its maximum is planned as {figure(camera.cap_mbps or 0.0)} Mb/s: it is not set there, or not held."
+        yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
     elif rate_is_off(assessment, camera, main):
         words = f"It {rates}."
         yield SiteLine(Severity.WARNING, SiteCode.RATE, words)
@@ -297,7 +301,7 @@ def _stream_lines(assessment: Assessment, run: CheckRun, camera: Camera, read: D
 def _days_words(assessment: Assessment, run: CheckRun, camera: Camera) -> str:
     names = {recorder.id: recorder.name for recorder in assessment.job.recorders}
     parts = [
-        f"{names.get(one.recorder, 'its recorder')} keeps {figure(one.found)} days instead of {figure(one.planned)}"
+        f"{names.get(one.recorder, 'its recorder')} keeps {days_figure(one.found)} days instead of {days_figure(one.planned)}"
         for one in run.days
         if one.camera == camera.id
     ]
@@ -351,7 +355,7 @@ def _recorder_lines(assessment: Assessment, run: CheckRun, recorder: Recorder, r
 
 def _days_lines(recorder: Recorder, run: CheckRun) -> Iterator[SiteLine]:
     for one in (one for one in run.days if one.recorder == recorder.id and not one.camera):
-        words = f"With what its cameras send now it keeps {figure(one.found)} days instead of {figure(one.planned)}."
+        words = f"With what its cameras send now it keeps {days_figure(one.found)} days instead of {days_figure(one.planned)}."
         yield SiteLine(Severity.WARNING if one.found < one.planned else Severity.NOTE, SiteCode.FEWER_DAYS, words)
 
 
@@ -371,7 +375,9 @@ def _planned_words(device: Device | None) -> str:
 
 def _planned_stream(camera: Camera) -> str:
     size = f"{camera.width_px} × {camera.height_px}"
-    return f"{_codec_words(camera.codec)} {size}, {figure(camera.fps)} fps, key-frame interval {figure(camera.key_frame_s)} s"
+    cap = cap_words_of(camera)
+    words = f"{_codec_words(camera.codec)} {size}, {figure(camera.fps)} fps, key-frame interval {figure(camera.key_frame_s)} s"
+    return f"{words}, {cap}" if cap else words
 
 
 def _codec_words(codec: str) -> str:

@@ -18,8 +18,8 @@ LEVEL_WORDS: dict[str, str] = {
 
 LEAST_DRIVES: dict[RaidLevel, int] = {"span": 1, "mirror": 2, "raid5": 3, "raid6": 4, "raid10": 4}
 
-DRIVE_SIZES_TB = (1, 2, 3, 4, 5, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24)
-"""Sizes that drives are sold in."""
+DRIVE_SIZES_TB = (1, 2, 4, 6, 8, 10, 12, 16, 18, 20, 24)
+"""Sizes in which drives for recorders are commonly sold."""
 
 TIB_PER_TB = 1e12 / 2**40
 

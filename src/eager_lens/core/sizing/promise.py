@@ -93,9 +93,18 @@ class Keeping:
         rates: what the rates may be over what they are thought to be.
         space_gb: usable space; 0: no drives that hold together, and no days.
         memory: correlation of one day's activity with the next day's.
+        most_gb: what is stored a day when every camera sends its maximum; None where one has none.
     """
 
-    def __init__(self, years: Sequence[Year], rates: Sequence[RateFactor], space_gb: float, memory: float) -> None:
+    def __init__(
+        self,
+        years: Sequence[Year],
+        rates: Sequence[RateFactor],
+        space_gb: float,
+        memory: float,
+        most_gb: float | None = None,
+    ) -> None:
+        self.most_gb = most_gb
         self.rates = rates
         self.space_gb = space_gb
         # Findings ask these at every edit, of recorders that no edit has touched.
@@ -117,6 +126,10 @@ class Keeping:
         if self.space_gb <= 0:
             return 0.0
         return self._fits([self._calm_year(year, days, 1) for year in self._years], math.log(self.space_gb), 1)
+
+    def certain(self) -> float | None:
+        """The days that are kept if every camera sends its maximum whenever it records; None where one has none."""
+        return None if not self.most_gb else self.space_gb / self.most_gb
 
     def promised(self, share: float = PROMISED_SHARE) -> float:
         """The days that are kept on the worst day of the year in this share of years."""

@@ -83,10 +83,12 @@ Doubts = dict[Doubt, tuple[float, float]]
 
 
 class Estimated(NamedTuple):
-    """An assumed rate, and what makes it uncertain."""
+    """An assumed rate, what makes it uncertain, and by how much (logarithm) it falls by day and by night for each step that the
+    quantiser grows."""
 
     rate: StreamRate
     doubts: Doubts
+    log_per_step: tuple[float, float]
 
 
 @lru_cache(maxsize=20_000)
@@ -109,7 +111,9 @@ def estimate(
     lets through so much of the noise, a codec saves so much on the one whose fit it uses, and camera encoders need more than
     those that were measured. The range joins, in logarithms and squares, the spread of real scenes of a kind, the model's own
     error, and what each assumption does to this very stream: another middle of the quality scale, more or less noise, another
-    encoder, what a codec may save. The rate is the mean of that distribution, which lies above its middle.
+    encoder, what a codec may save. The rate is the mean of that distribution, which lies above its middle. No range is wider than
+    ``widest_range``: where noise is about as strong as the quantiser's step the model is steepest, and that is where a camera's
+    noise filter and its rate control work against it, so quality and noise are taken to move it less there.
 
     A still (``seen``) takes the place of the kind's detail, by day and in proportion by night, and of its noise by day; the
     spread of the kind then counts for less (``still_leaves``), since motion and the night are still not known.
@@ -126,6 +130,8 @@ def estimate(
     cases = [[view.parts(quality, sign * table.quality_step, noise) for noise in noises] for sign in (1, 0, -1)]
     doubts = _doubts_beside(codec, seen is not None, own)
     beside = mean_of_halves(*joined(doubts))
+    for_step = _log_per_step(cases, table.quality_step)
+    cases = _narrowed(cases, doubts, math.log(table.widest_range))
     dark = own.dark_share
     day_key, night_key, day_other, night_other = (
         beside * _mean(cases, half, part) for part in (0, 1) for half in (0, 1)
@@ -145,10 +151,66 @@ def estimate(
         day_key + day_other,
         night_key + night_other,
     )
-    return Estimated(rate, doubts)
+    return Estimated(rate, doubts, for_step)
 
 
-def _mean(cases: list[list[Halves]], half: int, part: int) -> float:
+Cases = list[list[Halves]]
+"""By quality (coarser, usual, finer) and by noise (less, usual, more)."""
+
+
+def _log_per_step(cases: Cases, quality_step: float) -> tuple[float, float]:
+    """By how much a rate falls for a step of the quantiser, by day and by night, between a coarser and a finer setting."""
+    coarser, _, finer = (row[1] for row in cases)
+    day, night = (
+        math.log(sum(fine) / sum(coarse)) / (2 * quality_step) for coarse, fine in zip(coarser, finer, strict=True)
+    )
+    return day, night
+
+
+def _narrowed(cases: Cases, doubts: Doubts, widest_log: float) -> Cases:
+    """The cases, nearer to the usual one where the range of day or of night would be wider than is believable with them."""
+    day, night = (_share_left(cases, doubts, widest_log, half) for half in (0, 1))
+    if day == night == 1:
+        return cases
+    usual = cases[1][1]
+    return [[(_between(usual[0], case[0], day), _between(usual[1], case[1], night)) for case in row] for row in cases]
+
+
+def _share_left(cases: Cases, doubts: Doubts, widest_log: float, half: int) -> float:
+    """How much of the way from the usual case to the others is left, in logarithms, so that a range is no wider than this."""
+    usual = sum(cases[1][1][half])
+    coarser, finer, cleaner, noisier = (
+        math.log(sum(case[half]) / usual) for case in (cases[0][1], cases[2][1], cases[1][0], cases[1][2])
+    )
+
+    def width(share: float) -> float:
+        sides: Doubts = {
+            **doubts,
+            "quality": (-share * coarser, share * finer),
+            "noise": (-share * cleaner, share * noisier),
+        }
+        return sum(joined(sides))
+
+    if width(1.0) <= widest_log:
+        return 1.0
+    low, high = 0.0, 1.0
+    for _ in range(NARROWING_STEPS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if width(middle) <= widest_log else (low, middle)
+    return low
+
+
+NARROWING_STEPS = 20
+
+
+def _between(usual: tuple[float, float], case: tuple[float, float], share: float) -> tuple[float, float]:
+    """Key and other frames of a case moved towards the usual one: so much of the way is left, in logarithms."""
+    whole, key = sum(case), case[0]
+    moved = sum(usual) ** (1 - share) * whole**share
+    return moved * key / whole, moved * (whole - key) / whole
+
+
+def _mean(cases: Cases, half: int, part: int) -> float:
     """Mean over what is assumed of quality and noise."""
     return sum(
         by_quality * by_noise * case[half][part]
@@ -220,9 +282,9 @@ class _View(NamedTuple):
     def _motion(self) -> float:
         """How many times as much moves as is usual for the kind of view: in proportion to the time that something goes on."""
         if self.busy_share is None:
-            return 1.0
+            return self.scene.moves
         times = min(self.busy_share / self.scene.busy_share, stream_assumptions().busiest_factor)
-        return 1 + self.scene.by_events * (times - 1)
+        return self.scene.moves * (1 + self.scene.by_events * (times - 1))
 
     def _half(self, point: Point, quantiser: float, noise: float, by_day: bool) -> tuple[float, float]:
         assumed = stream_assumptions().codecs[self.codec]

@@ -31,11 +31,16 @@ from eager_lens.desk.widgets.basics import Choice, button, held, label, row
 from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.plain_words import set_tip
 
 AFTER_TYPING_MS = 200
 MOST_PLACES, MOST_ROWS_IN_SIGHT = 100, 8
 NAME, DISTANCE, APART = range(3)
 FIRST_KIND = 3
+CAPPED_TIP = (
+    "Each camera is held to what practice plans with: about 1 to 2 Mb/s for 1080p, 2 to 4 for 4 MP, 4 to 8 for 8 MP. "
+    "Without, drives are bought for whatever noise and movement ask for."
+)
 MAIN_PLACE = "Main building"
 
 
@@ -85,7 +90,9 @@ class EnquiryView(QWidget):
         self._customer = self._line("Customer", 170)
         self._site = self._line("Site", 170)
         self._least = self._number("Days that pictures are kept at least", "days", usual.least_days)
-        self._most = self._number("Days after which pictures are erased", "days", None, "when full")
+        self._most = self._number("Days after which pictures are erased", "days", None, "as asked")
+        self._erase = QCheckBox("erase after")
+        self._erase.setChecked(usual.erase)
         self._record = Choice()
         for key, words in RECORD_WORDS.items():
             self._record.addItem(words, key)
@@ -99,12 +106,15 @@ class EnquiryView(QWidget):
         for attachment in ATTACHMENTS:
             self._attachment.addItem(ATTACHMENT_WORDS[attachment], attachment)
         self._attachment.setAccessibleName("How cameras are attached")
+        self._capped = QCheckBox("maximum bit rates")
+        set_tip(self._capped, CAPPED_TIP)
+        self._capped.setChecked(usual.capped)
         self._redundancy = QCheckBox("a drive may fail")
         self._redundancy.setChecked(usual.redundancy)
         self._internet = QCheckBox("internet line, upload")
         self._internet.setChecked(usual.internet)
         self._upload = self._number("Upload of the internet line", "Mb/s", usual.upload_mbps)
-        for box in (self._redundancy, self._internet):
+        for box in (self._capped, self._erase, self._redundancy, self._internet):
             box.toggled.connect(lambda _: self._changed())
         for choice in (self._record, self._attachment):
             choice.activated.connect(lambda _: self._changed())
@@ -182,8 +192,9 @@ class EnquiryView(QWidget):
         layout.addLayout(
             flow(
                 pair("Keep at least", self._least),
-                pair("erase after", self._most),
+                *(self._erase, self._most),
                 pair("record", self._record),
+                self._capped,
                 spacing=SPACE.FULL,
             )
         )
@@ -255,12 +266,14 @@ class EnquiryView(QWidget):
                 "site": without_unwritable(self._site.text().strip()),
                 "places": [self._place(at) for at in range(self.places.rowCount())],
                 "least_days": self._least.value,
-                "most_days": self._most.value,
+                "most_days": self._most.value if self._erase.isChecked() else None,
+                "erase": self._erase.isChecked(),
                 "record": self._record.currentData(),
                 "opens_min": _minute(self._opens.text(), "People come at") % (24 * 60),
                 "closes_min": closes,
                 "open_days": days_from(self._days.text()) or DAYS,
                 "closed": month_days_from(self._closed.text(), datetime.date.today().year, "Closed on"),
+                "capped": self._capped.isChecked(),
                 "redundancy": self._redundancy.isChecked(),
                 "internet": self._internet.isChecked(),
                 "upload_mbps": self._upload.value or 20.0,
@@ -295,6 +308,7 @@ class EnquiryView(QWidget):
         height = self.places.horizontalHeader().height() + sum(self.places.rowHeight(at) for at in range(rows))
         self.places.setFixedHeight(height + look.px(16))
         self._upload.setEnabled(self._internet.isChecked())
+        self._most.setEnabled(self._erase.isChecked())
         # What is built is what stands here, never the answers of a moment ago.
         self._busy.stop()
         self._build.setEnabled(False)
@@ -371,6 +385,13 @@ def _metres(text: str, what: str) -> float:
     return metres
 
 
+def _caps_words(job: Job) -> str:
+    caps = sorted({camera.cap_mbps for camera in job.cameras if camera.cap_mbps is not None})
+    if not caps:
+        return "No maximum bit rates: the drives are for whatever noise and movement ask for."
+    return f"Maximum bit rates of {figure(caps[0])} to {figure(caps[-1])} Mb/s, by picture and view, to be set on the cameras."
+
+
 def _summary(assessment: Assessment) -> list[str]:
     """What the job comes to, in a few lines."""
     job, facts = assessment.job, assessment.facts
@@ -383,6 +404,7 @@ def _summary(assessment: Assessment) -> list[str]:
             f"{recorder.name}: {recorder.channels} channels, {drives}; {figure(got.incoming_mbps)} of "
             f"{figure(recorder.incoming_limit_mbps)} Mb/s incoming; promises {promised} of {figure(job.retention.least_days)} days."
         )
+    lines.append(_caps_words(job))
     network = [part for part in parts_list(facts) if part.group == "Switches and network"]
     if network:
         lines.append("Network: " + "; ".join(f"{figure(part.quantity, 9)} × {part.what}" for part in network) + ".")

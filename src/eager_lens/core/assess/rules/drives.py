@@ -35,6 +35,17 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
                 (recorder.id,),
                 None if drives is None else drives.edit,
             )
+        most_tb = recorder.largest_drive_tb
+        if recorder.drives and most_tb is not None and not at_most(recorder.drive_tb, most_tb):
+            yield Finding(
+                Code.DRIVE_TOO_LARGE,
+                Severity.FAULT,
+                "sizing",
+                f"{recorder.name}: drives of {figure(recorder.drive_tb)} TB, it takes up to {figure(most_tb)}",
+                "A larger drive is not seen, or only a part of it is used.",
+                "Take smaller drives and more of them, or another recorder.",
+                (recorder.id,),
+            )
         if recorder.drives > recorder.bays:
             yield Finding(
                 Code.BAYS,

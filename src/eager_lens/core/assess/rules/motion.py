@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.blind import why_blind
 from eager_lens.core.assess.chain import broken_link, chain_of
@@ -12,13 +12,15 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import input_clip_s, key_frame_wait_s
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import USUAL_POST_S
+from eager_lens.core.assess.motion_events import motion_events_of
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import Edit, set_each, set_fields
-from eager_lens.core.job.model import Camera
+from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.motion.view import Kind
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_most
 
 CHAIN_FIELDS = (
@@ -222,7 +224,62 @@ def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
     return {name: max(0.0, math.floor(seconds * 10) / 10) for name, seconds in left.items()}
 
 
+def untuned(facts: Facts) -> Iterator[Finding]:
+    """Pixel motion outdoors as it comes out of the box: what its false alarms do to the days."""
+    often = facts.with_trait["often false"]
+    if not often:
+        return
+    rates = [motion_events_of(camera).false_per_h for camera in often]
+    figures = [facts.camera_figures[camera.id] for camera in often]
+    share = sum(one.motion_share for one in figures) / len(figures)
+    whole = sum(one.gb_per_day for one in figures)
+    false = sum(one.gb_per_day * one.false_h_per_day / one.stored_h_per_day for one in figures)
+    values = {camera.id: {"motion_rule": told_apart(camera.motion_rule)} for camera in often}
+    yield Finding(
+        Code.UNTUNED_MOTION,
+        Severity.WARNING,
+        "motion",
+        f"{names_listed([camera.name for camera in often])}: pixel motion outdoors, not tuned",
+        f"Leaves, light and insects start it about {figure(min(rates))} to {figure(max(rates))} times an hour: "
+        f"{100 * share:.0f} % of the time is recorded, {figure(whole)} GB a day, of which {figure(false)} for nothing."
+        f"{_days_lost(facts, often)}",
+        "Let the camera tell people and vehicles apart, or tune the rule: Try it in a drawn scene, and take its zones over.",
+        tuple(camera.id for camera in often),
+        set_each(f"Tell people and vehicles apart on {count(len(often), 'camera')}", values),
+    )
+
+
+def _days_lost(facts: Facts, often: Sequence[Camera]) -> str:
+    """What the false alarms do to the days of each recorder, on the mean."""
+    false: dict[str, float] = {}
+    for camera in often:
+        got = facts.camera_figures[camera.id]
+        for place in camera.registered:
+            gb = got.gb_per_day * got.false_h_per_day / got.stored_h_per_day
+            false[place.recorder] = false.get(place.recorder, 0.0) + gb
+    words = []
+    for recorder_id, gb in false.items():
+        kept = facts.recorder_figures.get(recorder_id)
+        if kept is not None and kept.keeps == "days" and kept.mean_days and kept.gb_per_day > gb:
+            then = kept.usable_tb * 1000 / (kept.gb_per_day - gb)
+            now = kept.usable_tb * 1000 / kept.gb_per_day
+            name = facts.name(recorder_id)
+            words.append(f"{name} keeps {days_figure(now)} days as expected; without them {days_figure(then)}")
+    return f" {'; '.join(words[:MOST_TOLD])}." if words else ""
+
+
+MOST_TOLD = 3
+
+PEOPLE_AND_VEHICLES: tuple[Kind, ...] = ("person", "cyclist", "vehicle")
+
+
+def told_apart(rule: MotionRule | None) -> MotionRule:
+    """A rule for people and vehicles only, else as it is."""
+    return changed(rule or MotionRule(), kinds=PEOPLE_AND_VEHICLES)
+
+
 RULES = (
+    untuned,
     blind_rules,
     unused_rules,
     nothing_after_input,

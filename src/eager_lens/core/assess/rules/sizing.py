@@ -3,21 +3,28 @@
 from __future__ import annotations
 
 import heapq
+import math
 from collections.abc import Iterator
 
+from eager_lens.core.assess.cap_cost import cap_cost
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import Drives, enough_drives
 from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import erased, placing_of
+from eager_lens.core.assess.figures import NO_HOURS, camera_figures, erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_SUBSTREAM_MBPS, PURPOSE_FPS, STEEP_DEG
+from eager_lens.core.assess.promised import keeping_of
 from eager_lens.core.assess.traits import Trait, given_mbps
-from eager_lens.core.job.edits import set_each, set_fields
+from eager_lens.core.job.cap_edit import cap_edit
+from eager_lens.core.job.capping import lacks_cap, usual_cap_fields, usual_cap_of
+from eager_lens.core.job.edits import Edit, both, set_each, set_fields
+from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
 from eager_lens.core.plain_text import sentence_case
-from eager_lens.core.units import count, figure
+from eager_lens.core.sizing.control import CAMERA_PORT_MBPS
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_least, at_most
 
 TOLD_ONE_BY_ONE = 5
@@ -44,22 +51,64 @@ def days_short(facts: Facts) -> Iterator[Finding]:
             )
         elif not at_least(got.promised_days, least):
             need_tb = keeping.space_gb_for(least) / 1000
-            drives = enough_drives(recorder, need_tb)
+            capping, need_capped_tb = _with_caps(facts, recorder, need_tb)
+            drives = enough_drives(recorder, need_capped_tb)
+            enough = at_least(got.usable_tb, need_capped_tb)
             on_the_mean = at_least(got.mean_days, least)
             dearer = _dearest_exception(facts, recorder, got.gb_per_day)
             yield Finding(
                 Code.DAYS_DOUBTFUL if on_the_mean else Code.DAYS_SHORT,
                 Severity.WARNING if on_the_mean else Severity.FAULT,
                 "sizing",
-                f"{recorder.name} can promise {figure(got.promised_days)} of {figure(least)} days",
-                f"That many are kept on the year's worst day in 19 of 20 jobs like this one; the mean is "
-                f"{figure(got.mean_days)} days. "
+                f"{recorder.name} can promise {days_figure(got.promised_days)} of {figure(least)} days",
+                f"That many are kept on the year's worst day, 19 times in 20; {days_figure(got.mean_days)} are expected. "
                 f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day; the promise needs {figure(need_tb)} TB."
                 f"{dearer}",
-                f"{_drives_words(drives)} Measured bit rates narrow the range; What helps most lists the settings.",
+                f"{_way_out(capping, drives, enough)} What helps most lists the settings.",
                 (recorder.id,),
-                None if drives is None else drives.edit,
+                capping if enough else None if drives is None else both(capping, drives.edit),
             )
+
+
+def _with_caps(facts: Facts, recorder: Recorder, need_tb: float) -> tuple[Edit | None, float]:
+    """The edit that caps the recorder's cameras, None where none lacks it; and what the promise needs then. In a large job, where
+    this is asked at each edit, it is told as in proportion to what is stored: at most that, for less of it is in doubt."""
+    free = [c for c in facts.with_trait["no maximum"] if any(place.recorder == recorder.id for place in c.registered)]
+    if not free:
+        return None, need_tb
+    figures = [facts.camera_figures[camera.id] for camera in free]
+    saved = sum(one.gb_per_day * (1 - one.capped_mbps / one.rate_mbps) for one in figures)
+    caps = [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None]
+    capping = cap_edit([camera.id for camera in free], caps, free[0].name if len(free) == 1 else "")
+    whole = facts.recorder_figures[recorder.id].gb_per_day
+    exact = _capped_need_tb(facts, recorder) if len(facts.job.cameras) <= WORKED_OUT else None
+    return capping, need_tb * (1 - saved / whole) if exact is None else exact
+
+
+WORKED_OUT = 300
+"""In a job of so many cameras what caps do to the promise is worked out whenever it is short."""
+
+
+def _capped_need_tb(facts: Facts, recorder: Recorder) -> float | None:
+    """The space that the promise needs with the usual caps on all cameras of a recorder that have none."""
+    job, assumed = facts.job, facts.job.assumed.as_assumed()
+    cameras = [
+        with_settings(camera, usual_cap_fields(camera)) if lacks_cap(camera) else camera
+        for camera in facts.cameras_on[recorder.id]
+    ]
+    figures = [camera_figures(one, facts.schedule_hours.get(one.schedule, NO_HOURS), assumed) for one in cameras]
+    usable_tb = facts.recorder_figures[recorder.id].usable_tb
+    keeping = keeping_of(facts.calendar, job.activity, usable_tb, cameras, figures)
+    return None if keeping is None else keeping.space_gb_for(job.retention.least_days) / 1000
+
+
+def _way_out(capping: Edit | None, drives: Drives | None, enough: bool) -> str:
+    """A setting comes before drives: no doubt that it takes away is worth buying space for."""
+    if capping is None:
+        return _drives_words(drives)
+    if enough:
+        return f"{capping.label}: that is enough, and costs no drive."
+    return f"{capping.label}; that is not enough by itself. {_drives_words(drives)}"
 
 
 def _drives_words(drives: Drives | None) -> str:
@@ -79,26 +128,40 @@ def _dearest_exception(facts: Facts, recorder: Recorder, usual_gb: float) -> str
 
 
 def days_over(facts: Facts) -> Iterator[Finding]:
-    """Pictures may stay longer than they may."""
-    most = facts.job.retention.most_days
-    if most is None:
-        return
+    """Pictures may stay longer than they may, or far longer than anybody asked for."""
+    least, most = facts.job.retention.least_days, facts.job.retention.most_days
     for recorder in facts.job.recorders:
         keeping = facts.keeping[recorder.id]
         if keeping is None or facts.recorder_figures[recorder.id].keeps == "no storage":
             continue
         days = erased(keeping.longest(), recorder)
-        if not at_most(days, most):
+        longest = figure(math.ceil(days - 1e-9), 9)
+        if most is not None and not at_most(days, most):
             yield Finding(
                 Code.DAYS_OVER,
-                Severity.WARNING,
+                Severity.FAULT,
                 "sizing",
-                f"{recorder.name} may keep {figure(days)} days; {figure(most)} are allowed",
+                f"{recorder.name} may keep {longest} days; {figure(most)} are allowed",
                 "In quiet times the drives hold more than the customer or the law lets you keep.",
                 f"Set the recorder to erase after {figure(most)} days, and enter it here; the handover sheet says so then.",
                 (recorder.id,),
                 set_fields([recorder.id], f"Erase after {figure(most)} days", erase_after_days=most),
             )
+        elif most is None and recorder.erase_after_days is None and days > FAR_LONGER * least > 0:
+            yield Finding(
+                Code.DAYS_OPEN,
+                Severity.NOTE,
+                "sizing",
+                f"{recorder.name} may keep {longest} days; {figure(least)} were asked, and nobody said when it erases",
+                f"Signs and the customer's sheet say {longest} days then, for that is how old a picture may get.",
+                f"Ask the customer; where {figure(least)} days are meant, have the recorder erase after them.",
+                (recorder.id,),
+                set_fields([recorder.id], f"Erase after {figure(least)} days", erase_after_days=least),
+            )
+
+
+FAR_LONGER = 2.0
+"""Pictures that may get so many times as old as was asked are told of."""
 
 
 def costly_codec(facts: Facts) -> Iterator[Finding]:
@@ -312,15 +375,19 @@ def caps(facts: Facts) -> Iterator[Finding]:
             (camera.id,),
         )
     for camera in facts.with_trait["low cap"]:
-        asked, cap = facts.camera_figures[camera.id].asked_mbps, camera.cap_mbps or 0.0
+        got, usual_mbps = facts.camera_figures[camera.id], usual_cap_of(camera)
+        is_higher = usual_mbps is not None and usual_mbps > (camera.cap_mbps or 0.0)
+        usual = f"Cap {camera.name} at {figure(usual_mbps or 0.0)} Mb/s"
         yield Finding(
             Code.LOW_CAP,
             Severity.WARNING,
             "sizing",
-            f"{camera.name} is held to {figure(cap)} Mb/s; its picture asks for about {figure(asked)}",
-            "What a cap takes away is detail, and most of it when much happens: just when the picture is wanted.",
+            f"{camera.name} is held to {figure(camera.cap_mbps or 0.0)} Mb/s; its picture asks for about {figure(got.asked_mbps)}",
+            f"{sentence_case(cap_cost(got.at_cap)) if got.at_cap else ''}. What a cap takes away is detail, most of it when much "
+            "happens: just when the picture is wanted. Six steps double the coarseness.",
             "Raise the cap, or ask for less: fewer frames, a smaller picture, a lower quality that is selected.",
             (camera.id,),
+            set_fields([camera.id], usual, **usual_cap_fields(camera)) if is_higher else None,
         )
     for camera in facts.with_trait["cap not held"]:
         read, cap = camera.measured_mbps or 0.0, camera.cap_mbps or 0.0
@@ -335,9 +402,49 @@ def caps(facts: Facts) -> Iterator[Finding]:
         )
 
 
+def no_maximum(facts: Facts) -> Iterator[Finding]:
+    """Cameras that send whatever their pictures ask for."""
+    free = facts.with_trait["no maximum"]
+    if free:
+        figures = [facts.camera_figures[camera.id] for camera in free]
+        mbps, high_mbps = sum(one.rate_mbps for one in figures), sum(one.high_mbps for one in figures)
+        yield Finding(
+            Code.UNCAPPED,
+            Severity.NOTE,
+            "sizing",
+            f"{names_listed([camera.name for camera in free])}: no maximum bit rate",
+            f"Together they send about {figure(mbps)} Mb/s, and up to {figure(high_mbps)} in one case of ten: whatever noise and "
+            "movement ask for. Drives that are to hold a promise must be bought for that.",
+            "Set a maximum bit rate on the camera (capped VBR), and plan with it.",
+            tuple(camera.id for camera in free),
+            cap_edit(
+                [camera.id for camera in free],
+                [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None],
+                free[0].name if len(free) == 1 else "",
+            ),
+        )
+
+
+def over_the_port(facts: Facts) -> Iterator[Finding]:
+    """Pictures that ask for more than a camera's port carries."""
+    for camera in facts.with_trait["over its port"]:
+        asked = facts.camera_figures[camera.id].asked_mbps
+        yield Finding(
+            Code.OVER_PORT,
+            Severity.FAULT,
+            "sizing",
+            f"{camera.name} would send {figure(asked)} Mb/s; its port carries {figure(CAMERA_PORT_MBPS)}",
+            "What does not fit is lost, frame by frame.",
+            "Take H.265 or H.264, fewer frames, or a smaller picture.",
+            (camera.id,),
+        )
+
+
 RULES = (
     days_short,
     caps,
+    no_maximum,
+    over_the_port,
     days_over,
     hardly_serves_its_purpose,
     unlikely_rates,

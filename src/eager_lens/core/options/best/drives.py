@@ -10,7 +10,7 @@ from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import DriveOffer, Recorder
 from eager_lens.core.sizing.drives import LEVEL_WORDS, RaidLevel, drive_array
 from eager_lens.core.units import count, figure
-from eager_lens.core.validation import at_least
+from eager_lens.core.validation import at_least, at_most
 
 LEVELS: tuple[RaidLevel, ...] = ("span", "mirror", "raid5", "raid6", "raid10")
 
@@ -50,6 +50,8 @@ def purchases(
     offers = list(offers)
     currencies = list(dict.fromkeys(offer.currency for offer in offers))
     for number, offer in enumerate(offers):
+        if recorder.largest_drive_tb is not None and not at_most(offer.tb, recorder.largest_drive_tb):
+            continue
         for level in levels:
             for drives in range(1, recorder.bays + 1):
                 try:

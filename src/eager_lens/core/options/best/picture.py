@@ -1,7 +1,8 @@
 """The best picture that keeps its days: settings for each camera of a recorder, within storage and every load limit.
 
-Where the days can be kept without a loss on any camera, nothing is lost, and what is left over improves what it improves most.
-Where they cannot, as little is given up as can be, importance counted, and nobody gets more than now. What a picture is worth
+Where the days can be kept without a loss on any camera, caps first, nothing is lost, and what is left over improves what it
+improves most. Where they cannot, quality is given up before frames and frames before resolution, of each as little as can be,
+importance counted, and nobody gets more than now. What a picture is worth
 stands in ``settings``.
 """
 
@@ -12,19 +13,31 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
+from eager_lens.core.assess.rates import cap_of
 from eager_lens.core.errors import RefusedInput
+from eager_lens.core.job.cap_edit import cap_each
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.options.best.programme import Broken, Limit, Option, best_choice, broken
 from eager_lens.core.options.best.reasons import reasons_of
-from eager_lens.core.options.best.settings import ALLOWED, Allowed, Offers, Setting, as_it_is, settings_for
+from eager_lens.core.options.best.settings import (
+    ALLOWED,
+    GIVEN,
+    Allowed,
+    Given,
+    Offers,
+    Setting,
+    as_it_is,
+    settings_for,
+)
 from eager_lens.core.pauses import with_pauses
+from eager_lens.core.sizing.control import CAPPED
 from eager_lens.core.sizing.disk import GB_PER_MBPS_HOUR
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_least
 from eager_lens.core.wiring.network import link_loads
 
-ROUNDS = 4
+ROUNDS = 8
 ENOUGH_OVER = 0.03
 """An answer that promises so much more than asked is near enough to the best one."""
 
@@ -52,7 +65,7 @@ class Best(NamedTuple):
         gap_share: by how much of its worth a better answer might exceed it.
         promised_days: checked by simulation, None on points of the curve.
         changes: cameras that change, those that give up most first. tight: limits that are nearly used up.
-        reasons: why it is so, in a few lines. lossless: whether no camera gives up anything.
+        reasons: why it is so, in a few lines. given: what cameras give up.
     """
 
     edit: Edit
@@ -65,7 +78,7 @@ class Best(NamedTuple):
     changes: tuple[Change, ...]
     tight: tuple[str, ...]
     reasons: tuple[str, ...]
-    lossless: bool
+    given: Given
 
 
 class NoneFits(RefusedInput):
@@ -84,6 +97,7 @@ class Task(NamedTuple):
     loads: tuple[Limit, ...]
     days: float
     now_tb: float
+    allowed: Allowed
 
     def gb_a_day(self, at: int, rate_mbps: float) -> float:
         """What a camera stores at a rate."""
@@ -129,6 +143,7 @@ def task_of(assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED
         tuple(_loads(assessment, cameras)),
         days,
         _needed_tb(assessment, recorder_id),
+        allowed,
     )
 
 
@@ -140,7 +155,7 @@ def best_picture(task: Task, step: Callable[[float], None] = lambda share: None)
     """
     assessment, recorder_id = task.assessment, task.recorder.id
     space_gb = assessment.recorder(recorder_id).usable_tb * 1000
-    reserve = _reserve(assessment, recorder_id)
+    reserve = _reserve(_with_caps(task), recorder_id)
     found: Best | None = None
     for number in range(ROUNDS):
         best = _solved(task, space_gb, reserve)
@@ -148,7 +163,11 @@ def best_picture(task: Task, step: Callable[[float], None] = lambda share: None)
         after = assess(best.edit.apply(assessment.job), assessment)
         days = after.recorder(recorder_id).promised_days
         promised = math.inf if days is None else days
-        best = best._replace(promised_days=promised, needed_tb=_needed_tb(after, recorder_id))
+        best = best._replace(
+            promised_days=promised,
+            needed_tb=_needed_tb(after, recorder_id),
+            changes=tuple(one._replace(gb_then=after.camera(one.id).gb_per_day) for one in best.changes),
+        )
         if at_least(promised, task.days) and (found is None or best.quality_share > found.quality_share):
             found = best
         if task.days <= promised <= task.days * (1 + ENOUGH_OVER):
@@ -157,7 +176,8 @@ def best_picture(task: Task, step: Callable[[float], None] = lambda share: None)
         reserve *= min(2.0, max(0.5, task.days / promised)) * (1.002 + 0.01 * number)
     if found is None:
         raise NoneFits(
-            "days", f"the settings that were found keep {figure(best.promised_days or 0.0)} of {figure(task.days)} days"
+            "days",
+            f"the settings that were found keep {days_figure(best.promised_days or 0.0)} of {figure(task.days)} days",
         )
     return found
 
@@ -167,7 +187,7 @@ def trade_curve(task: Task) -> Iterator[tuple[float, list[Best]]]:
 
     Yields the share that is done and the points so far, by rising space. Points are not checked by an assessment.
     """
-    reserve = _reserve(task.assessment, task.recorder.id)
+    reserve = _reserve(_with_caps(task), task.recorder.id)
     ends = []
     for rates in (
         [each.less[0].rate_mbps for each in task.settings],
@@ -178,7 +198,10 @@ def trade_curve(task: Task) -> Iterator[tuple[float, list[Best]]]:
     for number in range(CURVE_POINTS):
         space_gb = ends[0] * 1.0001 * (ends[1] / ends[0]) ** (number / (CURVE_POINTS - 1))
         try:
-            points.append(_solved(task, space_gb, reserve))
+            found = _solved(task, space_gb, reserve)
+            # Where frames alone suffice, more of them may go than with resolution beside: no point is shown that a smaller beats.
+            if not points or found.quality_share > points[-1].quality_share:
+                points.append(found)
         except NoneFits:
             if number == CURVE_POINTS - 1 and not points:
                 raise
@@ -197,6 +220,14 @@ def _reserve(assessment: Assessment, recorder_id: str) -> float:
     """By how much that exceeds what the mean stores in these days."""
     mean_tb = assessment.recorder(recorder_id).gb_per_day * assessment.job.retention.least_days / 1000
     return _needed_tb(assessment, recorder_id) / mean_tb if mean_tb > 0 else 1.0
+
+
+def _with_caps(task: Task) -> Assessment:
+    """The job with the caps that may be set: what must be kept free goes by it, since they come before all else."""
+    if not task.allowed.caps:
+        return task.assessment
+    capping = cap_each(task.cameras)
+    return task.assessment if capping is None else assess(capping.apply(task.assessment.job), task.assessment)
 
 
 def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]:
@@ -230,25 +261,25 @@ def _loads(assessment: Assessment, cameras: Sequence[Camera]) -> Iterator[Limit]
 
 
 def _solved(task: Task, space_gb: float, reserve: float) -> Best:
-    """Without a loss where that is possible, else with as little as can be."""
+    """With nothing given up where that is possible; else with quality given up, then frames, then resolution: the first that fits,
+    and of that as little as can be."""
     storage = task.storage(task.recorder, space_gb, reserve)
     limits = [storage, *task.loads]
-    numbers = range(len(task.cameras))
-    lossless, less = ([_options(task, at, kind) for at in with_pauses(numbers)] for kind in (0, 1))
-    hopeless = broken(less, limits)
-    if hopeless:
-        raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
-    is_lossless = not broken(lossless, limits)
-    selected = best_choice(lossless if is_lossless else less, limits)
-    assert selected is not None
-    of_kind = [each.lossless if is_lossless else each.less for each in task.settings]
-    picked = [own[at] for own, at in zip(of_kind, selected.options, strict=True)]
-    return _best_of(task, picked, selected.gap, limits, storage, is_lossless)
+    hopeless: list[Broken] = []
+    for at, given in enumerate(GIVEN):
+        options = [_options(task, camera, at) for camera in with_pauses(range(len(task.cameras)))]
+        hopeless = broken(options, limits)
+        if not hopeless:
+            selected = best_choice(options, limits)
+            assert selected is not None
+            picked = [own.by_given[at][n] for own, n in zip(task.settings, selected.options, strict=True)]
+            return _best_of(task, picked, selected.gap, limits, storage, given)
+    raise NoneFits(hopeless[0].limit.name, _why_none(task, hopeless[0]))
 
 
-def _options(task: Task, at: int, kind: int) -> list[Option]:
-    importance = task.cameras[at].importance
-    return [Option(one.rate_mbps, importance * one.worth) for one in task.settings[at][kind]]
+def _options(task: Task, camera: int, given: int) -> list[Option]:
+    importance = task.cameras[camera].importance
+    return [Option(one.rate_mbps, importance * one.worth) for one in task.settings[camera].by_given[given]]
 
 
 def _why_none(task: Task, worst: Broken) -> str:
@@ -259,8 +290,8 @@ def _why_none(task: Task, worst: Broken) -> str:
     if limit.unit == "GB":
         more_tb, days = (least - limit.most) / 1000, task.days * limit.most / least
         return (
-            f"with every camera at its least, {figure(least / 1000)} TB are needed to keep {figure(task.days)} days in 95 of "
-            f"100 years, and there are {figure(limit.most / 1000)}: add {figure(more_tb)} TB, ask for {figure(days)} days, "
+            f"with every camera at its least, {figure(least / 1000)} TB are needed to promise {figure(task.days)} days, "
+            f"and there are {figure(limit.most / 1000)}: add {figure(more_tb)} TB, ask for {days_figure(days)} days, "
             f"or {floor}"
         )
     return (
@@ -270,7 +301,7 @@ def _why_none(task: Task, worst: Broken) -> str:
 
 
 def _best_of(
-    task: Task, picked: Sequence[Setting], gap: float, limits: Sequence[Limit], storage: Limit, lossless: bool
+    task: Task, picked: Sequence[Setting], gap: float, limits: Sequence[Limit], storage: Limit, given: Given
 ) -> Best:
     def sum_of(settings: Sequence[Setting]) -> float:
         return sum(camera.importance * one.worth for camera, one in zip(task.cameras, settings, strict=True))
@@ -287,7 +318,7 @@ def _best_of(
         words = _words(camera, setting)
         if not words:
             continue
-        values[camera.id] = setting.fields()
+        values[camera.id] = setting.fields(camera)
         gain = camera.importance * (setting.worth - now.worth)
         gb_now, gb_then = (task.gb_a_day(at, one.rate_mbps) for one in (now, setting))
         changes.append(Change(camera.id, camera.name, words, gb_now, gb_then, gain))
@@ -307,8 +338,8 @@ def _best_of(
         None,
         tuple(changes),
         tuple(tight),
-        reasons_of(list(zip(task.cameras, picked, strict=True)), lossless) if changes else (),
-        lossless,
+        reasons_of(list(zip(task.cameras, picked, strict=True)), given, task.assessment.job) if changes else (),
+        given,
     )
 
 
@@ -325,6 +356,8 @@ def _words(camera: Camera, setting: Setting) -> str:
         parts.append(f"{camera.codec} → {setting.codec}")
     if setting.key_frame_s != camera.key_frame_s:
         parts.append(f"key frames {figure(camera.key_frame_s)} → {figure(setting.key_frame_s)} s")
-    if setting.rate_control != camera.rate_control:
+    if setting.rate_control == "smart codec" != camera.rate_control:
         parts.append(f"{camera.rate_control} → {setting.rate_control}")
+    if setting.cap_mbps is not None and setting.rate_control in CAPPED and setting.cap_mbps != cap_of(camera):
+        parts.append(f"at most {figure(setting.cap_mbps)} Mb/s")
     return ", ".join(parts)

@@ -4,22 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from eager_lens.core.job.model import Camera
-from eager_lens.core.options.best.settings import Setting
+from eager_lens.core.assess.cap_cost import cap_cost, worst_of
+from eager_lens.core.assess.rates import at_cap_of, cap_of
+from eager_lens.core.job.model import Camera, Job
+from eager_lens.core.options.best.settings import Given, Setting
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.streams import QUALITIES
+from eager_lens.core.sizing.control import CAPPED
 from eager_lens.core.units import count
 
 Pair = tuple[Camera, Setting]
 
 
-def reasons_of(pairs: Sequence[Pair], lossless: bool) -> tuple[str, ...]:
+def reasons_of(pairs: Sequence[Pair], given: Given, job: Job) -> tuple[str, ...]:
     """The reasons, what loses nothing first.
 
     Args:
-        pairs: cameras with their new settings. lossless: whether no camera has to give up anything.
+        pairs: cameras with their new settings. given: what cameras give up. job: whose assumptions hold.
     """
     saved = [
+        *_line("maximum bit rate", _cap_cost(pairs, job), filter(_is_capped, pairs)),
         *_line("H.265", "nothing is lost", (p for p in pairs if p[1].codec != p[0].codec)),
         *_line(
             "longer key-frame interval",
@@ -35,13 +39,33 @@ def reasons_of(pairs: Sequence[Pair], lossless: bool) -> tuple[str, ...]:
         *_line("more frames", "there is room for them", (p for p in pairs if p[1].fps > p[0].fps)),
         *_line("higher quality", "there is room for it", (p for p in pairs if _steps(p) > 0)),
     ]
-    if not lossless:
-        first = "The days cannot be kept without a loss: as little as can be is given up, importance counted."
+    if given != "nothing":
+        first = f"Caps do not keep the days: {GIVEN_UP[given]} given up, as little as can be, importance counted."
     elif better:
         first = "No camera loses anything, and what is left over improves some."
     else:
         first = "No camera loses anything."
     return (first, *saved, *better)
+
+
+GIVEN_UP: dict[Given, str] = {
+    "nothing": "nothing is",
+    "quality": "quality is",
+    "frames": "quality and frames are",
+    "resolution": "quality, frames and resolution are",
+}
+
+
+def _is_capped(pair: Pair) -> bool:
+    return pair[1].rate_control in CAPPED and pair[1].cap_mbps is not None and pair[1].cap_mbps != cap_of(pair[0])
+
+
+def _cap_cost(pairs: Sequence[Pair], job: Job) -> str:
+    """What the new caps take from the picture that they take most from."""
+    assumed = job.assumed.as_assumed()
+    costs = (at_cap_of(setting.on(camera), assumed) for camera, setting in filter(_is_capped, pairs))
+    worst = worst_of(cost for cost in costs if cost is not None)
+    return "" if worst is None else f"at most {cap_cost(worst)}"
 
 
 def _smaller(pair: Pair) -> bool:
@@ -53,7 +77,7 @@ def _rarer(pair: Pair) -> bool:
 
 
 def _smarter(pair: Pair) -> bool:
-    return pair[1].rate_control != pair[0].rate_control
+    return pair[1].rate_control == "smart codec" != pair[0].rate_control
 
 
 def _steps(pair: Pair) -> int:

@@ -10,24 +10,23 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple, get_args
 
-from eager_lens.core.assess.figures import camera_figures, placing_of
+from eager_lens.core.assess.figures import kept, placing_of
 from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
-from eager_lens.core.assess.rates import estimate_of, holds_its_rate, sent_by
+from eager_lens.core.assess.rates import cap_of, demand_by, estimate_of, holds_its_rate
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import width_for
 from eager_lens.core.recording.week import Mode
+from eager_lens.core.reference.caps import usual_cap_mbps
 from eager_lens.core.reference.resolutions import smaller_than
 from eager_lens.core.reference.streams import QUALITIES, Codec, Quality
-from eager_lens.core.sizing.control import RateControl
-from eager_lens.core.sizing.rate import Assumed, usual_assumptions
+from eager_lens.core.sizing.capped import Demand, at_cap
+from eager_lens.core.sizing.control import CAPPED, RateControl, Sent, sent
+from eager_lens.core.sizing.rate import Assumed, Estimated, joined, usual_assumptions
 from eager_lens.core.validation import at_least
 
 FPS_STEPS = (30.0, 25.0, 20.0, 15.0, 12.0, 10.0, 8.0, 6.0, 5.0, 4.0, 3.0, 2.0, 1.0)
-ENOUGH_FPS = 12.0
-"""So many frames a second are nearly all: going down to them is no loss."""
-
 KEY_FRAME_STEPS_S = (2.0, 4.0, 8.0)
 LEAST_WIDTH_PX, BASE_WIDTH_PX, FPS_SCALE = 640, 640.0, 4.0
 
@@ -37,7 +36,8 @@ LEFT_OF_PIXELS: dict[Quality, float] = {"low": 0.7, "medium": 0.9, "high": 1.0}
 
 class Weights(NamedTuple):
     """What counts how much: a doubling of the width, and of it the part beyond what the purpose needs; all frames; a step of
-    quality; and what is lost by a doubling of the key-frame interval (searching is slower) and by a smart codec."""
+    quality; and what is lost by a doubling of the key-frame interval (searching is slower), by a smart codec. What a cap takes
+    counts by quality."""
 
     width: float = 1.0
     beyond_need: float = 0.5
@@ -49,7 +49,7 @@ class Weights(NamedTuple):
 
 class Allowed(NamedTuple):
     """What may be changed: the range of frame rates, the longest key-frame interval, lower resolution, H.265 where the recorder
-    takes it, a smart codec; and how it is weighed."""
+    takes it, a smart codec; how it is weighed; and whether cameras may be held to the usual maximum bit rate."""
 
     least_fps: float = 5.0
     most_fps: float = 15.0
@@ -58,6 +58,7 @@ class Allowed(NamedTuple):
     longest_key_frame_s: float = 4.0
     smart_codec: bool = False
     weights: Weights = Weights()
+    caps: bool = True
 
 
 ALLOWED, USUAL = Allowed(), usual_assumptions()
@@ -65,7 +66,7 @@ ALLOWED, USUAL = Allowed(), usual_assumptions()
 
 class Setting(NamedTuple):
     """One setting of a camera's stream: its rate in Mb/s, counted as much longer as its clips get, and its worth before
-    importance."""
+    importance; its maximum, and whether that is as low as it may be made."""
 
     width_px: int
     height_px: int
@@ -76,10 +77,19 @@ class Setting(NamedTuple):
     rate_control: RateControl
     rate_mbps: float
     worth: float
+    cap_mbps: float | None
+    is_capped_as_may_be: bool
 
-    def fields(self) -> dict[str, Any]:
-        """As fields of the camera."""
+    def on(self, camera: Camera) -> Camera:
+        """The camera set so."""
+        return camera.model_copy(update=self.fields(camera))
+
+    def fields(self, camera: Camera) -> dict[str, Any]:
+        """As fields of the camera: a maximum that it had stays as sure as it was."""
+        is_new = (self.rate_control, self.cap_mbps) != (camera.rate_control, camera.cap_mbps)
         return {
+            "cap_mbps": self.cap_mbps,
+            "cap_assumed": camera.cap_assumed or (is_new and self.cap_mbps is not None),
             "width_px": self.width_px,
             "height_px": self.height_px,
             "fps": self.fps,
@@ -93,10 +103,8 @@ class Setting(NamedTuple):
 def as_it_is(camera: Camera, rate_mbps: float, weights: Weights = Weights()) -> Setting:  # noqa: B008  (it never changes)
     """The settings of now."""
     worth = worth_of(camera, camera.width_px, camera.fps, camera.quality, weights)
-    return Setting(
-        *(camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality),
-        *(camera.key_frame_s, camera.rate_control, rate_mbps, worth),
-    )
+    picture = (camera.width_px, camera.height_px, camera.fps, camera.codec, camera.quality)
+    return Setting(*picture, camera.key_frame_s, camera.rate_control, rate_mbps, worth, camera.cap_mbps, True)
 
 
 def worth_of(
@@ -123,12 +131,27 @@ def needed_px(camera: Camera) -> int | None:
     return width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
 
 
-class Offers(NamedTuple):
-    """What a camera may have, each list without what another of it beats, cheapest first: what loses nothing of now, and may
-    improve; and what gives up something, and improves nothing."""
+Given = Literal["nothing", "quality", "frames", "resolution"]
+GIVEN: tuple[Given, ...] = get_args(Given)
+"""What may be given up, each with what stands before it: first nothing but what a cap, a codec and rarer key frames take, then
+quality, then frames, resolution last."""
 
-    lossless: list[Setting]
-    less: list[Setting]
+
+class Offers(NamedTuple):
+    """What a camera may have by what may be given up, each list without what another of it beats, cheapest first. With nothing
+    given up a picture may improve; else nobody gets more than now."""
+
+    by_given: tuple[list[Setting], ...]
+
+    @property
+    def lossless(self) -> list[Setting]:
+        """With nothing given up."""
+        return self.by_given[0]
+
+    @property
+    def less(self) -> list[Setting]:
+        """With all given up that may be."""
+        return self.by_given[-1]
 
 
 def settings_for(
@@ -147,30 +170,32 @@ def settings_for(
     if holds_its_rate(camera):
         # Its rate is set and does not follow from its settings: only what it has now is told of it.
         only = [as_it_is(camera, rate_mbps, allowed.weights)]
-        return Offers(only, only)
-    ratio = rate_mbps / _model_mbps(camera, assumed)
-    pictures = _pictures(camera, recorder, allowed, ratio, assumed)
-    fronts = (
-        _unbeaten(one for one in pictures if allows(camera, one)) for allows in (_loses_nothing, _improves_nothing)
-    )
-    return Offers(
-        *(_unbeaten([*front, *_rarer_key_frames(camera, front, allowed, ratio, assumed, hours)]) for front in fronts)
-    )
+        return Offers((only,) * len(GIVEN))
+    model = _Model(camera, assumed)
+    ratio = rate_mbps / model.mean_mbps(as_it_is(camera, rate_mbps))
+    pictures = _pictures(camera, recorder, allowed, ratio, model)
+    found = []
+    for given in GIVEN:
+        front = _unbeaten(one for one in pictures if _may(camera, one, given))
+        found.append(_unbeaten([*front, *_rarer_key_frames(camera, front, allowed, ratio, model, hours)]))
+    return Offers(tuple(found))
 
 
-def _loses_nothing(camera: Camera, one: Setting) -> bool:
-    """Whether a picture is as large, as good and, up to what is nearly all, as often there as now."""
-    is_as_good = QUALITIES.index(one.quality) >= QUALITIES.index(camera.quality)
-    return is_as_good and one.width_px >= camera.width_px and one.fps >= min(camera.fps, ENOUGH_FPS)
+def _may(camera: Camera, one: Setting, given: Given) -> bool:
+    """Whether a picture gives up no more than this. As soon as anything is given up, nobody gets more than now, and a cap comes
+    before it where one is usual."""
+    quality, now = QUALITIES.index(one.quality), QUALITIES.index(camera.quality)
+    if given == "nothing":
+        return quality >= now and one.width_px >= camera.width_px and one.fps >= camera.fps
+    if quality > now or one.fps > camera.fps or not one.is_capped_as_may_be:
+        return False
+    if given == "quality":
+        return one.width_px >= camera.width_px and one.fps >= camera.fps
+    return given == "resolution" or one.width_px >= camera.width_px
 
 
-def _improves_nothing(camera: Camera, one: Setting) -> bool:
-    """Where some have to give up something, nobody gets more than now."""
-    return one.fps <= camera.fps and QUALITIES.index(one.quality) <= QUALITIES.index(camera.quality)
-
-
-def _pictures(camera: Camera, recorder: Recorder, allowed: Allowed, ratio: float, assumed: Assumed) -> list[Setting]:
-    """All sizes, frame rates, codecs and qualities that are allowed."""
+def _pictures(camera: Camera, recorder: Recorder, allowed: Allowed, ratio: float, model: _Model) -> list[Setting]:
+    """All sizes, frame rates, codecs, qualities and caps that are allowed."""
     codecs: list[Codec] = [camera.codec]
     if allowed.h265 and "h265" in recorder.codecs and camera.codec != "h265":
         codecs.append("h265")
@@ -180,13 +205,73 @@ def _pictures(camera: Camera, recorder: Recorder, allowed: Allowed, ratio: float
     for width, height in _sizes(camera, allowed):
         for fps in rates:
             for codec in codecs:
+                caps = _caps(camera, width, height, fps, codec, allowed)
                 for quality in _qualities(camera, width):
                     worth = worth_of(camera, width, fps, quality, allowed.weights)
-                    one = Setting(
-                        width, height, fps, codec, quality, camera.key_frame_s, camera.rate_control, 0.0, worth
-                    )
-                    rate = ratio * _model_mbps(camera.model_copy(update=one.fields()), assumed)
-                    found.append(one._replace(rate_mbps=rate))
+                    for at, (control, cap_mbps) in enumerate(caps):
+                        picture = (width, height, fps, codec, quality)
+                        one = Setting(*picture, camera.key_frame_s, control, 0.0, worth, cap_mbps, at == len(caps) - 1)
+                        found.append(model.weighed(one, ratio, allowed.weights.quality))
+    return found
+
+
+class _Model:
+    """What a camera sends by the model at other settings.
+
+    What it sends while something goes on and while nothing does is worked out at the settings of now, and goes with the mean at
+    others: the search looks at thousands, and what it finds is checked by an assessment.
+    """
+
+    def __init__(self, camera: Camera, assumed: Assumed) -> None:
+        self.camera, self.assumed = camera, assumed
+        self._now = {
+            control: demand_by(camera.model_copy(update={"rate_control": control}), assumed)
+            for control in ("VBR", "smart codec")
+        }
+        self._at_now = estimate_of(camera, assumed).rate
+
+    def mean_mbps(self, one: Setting) -> float:
+        """The mean rate at a setting."""
+        return self._sent(one, estimate_of(one.on(self.camera), self.assumed)).mean_mbps
+
+    def weighed(self, one: Setting, ratio: float, quality_weight: float) -> Setting:
+        """A setting with its rate, and its worth less what its cap takes: a picture that is coarser by as many steps as lie between
+        two qualities is worth one quality less, for as much of the time."""
+        estimated = estimate_of(one.on(self.camera), self.assumed)
+        lost, dark = 0.0, self.assumed.dark_share
+        if one.rate_control in CAPPED and one.cap_mbps is not None:
+            at = at_cap(self._demand(one, estimated), one.cap_mbps)
+            coarser = at.day_share * at.day_steps * (1 - dark) + at.night_share * at.night_steps * dark
+            lost = quality_weight * coarser / STEPS_A_QUALITY
+        mbps = ratio * self._sent(one, estimated).mean_mbps
+        return one._replace(rate_mbps=mbps, worth=one.worth - lost)
+
+    def _sent(self, one: Setting, estimated: Estimated) -> Sent:
+        return sent(estimated.rate, one.rate_control, one.cap_mbps, self._demand(one, estimated))
+
+    def _demand(self, one: Setting, estimated: Estimated) -> Demand:
+        now = self._now["smart codec" if one.rate_control == "smart codec" else "VBR"]
+        rate, at_now = estimated.rate, self._at_now
+        times = (rate.day_mbps / at_now.day_mbps, rate.night_mbps / at_now.night_mbps)
+        levels = (
+            level._replace(mbps=level.mbps * times[level.by_night], log_per_step=estimated.log_per_step[level.by_night])
+            for level in now.levels
+        )
+        return Demand(tuple(levels), *joined(estimated.doubts))
+
+
+STEPS_A_QUALITY = 3.0
+"""So many steps of the quantiser lie between two qualities."""
+
+
+def _caps(
+    camera: Camera, width_px: int, height_px: int, fps: float, codec: Codec, allowed: Allowed
+) -> list[tuple[RateControl, float | None]]:
+    """The maximum of now, and where there is none the usual one."""
+    found: list[tuple[RateControl, float | None]] = [(camera.rate_control, camera.cap_mbps)]
+    usual = usual_cap_mbps(width_px, height_px, fps, codec, camera.scene)
+    if allowed.caps and usual is not None and cap_of(camera) is None:
+        found.append((camera.rate_control if camera.rate_control in CAPPED else "capped VBR", usual))
     return found
 
 
@@ -195,7 +280,7 @@ def _rarer_key_frames(
     pictures: Iterable[Setting],
     allowed: Allowed,
     ratio: float,
-    assumed: Assumed,
+    model: _Model,
     hours: dict[Mode, float] | None,
 ) -> list[Setting]:
     """The same pictures with longer key-frame intervals and with a smart codec, as far as that is allowed."""
@@ -203,32 +288,29 @@ def _rarer_key_frames(
         camera.key_frame_s,
         *(each for each in KEY_FRAME_STEPS_S if camera.key_frame_s < each <= allowed.longest_key_frame_s),
     ]
-    controls: list[RateControl] = [camera.rate_control]
-    if allowed.smart_codec and camera.rate_control == "VBR":
-        controls.append("smart codec")
     found = []
-    for key_frame_s in intervals:
-        for control in controls:
-            if (key_frame_s, control) == (camera.key_frame_s, camera.rate_control):
-                continue
-            longer = _longer(camera, key_frame_s, hours)
-            lost = allowed.weights.key_frames * math.log2(key_frame_s / camera.key_frame_s)
-            lost += allowed.weights.smart_codec * (control != camera.rate_control)
-            for one in pictures:
-                if one.codec == "mjpeg":
+    for one in pictures:
+        controls: list[RateControl] = [one.rate_control]
+        if allowed.smart_codec and one.rate_control in ("VBR", "capped VBR"):
+            controls.append("smart codec")
+        for key_frame_s in intervals:
+            for control in controls:
+                if (key_frame_s, control) == (one.key_frame_s, one.rate_control) or one.codec == "mjpeg":
                     continue
+                lost = allowed.weights.key_frames * math.log2(key_frame_s / camera.key_frame_s)
+                lost += allowed.weights.smart_codec * (control != one.rate_control)
                 other = one._replace(key_frame_s=key_frame_s, rate_control=control, worth=one.worth - lost)
-                rate = ratio * longer * _model_mbps(camera.model_copy(update=other.fields()), assumed)
+                rate = ratio * _longer(camera, key_frame_s, hours) * model.mean_mbps(other)
                 found.append(other._replace(rate_mbps=rate))
     return found
 
 
 def _longer(camera: Camera, key_frame_s: float, hours: dict[Mode, float] | None) -> float:
     """How many times as long is stored with another key-frame interval: clips begin at a key frame."""
-    if hours is None:
+    if hours is None or key_frame_s == camera.key_frame_s:
         return 1.0
     now, then = (
-        camera_figures(camera.model_copy(update={"key_frame_s": each}), hours).stored_h_per_day
+        kept(camera.model_copy(update={"key_frame_s": each}), hours, 1.0, 0.0).stored_h_per_day
         for each in (camera.key_frame_s, key_frame_s)
     )
     return then / now if now > 0 else 1.0
@@ -264,7 +346,3 @@ def _qualities(camera: Camera, width_px: int) -> tuple[Quality, ...]:
         if (QUALITIES.index(quality) >= QUALITIES.index(least) and LEFT_OF_PIXELS[quality] * width_px >= need)
         or (width_px == camera.width_px and quality == camera.quality)
     )
-
-
-def _model_mbps(camera: Camera, assumed: Assumed) -> float:
-    return sent_by(camera, estimate_of(camera, assumed).rate).mean_mbps

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.present.workings.base import Working, WorkingLine, rates_origin
-from eager_lens.core.units import figure
+from eager_lens.core.units import days_figure, figure
 
 if TYPE_CHECKING:
     from eager_lens.core.options.best.picture import Best
@@ -24,12 +24,12 @@ def working_of_best(best: Best, allowed: Allowed, recorder_id: str, assessment: 
     recorder, got = assessment.facts.recorders[recorder_id], assessment.recorder(recorder_id)
     origin, w = rates_origin(assessment), allowed.weights
     promised = (
-        "not worked out: a point of the curve" if best.promised_days is None else f"{figure(best.promised_days)} days"
+        "not worked out: a point of the curve"
+        if best.promised_days is None
+        else f"{days_figure(best.promised_days)} days"
     )
     lines = (
-        WorkingLine(
-            "asked", f"{figure(assessment.job.retention.least_days)} days in 19 of 20 jobs like this one", "plan"
-        ),
+        WorkingLine("asked", f"{figure(assessment.job.retention.least_days)} days, 19 times in 20", "plan"),
         WorkingLine("space", f"{figure(got.usable_tb)} TB", "worked out"),
         WorkingLine("allowed", f"{figure(allowed.least_fps)} to {figure(allowed.most_fps)} fps", "plan"),
         WorkingLine("lower resolution, H.265", f"{_yes(allowed.smaller_pictures)}, {_yes(allowed.h265)}", "plan"),

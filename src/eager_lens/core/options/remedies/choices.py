@@ -11,6 +11,7 @@ from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Finding, Severity
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
+from eager_lens.core.options.remedies.capping import OF_A_LINK, OF_THE_AIR, OF_THE_UPLOAD, cap_rates, more_days
 from eager_lens.core.options.remedies.devices import (
     connect_loose,
     join_networks,
@@ -52,8 +53,15 @@ MAKERS: dict[Code, Maker] = {
     Code.EIRP_HIGH: usual_power,
     Code.DUPLICATE_ADDRESS: other_twin,
     Code.UNFED: give_power,
+    Code.DAYS_SHORT: more_days,
+    Code.DAYS_DOUBTFUL: more_days,
+    Code.UNCAPPED: cap_rates,
+    **dict.fromkeys((Code.INCOMING_OVER, Code.INCOMING_NEAR, *OF_THE_AIR, *OF_A_LINK, *OF_THE_UPLOAD), cap_rates),
 }
 """By finding, what makes its ways out."""
+
+SETTLED_AFTER = frozenset({Code.DAYS_OVER})
+"""Faults that a way out may bring, for one press settles them: where more days are kept, pictures may stay too long."""
 
 OF_WHAT_IS_MISSING = frozenset({Code.NOT_PLUGGED, Code.NOT_REGISTERED, Code.NO_ADDRESS, Code.NO_WEEK})
 """Findings that say of a device what it lacks before it is installed: it may be a spare one."""
@@ -89,7 +97,7 @@ def remedies(finding: Finding, assessment: Assessment) -> list[Remedy]:
             if (one.code, one.subjects) not in had and not _is_part_of(one, assessment.findings)
         ]
         stays = any(one.code is finding.code and one.subjects == finding.subjects for one in after.findings)
-        if not stays and not any(one.severity is Severity.FAULT for one in fresh):
+        if not stays and not any(one.severity is Severity.FAULT and one.code not in SETTLED_AFTER for one in fresh):
             found.append(Remedy(edit, tuple(_changes(finding, assessment, after, fresh))))
     return found
 

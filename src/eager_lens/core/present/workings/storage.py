@@ -3,7 +3,8 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import CameraFigures, days_words, life_of, thin_share
+from eager_lens.core.assess.cap_cost import cap_cost
+from eager_lens.core.assess.figures import CameraFigures, RecorderFigures, days_words, life_of, thin_share
 from eager_lens.core.assess.rates import Origin, assumed_rate_of, cap_of, minutes_read, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
@@ -18,7 +19,7 @@ from eager_lens.core.sizing.control import QUIET_STRETCH
 from eager_lens.core.sizing.disk import DAYS_KEPT, DISK_SPACE
 from eager_lens.core.sizing.drives import DRIVE_ARRAY, LEVEL_WORDS, TIB_PER_TB
 from eager_lens.core.sizing.stream_rate import STREAM_RATE
-from eager_lens.core.units import figure
+from eager_lens.core.units import days_figure, figure
 
 
 def days(recorder_id: str, assessment: Assessment) -> Working:
@@ -56,10 +57,21 @@ def days(recorder_id: str, assessment: Assessment) -> Working:
         lines = (*lines, WorkingLine("erases after", f"{figure(recorder.erase_after_days)} days", "plan"))
     if got.mean_days is None or got.promised_days is None:
         return Working(title, "nothing is recorded", DAYS_KEPT.formula, lines, DAYS_KEPT.source)
-    lines = (*lines, WorkingLine("mean", f"{figure(got.mean_days)} days", "worked out"), *promise_lines(assessment))
+    lines = (*lines, *_three_days_lines(got), *promise_lines(assessment))
     source = f"{DAYS_KEPT.source}; {DRIVE_ARRAY.source}; {PROMISE_SOURCE}"
-    formula = f"{DRIVE_ARRAY.formula}; mean = usable / stored; {PROMISE_FORMULA}"
-    return Working(title, f"{figure(got.promised_days)} days in 19 of 20 jobs like this one", formula, lines, source)
+    formula = f"{DRIVE_ARRAY.formula}; expected = usable / stored; {PROMISE_FORMULA}"
+    return Working(title, f"{figure(got.promised_days)} days, 19 times in 20", formula, lines, source)
+
+
+def _three_days_lines(got: RecorderFigures) -> tuple[WorkingLine, ...]:
+    """What stands beside the promise."""
+    certain = "none: a camera has no maximum" if got.certain_days is None else f"{figure(got.certain_days)} days"
+    return (
+        WorkingLine(
+            "certain: every camera at its maximum, as much going on as is assumed at most", certain, "worked out"
+        ),
+        WorkingLine("expected: mean rates, mean motion", f"{figure(got.mean_days or 0.0)} days", "worked out"),
+    )
 
 
 PROMISE_FORMULA = (
@@ -105,7 +117,7 @@ def drives(recorder_id: str, assessment: Assessment) -> Working:
             title, "none", DRIVE_ARRAY.formula, (WorkingLine("drives", got.trouble, "plan"),), DRIVE_ARRAY.source
         )
     after = None if got.promised_days is None else got.promised_days * life.days_share_after
-    days_after = "nothing is written" if after is None else f"{figure(after)} days of the promise"
+    days_after = "nothing is written" if after is None else f"{days_figure(after)} days of the promise"
     rebuild = "no redundancy: nothing to rebuild from" if life.rebuild_h is None else f"{figure(life.rebuild_h)} h"
     lines = (
         WorkingLine("drives", f"{recorder.drives - recorder.hot_spares} of {figure(recorder.drive_tb)} TB", "plan"),
@@ -254,6 +266,7 @@ def _estimated_rate(camera: Camera, got: CameraFigures, own: Assumptions) -> Wor
         WorkingLine("other frames", f"{figure(parts.other_part_mbps)} Mb/s", "worked out"),
         WorkingLine("model's error on unseen scenes", f"{figure(error.median_abs_pct)} % in the middle", "measured"),
         WorkingLine(f"rate control: {camera.rate_control}", _cap_words(camera), "plan"),
+        *_at_cap_lines(camera, got),
         WorkingLine("highest, held for minutes", f"{figure(got.peak_mbps)} Mb/s", "worked out"),
         WorkingLine("in 8 of 10 cases", f"{figure(got.low_mbps)} to {figure(got.high_mbps)} Mb/s", "assumed"),
     )
@@ -279,6 +292,17 @@ def _cap_words(camera: Camera) -> str:
     if camera.rate_control == "smart codec":
         return f"key frames {figure(QUIET_STRETCH)} times rarer while nothing moves (assumed), {held}"
     return held
+
+
+def _at_cap_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]:
+    """What the cap takes from the picture, and where it comes from."""
+    if got.at_cap is None:
+        return ()
+    whose: Origin = "assumed" if camera.cap_assumed else "plan"
+    return (
+        WorkingLine("asked for without it", f"{figure(got.asked_mbps)} Mb/s", "worked out"),
+        WorkingLine(f"at {figure(got.cap_mbps or 0.0)} Mb/s", cap_cost(got.at_cap), whose),
+    )
 
 
 STORED_SOURCE = f"{WEEK_HOURS.source}; {EVENT_CLIPS.source}; {DISK_SPACE.source}"

@@ -6,6 +6,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.power import (
+    DRIVE_W,
     UPS_SHARES,
     Supply,
     area_at_20_c_mm2,
@@ -19,7 +20,7 @@ from eager_lens.core.assess.rules.links import late_key_frame
 from eager_lens.core.job.model import Link
 from eager_lens.core.power.dc import DC_RUN
 from eager_lens.core.power.poe import POE_CLASSES, POE_RUN, cable_temperature_c
-from eager_lens.core.power.ups import UPS_TIME
+from eager_lens.core.power.ups import PEUKERT, RATED_H, UPS_TIME
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.radio.link import RADIO_LINK
 from eager_lens.core.units import count, figure
@@ -100,7 +101,13 @@ def unit(unit_id: str, assessment: Assessment) -> Working:
                 "depth_share": (UPS_SHARES["depth_share"], "assumed"),
             },
         )
-        return Working(unit.name, f"{figure(got.minutes)} minutes", UPS_TIME.formula, (fed, *lines), UPS_TIME.source)
+        rate = WorkingLine(
+            "rate effect of a lead-acid battery", f"Peukert {PEUKERT:g}, rated over {RATED_H:g} h", "assumed"
+        )
+        drives = WorkingLine("drives in it", f"{DRIVE_W:g} W each", "assumed")
+        formula = f"{UPS_TIME.formula}; at its rate t = H (E / (P H))^k in place of E / P"
+        source = f"{UPS_TIME.source}; W. Peukert (1897); the maker's table comes first"
+        return Working(unit.name, f"{figure(got.minutes)} minutes", formula, (fed, drives, *lines, rate), source)
     supply = facts.topology.supplies.get(unit_id, Supply(0, 0.0, 0.0))
     given = WorkingLine("gives", f"{figure(unit.budget_w)} W", "plan")
     if unit.kind == "injector":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 from PySide6.QtWidgets import QWidget
@@ -10,7 +11,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import Keeps
 from eager_lens.core.job.model import Camera, Job, Schedule
 from eager_lens.core.recording.week import MODES, schedule_hours
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import column, label
@@ -32,7 +33,9 @@ class Cost(NamedTuple):
         if self.keeps == "no storage":
             words += "; 0 days, a recorder has no storage"
         elif self.promised_days is not None and self.mean_days is not None:
-            words += f"; {figure(self.promised_days)} days can be promised, {figure(self.mean_days)} on the mean"
+            words += (
+                f"; {days_figure(self.promised_days)} days can be promised, {days_figure(self.mean_days)} are expected"
+            )
         return words
 
     def against(self, after: Cost) -> str:
@@ -42,8 +45,8 @@ class Cost(NamedTuple):
             return ""
         words = f" The last stroke: {gb:+.1f} GB a day"
         if self.promised_days is not None and after.promised_days is not None:
-            days = after.promised_days - self.promised_days
-            words += f", {days:+.1f} days promised" if abs(days) >= 0.05 else ", the same days promised"
+            days = math.floor(after.promised_days) - math.floor(self.promised_days)
+            words += f", {days:+d} days promised" if days else ", the same days promised"
         return words + "."
 
 

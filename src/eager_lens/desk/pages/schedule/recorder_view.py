@@ -12,7 +12,7 @@ from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.recording.typed_dates import date_from
 from eager_lens.core.recording.week import DAYS, PATTERNS, WeekPlan, flat_spans
 from eager_lens.core.recording.year import schedule_on
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
@@ -96,7 +96,8 @@ class RecorderView(QWidget):
         when = "as painted" if self._monday is None else f"in the week of {self._monday:%d %B %Y}, with its exceptions"
         usual = f"By the schedules as painted, {figure(got.gb_per_day)} GB a day are sent to be stored"
         if got.keeps == "days" and got.mean_days is not None and got.promised_days is not None:
-            usual += f", kept for {figure(got.mean_days)} days on the mean; {figure(got.promised_days)} days can be promised."
+            expected, promised = days_figure(got.mean_days), days_figure(got.promised_days)
+            usual += f"; {expected} days are expected, {promised} can be promised."
         else:
             usual += f", kept for 0 days: {got.trouble}." if got.trouble else "."
         return f"{count(len(cameras), 'camera')}, {when}. {usual}"

@@ -11,7 +11,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.best.settings import ALLOWED, Allowed, Weights
 from eager_lens.core.options.best.working import working_of_best
-from eager_lens.core.units import count, figure, fixed
+from eager_lens.core.units import count, days_figure, figure, fixed
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -96,10 +96,10 @@ class BestView(QWidget):
         self._key = NumberField("Longest key-frame interval", "s", width=56)
         self._key.show_value(ALLOWED.longest_key_frame_s)
         self._smaller, self._h265 = QCheckBox("lower resolution"), QCheckBox("H.265")
-        self._smart = QCheckBox("smart codec")
-        for box in (self._smaller, self._h265):
+        self._smart, self._caps = QCheckBox("smart codec"), QCheckBox("maximum bit rates")
+        for box in (self._caps, self._smaller, self._h265):
             box.setChecked(True)
-        for box in (self._smaller, self._h265, self._smart):
+        for box in (self._caps, self._smaller, self._h265, self._smart):
             box.toggled.connect(lambda _: self._again())
         self._weights = {
             name: NumberField(f"What counts: {words}", unit, width=64) for name, (_, words, unit) in WEIGHTS.items()
@@ -117,7 +117,7 @@ class BestView(QWidget):
             pair("Allowed:", self._least),
             pair("to", self._most),
             pair("key frames up to", self._key),
-            *(self._smaller, self._h265, self._smart),
+            *(self._caps, self._smaller, self._h265, self._smart),
             None,
             spacing=SPACE.HALF,
         )
@@ -153,7 +153,7 @@ class BestView(QWidget):
         least, most = self._least.value or 1.0, self._most.value or 30.0
         allowed = Allowed(
             *(min(least, most), max(least, most), self._smaller.isChecked(), self._h265.isChecked()),
-            *(self._key.value or 1.0, self._smart.isChecked(), self._as_weights()),
+            *(self._key.value or 1.0, self._smart.isChecked(), self._as_weights(), self._caps.isChecked()),
         )
         what = (recorder.id, assessment, allowed)
         if what == self._shown:
@@ -301,4 +301,4 @@ def _why_none(picked: Best | None, found: Searched) -> str:
 
 
 def _days(days: float) -> str:
-    return "more than any number of" if days == float("inf") else figure(days)
+    return "more than any number of" if days == float("inf") else days_figure(days)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.cap_cost import short_cap_cost
 from eager_lens.core.assess.figures import life_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
@@ -29,6 +30,11 @@ def _hours_by_mode(camera: Camera, assessment: Assessment) -> str:
     return " · ".join(f"{mode} {figure(hours)}" for mode, hours in parts if hours) or "off"
 
 
+def _at_cap(camera: Camera, assessment: Assessment) -> str:
+    at = assessment.camera(camera.id).at_cap
+    return "–" if at is None else short_cap_cost(at)
+
+
 def _bar(camera: Camera, assessment: Assessment) -> float:
     largest = assessment.facts.largest_gb_per_day
     return assessment.camera(camera.id).gb_per_day / largest if largest else 0.0
@@ -43,6 +49,16 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "name"), 150, "Camera"),
     device_column(field_named(CAMERA_FIELDS, "picture"), 88),
     device_column(field_named(CAMERA_FIELDS, "fps"), 44, ""),
+    device_column(field_named(CAMERA_FIELDS, "cap_mbps"), 96, assumed=lambda camera, _: camera.cap_assumed),
+    TableColumn(
+        "at_cap",
+        "At it, day / night",
+        _at_cap,
+        unit="%",
+        align="right",
+        width=124,
+        working=lambda c: FigureRef("rate", c.id),
+    ),
     rate_column(78, group=_sum("rate_mbps", 1)),
     stored_column(124, bar=_bar, group=_sum("gb_per_day", 0)),
     device_column(field_named(CAMERA_FIELDS, "scene"), 150),
@@ -54,7 +70,6 @@ CAMERA_COLUMNS: tuple[TableColumn, ...] = (
     device_column(field_named(CAMERA_FIELDS, "quality"), 66),
     device_column(field_named(CAMERA_FIELDS, "key_frame_s"), 100),
     device_column(field_named(CAMERA_FIELDS, "rate_control"), 130),
-    device_column(field_named(CAMERA_FIELDS, "cap_mbps"), 90),
     TableColumn("peak", "Peak", lambda c, a: fixed(a.camera(c.id).peak_mbps, 1), unit="Mb/s", align="right", width=96),
 )
 

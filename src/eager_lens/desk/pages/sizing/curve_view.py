@@ -11,7 +11,7 @@ from eager_lens.core.assess.figures import no_days_words
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.options.curves import SETTINGS, DaysCurve, Setting, days_curve
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -107,7 +107,7 @@ class CurveView(QWidget):
             limits.append(Level(retention.most_days, f"allowed: {figure(retention.most_days)} days", needs=False))
         days = assessment.recorder(recorder.id).promised_days
         if got.now is None and days is not None:
-            limits.append(Level(days, f"now: {figure(days)} days; the cameras differ", needs=False))
+            limits.append(Level(days, f"now: {days_figure(days)} days; the cameras differ", needs=False))
         self.chart.show_data(
             CurveData(
                 got.values,

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Recorder
-from eager_lens.core.options.levers import Lever, levers, missing
-from eager_lens.core.units import figure
+from eager_lens.core.options.levers import CAP, Lever, levers, missing
+from eager_lens.core.units import days_figure, figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, column, label, row
@@ -27,7 +27,7 @@ LEAST_GAIN_DAYS = 0.05
 
 
 def _days(lever: Lever) -> str:
-    return "nothing recorded" if lever.days is None else figure(lever.days)
+    return "nothing recorded" if lever.days is None else days_figure(lever.days)
 
 
 def _share(lever: Lever, assessment: Assessment) -> float:
@@ -110,7 +110,7 @@ class LeversView(QWidget):
         days = assessment.recorder(recorder.id).promised_days or 0.0
         asked = assessment.job.retention.least_days
         self._words.setText(
-            f"{recorder.name} can promise {figure(days)} of {figure(asked)} days now. A tick reaches what was asked."
+            f"{recorder.name} can promise {days_figure(days)} of {figure(asked)} days now. A tick reaches what was asked."
         )
 
         def work(task: Task) -> Work[list[Lever]]:
@@ -118,7 +118,7 @@ class LeversView(QWidget):
             for at, lever in enumerate(levers(assessment, recorder.id)):
                 found.append(lever)
                 yield min(1.0, at / LEVERS_AT_MOST)
-            return sorted(found, key=lambda lever: -lever.gained)
+            return sorted(found, key=lambda lever: (lever.id != CAP, -lever.gained))
 
         self._outdated.begin(recorder.id)
         self._progress.setVisible(len(assessment.job.cameras) > 500)

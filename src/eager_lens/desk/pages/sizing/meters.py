@@ -11,7 +11,7 @@ from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity
 from eager_lens.core.job.edits import set_retention
 from eager_lens.core.present.working import FigureRef
-from eager_lens.core.units import count, figure
+from eager_lens.core.units import count, days_figure, figure
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import column, emptied, label
@@ -84,14 +84,14 @@ class RecorderMeters(QWidget):
             got = assessment.recorder(recorder.id)
             promised = got.promised_days
             short = got.trouble or not keeps(promised, asked)
-            mean = "" if got.mean_days is None else f", mean {figure(got.mean_days)}"
+            mean = "" if got.mean_days is None else f", {days_figure(got.mean_days)} expected"
             text = (
                 (f"0 of {figure(asked)} days: {got.trouble}" if got.cameras else got.trouble)
                 if got.trouble
                 else (
                     days_words(None, got.keeps)
                     if promised is None
-                    else f"{figure(promised)} of {figure(asked)} days{mean}"
+                    else f"{days_figure(promised)} of {figure(asked)} days{mean}"
                 )
             )
             full = max(asked * 1.5, 1.0)

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import no_days_words
+from eager_lens.core.assess.figures import no_days_words, three_days
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.assumptions import Assumption, assumptions
 from eager_lens.core.options.promise import Promise, SpreadReason, promise, share_with
 from eager_lens.core.present.working import FigureRef, working_of
-from eager_lens.core.units import figure, fixed
+from eager_lens.core.units import days_figure, figure, fixed
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -160,7 +161,7 @@ class PromiseView(QWidget):
             self._none(NO_RECORDER if recorder is None or got is None else no_days_words(recorder.name, got))
             return
         promised, asked = got.promised_days, assessment.job.retention.least_days
-        self._words.setText(f"{recorder.name} can promise {figure(promised)} days; {figure(asked)} asked")
+        self._words.setText(f"{recorder.name} can promise {days_figure(promised)} days; {figure(asked)} asked")
         self._how.show()
         self._outdated.begin(recorder.id)
         self._timer.start()
@@ -213,13 +214,12 @@ class PromiseView(QWidget):
         asked = assessment.job.retention.least_days
         most = assessment.job.retention.most_days
         over = (
-            f" Recordings get up to {figure(promised.longest_days)} days old; {figure(most)} are allowed."
+            f" Recordings get up to {figure(math.ceil(promised.longest_days), 9)} days old; {figure(most)} are allowed."
             if most is not None and promised.longest_days > most
             else ""
         )
         self._hint.setText(
-            f"Kept on the year's worst day, in 19 of 20 jobs like this one. On the mean it keeps "
-            f"{figure(promised.mean_days)} days.{over} "
+            f"{three_days(assessment.recorder(recorder_id))} The promise is kept on the year's worst day, 19 times in 20.{over} "
             "Press a point to ask for that retention."
         )
         curve = sorted((*promised.curve, (asked, share_with(assessment, recorder_id, asked))))
@@ -250,7 +250,7 @@ class PromiseView(QWidget):
 
     def _picked(self, days: float) -> None:
         self._days = float(round(days)) or 1.0
-        self._ask.setText(f"Ask for {figure(self._days)} days")
+        self._ask.setText(f"Ask for {days_figure(self._days)} days")
         self._ask.setVisible(self._days != self.session.job.retention.least_days)
 
     def _ask_days(self) -> None:
