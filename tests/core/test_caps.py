@@ -98,12 +98,12 @@ class OnACamera(unittest.TestCase):
         lines = {line.label: line for line in working_of(FigureRef("rate", "cam-1"), assess(job)).lines}
         self.assertEqual(lines["at 2 Mb/s"].origin, "assumed")
         self.assertRegex(
-            lines["at 2 Mb/s"].value, r"^by day \d+ % of the time at it, about \d steps coarser then; by night"
+            lines["at 2 Mb/s"].value, r"^by day \d+ % of the time at its cap, about \d steps coarser then; by night"
         )
         self.assertEqual(
-            cap_cost(AtCap(0.0, 0.3, 0.0, 2.2)), "by night 30 % of the time at it, about 2 steps coarser then"
+            cap_cost(AtCap(0.0, 0.3, 0.0, 2.2)), "by night 30 % of the time at its cap, about 2 steps coarser then"
         )
-        self.assertEqual(cap_cost(AtCap(0.0, 0.0, 0.0, 0.0)), "hardly ever at it")
+        self.assertEqual(cap_cost(AtCap(0.0, 0.0, 0.0, 0.0)), "hardly ever at its cap")
 
 
 class First(unittest.TestCase):

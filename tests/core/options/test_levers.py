@@ -33,7 +33,10 @@ class Levers(unittest.TestCase):
         first = next(iter(found(demo_job()).values()))
         self.assertEqual(first.id, CAP)
         self.assertRegex(first.words, r"^Cap at 1.25 to 8 Mb/s \(\d+ cameras\)$")
-        self.assertRegex(first.price, r"^at most by day \d+ % of the time at it, about \d steps coarser then; by night")
+        self.assertRegex(
+            first.price,
+            r"^the softest picture is by day \d+ % of the time at its cap, about \d steps coarser then; by night",
+        )
         for one in first.edit.apply(demo_job()).cameras:
             if one.cap_mbps is not None:
                 self.assertTrue(one.cap_assumed and one.rate_control == "capped VBR")

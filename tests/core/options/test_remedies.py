@@ -233,9 +233,11 @@ class OfTheDemo(unittest.TestCase):
                 now = {(one.code, one.subjects) for one in after.findings}
                 with self.subTest(remedy.edit.label):
                     self.assertNotIn((finding.code, finding.subjects), now)
-                    self.assertLessEqual(
-                        {(one.code, one.subjects) for one in after.findings if one.severity.word == "fault"}, faults
-                    )
+                    fresh = {
+                        (one.code, one.subjects) for one in after.findings if one.severity.word == "fault"
+                    } - faults
+                    # Where more days are kept they may be too many, which one press settles.
+                    self.assertLessEqual({code for code, _ in fresh}, {Code.DAYS_OVER})
         self.assertGreater(offered, 12)
 
     def test_findings_without_a_way_have_none(self):

@@ -12,13 +12,13 @@ HARDLY = 0.005
 
 
 def cap_cost(at: AtCap) -> str:
-    """As ``by day 5 % of the time at it, about 2 steps coarser then; by night 30 %, about 4``."""
+    """As ``by day 5 % of the time at its cap, about 2 steps coarser then; by night 30 %, about 4``."""
     halves = [
-        f"by {name} {100 * share:.0f} % of the time at it, about {count(round(steps), 'step')} coarser then"
+        f"by {name} {100 * share:.0f} % of the time at its cap, about {count(round(steps), 'step')} coarser then"
         for name, share, steps in (("day", at.day_share, at.day_steps), ("night", at.night_share, at.night_steps))
         if share >= HARDLY
     ]
-    return "; ".join(halves) or "hardly ever at it"
+    return "; ".join(halves) or "hardly ever at its cap"
 
 
 def short_cap_cost(at: AtCap) -> str:

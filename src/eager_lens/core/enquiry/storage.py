@@ -145,8 +145,8 @@ def drives_for(recorder: Recorder, need_tb: float, figures: RecorderFigures, red
 
 
 def _at_their_caps_gb(assessment: Assessment, recorder_id: str) -> float:
-    """GB a day that a recorder's cameras store at their maximum bit rates; those without one at the upper end of their range, and at
-    no less than the usual maximum, for nothing holds them below it."""
+    """GB a day that a recorder's cameras store at their maximum bit rates; those without one at the upper end of their range, and
+    at no less than the usual maximum, for nothing holds them below it."""
     gb = 0.0
     for camera in assessment.facts.cameras_on[recorder_id]:
         one = assessment.camera(camera.id)

@@ -7,12 +7,15 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.power import FEEDING_SHARE
+from eager_lens.core.assess.power import DRIVE_W, FEEDING_SHARE
 from eager_lens.core.assess.rates import MEASURED_SPREAD
 from eager_lens.core.assess.whole_job import tightest_recorder
 from eager_lens.core.job.model import Activity, Assumptions, Recorder, SubnetPlan
 from eager_lens.core.job.place import latitude_of
 from eager_lens.core.options.promise import Source, shares_by_source
+from eager_lens.core.power.ups import PEUKERT, RATED_H
+from eager_lens.core.reference.caps import caps_source
+from eager_lens.core.reference.false_alarms import false_alarms_source
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.drive_life import UNREADABLE_PER_BIT
@@ -56,7 +59,7 @@ def assumptions(assessment: Assessment, recorder_id: str | None) -> tuple[Assump
         *_of_rates(job.assumed, shares),
         *_of_days(job.activity, job.assumed, latitude_of(job), shares),
         *(() if recorder is None else _of_drives(recorder)),
-        _of_ups(),
+        *_of_power(),
         *(one for subnet in job.subnets if subnet.pool_first for one in _of_leases(subnet)),
     ]
     return tuple(sorted(found, key=lambda one: -(one.share or 0.0)))
@@ -115,6 +118,17 @@ def _of_rates(own: Assumptions, shares: dict[Source, float]) -> Iterator[Assumpt
         shares.get("read"),
     )
     yield Assumption(
+        *(
+            "caps",
+            topic,
+            "Maximum bit rate of a new camera",
+            "by picture and view",
+            "by picture and view",
+            "1 to 2 Mb/s at 1080p",
+        ),
+        caps_source(),
+    )
+    yield Assumption(
         *("shared", topic, "What estimates of a codec share", _percent(table.shared_share)),
         *(_percent(table.shared_share), "", "of their variance: the same encoder and filter stand behind all of them"),
     )
@@ -129,6 +143,11 @@ def _of_days(
         *(_percent(own.day_spread), _percent(usual.day_spread), "10 to 60 %"),
         "counts of people and vehicles; count events for some days to know",
         shares.get("days"),
+    )
+    yield Assumption(
+        *("motion", topic, "Starts on motion, events and false alarms", "1 ×", "1 ×", "1/3 to 3 ×"),
+        false_alarms_source(),
+        shares.get("motion"),
     )
     yield Assumption(
         *("memory", topic, "Events of one day, with the next: correlation"),
@@ -177,11 +196,19 @@ def _of_drives(recorder: Recorder) -> Iterator[Assumption]:
     )
 
 
-def _of_ups() -> Assumption:
-    share = _percent(FEEDING_SHARE)
-    return Assumption(
-        *("feeding", "Power", "Efficiency of what feeds PoE ports", share, share, "80 to 95 %"),
+def _of_power() -> Iterator[Assumption]:
+    share, watts, topic = _percent(FEEDING_SHARE), f"{figure(DRIVE_W)} W", "Power"
+    yield Assumption(
+        *("feeding", topic, "Efficiency of what feeds PoE ports", share, share, "80 to 95 %"),
         "power supplies at part load; the switch's data sheet",
+    )
+    yield Assumption(
+        *("drive-power", topic, "What a drive of a recorder takes", watts, watts, "5 to 9 W"),
+        "3.5 inch drives while they write; the data sheet",
+    )
+    yield Assumption(
+        *("peukert", topic, "Rate effect of a lead-acid battery", f"{PEUKERT:g}", f"{PEUKERT:g}", "1.1 to 1.25"),
+        f"Peukert's law from the {figure(RATED_H)} h rate; the UPS maker's table of minutes comes first",
     )
 
 

@@ -133,7 +133,7 @@ def _caps(assessment: Assessment, recorder: Recorder) -> Iterator[tuple[str, str
         assumed = assessment.job.assumed.as_assumed()
         held = [changed(camera, **values[camera.id]) for camera in cameras if camera.id in values]
         worst = worst_of(cost for camera in held if (cost := at_cap_of(camera, assumed)) is not None)
-        price = "a setting on each camera" if worst is None else f"at most {cap_cost(worst)}"
+        price = "a setting on each camera" if worst is None else f"the softest picture is {cap_cost(worst)}"
         caps = [fields["cap_mbps"] for fields in values.values()]
         words = f"{cap_words(caps)} ({count(len(values), 'camera')})"
         yield CAP, words, price, set_each(words, values)

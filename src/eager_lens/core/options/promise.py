@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import CameraFigures, erased
 from eager_lens.core.assess.rates import estimate_of
+from eager_lens.core.job.capping import lacks_cap
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.promise import Keeping
@@ -21,6 +22,7 @@ LEAST_SHARE, MOST_SHARE = 0.004, 0.996
 
 MOST_REASONS = 12
 ALL_SHARED = "All together: what is assumed of encoders and noise filters"
+MOTION_DIFFERS = "How often motion starts a recording, events and false alarms"
 DAYS_DIFFER = "How much goes on, day by day and in the busy season"
 
 
@@ -94,11 +96,13 @@ def _log_deviation(figures: CameraFigures) -> float:
 
 
 class _Stream(NamedTuple):
-    """A stream that stores: its part of the deviation of what is stored, and whether its rate is an estimate."""
+    """A stream that stores: its part of the deviation of what is stored, whether its rate is an estimate, and its part of the
+    variance by how much of the time motion stores."""
 
     camera: Camera
     part: float
     is_assumed: bool
+    by_motion: float
 
 
 class _Spread(NamedTuple):
@@ -119,9 +123,14 @@ class _Spread(NamedTuple):
         return stream_assumptions().shared_share * sum(part**2 for part in self.by_codec.values())
 
     @property
+    def motion(self) -> float:
+        """The variance by how often motion starts a recording."""
+        return sum(stream.by_motion for stream in self.streams)
+
+    @property
     def whole(self) -> float:
         """All of it."""
-        return sum(map(self.own, self.streams)) + self.in_common + self.days
+        return sum(map(self.own, self.streams)) + self.in_common + self.motion + self.days
 
 
 def _spread(assessment: Assessment, recorder_id: str, keeping: Keeping) -> _Spread:
@@ -131,7 +140,9 @@ def _spread(assessment: Assessment, recorder_id: str, keeping: Keeping) -> _Spre
     streams, by_codec = [], dict[str, float]()
     for camera, one in zip(cameras, figures, strict=True):
         if one.gb_per_day > 0:
-            stream = _Stream(camera, one.gb_per_day / stored * _log_deviation(one), one.rate_origin == "assumed")
+            share, (_, second, _) = one.gb_per_day / stored, one.by_motion.moments()
+            by_motion = share**2 * math.log(max(second, 1.0))
+            stream = _Stream(camera, share * _log_deviation(one), one.rate_origin == "assumed", by_motion)
             streams.append(stream)
             if stream.is_assumed:
                 by_codec[camera.codec] = by_codec.get(camera.codec, 0.0) + stream.part
@@ -158,17 +169,25 @@ def _reasons(spread: _Spread) -> tuple[SpreadReason, ...]:
         reasons.append(
             SpreadReason("others", f"The pictures of {len(own) - MOST_REASONS} more cameras", rest, "measure some")
         )
-    reasons.append(SpreadReason("encoders", ALL_SHARED, spread.in_common / whole, "measure a camera of each make"))
+    is_free = any(lacks_cap(stream.camera) for stream in spread.streams)
+    remedy = "set maximum bit rates" if is_free else "measure a camera of each make"
+    reasons.append(SpreadReason("encoders", ALL_SHARED, spread.in_common / whole, remedy))
+    if spread.motion > 0:
+        reasons.append(
+            SpreadReason(
+                "motion", MOTION_DIFFERS, spread.motion / whole, "count events, or try the rule and take it over"
+            )
+        )
     reasons.append(SpreadReason("days", DAYS_DIFFER, spread.days / whole, "count events for some days"))
     return tuple(sorted(reasons, key=lambda reason: -reason.share))
 
 
-Source = Doubt | Literal["read", "days"]
+Source = Doubt | Literal["read", "motion", "days"]
 
 
 def shares_by_source(assessment: Assessment, recorder_id: str) -> dict[Source, float]:
     """The same variance by what is not known instead of by camera; empty where there is none. ``read`` is that of rates that were
-    read, entered or set, ``days`` that of activity. The shares come to 1."""
+    read, entered or set, ``motion`` that of starts on motion, ``days`` that of activity. The shares come to 1."""
     keeping = assessment.facts.keeping.get(recorder_id)
     if keeping is None or keeping.space_gb <= 0:
         return {}
@@ -186,7 +205,7 @@ def shares_by_source(assessment: Assessment, recorder_id: str) -> dict[Source, f
             variance += shared * stream.part * spread.by_codec[stream.camera.codec]
         for source, share in _sources(stream, assumed).items():
             found[source] = found.get(source, 0.0) + share * variance / whole
-    return {**found, "days": spread.days / whole}
+    return {**found, "motion": spread.motion / whole, "days": spread.days / whole}
 
 
 def _sources(stream: _Stream, assumed: Assumed) -> dict[Source, float]:

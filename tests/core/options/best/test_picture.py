@@ -208,7 +208,7 @@ class WhereCapsAreNotEnough(unittest.TestCase):
         best = best_picture(task_of(assessed, "rec-1"))
         self.assertEqual(best.given, "nothing")
         self.assertGreater(best.quality_share, best.now_share)
-        self.assertRegex(best.reasons[1], r"^Maximum bit rate on \d+ cameras: at most by day")
+        self.assertRegex(best.reasons[1], r"^Maximum bit rate on \d+ cameras: the softest picture is by day")
         after = best.edit.apply(assessed.job)
         for old, new in zip(assessed.job.cameras, after.cameras, strict=True):
             self.assertTrue(

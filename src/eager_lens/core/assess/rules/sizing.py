@@ -7,19 +7,18 @@ import math
 from collections.abc import Iterator
 
 from eager_lens.core.assess.cap_cost import cap_cost
+from eager_lens.core.assess.capped_need import WORKED_OUT, capped_need_tb
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import Drives, enough_drives
 from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import NO_HOURS, camera_figures, erased, placing_of
+from eager_lens.core.assess.figures import erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_SUBSTREAM_MBPS, PURPOSE_FPS, STEEP_DEG
-from eager_lens.core.assess.promised import keeping_of
 from eager_lens.core.assess.traits import Trait, given_mbps
 from eager_lens.core.job.cap_edit import cap_edit
-from eager_lens.core.job.capping import lacks_cap, usual_cap_fields, usual_cap_of
+from eager_lens.core.job.capping import usual_cap_fields, usual_cap_of
 from eager_lens.core.job.edits import Edit, both, set_each, set_fields
-from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
 from eager_lens.core.plain_text import sentence_case
@@ -81,25 +80,8 @@ def _with_caps(facts: Facts, recorder: Recorder, need_tb: float) -> tuple[Edit |
     caps = [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None]
     capping = cap_edit([camera.id for camera in free], caps, free[0].name if len(free) == 1 else "")
     whole = facts.recorder_figures[recorder.id].gb_per_day
-    exact = _capped_need_tb(facts, recorder) if len(facts.job.cameras) <= WORKED_OUT else None
+    exact = capped_need_tb(facts, recorder) if len(facts.job.cameras) <= WORKED_OUT else None
     return capping, need_tb * (1 - saved / whole) if exact is None else exact
-
-
-WORKED_OUT = 300
-"""In a job of so many cameras what caps do to the promise is worked out whenever it is short."""
-
-
-def _capped_need_tb(facts: Facts, recorder: Recorder) -> float | None:
-    """The space that the promise needs with the usual caps on all cameras of a recorder that have none."""
-    job, assumed = facts.job, facts.job.assumed.as_assumed()
-    cameras = [
-        with_settings(camera, usual_cap_fields(camera)) if lacks_cap(camera) else camera
-        for camera in facts.cameras_on[recorder.id]
-    ]
-    figures = [camera_figures(one, facts.schedule_hours.get(one.schedule, NO_HOURS), assumed) for one in cameras]
-    usable_tb = facts.recorder_figures[recorder.id].usable_tb
-    keeping = keeping_of(facts.calendar, job.activity, usable_tb, cameras, figures)
-    return None if keeping is None else keeping.space_gb_for(job.retention.least_days) / 1000
 
 
 def _way_out(capping: Edit | None, drives: Drives | None, enough: bool) -> str:

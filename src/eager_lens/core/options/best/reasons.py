@@ -65,7 +65,7 @@ def _cap_cost(pairs: Sequence[Pair], job: Job) -> str:
     assumed = job.assumed.as_assumed()
     costs = (at_cap_of(setting.on(camera), assumed) for camera, setting in filter(_is_capped, pairs))
     worst = worst_of(cost for cost in costs if cost is not None)
-    return "" if worst is None else f"at most {cap_cost(worst)}"
+    return "" if worst is None else f"the softest picture is {cap_cost(worst)}"
 
 
 def _smaller(pair: Pair) -> bool:

@@ -96,7 +96,7 @@ class BestView(QWidget):
         self._key = NumberField("Longest key-frame interval", "s", width=56)
         self._key.show_value(ALLOWED.longest_key_frame_s)
         self._smaller, self._h265 = QCheckBox("lower resolution"), QCheckBox("H.265")
-        self._smart, self._caps = QCheckBox("smart codec"), QCheckBox("maximum bit rates")
+        self._smart, self._caps = QCheckBox("smart codec"), QCheckBox("caps")
         for box in (self._caps, self._smaller, self._h265):
             box.setChecked(True)
         for box in (self._caps, self._smaller, self._h265, self._smart):
@@ -126,12 +126,13 @@ class BestView(QWidget):
             *(pair(short, self._weights[name]) for name, (short, _, _) in WEIGHTS.items()),
             spacing=SPACE.HALF,
         )
-        self._chart.setMinimumHeight(look.px(110))
+        self._chart.setMinimumHeight(look.px(96))
         inner = QWidget()
+        # The reasons come before the curve: they are what somebody decides by, and stand in sight on a small screen.
         layout = column(
-            *(head, self._busy.bar, self._chart, fields, self._hint, self._reasons, counts), spacing=SPACE.TIGHT
+            *(head, self._busy.bar, self._hint, self._reasons, self._chart, fields, counts), spacing=SPACE.TIGHT
         )
-        layout.setStretch(2, 1)
+        layout.setStretch(4, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         inner.setLayout(layout)
         self.setLayout(column(scrolled(inner)))

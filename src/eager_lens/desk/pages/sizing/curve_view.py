@@ -118,7 +118,7 @@ class CurveView(QWidget):
                 "days",
                 tuple(limits),
                 got.now,
-                span_words="{high} on the mean",
+                span_words="{high} expected",
             )
         )
         of = (
@@ -126,7 +126,7 @@ class CurveView(QWidget):
             if self._selected_on(recorder)
             else f"All {count(got.cameras, 'camera')}"
         )
-        self._whom.setText(f"{of} varied. Shaded: up to the mean. Press a point to try it.")
+        self._whom.setText(f"{of} varied. Shaded: up to the expected days. Press a point to try it.")
 
     def _selected_on(self, recorder: Recorder) -> Sequence[Camera]:
         selected = set(self.session.selected)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.capped_need import WORKED_OUT, capped_need_tb
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.price_list import price_list
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
@@ -59,6 +60,7 @@ class DrivesView(QWidget):
         self._shown: tuple[str, Assessment] | None = None
         session.opened.connect(self._let_go)
         self._need_tb: float | None = None
+        self._capped_tb: float | None = None
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._redundant = QCheckBox("one may fail")
@@ -94,6 +96,10 @@ class DrivesView(QWidget):
         keeping = None if recorder is None else assessment.facts.keeping[recorder.id]
         least = assessment.job.retention.least_days
         self._need_tb = None if keeping is None or least <= 0 else keeping.space_gb_for(least) / 1000
+        few = len(assessment.job.cameras) <= WORKED_OUT
+        self._capped_tb = None
+        if few and recorder is not None and self._need_tb is not None:
+            self._capped_tb = capped_need_tb(assessment.facts, recorder)
         self._show()
 
     def _show(self) -> None:
@@ -109,6 +115,8 @@ class DrivesView(QWidget):
             found = purchases(need_tb, offers, recorder, levels)
             asked = figure(self.session.job.retention.least_days)
             words = f"{recorder.name} needs {figure(need_tb)} TB to promise {asked} days"
+            if self._capped_tb is not None:
+                words += f", {figure(self._capped_tb)} TB with maximum bit rates"
             if offers and not found:
                 words += f"; nothing on the list gives that in {count(recorder.bays, 'bay')}"
             self._words.setText(words)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 from PySide6.QtWidgets import QProgressBar, QWidget
@@ -37,7 +38,10 @@ def _share(lever: Lever, assessment: Assessment) -> float:
 
 
 def _gain(lever: Lever) -> str:
-    return "–" if lever.days is None else f"{lever.gained:+.1f}"
+    if lever.days is None:
+        return "–"
+    # Whole days, so that what is gained is what the column beside shows.
+    return f"{math.floor(lever.days) - math.floor(lever.days - lever.gained):+d}"
 
 
 COLUMNS = (

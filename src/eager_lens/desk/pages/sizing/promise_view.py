@@ -137,7 +137,7 @@ class PromiseView(QWidget):
         )
         self._chart.setMinimumHeight(look.px(110))
         inner = QWidget()
-        layout = column(head, self._chart, fields, assumed, self._hint, spacing=SPACE.TIGHT)
+        layout = column(head, self._hint, self._chart, fields, assumed, spacing=SPACE.TIGHT)
         layout.setStretch(1, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         inner.setLayout(layout)
@@ -231,8 +231,8 @@ class PromiseView(QWidget):
                 ys,
                 tuple(0.0 for _ in ys),
                 "days kept all the year round",
-                "% of years",
-                (Level(95, "promised: 95 %", needs=False),),
+                "times in 100",
+                (Level(95, "promised: 19 times in 20", needs=False),),
                 asked,
                 f"{figure(asked)} days: ",
                 108.0,
