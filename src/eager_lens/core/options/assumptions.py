@@ -57,6 +57,7 @@ def assumptions(assessment: Assessment, recorder_id: str | None) -> tuple[Assump
     recorder = assessment.facts.recorders.get(recorder_id or "")
     found = [
         *_of_rates(job.assumed, shares),
+        _of_caps(),
         *_of_days(job.activity, job.assumed, latitude_of(job), shares),
         *(() if recorder is None else _of_drives(recorder)),
         *_of_power(),
@@ -118,19 +119,15 @@ def _of_rates(own: Assumptions, shares: dict[Source, float]) -> Iterator[Assumpt
         shares.get("read"),
     )
     yield Assumption(
-        *(
-            "caps",
-            topic,
-            "Maximum bit rate of a new camera",
-            "by picture and view",
-            "by picture and view",
-            "1 to 2 Mb/s at 1080p",
-        ),
-        caps_source(),
-    )
-    yield Assumption(
         *("shared", topic, "What estimates of a codec share", _percent(table.shared_share)),
         *(_percent(table.shared_share), "", "of their variance: the same encoder and filter stand behind all of them"),
+    )
+
+
+def _of_caps() -> Assumption:
+    usual = "by picture and view"
+    return Assumption(
+        *("caps", "Bit rates", "Maximum bit rate of a new camera", usual, usual, "1 to 2 Mb/s at 1080p"), caps_source()
     )
 
 
