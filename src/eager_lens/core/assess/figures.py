@@ -309,7 +309,10 @@ def camera_figures(camera: Camera, hours: dict[Mode, float], assumed: Assumed | 
 
 def _capped_mbps(camera: Camera, rate_mbps: float, assumed: Assumed | None) -> float:
     """What a camera without a maximum would send under the usual one."""
-    return min(rate_mbps, rate_of(with_settings(camera, usual_cap_fields(camera)), assumed).sent.mean_mbps)
+    fields = usual_cap_fields(camera)
+    # Checking all fields of ten thousand cameras takes seconds; only a rate that was read needs to know where it was.
+    held = camera.model_copy(update=fields) if camera.measured_mbps is None else with_settings(camera, fields)
+    return min(rate_mbps, rate_of(held, assumed).sent.mean_mbps)
 
 
 def _joined(rate_mbps: float, end_mbps: float, stored_h: float, end_h: float, sign: int) -> float:

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 from eager_lens.core.job.measured import measured_elsewhere
-from eager_lens.core.job.model import Camera, changed
+from eager_lens.core.job.model import Camera, SeenPicture, changed
 from eager_lens.core.recording.clips import recorded_share, share_ends
 from eager_lens.core.reference.stream_fit import stream_fit
-from eager_lens.core.reference.streams import Scene, stream_assumptions
+from eager_lens.core.reference.streams import Codec, Quality, Scene, stream_assumptions
 from eager_lens.core.sizing.capped import NO_DEMAND, AtCap, Demand, at_cap, held_under
-from eager_lens.core.sizing.control import CAMERA_PORT_MBPS, CAPPED, Sent, demand_of, sent, sent_freely
+from eager_lens.core.sizing.control import CAMERA_PORT_MBPS, CAPPED, RateControl, Sent, demand_of, sent, sent_freely
 from eager_lens.core.sizing.rate import Assumed, Estimated, Seen, StreamRate, estimate, usual_assumptions
 from eager_lens.core.sizing.rate_spread import Z_OF_RANGE, HeldRate
 
@@ -123,25 +124,51 @@ def at_cap_of(camera: Camera, assumed: Assumed | None = None) -> AtCap | None:
     return None if cap_mbps is None else at_cap(demand_by(camera, assumed), cap_mbps)
 
 
+class _Planned(NamedTuple):
+    """What the rate of a camera depends on while none was read: many cameras of a job are alike in it."""
+
+    scene: str
+    width_px: int
+    height_px: int
+    fps: float
+    key_frame_s: float
+    codec: Codec
+    quality: Quality
+    rate_control: RateControl
+    cap_mbps: float | None
+    seen: SeenPicture | None
+    events_per_h: float
+    event_s: float
+
+
+_PLAIN = Camera(id="plain", name="plain")
+
+
+@lru_cache(maxsize=20_000)
+def _planned(settings: _Planned, assumed: Assumed | None) -> Rate:
+    camera = _PLAIN.model_copy(update=settings._asdict())
+    asked, cap_mbps = assumed_rate_of(camera, assumed), cap_of(camera)
+    if holds_its_rate(camera):
+        constant = sent(asked, camera.rate_control, cap_mbps, NO_DEMAND)
+        return Rate(constant, "plan", asked, None, at_cap_of(camera, assumed))
+    if cap_mbps is None:
+        return Rate(sent_by(camera, assumed), "assumed", asked, None, None)
+    demand = demand_by(camera, assumed)
+    model = sent(asked, camera.rate_control, cap_mbps, demand)
+    under_cap = _spread_under(demand, min(cap_mbps, CAMERA_PORT_MBPS))
+    return Rate(model, "assumed", asked, under_cap, at_cap(demand, cap_mbps))
+
+
 def rate_of(camera: Camera, assumed: Assumed | None = None) -> Rate:
     """The rate of a camera.
 
     A rate read by day or by night only has its other half from the model. One that was measured at other settings is carried
     to those of now by the model's ratio, and is an estimate then.
     """
+    if camera.measured_mbps is None:
+        return _planned(_Planned(*(getattr(camera, name) for name in _Planned._fields)), assumed)
     asked = assumed_rate_of(camera, assumed)
     cap_mbps = cap_of(camera)
-    if camera.measured_mbps is None:
-        if holds_its_rate(camera):
-            return Rate(
-                sent(asked, camera.rate_control, cap_mbps, NO_DEMAND), "plan", asked, None, at_cap_of(camera, assumed)
-            )
-        if cap_mbps is None:
-            return Rate(sent_by(camera, assumed), "assumed", asked, None, None)
-        demand = demand_by(camera, assumed)
-        model = sent(asked, camera.rate_control, cap_mbps, demand)
-        under_cap = _spread_under(demand, min(cap_mbps, CAMERA_PORT_MBPS))
-        return Rate(model, "assumed", asked, under_cap, at_cap(demand, cap_mbps))
     model = sent_by(camera, assumed)
     elsewhere, at = measured_elsewhere(camera), model
     if elsewhere is not None:

@@ -12,14 +12,14 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import input_clip_s, key_frame_wait_s
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import USUAL_POST_S
-from eager_lens.core.assess.motion_events import motion_events_of
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.job.edits import Edit, set_each, set_fields
-from eager_lens.core.job.model import Camera, changed
+from eager_lens.core.job.model import Camera, Job, changed
 from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.view import Kind
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
+from eager_lens.core.reference.false_alarms import false_alarms
 from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_most
 
@@ -229,12 +229,11 @@ def untuned(facts: Facts) -> Iterator[Finding]:
     often = facts.with_trait["often false"]
     if not often:
         return
-    rates = [motion_events_of(camera).false_per_h for camera in often]
+    rates = [false_alarms(camera.scene, "untuned").per_h for camera in often]
     figures = [facts.camera_figures[camera.id] for camera in often]
     share = sum(one.motion_share for one in figures) / len(figures)
     whole = sum(one.gb_per_day for one in figures)
     false = sum(one.gb_per_day * one.false_h_per_day / one.stored_h_per_day for one in figures)
-    values = {camera.id: {"motion_rule": told_apart(camera.motion_rule)} for camera in often}
     yield Finding(
         Code.UNTUNED_MOTION,
         Severity.WARNING,
@@ -245,7 +244,7 @@ def untuned(facts: Facts) -> Iterator[Finding]:
         f"{_days_lost(facts, often)}",
         "Let the camera tell people and vehicles apart, or tune the rule: Try it in a drawn scene, and take its zones over.",
         tuple(camera.id for camera in often),
-        set_each(f"Tell people and vehicles apart on {count(len(often), 'camera')}", values),
+        _tell_apart(often),
     )
 
 
@@ -271,6 +270,17 @@ def _days_lost(facts: Facts, often: Sequence[Camera]) -> str:
 MOST_TOLD = 3
 
 PEOPLE_AND_VEHICLES: tuple[Kind, ...] = ("person", "cyclist", "vehicle")
+
+
+def _tell_apart(often: Sequence[Camera]) -> Edit:
+    """One edit that has cameras tell people and vehicles apart. What each gets is made when it is done: thousands may be named."""
+    label, ids = f"Tell people and vehicles apart on {count(len(often), 'camera')}", frozenset(one.id for one in often)
+
+    def apply(job: Job) -> Job:
+        wanted = (camera for camera in job.cameras if camera.id in ids)
+        return set_each(label, {one.id: {"motion_rule": told_apart(one.motion_rule)} for one in wanted}).apply(job)
+
+    return Edit(label, apply)
 
 
 def told_apart(rule: MotionRule | None) -> MotionRule:

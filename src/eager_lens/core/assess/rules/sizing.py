@@ -72,10 +72,11 @@ def days_short(facts: Facts) -> Iterator[Finding]:
 def _with_caps(facts: Facts, recorder: Recorder, need_tb: float) -> tuple[Edit | None, float]:
     """The edit that caps the recorder's cameras, None where none lacks it; and what the promise needs then. In a large job, where
     this is asked at each edit, it is told as in proportion to what is stored: at most that, for less of it is in doubt."""
-    free = [c for c in facts.with_trait["no maximum"] if any(place.recorder == recorder.id for place in c.registered)]
-    if not free:
+    own = ((camera, facts.camera_figures[camera.id]) for camera in facts.cameras_on[recorder.id])
+    found = [(camera, figures) for camera, figures in own if figures.usual_cap_mbps is not None]
+    if not found:
         return None, need_tb
-    figures = [facts.camera_figures[camera.id] for camera in free]
+    free, figures = [camera for camera, _ in found], [figures for _, figures in found]
     saved = sum(one.gb_per_day * (1 - one.capped_mbps / one.rate_mbps) for one in figures)
     caps = [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None]
     capping = cap_edit([camera.id for camera in free], caps, free[0].name if len(free) == 1 else "")
