@@ -28,6 +28,12 @@ def texts(sheets):
 
 
 class Offer(unittest.TestCase):
+    def test_it_states_days_and_settings_and_no_chance(self):
+        for job in (job_for(SHOP), demo_job()):
+            words = "\n".join(texts(offer_sheet(assess(job), "28 November 2026"))).lower()
+            for chance in ("in 20", "95 of", "times in", "expected", "certain", "probab"):
+                self.assertNotIn(chance, words)
+
     def test_it_tells_what_is_seen_kept_delivered_and_assumed(self):
         assessment = assess(job_for(SHOP))
         found = "\n".join(texts(offer_sheet(assessment, "28 November 2026")))
@@ -35,6 +41,7 @@ class Offer(unittest.TestCase):
             "Shop | 3 | 1 to identify a person; 2 to recognise a known person",
             "Pictures are kept | At least 31 days",
             "At most 60 days: the recorders erase what is older",
+            "Bit rates | Each camera is set to at most 1.75 Mb/s; the days rest on it.",
             "Mon to Fri 00:00 to 08:00 motion, 08:00 to 18:00 continuous",
             "1 drive may fail, and must be replaced at once",
             "Router, four LAN ports and a WAN port | 1 piece",

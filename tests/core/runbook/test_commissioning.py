@@ -149,6 +149,7 @@ class Plays(unittest.TestCase):
         _, plan = self.assert_comes_up(job)
         settings = next(step for step in plan.steps if step.key == "cam-1/settings")
         self.assertIn("10.44.8.1", settings.type_in, "the time comes from the recorder's address on the camera's side")
+        self.assertRegex(settings.type_in, r"^main stream H\.26\d, 1920 × 1080, \d+ fps")
 
 
 class GivenInOtherWays(unittest.TestCase):

@@ -128,6 +128,13 @@ class Verdicts(unittest.TestCase):
         alone = Heard(address="172.22.40.77", told_mac=MAC.format(1), by=("search",))
         self.assertIn(SiteCode.ELSEWHERE, codes_of(run_of(heard=(RECORDER, alone, heard(2)), arp_heard=False)))
 
+    def test_a_stream_above_its_planned_maximum_is_told_as_such(self):
+        run = run_of(read(1, main=stream(mean_mbps=2.4)))
+        rows = {row.name: row for row in rows_of(assess(job_of()), run)}
+        (line,) = rows["Camera 1"].lines
+        self.assertEqual(line.code, SiteCode.RATE)
+        self.assertIn("Its maximum is planned as 2 Mb/s: it is not set there, or not held.", line.words)
+
     def test_what_lies_within_bounds_is_silent(self):
         quiet = (
             {"main": stream(fps=12.4)},

@@ -1,4 +1,4 @@
-"""The space that a promise would need with the usual maximum bit rates, worked out without making the change."""
+"""What a promise would be with the usual maximum bit rates, worked out without making the change."""
 
 from __future__ import annotations
 
@@ -8,14 +8,15 @@ from eager_lens.core.assess.promised import keeping_of
 from eager_lens.core.job.capping import lacks_cap, usual_cap_fields
 from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import Recorder
+from eager_lens.core.sizing.promise import Keeping
 
 WORKED_OUT = 300
 """In a job of so many cameras it is worked out whenever the promise is short."""
 
 
-def capped_need_tb(facts: Facts, recorder: Recorder) -> float | None:
-    """The space in TB that the days asked need with the usual caps on all cameras of a recorder that have none; None where no
-    camera lacks one, or nothing is recorded."""
+def capped_keeping(facts: Facts, recorder: Recorder) -> Keeping | None:
+    """The years of a recorder with the usual caps on all of its cameras that have none; None where no camera lacks one, or nothing
+    is recorded."""
     job, assumed = facts.job, facts.job.assumed.as_assumed()
     had = facts.cameras_on[recorder.id]
     if not any(lacks_cap(camera) for camera in had):
@@ -23,5 +24,10 @@ def capped_need_tb(facts: Facts, recorder: Recorder) -> float | None:
     cameras = [with_settings(one, usual_cap_fields(one)) if lacks_cap(one) else one for one in had]
     figures = [camera_figures(one, facts.schedule_hours.get(one.schedule, NO_HOURS), assumed) for one in cameras]
     usable_tb = facts.recorder_figures[recorder.id].usable_tb
-    keeping = keeping_of(facts.calendar, job.activity, usable_tb, cameras, figures)
-    return None if keeping is None else keeping.space_gb_for(job.retention.least_days) / 1000
+    return keeping_of(facts.calendar, job.activity, usable_tb, cameras, figures)
+
+
+def capped_need_tb(facts: Facts, recorder: Recorder) -> float | None:
+    """The space in TB that the days asked need then; None likewise."""
+    keeping = capped_keeping(facts, recorder)
+    return None if keeping is None else keeping.space_gb_for(facts.job.retention.least_days) / 1000

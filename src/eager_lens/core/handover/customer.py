@@ -6,7 +6,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetTable
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.handover.offer import days_alike
-from eager_lens.core.handover.statements import erased_words, kept, kept_words, purposes_words, sign_words
+from eager_lens.core.handover.statements import caps_words, erased_words, kept, kept_words, purposes_words, sign_words
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count
 
@@ -60,6 +60,8 @@ def _records_when(assessment: Assessment) -> Sheet:
     ]
     if longest := erased_words(said):
         how_long.append((t("customer.and_no_longer_than"), longest))
+    if caps := caps_words(said):
+        how_long.append((t("kept.bit_rates"), caps))
     columns = (
         SheetColumn(t("customer.schedule"), 0.2),
         SheetColumn(t("customer.when"), 0.4),

@@ -8,7 +8,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.enquiry.build import NOTE_BEGINS
 from eager_lens.core.exchange.sheets import Bullets, Sheet, SheetColumn, SheetSet, SheetTable, span_words
 from eager_lens.core.exchange.texts import t
-from eager_lens.core.handover.statements import erased_words, kept, kept_words, purposes_words
+from eager_lens.core.handover.statements import caps_words, erased_words, kept, kept_words, purposes_words
 from eager_lens.core.job.model import Camera, Schedule
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.recording.week import DAYS
@@ -74,6 +74,8 @@ def _recording(assessment: Assessment) -> list[tuple[str, str]]:
     rows = [(t("offer.pictures_are_kept"), kept_words(said))]
     if longest := erased_words(said):
         rows.append((t("customer.and_no_longer_than"), longest))
+    if caps := caps_words(said):
+        rows.append((t("kept.bit_rates"), caps))
     used = Counter(camera.schedule for camera in said.recorded)
     for schedule in job.schedules:
         if used[schedule.id]:

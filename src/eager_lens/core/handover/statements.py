@@ -11,6 +11,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import erased
 from eager_lens.core.assess.limits import keeps
+from eager_lens.core.assess.rates import cap_of
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count, days_figure, figure
@@ -114,6 +115,16 @@ def erased_words(said: KeptPictures) -> str:
     if said.longest_days <= said.most_days * (1 + THRESHOLD_TOLERANCE):
         return t("kept.erased", most=most) if said.erases else t("kept.written_over", most=most)
     return t("kept.longer_than_allowed", longest=longest, most=most)
+
+
+def caps_words(said: KeptPictures) -> str:
+    """The maximum bit rates that the days rest on; empty where no camera has one."""
+    caps = sorted({cap for camera in said.recorded if (cap := cap_of(camera)) is not None})
+    if not caps:
+        return ""
+    free = sum(cap_of(camera) is None for camera in said.recorded)
+    most = figure(caps[-1]) if len(caps) == 1 else t("offer.to", value=figure(caps[0]), value_2=figure(caps[-1]))
+    return t("kept.caps_but", most=most, cameras=count(free, "camera")) if free else t("kept.caps", most=most)
 
 
 def sign_words(said: KeptPictures) -> str:

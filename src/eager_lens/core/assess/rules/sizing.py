@@ -397,7 +397,7 @@ def no_maximum(facts: Facts) -> Iterator[Finding]:
             "sizing",
             f"{names_listed([camera.name for camera in free])}: no maximum bit rate",
             f"Together they send about {figure(mbps)} Mb/s, and up to {figure(high_mbps)} in one case of ten: whatever noise and "
-            "movement ask for. Drives that are to hold a promise must be bought for that.",
+            f"movement ask for. Drives that are to hold a promise must be bought for that.{_costs_of_none(facts)}",
             "Set a maximum bit rate on the camera (capped VBR), and plan with it.",
             tuple(camera.id for camera in free),
             cap_edit(
@@ -406,6 +406,19 @@ def no_maximum(facts: Facts) -> Iterator[Finding]:
                 free[0].name if len(free) == 1 else "",
             ),
         )
+
+
+def _costs_of_none(facts: Facts) -> str:
+    """What having no maximum costs in drives."""
+    need_tb = capped_tb = 0.0
+    for recorder in facts.job.recorders if len(facts.job.cameras) <= WORKED_OUT else ():
+        keeping, held_tb = facts.keeping[recorder.id], capped_need_tb(facts, recorder)
+        if keeping is not None and held_tb is not None:
+            need_tb += keeping.space_gb_for(facts.job.retention.least_days) / 1000
+            capped_tb += held_tb
+    return (
+        f" The promise needs {figure(need_tb)} TB; with the usual maximum {figure(capped_tb)}." if need_tb > 0 else ""
+    )
 
 
 def over_the_port(facts: Facts) -> Iterator[Finding]:

@@ -7,7 +7,8 @@ from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.assess.figures import no_days_words
+from eager_lens.core.assess.capped_need import WORKED_OUT, capped_keeping
+from eager_lens.core.assess.figures import erased, no_days_words
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.options.curves import SETTINGS, DaysCurve, Setting, days_curve
@@ -126,7 +127,20 @@ class CurveView(QWidget):
             if self._selected_on(recorder)
             else f"All {count(got.cameras, 'camera')}"
         )
-        self._whom.setText(f"{of} varied. Shaded: up to the expected days. Press a point to try it.")
+        self._whom.setText(
+            f"{of} varied. Shaded: up to the expected days. Press a point to try it.{self._with_caps(recorder)}"
+        )
+
+    def _with_caps(self, recorder: Recorder) -> str:
+        """What a setting on the cameras would do before any of this is changed."""
+        assessment = self._assessment
+        few = len(assessment.job.cameras) <= WORKED_OUT
+        keeping = capped_keeping(assessment.facts, recorder) if few else None
+        if keeping is None:
+            return ""
+        return (
+            f" With maximum bit rates {days_figure(erased(keeping.promised(), recorder))} days at the settings of now."
+        )
 
     def _selected_on(self, recorder: Recorder) -> Sequence[Camera]:
         selected = set(self.session.selected)
