@@ -225,6 +225,12 @@ def around_s(camera: Camera) -> float:
     return camera.pre_recording_s + camera.post_recording_s + key_frame_wait_s(camera)
 
 
+def motion_share(camera: Camera) -> float:
+    """The share of motion hours that is recorded, on the mean over what is not known of events and false alarms."""
+    starts = motion_events_of(camera)
+    return covered_share(starts.per_h, starts.seconds + around_s(camera), starts.times)
+
+
 def alarm_clip_s(camera: Camera) -> float:
     """Seconds that are recorded around an alarm at the input that stands alone."""
     return camera.event_s + sum(input_clip_s(camera)) + key_frame_wait_s(camera)

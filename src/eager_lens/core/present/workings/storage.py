@@ -4,7 +4,15 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.cap_cost import cap_cost
-from eager_lens.core.assess.figures import CameraFigures, RecorderFigures, days_words, life_of, thin_share
+from eager_lens.core.assess.figures import (
+    CameraFigures,
+    RecorderFigures,
+    days_words,
+    key_frame_wait_s,
+    life_of,
+    thin_share,
+)
+from eager_lens.core.assess.motion_events import MotionEvents, motion_events_of, rule_class_of
 from eager_lens.core.assess.rates import Origin, assumed_rate_of, cap_of, minutes_read, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
@@ -13,6 +21,7 @@ from eager_lens.core.job.place import latitude_of
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated, rates_origin
 from eager_lens.core.recording.clips import EVENT_CLIPS, recorded_share
 from eager_lens.core.recording.week import WEEK_HOURS
+from eager_lens.core.reference.false_alarms import RULE_CLASS_WORDS
 from eager_lens.core.reference.stream_fit import stream_fit
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.control import QUIET_STRETCH
@@ -337,18 +346,34 @@ def _clip_lines(camera: Camera, got: CameraFigures) -> tuple[WorkingLine, ...]:
     if not got.motion_h_per_day or got.motion_share >= 1:
         return ()
     origin: Origin = "measured" if camera.events_from else "assumed"
+    starts = motion_events_of(camera)
     given: dict[str, tuple[Any, Origin]] = {
-        "events_per_h": (camera.events_per_h, origin),
-        "event_s": (camera.event_s, origin),
+        "events_per_h": (starts.per_h, origin),
+        "event_s": (starts.seconds, origin),
         "pre_s": (camera.pre_recording_s, "plan"),
-        "post_s": (camera.post_recording_s, "plan"),
+        "post_s": (camera.post_recording_s + key_frame_wait_s(camera), "plan"),
         "hours_per_day": (got.motion_h_per_day, "plan"),
     }
     clips, lines = calculated(EVENT_CLIPS, given)
+    middle = f"{figure(100 * clips['recorded_share'])} %"
     return (
+        *_false_lines(camera, starts),
         *lines,
-        WorkingLine("recorded share of motion hours", f"{figure(100 * clips['recorded_share'])} %", "worked out"),
+        *(() if starts.times == 1 else (WorkingLine("share at the middle of the range", middle, "worked out"),)),
+        WorkingLine("recorded share of motion hours", f"{figure(100 * got.motion_share)} %", "worked out"),
         WorkingLine("clips a day", figure(clips["clips_per_day"]), "worked out"),
+    )
+
+
+def _false_lines(camera: Camera, starts: MotionEvents) -> tuple[WorkingLine, ...]:
+    """What starts besides events, and how far all of it is known."""
+    if starts.times == 1:
+        return ()
+    rule = RULE_CLASS_WORDS[rule_class_of(camera)]
+    return (
+        WorkingLine("events an hour", figure(camera.events_per_h), "assumed"),
+        WorkingLine(f"false alarms an hour, {rule}", figure(starts.false_per_h), "assumed"),
+        WorkingLine("known in 8 of 10 cases within", f"{figure(starts.times)} times either way", "assumed"),
     )
 
 

@@ -9,13 +9,16 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.chain import broken_link, chain_of, recorder_told
+from eager_lens.core.assess.figures import motion_share
+from eager_lens.core.assess.motion_events import motion_events_of, rule_class_of
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
 from eager_lens.core.job.saved_rules import name_of
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.present.working import FigureRef
-from eager_lens.core.recording.clips import event_clips, recorded_share
+from eager_lens.core.recording.clips import event_clips
+from eager_lens.core.reference.false_alarms import RULE_CLASS_WORDS
 from eager_lens.core.units import count, figure, fixed
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
@@ -44,7 +47,8 @@ def _clip_figure(show: Callable[[Camera], str]) -> Callable[[Any, Assessment], s
 
 
 def _clips(camera: Camera) -> Any:
-    return event_clips(camera.events_per_h, camera.event_s, camera.pre_recording_s, camera.post_recording_s)
+    starts = motion_events_of(camera)
+    return event_clips(starts.per_h, starts.seconds, camera.pre_recording_s, camera.post_recording_s)
 
 
 def _rule_words(camera: Camera, assessment: Assessment) -> str:
@@ -95,7 +99,14 @@ COLUMNS: tuple[TableColumn, ...] = (
 
 
 def _origin(camera: Camera) -> str:
-    return f"Measured: {camera.events_from}." if camera.events_from else "Estimated."
+    """Where the starts come from, with what comes on top of the events."""
+    if camera.events_from:
+        return f"Measured: {camera.events_from}."
+    starts = motion_events_of(camera)
+    return (
+        f"Estimated within a factor of {figure(starts.times)}, with {figure(starts.false_per_h)} false alarms an hour besides: "
+        f"{RULE_CLASS_WORDS[rule_class_of(camera)]}."
+    )
 
 
 class TimesView(QWidget):
@@ -199,15 +210,13 @@ class TimesView(QWidget):
             self._chart.show_data(None, "No camera has motion hours. Paint some on the Schedule page (Alt+5).")
             return
         values = sorted({*AFTER_VALUES_S, camera.post_recording_s})
-        shares = [
-            100 * recorded_share(camera.events_per_h, camera.event_s, camera.pre_recording_s, value) for value in values
-        ]
+        shares = [100 * motion_share(camera.model_copy(update={"post_recording_s": float(each)})) for each in values]
         self._words.setText(f"Recorded share of motion hours, {camera.name}")
         self._chart.show_data(curve(values, shares, "post-recording", "%", camera.post_recording_s))
         self._whom.setText(
             f"{figure(camera.events_per_h)} events an hour of {figure(camera.event_s)} s, "
             f"pre-recording {figure(camera.pre_recording_s)} s. "
-            f"{_origin(camera)} By the closed formula for events at random. Press a point to try it."
+            f"{_origin(camera)} Press a point to try it."
         )
 
     def _picked(self, value: float) -> None:

@@ -109,6 +109,7 @@ class CurveView(QWidget):
         days = assessment.recorder(recorder.id).promised_days
         if got.now is None and days is not None:
             limits.append(Level(days, f"now: {days_figure(days)} days; the cameras differ", needs=False))
+        limits += self._with_caps(recorder)
         self.chart.show_data(
             CurveData(
                 got.values,
@@ -127,20 +128,17 @@ class CurveView(QWidget):
             if self._selected_on(recorder)
             else f"All {count(got.cameras, 'camera')}"
         )
-        self._whom.setText(
-            f"{of} varied. Shaded: up to the expected days. Press a point to try it.{self._with_caps(recorder)}"
-        )
+        self._whom.setText(f"{of} varied. Shaded: up to the expected days. Press a point to try it.")
 
-    def _with_caps(self, recorder: Recorder) -> str:
+    def _with_caps(self, recorder: Recorder) -> list[Level]:
         """What a setting on the cameras would do before any of this is changed."""
         assessment = self._assessment
         few = len(assessment.job.cameras) <= WORKED_OUT
         keeping = capped_keeping(assessment.facts, recorder) if few else None
         if keeping is None:
-            return ""
-        return (
-            f" With maximum bit rates {days_figure(erased(keeping.promised(), recorder))} days at the settings of now."
-        )
+            return []
+        days = erased(keeping.promised(), recorder)
+        return [Level(days, f"with maximum bit rates: {days_figure(days)} days", needs=False)]
 
     def _selected_on(self, recorder: Recorder) -> Sequence[Camera]:
         selected = set(self.session.selected)
