@@ -28,6 +28,7 @@ def capped_keeping(facts: Facts, recorder: Recorder) -> Keeping | None:
 
 
 def capped_need_tb(facts: Facts, recorder: Recorder) -> float | None:
-    """The space in TB that the days asked need then; None likewise."""
-    keeping = capped_keeping(facts, recorder)
-    return None if keeping is None else keeping.space_gb_for(facts.job.retention.least_days) / 1000
+    """The space in TB that the days asked need then; None likewise, and where no days are asked."""
+    days = facts.job.retention.least_days
+    keeping = capped_keeping(facts, recorder) if days > 0 else None
+    return None if keeping is None else keeping.space_gb_for(days) / 1000

@@ -91,7 +91,7 @@ class CameraFigures(NamedTuple):
 class RecorderFigures(NamedTuple):
     """What one recorder takes in and keeps.
 
-    ``promised_days`` is the figure that is judged: kept on the worst day of the year in 19 of 20 jobs like it. ``certain_days`` are
+    ``promised_days`` is the figure that is judged: kept on the worst day of the year, 19 times in 20. ``certain_days`` are
     kept if every camera sends its maximum bit rate whenever it records, and as much goes on as is assumed at most; None where one
     has no maximum. ``mean_days``, the expected ones, are what the schedules as painted keep by mean rates.
     Both are 0 where there is no space for what is recorded (``keeps`` is

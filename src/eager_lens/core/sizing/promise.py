@@ -1,4 +1,4 @@
-"""The retention that can be promised: days kept on the worst day of a year in 19 of 20 jobs like it, in semi-closed form.
+"""The retention that can be promised: days kept on the worst day of a year 19 times in 20, in semi-closed form.
 
 A recorder keeps d days on every evening of a year when no window of d days stores more than its space. Three things are
 at random: what is not known of the rates, the same all the year (``rate_spread``); how much goes on, log-normal from day to

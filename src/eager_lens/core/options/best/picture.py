@@ -59,7 +59,7 @@ class Best(NamedTuple):
     """The answer.
 
     Attributes:
-        needed_tb: space that it takes to keep the days in 19 of 20 jobs like it; estimated on points of the curve.
+        needed_tb: space that it takes to promise the days; estimated on points of the curve.
         quality_share: worth, from 0 (everything at its least) to 1 (everything at its best).
         now_share: the same of the settings of now; now_tb: the space that those take.
         gap_share: by how much of its worth a better answer might exceed it.
@@ -148,7 +148,7 @@ def task_of(assessment: Assessment, recorder_id: str, allowed: Allowed = ALLOWED
 
 
 def best_picture(task: Task, step: Callable[[float], None] = lambda share: None) -> Best:
-    """The best settings of a recorder's cameras that keep the days asked in 19 of 20 jobs like it, checked by an assessment.
+    """The best settings of a recorder's cameras that promise the days asked, checked by an assessment.
 
     Raises:
         NoneFits: when even the least settings break a limit.

@@ -84,9 +84,8 @@ def _three_days_lines(got: RecorderFigures) -> tuple[WorkingLine, ...]:
 
 
 PROMISE_FORMULA = (
-    "promised = the longest window of days that the space holds on every evening of the year in 19 of 20 jobs like this "
-    "one, over what "
-    "is not known of the rates and how much goes on each day"
+    "promised = the longest window of days that the space holds on every evening of the year, 19 times in 20, over what is not "
+    "known of the rates, of starts on motion and of how much goes on each day"
 )
 PROMISE_SOURCE = "extremes of window sums, checked against years drawn event by event"
 
