@@ -106,6 +106,21 @@ class OnACamera(unittest.TestCase):
         self.assertEqual(cap_cost(AtCap(0.0, 0.0, 0.0, 0.0)), "hardly ever at its cap")
 
 
+class AtTheEnds(unittest.TestCase):
+    def test_tiny_pictures_under_huge_caps_and_huge_ones_under_tiny_caps_have_figures(self):
+        tiny = {"width_px": 16, "height_px": 16, "fps": 0.05, "key_frame_s": 60}
+        huge = {"width_px": 20_000, "height_px": 4320, "fps": 120, "quality": "high", "scene": "yard-dark"}
+        for fields in (tiny, huge):
+            for cap_mbps in (0.001, 9000):
+                for control in ("capped VBR", "CBR", "smart codec"):
+                    for codec in ("h264", "h265", "mjpeg"):
+                        one = camera(1, **fields, codec=codec, rate_control=control, cap_mbps=cap_mbps)
+                        with self.subTest(fields=fields, cap_mbps=cap_mbps, control=control, codec=codec):
+                            got = assess(job_with([one])).camera("cam-1")
+                            self.assertTrue(0 < got.rate_mbps <= min(cap_mbps, 100.0) + 1e-9)
+                            self.assertLessEqual(got.peak_mbps, min(cap_mbps, 100.0) + 1e-9)
+
+
 class First(unittest.TestCase):
     """Where something is short, a cap comes before drives and before anything that a picture loses."""
 

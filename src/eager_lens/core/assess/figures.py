@@ -27,7 +27,7 @@ from eager_lens.core.sizing.disk import days_kept, disk_space_gb
 from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import Assumed, StreamRate
-from eager_lens.core.sizing.rate_spread import NOT_BY_MOTION, Z_OF_RANGE, ByMotion
+from eager_lens.core.sizing.rate_spread import NOT_BY_MOTION, Z_OF_RANGE, ByMotion, rounded
 from eager_lens.core.units import days_figure
 from eager_lens.core.validation import at_least
 
@@ -264,7 +264,7 @@ def kept(
     if gained > 0 and stored > 0 and starts.times > 1:
         steady = (stored - gained * on_motion) / stored
         rho, deviation = starts.per_h * length_s / 3600, math.log(starts.times) / Z_OF_RANGE
-        by_motion = ByMotion(round(steady, 6), round(gained / stored, 6), round(rho, 6), round(deviation, 6))
+        by_motion = ByMotion(*(rounded(each) for each in (max(0.0, steady), gained / stored, rho, deviation)))
     left_out = quiet_motion * (1 - between) / 7
     return Kept(on_motion, on_input, full / 7, stored / 7, low, high, by_motion, left_out)
 

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from eager_lens.core.sizing.nodes import NORMAL
-from eager_lens.core.sizing.rate_spread import Z_OF_RANGE, HeldRate, mean_of_halves
+from eager_lens.core.sizing.rate_spread import Z_OF_RANGE, HeldRate, mean_of_halves, rounded
 
 _cdf, _density = NORMAL.cdf, NORMAL.pdf
 
@@ -70,8 +70,8 @@ def held_mbps(level: Level, demand: Demand, cap_mbps: float) -> float:
 def held_under(demand: Demand, cap_mbps: float) -> HeldRate:
     """What a cap makes of a demand, for the sum of many streams. Rounded, so that streams alike are worked out once."""
     mean_mbps = sum(level.share * held_mbps(level, demand, cap_mbps) for level in demand.levels)
-    levels = ((round(level.share, 6), round(level.mbps * demand.middle / cap_mbps, 6)) for level in demand.levels)
-    return HeldRate(tuple(levels), round(mean_mbps / cap_mbps, 6))
+    levels = ((rounded(level.share), rounded(level.mbps * demand.middle / cap_mbps)) for level in demand.levels)
+    return HeldRate(tuple(levels), rounded(mean_mbps / cap_mbps))
 
 
 def held_in_case(levels: Iterable[Level], times: float, cap_mbps: float) -> float:

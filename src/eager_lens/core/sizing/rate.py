@@ -162,9 +162,14 @@ def _log_per_step(cases: Cases, quality_step: float) -> tuple[float, float]:
     """By how much a rate falls for a step of the quantiser, by day and by night, between a coarser and a finer setting."""
     coarser, _, finer = (row[1] for row in cases)
     day, night = (
-        math.log(sum(fine) / sum(coarse)) / (2 * quality_step) for coarse, fine in zip(coarser, finer, strict=True)
+        max(LEAST_LOG_PER_STEP, math.log(sum(fine) / sum(coarse)) / (2 * quality_step))
+        for coarse, fine in zip(coarser, finer, strict=True)
     )
     return day, night
+
+
+LEAST_LOG_PER_STEP = 0.02
+"""A picture that hardly gets smaller by a coarser quantiser is counted as if it did by so much: it has little to lose."""
 
 
 def _narrowed(cases: Cases, doubts: Doubts, widest_log: float) -> Cases:

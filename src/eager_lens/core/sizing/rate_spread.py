@@ -36,6 +36,11 @@ TAIL = 1.645
 NO_GROUP = ""
 
 
+def rounded(value: float) -> float:
+    """A value to six digits, so that streams nearly alike are worked out once; what is small stays what it is."""
+    return float(f"{value:.6g}")
+
+
 class HeldRate(NamedTuple):
     """An estimated rate under a cap: what the picture asks for at the middle of what is not known over the cap, with the share of
     the time that it does; and what is sent on the mean over the cap."""
