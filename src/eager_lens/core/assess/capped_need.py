@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from weakref import WeakKeyDictionary
+
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import NO_HOURS, camera_figures
 from eager_lens.core.assess.promised import keeping_of
@@ -11,17 +13,29 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.sizing.promise import Keeping
 
 WORKED_OUT = 300
-"""In a job of so many cameras it is worked out whenever the promise is short."""
+"""It is worked out in jobs of so many cameras: findings ask for it at each edit."""
+
+# By a recorder's years: they stay the same object while nothing of it changes, so that an edit works out only what it touched.
+_known: WeakKeyDictionary[Keeping, Keeping | None] = WeakKeyDictionary()
 
 
 def capped_keeping(facts: Facts, recorder: Recorder) -> Keeping | None:
-    """The years of a recorder with the usual caps on all of its cameras that have none; None where no camera lacks one, or nothing
-    is recorded."""
+    """The years of a recorder with the usual caps on all of its cameras that have none; None where no camera lacks one, nothing is
+    recorded, or the job is too large to ask."""
+    keeping = facts.keeping[recorder.id]
+    if keeping is None or len(facts.job.cameras) > WORKED_OUT:
+        return None
+    if keeping not in _known:
+        _known[keeping] = _worked_out(facts, recorder)
+    return _known[keeping]
+
+
+def _worked_out(facts: Facts, recorder: Recorder) -> Keeping | None:
     job, assumed = facts.job, facts.job.assumed.as_assumed()
     had = facts.cameras_on[recorder.id]
-    if not any(lacks_cap(camera) for camera in had):
-        return None
     cameras = [with_settings(one, usual_cap_fields(one)) if lacks_cap(one) else one for one in had]
+    if cameras == had:
+        return None
     figures = [camera_figures(one, facts.schedule_hours.get(one.schedule, NO_HOURS), assumed) for one in cameras]
     usable_tb = facts.recorder_figures[recorder.id].usable_tb
     return keeping_of(facts.calendar, job.activity, usable_tb, cameras, figures)

@@ -22,13 +22,17 @@ class Drives(NamedTuple):
     edit: Edit
 
 
+def larger_drives(recorder: Recorder) -> list[float]:
+    """The sizes in TB above that of its drives that a recorder takes, as far as that is known."""
+    most_tb = math.inf if recorder.largest_drive_tb is None else recorder.largest_drive_tb
+    return [float(tb) for tb in DRIVE_SIZES_TB if recorder.drive_tb < tb <= most_tb]
+
+
 def enough_drives(recorder: Recorder, need_tb: float) -> Drives | None:
     """The fewest further drives of the same size in free bays that hold so much, or else the smallest larger ones; None where
     no size that is sold is enough in its bays."""
     sizes = [(drives, recorder.drive_tb) for drives in range(recorder.drives + 1, recorder.bays + 1)]
-    most_tb = math.inf if recorder.largest_drive_tb is None else recorder.largest_drive_tb
-    larger = [float(tb) for tb in DRIVE_SIZES_TB if recorder.drive_tb < tb <= most_tb]
-    sizes += [(drives, tb) for tb in larger for drives in sorted({recorder.drives, recorder.bays})]
+    sizes += [(drives, tb) for tb in larger_drives(recorder) for drives in sorted({recorder.drives, recorder.bays})]
     for drives, tb in sizes:
         try:
             array = drive_array(drives, tb, recorder.raid_level, recorder.hot_spares, recorder.reserve_share)

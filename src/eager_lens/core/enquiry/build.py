@@ -159,18 +159,20 @@ def _times(enquiry: Enquiry) -> dict[str, tuple[Schedule, ...] | tuple[ScheduleE
     if enquiry.record == "continuous":
         return {
             "schedules": (
-                Schedule(id="week-1", name="Round the clock", plan=every_day((Span(0, MINUTES_A_DAY, "continuous"),))),
+                Schedule(
+                    id=FIRST_WEEK, name="Round the clock", plan=every_day((Span(0, MINUTES_A_DAY, "continuous"),))
+                ),
             )
         }
     if enquiry.record == "motion":
-        return {"schedules": (Schedule(id="week-1", name="On motion", plan=every_day(ON_MOTION)),)}
+        return {"schedules": (Schedule(id=FIRST_WEEK, name="On motion", plan=every_day(ON_MOTION)),)}
     plan = WeekPlan(
         **{
             day: open_day(enquiry.opens_min, enquiry.closes_min) if day in enquiry.open_days else ON_MOTION
             for day in DAYS
         }
     )
-    week = Schedule(id="week-1", name="Opening hours", plan=plan)
+    week = Schedule(id=FIRST_WEEK, name="Opening hours", plan=plan)
     if not enquiry.closed:
         return {"schedules": (week,)}
     exceptions = tuple(

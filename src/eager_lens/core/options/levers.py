@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.cap_cost import cap_cost, worst_of
-from eager_lens.core.assess.enough_drives import enough_drives
+from eager_lens.core.assess.enough_drives import enough_drives, larger_drives
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.assess.rates import at_cap_of, holds_its_rate
 from eager_lens.core.job.cap_edit import cap_values, cap_words
@@ -16,7 +15,6 @@ from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.reference.resolutions import of_width, smaller_than
-from eager_lens.core.sizing.drives import DRIVE_SIZES_TB
 from eager_lens.core.units import count, figure
 
 LOWER_QUALITY = {"high": "medium", "medium": "low"}
@@ -148,11 +146,10 @@ def _drives(recorder: Recorder) -> Iterator[tuple[str, str, str, Edit]]:
         size = figure(recorder.drive_tb)
         edit = set_fields([recorder.id], f"Add a {size} TB drive to {recorder.name}", drives=recorder.drives + 1)
         yield "drive", f"One more {size} TB drive", "a drive, and a free bay", edit
-    most_tb = math.inf if recorder.largest_drive_tb is None else recorder.largest_drive_tb
-    larger = next((size for size in DRIVE_SIZES_TB if recorder.drive_tb < size <= most_tb), None)
+    larger = next(iter(larger_drives(recorder)), None)
     if recorder.drives and larger is not None:
-        words = f"Drives of {larger} TB instead of {figure(recorder.drive_tb)} TB"
-        edit = set_fields([recorder.id], f"{words} in {recorder.name}", drive_tb=float(larger))
+        words = f"Drives of {figure(larger)} TB instead of {figure(recorder.drive_tb)} TB"
+        edit = set_fields([recorder.id], f"{words} in {recorder.name}", drive_tb=larger)
         yield "larger", words, f"{count(recorder.drives, 'drive')}, and what is recorded is lost", edit
 
 

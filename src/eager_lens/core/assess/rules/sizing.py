@@ -4,22 +4,22 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.cap_cost import cap_cost
-from eager_lens.core.assess.capped_need import WORKED_OUT, capped_need_tb
+from eager_lens.core.assess.capped_need import capped_need_tb
 from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import Drives, enough_drives
 from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import erased, placing_of
+from eager_lens.core.assess.figures import CameraFigures, erased, placing_of
 from eager_lens.core.assess.finding import Finding, Severity, names_listed
 from eager_lens.core.assess.limits import LEAST_SUBSTREAM_MBPS, PURPOSE_FPS, STEEP_DEG
 from eager_lens.core.assess.traits import Trait, given_mbps
 from eager_lens.core.job.cap_edit import cap_edit
 from eager_lens.core.job.capping import usual_cap_fields, usual_cap_of
 from eager_lens.core.job.edits import Edit, both, set_each, set_fields
-from eager_lens.core.job.model import Recorder
+from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.sizing.control import CAMERA_PORT_MBPS
@@ -78,11 +78,15 @@ def _with_caps(facts: Facts, recorder: Recorder, need_tb: float) -> tuple[Edit |
         return None, need_tb
     free, figures = [camera for camera, _ in found], [figures for _, figures in found]
     saved = sum(one.gb_per_day * (1 - one.capped_mbps / one.rate_mbps) for one in figures)
-    caps = [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None]
-    capping = cap_edit([camera.id for camera in free], caps, free[0].name if len(free) == 1 else "")
     whole = facts.recorder_figures[recorder.id].gb_per_day
-    exact = capped_need_tb(facts, recorder) if len(facts.job.cameras) <= WORKED_OUT else None
-    return capping, need_tb * (1 - saved / whole) if exact is None else exact
+    exact = capped_need_tb(facts, recorder)
+    return _capping(free, figures), need_tb * (1 - saved / whole) if exact is None else exact
+
+
+def _capping(free: Sequence[Camera], figures: Sequence[CameraFigures]) -> Edit:
+    """The edit that caps cameras that lack a maximum; their figures know the usual one."""
+    caps = [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None]
+    return cap_edit([camera.id for camera in free], caps, free[0].name if len(free) == 1 else "")
 
 
 def _way_out(capping: Edit | None, drives: Drives | None, enough: bool) -> str:
@@ -400,18 +404,14 @@ def no_maximum(facts: Facts) -> Iterator[Finding]:
             f"movement ask for. Drives that are to hold a promise must be bought for that.{_costs_of_none(facts)}",
             "Set a maximum bit rate on the camera (capped VBR), and plan with it.",
             tuple(camera.id for camera in free),
-            cap_edit(
-                [camera.id for camera in free],
-                [one.usual_cap_mbps for one in figures if one.usual_cap_mbps is not None],
-                free[0].name if len(free) == 1 else "",
-            ),
+            _capping(free, figures),
         )
 
 
 def _costs_of_none(facts: Facts) -> str:
     """What having no maximum costs in drives."""
     need_tb = capped_tb = 0.0
-    for recorder in facts.job.recorders if len(facts.job.cameras) <= WORKED_OUT else ():
+    for recorder in facts.job.recorders:
         keeping, held_tb = facts.keeping[recorder.id], capped_need_tb(facts, recorder)
         if keeping is not None and held_tb is not None:
             need_tb += keeping.space_gb_for(facts.job.retention.least_days) / 1000

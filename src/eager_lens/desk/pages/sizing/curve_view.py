@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.assess.capped_need import WORKED_OUT, capped_keeping
+from eager_lens.core.assess.capped_need import capped_keeping
 from eager_lens.core.assess.figures import erased, no_days_words
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
@@ -132,9 +132,7 @@ class CurveView(QWidget):
 
     def _with_caps(self, recorder: Recorder) -> list[Level]:
         """What a setting on the cameras would do before any of this is changed."""
-        assessment = self._assessment
-        few = len(assessment.job.cameras) <= WORKED_OUT
-        keeping = capped_keeping(assessment.facts, recorder) if few else None
+        keeping = capped_keeping(self._assessment.facts, recorder)
         if keeping is None:
             return []
         days = erased(keeping.promised(), recorder)

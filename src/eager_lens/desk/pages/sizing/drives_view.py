@@ -9,7 +9,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.capped_need import WORKED_OUT, capped_need_tb
+from eager_lens.core.assess.capped_need import capped_need_tb
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.exchange.price_list import price_list
 from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
@@ -96,9 +96,8 @@ class DrivesView(QWidget):
         keeping = None if recorder is None else assessment.facts.keeping[recorder.id]
         least = assessment.job.retention.least_days
         self._need_tb = None if keeping is None or least <= 0 else keeping.space_gb_for(least) / 1000
-        few = len(assessment.job.cameras) <= WORKED_OUT
         self._capped_tb = None
-        if few and recorder is not None and self._need_tb is not None:
+        if recorder is not None and self._need_tb is not None:
             self._capped_tb = capped_need_tb(assessment.facts, recorder)
         self._show()
 

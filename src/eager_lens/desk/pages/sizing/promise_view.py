@@ -138,7 +138,7 @@ class PromiseView(QWidget):
         self._chart.setMinimumHeight(look.px(110))
         inner = QWidget()
         layout = column(head, self._hint, self._chart, fields, assumed, spacing=SPACE.TIGHT)
-        layout.setStretch(1, 1)
+        layout.setStretch(2, 1)
         layout.setContentsMargins(0, 0, 0, 0)
         inner.setLayout(layout)
         self.setLayout(column(scrolled(inner)))
