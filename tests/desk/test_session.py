@@ -489,6 +489,15 @@ class Start(unittest.TestCase):
         )
         self.assertEqual(self.printed(code), "saved\n")
 
+    def test_what_is_waited_for_is_over_although_its_window_went_away_meanwhile(self):
+        code = (
+            "import time; from PySide6.QtWidgets import QApplication, QWidget\n"
+            "from eager_lens.desk.background import waited_for\n"
+            "app = QApplication([]); window = QWidget(); window.show(); window.activateWindow(); app.processEvents()\n"
+            "window.deleteLater(); print(waited_for(lambda: time.sleep(0.6) or 'saved', 'Saving…'))\n"
+        )
+        self.assertEqual(self.printed(code), "saved\n")
+
     def printed(self, code, **environment):
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", **environment}
         ended = subprocess.run(

@@ -325,5 +325,6 @@ def _show_until(over: threading.Event, words: str) -> None:
     timer.start()
     loop.exec()
     timer.stop()
-    dialog.close()
-    dialog.deleteLater()
+    if shiboken6.isValid(dialog):  # a window that is on its way out takes its dialogs along while they are shown
+        dialog.close()
+        dialog.deleteLater()
