@@ -343,7 +343,7 @@ class FindingsPanel(WindowCase):
         job = job_with([camera(at, name=f"Gate {at}") for at in range(1, 45)])
         self.open_job(job, "wiring")
         for finding in self.session.assessment.findings[-3:]:
-            self.session.apply(accept(finding.code.value, finding.subjects, finding.title, "as agreed"))
+            self.session.apply(accept(finding.code, finding.subjects, finding.title, "as agreed"))
         self.press(self.window.side, "Whole job")
         open_, accepted = len(self.session.assessment.findings), len(self.session.assessment.accepted)
         shown = []

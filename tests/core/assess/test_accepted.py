@@ -25,7 +25,7 @@ class AcceptedFindings(unittest.TestCase):
     def setUp(self):
         self.job = ring()
         self.finding = finding_of(self.job, "loop")
-        edit = accept(self.finding.code.value, self.finding.subjects, self.finding.title, " spanning tree is on ")
+        edit = accept(self.finding.code, self.finding.subjects, self.finding.title, " spanning tree is on ")
         self.accepted = edit.apply(self.job)
 
     def test_it_is_silent_and_told_apart(self):
@@ -39,12 +39,12 @@ class AcceptedFindings(unittest.TestCase):
     def test_it_comes_back_when_it_is_about_others_and_when_it_is_taken_back(self):
         more = with_parts(self.accepted, links=(*self.accepted.links, Link(id="link-x", a="net-1", b="net-2")))
         self.assertIn("loop", codes(more))
-        back = take_back(self.finding.code.value, self.finding.subjects, self.finding.title)
+        back = take_back(self.finding.code, self.finding.subjects, self.finding.title)
         self.assertEqual(back.apply(self.accepted).accepted, ())
         self.assertIn("loop", codes(back.apply(self.accepted)))
 
     def test_accepted_twice_it_is_said_once(self):
-        again = accept(self.finding.code.value, self.finding.subjects, self.finding.title, "RSTP").apply(self.accepted)
+        again = accept(self.finding.code, self.finding.subjects, self.finding.title, "RSTP").apply(self.accepted)
         self.assertEqual([one.why for one in again.accepted], ["RSTP"])
 
     def test_it_is_on_the_handover_sheet_and_in_the_file(self):

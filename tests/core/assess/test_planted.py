@@ -406,7 +406,7 @@ MOST_BESIDES = 4
 
 
 def severities(job):
-    return {(one.code.value, one.subjects): one.severity for one in assess(job).findings}
+    return {(one.code, one.subjects): one.severity for one in assess(job).findings}
 
 
 class Planted(unittest.TestCase):

@@ -5,7 +5,7 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
-from eager_lens.core.assess.limits import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
+from eager_lens.core.assess.rules.sizing import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import with_parts

@@ -3,13 +3,12 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.codes import Code
-from eager_lens.core.assess.rules import RULES
+from eager_lens.core.assess.rules import KINDS
 from eager_lens.core.assess.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.job.model import EMPTY_JOB, Link, Registration
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import RECORDS, verdict_of
-from tests.support import camera, codes, job_with, recorder, switch
+from tests.support import camera, job_with, recorder, switch
 
 
 def two_recorders(**more):
@@ -66,8 +65,6 @@ class OneList(unittest.TestCase):
                 self.assertTrue(record.words and record.purpose)
                 self.assertTrue(record.verdict(assess(EMPTY_JOB)).sentence)
 
-    def test_a_finding_carries_a_code_of_the_list(self):
-        found = codes(job_with([camera(1, registered=()), camera(2, address="10.0.0.1")]))
-        self.assertTrue(found)
-        self.assertTrue(all(isinstance(one, Code) for one in found))
-        self.assertTrue(RULES)
+    def test_kinds_of_findings_differ_in_their_codes_and_belong_to_a_stage(self):
+        self.assertEqual(len({kind.code for kind in KINDS}), len(KINDS))
+        self.assertLessEqual({kind.stage for kind in KINDS}, {record.id for record in RECORDS})

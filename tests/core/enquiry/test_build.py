@@ -34,7 +34,7 @@ def said(**fields):
 
 def needs(job):
     """Faults and warnings, by code."""
-    return [finding.code.value for finding in assess(job).findings if finding.severity > Severity.NOTE]
+    return [finding.code for finding in assess(job).findings if finding.severity > Severity.NOTE]
 
 
 def open_points(enquiry, job):

@@ -6,7 +6,7 @@ import re
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.rules.sizing import has_no_distance, misses_its_purpose
 from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.exchange.sheets import SheetTable
@@ -93,7 +93,7 @@ class ThirtyJobs(unittest.TestCase):
             self.assertEqual(len(said), 1, said)
             (words,) = said
             promised, least = assessment.whole.promised_days, assessment.job.retention.least_days
-            short = any(one.code in (Code.DAYS_SHORT, Code.DAYS_DOUBTFUL) for one in assessment.findings)
+            short = any(one.code in ("days-short", "days-doubtful") for one in assessment.findings)
             nowhere = re.match(r"Not recorded: \d+ cameras? \([^)]*\)\. ", words)
             words = words[nowhere.end() :] if nowhere else words
             if any(got.keeps == "no storage" for got in assessment.facts.recorder_figures.values()):
@@ -130,7 +130,7 @@ class ThirtyJobs(unittest.TestCase):
 
     def test_nothing_is_said_to_be_erased_that_may_be_kept_longer(self):
         for assessment, sets in self.each():
-            over = any(one.code == Code.DAYS_OVER for one in assessment.findings)
+            over = any(one.code == "days-over" for one in assessment.findings)
             most = assessment.job.retention.most_days
             for one in (sets["offer"], sets["customer"], sets["auditor"]):
                 for words in row_of(one, "At most"):
@@ -148,9 +148,7 @@ class ThirtyJobs(unittest.TestCase):
 
     def test_purposes_are_those_that_no_finding_denies(self):
         for assessment, sets in self.each():
-            denied = len(assessment.facts.with_trait["purpose missed"]) + len(
-                assessment.facts.with_trait["purpose without distance"]
-            )
+            denied = len(assessment.facts.having(misses_its_purpose)) + len(assessment.facts.having(has_no_distance))
             for mode in ("offer", "customer"):
                 texts = " ; ".join(cells(sets[mode]))
                 marked = sum(int(many) for many in re.findall(r"(\d+) to [a-z ]+ \(not shown", texts))

@@ -12,7 +12,7 @@ from tests.support import demo_job
 
 
 def codes(job):
-    return {(one.code.value, one.subjects) for one in assess(job).findings}
+    return {(one.code, one.subjects) for one in assess(job).findings}
 
 
 class Spares(unittest.TestCase):
@@ -54,7 +54,7 @@ class Spares(unittest.TestCase):
         job = set_fields([self.new], "", schedule=self.demo.schedules[0].id).apply(self.job)
         assessment = assess(job)
         for code in ("not-plugged", "no-address"):
-            (finding,) = [one for one in assessment.findings if one.code.value == code and self.new in one.subjects]
+            (finding,) = [one for one in assessment.findings if one.code == code and self.new in one.subjects]
             with self.subTest(code):
                 labels = [one.edit.label for one in remedies(finding, assessment)]
                 self.assertIn("Mark 1 device as spare", labels)

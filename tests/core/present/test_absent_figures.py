@@ -6,7 +6,6 @@ from datetime import date
 
 from eager_lens.cli.job import as_json
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.handover.modes import MODES, sheets_of
 from eager_lens.core.handover.statements import kept, kept_words
 from eager_lens.core.job.model import EMPTY_JOB, Retention, ScheduleException
@@ -92,14 +91,14 @@ class AbsentStates(unittest.TestCase):
                     self.assertTrue(any("Not recorded: 4 cameras" in str(text) for text in said[mode]), mode)
                 self.assertTrue(any("it keeps nothing" in str(text) for text in said["offer"]))
                 self.assertEqual(
-                    [one.severity.name for one in assessment.findings if one.code is Code.NO_SPACE], ["FAULT"]
+                    [one.severity.name for one in assessment.findings if one.code == "no-space"], ["FAULT"]
                 )
                 self.assertNotIn("days-short", codes(job), "told once")
 
     def test_the_remedy_of_no_storage_makes_an_array_that_keeps_the_promise(self):
         for name, fields in NO_SPACE.items():
             job = two_recorders(**{"bays": 8, **fields})
-            finding = next(one for one in assess(job).findings if one.code is Code.NO_SPACE)
+            finding = next(one for one in assess(job).findings if one.code == "no-space")
             after = assess(finding.fix.apply(job)).recorder("rec-1")
             with self.subTest(name):
                 self.assertEqual((after.keeps, after.trouble), ("days", ""))

@@ -129,10 +129,8 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     )
     findings = sorted(chain.from_iterable(by_rule), key=lambda finding: -finding.severity)
     said = {(one.code, one.subjects) for one in job.accepted}
-    accepted = tuple(one for one in findings if (one.code.value, one.subjects) in said) if said else ()
-    still_open = (
-        tuple(one for one in findings if (one.code.value, one.subjects) not in said) if accepted else tuple(findings)
-    )
+    accepted = tuple(one for one in findings if one.key in said) if said else ()
+    still_open = tuple(one for one in findings if one.key not in said) if accepted else tuple(findings)
     return Assessment(facts, still_open, accepted, known, groups, judged, by_rule)
 
 

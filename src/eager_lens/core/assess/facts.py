@@ -62,6 +62,10 @@ class Facts:
     subnets: dict[str, SubnetPlan]
     devices: tuple[Device, ...]
 
+    def having(self, trait: Trait) -> list[Camera]:
+        """The cameras that have a trait, in the job's order."""
+        return self.with_trait[trait]
+
     @cached_property
     def by_device_id(self) -> dict[str, Device]:
         """All devices by id; made when it is first asked for."""

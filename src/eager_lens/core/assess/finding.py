@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from enum import IntEnum
 from typing import Literal, NamedTuple
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.job.edits import Edit
 
 Stage = Literal["wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof", "handover"]
@@ -27,6 +26,53 @@ class Severity(IntEnum):
         return "to do" if self is Severity.TODO else self.name.lower()
 
 
+Readout = Literal["days", "incoming", "power", "registered", "addresses", "tests"]
+"""A figure of the strip at the top of the window (``present/readout.py``)."""
+
+WayOut = Literal[
+    "another run",
+    "connect",
+    "join networks",
+    "larger switch",
+    "powered port",
+    "feed",
+    "more channels",
+    "serve purpose",
+    "smaller picture",
+    "another codec",
+    "less power",
+    "other twin",
+    "more days",
+    "cap",
+    "cap what comes in",
+    "cap what a link carries",
+    "cap what the air carries",
+    "cap what is uploaded",
+]
+"""What makes choices for a finding: each is a function of ``options/remedies``, which weighs them by assessing the job again."""
+
+
+@dataclass(frozen=True)
+class FindingKind:
+    """All that is so of every finding of one kind; each stands in the file of its rule.
+
+    Attributes:
+        code: its name for scripts and job files; never another once it was in a release.
+        stage: which stage of the work it belongs to.
+        colours: the figure of the readout that takes its colour.
+        way_out: what makes choices for it, where one fix is not all there is.
+        of_what_is_missing: whether it says of a device what it lacks before it is installed; it may be a spare one.
+        settled_after: whether a way out of another finding may bring it, for its own fix settles it by one press.
+    """
+
+    code: str
+    stage: Stage
+    colours: Readout | None = None
+    way_out: WayOut | None = None
+    of_what_is_missing: bool = False
+    settled_after: bool = False
+
+
 class FieldPlace(NamedTuple):
     """Where a field of the job itself is set: the page, the field's name there, and the place in words."""
 
@@ -45,8 +91,8 @@ class Finding:
     """One judgement.
 
     Attributes:
-        code: the rule's name, for scripts.
-        severity, stage: how bad, and which stage of the work it belongs to.
+        kind: what is so of all findings like it.
+        severity: how bad.
         title: what is so, with its figure.
         why: why it matters in this job.
         action: what to do about it.
@@ -55,15 +101,29 @@ class Finding:
         set_at: where it is put right by hand, when that is no field of a device.
     """
 
-    code: Code
+    kind: FindingKind
     severity: Severity
-    stage: Stage
     title: str
     why: str
     action: str
     subjects: tuple[str, ...] = ()
     fix: Edit | None = None
     set_at: FieldPlace | None = None
+
+    @property
+    def code(self) -> str:
+        """The name of its kind, for scripts and job files."""
+        return self.kind.code
+
+    @property
+    def stage(self) -> Stage:
+        """The stage of the work that it belongs to."""
+        return self.kind.stage
+
+    @property
+    def key(self) -> tuple[str, tuple[str, ...]]:
+        """What tells it from all others of a job, also after an edit: kind and subjects."""
+        return self.kind.code, self.subjects
 
 
 def names_listed(names: list[str], most: int = 3) -> str:

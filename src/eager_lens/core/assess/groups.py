@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from eager_lens.core.assess.figures import CameraFigures
-from eager_lens.core.assess.traits import TRAITS, Trait
+from eager_lens.core.assess.traits import Trait, all_traits
 from eager_lens.core.job.changes import Changes, checked_names
 from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.recording.week import WeekPlan
@@ -41,7 +41,7 @@ class Groups(NamedTuple):
 def groups_of(job: Job, known: Mapping[str, Known]) -> Groups:
     """The groups of a job."""
     groups = Groups(
-        {trait: [] for trait in TRAITS},
+        {trait: [] for trait in all_traits()},
         {recorder.id: [] for recorder in job.recorders},
         {recorder.id: [] for recorder in job.recorders},
         {recorder.id: {} for recorder in job.recorders},

@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple
 from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import Keeps
 from eager_lens.core.assess.proof import progress
+from eager_lens.core.assess.rules.registering import has_no_recorder
 from eager_lens.core.job.model import Recorder
 
 
@@ -38,7 +39,7 @@ def whole_job(facts: Facts) -> WholeJob:
     return WholeJob(
         cameras=len(job.cameras),
         recorders=len(job.recorders),
-        registered=len(job.cameras) - len(facts.with_trait["no recorder"]),
+        registered=len(job.cameras) - len(facts.having(has_no_recorder)),
         with_address=sum(bool(device.address) for device in facts.devices),
         rate_mbps=sum(one.rate_mbps for one in figures),
         stored_gb_per_day=sum(one.gb_per_day for one in figures),

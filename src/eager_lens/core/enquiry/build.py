@@ -9,8 +9,8 @@ from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_text, subnet_of
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.assess.rules.sides import NO_CAMERA_SIDE
 from eager_lens.core.enquiry.enquiry import (
     MOST_CAMERAS,
     RUN_M,
@@ -256,6 +256,6 @@ def _with_camera_sides(job: Job) -> Job:
     """With a subnet for the camera side of each recorder that has one."""
     for recorder in job.recorders:
         found = assess(job).findings
-        fix = next((f.fix for f in found if f.code is Code.NO_CAMERA_SIDE and recorder.id in f.subjects), None)
+        fix = next((f.fix for f in found if f.kind == NO_CAMERA_SIDE and recorder.id in f.subjects), None)
         job = job if fix is None else fix.apply(job)
     return job

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from eager_lens.core.assess.codes import Code
+from eager_lens.core.assess.rules import KINDS
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.validation import Plain, parse_json, read_as
 
@@ -55,7 +55,7 @@ class Cause(Plain):
     id: str
     label: str
     when: tuple[str, ...] = ()
-    findings: tuple[Code, ...] = ()
+    findings: tuple[str, ...] = ()
     spans: tuple[Span, ...] = ()
     partial: bool = False
     priors: dict[str, Weight]
@@ -182,6 +182,7 @@ def table_from(text: str) -> FaultTable:
     for cause in table.causes:
         _known(f"causes.{cause.id}.priors", cause.priors, symptoms)
         _known(f"causes.{cause.id}.verify", cause.verify, tests)
+        _known(f"causes.{cause.id}.findings", cause.findings, {kind.code for kind in KINDS})
     for pair in table.pairs:
         _known("pairs", pair.causes, causes)
     for test in table.tests:

@@ -106,11 +106,7 @@ def _worked_out(before: Assessment, row: Since) -> Since:
         if differs and (worst is None or pair[1] - pair[0] < worst[1] - worst[0]):
             worst = pair
     # Of one code on other devices, too: a camera that misses its purpose now is new, though another did before.
-    had = {(one.code, one.subjects) for one in before.findings}
-    new = [
-        one
-        for one in after.findings
-        if one.severity in (Severity.FAULT, Severity.WARNING) and (one.code, one.subjects) not in had
-    ]
+    had = {one.key for one in before.findings}
+    new = [one for one in after.findings if one.severity in (Severity.FAULT, Severity.WARNING) and one.key not in had]
     words = tuple(f"{one.severity.word}: {one.title}" for one in new[:MOST_NEW_FINDINGS])
     return row._replace(days=worst, findings=words, worked_out=True)

@@ -472,7 +472,7 @@ def _accepted(assessment: Assessment) -> SheetTable:
     said = {(one.code, one.subjects): one for one in assessment.job.accepted}
     rows = []
     for finding in assessment.accepted:
-        one = said[(finding.code.value, finding.subjects)]
+        one = said[finding.key]
         rows.append((STAGE_WORDS[finding.stage], finding.title, one.why or t("plan.no_reason_given"), one.by or "—"))
     columns = (
         SheetColumn(t("plan.part"), 0.12),

@@ -12,6 +12,7 @@ from eager_lens.core.assess.facts import Facts
 from eager_lens.core.assess.figures import erased
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.assess.rates import cap_of
+from eager_lens.core.assess.rules.sizing import has_no_distance, misses_its_purpose
 from eager_lens.core.exchange.texts import t
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count, days_figure, figure
@@ -136,8 +137,8 @@ def sign_words(said: KeptPictures) -> str:
 
 def purposes_words(assessment: Assessment, cameras: Iterable[Camera]) -> str:
     """What cameras are for, and how many of them do not reach it as planned: no sheet says what a finding denies."""
-    missed = {camera.id for camera in assessment.facts.with_trait["purpose missed"]}
-    missed |= {camera.id for camera in assessment.facts.with_trait["purpose without distance"]}
+    missed = {camera.id for camera in assessment.facts.having(misses_its_purpose)}
+    missed |= {camera.id for camera in assessment.facts.having(has_no_distance)}
     counted: Counter[tuple[str, bool]] = Counter()
     for camera in cameras:
         counted[camera.purpose, camera.id in missed] += 1

@@ -78,7 +78,7 @@ def option_figures(assessment: Assessment, attachment: Attachment) -> OptionFigu
     job = attached(assessment.job, attachment)
     rewired = assess(job, assessment)
     facts = rewired.facts
-    had = {(finding.code, finding.subjects) for finding in assessment.findings}
+    had = {finding.key for finding in assessment.findings}
     faults = tuple(f for f in rewired.findings if f.severity is Severity.FAULT and f.stage in STAGES_JUDGED)
     routers = [device.id for device in job.network if device.role == "router"]
     reached = _reached(facts, routers)
@@ -95,7 +95,7 @@ def option_figures(assessment: Assessment, attachment: Attachment) -> OptionFigu
         is_present=all(recorder.attachment == attachment for recorder in assessment.job.recorders),
         office_mbps=_office_mbps(facts, routers) if routers else None,
         faults=faults,
-        new_faults=tuple(finding for finding in faults if (finding.code, finding.subjects) not in had),
+        new_faults=tuple(finding for finding in faults if finding.key not in had),
         router_stops=len(set().union(*(facts.stops.get(router, set()) for router in routers))),
         worst_part=facts.name(worst.part) if worst else "",
         worst_stops=len(worst.stopped) if worst else 0,

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.codes import Code
-from eager_lens.core.assess.finding import Severity
+from eager_lens.core.assess.finding import Readout, Severity
+from eager_lens.core.assess.rules.sizing import has_estimated_rate
 from eager_lens.core.assess.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.present.verdicts import address_faults
 from eager_lens.core.present.working import FigureKind, FigureRef
@@ -37,8 +37,11 @@ def readings(assessment: Assessment) -> tuple[Reading, ...]:
     )
 
 
-def _worst(assessment: Assessment, subject: str, *codes: Code) -> Severity | None:
-    found = [f.severity for f in assessment.findings if f.code in codes and (not subject or subject in f.subjects)]
+def _worst(assessment: Assessment, subject: str, which: Readout) -> Severity | None:
+    """The worst of the findings that colour a figure: those about one device, or all of them."""
+    found = [
+        f.severity for f in assessment.findings if f.kind.colours == which and (not subject or subject in f.subjects)
+    ]
     return max(found, default=None)
 
 
@@ -47,13 +50,13 @@ def _days(assessment: Assessment) -> Reading:
     recorder = tightest_recorder(facts)
     if recorder is None:
         words = "no recorder" if assessment.whole.keeps == "no recorder" else "nothing recorded"
-        return Reading("Days promised", "–", words, _worst(assessment, "", Code.NO_SPACE), None)
-    severity = _worst(assessment, recorder.id, Code.DAYS_SHORT, Code.DAYS_DOUBTFUL, Code.NO_SPACE)
+        return Reading("Days promised", "–", words, _worst(assessment, "", "days"), None)
+    severity = _worst(assessment, recorder.id, "days")
     got = facts.recorder_figures[recorder.id]
     if got.keeps == "no storage":
         return Reading(f"Days promised · {recorder.name}", "0", "no storage", severity, FigureRef("days", recorder.id))
     days = got.promised_days or 0.0
-    ref, assumed = FigureRef("days", recorder.id), bool(facts.with_trait["estimated rate"])
+    ref, assumed = FigureRef("days", recorder.id), bool(facts.having(has_estimated_rate))
     return Reading(f"Days promised · {recorder.name}", days_figure(days), rest, severity, ref, assumed)
 
 
@@ -63,9 +66,9 @@ def _incoming(assessment: Assessment) -> Reading:
     if recorder is None:
         return Reading("Incoming", "–", "no recorder", None, None)
     incoming_mbps = facts.recorder_figures[recorder.id].incoming_mbps
-    severity = _worst(assessment, recorder.id, Code.INCOMING_OVER, Code.INCOMING_NEAR)
+    severity = _worst(assessment, recorder.id, "incoming")
     rest = f"of {figure(recorder.incoming_limit_mbps)} Mb/s, busier half"
-    ref, assumed = FigureRef("incoming", recorder.id), bool(facts.with_trait["estimated rate"])
+    ref, assumed = FigureRef("incoming", recorder.id), bool(facts.having(has_estimated_rate))
     return Reading(f"Incoming · {recorder.name}", figure(incoming_mbps), rest, severity, ref, assumed)
 
 
@@ -73,7 +76,7 @@ def _power(assessment: Assessment) -> Reading:
     supplier = fullest_supplier(assessment.facts)
     if supplier is None:
         return Reading("Power at night", "–", "nothing fed yet", None, None)
-    severity = _worst(assessment, supplier.id, Code.POWER_OVER, Code.POWER_NEAR, Code.SUPPLY_OVER)
+    severity = _worst(assessment, supplier.id, "power")
     kind: FigureKind = "unit" if supplier.is_unit else "power"
     rest, ref = f"of {figure(supplier.budget_w)} W", FigureRef(kind, supplier.id)
     return Reading(f"Power · {supplier.name}", figure(supplier.draw_w), rest, severity, ref, True)
@@ -81,7 +84,7 @@ def _power(assessment: Assessment) -> Reading:
 
 def _channels(assessment: Assessment) -> Reading:
     whole = assessment.whole
-    severity = _worst(assessment, "", Code.NOT_REGISTERED, Code.CHANNELS, Code.CHANNEL_TWICE, Code.NO_SUCH_CHANNEL)
+    severity = _worst(assessment, "", "registered")
     rest = f"of {figure(whole.cameras, 9)} cameras"
     return Reading("Registered", figure(whole.registered, 9), rest, severity, FigureRef("channels"))
 
@@ -96,6 +99,6 @@ def _addresses(assessment: Assessment) -> Reading:
 
 def _steps(assessment: Assessment) -> Reading:
     whole = assessment.whole
-    severity = _worst(assessment, "", Code.FAILED_CHECK)
+    severity = _worst(assessment, "", "tests")
     rest = f"of {figure(whole.checks, 9)}"
     return Reading("Tests passed", figure(whole.checks_passed, 9), rest, severity, FigureRef("steps"))

@@ -4,12 +4,14 @@ from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import CHANNEL_M, keeps
 from eager_lens.core.assess.proof import failed_tests, progress
-from eager_lens.core.assess.rules.addressing import ADDRESS_FAULTS
+from eager_lens.core.assess.rules.feeding import POWER_OVER, POWERED_PORTS, SUPPLY_OVER, UNFED
+from eager_lens.core.assess.rules.registering import has_no_recorder
+from eager_lens.core.assess.rules.runs import has_long_cable, has_weak_run, is_over_class
+from eager_lens.core.assess.rules.schedule import is_never_recorded
 from eager_lens.core.assess.traits import Trait
 from eager_lens.core.assess.whole_job import tightest_recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
@@ -29,11 +31,11 @@ class Verdict(NamedTuple):
 
 def address_faults(assessment: Assessment) -> int:
     """How many findings say that an address cannot work."""
-    return sum(finding.code in ADDRESS_FAULTS for finding in assessment.findings)
+    return sum(finding.kind.colours == "addresses" for finding in assessment.findings)
 
 
-_POWER_FAULTS = (Code.POWER_OVER, Code.SUPPLY_OVER, Code.POWERED_PORTS)
-_RUN_FAULTS: tuple[Trait, ...] = ("weak run", "over PoE class")
+_POWER_FAULTS = (POWER_OVER, SUPPLY_OVER, POWERED_PORTS)
+_RUN_FAULTS: tuple[Trait, ...] = (has_weak_run, is_over_class)
 
 
 def wiring(assessment: Assessment) -> Verdict:
@@ -48,11 +50,11 @@ def wiring(assessment: Assessment) -> Verdict:
     if places:
         listed += f", in {count(len(places), 'place')}"
     facts = assessment.facts
-    failing = {c.id for trait in _RUN_FAULTS for c in facts.with_trait[trait]}
-    failing |= {c.id for c in facts.with_trait["long cable"] if not at_most(c.cable_m or 0.0, CHANNEL_M)}
+    failing = {c.id for trait in _RUN_FAULTS for c in facts.having(trait)}
+    failing |= {c.id for c in facts.having(has_long_cable) if not at_most(c.cable_m or 0.0, CHANNEL_M)}
     known = sum(camera.cable_m is not None for camera in job.cameras)
     loose, is_good = len(job.cameras) - len(facts.topology.wiring.hangs_on), False
-    over = [finding for finding in assessment.findings if finding.code in _POWER_FAULTS]
+    over = [finding for finding in assessment.findings if finding.kind in _POWER_FAULTS]
     if over:
         # It turns cameras off by itself, more of them than any single run.
         sentence = over[0].title
@@ -60,7 +62,7 @@ def wiring(assessment: Assessment) -> Verdict:
         sentence = f"{count(len(failing), 'run')} will not feed or reach {'its camera' if len(failing) == 1 else 'their cameras'}"
     elif job.links and loose:
         sentence = f"{loose} of {count(len(job.cameras), 'camera')} are not connected yet"
-    elif unfed := sum(len(finding.subjects) for finding in assessment.findings if finding.code is Code.UNFED):
+    elif unfed := sum(len(finding.subjects) for finding in assessment.findings if finding.kind == UNFED):
         sentence = f"Nothing feeds {unfed} of {count(len(job.cameras), 'camera')} yet"
     elif job.links:
         sentence, is_good = f"Everything is fed, and every link carries its load: {listed}", True
@@ -134,7 +136,7 @@ def bench(assessment: Assessment) -> Verdict:
     facts, job = assessment.facts, assessment.job
     if not job.recorders:
         return Verdict("No recorder to register cameras on", "Add a recorder with its channels and its incoming limit.")
-    without = len(facts.with_trait["no recorder"])
+    without = len(facts.having(has_no_recorder))
     if without:
         sentence = f"{without} of {count(len(job.cameras), 'camera')} still without a recorder"
     elif job.cameras:
@@ -156,7 +158,7 @@ def schedule(assessment: Assessment) -> Verdict:
     facts, job = assessment.facts, assessment.job
     if not job.schedules:
         return Verdict("No schedule yet, so nothing is recorded", "Add a schedule and paint when cameras record.")
-    silent = len(facts.with_trait["records nothing"])
+    silent = len(facts.having(is_never_recorded))
     if silent:
         sentence = f"{count(silent, 'camera')} would record nothing"
     else:

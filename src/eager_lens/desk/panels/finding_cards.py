@@ -9,8 +9,8 @@ from PySide6.QtGui import QAction, QFontMetrics
 from PySide6.QtWidgets import QFrame, QLayout, QLineEdit, QPushButton, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.rules.handover import FAILED_CHECK
 from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.options.remedies.choices import may_have_remedies, remedies
 from eager_lens.desk.background import waited_for
@@ -141,7 +141,7 @@ class FindingCard(_Card):
             find.triggered.connect(lambda: session.fault_asked.emit(at_fault, ""))
             self.addAction(find)
             self.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-            if finding.code == Code.FAILED_CHECK:
+            if finding.kind == FAILED_CHECK:
                 buttons.addWidget(button("Find the fault", find.trigger, "quiet"))
         buttons.addWidget(button("Accept …", self._ask_why, "quiet", tip="Say that it is meant so, and why"))
         return buttons
@@ -163,7 +163,7 @@ class FindingCard(_Card):
         finding, session = self._finding, self._session
 
         def take() -> None:
-            session.apply(accept(finding.code.value, finding.subjects, finding.title, why.text()))
+            session.apply(accept(finding.code, finding.subjects, finding.title, why.text()))
 
         why.returnPressed.connect(take)
         self._choices.addLayout(row(why, button("Accept", take)))
@@ -196,7 +196,7 @@ class AcceptedCard(_Card):
     """A finding that somebody says is meant so, the reason, and a button that shows it again."""
 
     def __init__(self, finding: Finding, why: str, session: Session) -> None:
-        back = take_back(finding.code.value, finding.subjects, finding.title)
+        back = take_back(finding.code, finding.subjects, finding.title)
         again = button("Show it again", lambda: session.apply(back), "quiet")
         again.setAccessibleName(back.label)
         reason = label(why or "no reason given", "small", wrap=True)

@@ -133,8 +133,8 @@ class SidePanel(QWidget):
         accepted = [one for one in assessment.accepted if self._whole or one.stage == self._stage]
         cards: dict[Hashable, Callable[[], QWidget]] = {}
         for finding in accepted[: max(0, self._most - open_)]:
-            reason = why[finding.code.value, finding.subjects]
-            key = (finding.code, finding.subjects, finding.title, reason)
+            reason = why[finding.key]
+            key = (finding.key, finding.title, reason)
             cards[key] = partial(AcceptedCard, finding, reason, self._session)
         left = open_ + len(accepted) - self._most
         if left > 0:

@@ -1,10 +1,13 @@
 """The finding rules, one small function each, in the file of their family.
 
-A rule takes the facts and yields findings. Rules of one file stand in the order in which they are told.
+A rule takes the facts and yields findings. All that belongs to a finding stands in that file: its kind (code, stage, way out, the
+figure that it colours), its limits, and the traits of single cameras or the fields (``@reads``) that it goes by. ``RULES`` at a file's
+end are in the order in which they are told.
 """
 
 from __future__ import annotations
 
+from eager_lens.core.assess.finding import FindingKind
 from eager_lens.core.assess.rules import (
     addressing,
     clocks,
@@ -24,20 +27,28 @@ from eager_lens.core.assess.rules import (
 )
 from eager_lens.core.assess.rules.kept import Rule
 
-RULES: tuple[Rule, ...] = (
-    *inventory.RULES,
-    *runs.RULES,
-    *links.RULES,
-    *radio.RULES,
-    *feeding.RULES,
-    *sizing.RULES,
-    *drives.RULES,
-    *addressing.RULES,
-    *labels.RULES,
-    *clocks.RULES,
-    *sides.RULES,
-    *registering.RULES,
-    *schedule.RULES,
-    *motion.RULES,
-    *handover.RULES,
+FAMILIES = (
+    inventory,
+    runs,
+    links,
+    radio,
+    feeding,
+    sizing,
+    drives,
+    addressing,
+    labels,
+    clocks,
+    sides,
+    registering,
+    schedule,
+    motion,
+    handover,
 )
+"""In the order in which findings of one severity are told."""
+
+RULES: tuple[Rule, ...] = tuple(rule for family in FAMILIES for rule in family.RULES)
+
+KINDS: tuple[FindingKind, ...] = tuple(
+    one for family in FAMILIES for one in vars(family).values() if isinstance(one, FindingKind)
+)
+"""All kinds of findings that there are."""

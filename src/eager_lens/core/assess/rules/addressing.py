@@ -6,9 +6,8 @@ from collections.abc import Iterator
 
 from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.assess.sides import TWO_SIDED
@@ -20,9 +19,11 @@ from eager_lens.core.units import count, figure
 MOST_TOLD_APART = 12
 """Beyond so many findings of one kind they are told as one."""
 
-ADDRESS_FAULTS = frozenset(
-    {Code.DUPLICATE_ADDRESS, Code.OUTSIDE_SUBNET, Code.RESERVED_ADDRESS, Code.IN_POOL, Code.SAME_HARDWARE}
-)
+DUPLICATE_ADDRESS = FindingKind("duplicate-address", "addresses", colours="addresses", way_out="other twin")
+OUTSIDE_SUBNET = FindingKind("outside-subnet", "addresses", colours="addresses")
+RESERVED_ADDRESS = FindingKind("reserved-address", "addresses", colours="addresses")
+IN_POOL = FindingKind("in-pool", "addresses", colours="addresses")
+SAME_HARDWARE = FindingKind("same-hardware", "addresses", colours="addresses")
 
 
 def plan_for(device_ids: frozenset[str], label: str) -> Edit:
@@ -45,6 +46,9 @@ def camera_sides(facts: Facts) -> set[str]:
     return {one.camera_interface_subnet for one in facts.job.recorders if one.attachment in TWO_SIDED} - lans - {""}
 
 
+SUBNETS_OVERLAP = FindingKind("subnets-overlap", "addresses")
+
+
 def subnets_wrong(facts: Facts) -> Iterator[Finding]:
     """Subnets that contradict themselves or each other."""
     seen: list[tuple[Subnet, SubnetPlan]] = []
@@ -58,9 +62,8 @@ def subnets_wrong(facts: Facts) -> Iterator[Finding]:
                 continue  # Each is seen by its own recorder alone: many give theirs the same range.
             if net.network <= other.broadcast and other.network <= net.broadcast:
                 yield Finding(
-                    Code.SUBNETS_OVERLAP,
+                    SUBNETS_OVERLAP,
                     Severity.FAULT,
-                    "addresses",
                     f"{plan.name} and {other_plan.name} overlap",
                     f"{plan.cidr} and {other_plan.cidr} share addresses; a device does not know where to send. "
                     "The two interfaces of a recorder must never share a subnet.",
@@ -70,12 +73,14 @@ def subnets_wrong(facts: Facts) -> Iterator[Finding]:
         seen.append((net, plan))
 
 
+GATEWAY_OUTSIDE = FindingKind("gateway-outside", "addresses")
+
+
 def _gateway_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     if plan.gateway and not net.is_host(address_number(plan.gateway)):
         yield Finding(
-            Code.GATEWAY_OUTSIDE,
+            GATEWAY_OUTSIDE,
             Severity.FAULT,
-            "addresses",
             f"Gateway {plan.gateway} is no address of {plan.name}",
             f"A device in {plan.cidr} cannot reach it, so neither remote viewing nor a time server outside works.",
             "Correct the gateway, or leave it empty on a network without a way out.",
@@ -83,12 +88,16 @@ def _gateway_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
         )
 
 
+POOL_HALF = FindingKind("pool-half", "addresses")
+POOL_OUTSIDE = FindingKind("pool-outside", "addresses")
+POOL_REVERSED = FindingKind("pool-reversed", "addresses")
+
+
 def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     if bool(plan.pool_first) != bool(plan.pool_last):
         yield Finding(
-            Code.POOL_HALF,
+            POOL_HALF,
             Severity.WARNING,
-            "addresses",
             f"The DHCP pool of {plan.name} has only one end",
             "Without both ends the plan cannot keep out of it.",
             "Give the first and the last leased address, or neither.",
@@ -100,9 +109,8 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
     first, last = address_number(plan.pool_first), address_number(plan.pool_last)
     if first not in net or last not in net:
         yield Finding(
-            Code.POOL_OUTSIDE,
+            POOL_OUTSIDE,
             Severity.FAULT,
-            "addresses",
             f"The DHCP pool of {plan.name} lies outside {plan.cidr}",
             "The DHCP server would lease addresses that work nowhere.",
             "Correct the pool.",
@@ -110,9 +118,8 @@ def _pool_wrong(plan: SubnetPlan, net: Subnet) -> Iterator[Finding]:
         )
     elif first > last:
         yield Finding(
-            Code.POOL_REVERSED,
+            POOL_REVERSED,
             Severity.FAULT,
-            "addresses",
             f"The DHCP pool of {plan.name} ends before it begins",
             f"{plan.pool_first} to {plan.pool_last} is empty.",
             "Swap the two.",
@@ -126,6 +133,10 @@ def address_troubles(facts: Facts) -> Iterator[Finding]:
     yield from _told_together(facts.address_findings)
 
 
+RESERVATION_UNKNOWN = FindingKind("reservation-unknown", "addresses")
+RESERVATIONS = FindingKind("reservations", "addresses")
+
+
 @reads(*of_devices("name", "address_assignment", "mac_address"))
 def reservations(facts: Facts) -> Iterator[Finding]:
     """Addresses that rest on the router's word: what it needs for that, and what is lost with it."""
@@ -133,9 +144,8 @@ def reservations(facts: Facts) -> Iterator[Finding]:
     unknown = [device for device in reserved if not device.mac_address]
     if unknown:
         yield Finding(
-            Code.RESERVATION_UNKNOWN,
+            RESERVATION_UNKNOWN,
             Severity.WARNING,
-            "addresses",
             f"{count(len(unknown), 'reservation')} cannot be made: no MAC address is noted",
             f"{names_listed([device.name for device in unknown])}: a router reserves an address for a MAC address.",
             "Read it from the label, or paste a scan list.",
@@ -143,14 +153,16 @@ def reservations(facts: Facts) -> Iterator[Finding]:
         )
     if len(reserved) > len(unknown):
         yield Finding(
-            Code.RESERVATIONS,
+            RESERVATIONS,
             Severity.NOTE,
-            "addresses",
             f"{count(len(reserved) - len(unknown), 'address', 'addresses')} rest on reservations in the router",
             "They are gone when the router is reset or replaced; the recorder then loses those cameras.",
             "Keep the router's settings with the handover, and say so to whoever looks after it.",
             tuple(device.id for device in reserved if device.mac_address),
         )
+
+
+NOT_GIVEN = FindingKind("not-given", "addresses")
 
 
 @reads("recorders", "cameras.name", "cameras.address_assignment", "cameras.registered")
@@ -169,9 +181,8 @@ def given_by_recorder(facts: Facts) -> Iterator[Finding]:
     ]
     if lost:
         yield Finding(
-            Code.NOT_GIVEN,
+            NOT_GIVEN,
             Severity.WARNING,
-            "addresses",
             f"{count(len(lost), 'camera')} wait for an address from a recorder that assigns none",
             f"{names_listed([camera.name for camera in lost])}: a recorder assigns addresses on its own PoE ports only.",
             "Assign a static address, or connect the camera to the recorder's PoE ports (Wiring, Options).",
@@ -193,25 +204,23 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
     label = f"Give {device.name} a planned address"
     fix = plan_for(frozenset({device.id}), label)
 
-    def found(code: Code, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
+    def found(kind: FindingKind, what: str, why: str, action: str = "Plan another address for it.") -> Finding:
         title = f"{device.name}: {device.address} {what}"
-        return Finding(code, Severity.FAULT, "addresses", title, why, action, (device.id,), fix)
+        return Finding(kind, Severity.FAULT, title, why, action, (device.id,), fix)
 
     if number not in net:
         return found(
-            Code.OUTSIDE_SUBNET,
+            OUTSIDE_SUBNET,
             f"is outside {plan.cidr}",
             "It is alive but cannot be reached from the recorder or from a laptop in that subnet.",
         )
     if number == net.network:
-        return found(
-            Code.RESERVED_ADDRESS, "is the subnet's own address", "The network's first address is no device's."
-        )
+        return found(RESERVED_ADDRESS, "is the subnet's own address", "The network's first address is no device's.")
     if number == net.broadcast:
-        return found(Code.RESERVED_ADDRESS, "is the broadcast address", "What is sent there goes to every device.")
+        return found(RESERVED_ADDRESS, "is the broadcast address", "What is sent there goes to every device.")
     if device.address == plan.gateway and role_of(device) != "router":
         return found(
-            Code.RESERVED_ADDRESS,
+            RESERVED_ADDRESS,
             "is the gateway's",
             "Two devices would answer as the gateway: remote viewing and time fail on and off for everyone.",
         )
@@ -221,7 +230,7 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
             size = last - first + 1
             chance = collision_share(size, plan.leases_in_use, plan.new_leases_per_month, MONTHS_TOLD)
             return found(
-                Code.IN_POOL,
+                IN_POOL,
                 "is inside the DHCP pool",
                 f"The DHCP server leases {plan.pool_first} to {plan.pool_last}, and may give this address to a phone: the "
                 f"camera vanishes. Within {MONTHS_TOLD} months the chance is about {figure(100 * chance, 2)} %, with "
@@ -234,24 +243,23 @@ def address_trouble(device: Device, nets: dict[str, tuple[Subnet, SubnetPlan]]) 
 
 def _told_together(found: list[Finding]) -> Iterator[Finding]:
     """Findings one by one, or one for all of a kind when there are too many to read."""
-    by_code: dict[Code, list[Finding]] = {}
+    by_kind: dict[FindingKind, list[Finding]] = {}
     for finding in found:
-        by_code.setdefault(finding.code, []).append(finding)
+        by_kind.setdefault(finding.kind, []).append(finding)
     words = {
-        Code.OUTSIDE_SUBNET: "outside their subnet",
-        Code.RESERVED_ADDRESS: "on an address that no device may have",
-        Code.IN_POOL: "inside the DHCP pool",
+        OUTSIDE_SUBNET: "outside their subnet",
+        RESERVED_ADDRESS: "on an address that no device may have",
+        IN_POOL: "inside the DHCP pool",
     }
-    for code, group in by_code.items():
+    for kind, group in by_kind.items():
         if len(group) <= MOST_TOLD_APART:
             yield from group
             continue
         ids = tuple(finding.subjects[0] for finding in group)
         yield Finding(
-            code,
+            kind,
             Severity.FAULT,
-            "addresses",
-            f"{count(len(group), 'device')} {words[code]}",
+            f"{count(len(group), 'device')} {words[kind]}",
             group[0].why,
             "Plan other addresses for them.",
             ids,
@@ -276,9 +284,8 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         later = frozenset(device.id for device in devices[1:])
         names = [device.name for device in devices]
         yield Finding(
-            Code.DUPLICATE_ADDRESS,
+            DUPLICATE_ADDRESS,
             Severity.FAULT,
-            "addresses",
             f"{devices[0].address} is given to {count(len(devices), 'device')}",
             f"{names_listed(names)}: whichever answers last is seen, so one picture comes and goes.",
             f"{names[0]} keeps it; plan another for {names_listed(names[1:])}.",
@@ -289,9 +296,8 @@ def duplicates(facts: Facts) -> Iterator[Finding]:
         rest = twins[MOST_TOLD_APART:]
         later = frozenset(device.id for devices in rest for device in devices[1:])
         yield Finding(
-            Code.DUPLICATE_ADDRESS,
+            DUPLICATE_ADDRESS,
             Severity.FAULT,
-            "addresses",
             f"{count(len(rest), 'further address', 'further addresses')} given more than once",
             "Whichever device answers last is seen, so pictures come and go.",
             "The first of each keeps it; plan others for the rest.",
@@ -305,15 +311,17 @@ def same_hardware(facts: Facts) -> Iterator[Finding]:
     """Two devices with one MAC address: one of them was read wrongly."""
     for devices in alike(facts.devices, lambda device: device.mac_address):
         yield Finding(
-            Code.SAME_HARDWARE,
+            SAME_HARDWARE,
             Severity.FAULT,
-            "addresses",
             f"MAC address …{devices[0].mac_address[-5:]} stands on {count(len(devices), 'device')}",
             f"{names_listed([device.name for device in devices])}: it is unique to a device, so one label was "
             "read or copied wrongly, and the two will be mixed up when they are found.",
             "Read the labels again.",
             tuple(device.id for device in devices),
         )
+
+
+NO_ADDRESS = FindingKind("no-address", "addresses", of_what_is_missing=True)
 
 
 @reads("subnets", "checks", *of_devices("address", "address_assignment"))
@@ -323,9 +331,8 @@ def no_address(facts: Facts) -> Iterator[Finding]:
     if not without:
         return
     yield Finding(
-        Code.NO_ADDRESS,
+        NO_ADDRESS,
         facts.when_missing(Severity.WARNING),
-        "addresses",
         f"{count(len(without), 'device')} without an address",
         "A recorder remembers a camera by its address; a leased one changes and the camera is lost."
         if facts.job.subnets
@@ -336,20 +343,25 @@ def no_address(facts: Facts) -> Iterator[Finding]:
     )
 
 
+NO_SUBNET = FindingKind("no-subnet", "addresses")
+
+
 @reads("subnets", *of_devices("name", "address", "subnet"))
 def no_subnet(facts: Facts) -> Iterator[Finding]:
     """Devices with an address that belong to no subnet of the job."""
     lost = [device for device in facts.devices if device.address and device.subnet not in facts.subnets]
     if lost and facts.job.subnets:
         yield Finding(
-            Code.NO_SUBNET,
+            NO_SUBNET,
             Severity.WARNING,
-            "addresses",
             f"{count(len(lost), 'device')} with an address in no subnet",
             f"{names_listed([device.name for device in lost])}: mask and gateway for them are not known.",
             "Select the subnet of each.",
             tuple(device.id for device in lost),
         )
+
+
+APART_FROM_RECORDER = FindingKind("apart-from-recorder", "addresses")
 
 
 @reads(
@@ -385,9 +397,8 @@ def apart_from_recorder(facts: Facts) -> Iterator[Finding]:
             facts.recorders[p.recorder].subnet for c in apart for p in c.registered if p.recorder in facts.recorders
         }
         yield Finding(
-            Code.APART_FROM_RECORDER,
+            APART_FROM_RECORDER,
             Severity.NOTE if all(is_routed(one) for one in subnets) else Severity.WARNING,
-            "addresses",
             f"{names_listed([camera.name for camera in apart])}: another subnet than the recorder",
             "Search does not cross a router, and without a route between the two the channel stays black.",
             "Put camera and recorder into one subnet, or make sure that a router joins them.",
@@ -434,6 +445,9 @@ def _behind_other_ports(facts: Facts, recorder: Recorder) -> set[str]:
     return found
 
 
+WRONG_SIDE = FindingKind("wrong-side", "addresses")
+
+
 def _wrong_side(facts: Facts, recorder: Recorder, right: str, cameras: list[Camera]) -> Finding:
     name = next((plan.name for plan in facts.job.subnets if plan.id == right), right)
     where = "are not on its PoE ports" if right == recorder.subnet else "are on its PoE ports"
@@ -444,9 +458,8 @@ def _wrong_side(facts: Facts, recorder: Recorder, right: str, cameras: list[Came
         return plan_for(ids, label).apply(set_fields(ids, label, subnet=right, address="").apply(job))
 
     return Finding(
-        Code.WRONG_SIDE,
+        WRONG_SIDE,
         Severity.FAULT,
-        "addresses",
         f"{names_listed([camera.name for camera in cameras])}: the subnet of the other side of {recorder.name}",
         f"They {where}, so {recorder.name} finds them in {name} only.",
         f"Put them into {name}, or plug them in on the other side.",

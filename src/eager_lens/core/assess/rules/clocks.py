@@ -6,9 +6,8 @@ from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess import limits
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed, on_makes
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed, on_makes
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.clock.drift import SECONDS_A_DAY, drifted_s
 from eager_lens.core.job.edits import Edit, set_subnet
@@ -21,11 +20,18 @@ SERVES_TIME = ("router", "recorder", "other")
 """Roles that may serve the time."""
 
 
+CLOCK_DRIFTS = FindingKind("clock-drifts", "bench")
+
+
+CLOCK_POLL_S = 3600.0
+"""A device that follows a time server is taken to ask it once an hour (assumed; makers: a minute to a day)."""
+
+
 @reads("make_profiles", "recorders.name", "recorders.make", "cameras.name", "cameras.make")
 def clocks_useless(facts: Facts) -> Iterator[Finding]:
     """A make whose clocks are off before they ask the time server again: one that is reached does not help."""
     for profile in facts.job.make_profiles:
-        off_s = drifted_s(0.0, profile.drift_ppm, limits.CLOCK_POLL_S)
+        off_s = drifted_s(0.0, profile.drift_ppm, CLOCK_POLL_S)
         if at_most(off_s, limits.CLOCK_WITHIN_S):
             continue
         them = [
@@ -35,15 +41,18 @@ def clocks_useless(facts: Facts) -> Iterator[Finding]:
         ]
         if them:
             yield Finding(
-                Code.CLOCK_DRIFTS,
+                CLOCK_DRIFTS,
                 Severity.WARNING,
-                "bench",
                 f"The clock of {names_listed([one.name for one in them])} is up to {figure(off_s, 2)} s off within an hour",
                 f"It gains or loses up to {figure(profile.drift_ppm)} in a million; asking a time server once an hour (assumed) "
                 f"leaves it more than {figure(limits.CLOCK_WITHIN_S)} s off, and the recorder may refuse its log-ins.",
                 "Have it ask the server every few minutes; if the figure is not from a measurement, correct it in the make.",
                 tuple(one.id for one in them),
             )
+
+
+CLOCK_ALONE_DAYS, CLOCK_OFF_S = 30, 60.0
+"""A clock that no server sets must not be so far off before somebody sets it at a monthly look (assumed)."""
 
 
 @reads(
@@ -60,8 +69,8 @@ def clocks_drift(facts: Facts) -> Iterator[Finding]:
     from outside."""
     served = _served(facts)
     for profile in facts.job.make_profiles:
-        off_s = drifted_s(0.0, profile.drift_ppm, SECONDS_A_DAY * limits.CLOCK_ALONE_DAYS)
-        if off_s < limits.CLOCK_OFF_S:
+        off_s = drifted_s(0.0, profile.drift_ppm, SECONDS_A_DAY * CLOCK_ALONE_DAYS)
+        if off_s < CLOCK_OFF_S:
             continue
         alone = [
             one
@@ -71,13 +80,12 @@ def clocks_drift(facts: Facts) -> Iterator[Finding]:
             and profile_of(one.make, facts.job.make_profiles) is profile
         ]
         if alone:
-            days = limits.CLOCK_OFF_S / drifted_s(0.0, profile.drift_ppm, SECONDS_A_DAY)
+            days = CLOCK_OFF_S / drifted_s(0.0, profile.drift_ppm, SECONDS_A_DAY)
             yield Finding(
-                Code.CLOCK_DRIFTS,
+                CLOCK_DRIFTS,
                 Severity.WARNING,
-                "bench",
                 f"The clock of {names_listed([one.name for one in alone])} is up to {figure(off_s, 2)} s off after "
-                f"{limits.CLOCK_ALONE_DAYS} days",
+                f"{CLOCK_ALONE_DAYS} days",
                 f"No time server is reached, and a clock of this make gains or loses up to {figure(profile.drift_ppm)} in a "
                 "million. A search by time then finds nothing, or the wrong minute.",
                 f"Give a gateway to a time server outside, or set the clock at least every {max(1, int(days))} days.",
@@ -161,6 +169,9 @@ def time_server_unreached(facts: Facts) -> Iterator[Finding]:
             )
 
 
+TIME_SERVER = FindingKind("time-server", "bench")
+
+
 def _no_way_at_all(facts: Facts) -> Iterator[Finding]:
     """No time server is named, and none outside can be reached: nothing sets the recorders' clocks."""
     gateways = {plan.id for plan in facts.job.subnets if plan.gateway}
@@ -168,9 +179,8 @@ def _no_way_at_all(facts: Facts) -> Iterator[Finding]:
     if not alone or not facts.job.subnets:
         return
     yield Finding(
-        Code.TIME_SERVER,
+        TIME_SERVER,
         Severity.WARNING,
-        "bench",
         f"{names_listed([one.name for one in alone])}: no way to any time server",
         "No time server is named for the site, and without a gateway none outside is reached. Clocks run off by seconds a day: a "
         "search by time finds nothing, or the wrong minute.",
@@ -182,9 +192,8 @@ def _no_way_at_all(facts: Facts) -> Iterator[Finding]:
 
 def _unreached(title: str, action: str, subjects: list[str], fix: Edit | None = None) -> Finding:
     return Finding(
-        Code.TIME_SERVER,
+        TIME_SERVER,
         Severity.WARNING,
-        "bench",
         title,
         "Clocks run off without one, by seconds a day: a search by time finds nothing, or the wrong minute, and some makes refuse "
         "log-ins.",

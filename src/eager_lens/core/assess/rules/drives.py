@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import life_of
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import RISKY_REBUILD_SHARE
+from eager_lens.core.assess.figures import CameraFigures, life_of
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.traits import trait
+from eager_lens.core.job.model import Camera
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.sizing.drive_life import card_years
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
+
+NO_SPACE = FindingKind("no-space", "sizing", colours="days")
+DRIVE_TOO_LARGE = FindingKind("drive-too-large", "sizing")
+BAYS = FindingKind("bays", "sizing")
 
 
 def drives_wrong(facts: Facts) -> Iterator[Finding]:
@@ -25,9 +29,8 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
             drives = enough_drives(recorder, need_tb)
             enough = "" if drives is None else f" {sentence_case(drives.words)} hold {figure(drives.usable_tb)} TB."
             yield Finding(
-                Code.NO_SPACE,
+                NO_SPACE,
                 Severity.FAULT,
-                "sizing",
                 f"{recorder.name} has nowhere to record",
                 f"{sentence_case(trouble)}. "
                 f"{count(facts.recorder_figures[recorder.id].cameras, 'camera')} registered on it keep nothing.",
@@ -38,9 +41,8 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
         most_tb = recorder.largest_drive_tb
         if recorder.drives and most_tb is not None and not at_most(recorder.drive_tb, most_tb):
             yield Finding(
-                Code.DRIVE_TOO_LARGE,
+                DRIVE_TOO_LARGE,
                 Severity.FAULT,
-                "sizing",
                 f"{recorder.name}: drives of {figure(recorder.drive_tb)} TB, it takes up to {figure(most_tb)}",
                 "A larger drive is not seen, or only a part of it is used.",
                 "Take smaller drives and more of them, or another recorder.",
@@ -48,14 +50,16 @@ def drives_wrong(facts: Facts) -> Iterator[Finding]:
             )
         if recorder.drives > recorder.bays:
             yield Finding(
-                Code.BAYS,
+                BAYS,
                 Severity.FAULT,
-                "sizing",
                 f"{recorder.name}: {recorder.drives} drives for {count(recorder.bays, 'bay')}",
                 "They do not fit into the recorder.",
                 "Take fewer, larger drives, or a recorder with more bays.",
                 (recorder.id,),
             )
+
+
+NO_REDUNDANCY = FindingKind("no-redundancy", "sizing")
 
 
 def no_redundancy(facts: Facts) -> Iterator[Finding]:
@@ -67,9 +71,8 @@ def no_redundancy(facts: Facts) -> Iterator[Finding]:
     ]
     if bare:
         yield Finding(
-            Code.NO_REDUNDANCY,
+            NO_REDUNDANCY,
             Severity.NOTE,
-            "sizing",
             f"A failed drive loses pictures at {names_listed([recorder.name for recorder in bare])}",
             "Spanned drives give the most days; when one fails, what it held is gone. Redundancy would cost space, "
             "and is still no backup.",
@@ -78,20 +81,29 @@ def no_redundancy(facts: Facts) -> Iterator[Finding]:
         )
 
 
+DRIVES_WORN = FindingKind("drives-worn", "sizing")
+
+
 def drives_worn(facts: Facts) -> Iterator[Finding]:
     """More is written on each drive a year than it is rated for."""
     for recorder in facts.job.recorders:
         life = life_of(recorder, facts.recorder_figures[recorder.id])
         if life is not None and not at_most(life.written_tb_per_year, recorder.drive_rated_tb_per_year):
             yield Finding(
-                Code.DRIVES_WORN,
+                DRIVES_WORN,
                 Severity.WARNING,
-                "sizing",
                 f"Each drive of {recorder.name} is written {figure(life.written_tb_per_year)} TB a year",
                 f"They are rated for {figure(recorder.drive_rated_tb_per_year)}. Beyond it they fail sooner, and warranties end.",
                 "Take drives that are rated higher, or more of them, and keep them cool.",
                 (recorder.id,),
             )
+
+
+REBUILD_RISKY = FindingKind("rebuild-risky", "sizing")
+
+
+RISKY_REBUILD_SHARE = 0.02
+"""From this chance on, a rebuild that fails is told of."""
 
 
 def rebuild_risky(facts: Facts) -> Iterator[Finding]:
@@ -104,9 +116,8 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
         if max(second, unreadable) < RISKY_REBUILD_SHARE:
             continue
         yield Finding(
-            Code.REBUILD_RISKY,
+            REBUILD_RISKY,
             Severity.NOTE,
-            "sizing",
             f"{recorder.name}: of 100 rebuilds up to {figure(100 * unreadable, 2)} meet an unreadable sector, "
             f"{figure(100 * second, 1)} a second failed drive",
             f"A new drive is filled for {figure(life.rebuild_h)} h while all others are read. A sector that cannot be read (at the "
@@ -118,14 +129,29 @@ def rebuild_risky(facts: Facts) -> Iterator[Finding]:
         )
 
 
+CARD_WORN = FindingKind("card-worn", "sizing")
+
+
+LEAST_CARD_YEARS = 2.0
+"""A card that wears out sooner is told of: nobody climbs to a camera every year for it."""
+
+
+@trait
+def wears_its_card(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether its card does not last until somebody climbs up again."""
+    if not camera.card_gb or not camera.card_written_tb:
+        return False
+    years = card_years(camera.card_written_tb, figures.gb_per_day)
+    return years is not None and years < LEAST_CARD_YEARS
+
+
 def cards_worn(facts: Facts) -> Iterator[Finding]:
     """Memory cards that recording wears out soon."""
-    for camera in facts.with_trait["worn card"]:
+    for camera in facts.having(wears_its_card):
         years = card_years(camera.card_written_tb, facts.camera_figures[camera.id].gb_per_day)
         yield Finding(
-            Code.CARD_WORN,
+            CARD_WORN,
             Severity.WARNING,
-            "sizing",
             f"The card in {camera.name} lasts about {figure(years or 0.0)} years",
             f"It may be written {figure(camera.card_written_tb)} TB, and {figure(facts.camera_figures[camera.id].gb_per_day)} GB a "
             "day are recorded.",

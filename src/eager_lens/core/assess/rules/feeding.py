@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import LEAST_UPS_MINUTES, LOWEST_SHARE, SPARE_SHARE
+from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.power import (
     FEEDING_SHARE,
     Supply,
@@ -17,13 +17,15 @@ from eager_lens.core.assess.power import (
 )
 from eager_lens.core.assess.power_sources import without_power
 from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.traits import HIGH_CLASS
+from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder
 from eager_lens.core.job.wiring import set_unit
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
+
+POWERED_PORTS = FindingKind("powered-ports", "wiring", way_out="larger switch")
 
 
 def power(facts: Facts) -> Iterator[Finding]:
@@ -34,9 +36,8 @@ def power(facts: Facts) -> Iterator[Finding]:
             continue
         if supply.cameras > device.poe_ports:
             yield Finding(
-                Code.POWERED_PORTS,
+                POWERED_PORTS,
                 Severity.FAULT,
-                "wiring",
                 f"{device.name} has {count(device.poe_ports, 'PoE port')} for {count(supply.cameras, 'device')}",
                 "A camera on a port without power stays dark.",
                 "Use a switch with more PoE ports, an injector, or another switch.",
@@ -47,13 +48,16 @@ def power(facts: Facts) -> Iterator[Finding]:
             yield from _allocation(device, supply, facts)
 
 
+POWER_OVER = FindingKind("power-over", "wiring", colours="power", way_out="larger switch")
+POWER_NEAR = FindingKind("power-near", "wiring", colours="power", way_out="larger switch")
+
+
 def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Finding]:
     draw = f"{figure(supply.draw_w)} of {figure(device.budget_w)} W"
     if not at_most(supply.draw_w, device.budget_w):
         yield Finding(
-            Code.POWER_OVER,
+            POWER_OVER,
             Severity.FAULT,
-            "wiring",
             f"{device.name}: {draw} at night",
             "Above its budget a switch turns ports off, the last ones first, when infrared and heaters come on.",
             "Move cameras to another switch, or take one with a larger budget.",
@@ -62,14 +66,16 @@ def _budget(device: Recorder | NetworkDevice, supply: Supply) -> Iterator[Findin
     elif not at_most(supply.draw_w, (1 - SPARE_SHARE) * device.budget_w):
         spare = 100 * (1 - supply.draw_w / device.budget_w)
         yield Finding(
-            Code.POWER_NEAR,
+            POWER_NEAR,
             Severity.WARNING,
-            "wiring",
             f"{device.name}: {draw} at night, {figure(spare, 2)} % spare",
             f"{100 * SPARE_SHARE:g} % spare is usual: after a power cut all cameras start at once.",
             "Move a camera or two to another switch.",
             (device.id,),
         )
+
+
+SET_ASIDE_OVER = FindingKind("set-aside-over", "wiring", way_out="larger switch")
 
 
 def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) -> Iterator[Finding]:
@@ -81,15 +87,17 @@ def _allocation(device: Recorder | NetworkDevice, supply: Supply, facts: Facts) 
         return
     surely = f"{profile.make} allocates by class" if profile.make else "a switch that allocates by class"
     yield Finding(
-        Code.SET_ASIDE_OVER,
+        SET_ASIDE_OVER,
         Severity.WARNING,
-        "wiring",
         f"{device.name} allocates {figure(supply.allocated_w)} W by class of {figure(device.budget_w)} W",
         f"The draw of {figure(supply.draw_w)} W would fit, but {surely}{' and' if profile.make else ''} refuses the last "
         "cameras.",
         "Use a switch that counts the real draw, or one with a larger budget; where this one does, say so in its make.",
         (device.id,),
     )
+
+
+UPLINK_DARK = FindingKind("uplink-dark", "wiring")
 
 
 @reads("links", "network", "recorders", "power_units", "cameras.id", "cameras.name")
@@ -100,9 +108,8 @@ def dark_uplinks(facts: Facts) -> Iterator[Finding]:
         far_ends = (link.far_end(device.id)[0] for link in on_it)
         hung = [facts.name(one) for one in far_ends if one in facts.camera_figures and one not in facts.fed_by_unit]
         yield Finding(
-            Code.UPLINK_DARK,
+            UPLINK_DARK,
             Severity.FAULT,
-            "wiring",
             f"{device.name} is fed over its cable, and nothing there gives power",
             "It stays dark" + (f", and {names_listed(hung)} with it." if hung else "."),
             "Plug it into a PoE port, give it an injector, or clear its PoE class if it has a mains lead.",
@@ -110,21 +117,44 @@ def dark_uplinks(facts: Facts) -> Iterator[Finding]:
         )
 
 
+UNFED = FindingKind("unfed", "wiring", way_out="feed")
+
+
+@trait
+def takes_no_cable_power(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it takes no power over its cable."""
+    return camera.poe_class is None
+
+
 def unfed(facts: Facts) -> Iterator[Finding]:
     """Cameras that are plugged in, and that nothing feeds."""
     feeders, units = facts.topology.wiring.feeders, facts.fed_by_unit
-    dark = [camera for camera in facts.with_trait["no cable power"] if camera.id not in units and camera.id in feeders]
+    dark = [camera for camera in facts.having(takes_no_cable_power) if camera.id not in units and camera.id in feeders]
     dark += [camera for camera in facts.by_radio_or_fibre if camera.poe_class is not None and camera.id not in units]
     if dark:
         yield Finding(
-            Code.UNFED,
+            UNFED,
             facts.when_missing(Severity.WARNING),
-            "wiring",
             f"Nothing is written down that feeds {names_listed([camera.name for camera in dark])}",
             "No power comes over its link, and no power supply or injector lists it.",
             "Add a power supply or injector under Power, or enter its PoE class.",
             tuple(camera.id for camera in dark),
         )
+
+
+CLASS_OVER_PORT = FindingKind("class-over-port", "wiring", way_out="powered port")
+PORT_WITHOUT_POWER = FindingKind("port-without-power", "wiring", way_out="powered port")
+
+
+HIGH_CLASS = 4
+"""PoE classes above this need ports that feed all four pairs. Nearly all ports give class 4, so that only cameras above it
+have to be looked at; no judgement hangs on the figure."""
+
+
+@trait
+def has_high_class(camera: Camera, _: CameraFigures) -> bool:
+    """Whether nearly every port gives less than its class."""
+    return (camera.poe_class or 0) > HIGH_CLASS
 
 
 def classes(facts: Facts) -> Iterator[Finding]:
@@ -133,7 +163,7 @@ def classes(facts: Facts) -> Iterator[Finding]:
     weakest = min((device.poe_port_class for device in facts.suppliers), default=8)
     mixed = [device for device in facts.suppliers if 0 < device.poe_ports < device.ports]
     # Nearly all ports give class 4, so that nearly no camera has to be looked at.
-    cameras = facts.with_trait["high PoE class"] if weakest >= HIGH_CLASS else facts.job.cameras
+    cameras = facts.having(has_high_class) if weakest >= HIGH_CLASS else facts.job.cameras
     wanting = [camera for camera in cameras if (camera.poe_class or 0) > weakest] if feeders else []
     for camera in wanting:
         link = feeders.get(camera.id)
@@ -142,9 +172,8 @@ def classes(facts: Facts) -> Iterator[Finding]:
             continue
         if (camera.poe_class or 0) > device.poe_port_class:
             yield Finding(
-                Code.CLASS_OVER_PORT,
+                CLASS_OVER_PORT,
                 Severity.FAULT,
-                "wiring",
                 f"{camera.name} is PoE class {camera.poe_class}; {device.name} supplies up to class {device.poe_port_class}",
                 "A port supplies no more than its own PoE class: the camera stays dark, or restarts at night.",
                 "Use an injector of that PoE class, or a switch whose ports supply it.",
@@ -156,14 +185,17 @@ def classes(facts: Facts) -> Iterator[Finding]:
                 plugged = facts.on_link.get(link_id)
                 if plugged is not None and plugged.poe_class is not None and plugged.id not in units:
                     yield Finding(
-                        Code.PORT_WITHOUT_POWER,
+                        PORT_WITHOUT_POWER,
                         Severity.FAULT,
-                        "wiring",
                         f"{plugged.name} is on port {port} of {device.name}, which gives no power",
                         f"Ports 1 to {device.poe_ports} give power; the others are for uplinks.",
                         "Move it to a port with power, or add an injector.",
                         (plugged.id, device.id),
                     )
+
+
+FEEDS_NOTHING = FindingKind("feeds-nothing", "wiring")
+FED_TWICE = FindingKind("fed-twice", "wiring")
 
 
 def units(facts: Facts) -> Iterator[Finding]:
@@ -173,9 +205,8 @@ def units(facts: Facts) -> Iterator[Finding]:
         gone = [device_id for device_id in unit.feeds if device_id not in facts.by_device_id]
         if gone:
             yield Finding(
-                Code.FEEDS_NOTHING,
+                FEEDS_NOTHING,
                 Severity.FAULT,
-                "wiring",
                 f"{unit.name} feeds {count(len(gone), 'device')} that {'is' if len(gone) == 1 else 'are'} not there",
                 f"{names_listed(gone)} is no device of this job.",
                 "Remove it from the list of what the unit feeds.",
@@ -192,9 +223,8 @@ def units(facts: Facts) -> Iterator[Finding]:
         for device_id in unit.feeds:
             if device_id in seen:
                 yield Finding(
-                    Code.FED_TWICE,
+                    FED_TWICE,
                     Severity.FAULT,
-                    "wiring",
                     f"{facts.name(device_id)} is fed by {seen[device_id]} and by {unit.name}",
                     "Two supplies on one device work against each other.",
                     "Remove it from one of them.",
@@ -204,12 +234,14 @@ def units(facts: Facts) -> Iterator[Finding]:
         yield from _injector(unit, facts) if unit.kind == "injector" else _plug_in(unit, facts)
 
 
+INJECTOR_MANY = FindingKind("injector-many", "wiring")
+
+
 def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
     if len(unit.feeds) > 1:
         yield Finding(
-            Code.INJECTOR_MANY,
+            INJECTOR_MANY,
             Severity.FAULT,
-            "wiring",
             f"{unit.name} is to feed {count(len(unit.feeds), 'device')}",
             "An injector has one port with power.",
             "Give each device an injector of its own, or use a PoE switch.",
@@ -220,9 +252,8 @@ def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         wanted = getattr(device, "poe_class", None)
         if wanted is not None and wanted > unit.poe_class:
             yield Finding(
-                Code.CLASS_OVER_PORT,
+                CLASS_OVER_PORT,
                 Severity.FAULT,
-                "wiring",
                 f"{facts.name(device_id)} is PoE class {wanted}; {unit.name} supplies class {unit.poe_class}",
                 "An injector supplies no more than its own PoE class.",
                 f"Use an injector of PoE class {wanted}.",
@@ -230,14 +261,18 @@ def _injector(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             )
 
 
+WRONG_VOLTAGE = FindingKind("wrong-voltage", "wiring")
+SUPPLY_OVER = FindingKind("supply-over", "wiring", colours="power")
+SUPPLY_DROP = FindingKind("supply-drop", "wiring")
+
+
 def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
     for device_id in unit.feeds:
         camera = facts.by_device_id.get(device_id)
         if isinstance(camera, Camera) and camera.power_input != unit.output:
             yield Finding(
-                Code.WRONG_VOLTAGE,
+                WRONG_VOLTAGE,
                 Severity.FAULT,
-                "wiring",
                 f"{camera.name} takes {camera.power_input}; {unit.name} gives {unit.output}",
                 "12 V, 24 V, AC and DC are not interchangeable: too little and it stays dark, too much and it is gone.",
                 "Read the label, and take the supply that it names.",
@@ -248,9 +283,8 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         return
     if not at_most(supply.draw_w, unit.budget_w):
         yield Finding(
-            Code.SUPPLY_OVER,
+            SUPPLY_OVER,
             Severity.FAULT,
-            "wiring",
             f"{unit.name}: {figure(supply.draw_w)} of {figure(unit.budget_w)} W",
             "A power supply above its rating runs hot and drops out.",
             "A larger supply, or a second one.",
@@ -261,9 +295,8 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         arrives = "nothing steady" if run.settled is None else f"{figure(run.settled.device_v)} V"
         longest = "" if run.longest_m is None else f" At most {figure(run.longest_m)} m of this wire would do."
         yield Finding(
-            Code.SUPPLY_DROP,
+            SUPPLY_DROP,
             Severity.FAULT,
-            "wiring",
             f"{unit.name}: {arrives} at the device of {unit.output}",
             f"{figure(unit.length_m)} m of {figure(unit.area_mm2)} mm² carry {figure(supply.draw_w)} W; at least "
             f"{100 * LOWEST_SHARE:g} % are wanted.{longest}",
@@ -272,13 +305,20 @@ def _plug_in(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         )
 
 
+UPS_OVER = FindingKind("ups-over", "wiring")
+UPS_SHORT = FindingKind("ups-short", "wiring")
+
+
+LEAST_UPS_MINUTES = 10.0
+"""A UPS that lasts less is told of."""
+
+
 def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
     got = ups_figures(unit, facts.by_device_id, facts.topology.supplies)
     if not at_most(got.load_w, unit.budget_w):
         yield Finding(
-            Code.UPS_OVER,
+            UPS_OVER,
             Severity.FAULT,
-            "wiring",
             f"{unit.name} carries {figure(got.load_w)} of {figure(unit.budget_w)} W",
             "A UPS above its rating switches off at the moment when it is wanted.",
             "A larger one, or fewer devices on it.",
@@ -286,9 +326,8 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         )
     elif got.minutes is not None and got.minutes < LEAST_UPS_MINUTES:
         yield Finding(
-            Code.UPS_SHORT,
+            UPS_SHORT,
             Severity.WARNING,
-            "wiring",
             f"{unit.name} lasts {figure(got.minutes)} minutes",
             f"{figure(unit.battery_wh)} Wh carry {figure(got.load_w)} W (what feeds cameras at {100 * FEEDING_SHARE:g} % "
             "efficiency, assumed); a battery loses capacity with age and cold.",
@@ -296,6 +335,10 @@ def _battery(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             (unit.id,),
         )
     yield from _path_of_recording(unit, facts)
+
+
+UPS_PARTLY = FindingKind("ups-partly", "wiring")
+UPS_NO_RECORDER = FindingKind("ups-no-recorder", "wiring")
 
 
 def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
@@ -307,9 +350,8 @@ def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
         if recorder.id in unit.feeds and missing:
             here = [device.id for device in missing if device.place == recorder.place]
             yield Finding(
-                Code.UPS_PARTLY,
+                UPS_PARTLY,
                 Severity.WARNING,
-                "wiring",
                 f"{unit.name} carries {recorder.name}, but not {names_listed([device.name for device in missing])}",
                 "In a power cut the recorder runs on and gets no pictures through them.",
                 "Put what stands between the cameras and the recorder on a UPS too, wherever it stands.",
@@ -318,9 +360,8 @@ def _path_of_recording(unit: PowerUnit, facts: Facts) -> Iterator[Finding]:
             )
         elif recorder.id not in carried and any(device.id in unit.feeds for device in between):
             yield Finding(
-                Code.UPS_NO_RECORDER,
+                UPS_NO_RECORDER,
                 Severity.WARNING,
-                "wiring",
                 f"{unit.name} carries the way to {recorder.name}, but no UPS carries {recorder.name}",
                 "In a power cut cameras run on, and nothing is recorded.",
                 "Put the recorder on a UPS too.",

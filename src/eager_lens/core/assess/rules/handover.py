@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import FieldPlace, Finding, Severity, names_listed
+from eager_lens.core.assess.finding import FieldPlace, Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.proof import failed_tests
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.reference.acceptance import SITE
@@ -21,6 +20,9 @@ COVER = (
 """Fields of the cover sheet that somebody will look for, in words."""
 
 
+FAILED_CHECK = FindingKind("failed-check", "proof", colours="tests")
+
+
 @reads("checks", *of_devices("name"))
 def failed_checks(facts: Facts) -> Iterator[Finding]:
     """Checks that were made and failed."""
@@ -29,14 +31,16 @@ def failed_checks(facts: Facts) -> Iterator[Finding]:
         devices = tuple(dict.fromkeys(device for device, _ in failed))
         names = ["the whole site" if device == SITE else facts.name(device) for device in devices]
         yield Finding(
-            Code.FAILED_CHECK,
+            FAILED_CHECK,
             Severity.FAULT,
-            "proof",
             f"{count(len(failed), 'acceptance test')} failed",
             f"At {names_listed(names)}.",
             "Put it right and make the test again; the failure stays on record.",
             tuple(device for device in devices if device != SITE),
         )
+
+
+GONE_CHECK = FindingKind("gone-check", "proof")
 
 
 @reads("checks", *of_devices("name"))
@@ -45,14 +49,16 @@ def gone_checks(facts: Facts) -> Iterator[Finding]:
     gone = [check for check in facts.job.checks if check.device != SITE and check.device not in facts.by_device_id]
     if gone:
         yield Finding(
-            Code.GONE_CHECK,
+            GONE_CHECK,
             Severity.NOTE,
-            "proof",
             f"{count(len(gone), 'test')} of devices that are gone",
             f"{names_listed(list(dict.fromkeys(check.device for check in gone)))}: they prove nothing of this job any more.",
             "Make the tests on what was put in their place.",
             (),
         )
+
+
+SHEET_GAPS = FindingKind("sheet-gaps", "handover")
 
 
 def sheet_gaps(facts: Facts) -> Iterator[Finding]:
@@ -63,9 +69,8 @@ def sheet_gaps(facts: Facts) -> Iterator[Finding]:
     gaps = [(name, words) for name, words in COVER if not getattr(job, name).strip()]
     if gaps:
         yield Finding(
-            Code.SHEET_GAPS,
+            SHEET_GAPS,
             Severity.NOTE,
-            "handover",
             f"The cover sheet lacks {names_listed([words for _, words in gaps], 4)}",
             "In a year somebody will want to know whose this is and whom to ask.",
             "Fill it in on the Handover page.",

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.rules.kept import of_devices, reads
+from eager_lens.core.assess.traits import trait
+from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count
+
+SAME_NAME = FindingKind("same-name", "wiring")
 
 
 @reads(*of_devices("name"), judges_by_names=True)
@@ -24,9 +28,8 @@ def same_name(facts: Facts) -> Iterator[Finding]:
     if twins:
         shared = [facts.name(ids[0]) for ids in twins]
         yield Finding(
-            Code.SAME_NAME,
+            SAME_NAME,
             Severity.WARNING,
-            "wiring",
             f"{count(len(twins), 'name')} used more than once",
             f"{names_listed(shared)}: on a label, in a search or in a clip's name they cannot be told apart.",
             "Name each by its place, as in “Kiosk till”.",
@@ -34,14 +37,22 @@ def same_name(facts: Facts) -> Iterator[Finding]:
         )
 
 
+NO_PLACE = FindingKind("no-place", "wiring")
+
+
+@trait
+def has_no_place(camera: Camera, _: CameraFigures) -> bool:
+    """Whether nobody can tell where it is."""
+    return not camera.place.strip()
+
+
 def no_place(facts: Facts) -> Iterator[Finding]:
     """A camera without a place is not found on site."""
-    lost = facts.with_trait["no place"]
+    lost = facts.having(has_no_place)
     if lost:
         yield Finding(
-            Code.NO_PLACE,
+            NO_PLACE,
             Severity.NOTE,
-            "wiring",
             f"{count(len(lost), 'camera')} without a place",
             "Lists and sheets are grouped by place; who comes in a year will look for it.",
             "Enter the building part or corner it hangs in.",

@@ -7,9 +7,8 @@ from collections.abc import Iterator
 from ipaddress import IPv4Network
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.rules.alike import alike
 from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.edits import set_subnet
@@ -20,15 +19,17 @@ SHARED = IPv4Network("100.64.0.0/10")
 """Between providers and their customers (RFC 6598): nobody's on the internet."""
 
 
+SAME_SERIAL = FindingKind("same-serial", "addresses")
+
+
 @reads(*of_devices("name", "serial", "make"))
 def same_serial(facts: Facts) -> Iterator[Finding]:
     """Two devices with one serial number: one label was read or copied wrongly."""
     read = (device for device in facts.devices if device.serial)
     for devices in alike(read, lambda device: (maker_of(device.make), device.serial)):
         yield Finding(
-            Code.SAME_SERIAL,
+            SAME_SERIAL,
             Severity.WARNING,
-            "addresses",
             f"Serial number {devices[0].serial} stands on {count(len(devices), 'device')}",
             f"{names_listed([device.name for device in devices])}: it is unique to a device of one make, so one label "
             "was read or copied wrongly. The maker and the handover go by it.",
@@ -37,21 +38,26 @@ def same_serial(facts: Facts) -> Iterator[Finding]:
         )
 
 
+GROUP_HARDWARE = FindingKind("group-hardware", "addresses")
+
+
 @reads(*of_devices("name", "mac_address"))
 def group_hardware(facts: Facts) -> Iterator[Finding]:
     """MAC addresses of groups or of everybody: no device has one (IEEE 802, lowest bit of the first octet)."""
     wrong = [device for device in facts.devices if device.mac_address and int(device.mac_address[:2], 16) & 1]
     if wrong:
         yield Finding(
-            Code.GROUP_HARDWARE,
+            GROUP_HARDWARE,
             Severity.FAULT,
-            "addresses",
             f"{names_listed([device.name for device in wrong])}: MAC address of a group, not of a device",
             "Its first octet is odd, as in multicast and broadcast addresses; no device has such a one, so a digit was "
             "misread.",
             "Read the label again.",
             tuple(device.id for device in wrong),
         )
+
+
+PUBLIC_RANGE = FindingKind("public-range", "addresses")
 
 
 @reads("subnets")
@@ -61,14 +67,16 @@ def public_range(facts: Facts) -> Iterator[Finding]:
         net = IPv4Network(plan.cidr)
         if not (net.is_private or net.subnet_of(SHARED)):
             yield Finding(
-                Code.PUBLIC_RANGE,
+                PUBLIC_RANGE,
                 Severity.WARNING,
-                "addresses",
                 f"{plan.name}: {plan.cidr} belongs to somebody on the internet",
                 "What really has these addresses cannot be reached from the site, and remote viewing goes astray.",
                 "Take a private range: 10.0.0.0/8, 172.16.0.0/12 or 192.168.0.0/16.",
                 (plan.id,),
             )
+
+
+GATEWAY_NO_ROUTER = FindingKind("gateway-no-router", "addresses")
 
 
 @reads("links", "subnets", *of_devices("name", "address"), "network.role")
@@ -88,9 +96,8 @@ def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
             continue
         router = inside[0]
         yield Finding(
-            Code.GATEWAY_NO_ROUTER,
+            GATEWAY_NO_ROUTER,
             Severity.WARNING,
-            "addresses",
             f"The gateway of {plan.name} is {plan.gateway}; {router.name} has {router.address}",
             "Devices send what leaves the subnet to an address that no router of the job has: remote viewing and time servers "
             "outside fail.",
@@ -98,6 +105,9 @@ def gateway_is_no_router(facts: Facts) -> Iterator[Finding]:
             (plan.id, router.id),
             set_subnet(plan.id, f"Gateway {router.address}", gateway=router.address),
         )
+
+
+NO_GATEWAY = FindingKind("no-gateway", "addresses")
 
 
 @reads("subnets", *of_devices("subnet"), "network.role", "network.upload_mbps", "network.viewed_streams")
@@ -108,9 +118,8 @@ def no_gateway(facts: Facts) -> Iterator[Finding]:
         watched = router.role == "router" and router.upload_mbps is not None and router.viewed_streams
         if watched and plan is not None and not plan.gateway:
             yield Finding(
-                Code.NO_GATEWAY,
+                NO_GATEWAY,
                 Severity.WARNING,
-                "addresses",
                 f"{plan.name} has no gateway, and is to be viewed from outside",
                 "Without one no device there answers beyond its subnet: no remote viewing, no time server, no messages.",
                 "Enter the router's address as the gateway.",
@@ -123,6 +132,9 @@ def _older(has: str, wanted: str) -> bool:
     """Whether a firmware is older than another; what has no numbers is not compared."""
     mine, other = ([int(part) for part in re.findall(r"\d+", text)[:6]] for text in (has, wanted))
     return bool(mine and other) and mine < other
+
+
+FIRMWARE_OLD = FindingKind("firmware-old", "bench")
 
 
 @reads("make_profiles", *of_devices("name", "make", "firmware"))
@@ -140,9 +152,8 @@ def firmware_old(facts: Facts) -> Iterator[Finding]:
         ]
         if old:
             yield Finding(
-                Code.FIRMWARE_OLD,
+                FIRMWARE_OLD,
                 Severity.WARNING,
-                "bench",
                 f"Firmware older than {profile.firmware_now} on {names_listed([device.name for device in old])}",
                 f"{profile.make} has mended faults since; open holes are found by others first.",
                 "Update before it leaves the bench; the commissioning plan has the step.",

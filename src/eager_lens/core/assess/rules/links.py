@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import BURSTY_SHARE, LATE_MS, NEAR_SHARE, RATE_BUFFER_S
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.limits import BURSTY_SHARE, NEAR_SHARE
 from eager_lens.core.assess.rates import assumed_rate_of, cap_of
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
@@ -17,21 +16,27 @@ from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 from eager_lens.core.wiring.burst import burst_ms
 
+DANGLING_LINK = FindingKind("dangling-link", "wiring")
+
 
 def dangling(facts: Facts) -> Iterator[Finding]:
     """A link with an end that is not there, or with both ends on one device."""
     lost = facts.topology.wiring.dangling
     if lost:
         yield Finding(
-            Code.DANGLING_LINK,
+            DANGLING_LINK,
             Severity.FAULT,
-            "wiring",
             f"{count(len(lost), 'link')} with an end that is not there",
             f"{names_listed([facts.link_name(link) for link in lost])}: it carries nothing.",
             "Remove it, and connect the device again.",
             tuple(end for link in lost for end in (link.a, link.b) if end in facts.by_device_id),
             unplug(link.id for link in lost),
         )
+
+
+PORT_TWICE = FindingKind("port-twice", "wiring")
+NO_SUCH_PORT = FindingKind("no-such-port", "wiring")
+TOO_FEW_PORTS = FindingKind("too-few-ports", "wiring", way_out="larger switch")
 
 
 def sockets(facts: Facts) -> Iterator[Finding]:
@@ -44,9 +49,8 @@ def sockets(facts: Facts) -> Iterator[Finding]:
             if port and len(links) > 1:
                 free = free_ports(device, used)
                 yield Finding(
-                    Code.PORT_TWICE,
+                    PORT_TWICE,
                     Severity.FAULT,
-                    "wiring",
                     f"Port {port} of {device.name} is used by {len(links)} links",
                     "One of them is written down wrongly, and will be searched for in the wrong place.",
                     "Give one of them another port in the table of links.",
@@ -55,9 +59,8 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                 )
             if port > device.ports:
                 yield Finding(
-                    Code.NO_SUCH_PORT,
+                    NO_SUCH_PORT,
                     Severity.FAULT,
-                    "wiring",
                     f"{device.name} has no port {port}",
                     f"It has {count(device.ports, 'port')}.",
                     "Correct the number, or use a device with more ports.",
@@ -65,9 +68,8 @@ def sockets(facts: Facts) -> Iterator[Finding]:
                 )
         if plugged > device.ports:
             yield Finding(
-                Code.TOO_FEW_PORTS,
+                TOO_FEW_PORTS,
                 Severity.FAULT,
-                "wiring",
                 f"{device.name} has {count(device.ports, 'port')} for {count(plugged, 'link')}",
                 f"{count(plugged - device.ports, 'device')} would have no free port.",
                 "Use a larger device, or move some to another switch.",
@@ -82,6 +84,9 @@ def _other_socket(facts: Facts, link_id: str, device_id: str, port: int) -> Edit
     return set_link([link_id], f"Move a plug to port {port} of {facts.name(device_id)}", **{end: port})
 
 
+FIBRE_ON_COPPER = FindingKind("fibre-on-copper", "wiring")
+
+
 def fibre_sockets(facts: Facts) -> Iterator[Finding]:
     """Fibre in a port that gives power: such a port is a copper socket."""
     devices = {device.id: device for device in facts.suppliers if device.poe_ports}
@@ -92,9 +97,8 @@ def fibre_sockets(facts: Facts) -> Iterator[Finding]:
             if end in devices and 0 < port <= devices[end].poe_ports:
                 moved = on_uplinks(facts.job, link)
                 yield Finding(
-                    Code.FIBRE_ON_COPPER,
+                    FIBRE_ON_COPPER,
                     Severity.WARNING,
-                    "wiring",
                     f"{facts.link_name(link)}: fibre on port {port} of {devices[end].name}, which is a copper socket",
                     "A port that gives power takes a plug of copper; fibre goes into a slot beside them.",
                     "Move it to a port for fibre; where none is left, plan a media converter, or a switch with more of them.",
@@ -104,15 +108,17 @@ def fibre_sockets(facts: Facts) -> Iterator[Finding]:
                 break
 
 
+LOOP = FindingKind("loop", "wiring")
+
+
 def loops(facts: Facts) -> Iterator[Finding]:
     """Two paths between two devices, where nothing is known that keeps broadcasts from going round."""
     closing = set(facts.topology.wiring.loops)
     for link in facts.job.links:
         if link.id in closing and not _is_aggregated(facts, link) and not _is_broken_by_spanning_tree(facts, link):
             yield Finding(
-                Code.LOOP,
+                LOOP,
                 Severity.FAULT,
-                "wiring",
                 f"{facts.link_name(link)} closes a loop",
                 "Simple switches send broadcasts round a loop without end, and the whole network stands still.",
                 "Remove one of the links; or say so where all switches on it run spanning tree (RSTP), or where the two ends "
@@ -149,6 +155,10 @@ def _is_broken_by_spanning_tree(facts: Facts, link: Link) -> bool:
     return all(isinstance(device := devices.get(one), NetworkDevice) and device.spanning_tree for one in ring)
 
 
+LINK_OVER = FindingKind("link-over", "wiring", way_out="cap what a link carries")
+LINK_NEAR = FindingKind("link-near", "wiring", way_out="cap what a link carries")
+
+
 def link_loads(facts: Facts) -> Iterator[Finding]:
     """More on a link than it carries."""
     topology = facts.topology
@@ -162,9 +172,8 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
             continue
         over = not at_most(worst, capacity)
         yield Finding(
-            Code.LINK_OVER if over else Code.LINK_NEAR,
+            LINK_OVER if over else LINK_NEAR,
             Severity.FAULT if over else Severity.WARNING,
-            "wiring",
             f"{facts.link_name(link)}: {figure(worst)} of {figure(capacity)} Mb/s",
             "Above what a link carries, streams stall and pictures are lost."
             if over
@@ -174,14 +183,17 @@ def link_loads(facts: Facts) -> Iterator[Finding]:
         )
 
 
+CUT_OFF = FindingKind("cut-off", "wiring", way_out="join networks")
+NOT_PLUGGED = FindingKind("not-plugged", "wiring", way_out="connect", of_what_is_missing=True)
+
+
 def cut_off(facts: Facts) -> Iterator[Finding]:
     """Cameras that hang on nothing, or on something without a way to their recorder."""
     cut = facts.topology.cut_off
     if cut:
         yield Finding(
-            Code.CUT_OFF,
+            CUT_OFF,
             Severity.FAULT,
-            "wiring",
             f"No way to the recorder from {names_listed([facts.name(camera) for camera in cut])}",
             "They are plugged in, but no link joins what they hang on with a recorder of theirs.",
             "Join the two with a link, or record them elsewhere.",
@@ -190,14 +202,16 @@ def cut_off(facts: Facts) -> Iterator[Finding]:
     loose = facts.topology.loose
     if loose:
         yield Finding(
-            Code.NOT_PLUGGED,
+            NOT_PLUGGED,
             facts.when_missing(Severity.WARNING),
-            "wiring",
             f"{count(len(loose), 'camera')} not connected",
             f"{names_listed([facts.name(camera) for camera in loose])}: loads and power leave them out until they are.",
             "Select them and connect them to a switch.",
             tuple(loose),
         )
+
+
+UNKNOWN_KIND = FindingKind("unknown-kind", "wiring")
 
 
 def unknown_kind(facts: Facts) -> Iterator[Finding]:
@@ -207,14 +221,16 @@ def unknown_kind(facts: Facts) -> Iterator[Finding]:
     ]
     if strange:
         yield Finding(
-            Code.UNKNOWN_KIND,
+            UNKNOWN_KIND,
             Severity.NOTE,
-            "wiring",
             f"{names_listed([device.name for device in strange])}: a device type that is not known here",
             "Their ports and budget count as they are written down.",
             "Select a type from the list, add the type to this job, or leave it empty and enter ports and PoE budget.",
             tuple(device.id for device in strange),
         )
+
+
+INTERNET_PORT = FindingKind("internet-port", "wiring")
 
 
 def misplaced(facts: Facts) -> Iterator[Finding]:
@@ -225,9 +241,8 @@ def misplaced(facts: Facts) -> Iterator[Finding]:
         router = facts.by_device_id[router_id]
         free = free_ports(router, wiring.ports_in_use)
         yield Finding(
-            Code.INTERNET_PORT,
+            INTERNET_PORT,
             Severity.FAULT,
-            "wiring",
             f"{facts.name(link.far_end(router_id)[0])} is on the WAN port of {router.name}",
             "A router lets nothing in there: what hangs on it is cut off from the rest.",
             "Move the plug to a LAN port, and keep the WAN port for the line; alone on site it stays free."
@@ -238,6 +253,9 @@ def misplaced(facts: Facts) -> Iterator[Finding]:
         )
 
 
+ORPHAN_DEVICE = FindingKind("orphan-device", "wiring")
+
+
 def orphans(facts: Facts) -> Iterator[Finding]:
     """Devices that nothing is plugged into, in a job that is wired."""
     if not facts.job.links:
@@ -246,14 +264,16 @@ def orphans(facts: Facts) -> Iterator[Finding]:
     alone = [device for device in alone if not any(device.id in (link.a, link.b) for link in facts.job.links)]
     if alone:
         yield Finding(
-            Code.ORPHAN_DEVICE,
+            ORPHAN_DEVICE,
             facts.when_missing(Severity.WARNING),
-            "wiring",
             f"{names_listed([device.name for device in alone])}: connected to nothing",
             "Nothing reaches a device without a link, and it reaches nothing.",
             "Connect it to a switch, or remove it from the job.",
             tuple(device.id for device in alone),
         )
+
+
+ROUTER_BETWEEN = FindingKind("router-between", "wiring")
 
 
 def split_by_router(facts: Facts) -> Iterator[Finding]:
@@ -262,15 +282,21 @@ def split_by_router(facts: Facts) -> Iterator[Finding]:
         through = facts.topology.on_route.get(router.id, []) if router.role == "router" else []
         if through:
             yield Finding(
-                Code.ROUTER_BETWEEN,
+                ROUTER_BETWEEN,
                 Severity.WARNING,
-                "wiring",
                 f"{count(len(through), 'camera records', 'cameras record')} through {router.name}",
                 f"{names_listed([facts.name(camera) for camera in through])}: if the router stops, so does recording, "
                 "and every stream crosses it.",
                 "Keep recorder and cameras on the same switch; then a dead router loses only remote viewing.",
                 (router.id, *through),
             )
+
+
+LATE_KEY_FRAME = FindingKind("late-key-frame", "wiring", way_out="cap what a link carries")
+
+
+LATE_MS = 500.0
+"""A key frame that takes longer to cross a link makes the picture stand still."""
 
 
 def slow_links(facts: Facts) -> Iterator[Finding]:
@@ -285,9 +311,8 @@ def slow_links(facts: Facts) -> Iterator[Finding]:
         if late is not None and late[1] > LATE_MS:
             camera_id, ms = late
             yield Finding(
-                Code.LATE_KEY_FRAME,
+                LATE_KEY_FRAME,
                 Severity.WARNING,
-                "wiring",
                 f"{facts.link_name(link)}: a key frame takes {figure(ms / 1000)} s",
                 f"One of {facts.name(camera_id)} has to cross {figure(topology.wiring.capacity_mbps[link.id])} Mb/s that "
                 "others use too; until it is there the picture stands still.",
@@ -306,9 +331,8 @@ def _slow_reach(facts: Facts, link: Link, through: Sequence[str]) -> Iterator[Fi
         busy_mbps, BURSTY_SHARE * capacity
     ):
         yield Finding(
-            Code.LINK_NEAR,
+            LINK_NEAR,
             Severity.WARNING,
-            "wiring",
             f"{facts.link_name(link)}: up to {figure(busy_mbps)} Mb/s over long reach of {figure(capacity)}",
             f"When much happens, more than {100 * BURSTY_SHARE:g} % of a long-reach port is wanted, and key frames besides: the "
             "picture freezes just then.",
@@ -330,6 +354,10 @@ def late_key_frame(facts: Facts, link: Link, through: Sequence[str]) -> tuple[st
     return camera_id, burst_ms(size, capacity, others_mbps / capacity)
 
 
+RATE_BUFFER_S = 0.5
+"""An encoder of constant or capped rate lets no frame be larger than so many seconds of that rate (assumed; makers differ)."""
+
+
 def key_frame_bytes(camera: Camera, facts: Facts) -> float:
     """Size of a camera's key frames: their share of its rate, as its settings and scene give it; an encoder that keeps a rate
     gives none more than its buffer holds."""
@@ -342,6 +370,12 @@ def key_frame_bytes(camera: Camera, facts: Facts) -> float:
     return min(load_mbps * share * interval_s, buffer_mbit) * 1e6 / 8
 
 
+OUTGOING_OVER = FindingKind("outgoing-over", "wiring")
+UPLOAD_OVER = FindingKind("upload-over", "wiring", way_out="cap what is uploaded")
+UPLOAD_NEAR = FindingKind("upload-near", "wiring", way_out="cap what is uploaded")
+NO_WAY_TO_VIEWER = FindingKind("no-way-to-viewer", "wiring")
+
+
 def watching(facts: Facts) -> Iterator[Finding]:
     """What is watched: from a recorder more than it gives, over the internet more than the line takes, or not at all."""
     topology = facts.topology
@@ -349,9 +383,8 @@ def watching(facts: Facts) -> Iterator[Finding]:
         outgoing = topology.outgoing_mbps.get(recorder.id, 0.0)
         if not at_most(outgoing, recorder.outgoing_limit_mbps):
             yield Finding(
-                Code.OUTGOING_OVER,
+                OUTGOING_OVER,
                 Severity.FAULT,
-                "wiring",
                 f"{recorder.name} is to send {figure(outgoing)} of {figure(recorder.outgoing_limit_mbps)} Mb/s",
                 "Viewers beyond what a recorder sends get pictures that stutter or none.",
                 "Watch fewer pictures at once, or the substreams.",
@@ -364,9 +397,8 @@ def watching(facts: Facts) -> Iterator[Finding]:
         if upload > NEAR_SHARE * device.upload_mbps and not at_most(upload, NEAR_SHARE * device.upload_mbps):
             over = not at_most(upload, device.upload_mbps)
             yield Finding(
-                Code.UPLOAD_OVER if over else Code.UPLOAD_NEAR,
+                UPLOAD_OVER if over else UPLOAD_NEAR,
                 Severity.FAULT if over else Severity.WARNING,
-                "wiring",
                 f"Remote viewing takes {figure(upload)} of {figure(device.upload_mbps)} Mb/s to the internet",
                 f"{count(device.viewed_streams, 'picture')} at once leave through {device.name}.",
                 "Watch fewer pictures at once, the substreams instead of the main ones, or a faster line.",
@@ -374,9 +406,8 @@ def watching(facts: Facts) -> Iterator[Finding]:
             )
     if topology.unwatched:
         yield Finding(
-            Code.NO_WAY_TO_VIEWER,
+            NO_WAY_TO_VIEWER,
             Severity.FAULT,
-            "wiring",
             f"No way from the recorder to {names_listed([facts.name(viewer) for viewer in topology.unwatched])}",
             "Pictures are to be watched there, and no link joins it with the recorder.",
             "Join them with a link, or set its pictures to 0.",
@@ -389,6 +420,9 @@ def upload_load_mbps(facts: Facts, device: NetworkDevice) -> float | None:
     if device.upload_mbps is None:
         return None
     return sum(rate_mbps for _, watcher, rate_mbps in facts.topology.watched if watcher == device.id)
+
+
+FAR_PORTS = FindingKind("far-ports", "wiring")
 
 
 def far_ends(facts: Facts) -> Iterator[Finding]:
@@ -412,9 +446,8 @@ def far_ends(facts: Facts) -> Iterator[Finding]:
             )
             switch = next((device for device in there if device.role == "switch"), None)
             yield Finding(
-                Code.FAR_PORTS,
+                FAR_PORTS,
                 Severity.FAULT,
-                "wiring",
                 f"{place} has {count(powered, 'PoE port')} for {count(len(cameras), 'camera')}",
                 f"{count(len(cameras) - powered, 'camera')} behind the bridge would have no PoE port.",
                 f"Use the type “{larger.label}”." if larger else "Add a second switch there.",

@@ -7,12 +7,11 @@ from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.blind import why_blind
 from eager_lens.core.assess.chain import broken_link, chain_of
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import input_clip_s, key_frame_wait_s
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import USUAL_POST_S
+from eager_lens.core.assess.figures import CameraFigures, input_clip_s, key_frame_wait_s
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.rules.kept import reads
+from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Job, changed
 from eager_lens.core.motion.rule import MotionRule
@@ -30,15 +29,27 @@ CHAIN_FIELDS = (
 """What the chain from motion to clip looks at in a camera."""
 
 
+NOTHING_AFTER = FindingKind("nothing-after", "motion")
+
+
+@trait
+def has_nothing_after(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether its recording on motion ends with the motion."""
+    return figures.motion_h_per_day > 0 and camera.post_recording_s == 0
+
+
+USUAL_POST_S = 15.0
+"""Post-recording that is offered where there is none."""
+
+
 def nothing_after(facts: Facts) -> Iterator[Finding]:
     """Without seconds after an event, a visit falls into fragments."""
-    bare = facts.with_trait["nothing after"]
+    bare = facts.having(has_nothing_after)
     if bare:
         ids = tuple(camera.id for camera in bare)
         yield Finding(
-            Code.NOTHING_AFTER,
+            NOTHING_AFTER,
             Severity.WARNING,
-            "motion",
             f"No post-recording on {names_listed([camera.name for camera in bare])}",
             "A visitor who stands still or steps out and back is split into fragments too short to recognise anyone.",
             f"{USUAL_POST_S:g} s of post-recording joins most visits into one clip.",
@@ -47,15 +58,23 @@ def nothing_after(facts: Facts) -> Iterator[Finding]:
         )
 
 
+RULE_BLIND = FindingKind("rule-blind", "motion")
+
+
+@trait
+def has_blind_rule(camera: Camera, _: CameraFigures) -> bool:
+    """Whether nobody can meet its motion rule."""
+    return camera.motion_rule is not None and camera.motion_rule_on and bool(why_blind(camera.motion_rule))
+
+
 def blind_rules(facts: Facts) -> Iterator[Finding]:
     """Motion rules that nobody can meet: nothing is sensitive enough, or nothing is left to look at, or to cross."""
-    for camera in facts.with_trait["blind rule"]:
+    for camera in facts.having(has_blind_rule):
         if camera.motion_rule is not None:
             words = why_blind(camera.motion_rule)
             yield Finding(
-                Code.RULE_BLIND,
+                RULE_BLIND,
                 Severity.FAULT,
-                "motion",
                 f"The motion rule of {camera.name} sees nobody",
                 f"{sentence_case(words)}: nothing is recorded on motion, silently.",
                 "Set it again, or try it on the Motion page: a look says what it misses.",
@@ -64,14 +83,23 @@ def blind_rules(facts: Facts) -> Iterator[Finding]:
             )
 
 
+RULE_UNUSED = FindingKind("rule-unused", "motion")
+
+
+@trait
+def has_unused_rule(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether its motion rule decides nothing, for all its hours are recorded anyway."""
+    by_motion_h = figures.motion_h_per_day or figures.either_h_per_day
+    return camera.motion_rule is not None and figures.always_h_per_day > 0 and not by_motion_h
+
+
 def unused_rules(facts: Facts) -> Iterator[Finding]:
     """Rules of cameras whose schedule never records on motion."""
-    unused = facts.with_trait["unused rule"]
+    unused = facts.having(has_unused_rule)
     if unused:
         yield Finding(
-            Code.RULE_UNUSED,
+            RULE_UNUSED,
             Severity.NOTE,
-            "motion",
             f"{count(len(unused), 'motion rule')} that no schedule uses",
             f"{names_listed([camera.name for camera in unused])}: recorded continuously; the rule may still mark events.",
             "Paint motion hours, or leave it if it only marks events.",
@@ -79,15 +107,24 @@ def unused_rules(facts: Facts) -> Iterator[Finding]:
         )
 
 
+INPUT_NOTHING_AFTER = FindingKind("input-nothing-after", "motion")
+
+
+@trait
+def has_nothing_after_input(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether its recording on an alarm input ends with the alarm."""
+    after_s = camera.post_recording_s if camera.input_post_recording_s is None else camera.input_post_recording_s
+    return figures.input_h_per_day + figures.either_h_per_day > 0 and after_s == 0
+
+
 def nothing_after_input(facts: Facts) -> Iterator[Finding]:
     """An alarm that is recorded for as long as its contact is closed alone."""
-    bare = facts.with_trait["input nothing after"]
+    bare = facts.having(has_nothing_after_input)
     if bare:
         ids = tuple(camera.id for camera in bare)
         yield Finding(
-            Code.INPUT_NOTHING_AFTER,
+            INPUT_NOTHING_AFTER,
             Severity.WARNING,
-            "motion",
             f"No post-recording after alarms on {names_listed([camera.name for camera in bare])}",
             "A contact opens and closes in a second; what happened then is not in the clip.",
             f"{USUAL_POST_S:g} s of post-recording show it.",
@@ -96,15 +133,27 @@ def nothing_after_input(facts: Facts) -> Iterator[Finding]:
         )
 
 
+NEARLY_ALWAYS = FindingKind("nearly-always", "motion")
+
+
+NEARLY_ALWAYS_SHARE = 0.8
+"""From this recorded share on, recording on motion is called continuous by another name."""
+
+
+@trait
+def records_nearly_always(_: Camera, figures: CameraFigures) -> bool:
+    """Whether its recording on motion hardly ever stops."""
+    return figures.motion_h_per_day > 0 and figures.motion_share >= NEARLY_ALWAYS_SHARE
+
+
 def nearly_always(facts: Facts) -> Iterator[Finding]:
     """Motion recording that has become continuous by another name."""
-    busy = facts.with_trait["nearly continuous"]
+    busy = facts.having(records_nearly_always)
     if busy:
         share = facts.camera_figures[busy[0].id].motion_share
         yield Finding(
-            Code.NEARLY_ALWAYS,
+            NEARLY_ALWAYS,
             Severity.WARNING,
-            "motion",
             f"{names_listed([camera.name for camera in busy])}: motion records {figure(100 * share)} % of its hours",
             "The clips run together: this is continuous recording by another name, and saves nothing.",
             "Shorten pre-recording and post-recording, narrow the motion rule, or record continuously.",
@@ -112,14 +161,22 @@ def nearly_always(facts: Facts) -> Iterator[Finding]:
         )
 
 
+BEFORE_KEY_FRAME = FindingKind("before-key-frame", "motion")
+
+
+@trait
+def has_short_before(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether its pre-recording may hold no key frame."""
+    return figures.motion_h_per_day > 0 and camera.codec != "mjpeg" and camera.pre_recording_s < camera.key_frame_s
+
+
 def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
     """A clip can only begin at a key frame."""
-    late = facts.with_trait["before is short"]
+    late = facts.having(has_short_before)
     if late:
         yield Finding(
-            Code.BEFORE_KEY_FRAME,
+            BEFORE_KEY_FRAME,
             Severity.WARNING,
-            "motion",
             f"{count(len(late), 'camera')} with pre-recording shorter than the key-frame interval",
             f"{names_listed([_intervals(camera) for camera in late], 2)}"
             ": a clip can only begin at a key frame, so the approach may be missing.",
@@ -130,6 +187,9 @@ def before_is_shorter_than_key_frame(facts: Facts) -> Iterator[Finding]:
 
 def _intervals(camera: Camera) -> str:
     return f"{camera.name} ({figure(camera.pre_recording_s)} s, key-frame interval {figure(camera.key_frame_s)} s)"
+
+
+CHAIN_BROKEN = FindingKind("chain-broken", "motion")
 
 
 @reads("recorders", "links", "network", "schedules", *(f"cameras.{field}" for field in CHAIN_FIELDS))
@@ -150,9 +210,8 @@ def broken_chains(facts: Facts) -> Iterator[Finding]:
     for (name, words), cameras in by_link.items():
         ids = tuple(dict.fromkeys(camera.id for camera in cameras))
         yield Finding(
-            Code.CHAIN_BROKEN,
+            CHAIN_BROKEN,
             Severity.FAULT,
-            "motion",
             f"{names_listed([camera.name for camera in cameras])}: motion is not recorded, {words}",
             f"The chain from motion to clip breaks at “{name}”: nothing is kept in its motion hours, silently.",
             CHAIN_FIXES[name],
@@ -181,6 +240,9 @@ def _chain_fix(facts: Facts, name: str, cameras: list[Camera]) -> Edit:
     return set_each(f"One port for {count(len(ids), 'camera')}", values)
 
 
+BEFORE_MEMORY = FindingKind("before-memory", "motion")
+
+
 def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
     """Seconds before an event that the recorder has no memory for."""
     for recorder in facts.job.recorders:
@@ -194,9 +256,8 @@ def pre_recording_memory(facts: Facts) -> Iterator[Finding]:
         share = recorder.pre_recording_memory_mb / needed_mb
         values = {camera.id: _shorter_before(camera, share) for camera in waiting}
         yield Finding(
-            Code.BEFORE_MEMORY,
+            BEFORE_MEMORY,
             Severity.FAULT,
-            "motion",
             f"{recorder.name}: {figure(needed_mb)} MB of pre-recording, of {figure(recorder.pre_recording_memory_mb)} MB",
             f"{count(len(waiting), 'camera')} together want more than its memory holds, so that clips begin later than planned.",
             "Shorten pre-recording, or lower the bit rate; a person's approach takes 2 to 10 s.",
@@ -224,9 +285,18 @@ def _shorter_before(camera: Camera, share: float) -> dict[str, float]:
     return {name: max(0.0, math.floor(seconds * 10) / 10) for name, seconds in left.items()}
 
 
+UNTUNED_MOTION = FindingKind("untuned-motion", "motion")
+
+
+@trait
+def has_false_alarms(_: Camera, figures: CameraFigures) -> bool:
+    """Whether false alarms are reckoned with."""
+    return figures.false_h_per_day > 0
+
+
 def untuned(facts: Facts) -> Iterator[Finding]:
     """Pixel motion outdoors as it comes out of the box: what its false alarms do to the days."""
-    often = facts.with_trait["often false"]
+    often = facts.having(has_false_alarms)
     if not often:
         return
     rates = [false_alarms(camera.scene, "untuned").per_h for camera in often]
@@ -235,9 +305,8 @@ def untuned(facts: Facts) -> Iterator[Finding]:
     whole = sum(one.gb_per_day for one in figures)
     false = sum(one.gb_per_day * one.false_h_per_day / one.stored_h_per_day for one in figures)
     yield Finding(
-        Code.UNTUNED_MOTION,
+        UNTUNED_MOTION,
         Severity.WARNING,
-        "motion",
         f"{names_listed([camera.name for camera in often])}: pixel motion outdoors, not tuned",
         f"Leaves, light and insects start it about {figure(min(rates))} to {figure(max(rates))} times an hour: "
         f"{100 * share:.0f} % of the time is recorded, {figure(whole)} GB a day, of which {figure(false)} for nothing."

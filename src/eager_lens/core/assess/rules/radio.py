@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity
 from eager_lens.core.assess.limits import NEAR_SHARE, USUAL_EIRP_DBM
 from eager_lens.core.assess.radio import OLD_SECURITY, RadioFigures, radio_figures
 from eager_lens.core.assess.topology import RADIO_MBPS
@@ -14,6 +13,10 @@ from eager_lens.core.job.model import Link, changed
 from eager_lens.core.job.wiring import set_link
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
+
+SAME_ENDS = FindingKind("same-ends", "wiring")
+BRIDGE_ALONE = FindingKind("bridge-alone", "wiring")
+CLIENT_TWICE = FindingKind("client-twice", "wiring")
 
 
 def ends(facts: Facts) -> Iterator[Finding]:
@@ -26,9 +29,8 @@ def ends(facts: Facts) -> Iterator[Finding]:
             roles = [getattr(facts.by_device_id.get(end), "radio_end", "") for end in (link.a, link.b)]
             if roles[0] and roles[0] == roles[1]:
                 yield Finding(
-                    Code.SAME_ENDS,
+                    SAME_ENDS,
                     Severity.FAULT,
-                    "wiring",
                     f"{facts.link_name(link)}: both are {roles[0]}s",
                     "Two bridges of the same kind never find each other. Label them before they look alike.",
                     "Make the one at the recorder's building the access point, and every other one a client.",
@@ -38,9 +40,8 @@ def ends(facts: Facts) -> Iterator[Finding]:
         mine = radio.get(device.id, [])
         if device.role == "bridge" and not mine and facts.job.links:
             yield Finding(
-                Code.BRIDGE_ALONE,
+                BRIDGE_ALONE,
                 Severity.FAULT,
-                "wiring",
                 f"{device.name} has no other end",
                 "A bridge without its other end carries nothing.",
                 "Add the other bridge, select both, and connect them.",
@@ -48,14 +49,17 @@ def ends(facts: Facts) -> Iterator[Finding]:
             )
         if device.radio_end == "client" and len(mine) > 1:
             yield Finding(
-                Code.CLIENT_TWICE,
+                CLIENT_TWICE,
                 Severity.FAULT,
-                "wiring",
                 f"{device.name} is a client of {len(mine)} access points",
                 "A client joins one access point.",
                 "Remove all but one of its radio links, or make it the access point.",
                 (device.id,),
             )
+
+
+OPEN_RADIO = FindingKind("open-radio", "wiring")
+RADIO_UNPLANNED = FindingKind("radio-unplanned", "wiring")
 
 
 def paths(facts: Facts) -> Iterator[Finding]:
@@ -66,9 +70,8 @@ def paths(facts: Facts) -> Iterator[Finding]:
             continue
         if link.radio is not None and link.radio.security in OLD_SECURITY:
             yield Finding(
-                Code.OPEN_RADIO,
+                OPEN_RADIO,
                 Severity.FAULT,
-                "wiring",
                 f"{facts.link_name(link)}: {'no encryption' if link.radio.security == 'open' else 'WEP'}",
                 "Anyone near can watch, and most cameras and bridges refuse WEP.",
                 "Use WPA2 or WPA3, with a long key that both ends spell alike.",
@@ -82,9 +85,8 @@ def paths(facts: Facts) -> Iterator[Finding]:
             yield from _path(link, got, facts)
     if unplanned:
         yield Finding(
-            Code.RADIO_UNPLANNED,
+            RADIO_UNPLANNED,
             Severity.NOTE,
-            "wiring",
             f"{count(len(unplanned), 'radio link has', 'radio links have')} no length or plan",
             f"{facts.link_name(unplanned[0])} is taken to carry {RADIO_MBPS:g} Mb/s unless a rate is typed in.",
             "Select the link in the diagram and give its length, channel and antennas.",
@@ -92,12 +94,16 @@ def paths(facts: Facts) -> Iterator[Finding]:
         )
 
 
+RADIO_WEAK = FindingKind("radio-weak", "wiring")
+RADIO_BLOCKED = FindingKind("radio-blocked", "wiring")
+RADIO_TIGHT = FindingKind("radio-tight", "wiring", way_out="cap what the air carries")
+
+
 def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
     if got.budget.step is None:
         yield Finding(
-            Code.RADIO_WEAK,
+            RADIO_WEAK,
             Severity.FAULT,
-            "wiring",
             f"{facts.link_name(link)}: {figure(got.budget.rx_dbm)} dBm RSSI, too weak for any MCS index",
             "Even the slowest step would not hold its margin.",
             "Antennas with more gain, a narrower channel, or a shorter path.",
@@ -107,9 +113,8 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
         worst = min(got.clearances, key=lambda clear: clear.above_m - clear.wanted_m)
         where = f"{figure(worst.at_m)} m from {facts.name(link.a)}"
         yield Finding(
-            Code.RADIO_BLOCKED if got.blocked else Code.RADIO_TIGHT,
+            RADIO_BLOCKED if got.blocked else RADIO_TIGHT,
             Severity.FAULT if got.blocked else Severity.WARNING,
-            "wiring",
             f"{facts.link_name(link)}: {'no line of sight' if got.blocked else 'too little clearance'}",
             f"What stands {where} reaches {figure(-worst.above_m)} m into the line of sight."
             if got.blocked
@@ -120,6 +125,10 @@ def _path(link: Link, got: RadioFigures, facts: Facts) -> Iterator[Finding]:
         )
 
 
+AIR_OVER = FindingKind("air-over", "wiring", way_out="cap what the air carries")
+AIR_NEAR = FindingKind("air-near", "wiring", way_out="cap what the air carries")
+
+
 def air(facts: Facts) -> Iterator[Finding]:
     """Links that share an access point share its air."""
     for device_id, share in facts.topology.air_share.items():
@@ -127,14 +136,16 @@ def air(facts: Facts) -> Iterator[Finding]:
             continue
         over = not at_most(share, 1)
         yield Finding(
-            Code.AIR_OVER if over else Code.AIR_NEAR,
+            AIR_OVER if over else AIR_NEAR,
             Severity.FAULT if over else Severity.WARNING,
-            "wiring",
             f"{facts.name(device_id)}: {figure(100 * share)} % of its airtime is taken",
             "All its clients share one channel, in both directions.",
             "A wider channel, better antennas, a second bridge on another channel, or lower rates.",
             (device_id,),
         )
+
+
+EIRP_HIGH = FindingKind("eirp-high", "wiring", way_out="less power")
 
 
 def radiated(facts: Facts) -> Iterator[Finding]:
@@ -149,9 +160,8 @@ def radiated(facts: Facts) -> Iterator[Finding]:
         usual = [most for low, high, most in USUAL_EIRP_DBM if low <= plan.frequency_ghz <= high]
         if usual and not at_most(eirp_dbm, usual[0]):
             yield Finding(
-                Code.EIRP_HIGH,
+                EIRP_HIGH,
                 Severity.WARNING,
-                "wiring",
                 f"{facts.link_name(link)}: {figure(eirp_dbm)} dBm EIRP at {figure(plan.frequency_ghz)} GHz",
                 f"Many countries allow {figure(usual[0])} dBm there; yours decides. Too much power disturbs others, and is fined.",
                 f"Set both transmitters to {figure(usual[0] - gain_dbi)} dBm, as far as your rules ask for it. A larger antenna at "

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.limits import NEAR_SHARE
 from eager_lens.core.assess.rules.kept import reads
+from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
 from eager_lens.core.job.registering import fill_the_channels, free_channels
@@ -16,16 +17,26 @@ from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
+CARD_ONLY = FindingKind("card-only", "bench")
+NOT_REGISTERED = FindingKind(
+    "not-registered", "bench", colours="registered", way_out="more channels", of_what_is_missing=True
+)
+
+
+@trait
+def has_no_recorder(camera: Camera, _: CameraFigures) -> bool:
+    """Whether no recorder records it."""
+    return not camera.registered
+
 
 def not_registered(facts: Facts) -> Iterator[Finding]:
     """A camera without a recorder records nothing."""
-    without = facts.with_trait["no recorder"]
+    without = facts.having(has_no_recorder)
     on_cards = [camera for camera in without if camera.card_gb]
     if on_cards:
         yield Finding(
-            Code.CARD_ONLY,
+            CARD_ONLY,
             Severity.NOTE,
-            "bench",
             f"{count(len(on_cards), 'camera')} without a recorder, kept on {'its' if len(on_cards) == 1 else 'their'} card only",
             f"{names_listed([camera.name for camera in on_cards])}: who takes the camera takes the recording too.",
             "Register them if a recorder is to keep the pictures as well.",
@@ -42,9 +53,8 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
     else:
         action = f"{count(free, 'channel')} free; fill them."
     yield Finding(
-        Code.NOT_REGISTERED,
+        NOT_REGISTERED,
         facts.when_missing(Severity.FAULT),
-        "bench",
         f"{count(len(lost), 'camera')} without a recorder",
         f"{names_listed([camera.name for camera in lost])}: no recorder takes the pictures, so nothing is kept.",
         action,
@@ -53,20 +63,26 @@ def not_registered(facts: Facts) -> Iterator[Finding]:
     )
 
 
+CHANNELS = FindingKind("channels", "bench", colours="registered")
+
+
 def too_many_cameras(facts: Facts) -> Iterator[Finding]:
     """More cameras than channels."""
     for recorder in facts.job.recorders:
         cameras = facts.cameras_on[recorder.id]
         if len(cameras) > recorder.channels:
             yield Finding(
-                Code.CHANNELS,
+                CHANNELS,
                 Severity.FAULT,
-                "bench",
                 f"{recorder.name}: {count(len(cameras), 'camera')} for {count(recorder.channels, 'channel')}",
                 "The recorder refuses whatever comes after its last channel.",
                 "Move cameras to another recorder, or take one with more channels.",
                 (recorder.id, *(camera.id for camera in cameras[recorder.channels :])),
             )
+
+
+NO_SUCH_CHANNEL = FindingKind("no-such-channel", "bench", colours="registered")
+CHANNEL_TWICE = FindingKind("channel-twice", "bench", colours="registered")
 
 
 def channel_troubles(facts: Facts) -> Iterator[Finding]:
@@ -83,9 +99,8 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
             names = names_listed([cameras[camera_id].name for camera_id in ids])
             if channel > recorder.channels:
                 yield Finding(
-                    Code.NO_SUCH_CHANNEL,
+                    NO_SUCH_CHANNEL,
                     Severity.FAULT,
-                    "bench",
                     f"{names} on channel {channel} of {recorder.channels}",
                     f"{recorder.name} has no such channel.",
                     "Give it a free channel." if free else "No channel is free; move it to another recorder.",
@@ -94,9 +109,8 @@ def channel_troubles(facts: Facts) -> Iterator[Finding]:
                 )
             else:
                 yield Finding(
-                    Code.CHANNEL_TWICE,
+                    CHANNEL_TWICE,
                     Severity.FAULT,
-                    "bench",
                     f"Channel {channel} of {recorder.name} is given {len(ids)} times",
                     f"{names}: only one of them would be recorded.",
                     "Give the later one a free channel." if free else "No channel is free; move one elsewhere.",
@@ -114,6 +128,9 @@ def _to_free_channel(recorder: Recorder, camera: Camera, channel: int, free: lis
     return set_fields([camera.id], f"Register {camera.name} on channel {free[0]}", registered=tuple(places))
 
 
+UNKNOWN_RECORDER = FindingKind("unknown-recorder", "bench")
+
+
 def unknown_recorder(facts: Facts) -> Iterator[Finding]:
     """A camera registered on a recorder that is not there."""
     lost = facts.leading_nowhere
@@ -123,15 +140,18 @@ def unknown_recorder(facts: Facts) -> Iterator[Finding]:
             for camera in lost
         }
         yield Finding(
-            Code.UNKNOWN_RECORDER,
+            UNKNOWN_RECORDER,
             Severity.FAULT,
-            "bench",
             f"{count(len(lost), 'camera')} registered on a recorder that is not in the job",
             f"{names_listed([camera.name for camera in lost])}: their channel leads nowhere.",
             "Remove the entry, then register the cameras.",
             tuple(camera.id for camera in lost),
             set_each("Remove entries without a recorder", values),
         )
+
+
+INCOMING_OVER = FindingKind("incoming-over", "bench", colours="incoming", way_out="cap what comes in")
+INCOMING_NEAR = FindingKind("incoming-near", "bench", colours="incoming", way_out="cap what comes in")
 
 
 def incoming(facts: Facts) -> Iterator[Finding]:
@@ -142,9 +162,8 @@ def incoming(facts: Facts) -> Iterator[Finding]:
         load = f"{figure(got.incoming_mbps)} of {figure(limit)} Mb/s"
         if not at_most(got.incoming_mbps, limit):
             yield Finding(
-                Code.INCOMING_OVER,
+                INCOMING_OVER,
                 Severity.FAULT,
-                "bench",
                 f"{recorder.name}: {load} incoming",
                 "Above its limit a recorder drops streams or pictures, and which ones is not foreseeable.",
                 "Fewer frames, lower resolution, or move cameras to another recorder.",
@@ -152,14 +171,17 @@ def incoming(facts: Facts) -> Iterator[Finding]:
             )
         elif got.incoming_mbps > NEAR_SHARE * limit or not at_most(got.incoming_high_mbps, limit):
             yield Finding(
-                Code.INCOMING_NEAR,
+                INCOMING_NEAR,
                 Severity.WARNING,
-                "bench",
                 f"{recorder.name}: {load} incoming, little to spare",
                 f"Busy scenes would bring {figure(got.incoming_high_mbps)} Mb/s.",
                 "Measure the rates of the busiest cameras, or lower theirs.",
                 (recorder.id,),
             )
+
+
+PICTURE_TOO_LARGE = FindingKind("picture-too-large", "bench", way_out="smaller picture")
+CODEC = FindingKind("codec", "bench", way_out="another codec")
 
 
 @reads("recorders", *(f"cameras.{field}" for field in ("name", "registered", "width_px", "height_px", "codec")))
@@ -172,9 +194,8 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
         large = [camera for camera in cameras if not at_most(camera.width_px * camera.height_px, largest_px)]
         if large:
             yield Finding(
-                Code.PICTURE_TOO_LARGE,
+                PICTURE_TOO_LARGE,
                 Severity.FAULT,
-                "bench",
                 f"{names_listed([camera.name for camera in large])}: picture too large for {recorder.name}",
                 f"It takes up to {figure(recorder.largest_megapixels)} megapixels a channel; "
                 f"{large[0].width_px}×{large[0].height_px} px are {figure(large[0].megapixels)}.",
@@ -189,9 +210,8 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
                 ids = [camera.id for camera in strange]
                 fix = set_fields(ids, f"Send {taken[0]} to {recorder.name}", codec=recorder.codecs[0])
             yield Finding(
-                Code.CODEC,
+                CODEC,
                 Severity.FAULT,
-                "bench",
                 f"{recorder.name} does not take {labels[strange[0].codec]} "
                 f"from {names_listed([camera.name for camera in strange])}",
                 f"It takes {' and '.join(taken) or 'no codec'}. The channel would stay black.",
@@ -201,16 +221,25 @@ def not_accepted(facts: Facts) -> Iterator[Finding]:
             )
 
 
+TWO_RECORDERS = FindingKind("two-recorders", "bench")
+SAME_RECORDER_TWICE = FindingKind("same-recorder-twice", "bench")
+
+
+@trait
+def is_on_several_channels(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it is registered more than once."""
+    return len(camera.registered) > 1
+
+
 def two_recorders(facts: Facts) -> Iterator[Finding]:
     """Cameras recorded twice: allowed, and counted twice."""
-    several = facts.with_trait["several channels"]
+    several = facts.having(is_on_several_channels)
     twice = [camera for camera in several if len({place.recorder for place in camera.registered}) > 1]
     if twice:
         extra = sum(facts.camera_figures[camera.id].load_mbps for camera in twice)
         yield Finding(
-            Code.TWO_RECORDERS,
+            TWO_RECORDERS,
             Severity.NOTE,
-            "bench",
             f"{names_listed([camera.name for camera in twice])} on two recorders",
             f"Allowed, and counted twice: a second main stream leaves the camera, {figure(extra)} Mb/s more in all.",
             "Check that the camera can send two main streams.",
@@ -219,9 +248,8 @@ def two_recorders(facts: Facts) -> Iterator[Finding]:
     doubled = [camera for camera in several if len({p.recorder for p in camera.registered}) < len(camera.registered)]
     if doubled:
         yield Finding(
-            Code.SAME_RECORDER_TWICE,
+            SAME_RECORDER_TWICE,
             Severity.FAULT,
-            "bench",
             f"{names_listed([camera.name for camera in doubled])} twice on one recorder",
             "It takes up two channels and is stored twice.",
             "Free one of the channels.",

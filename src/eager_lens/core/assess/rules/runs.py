@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import run_figures
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import CHANNEL_M, LEAD_M, THIN_AWG, fixed_m
+from eager_lens.core.assess.figures import CameraFigures, run_figures
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.limits import CHANNEL_M, fixed_m
 from eager_lens.core.assess.topology import LONG_REACH_M
+from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, changed
@@ -19,15 +19,24 @@ from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most
 
 
+@trait
+def has_long_cable(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its run is longer than a fixed run of its gauge may be."""
+    return camera.cable_m is not None and not at_most(camera.cable_m, fixed_m(camera.awg))
+
+
 def long_cable(facts: Facts) -> Iterator[Finding]:
     """Copper Ethernet is specified for 100 m in all."""
     feeders = facts.topology.wiring.feeders
-    for camera in facts.with_trait["long cable"]:
+    for camera in facts.having(has_long_cable):
         link = feeders.get(camera.id)
         if link is None or link.medium == "copper":
             yield from too_long(
                 camera.name, camera.cable_m or 0.0, camera.awg, link is not None and link.long_reach, (camera.id,)
             )
+
+
+LONG_CABLE = FindingKind("long-cable", "wiring", way_out="another run")
 
 
 def too_long(name: str, length_m: float, awg: int, long_reach: bool, subjects: tuple[str, ...]) -> Iterator[Finding]:
@@ -36,9 +45,8 @@ def too_long(name: str, length_m: float, awg: int, long_reach: bool, subjects: t
     if at_most(length_m, longest_m):
         return
     yield Finding(
-        Code.LONG_CABLE,
+        LONG_CABLE,
         Severity.WARNING if at_most(length_m, most_m) else Severity.FAULT,
-        "wiring",
         f"{name}: {figure(length_m)} m of cable",
         f"Long-reach mode ends at about {LONG_REACH_M:g} m."
         if long_reach
@@ -51,16 +59,24 @@ def too_long(name: str, length_m: float, awg: int, long_reach: bool, subjects: t
     )
 
 
+ZERO_CABLE = FindingKind("zero-cable", "wiring")
+
+
+@trait
+def has_zero_cable(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its run is of no length."""
+    return camera.cable_m == 0
+
+
 def zero_cable(facts: Facts) -> Iterator[Finding]:
     """A run that is written down as no metres at all."""
-    cameras = facts.with_trait["zero cable"]
+    cameras = facts.having(has_zero_cable)
     links = [link for link in facts.job.links if link.length_m == 0]
     if cameras or links:
         names = [camera.name for camera in cameras] + [facts.link_name(link) for link in links]
         yield Finding(
-            Code.ZERO_CABLE,
+            ZERO_CABLE,
             Severity.WARNING,
-            "wiring",
             f"{count(len(names), 'run has', 'runs have')} a length of 0 m",
             f"{names_listed(names)}: volts, reach and the parts list count nothing for it.",
             "Measure the run, or leave the length empty until it is known.",
@@ -75,9 +91,19 @@ def long_links(facts: Facts) -> Iterator[Finding]:
             yield from too_long(facts.link_name(link), link.length_m, link.awg, link.long_reach, (link.a, link.b))
 
 
+WEAK_RUN = FindingKind("weak-run", "wiring", way_out="another run")
+
+
+@trait
+def has_weak_run(camera: Camera, _: CameraFigures) -> bool:
+    """Whether too little voltage arrives over its run."""
+    run = run_figures(camera)
+    return run is not None and not run.voltage_ok
+
+
 def weak_run(facts: Facts) -> Iterator[Finding]:
     """Too few volts at the far end: the camera restarts when its infrared comes on."""
-    weak = facts.with_trait["weak run"]
+    weak = facts.having(has_weak_run)
     told = {camera.id for camera in weak}
     for camera in [*weak, *(one for one in _behind_fed(facts) if one.id not in told)]:
         run, passed_on_v = facts.run_of(camera), facts.passed_on_v(camera)
@@ -92,9 +118,8 @@ def weak_run(facts: Facts) -> Iterator[Finding]:
         )
         fix, remedy = _copper_instead(camera, passed_on_v)
         yield Finding(
-            Code.WEAK_RUN,
+            WEAK_RUN,
             Severity.FAULT,
-            "wiring",
             f"{camera.name}: {arrives} of the {figure(run.least_v)} V it needs",
             f"{cable} carries {figure(camera.power_w)} W from {supply}. "
             "Such a camera restarts at night, when infrared and heater come on.",
@@ -110,15 +135,17 @@ def _behind_fed(facts: Facts) -> list[Camera]:
     return [facts.find_camera(one) for places in hanging.values() for ids in places.values() for one in ids]
 
 
+OVER_CLASS = FindingKind("over-class", "wiring")
+
+
 def weak_devices(facts: Facts) -> Iterator[Finding]:
     """Devices that are fed over their cable: they must get enough for themselves and for all that they pass on."""
     for device_id, run in facts.topology.fed_runs.items():
         name, poe_class = facts.name(device_id), getattr(facts.by_device_id[device_id], "poe_class", 0)
         if not run.within_class:
             yield Finding(
-                Code.OVER_CLASS,
+                OVER_CLASS,
                 Severity.FAULT,
-                "wiring",
                 f"{name} draws {figure(run.draw_w)} W; PoE class {poe_class} gives {figure(run.class_w)} W",
                 "What it passes on comes through its own input, with what the cables behind it lose: the port switches off.",
                 "Use a device of a higher class, or a camera behind it that draws less; or a switch with a mains lead.",
@@ -127,9 +154,8 @@ def weak_devices(facts: Facts) -> Iterator[Finding]:
         elif not run.voltage_ok:
             arrives = "nothing steady" if run.input_v is None else f"{figure(run.input_v)} V"
             yield Finding(
-                Code.WEAK_RUN,
+                WEAK_RUN,
                 Severity.FAULT,
-                "wiring",
                 f"{name}: {arrives} of the {figure(run.least_v)} V it needs",
                 f"{figure(run.length_m or 0.0)} m of cable carry {figure(run.draw_w)} W, its own and what it passes on.",
                 "Thicker wire, a shorter run, less behind it, or a switch with a mains lead.",
@@ -148,14 +174,19 @@ def _copper_instead(camera: Camera, supply_v: float | None) -> tuple[Edit | None
     return fix, f"Solid copper would leave {figure(run.device_v)} V."
 
 
+@trait
+def is_over_class(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it takes more than its PoE class has."""
+    return camera.poe_class is not None and not at_most(camera.power_w, POE_CLASSES[camera.poe_class].device_w)
+
+
 def over_class(facts: Facts) -> Iterator[Finding]:
     """A camera that draws more than its class gives is switched off by the port."""
-    for camera in facts.with_trait["over PoE class"]:
+    for camera in facts.having(is_over_class):
         gives_w = POE_CLASSES[camera.poe_class or 0].device_w
         yield Finding(
-            Code.OVER_CLASS,
+            OVER_CLASS,
             Severity.FAULT,
-            "wiring",
             f"{camera.name} draws {figure(camera.power_w)} W; PoE class {camera.poe_class} gives {figure(gives_w)} W",
             "A PoE port switches off a device that draws more than its class.",
             "Check the PoE class and the power draw on the label, or plan a port of a higher class.",
@@ -163,16 +194,24 @@ def over_class(facts: Facts) -> Iterator[Finding]:
         )
 
 
+CLAD_CABLE = FindingKind("clad-cable", "wiring")
+
+
+@trait
+def has_clad_cable(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its power comes over copper-clad aluminium."""
+    return camera.cable_material == "cca" and camera.poe_class is not None
+
+
 def clad_cable(facts: Facts) -> Iterator[Finding]:
     """CCA under power."""
-    clad = facts.with_trait["CCA cable"]
+    clad = facts.having(has_clad_cable)
     links = [link for link in _copper_between(facts) if link.cable_material == "cca"]
     if links:
         link_ids = tuple(link.id for link in links)
         yield Finding(
-            Code.CLAD_CABLE,
+            CLAD_CABLE,
             Severity.WARNING,
-            "wiring",
             f"CCA cable in {names_listed([facts.link_name(link) for link in links])}",
             "No standard of network cable allows it; it breaks at the plug, and what hangs behind such a link stops with it.",
             "Use solid copper of category 5e or better.",
@@ -182,9 +221,8 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
     if clad:
         ids = tuple(camera.id for camera in clad)
         yield Finding(
-            Code.CLAD_CABLE,
+            CLAD_CABLE,
             Severity.WARNING,
-            "wiring",
             f"CCA cable carries power to {names_listed([camera.name for camera in clad])}",
             f"It loses {CCA_FACTOR:g} times as much as copper, warms in bundles and breaks at the plug: "
             "a fault waiting in a long run.",
@@ -194,15 +232,27 @@ def clad_cable(facts: Facts) -> Iterator[Finding]:
         )
 
 
+THIN_CABLE = FindingKind("thin-cable", "wiring")
+
+
+THIN_AWG, LEAD_M = 28, 10.0
+"""Wire of this gauge and thinner is made for patch leads, which are no longer than this (ISO/IEC 11801 derates it)."""
+
+
+@trait
+def has_thin_cable(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its run is of wire that is made for patch leads."""
+    return camera.awg >= THIN_AWG and not at_most(camera.cable_m or 0.0, LEAD_M)
+
+
 def thin_cable(facts: Facts) -> Iterator[Finding]:
     """Wire of patch leads as a fixed run."""
-    thin = facts.with_trait["thin cable"]
+    thin = facts.having(has_thin_cable)
     if thin:
         ids = tuple(camera.id for camera in thin)
         yield Finding(
-            Code.THIN_CABLE,
+            THIN_CABLE,
             Severity.WARNING,
-            "wiring",
             f"{THIN_AWG} AWG for the run to {names_listed([camera.name for camera in thin])}",
             f"So thin a wire is made for patch leads of up to {figure(LEAD_M)} m: it loses more signal and more volts, and "
             "warms up under power.",
@@ -212,17 +262,25 @@ def thin_cable(facts: Facts) -> Iterator[Finding]:
         )
 
 
+OUTDOOR_RUNS = FindingKind("outdoor-runs", "wiring")
+
+
+@trait
+def is_unprotected_outdoors(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it hangs outdoors without surge protection."""
+    return camera.outdoor and not camera.surge_protected
+
+
 def outdoor_runs(facts: Facts) -> Iterator[Finding]:
     """What leaves the building wants earthing and surge parts, by licensed people, and a note that it has."""
-    cameras = facts.with_trait["outdoor run"]
+    cameras = facts.having(is_unprotected_outdoors)
     links = [link for link in _copper_between(facts) if link.outdoor and not link.surge_protected]
     outdoor = [camera.id for camera in cameras] + [end for link in links for end in (link.a, link.b)]
     many = len(cameras) + len(links)
     if outdoor:
         yield Finding(
-            Code.OUTDOOR_RUNS,
+            OUTDOOR_RUNS,
             Severity.WARNING,
-            "wiring",
             f"{count(many, 'run leaves', 'runs leave')} the building: no earthing or surge part noted",
             "Lightning far off is enough to end a camera, the switch behind it and the recorder.",
             "Earthing, surge and mains work belong to a licensed electrician; local codes come first. "

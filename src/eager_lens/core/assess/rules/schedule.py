@@ -6,23 +6,31 @@ from collections.abc import Iterator
 from datetime import timedelta
 from itertools import pairwise
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed, on_makes
-from eager_lens.core.assess.limits import SLIP_MINUTES
+from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed, on_makes
 from eager_lens.core.assess.rules.kept import reads
+from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
-from eager_lens.core.job.model import ScheduleException
+from eager_lens.core.job.model import Camera, ScheduleException
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.week import DAY_WORDS, DAYS, MINUTES_A_DAY, WeekPlan, clock_of, flat_spans
 from eager_lens.core.recording.year import overlaps
 from eager_lens.core.units import count
 
+NO_WEEK = FindingKind("no-week", "schedule", of_what_is_missing=True)
+
+
+@trait
+def is_never_recorded(_: Camera, figures: CameraFigures) -> bool:
+    """Whether none of its hours is recorded."""
+    return figures.stored_h_per_day == 0
+
 
 def no_schedule(facts: Facts) -> Iterator[Finding]:
     """A camera without a schedule records nothing."""
     # Without a week nothing is recorded, so these are among the few that record nothing.
-    lost = [camera for camera in facts.with_trait["records nothing"] if camera.schedule not in facts.schedules]
+    lost = [camera for camera in facts.having(is_never_recorded) if camera.schedule not in facts.schedules]
     if not lost:
         return
     ids = tuple(camera.id for camera in lost)
@@ -31,9 +39,8 @@ def no_schedule(facts: Facts) -> Iterator[Finding]:
         schedule = facts.job.schedules[0]
         fix = set_fields(ids, f"Give {count(len(ids), 'camera')} the schedule “{schedule.name}”", schedule=schedule.id)
     yield Finding(
-        Code.NO_WEEK,
+        NO_WEEK,
         facts.when_missing(Severity.FAULT),
-        "schedule",
         f"{count(len(lost), 'camera')} without a schedule",
         f"{names_listed([camera.name for camera in lost])}: no hour is set in which they record.",
         "Select a schedule for each." if facts.job.schedules else "Add a schedule, then apply it to the cameras.",
@@ -42,15 +49,17 @@ def no_schedule(facts: Facts) -> Iterator[Finding]:
     )
 
 
+NO_SUMMER_TIME = FindingKind("no-summer-time", "schedule")
+
+
 @reads("time_zone", "exceptions", "schedules", "cameras.id")
 def no_summer_time(facts: Facts) -> Iterator[Finding]:
     """A clock that never changes, where people's clocks may: hours of the schedule would be an hour off for half a year."""
     zone = facts.job.time_zone
     if facts.job.cameras and (zone == "UTC" or zone.startswith("Etc/")) and _has_hours(facts):
         yield Finding(
-            Code.NO_SUMMER_TIME,
+            NO_SUMMER_TIME,
             Severity.NOTE,
-            "schedule",
             f"The time zone {zone} has no summer time",
             "Where the place has one, hours that are painted here are an hour off for half of the year.",
             "Enter the zone of the place, as Europe/Lisbon, among the makes on the Bench page.",
@@ -64,15 +73,18 @@ def _has_hours(facts: Facts) -> bool:
     return any(len(spans) > 1 or any(span.end - span.start < MINUTES_A_DAY for span in spans) for spans in days)
 
 
+EMPTY_WEEK = FindingKind("empty-week", "schedule")
+RECORDS_NOTHING = FindingKind("records-nothing", "schedule")
+
+
 def records_nothing(facts: Facts) -> Iterator[Finding]:
     """A week without an hour of recording, or motion hours in which nothing is expected to move."""
     idle = [schedule for schedule in facts.job.schedules if facts.schedule_hours[schedule.id]["off"] == 168]
     used = {camera.schedule for camera in facts.job.cameras} if idle else set()
     for schedule in (schedule for schedule in idle if schedule.id in used):
         yield Finding(
-            Code.EMPTY_WEEK,
+            EMPTY_WEEK,
             Severity.FAULT,
-            "schedule",
             f"The schedule “{schedule.name}” records nothing",
             "All 168 h are off, so its cameras record nothing.",
             "Paint the hours in which they record.",
@@ -80,19 +92,21 @@ def records_nothing(facts: Facts) -> Iterator[Finding]:
         )
     silent = [
         camera
-        for camera in facts.with_trait["records nothing"]
+        for camera in facts.having(is_never_recorded)
         if camera.schedule in facts.schedules and facts.schedule_hours[camera.schedule]["off"] < 168
     ]
     if silent:
         yield Finding(
-            Code.RECORDS_NOTHING,
+            RECORDS_NOTHING,
             Severity.FAULT,
-            "schedule",
             f"{names_listed([camera.name for camera in silent])} would record nothing",
             "The schedule records events only, and no events are expected.",
             "Enter the events expected an hour, or paint continuous hours.",
             tuple(camera.id for camera in silent),
         )
+
+
+UNUSED_WEEK = FindingKind("unused-week", "schedule")
 
 
 @reads("schedules", "exceptions", "cameras.schedule")
@@ -104,9 +118,8 @@ def unused_schedule(facts: Facts) -> Iterator[Finding]:
     for schedule in facts.job.schedules:
         if schedule.id not in used and facts.job.cameras:
             yield Finding(
-                Code.UNUSED_WEEK,
+                UNUSED_WEEK,
                 Severity.NOTE,
-                "schedule",
                 f"No camera has the schedule “{schedule.name}”",
                 "It would stand on the handover sheet without a use.",
                 "Apply it to cameras, or remove it.",
@@ -115,15 +128,18 @@ def unused_schedule(facts: Facts) -> Iterator[Finding]:
             )
 
 
+EXCEPTION_WITHOUT_WEEK = FindingKind("exception-without-week", "schedule")
+EXCEPTIONS_OVERLAP = FindingKind("exceptions-overlap", "schedule")
+
+
 def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
     """Exceptions that lead to a week that is not there, and exceptions that want one date."""
     exceptions = facts.job.exceptions
     lost = [one for one in exceptions if one.schedule not in facts.schedules]
     for exception in lost:
         yield Finding(
-            Code.EXCEPTION_WITHOUT_WEEK,
+            EXCEPTION_WITHOUT_WEEK,
             Severity.FAULT,
-            "schedule",
             f"“{exception.name}” has no schedule",
             "Its cameras would record nothing on those dates.",
             "Select the schedule for those dates, or remove the exception.",
@@ -138,14 +154,16 @@ def exceptions_wrong(facts: Facts) -> Iterator[Finding]:
             if (one.id, other.id) not in seen_pairs:
                 seen_pairs.add((one.id, other.id))
                 yield Finding(
-                    Code.EXCEPTIONS_OVERLAP,
+                    EXCEPTIONS_OVERLAP,
                     Severity.NOTE,
-                    "schedule",
                     f"“{names[one.id]}” and “{names[other.id]}” overlap",
                     f"From {day.day} {day:%B} both want the day; the later one in the list, “{names[other.id]}”, holds.",
                     "Let them follow each other, or leave it if that is meant.",
                     (one.id, other.id),
                 )
+
+
+EXCEPTION_IDLE = FindingKind("exception-idle", "schedule")
 
 
 @reads("schedules", "exceptions", "cameras.schedule")
@@ -156,9 +174,8 @@ def idle_exceptions(facts: Facts) -> Iterator[Finding]:
         words = _why_idle(facts, exception, used) if exception.schedule in facts.schedules and used else ""
         if words:
             yield Finding(
-                Code.EXCEPTION_IDLE,
+                EXCEPTION_IDLE,
                 Severity.NOTE,
-                "schedule",
                 f"“{exception.name}” changes nothing",
                 f"{sentence_case(words)}.",
                 "Put its dates, days or schedule right, or remove it.",
@@ -184,6 +201,9 @@ def _why_idle(facts: Facts, exception: ScheduleException, used: set[str]) -> str
     return ""
 
 
+SCHEDULE_SLIP = FindingKind("schedule-slip", "schedule")
+
+
 @reads("schedules", "cameras.schedule")
 def slips(facts: Facts) -> Iterator[Finding]:
     """Gaps that look like slips: an hour or less between two stretches of one mode, one day of seven without any recording."""
@@ -192,14 +212,17 @@ def slips(facts: Facts) -> Iterator[Finding]:
         found = list(_slips_of(schedule.plan)) if schedule.id in used else []
         if found:
             yield Finding(
-                Code.SCHEDULE_SLIP,
+                SCHEDULE_SLIP,
                 Severity.NOTE,
-                "schedule",
                 f"“{schedule.name}” has a gap that may be a slip",
                 f"{names_listed(found)}.",
                 "Paint it over, or leave it if that is meant.",
                 (schedule.id,),
             )
+
+
+SLIP_MINUTES = 60
+"""A gap between two stretches of one mode that is no longer is likely a slip of the brush."""
 
 
 def _slips_of(plan: WeekPlan) -> Iterator[str]:

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.rules.addressing import plan_for, suggested_subnet
 from eager_lens.core.assess.rules.kept import reads
 from eager_lens.core.assess.sides import TWO_SIDED, right_target
@@ -34,6 +33,11 @@ def _give_camera_side(recorder: Recorder, names: str) -> Edit:
     return Edit(f"Give the cameras of {names} a subnet of their own", apply)
 
 
+NO_CAMERA_SIDE = FindingKind("no-camera-side", "addresses")
+SIDES_SHARE_SUBNET = FindingKind("sides-share-subnet", "addresses")
+CAMERA_SIDE_OUTSIDE = FindingKind("camera-side-outside", "addresses")
+
+
 def camera_side(facts: Facts) -> Iterator[Finding]:
     """A recorder with a side for its cameras: the side needs a subnet, another than that of the other side."""
     for recorder in facts.job.recorders:
@@ -43,9 +47,8 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
         fix = _give_camera_side(recorder, recorder.name)
         if plan is None or not recorder.camera_interface_address:
             yield Finding(
-                Code.NO_CAMERA_SIDE,
+                NO_CAMERA_SIDE,
                 Severity.WARNING,
-                "addresses",
                 f"{recorder.name}: the camera interface has no address",
                 "Its cameras are on a separate network and send streams and events to the camera interface.",
                 "Give the camera interface its own subnet.",
@@ -57,9 +60,8 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
         other = subnet_of(own.cidr) if own is not None else None
         if other is not None and net.network <= other.broadcast and other.network <= net.broadcast:
             yield Finding(
-                Code.SIDES_SHARE_SUBNET,
+                SIDES_SHARE_SUBNET,
                 Severity.FAULT,
-                "addresses",
                 f"{recorder.name}: both interfaces are in {plan.cidr}",
                 "It cannot tell which interface leads to an address: it loses its cameras, or everything else.",
                 "Give the camera interface its own subnet.",
@@ -68,9 +70,8 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
             )
         elif not net.is_host(address_number(recorder.camera_interface_address)):
             yield Finding(
-                Code.CAMERA_SIDE_OUTSIDE,
+                CAMERA_SIDE_OUTSIDE,
                 Severity.FAULT,
-                "addresses",
                 f"{recorder.name}: {recorder.camera_interface_address} is no address of {plan.cidr}",
                 "The recorder hears no camera on its camera interface.",
                 f"Type an address of {plan.cidr}, usually its first.",
@@ -79,6 +80,9 @@ def camera_side(facts: Facts) -> Iterator[Finding]:
                     [recorder.id], "Correct the camera interface", camera_interface_address=address_text(net.first_host)
                 ),
             )
+
+
+EVENT_TARGET = FindingKind("event-target", "addresses")
 
 
 @reads("recorders", "cameras.name", "cameras.registered", "cameras.event_target", "cameras.subnet")
@@ -98,9 +102,8 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
         return
     names = names_listed([camera.name for camera, _ in wrong])
     yield Finding(
-        Code.EVENT_TARGET,
+        EVENT_TARGET,
         Severity.FAULT,
-        "addresses",
         f"{names}: events go to {wrong[0][0].event_target}, {wrong[0][1]}",
         "An event message must reach the interface on the camera's network; elsewhere it is lost, and nothing is "
         "recorded, silently.",
@@ -114,6 +117,9 @@ def event_targets(facts: Facts) -> Iterator[Finding]:
     )
 
 
+CAMERA_SIDE_TAKEN = FindingKind("camera-side-taken", "addresses")
+
+
 def camera_side_taken(facts: Facts) -> Iterator[Finding]:
     """The recorder's address on its cameras' side, given to a device too."""
     sides = {one.camera_interface_address: one for one in facts.job.recorders if one.camera_interface_address}
@@ -123,9 +129,8 @@ def camera_side_taken(facts: Facts) -> Iterator[Finding]:
         recorder = sides.get(device.address)
         if recorder is not None and device.subnet == recorder.camera_interface_subnet:
             yield Finding(
-                Code.CAMERA_SIDE_TAKEN,
+                CAMERA_SIDE_TAKEN,
                 Severity.FAULT,
-                "addresses",
                 f"{device.name} has the address of {recorder.name}'s camera interface, {device.address}",
                 "Both answer to it: pictures come and go for all its cameras.",
                 "Plan another address for it.",

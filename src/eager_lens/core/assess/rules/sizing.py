@@ -6,28 +6,35 @@ import heapq
 import math
 from collections.abc import Iterator, Sequence
 
-from eager_lens.core.assess.cap_cost import cap_cost
+from eager_lens.core.assess.cap_cost import cap_cost, coarser
 from eager_lens.core.assess.capped_need import capped_need_tb
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import Drives, enough_drives
 from eager_lens.core.assess.exceptions import exception_figures
 from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures, erased, placing_of
-from eager_lens.core.assess.finding import Finding, Severity, names_listed
-from eager_lens.core.assess.limits import LEAST_SUBSTREAM_MBPS, PURPOSE_FPS, STEEP_DEG
-from eager_lens.core.assess.traits import Trait, given_mbps
+from eager_lens.core.assess.figures import CameraFigures, erased, misses_purpose, placing_of
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
+from eager_lens.core.assess.rates import cap_of
+from eager_lens.core.assess.traits import Trait, trait
 from eager_lens.core.job.cap_edit import cap_edit
 from eager_lens.core.job.capping import usual_cap_fields, usual_cap_of
 from eager_lens.core.job.edits import Edit, both, set_each, set_fields
+from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import Camera, Recorder
-from eager_lens.core.optics.placing import PX_PER_M, focal_for, width_for
+from eager_lens.core.optics.placing import FACE_M, PX_PER_M, focal_for, width_for
 from eager_lens.core.plain_text import sentence_case
-from eager_lens.core.sizing.control import CAMERA_PORT_MBPS
+from eager_lens.core.reference.streams import stream_assumptions
+from eager_lens.core.sizing.control import CAMERA_PORT_MBPS, CONSTANT_SPREAD
 from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_least, at_most
 
 TOLD_ONE_BY_ONE = 5
 """Up to so many cameras that miss their purpose are told one by one; of more, all in one finding."""
+
+
+ERASED_EARLY = FindingKind("erased-early", "sizing")
+DAYS_DOUBTFUL = FindingKind("days-doubtful", "sizing", colours="days", way_out="more days")
+DAYS_SHORT = FindingKind("days-short", "sizing", colours="days", way_out="more days")
 
 
 def days_short(facts: Facts) -> Iterator[Finding]:
@@ -39,9 +46,8 @@ def days_short(facts: Facts) -> Iterator[Finding]:
             continue  # without storage there is one thing to say, and ``drives_wrong`` says it
         if recorder.erase_after_days is not None and not at_least(recorder.erase_after_days, least):
             yield Finding(
-                Code.ERASED_EARLY,
+                ERASED_EARLY,
                 Severity.FAULT,
-                "sizing",
                 f"{recorder.name} erases after {figure(recorder.erase_after_days)} days; {figure(least)} were asked",
                 "What is older is gone, however much room the drives have.",
                 f"Have it erase after {figure(least)} days or later.",
@@ -56,9 +62,8 @@ def days_short(facts: Facts) -> Iterator[Finding]:
             on_the_mean = at_least(got.mean_days, least)
             dearer = _dearest_exception(facts, recorder, got.gb_per_day)
             yield Finding(
-                Code.DAYS_DOUBTFUL if on_the_mean else Code.DAYS_SHORT,
+                DAYS_DOUBTFUL if on_the_mean else DAYS_SHORT,
                 Severity.WARNING if on_the_mean else Severity.FAULT,
-                "sizing",
                 f"{recorder.name} can promise {days_figure(got.promised_days)} of {figure(least)} days",
                 f"That many are kept on the year's worst day, 19 times in 20; {days_figure(got.mean_days)} are expected. "
                 f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day; the promise needs {figure(need_tb)} TB."
@@ -114,6 +119,10 @@ def _dearest_exception(facts: Facts, recorder: Recorder, usual_gb: float) -> str
     return f" “{most.exception.name}” stores {figure(most.gb_per_day)} GB a day."
 
 
+DAYS_OVER = FindingKind("days-over", "sizing", settled_after=True)
+DAYS_OPEN = FindingKind("days-open", "sizing")
+
+
 def days_over(facts: Facts) -> Iterator[Finding]:
     """Pictures may stay longer than they may, or far longer than anybody asked for."""
     least, most = facts.job.retention.least_days, facts.job.retention.most_days
@@ -125,9 +134,8 @@ def days_over(facts: Facts) -> Iterator[Finding]:
         longest = figure(math.ceil(days - 1e-9), 9)
         if most is not None and not at_most(days, most):
             yield Finding(
-                Code.DAYS_OVER,
+                DAYS_OVER,
                 Severity.FAULT,
-                "sizing",
                 f"{recorder.name} may keep {longest} days; {figure(most)} are allowed",
                 "In quiet times the drives hold more than the customer or the law lets you keep.",
                 f"Set the recorder to erase after {figure(most)} days, and enter it here; the handover sheet says so then.",
@@ -136,9 +144,8 @@ def days_over(facts: Facts) -> Iterator[Finding]:
             )
         elif most is None and recorder.erase_after_days is None and days > FAR_LONGER * least > 0:
             yield Finding(
-                Code.DAYS_OPEN,
+                DAYS_OPEN,
                 Severity.NOTE,
-                "sizing",
                 f"{recorder.name} may keep {longest} days; {figure(least)} were asked, and nobody said when it erases",
                 f"Signs and the customer's sheet say {longest} days then, for that is how old a picture may get.",
                 f"Ask the customer; where {figure(least)} days are meant, have the recorder erase after them.",
@@ -151,15 +158,23 @@ FAR_LONGER = 2.0
 """Pictures that may get so many times as old as was asked are told of."""
 
 
+COSTLY_CODEC = FindingKind("costly-codec", "sizing", way_out="another codec")
+
+
+@trait
+def sends_single_pictures(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it sends every picture by itself."""
+    return camera.codec == "mjpeg"
+
+
 def costly_codec(facts: Facts) -> Iterator[Finding]:
     """MJPEG stores every picture in full."""
-    costly = facts.with_trait["mjpeg"]
+    costly = facts.having(sends_single_pictures)
     if costly:
         gb = sum(facts.camera_figures[camera.id].gb_per_day for camera in costly)
         yield Finding(
-            Code.COSTLY_CODEC,
+            COSTLY_CODEC,
             Severity.WARNING,
-            "sizing",
             f"MJPEG on {names_listed([camera.name for camera in costly])} takes {figure(gb)} GB a day",
             "Every picture is stored in full, many times the size of H.264 or H.265.",
             "Select H.264 or H.265 where camera and recorder know it.",
@@ -167,14 +182,22 @@ def costly_codec(facts: Facts) -> Iterator[Finding]:
         )
 
 
+UNKNOWN_SCENE = FindingKind("unknown-scene", "sizing")
+
+
+@trait
+def has_unknown_scene(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its scene is none that rates are known of."""
+    return camera.scene not in stream_assumptions().scenes
+
+
 def unknown_scene(facts: Facts) -> Iterator[Finding]:
     """A scene that the table does not hold."""
-    strange = facts.with_trait["unknown scene"]
+    strange = facts.having(has_unknown_scene)
     if strange:
         yield Finding(
-            Code.UNKNOWN_SCENE,
+            UNKNOWN_SCENE,
             Severity.WARNING,
-            "sizing",
             f"{count(len(strange), 'camera')} with a scene that is not known here",
             f"{names_listed([f'{camera.name}: {camera.scene}' for camera in strange])}. "
             "The most demanding scene was assumed instead.",
@@ -187,16 +210,24 @@ NAMED = 20
 """So many of the cameras that store most are led to."""
 
 
+ASSUMED_RATES = FindingKind("assumed-rates", "sizing")
+
+
+@trait
+def has_estimated_rate(_: Camera, figures: CameraFigures) -> bool:
+    """Whether nobody read or set its bit rate."""
+    return figures.rate_origin == "assumed"
+
+
 def assumed_rates(facts: Facts) -> Iterator[Finding]:
     """How much of the figures is assumption."""
-    assumed = facts.with_trait["estimated rate"]
+    assumed = facts.having(has_estimated_rate)
     if assumed:
         stored = [facts.camera_figures[camera.id].gb_per_day for camera in assumed]
         largest = [assumed[at] for at in heapq.nlargest(NAMED, range(len(stored)), key=stored.__getitem__)]
         yield Finding(
-            Code.ASSUMED_RATES,
+            ASSUMED_RATES,
             Severity.NOTE,
-            "sizing",
             f"{count(len(assumed), 'bit rate')} of {figure(len(facts.job.cameras), 9)} assumed, not measured",
             f"Real scenes of a kind differ several times over. Most is stored by {names_listed([c.name for c in largest[:3]])}.",
             "Run one camera of each kind in place, read its bit rate, and enter it as measured.",
@@ -204,14 +235,22 @@ def assumed_rates(facts: Facts) -> Iterator[Finding]:
         )
 
 
+ENTERED_RATES = FindingKind("entered-rates", "sizing")
+
+
+@trait
+def has_entered_rate(_: Camera, figures: CameraFigures) -> bool:
+    """Whether its bit rate was entered, and nobody said when it was read."""
+    return figures.rate_origin == "entered"
+
+
 def entered_rates(facts: Facts) -> Iterator[Finding]:
     """Rates of which nobody says that they were read off the running camera."""
-    entered = facts.with_trait["entered rate"]
+    entered = facts.having(has_entered_rate)
     if entered:
         yield Finding(
-            Code.ENTERED_RATES,
+            ENTERED_RATES,
             Severity.NOTE,
-            "sizing",
             f"{count(len(entered), 'bit rate')} entered; nobody says when measured",
             f"{names_listed([camera.name for camera in entered])}. A data sheet's or a menu's figure says little of a scene, and "
             "a rate read by day says little of the night; so the range stays as wide as of an estimate.",
@@ -220,59 +259,113 @@ def entered_rates(facts: Facts) -> Iterator[Finding]:
         )
 
 
+PURPOSE_FRAMES = FindingKind("purpose-frames", "sizing")
+PURPOSE_COARSE = FindingKind("purpose-coarse", "sizing")
+
+
+@trait
+def has_no_distance(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it has a purpose, and nobody said how far away."""
+    return bool(camera.purpose) and camera.target_m is None
+
+
+@trait
+def has_few_frames(camera: Camera, _: CameraFigures) -> bool:
+    """Whether it sends few frames for its purpose."""
+    return bool(camera.purpose) and camera.fps < PURPOSE_FPS[camera.purpose]
+
+
+@trait
+def is_coarse(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its compression takes faces away that are to be told apart."""
+    return camera.quality == "low" and camera.purpose in TOLD_APART
+
+
+@trait
+def is_steep(camera: Camera, _: CameraFigures) -> bool:
+    """Whether a face at the target is seen from too steeply above."""
+    if camera.purpose not in TOLD_APART or camera.target_m is None:
+        return False
+    return math.degrees(math.atan2(camera.mount_height_m - FACE_M, camera.target_m)) > STEEP_DEG
+
+
+STEEP_DEG = 30.0
+"""From more than so steeply above, a face shows its forehead only (practice; some ask for half of it)."""
+
+UNDER_DEG = 70.0
+"""From more than so steeply above, a camera is under its own mast: of people heads are seen (assumed)."""
+
+
+@trait
+def sees_no_ground(camera: Camera, _: CameraFigures) -> bool:
+    """Whether the target stands under the camera, or the ground there lies in the strip that it does not see, where more than
+    faces is to be seen."""
+    if not camera.purpose or camera.purpose in TOLD_APART or camera.target_m is None:
+        return False
+    if math.degrees(math.atan2(camera.mount_height_m - FACE_M, camera.target_m)) > UNDER_DEG:
+        return True
+    seen = placing_of(camera)
+    return seen is not None and seen.blind_m is not None and seen.blind_m > camera.target_m
+
+
 def hardly_serves_its_purpose(facts: Facts) -> Iterator[Finding]:
     """Purposes without a distance, with too few frames, at low quality, or seen from too steeply above."""
-    for trait, code, severity, title, why, action in PURPOSES:
-        found = facts.with_trait[trait]
+    for held, kind, severity, title, why, action in PURPOSES:
+        found = facts.having(held)
         if not found:
             continue
         ids = tuple(camera.id for camera in found)
         fix = None
-        if code == Code.PURPOSE_FRAMES:
+        if kind == PURPOSE_FRAMES:
             values = {camera.id: {"fps": PURPOSE_FPS[camera.purpose]} for camera in found}
             fix = set_each(f"Enough frames on {count(len(ids), 'camera')}", values)
-        elif code == Code.PURPOSE_COARSE:
+        elif kind == PURPOSE_COARSE:
             fix = set_fields(ids, f"Medium quality on {count(len(ids), 'camera')}", quality="medium")
         names = names_listed([camera.name for camera in found])
-        yield Finding(code, severity, "sizing", f"{names}: {title}", why, action, ids, fix)
+        yield Finding(kind, severity, f"{names}: {title}", why, action, ids, fix)
 
 
-PURPOSES: tuple[tuple[Trait, Code, Severity, str, str, str], ...] = (
+PURPOSE_FAR = FindingKind("purpose-far", "sizing")
+PURPOSE_STEEP = FindingKind("purpose-steep", "sizing")
+TARGET_BLIND = FindingKind("target-blind", "sizing")
+
+
+PURPOSES: tuple[tuple[Trait, FindingKind, Severity, str, str, str], ...] = (
     (
-        "purpose without distance",
-        Code.PURPOSE_FAR,
+        has_no_distance,
+        PURPOSE_FAR,
         Severity.NOTE,
         "a purpose, but no distance to the target",
         "Without it nobody can say whether the pixels are enough.",
         "Enter how far the target is, on the Purpose tab.",
     ),
     (
-        "few frames",
-        Code.PURPOSE_FRAMES,
+        has_few_frames,
+        PURPOSE_FRAMES,
         Severity.WARNING,
         "few frames a second for the purpose",
         "Somebody who passes is seen well on one of a few frames; with so few it may be none.",
         "8 fps to identify, 6 to recognise, 5 to observe, 4 to detect are usual least values.",
     ),
     (
-        "coarse",
-        Code.PURPOSE_COARSE,
+        is_coarse,
+        PURPOSE_COARSE,
         Severity.WARNING,
         "low quality where people must be told apart",
         "Coarse compression takes faces and plates away first, by night most.",
         "Medium quality or better; what it costs stands in the row.",
     ),
     (
-        "steep",
-        Code.PURPOSE_STEEP,
+        is_steep,
+        PURPOSE_STEEP,
         Severity.WARNING,
         "faces are seen from too steeply above",
         f"More than {STEEP_DEG:.0f}° from above a face shows its forehead, and a cap hides the rest.",
         "Mount it lower, or farther from the target with a longer lens.",
     ),
     (
-        "ground unseen",
-        Code.TARGET_BLIND,
+        sees_no_ground,
+        TARGET_BLIND,
         Severity.WARNING,
         "the target is under the camera, or the ground there in the blind strip",
         "Who stands there is seen from above or cut off below; what lies on the ground, or crawls, is not seen.",
@@ -281,19 +374,49 @@ PURPOSES: tuple[tuple[Trait, Code, Severity, str, str, str], ...] = (
 )
 
 
+RATE_UNLIKELY = FindingKind("rate-unlikely", "sizing")
+
+
+UNLIKELY_LOW, UNLIKELY_HIGH = 0.05, 20.0
+"""A bit rate under this share of what the picture asks for, or over so many times that, is likely a slip: no encoder gets there, or
+kb/s were typed as Mb/s. The model's own range goes down to a tenth in the dark."""
+
+LEAST_SLIP_MBPS = 20.0
+"""Under this a high rate is no slip of the unit."""
+
+
+def given_mbps(camera: Camera) -> float | None:
+    """The bit rate that somebody read, entered or set."""
+    # A smart codec's cap is a ceiling that it seldom reaches: nobody set it as the rate.
+    cap = camera.cap_mbps if camera.rate_control in ("CBR", "capped VBR") else None
+    return cap if camera.measured_mbps is None else camera.measured_mbps
+
+
+@trait
+def has_unlikely_low_rate(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether no encoder sends such a picture in so little."""
+    return camera.measured_mbps is not None and camera.measured_mbps < UNLIKELY_LOW * figures.asked_mbps
+
+
+@trait
+def has_unlikely_high_rate(camera: Camera, figures: CameraFigures) -> bool:
+    """Whether no such picture takes so much."""
+    given = given_mbps(camera)
+    return given is not None and given >= LEAST_SLIP_MBPS and given > UNLIKELY_HIGH * figures.asked_mbps
+
+
 def unlikely_rates(facts: Facts) -> Iterator[Finding]:
     """Bit rates that no encoder makes of such a picture: read far too low, or so high that kb/s stand for Mb/s."""
     likely: tuple[tuple[Trait, str], ...] = (
-        ("rate too low", "no encoder sends such a picture in so little"),
-        ("rate too high", "no such picture takes so much; were kb/s typed as Mb/s?"),
+        (has_unlikely_low_rate, "no encoder sends such a picture in so little"),
+        (has_unlikely_high_rate, "no such picture takes so much; were kb/s typed as Mb/s?"),
     )
-    for trait, why in likely:
-        for camera in facts.with_trait[trait]:
+    for held, why in likely:
+        for camera in facts.having(held):
             asked_mbps = facts.camera_figures[camera.id].asked_mbps
             yield Finding(
-                Code.RATE_UNLIKELY,
+                RATE_UNLIKELY,
                 Severity.WARNING,
-                "sizing",
                 f"{camera.name}: {figure(given_mbps(camera) or 0.0)} Mb/s are hardly possible",
                 f"Some {figure(asked_mbps)} Mb/s are likely with its settings and view: {why}",
                 "Read it off the camera again, and see whether resolution, frame rate and codec are those of the camera.",
@@ -301,14 +424,23 @@ def unlikely_rates(facts: Facts) -> Iterator[Finding]:
             )
 
 
+LEAST_SUBSTREAM_MBPS = 0.02
+"""No substream of moving pictures is sent in less."""
+
+
+@trait
+def has_unlikely_substream(camera: Camera, _: CameraFigures) -> bool:
+    """Whether no moving pictures fit into its substream."""
+    return 0 < camera.substream_mbps < LEAST_SUBSTREAM_MBPS
+
+
 def unlikely_substreams(facts: Facts) -> Iterator[Finding]:
     """Substreams of less than moving pictures take."""
-    small = facts.with_trait["substream too low"]
+    small = facts.having(has_unlikely_substream)
     if small:
         yield Finding(
-            Code.RATE_UNLIKELY,
+            RATE_UNLIKELY,
             Severity.WARNING,
-            "sizing",
             f"{names_listed([camera.name for camera in small])}: a substream of "
             f"{figure(min(camera.substream_mbps for camera in small))} Mb/s is hardly possible",
             f"Moving pictures take more than {figure(LEAST_SUBSTREAM_MBPS)} Mb/s; was a figure of kb/s moved by a place too many?",
@@ -317,14 +449,22 @@ def unlikely_substreams(facts: Facts) -> Iterator[Finding]:
         )
 
 
+PURPOSE_MISSED = FindingKind("purpose-missed", "sizing", way_out="serve purpose")
+
+
+@trait
+def misses_its_purpose(camera: Camera, _: CameraFigures) -> bool:
+    """Whether there are too few pixels on the target for its purpose."""
+    return misses_purpose(camera)
+
+
 def purpose_missed(facts: Facts) -> Iterator[Finding]:
     """Too few pixels on the subject for what the camera is there for."""
-    missing = facts.with_trait["purpose missed"]
+    missing = facts.having(misses_its_purpose)
     if len(missing) > TOLD_ONE_BY_ONE:
         yield Finding(
-            Code.PURPOSE_MISSED,
+            PURPOSE_MISSED,
             Severity.FAULT,
-            "sizing",
             f"{count(len(missing), 'camera')} have too few pixels for what they are wanted for",
             f"{names_listed([camera.name for camera in missing])}. No software adds pixels that were not recorded.",
             "The Purpose tab shows the focal length that each needs; select several rows to set one lens for all.",
@@ -338,9 +478,8 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
         focal_mm = focal_for(camera.purpose, camera.sensor_width_mm, camera.width_px, seen.sight_m)
         width_px = width_for(camera.purpose, camera.sensor_width_mm, camera.focal_mm, seen.sight_m)
         yield Finding(
-            Code.PURPOSE_MISSED,
+            PURPOSE_MISSED,
             Severity.FAULT,
-            "sizing",
             f"{camera.name} is to {camera.purpose}; {figure(seen.px_per_m)} px/m are good for {seen.good_for}",
             f"{PX_PER_M[camera.purpose]:g} px per m are wanted {figure(camera.target_m or 0.0)} m away (IEC 62676-4). "
             "No software adds pixels that were not recorded.",
@@ -349,26 +488,55 @@ def purpose_missed(facts: Facts) -> Iterator[Finding]:
         )
 
 
+NO_CAP = FindingKind("no-cap", "sizing")
+LOW_CAP = FindingKind("low-cap", "sizing")
+CAP_NOT_HELD = FindingKind("cap-not-held", "sizing")
+
+
+@trait
+def lacks_its_cap(camera: Camera, _: CameraFigures) -> bool:
+    """Whether its rate control has no maximum to go by."""
+    return camera.rate_control in ("capped VBR", "CBR") and camera.cap_mbps is None
+
+
+LOW_CAP_STEPS = 3.0
+"""A cap that makes a picture so many steps of the quantiser coarser on the mean of day or night costs as much as the next lower
+quality of a camera's menu."""
+
+
+@trait
+def has_low_cap(_: Camera, figures: CameraFigures) -> bool:
+    """Whether its maximum spoils the picture."""
+    return figures.at_cap is not None and coarser(figures.at_cap) >= LOW_CAP_STEPS
+
+
+@trait
+def passes_its_cap(camera: Camera, _: CameraFigures) -> bool:
+    """Whether more was read than its maximum lets through, at the settings of now."""
+    cap_mbps = cap_of(camera)
+    if camera.measured_mbps is None or cap_mbps is None or measured_elsewhere(camera) is not None:
+        return False
+    return camera.measured_mbps > cap_mbps * (1 + CONSTANT_SPREAD)
+
+
 def caps(facts: Facts) -> Iterator[Finding]:
     """A rate control without its cap, a cap that the picture cannot live on, or one that the camera does not hold."""
-    for camera in facts.with_trait["no cap"]:
+    for camera in facts.having(lacks_its_cap):
         yield Finding(
-            Code.NO_CAP,
+            NO_CAP,
             Severity.WARNING,
-            "sizing",
             f"{camera.name}: {camera.rate_control} is set, but no cap is given",
             "It is reckoned with what the picture asks for, until the cap is known.",
             "Type the cap in Mb/s, or set constant quality.",
             (camera.id,),
         )
-    for camera in facts.with_trait["low cap"]:
+    for camera in facts.having(has_low_cap):
         got, usual_mbps = facts.camera_figures[camera.id], usual_cap_of(camera)
         is_higher = usual_mbps is not None and usual_mbps > (camera.cap_mbps or 0.0)
         usual = f"Cap {camera.name} at {figure(usual_mbps or 0.0)} Mb/s"
         yield Finding(
-            Code.LOW_CAP,
+            LOW_CAP,
             Severity.WARNING,
-            "sizing",
             f"{camera.name} is held to {figure(camera.cap_mbps or 0.0)} Mb/s; its picture asks for about {figure(got.asked_mbps)}",
             f"{sentence_case(cap_cost(got.at_cap)) if got.at_cap else ''}. What a cap takes away is detail, most of it when much "
             "happens: just when the picture is wanted. Six steps double the coarseness.",
@@ -376,12 +544,11 @@ def caps(facts: Facts) -> Iterator[Finding]:
             (camera.id,),
             set_fields([camera.id], usual, **usual_cap_fields(camera)) if is_higher else None,
         )
-    for camera in facts.with_trait["cap not held"]:
+    for camera in facts.having(passes_its_cap):
         read, cap = camera.measured_mbps or 0.0, camera.cap_mbps or 0.0
         yield Finding(
-            Code.CAP_NOT_HELD,
+            CAP_NOT_HELD,
             Severity.WARNING,
-            "sizing",
             f"{camera.name} does not hold its cap: {figure(read)} Mb/s were read, {figure(cap)} are set",
             "The cap was never typed into the camera, or its firmware does not keep it. The days are reckoned with what was read.",
             "Look at the maximum bit rate on the camera's page and set it again; then read its rate once more.",
@@ -389,16 +556,24 @@ def caps(facts: Facts) -> Iterator[Finding]:
         )
 
 
+UNCAPPED = FindingKind("uncapped", "sizing", way_out="cap")
+
+
+@trait
+def has_no_maximum(_: Camera, figures: CameraFigures) -> bool:
+    """Whether it could have a maximum bit rate, and has none."""
+    return figures.usual_cap_mbps is not None
+
+
 def no_maximum(facts: Facts) -> Iterator[Finding]:
     """Cameras that send whatever their pictures ask for."""
-    free = facts.with_trait["no maximum"]
+    free = facts.having(has_no_maximum)
     if free:
         figures = [facts.camera_figures[camera.id] for camera in free]
         mbps, high_mbps = sum(one.rate_mbps for one in figures), sum(one.high_mbps for one in figures)
         yield Finding(
-            Code.UNCAPPED,
+            UNCAPPED,
             Severity.NOTE,
-            "sizing",
             f"{names_listed([camera.name for camera in free])}: no maximum bit rate",
             f"Together they send about {figure(mbps)} Mb/s, and up to {figure(high_mbps)} in one case of ten: whatever noise and "
             f"movement ask for. Drives that are to hold a promise must be bought for that.{_costs_of_none(facts)}",
@@ -421,14 +596,22 @@ def _costs_of_none(facts: Facts) -> str:
     )
 
 
+OVER_PORT = FindingKind("over-port", "sizing")
+
+
+@trait
+def is_over_its_port(_: Camera, figures: CameraFigures) -> bool:
+    """Whether its settings ask for more than its port sends."""
+    return not at_most(figures.asked_mbps, CAMERA_PORT_MBPS)
+
+
 def over_the_port(facts: Facts) -> Iterator[Finding]:
     """Pictures that ask for more than a camera's port carries."""
-    for camera in facts.with_trait["over its port"]:
+    for camera in facts.having(is_over_its_port):
         asked = facts.camera_figures[camera.id].asked_mbps
         yield Finding(
-            Code.OVER_PORT,
+            OVER_PORT,
             Severity.FAULT,
-            "sizing",
             f"{camera.name} would send {figure(asked)} Mb/s; its port carries {figure(CAMERA_PORT_MBPS)}",
             "What does not fit is lost, frame by frame.",
             "Take H.265 or H.264, fewer frames, or a smaller picture.",

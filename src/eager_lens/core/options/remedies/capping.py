@@ -5,17 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.enough_drives import enough_drives
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.job.cap_edit import cap_each
 from eager_lens.core.job.edits import Edit, both
 from eager_lens.core.job.model import Camera, NetworkDevice, Recorder
-
-OF_THE_AIR = frozenset({Code.RADIO_TIGHT, Code.AIR_NEAR, Code.AIR_OVER})
-OF_A_LINK = frozenset({Code.LINK_OVER, Code.LINK_NEAR, Code.LATE_KEY_FRAME})
-OF_THE_UPLOAD = frozenset({Code.UPLOAD_OVER, Code.UPLOAD_NEAR})
 
 
 def cap_rates(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
@@ -26,14 +21,14 @@ def cap_rates(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
 
 
 def _whose_rates(finding: Finding, assessment: Assessment) -> list[Camera]:
-    facts, subjects = assessment.facts, set(finding.subjects)
-    if finding.code in OF_A_LINK or finding.code in OF_THE_AIR:
-        ids = _through(assessment, subjects, finding.code in OF_THE_AIR)
+    facts, subjects, whose = assessment.facts, set(finding.subjects), finding.kind.way_out
+    if whose in ("cap what a link carries", "cap what the air carries"):
+        ids = _through(assessment, subjects, whose == "cap what the air carries")
         return [camera for camera in assessment.job.cameras if camera.id in ids]
-    if finding.code is Code.UNCAPPED:
+    if whose == "cap":
         return [camera for camera in assessment.job.cameras if camera.id in subjects]
     recorders: Collection[str] = subjects
-    if finding.code in OF_THE_UPLOAD:
+    if whose == "cap what is uploaded":
         main = [facts.by_device_id[one] for one in subjects if one in facts.by_device_id]
         if not any(isinstance(device, NetworkDevice) and device.views_main_streams for device in main):
             return []

@@ -6,12 +6,12 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.figures import days_words
-from eager_lens.core.assess.finding import Finding, Severity
+from eager_lens.core.assess.finding import Finding, Severity, WayOut
+from eager_lens.core.assess.rules.registering import NOT_REGISTERED
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
-from eager_lens.core.options.remedies.capping import OF_A_LINK, OF_THE_AIR, OF_THE_UPLOAD, cap_rates, more_days
+from eager_lens.core.options.remedies.capping import cap_rates, more_days
 from eager_lens.core.options.remedies.devices import (
     connect_loose,
     join_networks,
@@ -33,38 +33,27 @@ from eager_lens.core.units import count, figure
 
 Maker = Callable[[Finding, Assessment], Iterator[Edit]]
 
-MAKERS: dict[Code, Maker] = {
-    Code.LONG_CABLE: long_run,
-    Code.WEAK_RUN: long_run,
-    Code.NOT_PLUGGED: connect_loose,
-    Code.CUT_OFF: join_networks,
-    Code.POWERED_PORTS: larger_switch,
-    Code.POWER_OVER: larger_switch,
-    Code.POWER_NEAR: larger_switch,
-    Code.SET_ASIDE_OVER: larger_switch,
-    Code.TOO_FEW_PORTS: larger_switch,
-    Code.CLASS_OVER_PORT: powered_port,
-    Code.PORT_WITHOUT_POWER: powered_port,
-    Code.NOT_REGISTERED: more_channels,
-    Code.PURPOSE_MISSED: serve_purpose,
-    Code.PICTURE_TOO_LARGE: smaller_picture,
-    Code.COSTLY_CODEC: another_codec,
-    Code.CODEC: another_codec,
-    Code.EIRP_HIGH: usual_power,
-    Code.DUPLICATE_ADDRESS: other_twin,
-    Code.UNFED: give_power,
-    Code.DAYS_SHORT: more_days,
-    Code.DAYS_DOUBTFUL: more_days,
-    Code.UNCAPPED: cap_rates,
-    **dict.fromkeys((Code.INCOMING_OVER, Code.INCOMING_NEAR, *OF_THE_AIR, *OF_A_LINK, *OF_THE_UPLOAD), cap_rates),
+MAKERS: dict[WayOut, Maker] = {
+    "another run": long_run,
+    "connect": connect_loose,
+    "join networks": join_networks,
+    "larger switch": larger_switch,
+    "powered port": powered_port,
+    "feed": give_power,
+    "more channels": more_channels,
+    "serve purpose": serve_purpose,
+    "smaller picture": smaller_picture,
+    "another codec": another_codec,
+    "less power": usual_power,
+    "other twin": other_twin,
+    "more days": more_days,
+    "cap": cap_rates,
+    "cap what comes in": cap_rates,
+    "cap what a link carries": cap_rates,
+    "cap what the air carries": cap_rates,
+    "cap what is uploaded": cap_rates,
 }
-"""By finding, what makes its ways out."""
-
-SETTLED_AFTER = frozenset({Code.DAYS_OVER})
-"""Faults that a way out may bring, for one press settles them: where more days are kept, pictures may stay too long."""
-
-OF_WHAT_IS_MISSING = frozenset({Code.NOT_PLUGGED, Code.NOT_REGISTERED, Code.NO_ADDRESS, Code.NO_WEEK})
-"""Findings that say of a device what it lacks before it is installed: it may be a spare one."""
+"""What makes the choices that a kind of finding asks for."""
 
 MOST_PARTS, MOST_NEW = 4, 3
 
@@ -78,8 +67,9 @@ class Remedy(NamedTuple):
 
 def may_have_remedies(finding: Finding) -> bool:
     """Whether there are ways out to choose from; which, only ``remedies`` knows, and takes longer."""
-    settled = finding.code is Code.NOT_REGISTERED and finding.fix is not None
-    return finding.code in {*MAKERS, *OF_WHAT_IS_MISSING} and bool(finding.subjects) and not settled
+    kind = finding.kind
+    settled = kind == NOT_REGISTERED and finding.fix is not None
+    return bool(kind.way_out or kind.of_what_is_missing) and bool(finding.subjects) and not settled
 
 
 def remedies(finding: Finding, assessment: Assessment) -> list[Remedy]:
@@ -90,34 +80,30 @@ def remedies(finding: Finding, assessment: Assessment) -> list[Remedy]:
             after = assess(edit.apply(assessment.job), assessment)
         except RefusedInput:
             continue
-        had = {(one.code, one.subjects) for one in assessment.findings}
-        fresh = [
-            one
-            for one in after.findings
-            if (one.code, one.subjects) not in had and not _is_part_of(one, assessment.findings)
-        ]
-        stays = any(one.code is finding.code and one.subjects == finding.subjects for one in after.findings)
-        if not stays and not any(one.severity is Severity.FAULT and one.code not in SETTLED_AFTER for one in fresh):
+        had = {one.key for one in assessment.findings}
+        fresh = [one for one in after.findings if one.key not in had and not _is_part_of(one, assessment.findings)]
+        stays = any(one.key == finding.key for one in after.findings)
+        if not stays and not any(one.severity is Severity.FAULT and not one.kind.settled_after for one in fresh):
             found.append(Remedy(edit, tuple(_changes(finding, assessment, after, fresh))))
     return found
 
 
 def _is_part_of(finding: Finding, earlier: Iterable[Finding]) -> bool:
     """Whether a finding says of some what an earlier one said of them and of more."""
-    return any(one.code is finding.code and set(finding.subjects) < set(one.subjects) for one in earlier)
+    return any(one.kind == finding.kind and set(finding.subjects) < set(one.subjects) for one in earlier)
 
 
 def _edits(finding: Finding, assessment: Assessment) -> Iterator[Edit]:
-    if finding.code in MAKERS:
-        yield from MAKERS[finding.code](finding, assessment)
-    if finding.code in OF_WHAT_IS_MISSING:
+    if finding.kind.way_out is not None:
+        yield from MAKERS[finding.kind.way_out](finding, assessment)
+    if finding.kind.of_what_is_missing:
         yield from mark_idle_as_spare(finding, assessment)
 
 
 def consequences(before: Assessment, after: Assessment) -> list[str]:
     """What a change that is no way out of a finding makes of days, Mb/s and findings."""
-    had = {(one.code, one.subjects) for one in before.findings}
-    fresh = [one for one in after.findings if (one.code, one.subjects) not in had]
+    had = {one.key for one in before.findings}
+    fresh = [one for one in after.findings if one.key not in had]
     return [*days_and_loads(before, after), *_findings(before, after, fresh, least=1)]
 
 
@@ -137,8 +123,8 @@ def _changes(finding: Finding, before: Assessment, after: Assessment, fresh: lis
 
 
 def _findings(before: Assessment, after: Assessment, fresh: list[Finding], least: int) -> Iterator[str]:
-    now = {(one.code, one.subjects) for one in after.findings}
-    settled = sum((one.code, one.subjects) not in now for one in before.findings if one.severity > Severity.NOTE)
+    now = {one.key for one in after.findings}
+    settled = sum(one.key not in now for one in before.findings if one.severity > Severity.NOTE)
     if settled >= least:
         yield f"Settles {count(settled, 'finding')}"
     codes = {one.code for one in before.findings}

@@ -7,7 +7,6 @@ from contextlib import suppress
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.enquiry.storage import (
     MOST_CHANNELS,
@@ -121,9 +120,7 @@ def _larger(recorder: Recorder, size: RecorderSize) -> Edit:
 
     def apply(present: Job) -> Job:
         larger = fill_the_channels().apply(set_fields([recorder.id], words, **fields).apply(present))
-        short = {
-            one.subjects[0] for one in assess(larger).findings if one.code in (Code.DAYS_SHORT, Code.DAYS_DOUBTFUL)
-        }
+        short = {one.subjects[0] for one in assess(larger).findings if one.kind.way_out == "more days"}
         if recorder.id not in short:
             return larger
         with suppress(NoDrives):

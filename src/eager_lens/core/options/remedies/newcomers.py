@@ -6,9 +6,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import islice
 
-from eager_lens.core.assess.codes import Code
 from eager_lens.core.assess.finding import Finding, names_listed
-from eager_lens.core.assess.rules.addressing import plan_for
+from eager_lens.core.assess.rules.addressing import DUPLICATE_ADDRESS, plan_for
 from eager_lens.core.job.model import Device, Job
 
 LISTS = ("cameras", "recorders", "network")
@@ -27,7 +26,7 @@ def told_by_history(findings: Sequence[Finding], job: Job, past: Iterable[Job]) 
     Args:
         past: earlier states of the job, the latest first.
     """
-    asked = {one for finding in findings if finding.code is Code.DUPLICATE_ADDRESS for one in finding.subjects}
+    asked = {one for finding in findings if finding.kind == DUPLICATE_ADDRESS for one in finding.subjects}
     if not asked:
         return list(findings)
     # Found once: at each edit, one pass over a large job is what this may cost.
@@ -36,7 +35,7 @@ def told_by_history(findings: Sequence[Finding], job: Job, past: Iterable[Job]) 
     }
     steps = tuple(islice(past, STEPS_BACK))
     return [
-        _with_newcomers(finding, job, steps, places) if finding.code is Code.DUPLICATE_ADDRESS else finding
+        _with_newcomers(finding, job, steps, places) if finding.kind == DUPLICATE_ADDRESS else finding
         for finding in findings
     ]
 

@@ -6,6 +6,7 @@ from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.rates import Origin
+from eager_lens.core.assess.rules.sizing import has_estimated_rate
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.sizing.drives import LEVEL_WORDS
@@ -101,4 +102,4 @@ def in_words(formula: str) -> str:
 
 def rates_origin(assessment: Assessment) -> Origin:
     """Where the rates of a job come from, taken together: measured only if every one is."""
-    return "assumed" if assessment.facts.with_trait["estimated rate"] else "measured"
+    return "assumed" if assessment.facts.having(has_estimated_rate) else "measured"

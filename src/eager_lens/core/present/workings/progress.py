@@ -4,6 +4,7 @@ from collections import Counter
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.proof import progress, site_tests, tests_on
+from eager_lens.core.assess.rules.registering import has_no_recorder
 from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.present.workings.base import Working, WorkingLine
 from eager_lens.core.reference.acceptance import ACCEPTANCE_TESTS
@@ -14,7 +15,7 @@ def channels(recorder_id: str, assessment: Assessment) -> Working:
     facts = assessment.facts
     recorders = [facts.recorders[recorder_id]] if recorder_id else list(facts.job.recorders)
     lines = [WorkingLine(r.name, f"{len(facts.cameras_on[r.id])} of {r.channels} channels", "plan") for r in recorders]
-    without = len(facts.with_trait["no recorder"])
+    without = len(facts.having(has_no_recorder))
     lines.append(WorkingLine("cameras without a recorder", str(without), "plan"))
     value = f"{len(facts.job.cameras) - without} of {len(facts.job.cameras)} cameras"
     return Working("Registered", value, "cameras that have a recorder and a channel", tuple(lines), "the plan")

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import load_severity
+from eager_lens.core.assess.rules.registering import has_no_recorder
 from eager_lens.core.job.edits import Edit, add_recorder, set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Job, Recorder
@@ -151,9 +152,9 @@ class ChannelsView(QWidget):
             self.session.attempt(lambda: register_on(job, ids, recorder_id))
 
     def _fill(self) -> None:
-        before = len(self.session.assessment.facts.with_trait["no recorder"])
+        before = len(self.session.assessment.facts.having(has_no_recorder))
         if self.session.apply(fill_the_channels()):
-            left = len(self.session.assessment.facts.with_trait["no recorder"])
+            left = len(self.session.assessment.facts.having(has_no_recorder))
             words = f"{count(before - left, 'camera')} registered"
             self.session.notice(words + (f"; no channel is left for {left}" if left else ""), needs=bool(left))
 

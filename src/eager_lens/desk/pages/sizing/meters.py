@@ -9,6 +9,7 @@ from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity
+from eager_lens.core.assess.rules.sizing import has_estimated_rate
 from eager_lens.core.job.edits import set_retention
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import count, days_figure, figure
@@ -78,7 +79,7 @@ class RecorderMeters(QWidget):
             keys_in_order(self)
         severities = marks_by_subject(assessment, "sizing", "bench")
         asked = assessment.job.retention.least_days
-        assumed = bool(assessment.facts.with_trait["estimated rate"])
+        assumed = bool(assessment.facts.having(has_estimated_rate))
         for recorder in recorders[:MOST_METERS]:
             days, incoming = self.pairs[recorder.id]
             got = assessment.recorder(recorder.id)

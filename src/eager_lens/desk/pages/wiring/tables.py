@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, get_args
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.power import leads_outdoors, supply_run, ups_figures
+from eager_lens.core.assess.rules.sizing import has_estimated_rate
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.fields import (
@@ -312,7 +313,7 @@ def link_columns() -> list[TableColumn]:
         unit="Mb/s",
         align="right",
         width=110,
-        assumed=lambda link, a: link.id in a.facts.topology.loads and bool(a.facts.with_trait["estimated rate"]),
+        assumed=lambda link, a: link.id in a.facts.topology.loads and bool(a.facts.having(has_estimated_rate)),
         bar=_load_share,
         working=lambda link: FigureRef("load", link.id),
     )
