@@ -1,8 +1,8 @@
 """The finding rules, one small function each, in the file of their family.
 
 A rule takes the facts and yields findings. All that belongs to a finding stands in that file: its kind (code, stage, way out, the
-figure that it colours), its limits, and the traits of single cameras or the fields (``@reads``) that it goes by. ``RULES`` at a file's
-end are in the order in which they are told.
+figure that it colours), its limits, and the traits of single cameras or the fields (``@reads``) that it goes by. ``RULES`` at a
+file's end are in the order in which they are told.
 """
 
 from __future__ import annotations
