@@ -61,8 +61,9 @@ def job_of(cameras: int, cameras_a_switch: int = CAMERAS_A_SWITCH) -> Job:
     """A job of so many cameras, all addressed, plugged in, registered and with a week."""
     job = add_subnet("LAN", "10.44.0.0/16", gateway="10.44.0.1").apply(Job(name="Benchmark"))
     job = add_schedule("Round the clock").apply(job)
-    job = paint_schedule("week-1", {day: [Span(0, 1440, "continuous")] for day in DAYS}, "paint").apply(job)
-    rows = [{"name": f"Camera {n}", "place": f"Place {n // 20}", "schedule": "week-1"} for n in range(1, cameras + 1)]
+    week = job.schedules[0].id
+    job = paint_schedule(week, {day: [Span(0, 1440, "continuous")] for day in DAYS}, "paint").apply(job)
+    rows = [{"name": f"Camera {n}", "place": f"Place {n // 20}", "schedule": week} for n in range(1, cameras + 1)]
     job = add_cameras(rows).apply(job)
     for _ in range(-(-cameras // CAMERAS_A_RECORDER)):
         job = add_recorder(channels=CAMERAS_A_RECORDER, drives=2, drive_tb=8, subnet="lan-1").apply(job)
