@@ -33,7 +33,7 @@ WAIT = (
     "tests.desk.test_site_check",
     "tests.onsite.test_check",
     "tests.onsite.test_stand_ins",
-    "tests.test_trial",
+    "tests.tools.test_trial",
 )
 """Modules that mostly wait, for devices and for other programs: one process goes through them while the others work."""
 

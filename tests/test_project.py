@@ -41,7 +41,7 @@ class Structure(unittest.TestCase):
         drawn = structure.with_drawing(text, structure.drawing(self.graph))
         self.assertEqual(text, drawn, "draw it anew: ./eager-lens figures --write")
 
-    def test_hands_are_small_and_arrows_lead_downward(self):
+    def test_arrows_lead_downward_and_tests_have_their_share(self):
         for words, is_now, wanted, holds in structure.rows(self.graph):
             with self.subTest(words):
                 self.assertTrue(holds, f"{is_now}, wanted {wanted}")

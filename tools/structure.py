@@ -23,11 +23,12 @@ SOURCE, TESTS, TOOLS = ROOT / "src", ROOT / "tests", ROOT / "tools"
 DRAWING = ROOT / "docs" / "architecture.md"
 BEGIN, END = "<!-- drawn from the imports: ./eager-lens figures --write -->", "<!-- end of the drawing -->"
 
-MOST_CLASS, MOST_FUNCTION, MEDIAN, NINE_IN_TEN = 420, 60, 6, 20
-"""Lines: of a class and a function at most, of the median function, and of nine functions in ten."""
+LARGE_CLASS, LONG_FUNCTION = 420, 60
+"""Lines from which a class or function is worth a look: smoke, not a wall. One that is one thing may be longer; nothing is moved out of
+it to come under a figure."""
 
 
-class Hand(NamedTuple):
+class Definition(NamedTuple):
     """A class or function: where it stands and how many lines it has."""
 
     where: str
@@ -39,10 +40,10 @@ def python_files(folder: Path) -> list[Path]:
     return sorted(path for path in folder.rglob("*.py") if "__pycache__" not in path.parts)
 
 
-def hands(folder: Path) -> tuple[list[Hand], list[Hand]]:
+def definitions(folder: Path) -> tuple[list[Definition], list[Definition]]:
     """Classes and functions below a folder, small ones first. A function's lines are those of its body, without its text."""
-    classes: list[Hand] = []
-    functions: list[Hand] = []
+    classes: list[Definition] = []
+    functions: list[Definition] = []
     for path in python_files(folder):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
             if isinstance(node, ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef):
@@ -50,7 +51,7 @@ def hands(folder: Path) -> tuple[list[Hand], list[Hand]]:
                 is_class = isinstance(node, ast.ClassDef)
                 first = node.lineno if is_class else body[0].lineno
                 where = f"{path.relative_to(ROOT)}:{node.lineno} {node.name}"
-                (classes if is_class else functions).append(Hand(where, (node.end_lineno or 0) - first + 1))
+                (classes if is_class else functions).append(Definition(where, (node.end_lineno or 0) - first + 1))
     return sorted(classes, key=lambda one: one.lines), sorted(functions, key=lambda one: one.lines)
 
 
@@ -151,25 +152,27 @@ def with_drawing(text: str, drawn: str) -> str:
 # ---- the command ---------------------------------------------------------------------------------------------------------
 
 
-def rows(graph: grimp.ImportGraph) -> list[tuple[str, str, str, bool]]:
-    """What is measured: its words, what it is, what it should be, and whether it is so."""
-    classes, functions = hands(SOURCE)
-    largest, longest = classes[-1], functions[-1]
+def smoke() -> list[tuple[str, str]]:
+    """What is worth a look and fails nothing: its words, and what it is."""
+    classes, functions = definitions(SOURCE)
     median, tenth = statistics.median(one.lines for one in functions), functions[int(0.9 * len(functions))].lines
+    large = [f"{one.lines} lines, {one.where}" for one in classes if one.lines > LARGE_CLASS]
+    long = [f"{one.lines} lines, {one.where}" for one in functions if one.lines > LONG_FUNCTION]
+    return [
+        ("largest class", f"{classes[-1].lines} lines, {classes[-1].where}"),
+        ("longest function", f"{functions[-1].lines} lines, {functions[-1].where}"),
+        ("median function", f"{median:g} lines; nine in ten have {tenth} at most"),
+        *(("a look is due", one) for one in (*large, *long)),
+    ]
+
+
+def rows(graph: grimp.ImportGraph) -> list[tuple[str, str, str, bool]]:
+    """What has to hold: its words, what it is, what it should be, and whether it is so."""
     tests, others = lines_of(TESTS), lines_of(SOURCE) + lines_of(TOOLS)
     share = tests / (tests + others)
     up = [arrow for container, layers in layer_rules().items() for arrow in upward(arrows(graph, container), layers)]
     knot = cycle(graph)
     return [
-        ("largest class", f"{largest.lines} lines, {largest.where}", f"<= {MOST_CLASS}", largest.lines <= MOST_CLASS),
-        (
-            "longest function",
-            f"{longest.lines} lines, {longest.where}",
-            f"<= {MOST_FUNCTION}",
-            longest.lines <= MOST_FUNCTION,
-        ),
-        ("median function", f"{median:g} lines", f"<= {MEDIAN}", median <= MEDIAN),
-        ("nine functions in ten", f"{tenth} lines at most", f"<= {NINE_IN_TEN}", tenth <= NINE_IN_TEN),
         ("import cycles", knot or "0", "0", not knot),
         ("upward arrows", "; ".join(up) or "0", "0", not up),
         (
@@ -190,11 +193,13 @@ def main() -> int:
     graph = grimp.build_graph("eager_lens", cache_dir=None)
     if given.write:
         DRAWING.write_text(with_drawing(DRAWING.read_text("utf-8"), drawing(graph)), "utf-8")
+    for words, is_now in smoke():
+        print(f"{words:26} {is_now}")
     measured = rows(graph)
     for words, is_now, wanted, holds in measured:
         print(f"{words:26} {is_now:75} {wanted:12} {'holds' if holds else 'does not hold'}")
     if given.start:
-        from eager_lens.cli.perf import start_up
+        from tools.perf.benchmarks import start_up
 
         for one in start_up():
             print(f"{one.name:26} {one.ratio:.2f} x a bare window with a table")

@@ -17,6 +17,16 @@ from eager_lens.core.no_dumps import no_core_dumps
 BAD_INPUT = 2
 ESCAPED = "eager-lens-escaped"
 
+FROM_A_CHECKOUT = {
+    "test": "run the tests",
+    "check": "run the linters",
+    "perf": "the benchmarks, as ratios against a reference of the same run",
+    "shots": "draw each main view of the demo job into PNG files",
+    "figures": "the structure of the code in figures",
+    "trial": "a hard trial: kills, hostile inputs, random use",
+}
+"""What only the project's own launcher runs, out of ``tools`` and ``tests``."""
+
 
 def _escaped(error: UnicodeError) -> tuple[str, int]:
     """Letters that an output cannot hold, as JSON writes them: what is printed as JSON stays JSON."""
@@ -72,9 +82,6 @@ def _parser() -> argparse.ArgumentParser:
             "--for", dest="seconds", type=float, metavar="SECONDS", help="end by itself after so long"
         )
         windowed.add_argument("--tell", action="store_true", help=argparse.SUPPRESS)
-    shots = command("shots", "draw each main view of the demo job into PNG files", _shots)
-    shots.add_argument("--out", type=Path, default=Path("docs/screenshots"))
-    shots.add_argument("--only", metavar="NAME")
     assess = command("assess", "all figures and findings of a job", _assess)
     assess.add_argument("job", type=Path)
     assess.add_argument("--json", action="store_true", help="as JSON")
@@ -90,17 +97,8 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", "print the JSON Schema of the job file", _schema)
     command("install", "menu entry, icon and file type for this user", _install)
     command("uninstall", "take menu entry, icon and file type away again", _uninstall)
-    perf = command("perf", "the benchmarks, as ratios against a reference of the same run", _perf)
-    perf.add_argument("--json", action="store_true")
-    perf.add_argument("--motion", action="store_true", help="those of motion only")
-    perf.add_argument("--tuning", action="store_true", help="tune a rule in all ten scenes instead; some minutes")
-    perf.add_argument("--site", action="store_true", help="the stand-ins and the site check instead; some minutes")
-    perf.add_argument("--faults", action="store_true", help="the fault finder on simulated sites instead")
-    perf.add_argument("--seed", type=int, default=18, help="of --faults: what draws them (default 18)")
-    perf.add_argument("--handover", action="store_true", help="event log, field sheet and pack instead")
-    command("test", "run the tests (from a checkout)", _not_here)
-    command("check", "run the linters (from a checkout)", _not_here)
-    command("trial", "a hard trial: kills, hostile inputs, random use (from a checkout)", _not_here)
+    for name, words in FROM_A_CHECKOUT.items():
+        command(name, f"{words} (from a checkout)", _not_here)
     return parser
 
 
@@ -212,12 +210,6 @@ def _demo(arguments: argparse.Namespace) -> int:
     return open_window(demo=True, seconds=arguments.seconds, tell=arguments.tell)
 
 
-def _shots(arguments: argparse.Namespace) -> int:
-    from eager_lens.desk.shots import draw_shots
-
-    return draw_shots(arguments.out, arguments.only)
-
-
 def _assess(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.job import run_assess
 
@@ -282,28 +274,6 @@ def _uninstall(arguments: argparse.Namespace) -> int:
     from eager_lens.cli.install import run_uninstall
 
     return run_uninstall(arguments)
-
-
-def _perf(arguments: argparse.Namespace) -> int:
-    if arguments.faults:
-        from eager_lens.cli.perf_faults import faults
-
-        return faults(arguments.seed)
-    if arguments.handover:
-        from eager_lens.cli.perf_handover import handover
-
-        return handover()
-    if arguments.site:
-        from eager_lens.cli.perf_site import site
-
-        return site()
-    if arguments.tuning:
-        from eager_lens.cli.perf_motion import tuning
-
-        return tuning()
-    from eager_lens.cli.perf import run
-
-    return run(as_json=arguments.json, only_motion=arguments.motion)
 
 
 def _not_here(arguments: argparse.Namespace) -> int:

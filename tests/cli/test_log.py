@@ -7,9 +7,9 @@ from datetime import UTC, datetime
 from unittest import mock
 
 from eager_lens.cli.log import anchor_from
-from eager_lens.core.event_log.entry import Event
-from eager_lens.core.event_log.log_file import append
-from eager_lens.core.event_log.verify import Anchor, verify
+from eager_lens.core.records.event_log.entry import Event
+from eager_lens.core.records.event_log.log_file import append
+from eager_lens.core.records.event_log.verify import Anchor, verify
 from eager_lens.main import main
 from tests.support import FolderCase
 

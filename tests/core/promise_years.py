@@ -13,12 +13,12 @@ from statistics import NormalDist
 import numpy as np
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.rates import estimate_of
+from eager_lens.core.assess.figures.rates import estimate_of
 from eager_lens.core.job.edits import add_exception
 from eager_lens.core.job.model import Activity, Assumptions, Retention, Schedule
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.recording.week import DAYS, Span, WeekPlan
 from eager_lens.core.reference.false_alarms import false_alarms
+from eager_lens.core.values.motion_rule import MotionRule
 from tests.support import camera, job_with, recorder, week_of
 
 RANGE_Z = 1.2816  # 8 of 10 cases

@@ -4,7 +4,7 @@ import math
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.cap_cost import cap_cost, coarser
+from eager_lens.core.assess.figures.cap_cost import cap_cost, coarser
 from eager_lens.core.job.cap_edit import cap_each, cap_values
 from eager_lens.core.job.capping import usual_cap_of
 from eager_lens.core.job.edits import add_cameras, set_fields

@@ -6,13 +6,13 @@ import unittest
 from functools import cache
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.exchange.pdf import handover_pdf
-from eager_lens.core.handover.modes import Extras, sheets_of
-from eager_lens.core.job.attaching import ATTACHMENTS, attached
 from eager_lens.core.job.edits import add_like
 from eager_lens.core.options.best.picture import best_picture, task_of
 from eager_lens.core.options.wiring_options import option_figures
+from eager_lens.core.outgoing.formats.pdf import handover_pdf
+from eager_lens.core.outgoing.handover.modes import Extras, sheets_of
 from eager_lens.core.pauses import EVERY, pause, pausing, with_pauses
+from eager_lens.core.planning.attaching import ATTACHMENTS, attached
 from eager_lens.core.runbook.commissioning import commissioning
 from eager_lens.core.runbook.looked_at import dark_when_all_is_in
 from tests.support import demo_job

@@ -3,7 +3,7 @@
 import math
 import unittest
 
-from eager_lens.core.assess.figures import misses_purpose, placing_of
+from eager_lens.core.assess.figures.devices import misses_purpose, placing_of
 from eager_lens.core.calculator import RefusedInput
 from eager_lens.core.catalogue import CALCULATORS
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.exceptions import exception_figures
+from eager_lens.core.assess.figures.exceptions import exception_figures
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
 from eager_lens.core.job.file import job_from_text, job_text

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, Q
 from tools.trial.windows import work_ended
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.sealed.vault import Costs
+from eager_lens.core.records.sealed.vault import Costs
 from eager_lens.desk.session import Session
 from eager_lens.desk.shell import Shell
 from eager_lens.desk.start import application
@@ -77,8 +77,8 @@ class SessionCase(FolderCase):
     def setUp(self):
         super().setUp()
         self.app = application()
-        # At full cost each key takes half a second; what that costs is a matter of tests.core.sealed.
-        self.replace("eager_lens.core.sealed.vault.COSTS", Costs(2**14, 8, 1))
+        # At full cost each key takes half a second; what that costs is a matter of tests.core.records.sealed.
+        self.replace("eager_lens.core.records.sealed.vault.COSTS", Costs(2**14, 8, 1))
         # Looking through everything for rubbish at each opening is for long sessions; here it would be a fifth of the time.
         self.replace("eager_lens.desk.session.keep_out", mock.Mock())
         self.replace("eager_lens.desk.session.assess", assess_once)

@@ -18,9 +18,9 @@ from tools.trial.windows import in_sight
 
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.present.stages import STAGES
+from eager_lens.desk.pages.addresses.mosaic import Mosaic
+from eager_lens.desk.pages.schedule.week_strip import WeekStrip
 from eager_lens.desk.theme import look
-from eager_lens.desk.widgets.mosaic import Mosaic
-from eager_lens.desk.widgets.week_strip import WeekStrip
 from tests.desk.base import WindowCase
 from tests.desk.test_look import contrast
 from tests.desk.test_searching import tabs_of

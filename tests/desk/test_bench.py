@@ -11,9 +11,9 @@ from eager_lens.core.job.edits import remove_devices, set_fields
 from eager_lens.core.job.model import EMPTY_JOB
 from eager_lens.core.job.rehearsal import Rehearsal
 from eager_lens.core.runbook.timing import duration_s
-from eager_lens.desk.pages.bench.makes_view import in_words
+from eager_lens.desk.pages.bench.commissioning.view import minutes
+from eager_lens.desk.pages.bench.makes.view import in_words
 from eager_lens.desk.pages.bench.page import MAKES, PLAN, REHEARSAL
-from eager_lens.desk.pages.bench.plan_view import minutes
 from tests.core.bench.base import bench_job
 from tests.desk.base import WindowCase
 from tests.support import demo_job
@@ -218,7 +218,9 @@ class TheClock(BenchCase):
         self.begin(bench_job(cameras=1))
         rehearser = self.view.rehearser
         self.view._speed.setCurrentIndex(2)
-        with mock.patch("eager_lens.desk.pages.bench.rehearser.time.monotonic", side_effect=[100.0, 100.5, 101.0]):
+        with mock.patch(
+            "eager_lens.desk.pages.bench.rehearsal.rehearser.time.monotonic", side_effect=[100.0, 100.5, 101.0]
+        ):
             rehearser.run()
             rehearser._tick()
             rehearser._tick()
@@ -282,7 +284,7 @@ class AJobThatChanges(BenchCase):
         self.assertEqual(self.plan._words.text(), "Nothing to commission yet")
 
     def test_half_a_thousand_cameras_have_a_plan_and_a_shelf(self):
-        from eager_lens.cli.perf import job_of
+        from tools.perf.benchmarks import job_of
 
         self.begin(job_of(500, 24))
         self.assertGreater(self.view.shelf.records.rowCount(), 500)

@@ -8,16 +8,16 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.recording.week import DAYS, Span
+from eager_lens.desk.pages.bench.commissioning.time_chart import Bar, TimeChart
+from eager_lens.desk.pages.bench.rehearsal.lights import OF_WORDS, lights_icon
+from eager_lens.desk.pages.motion.chain_strip import ChainStrip, LinkShown
+from eager_lens.desk.pages.motion.day_line import DayLine, LineRow
+from eager_lens.desk.pages.motion.scene_view import Marked, SceneView, ZoneShown
+from eager_lens.desk.pages.schedule.week_stack import StackRow, WeekStack
+from eager_lens.desk.pages.schedule.year_board import DayShown, YearBoard, legend_words
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import Choice
-from eager_lens.desk.widgets.chain_strip import ChainStrip, LinkShown
-from eager_lens.desk.widgets.day_line import DayLine, LineRow
-from eager_lens.desk.widgets.lights import OF_WORDS, lights_icon
-from eager_lens.desk.widgets.scene_view import Marked, SceneView, ZoneShown
-from eager_lens.desk.widgets.time_chart import Bar, TimeChart
-from eager_lens.desk.widgets.week_stack import StackRow, WeekStack
-from eager_lens.desk.widgets.year_board import DayShown, YearBoard, legend_words
 
 SQUARE = ((0.2, 0.2), (0.4, 0.2), (0.4, 0.4), (0.2, 0.4))
 

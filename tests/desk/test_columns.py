@@ -99,7 +99,7 @@ class Headings(WindowCase):
         self.until(lambda: any(one.widths for one in load_preferences(self.folder / "config").columns.values()))
         (kept,) = load_preferences(self.folder / "config").columns.values()
         self.assertEqual(kept, ColumnSet(hidden=("mac_address",), widths={"name": 233}))
-        again = type(self.page)(self.session)
+        again = type(self.page)(self.session, self.asker)
         self.addCleanup(again.deleteLater)
         self.assertTrue(again.devices.horizontalHeader().isSectionHidden(at))
         self.assertEqual(again.devices.horizontalHeader().sectionSize(0), 233)

@@ -7,13 +7,13 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.event_log.log_file import log_beside
-from eager_lens.core.event_log.verify import entries_of
 from eager_lens.core.fault_finder.search import FaultSearch
 from eager_lens.core.job.edits import set_rehearsal
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import record_checks
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.records.event_log.verify import entries_of
 from eager_lens.core.site_check.verdicts import Row, SiteCode, SiteLine
 from eager_lens.desk.pages.bench.page import FAULTS, REHEARSAL, SITE_CHECK
 from eager_lens.desk.panels.finding_cards import FindingCard

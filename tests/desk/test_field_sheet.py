@@ -7,13 +7,13 @@ from PySide6.QtTest import QTest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
-from eager_lens.core.event_log.log_file import log_beside
-from eager_lens.core.event_log.photos import photos_beside
-from eager_lens.core.event_log.verify import verify
-from eager_lens.core.field_sheet.content import sheet_data
-from eager_lens.core.field_sheet.saved import read_field_file
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import latest_checks, record_checks
+from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.records.event_log.photos import photos_beside
+from eager_lens.core.records.event_log.verify import verify
+from eager_lens.core.records.field_sheet.content import sheet_data
+from eager_lens.core.records.field_sheet.saved import read_field_file
 from eager_lens.desk.pages.proof.page import FIELD
 from tests.desk.base import WindowCase
 from tests.desk.browser import telephone

@@ -1,8 +1,8 @@
 """The firm's lists in the window: kept, begun with, exported and imported."""
 
+from eager_lens.core.firm.label_stock import STOCKS
+from eager_lens.core.firm.lists import FirmLists, read_firm, write_firm
 from eager_lens.core.job.edits import set_charges
-from eager_lens.core.job.firm import FirmLists, read_firm, write_firm
-from eager_lens.core.job.label_stock import STOCKS
 from eager_lens.core.job.prices import Charges, PartPrice
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with

@@ -18,8 +18,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 import eager_lens.desk
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.event_log.entry import Event, line_of
 from eager_lens.core.job.file import job_from_text, job_text
+from eager_lens.core.records.event_log.entry import Event, line_of
 from eager_lens.core.site_check.run_file import runs_beside
 from eager_lens.desk.guard import kept_within
 from eager_lens.desk.widgets.page import TabbedPage

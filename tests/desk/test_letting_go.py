@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QListView, QWidget
 from eager_lens.core.job.model import changed
 from eager_lens.core.present.stages import STAGES
 from eager_lens.desk.asking import DialogAsker
-from eager_lens.desk.pages.bench.channels_view import ChannelsView
+from eager_lens.desk.pages.bench.channels.view import ChannelsView
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import Choice
 from tests.desk.base import SessionCase, WindowCase

@@ -9,6 +9,7 @@ from PySide6.QtGui import QFontInfo, QFontMetrics, QHelpEvent, QImage, QPainter
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.present.stages import STAGES
 from eager_lens.core.recording.week import MODES
+from eager_lens.desk.pages.schedule.week_strip import paint_mode
 from eager_lens.desk.start import application
 from eager_lens.desk.theme import look
 from eager_lens.desk.theme.palette import DARK, LIGHT
@@ -16,7 +17,6 @@ from eager_lens.desk.widgets.axes import ticks
 from eager_lens.desk.widgets.basics import Choice, elided_name
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.marks import paint_mark
-from eager_lens.desk.widgets.week_strip import paint_mode
 
 
 def contrast(first, second):

@@ -1,11 +1,11 @@
 """Two people on one job, in the real window: another copy merged over the last common version, and a colleague's log."""
 
-from eager_lens.core.event_log.log_file import log_beside
 from eager_lens.core.job.edits import set_fields, set_retention
 from eager_lens.core.job.file import read_job, write_job
 from eager_lens.core.job.model import changed
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import latest_checks, record_checks
+from eager_lens.core.records.event_log.log_file import log_beside
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with
 

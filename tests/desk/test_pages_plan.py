@@ -10,7 +10,7 @@ from eager_lens.core.job.model import EMPTY_JOB, Retention
 from eager_lens.core.options.curves import days_curve
 from eager_lens.core.progress import finished
 from eager_lens.core.units import days_figure
-from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
+from eager_lens.desk.pages.addresses.mosaic import Mosaic, MosaicData, Tenant
 from tests.desk.base import WindowCase
 from tests.support import camera, codes, finding_of, job_with, lan
 
@@ -100,7 +100,7 @@ class Sizing(WindowCase):
         self.session.select(["cam-22"])
         self.press(page, "Clip")
         self.assertIn(self.session.job.cameras[21].name, page.clip._words.text())
-        self.assertIs(page.clip.asker(), self.asker)
+        self.assertIs(page.clip.asker, self.asker)
         self.press(page, "Purpose")
         table = page.purpose.table
         self.assertEqual(table.records.rowCount(), page.cameras.records.rowCount())

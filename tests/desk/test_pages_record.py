@@ -11,12 +11,12 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPlainTextEdit
 
-from eager_lens.core.exchange.table_in import read_table
 from eager_lens.core.files import write_whole
+from eager_lens.core.incoming.table_in import read_table
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import ENDING
 from eager_lens.core.recording.week import Span, schedule_hours
-from eager_lens.core.sealed.vault import sealed_path
+from eager_lens.core.records.sealed.vault import sealed_path
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from tests.desk.base import WindowCase

@@ -7,11 +7,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from eager_lens.core.exchange.reader import Reader
-from eager_lens.core.handover.convert import Options, convert
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.file import job_text, read_job
-from eager_lens.core.sealed.vault import create, open_vault
+from eager_lens.core.outgoing.formats.reader import Reader
+from eager_lens.core.outgoing.handover.convert import Options, convert
+from eager_lens.core.records.sealed.vault import create, open_vault
 from eager_lens.desk.trouble import trouble_text
 from tests.desk.base import WindowCase
 from tests.support import camera, job_with

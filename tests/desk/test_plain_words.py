@@ -11,7 +11,7 @@ from PySide6.QtGui import Qt as GuiQt
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QLabel, QMenu, QMessageBox, QProgressDialog, QWidget
 
 import eager_lens.desk
-from eager_lens.core.exchange.cells import pasted_cell, typed_cell
+from eager_lens.core.incoming.cells import pasted_cell, typed_cell
 from eager_lens.core.job.file import ENDING, write_job
 from eager_lens.core.job.model import changed
 from eager_lens.core.present.stages import STAGES

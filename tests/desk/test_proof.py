@@ -9,12 +9,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.clip.drawn import Drawn, write_clip
-from eager_lens.core.event_log.entry import Event
-from eager_lens.core.event_log.log_file import append, log_beside
-from eager_lens.core.event_log.verify import entries_of, verify
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.proof import FillReading
 from eager_lens.core.job.proving import add_fill_reading
+from eager_lens.core.records.event_log.entry import Event
+from eager_lens.core.records.event_log.log_file import append, log_beside
+from eager_lens.core.records.event_log.verify import entries_of, verify
 from eager_lens.core.runbook.mounting import list_text, usual_steps
 from eager_lens.desk.pages.proof.acceptance_view import RESULT
 from eager_lens.desk.pages.proof.page import FILLING, LOG, MOUNTING, SNAGS, TESTS, WALK

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QLineEdit
 
 from eager_lens.core.apart import BeyondLimit, Limits, run_apart
 from eager_lens.core.errors import DamagedFile, EagerLensError
-from eager_lens.core.exchange.calendars.reading import calendar_rows, calendar_rows_of
-from eager_lens.core.exchange.table_in import LARGEST_TABLE_BYTES, heading_parts, read_table, table_from_text
-from eager_lens.core.exchange.table_out import Table, xlsx_bytes
+from eager_lens.core.incoming.calendars.reading import calendar_rows, calendar_rows_of
+from eager_lens.core.incoming.table_in import LARGEST_TABLE_BYTES, heading_parts, read_table, table_from_text
+from eager_lens.core.outgoing.formats.table_out import Table, xlsx_bytes
 from eager_lens.core.validation import MOST_OBJECTS, parse_json
 from eager_lens.desk.panels.import_view import ImportView
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -174,7 +174,7 @@ class Hostile(FolderCase):
         text = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + event * 40_000 + "END:VCALENDAR\r\n"
         with self.assertRaises(BeyondLimit):
             run_apart(
-                "eager_lens.core.exchange.calendars.reading:calendar_rows",
+                "eager_lens.core.incoming.calendars.reading:calendar_rows",
                 *(text.encode(), "UTC", 2026),
                 limits=Limits(time_s=0.4),
             )

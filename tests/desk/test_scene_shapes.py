@@ -5,8 +5,7 @@ import unittest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
-from eager_lens.desk.start import application
-from eager_lens.desk.widgets.scene_shapes import (
+from eager_lens.desk.pages.motion.scene_shapes import (
     LineShown,
     distance_to_side,
     moved_by,
@@ -15,8 +14,9 @@ from eager_lens.desk.widgets.scene_shapes import (
     with_new_corner,
     without_corner,
 )
-from eager_lens.desk.widgets.scene_view import SceneView
-from eager_lens.desk.widgets.tradeoff_chart import Spot, TradeoffChart, Tried
+from eager_lens.desk.pages.motion.scene_view import SceneView
+from eager_lens.desk.pages.motion.tradeoff_chart import Spot, TradeoffChart, Tried
+from eager_lens.desk.start import application
 
 SQUARE = ((0.2, 0.2), (0.4, 0.2), (0.4, 0.4), (0.2, 0.4))
 

@@ -10,8 +10,8 @@ from PySide6.QtCore import Qt
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
-from eager_lens.core.event_log.log_file import log_beside
-from eager_lens.core.event_log.verify import verify
+from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.records.event_log.verify import verify
 from eager_lens.desk.pages.proof.page import FIELD, LOG, MOUNTING, TESTS
 from tests.desk.base import WindowCase
 from tests.desk.browser import telephone

@@ -6,9 +6,9 @@ from unittest import mock
 
 from PySide6.QtCore import Qt
 
-from eager_lens.core.event_log.log_file import log_beside
-from eager_lens.core.event_log.verify import entries_of
 from eager_lens.core.job.file import read_job, write_job
+from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.records.event_log.verify import entries_of
 from eager_lens.core.site_check.run_file import read_runs, runs_beside
 from eager_lens.desk.pages.bench.page import PLAN, SITE_CHECK
 from tests.desk.base import WindowCase
@@ -106,7 +106,7 @@ class SiteCheck(WindowCase):
 
     def test_nothing_is_sent_before_somebody_says_so(self):
         view = self.opened()
-        with mock.patch("eager_lens.desk.pages.bench.site_check_view.checking_site") as begun:
+        with mock.patch("eager_lens.desk.pages.bench.site_check.view.checking_site") as begun:
             self.click(view.look)
             self.until(view.begin.isVisible, 30)
             self.assertIn("Nothing: the laptop has no address in any subnet", view.ask_words.text())

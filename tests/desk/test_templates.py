@@ -5,8 +5,8 @@ import unittest
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from eager_lens.core.firm.template import as_template
 from eager_lens.core.job.file import read_job
-from eager_lens.core.job.template import as_template
 from tests.desk.base import WindowCase
 from tests.support import demo_job
 

@@ -11,8 +11,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from tools.trial.windows import work_ended
 
-from eager_lens.core.motion.rule import MotionRule, Zone
 from eager_lens.core.motion.tuning.takes import Plan
+from eager_lens.core.values.motion_rule import MotionRule, Zone
 from eager_lens.desk.pages.motion.page import TRY
 from eager_lens.desk.pages.motion.try_view import AFTER, WEATHER
 from tests.desk.base import WindowCase

@@ -7,9 +7,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.calendars.writing import calendar_bytes
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import Schedule
+from eager_lens.core.outgoing.formats.calendar import calendar_bytes
 from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.week import Span
 from eager_lens.desk.pages.schedule.page import RECORDERS, YEAR

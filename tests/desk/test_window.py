@@ -622,7 +622,7 @@ class Looks(WindowCase):
                 self.assertEqual((self.window.width(), self.window.height()), (1024, 700))
 
     def test_every_page_shows_an_empty_job_and_five_hundred_cameras(self):
-        from eager_lens.cli.perf import job_of
+        from tools.perf.benchmarks import job_of
 
         for job in (EMPTY_JOB, job_of(500)):
             self.session.start_job(job)

@@ -8,15 +8,15 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QToolTip
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.failing import Failure
+from eager_lens.core.assess.figures.failing import Failure
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit, RadioPlan
 from eager_lens.core.present.diagram import diagram
+from eager_lens.desk.pages.wiring.elevation import Elevation, Path
 from eager_lens.desk.pages.wiring.failing_view import part_name, what_it_takes
+from eager_lens.desk.pages.wiring.wiring_diagram import WiringDiagram
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.dragging import devices_mime
-from eager_lens.desk.widgets.elevation import Elevation, Path
-from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 from eager_lens.desk.widgets.wiring_drawing import line_width
 from tests.desk.base import SessionCase, WindowCase
 from tests.support import camera, codes, demo_job, job_with, recorder, switch

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from tools.trial.windows import in_sight
 
 from eager_lens.cli.job import as_json, as_text
-from eager_lens.core.exchange.sheets import SheetTable
-from eager_lens.core.handover.modes import sheets_of
+from eager_lens.core.outgoing.formats.sheets import SheetTable
+from eager_lens.core.outgoing.handover.modes import sheets_of
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.desk.widgets.record_table import RecordTable
 from tests.one_truth.jobs import RECORDERS, SUBNET, SUPPLY, SWITCH

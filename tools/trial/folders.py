@@ -24,8 +24,8 @@ from tools.trial.windows import demo_job, work_ended
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import ENDING, write_job
-from eager_lens.core.sealed.vault import ENDING as SEALED
-from eager_lens.core.sealed.vault import Costs, OpenVault, Vault, key_of, sealed, unsealed
+from eager_lens.core.records.sealed.vault import ENDING as SEALED
+from eager_lens.core.records.sealed.vault import Costs, OpenVault, Vault, key_of, sealed, unsealed
 
 CLONE_NEWNS, CLONE_NEWUSER = 0x00020000, 0x10000000
 ROOM_KB = 512
@@ -161,7 +161,7 @@ def _seal(window: Any, disk: Path) -> None:
 
 
 def _csv(window: Any) -> bytes:
-    from eager_lens.core.exchange.table_out import camera_table, csv_bytes
+    from eager_lens.core.outgoing.formats.table_out import camera_table, csv_bytes
 
     return csv_bytes(camera_table(window.session.job)) * 20
 

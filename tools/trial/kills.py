@@ -25,7 +25,7 @@ from eager_lens.core.errors import EagerLensError
 from eager_lens.core.files import previous_version
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import ENDING, read_job, write_job
-from eager_lens.core.sealed.vault import Vault, create, sealed_path, unsealed
+from eager_lens.core.records.sealed.vault import Vault, create, sealed_path, unsealed
 from eager_lens.desk.autosave import left_work
 
 MOST_LOST_S = 2.0

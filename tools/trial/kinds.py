@@ -22,31 +22,31 @@ import eager_lens
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.catalogue import CALCULATORS
-from eager_lens.core.event_log.entry import Event
-from eager_lens.core.event_log.log_file import append, head_of
-from eager_lens.core.event_log.merge import merge
-from eager_lens.core.event_log.verify import entries_of, verify
-from eager_lens.core.exchange.calendars.reading import calendar_rows
-from eager_lens.core.exchange.calendars.writing import calendar_bytes
-from eager_lens.core.exchange.camera_import import guess_mapping, read_cameras
-from eager_lens.core.exchange.price_list import price_list
-from eager_lens.core.exchange.table_in import read_table
-from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
-from eager_lens.core.exchange.workbook import workbook_rows
-from eager_lens.core.field_sheet.content import sheet_data
-from eager_lens.core.field_sheet.handed_out import base_digest
-from eager_lens.core.field_sheet.merging import merged_edit, merging
-from eager_lens.core.field_sheet.saved import photo_bytes, read_field_file
 from eager_lens.core.files import read_whole
+from eager_lens.core.firm.entries import begin_with
+from eager_lens.core.firm.lists import FirmLists, firm_text, read_firm
+from eager_lens.core.incoming.calendars.reading import calendar_rows
+from eager_lens.core.incoming.camera_import import guess_mapping, read_cameras
+from eager_lens.core.incoming.price_list import price_list
+from eager_lens.core.incoming.table_in import read_table
+from eager_lens.core.incoming.workbook import workbook_rows
 from eager_lens.core.job.file import ENDING, job_text, read_job
-from eager_lens.core.job.firm import FirmLists, firm_text, read_firm
-from eager_lens.core.job.firm_entries import begin_with
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.prices import PartPrice
 from eager_lens.core.job.proving import set_mounting_list
+from eager_lens.core.outgoing.formats.calendar import calendar_bytes
+from eager_lens.core.outgoing.formats.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.records.event_log.entry import Event
+from eager_lens.core.records.event_log.log_file import append, head_of
+from eager_lens.core.records.event_log.merge import merge
+from eager_lens.core.records.event_log.verify import entries_of, verify
+from eager_lens.core.records.field_sheet.content import sheet_data
+from eager_lens.core.records.field_sheet.handed_out import base_digest
+from eager_lens.core.records.field_sheet.merging import merged_edit, merging
+from eager_lens.core.records.field_sheet.saved import photo_bytes, read_field_file
+from eager_lens.core.records.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
 from eager_lens.core.runbook.mounting import list_from_text, list_text, mounted_devices, steps_on, usual_steps
 from eager_lens.core.scan.scan_list import scan_list
-from eager_lens.core.sealed.vault import Costs, Key, Vault, key_of, sealed, unsealed
 from eager_lens.core.site_check.readings import CheckRun, Heard
 from eager_lens.core.site_check.run_file import read_runs
 from eager_lens.core.site_check.verdicts import rows_of

@@ -15,11 +15,11 @@ from tools.trial.report import Failures, Row
 from tools.trial.windows import Answers, demo_job, window_in
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.log_file import log_beside
-from eager_lens.core.event_log.verify import entries_of, verify
 from eager_lens.core.files import previous_version
 from eager_lens.core.job.edits import set_job
 from eager_lens.core.job.file import read_job, write_job
+from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.records.event_log.verify import entries_of, verify
 
 LONGEST_WAIT_S = 120.0
 

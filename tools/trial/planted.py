@@ -14,10 +14,10 @@ from typing import Any
 from tools.trial.forked import forked
 from tools.trial.report import Failures, Row
 
-from eager_lens.core.exchange.reader import Reader
-from eager_lens.core.handover.convert import Options, convert
 from eager_lens.core.job.file import ENDING
-from eager_lens.core.sealed.vault import Vault, create, sealed_path
+from eager_lens.core.outgoing.formats.reader import Reader
+from eager_lens.core.outgoing.handover.convert import Options, convert
+from eager_lens.core.records.sealed.vault import Vault, create, sealed_path
 
 SECRET = "Planted-Secret-77"
 PASSPHRASE = "kettle ninety moss parade"

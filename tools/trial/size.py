@@ -124,10 +124,10 @@ def _switch(cameras: int, folder: Path, result_file: Path) -> None:
 
 def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtCore import QTimer
+    from tools.perf.benchmarks import job_of
     from tools.trial.watchdog import Watchdog, resident_mb
     from tools.trial.windows import window_in
 
-    from eager_lens.cli.perf import job_of
     from eager_lens.core.job.edits import set_fields
     from eager_lens.core.present.stages import STAGES
     from eager_lens.desk.widgets.record_table import RecordTable

@@ -16,16 +16,16 @@ from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_out import csv_bytes, xlsx_bytes
 from eager_lens.core.files import write_whole
-from eager_lens.core.handover.convert import require_free
 from eager_lens.core.job.file import ENDING, read_job
-from eager_lens.core.sealed.seen import is_older
-from eager_lens.core.sealed.vault import open_vault, sealed_path
+from eager_lens.core.outgoing.formats.table_out import csv_bytes, xlsx_bytes
+from eager_lens.core.outgoing.handover.convert import require_free
+from eager_lens.core.outgoing.site_check_table import run_table
+from eager_lens.core.records.sealed.seen import is_older
+from eager_lens.core.records.sealed.vault import open_vault, sealed_path
 from eager_lens.core.site_check.readings import CheckRun, Switches
 from eager_lens.core.site_check.run_file import keep_run, latest_run
 from eager_lens.core.site_check.since import changes
-from eager_lens.core.site_check.table import run_table
 from eager_lens.core.site_check.verdicts import Row, headline, rows_of
 from eager_lens.core.units import numbers_as
 from eager_lens.onsite.check.start import checking_site, intended

@@ -10,10 +10,10 @@ from typing import Any
 from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.exchange.number_marks import Decimal
-from eager_lens.core.handover.convert import Options, convert, load
+from eager_lens.core.incoming.number_marks import Decimal
 from eager_lens.core.job.file import ENDING, job_schema
 from eager_lens.core.options.assumptions import decisive
+from eager_lens.core.outgoing.handover.convert import Options, convert, load
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import STAGE_WORDS, STAGES, verdict_of
 from eager_lens.core.units import PLAIN, numbers_as

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.reader import Reader, reader_of, system_reader
+from eager_lens.core.outgoing.formats.reader import Reader, reader_of, system_reader
 
 
 def reader_for(arguments: argparse.Namespace) -> Reader:

@@ -12,9 +12,9 @@ from pathlib import Path
 
 from eager_lens import __version__
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.event_log.merge import merge
-from eager_lens.core.event_log.signing import fingerprint, make_key, open_key, sign
-from eager_lens.core.event_log.verify import Anchor, Verified, verify
+from eager_lens.core.records.event_log.merge import merge
+from eager_lens.core.records.event_log.signing import fingerprint, make_key, open_key, sign
+from eager_lens.core.records.event_log.verify import Anchor, Verified, verify
 
 PROGRAM = f"Eager Lens {__version__}"
 CHANGED = 1

@@ -7,8 +7,8 @@ import argparse
 from eager_lens.cli.locale import reader_for
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.model_changes import figures_of
-from eager_lens.core.handover.convert import require_free
 from eager_lens.core.job.file import write_job
+from eager_lens.core.outgoing.handover.convert import require_free
 from eager_lens.core.practice.account import account_of, hidden_text
 from eager_lens.core.practice.drill import drill_of, site_of_practice
 from eager_lens.core.practice.lessons import LEVELS, all_lessons

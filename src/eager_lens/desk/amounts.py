@@ -6,8 +6,8 @@ from collections.abc import Callable
 from typing import Protocol, TypeVar
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.money import AmbiguousMarks
-from eager_lens.core.exchange.number_marks import DECIMALS, Decimal, decimal_words
+from eager_lens.core.incoming.money import AmbiguousMarks
+from eager_lens.core.incoming.number_marks import DECIMALS, Decimal, decimal_words
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.session import Session
 

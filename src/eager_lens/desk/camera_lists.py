@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.incoming.table_in import RawTable, read_table, table_from_text
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.scan.recognising import is_scan
 from eager_lens.desk.asking import LIST_FILE, Asker

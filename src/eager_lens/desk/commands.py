@@ -9,11 +9,11 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QLineEdit, QMenu, QPlainTextEdit, QWidget
 
-from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import add_recorder
-from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.core.job.spares import mark_as_spare
 from eager_lens.core.job.wiring import add_of_kind, types_of
+from eager_lens.core.planning.addressing import plan_all
+from eager_lens.core.planning.registering import fill_the_channels
 from eager_lens.core.units import count
 from eager_lens.desk.actions import ACTIONS, TOGGLES
 from eager_lens.desk.session import Session

@@ -49,10 +49,10 @@ def save_offer(session: Session, asker: Asker) -> None:
     path = file_to_write(asker, "The offer", PDF, session.beside("-offer.pdf"))
     if path is None:
         return
-    from eager_lens.core.exchange.pdf import handover_pdf
-    from eager_lens.core.exchange.sheets import date_words
-    from eager_lens.core.handover.offer import offer_sheet
-    from eager_lens.core.handover.printable import stand_ins
+    from eager_lens.core.outgoing.formats.pdf import handover_pdf
+    from eager_lens.core.outgoing.formats.sheets import date_words
+    from eager_lens.core.outgoing.handover.offer import offer_sheet
+    from eager_lens.core.outgoing.handover.printable import stand_ins
 
     sheets, names = offer_sheet(session.assessment, date_words(datetime.date.today())), stand_ins(session.job)
     export(session, path, waited_for(lambda: handover_pdf(sheets, stand_ins=names), "Drawing the offer…"))

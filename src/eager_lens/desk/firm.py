@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.files import file_name
+from eager_lens.core.firm.entries import Fate, FirmEntry, begin_with, entries, fates_of, put_together, take_entries
+from eager_lens.core.firm.lists import ENDING, FIRM_LISTS, FirmLists, firm_text, lists_of, read_firm, write_firm
 from eager_lens.core.job.file import ENDING as JOB_ENDING
 from eager_lens.core.job.file import read_job, write_job
-from eager_lens.core.job.firm import ENDING, FIRM_LISTS, FirmLists, firm_text, lists_of, read_firm, write_firm
-from eager_lens.core.job.firm_entries import Fate, FirmEntry, begin_with, entries, fates_of, put_together, take_entries
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write

@@ -5,10 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from eager_lens.core.errors import ChangedOnDisk, EagerLensError
-from eager_lens.core.event_log.log_file import log_beside
 from eager_lens.core.files import PREVIOUS
 from eager_lens.core.job.file import ENDING, stamp_of
-from eager_lens.core.sealed.vault import sealed_path
+from eager_lens.core.records.event_log.log_file import log_beside
+from eager_lens.core.records.sealed.vault import sealed_path
 from eager_lens.core.site_check.run_file import runs_beside
 from eager_lens.desk.asking import JOB_FILE, Asker, file_to_write
 from eager_lens.desk.autosave import LeftWork, discard, left_of

@@ -14,11 +14,11 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from eager_lens import __version__
 from eager_lens.core.errors import EagerLensError, advice_for
-from eager_lens.core.event_log.entry import Event, LogEntry
-from eager_lens.core.event_log.events_of_steps import StepKind, events_of
-from eager_lens.core.event_log.log_file import LARGEST_BYTES, WHAT, How, append, head_of, log_beside
 from eager_lens.core.files import read_whole, write_whole
 from eager_lens.core.job.model import Job
+from eager_lens.core.records.event_log.entry import Event, LogEntry
+from eager_lens.core.records.event_log.events_of_steps import StepKind, events_of
+from eager_lens.core.records.event_log.log_file import LARGEST_BYTES, WHAT, How, append, head_of, log_beside
 
 PROGRAM = f"Eager Lens {__version__}"
 WRITE_AFTER_MS, TRIED_AGAIN_MS = 300, 5_000

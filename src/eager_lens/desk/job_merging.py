@@ -8,11 +8,11 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.entry import LogEntry
-from eager_lens.core.event_log.results import with_results
 from eager_lens.core.job.file import ENDING, read_job
 from eager_lens.core.job.merging import JobMerging, merging
 from eager_lens.core.job.model import Job
+from eager_lens.core.records.event_log.entry import LogEntry
+from eager_lens.core.records.event_log.results import with_results
 from eager_lens.desk.asking import JOB_FILE, Asker
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.panels.merge_view import MergeView
@@ -36,7 +36,7 @@ class JobMerger:
         base_path = None
         if self._session.path is not None:
             # With what checks signatures, which only those who merge need.
-            from eager_lens.core.event_log.common_version import common_version
+            from eager_lens.core.records.event_log.common_version import common_version
 
             self._session.log.flush()
             base_path = common_version(self._session.path, other, ENDING)

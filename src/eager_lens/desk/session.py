@@ -15,13 +15,13 @@ from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Stage
 from eager_lens.core.assess.model_changes import figures_of, since_then
 from eager_lens.core.errors import EagerLensError, FileTrouble, advice_for
-from eager_lens.core.event_log.entry import Event
 from eager_lens.core.files import file_name, set_aside
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.file import ENDING, RowTexts, Stamp, read_job, stamp_of, surplus_words, write_job
 from eager_lens.core.job.model import EMPTY_JOB, Job
 from eager_lens.core.present.working import FigureRef, Working
-from eager_lens.core.sealed.vault import take_along
+from eager_lens.core.records.event_log.entry import Event
+from eager_lens.core.records.sealed.vault import take_along
 from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave, LeftWork, discard
 from eager_lens.desk.background import RIGHT_OF_WAY, Task, Work, waited_for

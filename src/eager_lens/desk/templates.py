@@ -7,8 +7,8 @@ from pathlib import Path
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.files import file_name
+from eager_lens.core.firm.template import as_template
 from eager_lens.core.job.file import ENDING, read_job, write_job
-from eager_lens.core.job.template import as_template
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.background import waited_for
 from eager_lens.desk.session import Session

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 from eager_lens.assets import asset
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.job.file import ENDING, job_from_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.present.stages import STAGES
@@ -111,7 +111,7 @@ class Window(QWidget):
         session.command_asked.connect(self.run)
         session.list_pasted.connect(self.lists.paste)
         session.results_brought.connect(self.merger.take_results)
-        session.fault_asked.connect(partial(_find_fault, self))
+        session.fault_asked.connect(self._find_fault)
         session.preferences_changed.connect(self._apply_preferences)
         self._apply_preferences()
         self.show_start()
@@ -141,7 +141,7 @@ class Window(QWidget):
         return {
             "new": self.new_job,
             "enquiry": lambda: self._hold(enquiry_view, lambda: self.go("wiring")),
-            "practise": lambda: self._hold(practice_view, lambda: _to_practice(self)),
+            "practise": lambda: self._hold(practice_view, self._to_practice),
             "offer": lambda: save_offer(self.session, self.asker),
             "open": self.ask_open,
             "demo": self.open_demo,
@@ -156,7 +156,7 @@ class Window(QWidget):
             "quit": lambda: self.window().close(),
             "search": self._to_search,
             "add-camera": self._add_camera,
-            "find-fault": lambda: _find_fault(self, self.session.selected),
+            "find-fault": lambda: self._find_fault(self.session.selected),
             "dark": lambda: self._toggle("dark"),
             "large": lambda: self._toggle("large_type"),
             "side": self._toggle_side,
@@ -219,8 +219,7 @@ class Window(QWidget):
     def make_ready(self, stage: Stage) -> None:
         """Make a stage's page, if that was not done yet, in its dress of now."""
         if stage not in self.pages:
-            page = make_page(stage, self.session)
-            page.asker = self.asker  # type: ignore[attr-defined]
+            page = make_page(stage, self.session, self.asker)
             self.pages[stage] = page
             self.stack.addWidget(page)
             look.dress(page)
@@ -242,6 +241,20 @@ class Window(QWidget):
             self.pages[stage].lead_to(subject)
         elif not self.rail.hasFocus():
             _focus(self.pages[stage])
+
+    def _to_practice(self) -> None:
+        """Show the bench of a practice."""
+        self.go("bench")
+        page = self.pages["bench"]
+        assert isinstance(page, Practises)
+        page.show_practice()
+
+    def _find_fault(self, ids: Sequence[str], symptom: str = "") -> None:
+        """Show the fault finder, with devices and what is seen, where that is known."""
+        self.go("bench")
+        page = self.pages["bench"]
+        assert isinstance(page, FindsFaults)
+        page.find_fault(ids, symptom)
 
     def _show_side(self) -> None:
         roomy = self.width() >= look.px(NARROW_PX) or self._side_asked
@@ -448,19 +461,3 @@ def _first_focus(part: QWidget) -> QWidget | None:
         if child.isVisible() and child.isEnabled() and child.focusPolicy() & Qt.FocusPolicy.TabFocus:
             return child
     return None
-
-
-def _to_practice(window: Window) -> None:
-    """Show the bench of a practice."""
-    window.go("bench")
-    page = window.pages["bench"]
-    assert isinstance(page, Practises)
-    page.show_practice()
-
-
-def _find_fault(window: Window, ids: Sequence[str], symptom: str = "") -> None:
-    """Show the fault finder, with devices and what is seen, where that is known."""
-    window.go("bench")
-    page = window.pages["bench"]
-    assert isinstance(page, FindsFaults)
-    page.find_fault(ids, symptom)

@@ -6,8 +6,8 @@ import hashlib
 from pathlib import Path
 
 from eager_lens.core.errors import advice_for
-from eager_lens.core.event_log.entry import Event
 from eager_lens.core.files import write_whole
+from eager_lens.core.records.event_log.entry import Event
 from eager_lens.desk.session import Session
 
 

@@ -4,11 +4,11 @@ import unittest
 
 from eager_lens.cli.job import as_json
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.handover.modes import sheets_of
 from eager_lens.core.job.accepting import accept, take_back
 from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import Link
+from eager_lens.core.outgoing.handover.modes import sheets_of
 from tests.support import camera, codes, finding_of, job_with, switch
 
 

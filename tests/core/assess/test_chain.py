@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.chain import broken_link, chain_of
+from eager_lens.core.assess.figures.chain import broken_link, chain_of
 from eager_lens.core.job.model import Link, SubnetPlan
 from tests.support import camera, demo_job, finding_of, job_with, lan, recorder, switch, week_of
 

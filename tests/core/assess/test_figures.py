@@ -5,8 +5,8 @@ import unittest
 from random import Random
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import camera_figures, run_figures
-from eager_lens.core.assess.rates import MOST_DEMANDING, assumed_rate_of
+from eager_lens.core.assess.figures.devices import camera_figures, run_figures
+from eager_lens.core.assess.figures.rates import MOST_DEMANDING, assumed_rate_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_assumed
 from eager_lens.core.job.model import Registration, Retention

@@ -4,15 +4,15 @@ import random
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.incremental.kept import kept_by, only_tells_names
 from eager_lens.core.assess.rules import RULES
-from eager_lens.core.assess.rules.kept import kept_by, only_tells_names
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job import edits
-from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.changes import DEVICE_MODELS
 from eager_lens.core.job.model import changed
-from eager_lens.core.job.registering import fill_the_channels
 from eager_lens.core.job.wiring import put_on, unplug
+from eager_lens.core.planning.addressing import plan_all
+from eager_lens.core.planning.registering import fill_the_channels
 from eager_lens.core.recording.week import DAYS, MODES, Span
 from tests.support import camera, demo_job, job_with
 

@@ -3,11 +3,11 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.cap_cost import coarser
-from eager_lens.core.assess.figures import life_of
+from eager_lens.core.assess.figures.cap_cost import coarser
+from eager_lens.core.assess.figures.devices import life_of
+from eager_lens.core.assess.figures.power import supply_run, supply_volts
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity, power_severity
-from eager_lens.core.assess.power import supply_run, supply_volts
 from eager_lens.core.assess.rules.links import key_frame_bytes, late_key_frame
 from eager_lens.core.job.capping import capped
 from eager_lens.core.job.make_profiles import MakeProfile

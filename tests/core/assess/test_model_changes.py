@@ -9,10 +9,10 @@ from eager_lens.core.assess import model_changes
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.model_changes import MODEL, figures_of, handed_over, since_then
 from eager_lens.core.errors import DamagedFile
-from eager_lens.core.handover.plan_sheets import storage_sheet
 from eager_lens.core.job.edits import note_handed_over, set_fields
 from eager_lens.core.job.file import job_text, read_job, write_job
 from eager_lens.core.job.kept_figures import KeptFigures, RecorderKept
+from eager_lens.core.outgoing.handover.plan_sheets import storage_sheet
 from tests.support import FolderCase, camera, demo_job, job_with
 
 

@@ -4,11 +4,11 @@ import math
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.motion_events import covered_share, motion_events_of
-from eager_lens.core.motion.rule import MotionRule, Zone
+from eager_lens.core.assess.figures.motion_events import covered_share, motion_events_of
 from eager_lens.core.reference.false_alarms import RULE_CLASSES, false_alarms
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.sizing.rate_spread import ByMotion
+from eager_lens.core.values.motion_rule import MotionRule, Zone
 from tests.support import camera, codes, finding_of, job_with, recorder, week_of
 
 PEOPLE = MotionRule(kinds=("person", "vehicle"))

@@ -13,8 +13,8 @@ from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit, Registration, Schedule, changed
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.wiring import free_ports, make_fibre, ports_in_use, set_link
-from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.recording.week import Span, WeekPlan
+from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
 
 OFFICE = PlaceWanted(name="Office", views={"door": 2, "corridor": 2, "till": 1})
 YARD = PlaceWanted(name="Yard", distance_m=30, views={"yard": 2})

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.power import DRIVE_W, leads_outdoors, supply_run, ups_figures
+from eager_lens.core.assess.figures.power import DRIVE_W, leads_outdoors, supply_run, ups_figures
 from eager_lens.core.job.edits import set_fields, with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Link, NetworkDevice, PowerUnit

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.rates import MEASURED_SPREAD, rate_of
+from eager_lens.core.assess.figures.rates import MEASURED_SPREAD, rate_of
 from eager_lens.core.job.edits import set_fields
 from tests.support import camera, codes, job_with
 

@@ -7,7 +7,6 @@ from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.rules.sizing import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.edits import with_parts
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import (
@@ -22,9 +21,10 @@ from eager_lens.core.job.model import (
     ScheduleException,
     changed,
 )
-from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.planning.addressing import plan_all
 from eager_lens.core.present.stages import verdict_of
 from eager_lens.core.recording.week import Span
+from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
 from tests.support import camera, codes, finding_of, job_with, lan, recorder, switch, week_of
 
 QUIET = {"assumed-rates", "no-redundancy", "uncapped", "days-open"}

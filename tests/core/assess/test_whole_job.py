@@ -3,8 +3,8 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.figures.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.assess.rules import KINDS
-from eager_lens.core.assess.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.job.model import EMPTY_JOB, Link, Registration
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import RECORDS, verdict_of

@@ -8,7 +8,7 @@ import av
 import numpy as np
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.rates import estimate_of
+from eager_lens.core.assess.figures.rates import estimate_of
 from eager_lens.core.clip.accept import accept_still, seen_in
 from eager_lens.core.clip.container import measured_rate
 from eager_lens.core.clip.drawn import Drawn, frames_of, write_clip

@@ -5,15 +5,15 @@ import random
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import life_of, misses_purpose
+from eager_lens.core.assess.figures.devices import life_of, misses_purpose
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.enquiry.build import ASSUMED, build, job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted, view_kinds
 from eager_lens.core.enquiry.storage import NoDrives
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.attaching import ATTACHMENTS
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import new_job
+from eager_lens.core.planning.attaching import ATTACHMENTS
 from eager_lens.core.reference.streams import stream_assumptions
 
 WORKS = Enquiry(

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import life_of
+from eager_lens.core.assess.figures.devices import life_of
 from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.options.best.picture import best_picture, task_of

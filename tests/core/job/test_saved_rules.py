@@ -5,7 +5,7 @@ import unittest
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.saved_rules import give_rule, name_of, remove_rule, save_rule
-from eager_lens.core.motion.rule import MotionRule
+from eager_lens.core.values.motion_rule import MotionRule
 from tests.support import camera, job_with
 
 WINDY = MotionRule(sensitivity=20)

@@ -15,13 +15,13 @@ from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.outcome import Outcome, Trigger, outcome_of
 from eager_lens.core.motion.places import presets
 from eager_lens.core.motion.raster import looked_at_share, rows_looked_at
-from eager_lens.core.motion.rule import MotionRule, Zone, area_of
 from eager_lens.core.motion.scene import DrawnScene, daylight, lens_of
 from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Passage
-from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
+from eager_lens.core.values.motion_rule import MotionRule, Zone, area_of
+from eager_lens.core.values.weather import Weather
 from tests.support import camera, job_with
 
 LEFT_HALF = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))

@@ -11,15 +11,15 @@ from eager_lens.core.motion.detector import Area, counts
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.stages import begins_at, stages_at
 from eager_lens.core.motion.tracks import Tracks
 from eager_lens.core.motion.view import SIZES_M, Passage
-from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
+from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.values.weather import Weather
 
 UPRIGHT = CrossingLine(begins=(0.5, 0.9), ends=(0.5, 0.1))
 """Up the middle; to its right is to the right of the picture."""

@@ -8,7 +8,6 @@ import numpy as np
 from eager_lens.core.motion.conditions import conditions
 from eager_lens.core.motion.detector import Detector, zone_mask
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.tuning import selecting
 from eager_lens.core.motion.tuning.exclusions import Moving, left_out_share, parts_of, shapes_of
@@ -19,8 +18,9 @@ from eager_lens.core.motion.tuning.scores import Evidence, Score, group_of
 from eager_lens.core.motion.tuning.search import tuned
 from eager_lens.core.motion.tuning.selecting import Grid, grid_of, selected_of, values_of
 from eager_lens.core.motion.tuning.takes import ADULTS, CHILDREN, OTHERS, Plan, takes_of
-from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished
+from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.values.weather import Weather
 from eager_lens.core.workers import Workers
 
 SMALL = Plan(days=2, stretches=2, stretch_s=30.0, visits=9)

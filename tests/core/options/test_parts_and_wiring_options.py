@@ -5,9 +5,9 @@ import unittest
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.attaching import ATTACHMENTS, attach, attached
 from eager_lens.core.job.model import EMPTY_JOB, Link, NetworkDevice, PowerUnit
 from eager_lens.core.options.wiring_options import option_figures
+from eager_lens.core.planning.attaching import ATTACHMENTS, attach, attached
 from eager_lens.core.present.parts import more_than, parts_list
 from tests.core.assess.test_failing import random_site, reached
 from tests.support import camera, demo_job, job_with, recorder, switch

@@ -3,8 +3,8 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import Joint
-from eager_lens.core.assess.rates import MEASURED_SPREAD
+from eager_lens.core.assess.figures.devices import Joint
+from eager_lens.core.assess.figures.rates import MEASURED_SPREAD
 from eager_lens.core.job.model import Activity
 from eager_lens.core.options.promise import promise, share_with
 from eager_lens.core.reference.streams import stream_assumptions

@@ -4,7 +4,7 @@ import unittest
 from typing import get_args
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.assess.figures.devices import misses_purpose
 from eager_lens.core.assess.finding import WayOut
 from eager_lens.core.assess.rules import KINDS
 from eager_lens.core.job.edits import set_fields, with_parts

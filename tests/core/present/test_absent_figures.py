@@ -6,12 +6,12 @@ from datetime import date
 
 from eager_lens.cli.job import as_json
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.handover.modes import MODES, sheets_of
-from eager_lens.core.handover.statements import kept, kept_words
 from eager_lens.core.job.model import EMPTY_JOB, Retention, ScheduleException
+from eager_lens.core.outgoing.handover.modes import MODES, sheets_of
+from eager_lens.core.outgoing.handover.statements import kept, kept_words
 from eager_lens.core.present.readout import readings
 from eager_lens.core.present.stages import RECORDS
-from tests.core.handover.test_statements import cells
+from tests.core.outgoing.handover.test_statements import cells
 from tests.support import camera, codes, job_with, recorder, week_of
 
 NO_SPACE = {

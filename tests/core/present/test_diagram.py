@@ -2,7 +2,8 @@
 
 import unittest
 
-from eager_lens.cli.perf import job_of
+from tools.perf.benchmarks import job_of
+
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.edits import set_fields

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.chain import recorder_told
+from eager_lens.core.assess.figures.chain import recorder_told
 from eager_lens.core.job.edits import with_parts
 from eager_lens.core.job.model import Link, NetworkDevice, Registration, changed
 from eager_lens.core.present.parts import parts_list

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.proof import progress, site_tests, tests_on
+from eager_lens.core.assess.figures.proof import progress, site_tests, tests_on
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.model import EMPTY_JOB, Retention
 from eager_lens.core.job.proof import Check

@@ -3,7 +3,7 @@
 import unittest
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_in import table_from_text
+from eager_lens.core.incoming.table_in import table_from_text
 from eager_lens.core.scan.found import ScanAnswer, compared, take_over
 from eager_lens.core.scan.scan_list import scan_list
 from tests.support import camera, job_with

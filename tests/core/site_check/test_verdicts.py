@@ -6,15 +6,15 @@ from pathlib import Path
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import FileTrouble, RefusedInput
-from eager_lens.core.handover.modes import Extras, sheets_of
 from eager_lens.core.job.model import Registration
 from eager_lens.core.options.remedies.choices import consequences
+from eager_lens.core.outgoing.handover.modes import Extras, sheets_of
+from eager_lens.core.outgoing.site_check_sheet import site_check_sheet
+from eager_lens.core.outgoing.site_check_table import run_table
 from eager_lens.core.site_check.consequences import kept_days
 from eager_lens.core.site_check.readings import ChannelRead, CheckRun, DeviceRead, Heard, StreamRead
 from eager_lens.core.site_check.run_file import keep_run, latest_run, read_runs, runs_beside
-from eager_lens.core.site_check.sheet import site_check_sheet
 from eager_lens.core.site_check.since import changes
-from eager_lens.core.site_check.table import run_table
 from eager_lens.core.site_check.take_over import Offered, Wanted, offered, take_over
 from eager_lens.core.site_check.verdicts import SiteCode, duration_words, headline, rows_of
 from tests.support import FolderCase, camera, job_with, recorder

@@ -13,14 +13,11 @@ from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.detector import Area
 from eager_lens.core.motion.lens import GroundBox, lens_with
-from eager_lens.core.motion.marks import Mark, TriedClip
 from eager_lens.core.motion.outcome import Trigger, outcome_of
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.view import Passage
-from eager_lens.core.motion.weather import Weather
 from eager_lens.core.progress import finished, part_of
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.trial.after import after_times, events_of, gaps_of, sensible_after_s
@@ -29,6 +26,9 @@ from eager_lens.core.trial.moving import moved
 from eager_lens.core.trial.recorded import Clip, halves, read_clip, whole_clip
 from eager_lens.core.trial.small_pictures import frame_of
 from eager_lens.core.trial.tried import CLIP, LIKE_SCENE, Trial, trial_of
+from eager_lens.core.values.marks import Mark, TriedClip
+from eager_lens.core.values.motion_rule import MotionRule
+from eager_lens.core.values.weather import Weather
 from tests.clips import write_scene
 from tests.support import camera, job_with
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.job.switch_sizes import SPARE_SHARE as SPARE_SHARE
+from eager_lens.core.planning.switch_sizes import SPARE_SHARE as SPARE_SHARE
 from eager_lens.core.validation import at_least, at_most
 
 FIXED_CABLE_M, CHANNEL_M = 90.0, 100.0

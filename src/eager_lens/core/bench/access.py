@@ -7,8 +7,8 @@ from typing import Literal
 from eager_lens.core.bench.clocks import apart_s
 from eager_lens.core.bench.parts import DEFAULT_PASSWORD, Unit
 from eager_lens.core.bench.site import Site
+from eager_lens.core.device_passwords import RULE
 from eager_lens.core.job.make_profiles import MakeProfile
-from eager_lens.core.sealed.passwords import RULE
 
 SHORT_PASSWORD = "short"
 """The stand-in for what people type when nobody looks: four digits."""

@@ -6,8 +6,8 @@ from random import Random
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.power_sources import unit_of_device
-from eager_lens.core.assess.radio import radio_figures
+from eager_lens.core.assess.figures.power_sources import unit_of_device
+from eager_lens.core.assess.figures.radio import radio_figures
 from eager_lens.core.bench.access import unlocked
 from eager_lens.core.bench.channels import one_round, settle_rounds
 from eager_lens.core.bench.clocks import poll_clock

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_text, subnet_of
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.assess.figures.devices import misses_purpose
 from eager_lens.core.assess.rules.sides import NO_CAMERA_SIDE
 from eager_lens.core.enquiry.enquiry import (
     MOST_CAMERAS,
@@ -23,7 +23,6 @@ from eager_lens.core.enquiry.enquiry import (
 from eager_lens.core.enquiry.network import wired
 from eager_lens.core.enquiry.storage import NoDrives, recorder_for, shared_out, with_drives
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.capping import capped
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import (
@@ -39,12 +38,13 @@ from eager_lens.core.job.model import (
     changed,
     new_job,
 )
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.optics.lens import LENSES_MM
+from eager_lens.core.planning.addressing import plan_all
 from eager_lens.core.recording.opening_hours import ON_MOTION, every_day, open_day
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Span, WeekPlan
 from eager_lens.core.reference.device_types import device_types
 from eager_lens.core.units import figure
+from eager_lens.core.values.motion_rule import MotionRule
 
 POE = {False: (3, 7.0), True: (4, 14.0)}
 """PoE class, and the most that is drawn by night, in W, of an indoor and an outdoor camera (assumed)."""

@@ -12,10 +12,10 @@ from pydantic import Field
 
 from eager_lens.core.assess.limits import FIXED_CABLE_M
 from eager_lens.core.job.model import Attachment, Retention
-from eager_lens.core.motion.view import Kind
 from eager_lens.core.optics.lens import Purpose
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day
 from eager_lens.core.validation import Count, Number, Plain, Positive, Whole, at_most, read_as
+from eager_lens.core.values.kinds import Kind
 
 Record = Literal["continuous", "by hours", "motion"]
 RECORD_WORDS: dict[Record, str] = {

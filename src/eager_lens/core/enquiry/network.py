@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 from eager_lens.core.enquiry.enquiry import Enquiry, has_own_switch
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.attaching import RECORDER_POWERED_PORTS
 from eager_lens.core.job.model import (
     Attachment,
     Camera,
@@ -17,9 +16,10 @@ from eager_lens.core.job.model import (
     changed,
     fresh_ids,
 )
-from eager_lens.core.job.plugged import Plugged
-from eager_lens.core.job.switch_sizes import FIBRE_SWITCHES, feeds, switch_for
 from eager_lens.core.job.wiring import free_ports
+from eager_lens.core.planning.attaching import RECORDER_POWERED_PORTS
+from eager_lens.core.planning.plugged import Plugged
+from eager_lens.core.planning.switch_sizes import FIBRE_SWITCHES, feeds, switch_for
 from eager_lens.core.reference.device_types import DeviceType, device_types
 
 LEAD_M = 3.0

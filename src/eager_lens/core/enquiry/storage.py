@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.figures import CameraFigures, RecorderFigures, life_of, recorder_figures
+from eager_lens.core.assess.figures.devices import CameraFigures, RecorderFigures, life_of, recorder_figures
 from eager_lens.core.assess.limits import NEAR_SHARE, PROPOSED_REBUILD_SHARE
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_each

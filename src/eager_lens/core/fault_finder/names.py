@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.sides import right_target
+from eager_lens.core.assess.figures.sides import right_target
 from eager_lens.core.fault_finder.groups import recorder_of
-from eager_lens.core.job.addressing import free_from_end
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, Device
+from eager_lens.core.planning.addressing import free_from_end
 from eager_lens.core.units import figure
 
 

@@ -22,9 +22,6 @@ from eager_lens.core.job.prices import Charges, PartPrice
 from eager_lens.core.job.proof import Check, FillReading, MountingStep, Snag, Walk
 from eager_lens.core.job.rehearsal import Rehearsal, Tick
 from eager_lens.core.job.texts import Id, LongText, Text
-from eager_lens.core.motion.marks import TriedClip
-from eager_lens.core.motion.rule import MotionRule
-from eager_lens.core.motion.weather import Weather
 from eager_lens.core.power.poe import OHM_PER_M_AT_20_C, CableMaterial
 from eager_lens.core.radio.link import RATE_MBPS_PER_STREAM
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, Day, Span, WeekPlan
@@ -47,6 +44,9 @@ from eager_lens.core.validation import (
     read_as,
     without_unwritable,
 )
+from eager_lens.core.values.marks import TriedClip
+from eager_lens.core.values.motion_rule import MotionRule
+from eager_lens.core.values.weather import Weather
 
 
 def _address(text: str) -> str:

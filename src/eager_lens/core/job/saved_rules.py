@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, set_fields, with_parts
 from eager_lens.core.job.model import Job, SavedRule, by_id, changed, fresh_ids
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.units import count
+from eager_lens.core.values.motion_rule import MotionRule
 
 
 def save_rule(name: str, rule: MotionRule) -> Edit:

@@ -9,7 +9,7 @@ import numpy as np
 
 from eager_lens.core.motion.scene import DrawnScene
 from eager_lens.core.motion.view import View
-from eager_lens.core.motion.weather import Weather
+from eager_lens.core.values.weather import Weather
 
 RAYLEIGH = math.sqrt(2 / math.pi)
 """The scale of a Rayleigh distribution of mean 1: wind speeds at a place are spread so, roughly."""

@@ -14,12 +14,12 @@ import numpy as np
 from eager_lens.core.motion.detector import Area, Detector
 from eager_lens.core.motion.lens import Picture
 from eager_lens.core.motion.outcome import Outcome, Stretch, Trigger, outcome_of
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DAY_S, THURSDAY, DrawnScene
 from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.source import Source, Visit
 from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
+from eager_lens.core.values.motion_rule import MotionRule
 
 F = TypeVar("F", covariant=True)
 

@@ -18,9 +18,9 @@ from scipy import ndimage
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.raster import rows_looked_at
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.tracks import Tracks
+from eager_lens.core.values.motion_rule import MotionRule
 
 FOLLOWS, FOLLOWS_UNDER = 0.03, 0.004
 """Shares by which the background takes over a new picture, and under what moves."""

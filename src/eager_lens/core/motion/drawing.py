@@ -14,7 +14,8 @@ from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.looks import usual
 from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.source import Visit
-from eager_lens.core.motion.view import Kind, Place, View
+from eager_lens.core.motion.view import Place, View
+from eager_lens.core.values.kinds import Kind
 
 INFRARED_REACH_M = 25.0
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from eager_lens.core.motion.view import Kind
+from eager_lens.core.values.kinds import Kind
 
 TALL_M: dict[Kind, tuple[float, float]] = {
     "animal": (0.1, 0.8),

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.motion.small import HIGH, WIDE
-from eager_lens.core.motion.view import SIZES_M, Kind
+from eager_lens.core.motion.view import SIZES_M
+from eager_lens.core.values.kinds import Kind
 
 Picture = NDArray[np.float32]
 

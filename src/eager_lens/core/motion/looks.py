@@ -6,7 +6,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from eager_lens.core.motion.view import SIZES_M, Kind
+from eager_lens.core.motion.view import SIZES_M
+from eager_lens.core.values.kinds import Kind
 
 CHILD_SHARE = 0.25
 """So many of the people that come along are children (assumed)."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from eager_lens.core.motion.view import Passage, View
-from eager_lens.core.motion.weather import Weather
+from eager_lens.core.values.weather import Weather
 
 RUNNING_DAYS = (3, 4, 5, 6)
 """Trams run from Thursday to Sunday."""

@@ -6,8 +6,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from eager_lens.core.motion.rule import Corner, MotionRule
 from eager_lens.core.motion.small import HIGH, WIDE
+from eager_lens.core.values.motion_rule import Corner, MotionRule
 
 ALL = (1 << WIDE) - 1
 

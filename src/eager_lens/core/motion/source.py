@@ -7,7 +7,8 @@ from typing import NamedTuple, Protocol
 
 from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.looks import Looks
-from eager_lens.core.motion.view import Cause, Kind
+from eager_lens.core.motion.view import Cause
+from eager_lens.core.values.kinds import Kind
 
 
 class Visit(NamedTuple):

@@ -11,10 +11,10 @@ from eager_lens.core.motion.day import WARM_UP_S
 from eager_lens.core.motion.detector import Area, Detector, Mask, threshold_of
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import GroundBox, Picture
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.small import FPS
 from eager_lens.core.motion.source import Source
 from eager_lens.core.units import figure
+from eager_lens.core.values.motion_rule import MotionRule
 
 
 class DetectorStep(NamedTuple):

@@ -6,8 +6,8 @@ import math
 from collections.abc import Sequence
 
 from eager_lens.core.motion.lens import GroundBox
-from eager_lens.core.motion.rule import Corner, CrossingLine
 from eager_lens.core.motion.small import HIGH, WIDE
+from eager_lens.core.values.motion_rule import Corner, CrossingLine
 
 REACH = 0.09
 """Feet that are no farther from where some were than this share of the picture are the same ones."""

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
-from eager_lens.core.motion.weather import Weather
-
-Kind = Literal["person", "cyclist", "vehicle", "tram", "animal"]
-KINDS: tuple[Kind, ...] = ("person", "cyclist", "vehicle", "tram", "animal")
+from eager_lens.core.values.kinds import Kind
+from eager_lens.core.values.weather import Weather
 
 Cause = Literal[
     "foliage",

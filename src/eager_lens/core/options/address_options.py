@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import address_number
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.rules.addressing import plan_for
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import ADDRESS_ASSIGNMENTS

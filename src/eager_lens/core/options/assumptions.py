@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.power import DRIVE_W, FEEDING_SHARE
-from eager_lens.core.assess.rates import MEASURED_SPREAD
-from eager_lens.core.assess.whole_job import tightest_recorder
+from eager_lens.core.assess.figures.power import DRIVE_W, FEEDING_SHARE
+from eager_lens.core.assess.figures.rates import MEASURED_SPREAD
+from eager_lens.core.assess.figures.whole_job import tightest_recorder
 from eager_lens.core.job.model import Activity, Assumptions, Recorder, SubnetPlan
 from eager_lens.core.job.place import latitude_of
 from eager_lens.core.options.promise import Source, shares_by_source

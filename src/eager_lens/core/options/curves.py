@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import NO_HOURS, camera_figures, erased
-from eager_lens.core.assess.promised import keeping_of
+from eager_lens.core.assess.figures.devices import NO_HOURS, camera_figures, erased
+from eager_lens.core.assess.figures.promised import keeping_of
 from eager_lens.core.job.measured import with_settings
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.resolutions import of_width

@@ -6,10 +6,10 @@ from collections.abc import Callable, Collection, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.cap_cost import cap_cost, worst_of
-from eager_lens.core.assess.enough_drives import enough_drives, larger_drives
+from eager_lens.core.assess.figures.cap_cost import cap_cost, worst_of
+from eager_lens.core.assess.figures.enough_drives import enough_drives, larger_drives
+from eager_lens.core.assess.figures.rates import at_cap_of, holds_its_rate
 from eager_lens.core.assess.limits import keeps
-from eager_lens.core.assess.rates import at_cap_of, holds_its_rate
 from eager_lens.core.job.cap_edit import cap_values, cap_words
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed

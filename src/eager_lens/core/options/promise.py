@@ -7,8 +7,8 @@ from collections.abc import Callable
 from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import CameraFigures, erased
-from eager_lens.core.assess.rates import estimate_of
+from eager_lens.core.assess.figures.devices import CameraFigures, erased
+from eager_lens.core.assess.figures.rates import estimate_of
 from eager_lens.core.job.capping import lacks_cap
 from eager_lens.core.job.model import Camera
 from eager_lens.core.reference.streams import stream_assumptions

@@ -8,10 +8,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, Severity, Stage
-from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.model import Attachment, Camera, Recorder
+from eager_lens.core.planning.attaching import attached
 from eager_lens.core.present.parts import Part, more_than, parts_list
 
 STAGES_JUDGED: tuple[Stage, ...] = ("wiring", "sizing", "bench")

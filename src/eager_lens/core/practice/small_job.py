@@ -6,9 +6,9 @@ from random import Random
 
 from eager_lens.core.enquiry.build import job_for
 from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
-from eager_lens.core.job.addressing import plan_all
 from eager_lens.core.job.make_profiles import MakeProfile
 from eager_lens.core.job.model import Job, NetworkDevice, RadioPlan, changed, fresh_ids, new_job, role_of
+from eager_lens.core.planning.addressing import plan_all
 from eager_lens.core.reference.device_types import device_types
 
 PLACES = ("Ferry Halt", "Quarry Loop", "Chapel Stop", "Lower Wharf", "Orchard End")

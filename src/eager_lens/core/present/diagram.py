@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import load_severity, power_severity
 from eager_lens.core.assess.rules.links import upload_load_mbps

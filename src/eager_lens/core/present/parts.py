@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import UNIT_WORDS

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.power import camera_at_port_w
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import load_severity
-from eager_lens.core.assess.power import camera_at_port_w
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, Recorder
 from eager_lens.core.job.wiring import free_ports

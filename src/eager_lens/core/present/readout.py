@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.assess.finding import Readout, Severity
 from eager_lens.core.assess.rules.sizing import has_estimated_rate
-from eager_lens.core.assess.whole_job import busiest_recorder, fullest_supplier, tightest_recorder
 from eager_lens.core.present.verdicts import address_faults
 from eager_lens.core.present.working import FigureKind, FigureRef
 from eager_lens.core.units import days_figure, figure

@@ -4,16 +4,15 @@ from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import days_words
+from eager_lens.core.assess.figures.devices import Trait, days_words
+from eager_lens.core.assess.figures.proof import failed_tests, progress
+from eager_lens.core.assess.figures.whole_job import tightest_recorder
 from eager_lens.core.assess.finding import Severity, names_listed
 from eager_lens.core.assess.limits import CHANNEL_M, keeps
-from eager_lens.core.assess.proof import failed_tests, progress
 from eager_lens.core.assess.rules.feeding import POWER_OVER, POWERED_PORTS, SUPPLY_OVER, UNFED
 from eager_lens.core.assess.rules.registering import has_no_recorder
 from eager_lens.core.assess.rules.runs import has_long_cable, has_weak_run, is_over_class
 from eager_lens.core.assess.rules.schedule import is_never_recorded
-from eager_lens.core.assess.traits import Trait
-from eager_lens.core.assess.whole_job import tightest_recorder
 from eager_lens.core.reference.roles import ROLE_RECORDS
 from eager_lens.core.sizing.disk import disk_space_gb
 from eager_lens.core.units import count, days_figure, figure

@@ -8,7 +8,7 @@ from collections.abc import Callable, Container
 from dataclasses import replace
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.radio import radio_figures
+from eager_lens.core.assess.figures.radio import radio_figures
 from eager_lens.core.present.workings import progress, storage, view, wiring
 from eager_lens.core.present.workings.base import FigureKind, FigureRef, Working, WorkingLine, in_words, with_unit
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from eager_lens.core.addressing.ipv4 import address_text, subnet_of
-from eager_lens.core.assess.stream_words import cap_words_of, stream_words
+from eager_lens.core.assess.figures.stream_words import cap_words_of, stream_words
 from eager_lens.core.bench.channels import not_taken, same_maker
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.job.model import Camera

@@ -6,13 +6,13 @@ from collections.abc import Callable, Iterable, Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.bench.build import site_of
 from eager_lens.core.bench.parts import Unit
 from eager_lens.core.bench.segments import CAMERAS, Segment, segments
-from eager_lens.core.job.addressing import free_from_end
 from eager_lens.core.job.model import Device, Job, Recorder, SubnetPlan
 from eager_lens.core.job.rehearsal import Rehearsal
+from eager_lens.core.planning.addressing import free_from_end
 from eager_lens.core.runbook.looked_at import all_lit, associate, dark_when_all_is_in
 
 NO_ADDRESS = "no address is planned for it; plan addresses first"

@@ -13,9 +13,9 @@ from typing import Literal, NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.addressing import room_of
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Device, Job
+from eager_lens.core.planning.addressing import room_of
 from eager_lens.core.units import count
 
 Outcome = Literal[

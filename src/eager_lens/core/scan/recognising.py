@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.job.model import Job
 from eager_lens.core.scan.scan_list import is_by_form, scan_columns, scan_list
 

@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, mac_address
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.scan.found import ScanAnswer
 from eager_lens.core.units import count
 

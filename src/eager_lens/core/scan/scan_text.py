@@ -9,8 +9,8 @@ from typing import Any
 from xml.etree import ElementTree
 
 from eager_lens.core.errors import DamagedFile
-from eager_lens.core.exchange.table_in import LARGEST_TABLE_BYTES, RawTable, decoded, table_from_bytes, table_from_text
 from eager_lens.core.files import read_whole
+from eager_lens.core.incoming.table_in import LARGEST_TABLE_BYTES, RawTable, decoded, table_from_bytes, table_from_text
 
 MOST_DEEP = 60
 COLUMNS = ("address", "mac address", "state", "name")

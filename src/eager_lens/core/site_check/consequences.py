@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.rates import cap_of
+from eager_lens.core.assess.figures.rates import cap_of
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, StreamSettings
 from eager_lens.core.reference.streams import CODECS

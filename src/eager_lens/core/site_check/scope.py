@@ -7,9 +7,9 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_around, subnet_of
-from eager_lens.core.job.addressing import free_from_end
 from eager_lens.core.job.make_profiles import MakeProfile, profile_of
 from eager_lens.core.job.model import Camera, Job, Recorder, role_of
+from eager_lens.core.planning.addressing import free_from_end
 from eager_lens.core.reference.roles import Role
 from eager_lens.core.site_check.readings import Switches
 from eager_lens.core.units import count, figure

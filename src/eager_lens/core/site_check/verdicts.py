@@ -8,9 +8,9 @@ from typing import NamedTuple
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_around, subnet_of
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.stream_words import cap_words_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import CLOCK_WITHIN_S
-from eager_lens.core.assess.stream_words import cap_words_of
 from eager_lens.core.job.model import Camera, Device, Recorder
 from eager_lens.core.scan.found import NOT_THE_DEVICE, Found
 from eager_lens.core.site_check.consequences import passes_its_cap, rate_is_off, settings_read

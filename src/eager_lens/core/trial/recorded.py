@@ -12,11 +12,11 @@ from eager_lens.core.apart import Limits, running_apart
 from eager_lens.core.clip.container import refused
 from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
 from eager_lens.core.motion.lens import GroundBox, Lens, Picture
-from eager_lens.core.motion.marks import Mark
 from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.source import Blame, Source, Visit
 from eager_lens.core.trial.moving import moved
 from eager_lens.core.trial.small_pictures import FULL, Frame
+from eager_lens.core.values.marks import Mark
 
 LEAST_S = 20.0
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
-from eager_lens.core.motion.marks import TriedClip
 from eager_lens.core.motion.places import YARD, presets
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.view import View
+from eager_lens.core.values.marks import TriedClip
+from eager_lens.core.values.motion_rule import MotionRule
 
 if TYPE_CHECKING:
     from eager_lens.core.job.model import Camera

@@ -10,14 +10,14 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.figures import days_words
+from eager_lens.core.assess.figures.devices import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.enquiry.build import ASSUMED, job_for
 from eager_lens.core.enquiry.enquiry import MOST_VIEWS, RECORD_WORDS, Enquiry, PlaceWanted, view_kinds
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS
 from eager_lens.core.job.model import Job
 from eager_lens.core.plain_text import inside, sentence_case
+from eager_lens.core.planning.attaching import ATTACHMENT_WORDS, ATTACHMENTS
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.recording.typed_dates import days_from, month_days_from
 from eager_lens.core.recording.week import DAYS, typed_minute

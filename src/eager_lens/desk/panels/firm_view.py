@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from eager_lens.core.job.firm_entries import LIST_WORDS, Fate, FirmEntry, allowed
+from eager_lens.core.firm.entries import LIST_WORDS, Fate, FirmEntry, allowed
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button

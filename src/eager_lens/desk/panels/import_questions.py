@@ -7,8 +7,8 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.exchange.camera_import import ImportResult, KnownRows, Mapping
-from eager_lens.core.exchange.number_marks import Decimal, decimal_words
+from eager_lens.core.incoming.camera_import import ImportResult, KnownRows, Mapping
+from eager_lens.core.incoming.number_marks import Decimal, decimal_words
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.theme import SPACE

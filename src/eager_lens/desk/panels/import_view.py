@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from eager_lens.core.exchange.camera_import import (
+from eager_lens.core.incoming.camera_import import (
     Column,
     ImportResult,
     KnownRows,
@@ -27,8 +27,8 @@ from eager_lens.core.exchange.camera_import import (
     read_cameras,
     targets,
 )
-from eager_lens.core.exchange.number_marks import Decimal
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.incoming.number_marks import Decimal
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.job.model import MEASURED_WHEN
 from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from eager_lens.core.acceptance.recording import result_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.difference_words import DifferenceWords
 from eager_lens.core.job.differences import WHOLE, Difference
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.merging import JobMerging, Question, Side, merged_edit
 from eager_lens.core.job.model import Job
 from eager_lens.core.job.proof import Check
+from eager_lens.core.outgoing.formats.difference_words import DifferenceWords
 from eager_lens.core.plain_text import sentence_case
+from eager_lens.core.records.acceptance.recording import result_words
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session

@@ -11,8 +11,9 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Stage
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.present.stages import verdict_of
+from eager_lens.desk.asking import Asker
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, held, label
@@ -73,9 +74,9 @@ class Page(QWidget):
 
     stage: Stage
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.session = session
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__()
+        self.session, self.asker = session, asker
         self._shown: Assessment | None = None
         self._in_order = False
         self._verdict = label("", "verdict", wrap=True)
@@ -144,8 +145,8 @@ class Page(QWidget):
 class TabbedPage(Page):
     """A page of several views behind a row of tabs; only the one in sight is drawn."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
         self._stack = CurrentStack()
         self._tabs: list[QPushButton] = []
 

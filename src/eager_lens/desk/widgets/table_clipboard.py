@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.cells import pasted_cell, typed_cell
+from eager_lens.core.incoming.cells import pasted_cell, typed_cell
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count

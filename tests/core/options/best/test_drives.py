@@ -3,8 +3,8 @@
 import unittest
 
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.price_list import price_list
-from eager_lens.core.exchange.table_in import table_from_text
+from eager_lens.core.incoming.price_list import price_list
+from eager_lens.core.incoming.table_in import table_from_text
 from eager_lens.core.job.model import DriveOffer
 from eager_lens.core.options.best.drives import purchases
 from tests.support import job_with, recorder

@@ -5,7 +5,7 @@ import math
 import unittest
 
 from eager_lens.core.assess.assessment import assess
-from eager_lens.core.assess.figures import misses_purpose
+from eager_lens.core.assess.figures.devices import misses_purpose
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import set_retention
 from eager_lens.core.job.measured import settings_of

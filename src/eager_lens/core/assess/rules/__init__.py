@@ -8,6 +8,7 @@ file's end are in the order in which they are told.
 from __future__ import annotations
 
 from eager_lens.core.assess.finding import FindingKind
+from eager_lens.core.assess.incremental.kept import Rule
 from eager_lens.core.assess.rules import (
     addressing,
     clocks,
@@ -25,7 +26,6 @@ from eager_lens.core.assess.rules import (
     sides,
     sizing,
 )
-from eager_lens.core.assess.rules.kept import Rule
 
 FAMILIES = (
     inventory,

@@ -6,14 +6,14 @@ from collections.abc import Iterator
 
 from eager_lens.core.addressing.collision import MONTHS_TOLD, collision_share
 from eager_lens.core.addressing.ipv4 import Subnet, address_number, address_text, subnet_of
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.sides import TWO_SIDED
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.kept import of_devices, reads
 from eager_lens.core.assess.rules.alike import alike
-from eager_lens.core.assess.rules.kept import of_devices, reads
-from eager_lens.core.assess.sides import TWO_SIDED
-from eager_lens.core.job.addressing import plan_all, plan_when_asked
 from eager_lens.core.job.edits import Edit, set_fields, set_subnet
 from eager_lens.core.job.model import Camera, Device, Job, Recorder, SubnetPlan, role_of
+from eager_lens.core.planning.addressing import plan_all, plan_when_asked
 from eager_lens.core.units import count, figure
 
 MOST_TOLD_APART = 12

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess import limits
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed, on_makes
-from eager_lens.core.assess.rules.kept import of_devices, reads
+from eager_lens.core.assess.incremental.kept import of_devices, reads
 from eager_lens.core.clock.drift import SECONDS_A_DAY, drifted_s
 from eager_lens.core.job.edits import Edit, set_subnet
 from eager_lens.core.job.make_profiles import profile_of

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.enough_drives import enough_drives
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures, life_of
+from eager_lens.core.assess.figures.devices import CameraFigures, life_of
+from eager_lens.core.assess.figures.enough_drives import enough_drives
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
-from eager_lens.core.assess.traits import trait
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.job.model import Camera
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.sizing.drive_life import card_years

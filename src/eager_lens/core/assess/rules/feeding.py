@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures
-from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
-from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
-from eager_lens.core.assess.power import (
+from eager_lens.core.assess.figures.devices import CameraFigures
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.power import (
     FEEDING_SHARE,
     Supply,
     leads_outdoors,
     supply_run,
     ups_figures,
 )
-from eager_lens.core.assess.power_sources import without_power
-from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.traits import trait
+from eager_lens.core.assess.figures.power_sources import without_power
+from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.kept import reads
+from eager_lens.core.assess.incremental.traits import trait
+from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.make_profiles import profile_of
 from eager_lens.core.job.model import Camera, NetworkDevice, PowerUnit, Recorder

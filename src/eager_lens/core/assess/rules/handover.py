@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.proof import failed_tests
 from eager_lens.core.assess.finding import FieldPlace, Finding, FindingKind, Severity, names_listed
-from eager_lens.core.assess.proof import failed_tests
-from eager_lens.core.assess.rules.kept import of_devices, reads
+from eager_lens.core.assess.incremental.kept import of_devices, reads
 from eager_lens.core.reference.acceptance import SITE
 from eager_lens.core.units import count
 

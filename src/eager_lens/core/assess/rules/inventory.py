@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.figures.devices import CameraFigures
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
-from eager_lens.core.assess.rules.kept import of_devices, reads
-from eager_lens.core.assess.traits import trait
+from eager_lens.core.assess.incremental.kept import of_devices, reads
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.job.model import Camera
 from eager_lens.core.units import count
 

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from ipaddress import IPv4Network
 
 from eager_lens.core.addressing.ipv4 import address_number, subnet_of
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.kept import of_devices, reads
 from eager_lens.core.assess.rules.alike import alike
-from eager_lens.core.assess.rules.kept import of_devices, reads
 from eager_lens.core.job.edits import set_subnet
 from eager_lens.core.job.make_profiles import maker_of, profile_of
 from eager_lens.core.units import count

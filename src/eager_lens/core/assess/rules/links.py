@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.rates import assumed_rate_of, cap_of
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
 from eager_lens.core.assess.limits import BURSTY_SHARE, NEAR_SHARE
-from eager_lens.core.assess.rates import assumed_rate_of, cap_of
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, Link, NetworkDevice
 from eager_lens.core.job.wiring import free_ports, make_fibre, on_uplinks, set_link, unplug

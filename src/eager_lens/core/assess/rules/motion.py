@@ -5,22 +5,22 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from eager_lens.core.assess.blind import why_blind
-from eager_lens.core.assess.chain import broken_link, chain_of
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures, input_clip_s, key_frame_wait_s
+from eager_lens.core.assess.figures.blind import why_blind
+from eager_lens.core.assess.figures.chain import broken_link, chain_of
+from eager_lens.core.assess.figures.devices import CameraFigures, input_clip_s, key_frame_wait_s
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
-from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.traits import trait
+from eager_lens.core.assess.incremental.kept import reads
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Job, changed
-from eager_lens.core.motion.rule import MotionRule
-from eager_lens.core.motion.view import Kind
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.recording.pre_buffer import pre_buffer_megabytes
 from eager_lens.core.reference.false_alarms import false_alarms
 from eager_lens.core.units import count, days_figure, figure
 from eager_lens.core.validation import at_most
+from eager_lens.core.values.kinds import Kind
+from eager_lens.core.values.motion_rule import MotionRule
 
 CHAIN_FIELDS = (
     *("name", "subnet", "schedule", "registered", "motion_rule_on", "event_tcp_port", "event_target"),

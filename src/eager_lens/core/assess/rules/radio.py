@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.radio import OLD_SECURITY, RadioFigures, radio_figures
+from eager_lens.core.assess.figures.topology import RADIO_MBPS
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity
 from eager_lens.core.assess.limits import NEAR_SHARE, USUAL_EIRP_DBM
-from eager_lens.core.assess.radio import OLD_SECURITY, RadioFigures, radio_figures
-from eager_lens.core.assess.topology import RADIO_MBPS
 from eager_lens.core.job.model import Link, changed
 from eager_lens.core.job.wiring import set_link
 from eager_lens.core.units import count, figure

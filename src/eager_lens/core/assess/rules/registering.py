@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.figures.devices import CameraFigures
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.kept import reads
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.assess.limits import NEAR_SHARE
-from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import Edit, set_each, set_fields
 from eager_lens.core.job.model import Camera, Recorder, changed
-from eager_lens.core.job.registering import fill_the_channels, free_channels
+from eager_lens.core.planning.registering import fill_the_channels, free_channels
 from eager_lens.core.reference.streams import stream_assumptions
 from eager_lens.core.units import count, figure
 from eager_lens.core.validation import at_most

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures, run_figures
+from eager_lens.core.assess.figures.devices import CameraFigures, run_figures
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.topology import LONG_REACH_M
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.assess.limits import CHANNEL_M, fixed_m
-from eager_lens.core.assess.topology import LONG_REACH_M
-from eager_lens.core.assess.traits import trait
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.fields import MATERIAL_WORDS
 from eager_lens.core.job.model import Camera, Link, changed

@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from datetime import timedelta
 from itertools import pairwise
 
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures
+from eager_lens.core.assess.figures.devices import CameraFigures
+from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed, on_makes
-from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.traits import trait
+from eager_lens.core.assess.incremental.kept import reads
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.job.edits import remove_exceptions, remove_schedule, set_fields
 from eager_lens.core.job.model import Camera, ScheduleException
 from eager_lens.core.plain_text import sentence_case

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from eager_lens.core.addressing.ipv4 import address_number, address_text, subnet_of
-from eager_lens.core.assess.facts import Facts
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.sides import TWO_SIDED, right_target
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.kept import reads
 from eager_lens.core.assess.rules.addressing import plan_for, suggested_subnet
-from eager_lens.core.assess.rules.kept import reads
-from eager_lens.core.assess.sides import TWO_SIDED, right_target
 from eager_lens.core.job.edits import Edit, add_subnet, set_fields
 from eager_lens.core.job.model import Camera, Job, Recorder
 from eager_lens.core.units import count

@@ -6,16 +6,16 @@ import heapq
 import math
 from collections.abc import Iterator, Sequence
 
-from eager_lens.core.assess.cap_cost import cap_cost, coarser
-from eager_lens.core.assess.capped_need import capped_need_tb
-from eager_lens.core.assess.enough_drives import Drives, enough_drives
-from eager_lens.core.assess.exceptions import exception_figures
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.figures import CameraFigures, erased, misses_purpose, placing_of
+from eager_lens.core.assess.figures.cap_cost import cap_cost, coarser
+from eager_lens.core.assess.figures.capped_need import capped_need_tb
+from eager_lens.core.assess.figures.devices import CameraFigures, Trait, erased, misses_purpose, placing_of
+from eager_lens.core.assess.figures.enough_drives import Drives, enough_drives
+from eager_lens.core.assess.figures.exceptions import exception_figures
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.rates import cap_of
 from eager_lens.core.assess.finding import Finding, FindingKind, Severity, names_listed
+from eager_lens.core.assess.incremental.traits import trait
 from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
-from eager_lens.core.assess.rates import cap_of
-from eager_lens.core.assess.traits import Trait, trait
 from eager_lens.core.job.cap_edit import cap_edit
 from eager_lens.core.job.capping import usual_cap_fields, usual_cap_of
 from eager_lens.core.job.edits import Edit, both, set_each, set_fields

@@ -11,9 +11,9 @@ from scipy import ndimage
 from scipy.spatial import ConvexHull, QhullError
 
 from eager_lens.core.motion.detector import zone_mask
-from eager_lens.core.motion.rule import Corner, MotionRule, Zone
 from eager_lens.core.motion.small import HIGH, WIDE
 from eager_lens.core.motion.tuning.scores import Evidence, Table
+from eager_lens.core.values.motion_rule import Corner, MotionRule, Zone
 
 LEAST_FALSE = 8
 """With fewer false triggers than this no part is proposed to be left out."""

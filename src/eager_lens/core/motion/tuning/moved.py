@@ -12,10 +12,11 @@ from eager_lens.core.motion.day import pictures
 from eager_lens.core.motion.detector import Area, Lasting, Mask, Memory, opened, threshold_of, zone_mask
 from eager_lens.core.motion.kinds import kind_of
 from eager_lens.core.motion.lens import Lens, Picture
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.small import FPS
 from eager_lens.core.motion.tuning.takes import Take
-from eager_lens.core.motion.view import KINDS, Cause
+from eager_lens.core.motion.view import Cause
+from eager_lens.core.values.kinds import KINDS
+from eager_lens.core.values.motion_rule import MotionRule
 
 CAUSES: tuple[Cause, ...] = get_args(Cause)
 

@@ -9,10 +9,10 @@ from typing import NamedTuple
 from eager_lens.core.motion.day import judged, pictures
 from eager_lens.core.motion.detector import Detector
 from eager_lens.core.motion.outcome import ONE_ALARM_S
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.small import FPS
 from eager_lens.core.motion.tuning.scores import group_of
 from eager_lens.core.motion.tuning.takes import GROUPS, Take
+from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.core.workers import Workers
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from eager_lens.core.motion.rule import MotionRule, Zone
 from eager_lens.core.motion.tuning.exclusions import left_out_share
 from eager_lens.core.motion.tuning.proof import Gain, tolerated
 from eager_lens.core.motion.tuning.selecting import TOLERATED_SHARE
+from eager_lens.core.values.motion_rule import MotionRule, Zone
 
 WORTH_PER_H, WORTH_SHARE = 0.3, 0.8
 """From so many false alarms an hour on a change is worth it, if it leaves no more than this share of them."""

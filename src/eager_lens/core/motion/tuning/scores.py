@@ -12,13 +12,13 @@ from numpy.typing import NDArray
 from eager_lens.core.motion.detector import zone_mask
 from eager_lens.core.motion.lens import GroundBox
 from eager_lens.core.motion.outcome import ONE_ALARM_S
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.source import Visit
 from eager_lens.core.motion.tracks import KEEPS_S, TELLS_S, Tracks
 from eager_lens.core.motion.tuning.moved import CAUSES, COLUMNS, Moved
 from eager_lens.core.motion.tuning.takes import ADULTS, CHILDREN, GROUPS, OTHERS, Take
-from eager_lens.core.motion.view import KINDS
+from eager_lens.core.values.kinds import KINDS
+from eager_lens.core.values.motion_rule import MotionRule
 
 STILL_SEEN = 0.3
 """An area still counts when so much of it is left to be looked at; somebody's is taken to be so much less tall, too."""

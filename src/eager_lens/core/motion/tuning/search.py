@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eager_lens.core.motion.day import Sample
-from eager_lens.core.motion.rule import MOST_ZONES, MotionRule, Zone
 from eager_lens.core.motion.tuning.exclusions import parts_of, shapes_of
 from eager_lens.core.motion.tuning.moved import moved_in
 from eager_lens.core.motion.tuning.proof import proved
@@ -19,6 +18,7 @@ from eager_lens.core.motion.tuning.selecting import MISS_COSTS_PER_H, Grid, Stea
 from eager_lens.core.motion.tuning.takes import Plan, Take, takes_of, takes_of_sample
 from eager_lens.core.motion.view import View
 from eager_lens.core.progress import part_of
+from eager_lens.core.values.motion_rule import MOST_ZONES, MotionRule, Zone
 from eager_lens.core.workers import Workers
 
 TO_SELECT = Plan(days=6, stretches=4, stretch_s=75.0, visits=36)

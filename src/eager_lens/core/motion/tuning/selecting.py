@@ -13,8 +13,8 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_lens.core.motion.rule import MotionRule, Zone
 from eager_lens.core.motion.tuning.scores import Evidence, Score, looked_share
+from eager_lens.core.values.motion_rule import MotionRule, Zone
 
 SENSITIVITIES = (25.0, 37.0, 50.0, 56.0, 62.0, 75.0)
 SMALLEST_M = (0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.85)

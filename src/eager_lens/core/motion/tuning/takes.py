@@ -12,11 +12,11 @@ from eager_lens.core.motion.conditions import Condition, conditions
 from eager_lens.core.motion.day import WARM_UP_S, Sample, wanted
 from eager_lens.core.motion.looks import drawn
 from eager_lens.core.motion.outcome import Stretch
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.motion.scene import DAY_S, DrawnScene
 from eager_lens.core.motion.small import FPS
 from eager_lens.core.motion.source import Source, Visit
 from eager_lens.core.motion.view import Cause, Passage, View
+from eager_lens.core.values.motion_rule import MotionRule
 
 PAUSE_S = 3.0
 """Between two that walk in one after the other nobody is in sight for so long."""

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.rates import cap_of
+from eager_lens.core.assess.figures.rates import cap_of
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.cap_edit import cap_each
 from eager_lens.core.job.edits import Edit, set_each

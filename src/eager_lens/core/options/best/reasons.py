@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from eager_lens.core.assess.cap_cost import cap_cost, worst_of
-from eager_lens.core.assess.rates import at_cap_of, cap_of
+from eager_lens.core.assess.figures.cap_cost import cap_cost, worst_of
+from eager_lens.core.assess.figures.rates import at_cap_of, cap_of
 from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.options.best.settings import Given, Setting
 from eager_lens.core.plain_text import sentence_case

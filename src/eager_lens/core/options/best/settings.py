@@ -12,9 +12,9 @@ import math
 from collections.abc import Iterable
 from typing import Any, Literal, NamedTuple, get_args
 
-from eager_lens.core.assess.figures import kept, placing_of
+from eager_lens.core.assess.figures.devices import kept, placing_of
+from eager_lens.core.assess.figures.rates import cap_of, demand_by, estimate_of, holds_its_rate
 from eager_lens.core.assess.limits import PURPOSE_FPS, TOLD_APART
-from eager_lens.core.assess.rates import cap_of, demand_by, estimate_of, holds_its_rate
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.optics.placing import width_for
 from eager_lens.core.recording.week import Mode

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.enough_drives import enough_drives
+from eager_lens.core.assess.figures.enough_drives import enough_drives
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.limits import keeps
 from eager_lens.core.job.cap_edit import cap_each

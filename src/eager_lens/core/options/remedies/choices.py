@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.assess.figures import days_words
+from eager_lens.core.assess.figures.devices import days_words
 from eager_lens.core.assess.finding import Finding, Severity, WayOut
 from eager_lens.core.assess.rules.registering import NOT_REGISTERED
 from eager_lens.core.errors import RefusedInput

@@ -17,14 +17,14 @@ from eager_lens.core.enquiry.storage import (
     with_drives,
 )
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.job.attaching import attached
 from eager_lens.core.job.edits import Edit, set_fields, with_parts
 from eager_lens.core.job.model import Camera, Job, NetworkDevice, Recorder, changed, fresh_ids
-from eager_lens.core.job.registering import fill_the_channels, free_channels
 from eager_lens.core.job.spares import mark_as_spare
-from eager_lens.core.job.switch_sizes import switch_for
 from eager_lens.core.job.wiring import put_on
 from eager_lens.core.options.remedies.long_run import addressed
+from eager_lens.core.planning.attaching import attached
+from eager_lens.core.planning.registering import fill_the_channels, free_channels
+from eager_lens.core.planning.switch_sizes import switch_for
 from eager_lens.core.units import count
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.topology import LONG_REACH_M
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.rules.addressing import plan_for
-from eager_lens.core.assess.topology import LONG_REACH_M
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, add_network_device, set_each, with_parts
 from eager_lens.core.job.model import Camera, Job, Link, fresh_ids
-from eager_lens.core.job.switch_sizes import switch_for
 from eager_lens.core.job.wiring import free_ports, make_fibre, on_uplinks, ports_in_use, set_link, take_socket
+from eager_lens.core.planning.switch_sizes import switch_for
 from eager_lens.core.reference.device_types import DeviceType, device_types
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_most

@@ -6,9 +6,9 @@ import math
 from collections.abc import Iterator
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.power import area_at_20_c_mm2, supply_volts
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.limits import LOWEST_SHARE
-from eager_lens.core.assess.power import area_at_20_c_mm2, supply_volts
 from eager_lens.core.job.edits import Edit, set_each
 from eager_lens.core.job.model import Camera, Link, NetworkDevice, PowerUnit, Recorder, changed
 from eager_lens.core.job.wiring import add_unit, free_ports, set_link

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import misses_purpose, placing_of
+from eager_lens.core.assess.figures.devices import misses_purpose, placing_of
 from eager_lens.core.assess.finding import Finding
 from eager_lens.core.assess.limits import USUAL_EIRP_DBM
 from eager_lens.core.assess.rules.addressing import plan_for

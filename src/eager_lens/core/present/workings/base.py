@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.rates import Origin
+from eager_lens.core.assess.figures.rates import Origin
 from eager_lens.core.assess.rules.sizing import has_estimated_rate
 from eager_lens.core.calculator import Calculator
 from eager_lens.core.job.fields import MATERIAL_WORDS

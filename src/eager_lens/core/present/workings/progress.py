@@ -3,7 +3,7 @@
 from collections import Counter
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.proof import progress, site_tests, tests_on
+from eager_lens.core.assess.figures.proof import progress, site_tests, tests_on
 from eager_lens.core.assess.rules.registering import has_no_recorder
 from eager_lens.core.job.proving import latest_checks
 from eager_lens.core.present.workings.base import Working, WorkingLine

@@ -3,8 +3,8 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.cap_cost import cap_cost
-from eager_lens.core.assess.figures import (
+from eager_lens.core.assess.figures.cap_cost import cap_cost
+from eager_lens.core.assess.figures.devices import (
     CameraFigures,
     RecorderFigures,
     days_words,
@@ -12,8 +12,8 @@ from eager_lens.core.assess.figures import (
     life_of,
     thin_share,
 )
-from eager_lens.core.assess.motion_events import MotionEvents, motion_events_of, rule_class_of
-from eager_lens.core.assess.rates import Origin, assumed_rate_of, cap_of, minutes_read, scene_of
+from eager_lens.core.assess.figures.motion_events import MotionEvents, motion_events_of, rule_class_of
+from eager_lens.core.assess.figures.rates import Origin, assumed_rate_of, cap_of, minutes_read, scene_of
 from eager_lens.core.clock.daylight import dark_swing
 from eager_lens.core.job.measured import measured_elsewhere
 from eager_lens.core.job.model import MEASURED_WHEN, Assumptions, Camera

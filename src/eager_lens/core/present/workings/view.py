@@ -1,7 +1,7 @@
 """Working of what a camera sees at its target."""
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import placing_of
+from eager_lens.core.assess.figures.devices import placing_of
 from eager_lens.core.optics.lens import LENS_VIEW
 from eager_lens.core.optics.placing import FACE_M, PX_PER_M, focal_for
 from eager_lens.core.present.workings.base import Working, WorkingLine, calculated

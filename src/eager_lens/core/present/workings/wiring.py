@@ -3,9 +3,7 @@
 from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.finding import names_listed
-from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
-from eager_lens.core.assess.power import (
+from eager_lens.core.assess.figures.power import (
     DRIVE_W,
     UPS_SHARES,
     Supply,
@@ -14,8 +12,10 @@ from eager_lens.core.assess.power import (
     supply_volts,
     ups_figures,
 )
-from eager_lens.core.assess.radio import radio_figures, radio_in
-from eager_lens.core.assess.rates import Origin
+from eager_lens.core.assess.figures.radio import radio_figures, radio_in
+from eager_lens.core.assess.figures.rates import Origin
+from eager_lens.core.assess.finding import names_listed
+from eager_lens.core.assess.limits import LOWEST_SHARE, SPARE_SHARE
 from eager_lens.core.assess.rules.links import late_key_frame
 from eager_lens.core.job.model import Link
 from eager_lens.core.power.dc import DC_RUN

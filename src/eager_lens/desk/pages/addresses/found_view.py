@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.table_in import RawTable
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.scan.found import Found, Outcome, ScanAnswer, compared, take_over
 from eager_lens.core.scan.scan_list import scan_list
 from eager_lens.core.scan.scan_text import read_scan, scan_table
@@ -65,10 +65,10 @@ class FoundView(QWidget):
 
     closed = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self.answers: tuple[ScanAnswer, ...] = ()
         self._passed_over: tuple[str, ...] = ()
         self.found: list[Found] = []
@@ -150,7 +150,7 @@ class FoundView(QWidget):
             self.session.notice("There is no list to paste; copy it in your search tool first", needs=True)
 
     def _load(self) -> None:
-        path = self.asker.open_file("Load a scan list", (SCAN_FILE,), self.session.path) if self.asker else None
+        path = self.asker.open_file("Load a scan list", (SCAN_FILE,), self.session.path)
         if path is not None:
             self.read_file(path)
 

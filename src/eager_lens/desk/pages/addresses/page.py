@@ -9,22 +9,22 @@ from eager_lens.core.addressing.ipv4 import address_number, subnet_of
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.rules.addressing import suggested_subnet
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.table_in import RawTable
-from eager_lens.core.job.addressing import plan_all, room_of
+from eager_lens.core.incoming.table_in import RawTable
 from eager_lens.core.job.edits import Edit, add_subnet, remove_subnet, set_fields, set_subnet
 from eager_lens.core.job.fields import CAMERA_FIELDS, IDENTITY, field_named, number_from
 from eager_lens.core.job.model import Camera, Device, Job, SubnetPlan, role_of
 from eager_lens.core.plain_text import inside
+from eager_lens.core.planning.addressing import plan_all, room_of
 from eager_lens.core.units import count, figure
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.addresses.found_view import FoundView
 from eager_lens.desk.pages.addresses.given_view import GivenView
+from eager_lens.desk.pages.addresses.mosaic import Mosaic, MosaicData, Tenant
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, held, label
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.current_stack import Stack
-from eager_lens.desk.widgets.mosaic import Mosaic, MosaicData, Tenant
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -113,8 +113,8 @@ class AddressesPage(Page):
 
     stage = "addresses"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
         self._subnet_id = ""
         self._fill_actions()
         self.subnets = RecordTable(session, SUBNET_COLUMNS, shares_selection=False)
@@ -128,7 +128,7 @@ class AddressesPage(Page):
         self._none = label("", "muted", wrap=True)
         self.body.addWidget(self.subnets)
         self.body.addWidget(self._none)
-        self.found, self.given, self._stack = FoundView(session), GivenView(session), Stack()
+        self.found, self.given, self._stack = FoundView(session, asker), GivenView(session), Stack()
         self.found.closed.connect(lambda: self._stack.setCurrentIndex(0))
         self.given.closed.connect(lambda: self._stack.setCurrentIndex(0))
         for view in (self._side_by_side(), self.found, self.given):
@@ -199,15 +199,6 @@ class AddressesPage(Page):
         if self.given.isVisible():
             self.given.show_assessment(assessment)
         self._draw_mosaic()
-
-    @property
-    def asker(self) -> Asker | None:
-        """Where the page asks for files."""
-        return self.found.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.found.asker = asker
 
     def show_found(self) -> None:
         """Bring the comparison with the real network into sight."""

@@ -7,16 +7,16 @@ from collections.abc import Sequence
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.desk.asking import Asker
-from eager_lens.desk.pages.bench.channels_view import ChannelsView
-from eager_lens.desk.pages.bench.fault_view import FaultView
-from eager_lens.desk.pages.bench.makes_view import MakesView
-from eager_lens.desk.pages.bench.passwords_view import PasswordsView
-from eager_lens.desk.pages.bench.plan_view import PlanView
-from eager_lens.desk.pages.bench.rehearsal_view import RehearsalView
-from eager_lens.desk.pages.bench.site_check_view import SiteCheckView
+from eager_lens.desk.pages.bench.channels.channel_board import ChannelBoard
+from eager_lens.desk.pages.bench.channels.view import ChannelsView
+from eager_lens.desk.pages.bench.commissioning.view import PlanView
+from eager_lens.desk.pages.bench.fault_finder.view import FaultView
+from eager_lens.desk.pages.bench.makes.view import MakesView
+from eager_lens.desk.pages.bench.passwords.view import PasswordsView
+from eager_lens.desk.pages.bench.rehearsal.view import RehearsalView
+from eager_lens.desk.pages.bench.site_check.view import SiteCheckView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import label
-from eager_lens.desk.widgets.channel_board import ChannelBoard
 from eager_lens.desk.widgets.meter import Meter
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -29,24 +29,25 @@ class BenchPage(TabbedPage):
 
     stage = "bench"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
         self.channels, self.passwords = ChannelsView(session), PasswordsView(session)
-        self.rehearsal, self.makes = RehearsalView(session), MakesView(session)
-        self.site_check = SiteCheckView(session)
-        self.faults = FaultView(session)
-        self.faults.rows_of_check = self.site_check.rows
-        self.faults.run_of_check = lambda: self.site_check.run
-        self.faults.site_of_rehearsal = lambda: self.rehearsal.rehearser.site
-        self.faults.test_made = self.rehearsal.rehearser.finder_test
-        self.rehearsal.account.asker = self.faults.searching.asker = lambda: self.asker
+        self.rehearsal, self.makes = RehearsalView(session, asker, lambda: self.plan.placed), MakesView(session)
+        self.site_check = SiteCheckView(session, asker)
+        rehearser = self.rehearsal.rehearser
+        self.faults = FaultView(
+            session,
+            asker,
+            rows_of_check=self.site_check.rows,
+            run_of_check=lambda: self.site_check.run,
+            site_of_rehearsal=lambda: rehearser.site,
+            test_made=rehearser.finder_test,
+        )
         self.rehearsal.account.another.connect(lambda: session.command_asked.emit("practise"))
         self.faults.look_asked.connect(self._look_for_fault)
         self.site_check.taken.connect(self._looked_for_fault)
         self._looking_for_fault = False
-        self.plan = PlanView(session, self.rehearsal.rehearser)
-        self.plan.here = lambda: self.site_check.controls.here.site
-        self.rehearsal.steps_asked = lambda: self.plan.placed
+        self.plan = PlanView(session, rehearser, lambda: self.site_check.controls.here.site)
         self.passwords.closed.connect(lambda: self.show_view(CHANNELS))
         self.plan.made_anew.connect(self.rehearsal.show_next_step)
         self.plan.played.connect(lambda: self.show_view(REHEARSAL))
@@ -116,15 +117,6 @@ class BenchPage(TabbedPage):
     def hideEvent(self, event: object) -> None:
         """The rehearsal's clock stops while nobody looks."""
         self.rehearsal.rehearser.pause()
-
-    @property
-    def asker(self) -> Asker | None:
-        """Where questions for files go."""
-        return self.site_check.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.site_check.asker = asker
 
     @property
     def boards(self) -> dict[str, tuple[Meter, ChannelBoard]]:

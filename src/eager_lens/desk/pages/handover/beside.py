@@ -10,21 +10,21 @@ from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.log_file import LARGEST_BYTES as LARGEST_LOG_BYTES
-from eager_lens.core.event_log.log_file import WHAT, log_beside
-from eager_lens.core.event_log.photos import LARGEST_BYTES, photos_kept
-from eager_lens.core.event_log.verify import entries_of, last_edits, verify
-from eager_lens.core.exchange.sheets import Sheet
 from eager_lens.core.files import read_whole
-from eager_lens.core.handover.modes import Extras
-from eager_lens.core.handover.proof_sheets import LogState
-from eager_lens.core.handover.visit import visit, visit_sheet
 from eager_lens.core.job.file import ENDING as JOB_ENDING
 from eager_lens.core.job.file import read_job
-from eager_lens.core.sealed.vault import sealed_path
+from eager_lens.core.outgoing.formats.sheets import Sheet
+from eager_lens.core.outgoing.handover.modes import Extras
+from eager_lens.core.outgoing.handover.proof_sheets import LogState
+from eager_lens.core.outgoing.handover.visit import visit, visit_sheet
+from eager_lens.core.outgoing.site_check_sheet import site_check_sheet
+from eager_lens.core.records.event_log.log_file import LARGEST_BYTES as LARGEST_LOG_BYTES
+from eager_lens.core.records.event_log.log_file import WHAT, log_beside
+from eager_lens.core.records.event_log.photos import LARGEST_BYTES, photos_kept
+from eager_lens.core.records.event_log.verify import entries_of, last_edits, verify
+from eager_lens.core.records.sealed.vault import sealed_path
 from eager_lens.core.site_check.readings import CheckRun
 from eager_lens.core.site_check.run_file import latest_run, read_runs, runs_beside
-from eager_lens.core.site_check.sheet import site_check_sheet
 
 MOST_PHOTO_BYTES = 2 * 2**30
 """Photos beyond this stay in their folder; a pack is to be sent."""

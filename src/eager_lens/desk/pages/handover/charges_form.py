@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLineEdit, QWidget
 
-from eager_lens.core.exchange.price_list import part_prices
-from eager_lens.core.exchange.table_in import RawTable, read_table
-from eager_lens.core.exchange.table_out import Table, csv_bytes
-from eager_lens.core.handover.sums import price_of, prices_of
+from eager_lens.core.incoming.price_list import part_prices
+from eager_lens.core.incoming.table_in import RawTable, read_table
 from eager_lens.core.job.edits import set_charges, set_prices
+from eager_lens.core.outgoing.formats.table_out import Table, csv_bytes
+from eager_lens.core.outgoing.handover.sums import price_of, prices_of
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.units import count
 from eager_lens.desk.amounts import read_amounts
@@ -26,10 +26,10 @@ CSV = FileKind("CSV", (".csv",))
 class ChargesForm(QWidget):
     """The fields, and the ways a price list comes and goes."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self.busy = Busy(session, self)
         self.currency = QLineEdit()
         self.currency.setMaxLength(20)
@@ -84,7 +84,7 @@ class ChargesForm(QWidget):
             self._set("Set the currency", currency=text)
 
     def _ask(self) -> None:
-        path = None if self.asker is None else self.asker.open_file("A price list of parts", (LIST_FILE,))
+        path = self.asker.open_file("A price list of parts", (LIST_FILE,))
         if path is not None:
             self.busy.read(path, read_table, self.take_list)
 
@@ -103,10 +103,7 @@ class ChargesForm(QWidget):
             self.session.tell_step(" ".join(words), needs=len(words) > 1)
 
     def _blank(self) -> None:
-        asker = self.asker
-        path = (
-            None if asker is None else file_to_write(asker, "List to fill in", CSV, self.session.beside(" prices.csv"))
-        )
+        path = file_to_write(self.asker, "List to fill in", CSV, self.session.beside(" prices.csv"))
         if path is None:
             return
         prices = prices_of(self.session.job)

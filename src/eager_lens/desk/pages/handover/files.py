@@ -9,13 +9,13 @@ from pathlib import Path
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment, assess
-from eager_lens.core.exchange.reader import Reader
-from eager_lens.core.exchange.sheets import Drawing, SheetSet
-from eager_lens.core.exchange.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
-from eager_lens.core.handover.modes import Extras, Mode, sheets_of
-from eager_lens.core.handover.number_tables import handover_tables
-from eager_lens.core.handover.printable import date_words, stand_ins
 from eager_lens.core.job.model import Job
+from eager_lens.core.outgoing.formats.reader import Reader
+from eager_lens.core.outgoing.formats.sheets import Drawing, SheetSet
+from eager_lens.core.outgoing.formats.table_out import camera_table, csv_bytes, job_tables, xlsx_bytes
+from eager_lens.core.outgoing.handover.modes import Extras, Mode, sheets_of
+from eager_lens.core.outgoing.handover.number_tables import handover_tables
+from eager_lens.core.outgoing.handover.printable import date_words, stand_ins
 from eager_lens.core.present.diagram import diagram
 from eager_lens.core.units import PLAIN, numbers_as
 from eager_lens.desk.asking import PDF, FileKind
@@ -77,14 +77,14 @@ def sheets_maker(wanted: Wanted, assessment: Assessment, beside: Beside) -> Shee
 
 def pdf_of(job: Job, sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
     """Sheets as PDF; names that no font here can print as the devices' numbers."""
-    from eager_lens.core.exchange.pdf import handover_pdf  # loads a layout engine that no other page needs
+    from eager_lens.core.outgoing.formats.pdf import handover_pdf  # loads a layout engine that no other page needs
 
     language = reader.locale.replace("_", "-") or "en"
     return handover_pdf(sheets(progress), progress, reader.paper, language, stand_ins(job))
 
 
 def _html(sheets: Sheets, reader: Reader, progress: Progress) -> bytes:
-    from eager_lens.core.exchange.html import handover_html
+    from eager_lens.core.outgoing.formats.html import handover_html
 
     return handover_html(sheets(progress), reader.paper).encode("utf-8")
 

@@ -22,16 +22,16 @@ from PySide6.QtWidgets import (
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.model_changes import handed_over
 from eager_lens.core.errors import EagerLensError, advice_for
-from eager_lens.core.exchange.pdf_pages import PagePicture, drawn_pages, page_shapes
-from eager_lens.core.exchange.reader import PAPERS, system_reader
-from eager_lens.core.exchange.table_out import camera_table, spoiled_words
 from eager_lens.core.files import PRIVATE, read_whole, write_whole
-from eager_lens.core.handover.modes import MODE_RECORDS, MODES
-from eager_lens.core.handover.printable import warning
+from eager_lens.core.firm.label_stock import STOCKS, LabelStock
+from eager_lens.core.firm.lists import FIRM_LISTS, read_firm
 from eager_lens.core.job.edits import note_handed_over, set_job
-from eager_lens.core.job.firm import FIRM_LISTS, read_firm
-from eager_lens.core.job.label_stock import STOCKS, LabelStock
-from eager_lens.core.sealed.vault import ENDING, LARGEST_BYTES
+from eager_lens.core.outgoing.formats.pdf_pages import PagePicture, drawn_pages, page_shapes
+from eager_lens.core.outgoing.formats.reader import PAPERS, system_reader
+from eager_lens.core.outgoing.formats.table_out import camera_table, spoiled_words
+from eager_lens.core.outgoing.handover.modes import MODE_RECORDS, MODES
+from eager_lens.core.outgoing.handover.printable import warning
+from eager_lens.core.records.sealed.vault import ENDING, LARGEST_BYTES
 from eager_lens.core.units import count
 from eager_lens.desk.asking import JOB_FILE, PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
@@ -77,9 +77,8 @@ class HandoverPage(Page):
 
     stage = "handover"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._asker: Asker | None = None
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
         self._opened = -1
         self._previewed: Assessment | None = None
         self._wait = QTimer(self, singleShot=True, interval=PREVIEW_AFTER_MS)
@@ -135,15 +134,6 @@ class HandoverPage(Page):
         both.setStretch(1, 1)
         self.body.addLayout(both, 1)
 
-    @property
-    def asker(self) -> Asker | None:
-        """Where questions for files go."""
-        return self._asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self._asker = self.charges.asker = asker
-
     def _form(self) -> QFormLayout:
         """What stands on the cover."""
         self._lines: dict[str, QLineEdit] = {}
@@ -168,7 +158,7 @@ class HandoverPage(Page):
 
     def _charges_form(self) -> QVBoxLayout:
         """What the offer charges; in sight in that mode."""
-        self.charges = ChargesForm(self.session)
+        self.charges = ChargesForm(self.session, self.asker)
         self.mode.currentIndexChanged.connect(lambda _: self._mode_selected())
         self.charges.hide()
         return column(self.charges)
@@ -184,7 +174,7 @@ class HandoverPage(Page):
         self.compare.setVisible(self.wanted.mode == "return visit")
 
     def _ask_earlier(self) -> None:
-        path = None if self.asker is None else self.asker.open_file("An earlier state of this job", (JOB_FILE,))
+        path = self.asker.open_file("An earlier state of this job", (JOB_FILE,))
         if path is not None:
             self.earlier = path
             self.compare.setText(f"Compared with {path.name.removesuffix(JOB_FILE.endings[0])[:24]} …")
@@ -305,8 +295,6 @@ class HandoverPage(Page):
         return formats
 
     def _export(self, kind: FileKind) -> None:
-        if self.asker is None:
-            return
         path = file_to_write(self.asker, f"Export {kind.words}", kind, self.session.beside(kind.endings[0]))
         if path is None:
             return
@@ -337,8 +325,6 @@ class HandoverPage(Page):
 
     def _make_pack(self) -> None:
         """All that goes to this reader, as one file or one folder; sealed passwords apart from it."""
-        if self.asker is None:
-            return
         wanted, assessment, beside = self.wanted, self.session.assessment, self._beside()
         label_words = MODE_RECORDS[wanted.mode].label.lower()
         folder = self.as_folder.isChecked()
@@ -347,7 +333,7 @@ class HandoverPage(Page):
         if path is None:
             return
         # With the layout engine, which no other page needs.
-        from eager_lens.core.handover.pack import SUMS, PackPlan, pack_files, zipped
+        from eager_lens.core.outgoing.handover.pack import SUMS, PackPlan, pack_files, zipped
 
         today = datetime.date.today()
         stock = next((one for one in self._stocks() if one.paper == wanted.reader.paper), STOCKS[0])
@@ -387,14 +373,13 @@ class HandoverPage(Page):
             self._label_menu.addAction(as_label(stock.name), partial(self._labels, stock))
 
     def _labels(self, stock: LabelStock) -> None:
-        asker = self.asker
-        path = None if asker is None else file_to_write(asker, "Labels", PDF, self.session.beside(" labels.pdf"))
+        path = file_to_write(self.asker, "Labels", PDF, self.session.beside(" labels.pdf"))
         if path is None:
             return
         job = self.session.job
 
         def work(task: Task) -> Work[dict[Path, bytes]]:
-            from eager_lens.core.handover.labels import labels_of, labels_pdf
+            from eager_lens.core.outgoing.handover.labels import labels_of, labels_pdf
 
             yield 0.1
             return {path: labels_pdf(labels_of(job), stock)}
@@ -407,7 +392,7 @@ class HandoverPage(Page):
         """Write what was made; other files than the one that was named are replaced only after a question. ``folder``: their
         folders are made."""
         others = [other for other in files if other != path and other.exists()]
-        if others and self.asker is not None:
+        if others:
             names = ", ".join(other.name for other in others[:6]) + (", …" if len(others) > 6 else "")
             text = f"Beside {path.name} these would be replaced, which are there already: {names}."
             answers = (f"Replace {count(len(others), 'file')}", "Write nothing")

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRect, Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
-from eager_lens.core.exchange.pdf_pages import PagePicture
+from eager_lens.core.outgoing.formats.pdf_pages import PagePicture
 from eager_lens.core.units import count
 from eager_lens.desk.accessible import AccessibleRole
 from eager_lens.desk.guard import kept_within

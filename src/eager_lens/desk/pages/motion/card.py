@@ -16,10 +16,10 @@ def save_card(session: Session, asker: Asker, camera: Camera) -> None:
     path = file_to_write(asker, "The rule's card", PDF, session.beside(f"-rule-{camera.id}.pdf"))
     if path is None:
         return
-    from eager_lens.core.exchange.pdf import handover_pdf
-    from eager_lens.core.exchange.sheets import date_words
-    from eager_lens.core.handover.printable import stand_ins
-    from eager_lens.core.handover.rule_sheet import rule_card
+    from eager_lens.core.outgoing.formats.pdf import handover_pdf
+    from eager_lens.core.outgoing.formats.sheets import date_words
+    from eager_lens.core.outgoing.handover.printable import stand_ins
+    from eager_lens.core.outgoing.handover.rule_sheet import rule_card
 
     sheets, names = rule_card(session.assessment, camera, date_words(datetime.date.today())), stand_ins(session.job)
     # Others may be in the layout engine: their turn is waited for without standing still.

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.model import changed
-from eager_lens.core.motion.marks import Mark, TriedClip
-from eager_lens.core.motion.view import KINDS
+from eager_lens.core.values.kinds import KINDS
+from eager_lens.core.values.marks import Mark, TriedClip
 from eager_lens.desk.widgets.basics import Choice, button, column, emptied, label, row
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.reading_order import keys_in_order

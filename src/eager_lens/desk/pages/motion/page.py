@@ -17,9 +17,9 @@ class MotionPage(TabbedPage):
 
     stage = "motion"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.times, self.trying = TimesView(session), TryView(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
+        self.times, self.trying = TimesView(session), TryView(session, asker)
         self.lay_out_views(
             (
                 ("Pre- and post-recording", "How long is recorded, and whether camera and recorder agree", self.times),
@@ -31,15 +31,6 @@ class MotionPage(TabbedPage):
     def _choice_changed(self) -> None:
         if self.isVisible() and self.shown_view == TRY:
             self.trying.show_assessment(self.session.assessment)
-
-    @property
-    def asker(self) -> Asker | None:
-        """Where the page asks for files."""
-        return self.trying.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.trying.asker = asker
 
     @property
     def cameras(self) -> RecordTable:

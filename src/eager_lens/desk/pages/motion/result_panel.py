@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.plain_text import inside
 from eager_lens.core.units import count, figure, fixed
+from eager_lens.core.values.motion_rule import MotionRule
+from eager_lens.desk.pages.motion.tradeoff_chart import Spot, TradeoffChart, Tried
 from eager_lens.desk.widgets.basics import button, column, label, row
-from eager_lens.desk.widgets.tradeoff_chart import Spot, TradeoffChart, Tried
 
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome

@@ -14,9 +14,9 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.model import SavedRule, changed
-from eager_lens.core.motion.rule import Direction, MotionRule
-from eager_lens.core.motion.view import KINDS, Kind
 from eager_lens.core.units import figure
+from eager_lens.core.values.kinds import KINDS, Kind
+from eager_lens.core.values.motion_rule import Direction, MotionRule
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button
 from eager_lens.desk.widgets.flow import flow, pair

@@ -9,12 +9,12 @@ from typing import Any
 from eager_lens.core.job.edits import Edit, set_fields
 from eager_lens.core.job.model import Camera, changed
 from eager_lens.core.job.saved_rules import give_rule, remove_rule, save_rule
-from eager_lens.core.motion.marks import TriedClip
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import CrossingLine, MotionRule, Zone
-from eager_lens.core.motion.weather import Weather
 from eager_lens.core.trial.tried import CLIP, Trial, trial_of
 from eager_lens.core.units import count, figure
+from eager_lens.core.values.marks import TriedClip
+from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
+from eager_lens.core.values.weather import Weather
 from eager_lens.desk.session import Session
 
 FULL = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))

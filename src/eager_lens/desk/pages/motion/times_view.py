@@ -8,9 +8,9 @@ from typing import Any
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.chain import broken_link, chain_of, recorder_told
-from eager_lens.core.assess.figures import motion_share
-from eager_lens.core.assess.motion_events import motion_events_of, rule_class_of
+from eager_lens.core.assess.figures.chain import broken_link, chain_of, recorder_told
+from eager_lens.core.assess.figures.devices import motion_share
+from eager_lens.core.assess.figures.motion_events import motion_events_of, rule_class_of
 from eager_lens.core.job.edits import set_fields
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
@@ -20,10 +20,10 @@ from eager_lens.core.present.working import FigureRef
 from eager_lens.core.recording.clips import event_clips
 from eager_lens.core.reference.false_alarms import RULE_CLASS_WORDS
 from eager_lens.core.units import count, figure, fixed
+from eager_lens.desk.pages.motion.chain_strip import ChainStrip, LinkShown
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row, scrolled
-from eager_lens.desk.widgets.chain_strip import ChainStrip, LinkShown
 from eager_lens.desk.widgets.columns import device_column, marks_by_subject
 from eager_lens.desk.widgets.curve import CurveChart, curve
 from eager_lens.desk.widgets.record_model import TableColumn

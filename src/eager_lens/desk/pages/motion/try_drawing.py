@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from eager_lens.core.job.model import Camera
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.trial.tried import Looked
 from eager_lens.core.units import figure
-from eager_lens.desk.widgets.day_line import LineRow
-from eager_lens.desk.widgets.scene_shapes import LineShown, Marked, Stick, ZoneShown
+from eager_lens.core.values.motion_rule import MotionRule
+from eager_lens.desk.pages.motion.day_line import LineRow
+from eager_lens.desk.pages.motion.scene_shapes import LineShown, Marked, Stick, ZoneShown
 
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome

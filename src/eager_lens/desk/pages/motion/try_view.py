@@ -11,18 +11,20 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.job.model import Camera
 from eager_lens.core.motion.places import presets
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.plain_text import sentence_case
 from eager_lens.core.trial.tried import CLIP, Extent, Looked
 from eager_lens.core.units import figure
+from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.desk.asking import Asker, FileKind
 from eager_lens.desk.pages.motion.after_panel import AfterPanel
 from eager_lens.desk.pages.motion.card import save_card
+from eager_lens.desk.pages.motion.day_line import DAY_S, DayLine, LineRow
 from eager_lens.desk.pages.motion.marks_panel import MarksPanel
 from eager_lens.desk.pages.motion.player import Player
 from eager_lens.desk.pages.motion.result_panel import ResultPanel
 from eager_lens.desk.pages.motion.rule_bar import RuleBar
 from eager_lens.desk.pages.motion.rule_editor import RuleEditor
+from eager_lens.desk.pages.motion.scene_view import SceneView, Tool
 from eager_lens.desk.pages.motion.try_drawing import moment, outcome_rows, shapes, sticks, week_rows
 from eager_lens.desk.pages.motion.try_work import TryWork
 from eager_lens.desk.pages.motion.weather_panel import WeatherPanel
@@ -30,9 +32,7 @@ from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
 from eager_lens.desk.widgets.current_stack import CurrentStack
-from eager_lens.desk.widgets.day_line import DAY_S, DayLine, LineRow
 from eager_lens.desk.widgets.flow import flow
-from eager_lens.desk.widgets.scene_view import SceneView, Tool
 
 if TYPE_CHECKING:
     from eager_lens.core.motion.outcome import Outcome
@@ -62,14 +62,14 @@ RESULT, WEATHER, AFTER, MARKS = range(4)
 class TryView(QWidget):
     """The scene with zones, the rule, the time line, and beside them what came of it."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
         self.editor = RuleEditor(session)
         self.work = TryWork(session, self.editor, self)
         self.work.looked_at.connect(self._looked_at)
         self.work.proposed.connect(self._proposed)
-        self.asker: Asker | None = None
+        self.asker = asker
         self._words = label("", "heading", wrap=True)
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self._make_choices()
@@ -336,9 +336,7 @@ class TryView(QWidget):
         if name != CLIP:
             self.editor.try_in(name)
         else:
-            path = (
-                self.asker.open_file("A clip of this camera", (CLIP_FILE,), self.session.path) if self.asker else None
-            )
+            path = self.asker.open_file("A clip of this camera", (CLIP_FILE,), self.session.path)
             if path is not None:
                 self.editor.try_on(path)
                 self.show_panel(MARKS)
@@ -349,5 +347,5 @@ class TryView(QWidget):
 
     def _export_card(self) -> None:
         camera = self.editor.camera()
-        if camera is not None and self.asker is not None:
+        if camera is not None:
             save_card(self.session, self.asker, camera)

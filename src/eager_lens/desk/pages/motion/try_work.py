@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.trial.tried import Extent, Looked, Trial
+from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.motion.rule_editor import RuleEditor
 from eager_lens.desk.session import Session

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.model import changed
 from eager_lens.core.motion.view import View
-from eager_lens.core.motion.weather import KNOBS, Knob, Weather
+from eager_lens.core.values.weather import KNOBS, Knob, Weather
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, held, label, row
 from eager_lens.desk.widgets.flow import flow

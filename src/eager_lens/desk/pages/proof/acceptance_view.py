@@ -12,20 +12,20 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.acceptance.from_clip import clip_check
-from eager_lens.core.acceptance.planned import planned
-from eager_lens.core.acceptance.recording import device_name, result_words, typed_checks
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.proof import site_tests, tests_by_device
 from eager_lens.core.assess.finding import Severity, names_listed
-from eager_lens.core.assess.proof import site_tests, tests_by_device
 from eager_lens.core.clip.apart import measuring
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.entry import Event
-from eager_lens.core.event_log.photos import keep_photo
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.job.proof import Check
 from eager_lens.core.job.proving import attach_photo, latest_checks, record_checks
+from eager_lens.core.records.acceptance.from_clip import clip_check
+from eager_lens.core.records.acceptance.planned import planned
+from eager_lens.core.records.acceptance.recording import device_name, result_words, typed_checks
+from eager_lens.core.records.event_log.entry import Event
+from eager_lens.core.records.event_log.photos import keep_photo
 from eager_lens.core.reference.acceptance import SITE, AcceptanceTest, acceptance_test
 from eager_lens.desk.asking import CLIP_FILE, Asker, FileKind
 from eager_lens.desk.pages.proof.picture_measure import PictureMeasure
@@ -120,10 +120,10 @@ def _only(one: TestRow, name: str) -> str:
 class AcceptanceView(QWidget):
     """Devices, their tests, and what is to be known of the test that is selected."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self._latest: dict[tuple[str, str], Check] = {}
         self._taking = False
         self.busy = Busy(session, self)
@@ -370,7 +370,7 @@ class AcceptanceView(QWidget):
     def _measure(self) -> None:
         one = self._row()
         camera = None if one is None else self.session.assessment.facts.by_device_id.get(one.on[0])
-        if isinstance(camera, Camera) and self.asker is not None:
+        if isinstance(camera, Camera):
             path = self.asker.open_file("A picture of this camera", (PHOTOS,))
             if path is not None and self.picture.begin(camera, path):
                 self.picture.show()
@@ -379,7 +379,7 @@ class AcceptanceView(QWidget):
         """Read a clip off the window's thread, and put what it shows on record."""
         one = self._row()
         camera = None if one is None else self.session.assessment.facts.by_device_id.get(one.on[0])
-        if one is None or not isinstance(camera, Camera) or self.asker is None:
+        if one is None or not isinstance(camera, Camera):
             return
         path = self.asker.open_file("A clip of this camera", (CLIP_FILE,))
         if path is None:
@@ -410,7 +410,7 @@ class AcceptanceView(QWidget):
         """Keep a photo beside the job, and put it on the last result."""
         one = self._row()
         check = one.checks[0] if one is not None else None
-        if check is None or self.asker is None:
+        if check is None:
             return
         if self.session.path is None:
             self.session.notice("Save the job first: photos are kept in a folder beside its file.", needs=True)

@@ -12,12 +12,12 @@ from PySide6.QtWidgets import QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.errors import EagerLensError, RefusedInput
-from eager_lens.core.event_log.photos import put_photo
-from eager_lens.core.field_sheet.content import MadeSheet, field_sheet
-from eager_lens.core.field_sheet.handed_out import base_handed_out, handed_out_event
-from eager_lens.core.field_sheet.merging import Conflict, Merging, Side, merged_edit, merging
-from eager_lens.core.field_sheet.saved import ENDING, FieldFile, photo_bytes, read_field_file
 from eager_lens.core.plain_text import sentence_case
+from eager_lens.core.records.event_log.photos import put_photo
+from eager_lens.core.records.field_sheet.content import MadeSheet, field_sheet
+from eager_lens.core.records.field_sheet.handed_out import base_handed_out, handed_out_event
+from eager_lens.core.records.field_sheet.merging import Conflict, Merging, Side, merged_edit, merging
+from eager_lens.core.records.field_sheet.saved import ENDING, FieldFile, photo_bytes, read_field_file
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
@@ -66,10 +66,10 @@ COLUMNS = (
 class FieldView(QWidget):
     """Making a sheet, and taking one in."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self.busy = Busy(session, self)
         self.file: FieldFile | None = None
         self.found: Merging | None = None
@@ -147,8 +147,6 @@ class FieldView(QWidget):
     # ---- making -----------------------------------------------------------------------------------------------------
 
     def _make(self) -> None:
-        if self.asker is None:
-            return
         assessment = self.session.assessment
         if not assessment.facts.devices:
             self.session.notice("The job has no device yet, so there is nothing to fill in. Add cameras first.")
@@ -172,7 +170,7 @@ class FieldView(QWidget):
     # ---- taking in --------------------------------------------------------------------------------------------------
 
     def _ask_saved(self) -> None:
-        path = None if self.asker is None else self.asker.open_file("A saved field sheet", (SAVED_FILE,))
+        path = self.asker.open_file("A saved field sheet", (SAVED_FILE,))
         if path is not None:
             self.read(path)
 

@@ -7,14 +7,14 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.acceptance.filling import FillProjection, projected_days
-from eager_lens.core.acceptance.recording import measured_check
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError, RefusedInput
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.job.proof import FillReading
 from eager_lens.core.job.proving import add_fill_reading, remove_fill_reading
 from eager_lens.core.plain_text import sentence_case
+from eager_lens.core.records.acceptance.filling import FillProjection, projected_days
+from eager_lens.core.records.acceptance.recording import measured_check
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import count, figure
 from eager_lens.desk.pages.proof.acceptance_view import now_text

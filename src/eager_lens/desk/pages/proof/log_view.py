@@ -12,13 +12,13 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.entry import LogEntry
-from eager_lens.core.event_log.log_file import WHAT
-from eager_lens.core.event_log.merge import merge
-from eager_lens.core.event_log.photos import photos_beside
-from eager_lens.core.event_log.signing import fingerprint, make_key, open_key, sign
-from eager_lens.core.event_log.verify import Verified, entries_of, verify
 from eager_lens.core.files import read_whole
+from eager_lens.core.records.event_log.entry import LogEntry
+from eager_lens.core.records.event_log.log_file import WHAT
+from eager_lens.core.records.event_log.merge import merge
+from eager_lens.core.records.event_log.photos import photos_beside
+from eager_lens.core.records.event_log.signing import fingerprint, make_key, open_key, sign
+from eager_lens.core.records.event_log.verify import Verified, entries_of, verify
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.background import Task, Work
@@ -65,10 +65,10 @@ COLUMNS = (
 class LogView(QWidget):
     """The entries, the latest first, and what can be done with the log."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self.busy = Busy(session, self)
         self._entries: list[LogEntry] = []
         self._read_of: tuple[Path, int] | None = None
@@ -230,9 +230,7 @@ class LogView(QWidget):
 
     def _merge(self) -> None:
         path = self.session.log.path
-        other = (
-            None if self.asker is None or path is None else self.asker.open_file("Another log of this job", (LOG_FILE,))
-        )
+        other = None if path is None else self.asker.open_file("Another log of this job", (LOG_FILE,))
         if other is None or path is None:
             return
         self.session.log.flush()
@@ -253,7 +251,7 @@ class LogView(QWidget):
 
     def _save(self) -> None:
         path = self.session.log.path
-        if path is None or self.asker is None:
+        if path is None:
             return
         self.session.log.flush()
         target = file_to_write(self.asker, "Save a copy of the log", LOG_FILE, self.session.beside(" log copy.jsonl"))

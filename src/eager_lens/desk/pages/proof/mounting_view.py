@@ -93,10 +93,10 @@ def _noted(one: StepRow, assessment: Assessment) -> str:
 class MountingView(QWidget):
     """Devices on the left, the list of the selected ones on the right."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self._taking = False
         self.devices = RecordTable(
             session,
@@ -212,8 +212,6 @@ class MountingView(QWidget):
     # ---- the list itself --------------------------------------------------------------------------------------------
 
     def _save_list(self) -> None:
-        if self.asker is None:
-            return
         path = file_to_write(
             self.asker, "Save the mounting list", LIST_FILE, self.session.beside(" mounting list.json")
         )
@@ -221,7 +219,7 @@ class MountingView(QWidget):
             export(self.session, path, list_text(steps_of_job(self.session.job)).encode())
 
     def _take_list(self) -> None:
-        path = None if self.asker is None else self.asker.open_file("A mounting list", (LIST_FILE,))
+        path = self.asker.open_file("A mounting list", (LIST_FILE,))
         if path is None:
             return
         try:

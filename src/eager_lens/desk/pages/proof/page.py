@@ -25,12 +25,12 @@ class ProofPage(TabbedPage):
 
     stage = "proof"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.mounting, self.acceptance = MountingView(session), AcceptanceView(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
+        self.mounting, self.acceptance = MountingView(session, asker), AcceptanceView(session, asker)
         self.walk, self.filling = WalkView(session), FillingView(session)
-        self.snags, self.log = SnagsView(session), LogView(session)
-        self.field = FieldView(session)
+        self.snags, self.log = SnagsView(session), LogView(session, asker)
+        self.field = FieldView(session, asker)
         self.lay_out_views(
             (
                 ("Mounting", "Each device's checklist, from the box to the film off last", self.mounting),
@@ -52,15 +52,6 @@ class ProofPage(TabbedPage):
         who = held(row(label("By", "small"), self.person))
         self.action_row.addWidget(who)
         self.show_view(TESTS)
-
-    @property
-    def asker(self) -> Asker | None:
-        """Where questions for files go."""
-        return self.acceptance.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.acceptance.asker = self.mounting.asker = self.log.asker = self.field.asker = asker
 
     def _take_person(self) -> None:
         name = self.person.text().strip()

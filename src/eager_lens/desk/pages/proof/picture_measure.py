@@ -11,13 +11,13 @@ from PySide6.QtCore import QBuffer, QByteArray, QPointF, QRectF, QSize, Qt, Sign
 from PySide6.QtGui import QImage, QImageReader, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from eager_lens.core.acceptance.density import KNOWN_SIZES, MarkedDensity, marked_density
-from eager_lens.core.acceptance.planned import planned
-from eager_lens.core.acceptance.recording import measured_check
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.event_log.photos import LARGEST_BYTES
 from eager_lens.core.files import read_whole
 from eager_lens.core.job.model import Camera
+from eager_lens.core.records.acceptance.density import KNOWN_SIZES, MarkedDensity, marked_density
+from eager_lens.core.records.acceptance.planned import planned
+from eager_lens.core.records.acceptance.recording import measured_check
+from eager_lens.core.records.event_log.photos import LARGEST_BYTES
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.units import figure
 from eager_lens.desk.guard import kept_within

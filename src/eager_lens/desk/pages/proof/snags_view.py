@@ -7,7 +7,6 @@ from datetime import date
 
 from PySide6.QtWidgets import QLineEdit, QWidget
 
-from eager_lens.core.acceptance.recording import device_name
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.edits import Edit
@@ -15,6 +14,7 @@ from eager_lens.core.job.model import Job
 from eager_lens.core.job.proof import Snag
 from eager_lens.core.job.proving import close_snags, open_snag, remove_snags, reopen_snags, set_snags
 from eager_lens.core.recording.typed_dates import date_from
+from eager_lens.core.records.acceptance.recording import device_name
 from eager_lens.core.reference.acceptance import SITE
 from eager_lens.core.units import count
 from eager_lens.desk.pages.proof.acceptance_view import now_text

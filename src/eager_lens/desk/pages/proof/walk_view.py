@@ -9,9 +9,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QHideEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QCheckBox, QLineEdit, QWidget
 
-from eager_lens.core.acceptance.recording import measured_check
-from eager_lens.core.acceptance.walk_test import ROUTES, Answer, WalkTest
-from eager_lens.core.acceptance.walks import Caught, against, caught_by_kind
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import LEAST_CAUGHT_SHARE
@@ -20,12 +17,15 @@ from eager_lens.core.job.model import Camera
 from eager_lens.core.job.place import was_dark
 from eager_lens.core.job.proof import Walk
 from eager_lens.core.job.proving import add_walks
-from eager_lens.core.motion.rule import MotionRule
 from eager_lens.core.plain_text import inside
+from eager_lens.core.records.acceptance.recording import measured_check
+from eager_lens.core.records.acceptance.walk_test import ROUTES, Answer, WalkTest
+from eager_lens.core.records.acceptance.walks import Caught, against, caught_by_kind
 from eager_lens.core.reference.acceptance import acceptance_test
 from eager_lens.core.trial.tried import trial_of
 from eager_lens.core.units import figure
 from eager_lens.core.validation import at_least
+from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.desk.background import Task, Work
 from eager_lens.desk.pages.proof.acceptance_view import now_text
 from eager_lens.desk.session import Session

@@ -8,9 +8,9 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.exchange.calendars.reading import CalendarRow
-from eager_lens.core.exchange.calendars.taking import KNOWN, LEFT_OUT, NEW, choices, proposals, taking
-from eager_lens.core.exchange.calendars.wording import when_words
+from eager_lens.core.incoming.calendars.reading import CalendarRow
+from eager_lens.core.incoming.calendars.taking import KNOWN, LEFT_OUT, NEW, choices, proposals, taking
+from eager_lens.core.incoming.calendars.wording import when_words
 from eager_lens.core.job.model import Job
 from eager_lens.core.units import count
 from eager_lens.desk.session import Session

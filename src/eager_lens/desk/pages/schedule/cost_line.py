@@ -8,7 +8,7 @@ from typing import NamedTuple
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import Keeps
+from eager_lens.core.assess.figures.devices import Keeps
 from eager_lens.core.job.model import Camera, Job, Schedule
 from eager_lens.core.recording.week import MODES, schedule_hours
 from eager_lens.core.units import count, days_figure, figure

@@ -7,11 +7,11 @@ from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker
 from eager_lens.desk.pages.schedule.recorder_view import RecorderView
 from eager_lens.desk.pages.schedule.schedule_view import ScheduleView
+from eager_lens.desk.pages.schedule.week_strip import WeekStrip
 from eager_lens.desk.pages.schedule.year_view import YearView
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
-from eager_lens.desk.widgets.week_strip import WeekStrip
 
 SCHEDULES, YEAR, RECORDERS = range(3)
 
@@ -21,9 +21,9 @@ class SchedulePage(TabbedPage):
 
     stage = "schedule"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.schedule, self.year, self.recorder = ScheduleView(session), YearView(session), RecorderView(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
+        self.schedule, self.year, self.recorder = ScheduleView(session), YearView(session, asker), RecorderView(session)
         self.lay_out_views(
             (
                 ("Schedules", "Painted hours, applied to many cameras", self.schedule),
@@ -48,15 +48,6 @@ class SchedulePage(TabbedPage):
     def cameras(self) -> RecordTable:
         """The table of cameras."""
         return self.schedule.cameras
-
-    @property
-    def asker(self) -> Asker | None:
-        """Where the page asks for files."""
-        return self.year.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.year.asker = asker
 
     def lead_to(self, subject: str) -> None:
         """Show a week, an exception, or a camera's row."""

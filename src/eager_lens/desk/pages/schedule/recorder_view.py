@@ -13,10 +13,10 @@ from eager_lens.core.recording.typed_dates import date_from
 from eager_lens.core.recording.week import DAYS, PATTERNS, WeekPlan, flat_spans
 from eager_lens.core.recording.year import schedule_on
 from eager_lens.core.units import count, days_figure, figure
+from eager_lens.desk.pages.schedule.week_stack import StackRow, WeekStack
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row, scrolled
-from eager_lens.desk.widgets.week_stack import StackRow, WeekStack
 
 MOST_ROWS = 512
 

@@ -32,6 +32,7 @@ from eager_lens.core.recording.week import (
 )
 from eager_lens.core.units import count, fixed
 from eager_lens.desk.pages.schedule.cost_line import CostLine
+from eager_lens.desk.pages.schedule.week_strip import WeekStrip, week_stamp
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, emptied, held, label, row, scrolled
@@ -40,7 +41,6 @@ from eager_lens.desk.widgets.flow import Flow, flow, pair
 from eager_lens.desk.widgets.reading_order import keys_in_order
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
-from eager_lens.desk.widgets.week_strip import WeekStrip, week_stamp
 
 BRUSH_WORDS: dict[Mode, str] = {
     "continuous": "Continuous",

@@ -10,13 +10,13 @@ from typing import Any
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.exceptions import ExceptionFigures, exception_figures
+from eager_lens.core.assess.figures.exceptions import ExceptionFigures, exception_figures
 from eager_lens.core.errors import RefusedInput
-from eager_lens.core.exchange.calendars.reading import CalendarRow, calendar_rows_of
-from eager_lens.core.exchange.calendars.writing import calendar_bytes
+from eager_lens.core.incoming.calendars.reading import CalendarRow, calendar_rows_of
 from eager_lens.core.job.edits import Edit, add_exception, remove_exceptions, set_exception
 from eager_lens.core.job.model import Job, ScheduleException, by_id
 from eager_lens.core.job.said_exceptions import add_said_exception
+from eager_lens.core.outgoing.formats.calendar import calendar_bytes
 from eager_lens.core.recording.typed_dates import date_from, days_from
 from eager_lens.core.recording.typed_exceptions import exception_from
 from eager_lens.core.recording.week import DAYS, MODES
@@ -24,6 +24,7 @@ from eager_lens.core.recording.year import Dates, dates_on, days_of, minutes_on,
 from eager_lens.core.units import figure, fixed
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
 from eager_lens.desk.pages.schedule.calendar_view import CalendarView
+from eager_lens.desk.pages.schedule.year_board import DayShown, YearBoard, legend_words
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
@@ -33,7 +34,6 @@ from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
-from eager_lens.desk.widgets.year_board import DayShown, YearBoard, legend_words
 from eager_lens.desk.writing import export
 
 CALENDAR = FileKind("Calendar (iCalendar)", (".ics",))
@@ -142,10 +142,10 @@ def _schedule_names(job: Job) -> list[str]:
 class YearView(QWidget):
     """The board, its legend, the table of exceptions."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self.year = datetime.now().year
         self._figures: dict[str, list[ExceptionFigures]] = {}
         self._base = Choice()
@@ -317,14 +317,12 @@ class YearView(QWidget):
             self.session.notice("Select exceptions in the table first", needs=True)
 
     def _export(self) -> None:
-        path = None
-        if self.asker is not None:
-            path = file_to_write(self.asker, "Schedules as a calendar", CALENDAR, self.session.beside(".ics"))
+        path = file_to_write(self.asker, "Schedules as a calendar", CALENDAR, self.session.beside(".ics"))
         if path is not None:
             export(self.session, path, calendar_bytes(self.session.job, self.year))
 
     def _import(self) -> None:
-        path = self.asker.open_file("Opening hours from a calendar", (CALENDAR,)) if self.asker is not None else None
+        path = self.asker.open_file("Opening hours from a calendar", (CALENDAR,))
         if path is not None:
             self.read(path)
 

@@ -13,6 +13,7 @@ from eager_lens.core.options.best.settings import ALLOWED, Allowed, Weights
 from eager_lens.core.options.best.working import working_of_best
 from eager_lens.core.units import count, days_figure, figure, fixed
 from eager_lens.desk.background import Task, Work
+from eager_lens.desk.pages.sizing.outdated import Outdated
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row, scrolled
@@ -20,7 +21,6 @@ from eager_lens.desk.widgets.busy import Busy
 from eager_lens.desk.widgets.curve import CurveChart, CurveData
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
-from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.rates import assumed_rate_of
+from eager_lens.core.assess.figures.rates import assumed_rate_of
 from eager_lens.core.clip.apart import measuring, seeing, trying
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.model import Camera, Job, by_id
@@ -22,11 +22,11 @@ from eager_lens.core.sizing.rate import Assumed
 from eager_lens.core.units import figure
 from eager_lens.desk.asking import CLIP_FILE, Asker
 from eager_lens.desk.background import Task, Work
+from eager_lens.desk.pages.sizing.frame_chart import FrameChart, strokes
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, label, row
 from eager_lens.desk.widgets.busy import Busy
-from eager_lens.desk.widgets.frame_chart import FrameChart, strokes
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -67,7 +67,7 @@ COLUMNS = (
 class ClipView(QWidget):
     """The chart with its buttons; ``below`` holds what was found and the trial of other settings."""
 
-    def __init__(self, session: Session, asker: Callable[[], Asker | None]) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
         self.asker = asker
@@ -159,11 +159,8 @@ class ClipView(QWidget):
             self._show_state()
 
     def _ask(self, by_night: bool) -> None:
-        asker = self.asker()
-        if asker is None:
-            return
         title = "Select a night clip" if by_night else "Select a clip"
-        path = asker.open_file(title, (CLIP_FILE,), self.session.path)
+        path = self.asker.open_file(title, (CLIP_FILE,), self.session.path)
         if path is not None:
             self.read(path, self._camera_id, by_night)
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.cap_cost import short_cap_cost
-from eager_lens.core.assess.figures import life_of
+from eager_lens.core.assess.figures.cap_cost import short_cap_cost
+from eager_lens.core.assess.figures.devices import life_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.fields import CAMERA_FIELDS, RECORDER_FIELDS, field_named
 from eager_lens.core.job.model import Camera, Recorder

@@ -7,18 +7,18 @@ from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
-from eager_lens.core.assess.capped_need import capped_keeping
-from eager_lens.core.assess.figures import erased, no_days_words
+from eager_lens.core.assess.figures.capped_need import capped_keeping
+from eager_lens.core.assess.figures.devices import erased, no_days_words
 from eager_lens.core.job.edits import set_each
 from eager_lens.core.job.model import Camera, Recorder
 from eager_lens.core.options.curves import SETTINGS, DaysCurve, Setting, days_curve
 from eager_lens.core.units import count, days_figure, figure
 from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.pages.sizing.outdated import Outdated
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
 from eager_lens.desk.widgets.basics import Choice, button, column, held, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
-from eager_lens.desk.widgets.outdated import Outdated
 
 
 class CurveView(QWidget):

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QCheckBox, QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.capped_need import capped_need_tb
+from eager_lens.core.assess.figures.capped_need import capped_need_tb
 from eager_lens.core.errors import EagerLensError
-from eager_lens.core.exchange.price_list import price_list
-from eager_lens.core.exchange.table_in import RawTable, read_table, table_from_text
+from eager_lens.core.incoming.price_list import price_list
+from eager_lens.core.incoming.table_in import RawTable, read_table, table_from_text
 from eager_lens.core.job.edits import set_drive_offers
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.best.drives import LEVELS, Purchase, purchases
@@ -52,7 +51,7 @@ COLUMNS = (
 class DrivesView(QWidget):
     """What to buy for the recorder in focus; the choice goes into it by one button."""
 
-    def __init__(self, session: Session, asker: Callable[[], Asker | None]) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
         self.asker = asker
@@ -136,8 +135,7 @@ class DrivesView(QWidget):
         self._take.setEnabled(bool(self.table.selected_parts()))
 
     def _load(self) -> None:
-        asker = self.asker()
-        path = asker.open_file("Load a price list", (LIST_FILE,), self.session.path) if asker else None
+        path = self.asker.open_file("Load a price list", (LIST_FILE,), self.session.path)
         if path is not None:
             self.read(path)
 
@@ -152,7 +150,7 @@ class DrivesView(QWidget):
             self.session.notice(str(error), needs=True)
 
     def _take_list(self, table: RawTable) -> None:
-        got = read_amounts(lambda decimal: price_list(table, decimal), self.session, self.asker())
+        got = read_amounts(lambda decimal: price_list(table, decimal), self.session, self.asker)
         if got is None:
             return
         if self.session.apply(set_drive_offers(got.offers)):

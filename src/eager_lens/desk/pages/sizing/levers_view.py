@@ -12,9 +12,9 @@ from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.levers import CAP, Lever, levers, missing
 from eager_lens.core.units import days_figure, figure
 from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.pages.sizing.outdated import Outdated
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import button, column, label, row
-from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import days_words
+from eager_lens.core.assess.figures.devices import days_words
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.assess.limits import keeps, load_severity
 from eager_lens.core.assess.rules.sizing import has_estimated_rate

@@ -15,14 +15,15 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import misses_purpose
-from eager_lens.core.assess.whole_job import tightest_recorder
+from eager_lens.core.assess.figures.devices import misses_purpose
+from eager_lens.core.assess.figures.whole_job import tightest_recorder
 from eager_lens.core.job.edits import add_recorder
 from eager_lens.core.job.model import Camera, Recorder, by_id
 from eager_lens.core.present.working import FigureRef
 from eager_lens.desk.asking import CLIP_FILE, Asker
 from eager_lens.desk.pages.sizing.columns import CAMERA_COLUMNS, RECORDER_COLUMNS, SETTING_OF_COLUMN
 from eager_lens.desk.pages.sizing.curve_view import CurveView
+from eager_lens.desk.pages.sizing.made_later import MadeLater
 from eager_lens.desk.pages.sizing.meters import RecorderMeters
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE
@@ -31,7 +32,6 @@ from eager_lens.desk.widgets.columns import marks_by_subject
 from eager_lens.desk.widgets.current_stack import CurrentStack, Stack
 from eager_lens.desk.widgets.device_tables import removes_devices
 from eager_lens.desk.widgets.flow import flow
-from eager_lens.desk.widgets.made_later import MadeLater
 from eager_lens.desk.widgets.page import Page
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.reading_order import keys_in_order
@@ -91,10 +91,9 @@ class SizingPage(Page):
 
     stage = "sizing"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
         self._recorder_id = ""
-        self.asker: Asker | None = None
         self.curve, self.meters = CurveView(session), RecorderMeters(session)
         self.cameras = RecordTable(session, CAMERA_COLUMNS, group_by=lambda camera: camera.place)
         self.recorders = RecordTable(session, RECORDER_COLUMNS, shares_selection=False)
@@ -235,14 +234,14 @@ class SizingPage(Page):
         """Which drives to buy."""
         from eager_lens.desk.pages.sizing.drives_view import DrivesView
 
-        return DrivesView(self.session, lambda: self.asker)
+        return DrivesView(self.session, self.asker)
 
     @cached_property
     def clip(self) -> ClipView:
         """What a clip of the real camera shows."""
         from eager_lens.desk.pages.sizing.clip_view import ClipView
 
-        return ClipView(self.session, lambda: self.asker)
+        return ClipView(self.session, self.asker)
 
     # ---- tabs ----------------------------------------------------------------------------------------------------
 

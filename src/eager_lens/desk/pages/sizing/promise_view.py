@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import no_days_words, three_days
+from eager_lens.core.assess.figures.devices import no_days_words, three_days
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.assumptions import Assumption, assumptions
@@ -17,13 +17,13 @@ from eager_lens.core.options.promise import Promise, SpreadReason, promise, shar
 from eager_lens.core.present.working import FigureRef, working_of
 from eager_lens.core.units import days_figure, figure, fixed
 from eager_lens.desk.background import Task, Work, start
+from eager_lens.desk.pages.sizing.outdated import Outdated
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import button, column, label, row, scrolled
 from eager_lens.desk.widgets.curve import CurveChart, CurveData, Level
 from eager_lens.desk.widgets.flow import flow, pair
 from eager_lens.desk.widgets.number_field import NumberField
-from eager_lens.desk.widgets.outdated import Outdated
 from eager_lens.desk.widgets.record_model import TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 

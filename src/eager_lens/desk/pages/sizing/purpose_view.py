@@ -5,16 +5,16 @@ from __future__ import annotations
 from itertools import chain
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures import misses_purpose, placing_of
+from eager_lens.core.assess.figures.devices import misses_purpose, placing_of
 from eager_lens.core.assess.finding import Severity
 from eager_lens.core.job.fields import CAMERA_FIELDS, field_named
 from eager_lens.core.job.model import Camera
 from eager_lens.core.optics.placing import focal_for
 from eager_lens.core.present.working import FigureRef
 from eager_lens.core.units import figure, fixed
+from eager_lens.desk.pages.sizing.lens_sketch import LensSketch
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.columns import device_column
-from eager_lens.desk.widgets.lens_sketch import LensSketch
 from eager_lens.desk.widgets.record_model import Mark, TableColumn
 from eager_lens.desk.widgets.record_table import RecordTable
 

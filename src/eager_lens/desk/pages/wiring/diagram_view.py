@@ -18,6 +18,7 @@ from eager_lens.core.units import count
 from eager_lens.desk.asking import PDF, Asker, FileKind, file_to_write
 from eager_lens.desk.pages.wiring.radio_panel import RadioPanel
 from eager_lens.desk.pages.wiring.tables import link_columns, port_columns
+from eager_lens.desk.pages.wiring.wiring_diagram import WiringDiagram
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import look
 from eager_lens.desk.widgets.basics import button, column, label, row
@@ -27,7 +28,6 @@ from eager_lens.desk.widgets.current_stack import Stack
 from eager_lens.desk.widgets.plain_words import set_tip
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.splitter import Splitter
-from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 from eager_lens.desk.wiring_file import wiring_pdf, wiring_svg
 from eager_lens.desk.writing import export
 
@@ -40,10 +40,10 @@ KEYS = "Drag a box onto a device to connect it. Return opens a box that stands f
 class DiagramView(QWidget):
     """Diagram above, details below."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self._toggled: frozenset[str] = frozenset()
         self._opened = 0
         self._device = ""
@@ -248,8 +248,6 @@ class DiagramView(QWidget):
             self.session.apply(unplug(links))
 
     def _export(self, kind: FileKind) -> None:
-        if self.asker is None:
-            return
         proposed = self.session.beside(f"-wiring{kind.endings[0]}")
         path = file_to_write(self.asker, f"Export {kind.words}", kind, proposed)
         if path is None:

@@ -6,17 +6,17 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.facts import Facts
-from eager_lens.core.assess.failing import Failure
+from eager_lens.core.assess.figures.facts import Facts
+from eager_lens.core.assess.figures.failing import Failure
 from eager_lens.core.assess.finding import names_listed
 from eager_lens.core.present.diagram import Box, Line, diagram
 from eager_lens.core.units import count
 from eager_lens.desk.pages.wiring.tables import FailingPart, failing_columns
+from eager_lens.desk.pages.wiring.wiring_diagram import WiringDiagram
 from eager_lens.desk.session import Session
 from eager_lens.desk.widgets.basics import column, label
 from eager_lens.desk.widgets.record_table import RecordTable
 from eager_lens.desk.widgets.splitter import Splitter
-from eager_lens.desk.widgets.wiring_diagram import WiringDiagram
 
 NOTHING_CONNECTED = "Nothing is connected yet, so nothing can fail."
 NOTHING_REACHED = "No registered camera reaches its recorder yet, so no failure stops a recording."

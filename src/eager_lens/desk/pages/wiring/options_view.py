@@ -8,10 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.job.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attach
 from eager_lens.core.job.model import Attachment
 from eager_lens.core.options.wiring_options import SCHOOLS, OptionFigures, option_figures
 from eager_lens.core.plain_text import inside
+from eager_lens.core.planning.attaching import ATTACHMENT_WORDS, ATTACHMENTS, attach
 from eager_lens.core.units import count, figure
 from eager_lens.desk.background import Task, Work, start, waited_for
 from eager_lens.desk.session import Session

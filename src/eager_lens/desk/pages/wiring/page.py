@@ -48,14 +48,14 @@ class WiringPage(Page):
 
     stage = "wiring"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, asker: Asker) -> None:
+        super().__init__(session, asker)
         self._fill_actions()
-        self.diagram = DiagramView(session)
+        self.diagram = DiagramView(session, asker)
         self.devices = DevicesView(session)
         self.failing = FailingView(session)
         self.ways = OptionsView(session)
-        self.parts = PartsView(session)
+        self.parts = PartsView(session, asker)
         self._views = (self.diagram, self.devices, self.failing, self.ways, self.parts)
         self._behind: set[QWidget] = set()
         self._view_tabs = [button(words, partial(self.show_view, at), "tab") for at, words in enumerate(VIEWS)]
@@ -101,15 +101,6 @@ class WiringPage(Page):
         for part in parts:
             self.action_row.addWidget(part)
         self.action_row.addStretch(1)
-
-    @property
-    def asker(self) -> Asker | None:
-        """Where the views ask for files."""
-        return self.diagram.asker
-
-    @asker.setter
-    def asker(self, asker: Asker | None) -> None:
-        self.diagram.asker = self.parts.asker = asker
 
     # ---- views ---------------------------------------------------------------------------------------------------
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.exchange.table_out import csv_bytes, parts_table, xlsx_bytes
 from eager_lens.core.job.edits import set_job
+from eager_lens.core.outgoing.formats.table_out import csv_bytes, parts_table, xlsx_bytes
 from eager_lens.core.present.parts import parts_list
 from eager_lens.core.units import count
 from eager_lens.desk.asking import Asker, FileKind, file_to_write
@@ -25,10 +25,10 @@ XLSX = FileKind("XLSX workbook", (".xlsx",))
 class PartsView(QWidget):
     """Waste share and exports above the list."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, asker: Asker) -> None:
         super().__init__()
         self.session = session
-        self.asker: Asker | None = None
+        self.asker = asker
         self._words = label("", "muted")
         self.waste = NumberField("Waste on cable", "%", width=64)
         self.waste.typed.connect(self._set_waste)
@@ -66,8 +66,6 @@ class PartsView(QWidget):
         self.parts.clearSelection()
 
     def _export(self, kind: FileKind) -> None:
-        if self.asker is None:
-            return
         path = file_to_write(self.asker, f"Export {kind.words}", kind, self.session.beside(f"-parts{kind.endings[0]}"))
         if path is None:
             return

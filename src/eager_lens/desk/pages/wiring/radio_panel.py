@@ -7,14 +7,14 @@ from typing import Any
 from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.radio import radio_figures
+from eager_lens.core.assess.figures.radio import radio_figures
 from eager_lens.core.job.model import Link, Obstacle, RadioPlan, changed
 from eager_lens.core.job.wiring import set_link
 from eager_lens.core.units import figure
+from eager_lens.desk.pages.wiring.elevation import Elevation, Path
 from eager_lens.desk.session import Session
 from eager_lens.desk.theme import SPACE, look
 from eager_lens.desk.widgets.basics import Choice, column, held, label, row
-from eager_lens.desk.widgets.elevation import Elevation, Path
 from eager_lens.desk.widgets.number_field import NumberField
 
 NUMBERS = (

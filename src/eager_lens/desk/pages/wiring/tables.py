@@ -7,8 +7,8 @@ from functools import partial
 from typing import Any, NamedTuple, get_args
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.power import leads_outdoors, supply_run, ups_figures
 from eager_lens.core.assess.finding import Severity
-from eager_lens.core.assess.power import leads_outdoors, supply_run, ups_figures
 from eager_lens.core.assess.rules.sizing import has_estimated_rate
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit

@@ -1,0 +1,1 @@
+"""What comes in, in open formats: camera lists and tables (CSV, XLSX), price lists, calendars."""

@@ -1,0 +1,1 @@
+"""Calendars (iCalendar, RFC 5545): events read as what they could be, and taken over as exceptions."""

@@ -1,0 +1,1 @@
+"""Open formats that are written: sheets as plain records, laid out as HTML and PDF; tables, calendars."""

@@ -1,0 +1,3 @@
+"""Algorithms that plan a whole job, as edits: how cameras are attached and plugged in, switches that are enough, channels,
+addresses.
+"""

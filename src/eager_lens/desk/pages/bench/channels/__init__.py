@@ -1,0 +1,1 @@
+"""Channels: which camera is on which channel of which recorder."""

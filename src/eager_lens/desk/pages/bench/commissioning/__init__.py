@@ -1,0 +1,1 @@
+"""The commissioning plan: its steps in order, and when they are done."""

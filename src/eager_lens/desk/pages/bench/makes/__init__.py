@@ -1,0 +1,1 @@
+"""Makes: how devices of each make behave."""

@@ -1,0 +1,1 @@
+"""Passwords of devices, in the sealed file."""

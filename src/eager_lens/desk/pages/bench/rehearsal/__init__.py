@@ -1,0 +1,1 @@
+"""The rehearsal on simulated devices, by hand, and practice with hidden faults."""

@@ -1,0 +1,1 @@
+"""The site check: what real devices say against the plan, and taking it over."""

@@ -1,0 +1,169 @@
+"""Which network a site check looks at, what it does there, and the stand-ins to rehearse it with."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QLineEdit, QWidget
+
+from eager_lens.core.job.model import Job
+from eager_lens.core.site_check.readings import Switches
+from eager_lens.core.virtual_site.faults import NETWORK_SHOWS
+from eager_lens.desk.pages.bench.site_check.site_here import SiteHereProcess
+from eager_lens.desk.session import Session
+from eager_lens.desk.theme import SPACE
+from eager_lens.desk.widgets.basics import Choice, Elided, button, column, held, label, row
+from eager_lens.desk.widgets.flow import flow
+from eager_lens.desk.widgets.number_field import NumberField
+from eager_lens.desk.widgets.plain_words import set_tip
+from eager_lens.onsite.here import SiteHere
+
+CAUTION = "Only on networks that you have been asked to work on. Nothing is sent before you say so."
+LEAST_S, MOST_S = 2.0, 600.0
+
+PARTS: tuple[tuple[str, str, str], ...] = (
+    ("search", "Search for cameras", "By multicast (WS-Discovery): finds what was not planned too"),
+    ("sweep", "All addresses", "Goes through the whole subnet, not only the planned addresses"),
+    ("log_in", "Log in", "One log-in at each device, with its noted password; never a second after a refusal"),
+    ("default_passwords", "Default passwords", "Where no password is noted, the make's default, once"),
+    ("stream", "Main streams", "Opens each and measures it"),
+    ("substream", "Substreams", "Opens each and measures it, for 3 s at most"),
+    ("clock", "Clocks", "How far each is off this computer's clock"),
+    ("channels", "Channels", "What each recorder receives, where it tells that"),
+    ("events", "Event ports", "Whether the recorder takes a connection where cameras send their events"),
+)
+
+
+class SiteCheckControls(QWidget):
+    """Three rows: which network and for how long, what it does, and the rehearsal."""
+
+    changed = Signal()
+    """What a check would do is other than before."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.here = SiteHereProcess(self)
+        self.here.changed.connect(self._here_changed)
+        self.here.failed.connect(lambda text: session.notice(text, needs=True))
+        self._sealed: Path | None = None
+        self._names: list[str] = []
+        self.where = _choice("Which network", ["The network of this computer", "The stand-ins on this computer"])
+        self.where.currentIndexChanged.connect(lambda _: self._where_changed())
+        self.parts = {name: self._part(name, words, tip) for name, words, tip in PARTS}
+        self.seconds = NumberField("Seconds of each stream", "s", width=70)
+        self.seconds.show_value(Switches().stream_s)
+        self.seconds.typed.connect(lambda _: self.changed.emit())
+        self.passphrase = QLineEdit()
+        self.passphrase.setEchoMode(QLineEdit.EchoMode.Password)
+        self.passphrase.setAccessibleName("Passphrase of the sealed passwords")
+        self.passphrase.setPlaceholderText("Passphrase of the sealed passwords")
+        self.more = button("What it does", self._show_parts, "tab", "Leave parts of the check out")
+        self.start_here = button(
+            "Start the stand-ins here", self._start_here, tip="Every device of the job, on this computer only"
+        )
+        self.fault = _choice("With a fault", ["no fault", *(fault.words for fault in NETWORK_SHOWS.values())])
+        self.fault_at = _choice("Fault at which camera", [])
+        self.here_words = Elided()
+        self.here_words.setProperty("role", "small")
+        self._lay_out()
+        self._here_changed()
+
+    def _lay_out(self) -> None:
+        here = row(label("Rehearse:", "small"), self.start_here, self.fault, self.fault_at, self.here_words)
+        here.setStretch(4, 1)
+        choices = flow(self.where, self.passphrase, label("each stream for", "small"), self.seconds, self.more)
+        self._all_parts = held(flow(*self.parts.values()))
+        self._all_parts.hide()
+        caution = label(CAUTION, "caution", wrap=True)
+        self.setLayout(column(choices, self._all_parts, here, caution, spacing=SPACE.TIGHT))
+
+    def _part(self, name: str, words: str, tip: str) -> QCheckBox:
+        made = QCheckBox(words)
+        made.setChecked(bool(getattr(Switches(), name)))
+        set_tip(made, tip)
+        made.toggled.connect(lambda _: self.changed.emit())
+        return made
+
+    def _show_parts(self) -> None:
+        self._all_parts.setVisible(self.more.isChecked())
+
+    def show_job(self, job: Job, sealed: Path | None) -> None:
+        """Follow the job: its cameras, and whether it has sealed passwords."""
+        names = [camera.name for camera in job.cameras]
+        if names != self._names:
+            self._names = names
+            self.fault_at.clear()
+            self.fault_at.addItems(names)
+        self._sealed = sealed
+        self._show_passphrase()
+
+    def _show_passphrase(self) -> None:
+        self.passphrase.setVisible(self._sealed is not None and self.where.currentIndex() == 0)
+
+    def switches(self) -> Switches:
+        """What is ticked."""
+        values: dict[str, object] = {name: part.isChecked() for name, part in self.parts.items()}
+        seconds = self.seconds.value or Switches().stream_s
+        return Switches.model_validate({**values, "stream_s": min(MOST_S, max(LEAST_S, seconds))})
+
+    def target(self) -> SiteHere | None:
+        """The stand-ins, where they are what is looked at."""
+        return self.here.site if self.where.currentIndex() == 1 else None
+
+    def taken_passphrase(self) -> tuple[Path, str] | None:
+        """The sealed file and the passphrase that was typed, which is forgotten here; None where none was."""
+        passphrase = self.passphrase.text()
+        self.passphrase.clear()
+        if self._sealed is None or not passphrase or self.target() is not None:
+            return None
+        return self._sealed, passphrase
+
+    # ---- the stand-ins ----------------------------------------------------------------------------------------------
+
+    def _start_here(self) -> None:
+        if self.here.site is not None or self.here.is_starting:
+            self.here.stop()
+            return
+        at, camera = self.fault.currentIndex(), self.fault_at.currentText()
+        self.here.start(self._session.job, [f"{list(NETWORK_SHOWS)[at - 1]}={camera}"] if at > 0 and camera else [])
+
+    def _here_changed(self) -> None:
+        site = self.here.site
+        going = site is not None or self.here.is_starting
+        self.start_here.setText("Stop the stand-ins" if going else "Start the stand-ins here")
+        self.start_here.setEnabled(site is not None or not going)
+        for part in (self.fault, self.fault_at):
+            part.setVisible(not going)
+        self.here_words.setText(self._words_of(site))
+        self.where.model().item(1).setEnabled(site is not None)  # type: ignore[attr-defined]
+        self.where.setCurrentIndex(1 if site is not None else 0)
+        self._where_changed()
+
+    def _words_of(self, site: SiteHere | None) -> str:
+        if site is None:
+            return "The stand-ins are starting." if self.here.is_starting else ""
+        words = [f"Fault: {text}." for text in site.faults]
+        words.append(f"Running, for your own tools too: user “installer”, password “{site.password}”.")
+        if site.mode == "loopback":
+            words.append(
+                "This account may have no network of its own, so they stand on loopback addresses (172.22.40.55 is "
+                "127.22.40.55): two on one address, MAC addresses and other subnets do not show."
+            )
+        else:
+            own = " --user --preserve-credentials" if os.geteuid() else ""
+            words.append(f"A terminal on their network: nsenter --target {site.pid}{own} --net bash.")
+        return " ".join(words)
+
+    def _where_changed(self) -> None:
+        self._show_passphrase()
+        self.changed.emit()
+
+
+def _choice(name: str, items: list[str]) -> Choice:
+    made = Choice()
+    made.setAccessibleName(name)
+    made.addItems(items)
+    return made
