@@ -12,6 +12,7 @@ import zipfile
 from pathlib import Path
 
 import grimp
+
 from tools import structure
 
 ROOT = Path(__file__).parents[1]

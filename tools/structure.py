@@ -24,8 +24,8 @@ DRAWING = ROOT / "docs" / "architecture.md"
 BEGIN, END = "<!-- drawn from the imports: ./eager-lens figures --write -->", "<!-- end of the drawing -->"
 
 LARGE_CLASS, LONG_FUNCTION = 420, 60
-"""Lines from which a class or function is worth a look: smoke, not a wall. One that is one thing may be longer; nothing is moved out of
-it to come under a figure."""
+"""Lines from which a class or function is worth a look: smoke, not a wall. One that is one thing may be longer, and
+nothing is moved out of it to come under a figure."""
 
 
 class Definition(NamedTuple):

@@ -94,14 +94,13 @@ def _wait(seconds: float) -> None:
 
 def _switch(cameras: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtWidgets import QPushButton
-    from tools.trial.watchdog import Watchdog
+    from tools.trial.watchdog import Stopwatch
     from tools.trial.windows import demo_job, window_in
 
     from eager_lens.core.job.edits import add_like
     from eager_lens.core.present.stages import STAGES
 
     app, window = window_in(folder / "home")
-    watch = Watchdog(app, 60.0)
     window.resize(1700, 950)  # roomy in large type too
     job = demo_job()
     window.session.start_job(add_like(job.cameras[0].id, cameras - len(job.cameras)).apply(job))
@@ -114,10 +113,10 @@ def _switch(cameras: int, folder: Path, result_file: Path) -> None:
         window.go(stage)
         for command in ("dark", "large"):
             _wait(0.4)
-            begun_s = watch.now_s()
+            watched = Stopwatch()
             window.run(command)
             app.processEvents()
-            took[f"{command} on {stage}"] = watch.now_s() - begun_s
+            took[f"{command} on {stage}"] = watched.seconds()
     result_file.write_text(json.dumps(took), "utf-8")
     os._exit(0)
 
@@ -125,7 +124,7 @@ def _switch(cameras: int, folder: Path, result_file: Path) -> None:
 def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
     from PySide6.QtCore import QTimer
     from tools.perf.benchmarks import job_of
-    from tools.trial.watchdog import Watchdog, resident_mb
+    from tools.trial.watchdog import Stopwatch, Watchdog, resident_mb
     from tools.trial.windows import window_in
 
     from eager_lens.core.job.edits import set_fields
@@ -159,10 +158,10 @@ def _use(cameras: int, edits: int, folder: Path, result_file: Path) -> None:
 
     def timed(kind: str, act: Callable[[], Any]) -> None:
         """From the act to when the window has painted what came of it."""
-        begun_s = watch.now_s()
+        watched = Stopwatch()
         act()
         app.processEvents()
-        took[kind].append(watch.now_s() - begun_s)
+        took[kind].append(watched.seconds())
 
     window.go("wiring")
     _wait(2)

@@ -12,27 +12,37 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from PySide6.QtCore import QObject, QTimer
-from tools.trial.stolen import Stolen
 
 BEAT_MS = 10
 
 
+class Stopwatch:
+    """Time that passed, but no more than this process worked in it: what other processes, or the host of a virtual machine, took
+    of the processor is not the program's. So what only waits for a disk is not seen."""
+
+    def __init__(self) -> None:
+        self._begun_s, self._used_s = time.monotonic(), time.process_time()
+
+    def seconds(self) -> float:
+        """Seconds since this began."""
+        return min(time.monotonic() - self._begun_s, time.process_time() - self._used_s)
+
+
 class Watchdog:
     """Beats on the window's thread; what stood longer than ``reported_s`` is told with its place in the code, which another
-    thread looks up meanwhile, with how long the window's thread worked in it (the rest it waited for others) and where those were.
-    What the machine's host took away counts for nothing; ``taken_s`` has the most of it at once."""
+    thread looks up meanwhile, with how long the window's thread worked in it (the rest it waited for others) and where
+    those were."""
 
     def __init__(self, parent: QObject, reported_s: float, after: Callable[[], str] = str) -> None:
         """``after`` says what came before a stall, for the middle of a sentence."""
         self._after = after
-        self.worst_s, self.taken_s = 0.0, 0.0
+        self.worst_s = 0.0
         self.worst_at = ""
         self.told: list[str] = []
         """What was told of each stall."""
         self._reported_s = reported_s
-        self._stolen = Stolen()
         self._looks, self._stands_at = True, ""
-        self._beat_s, self._wall_s, self._worked_s = self.now_s(), time.monotonic(), time.thread_time()
+        self._since_beat, self._worked_s = Stopwatch(), time.thread_time()
         self._timer = QTimer(parent, interval=BEAT_MS)
         self._timer.timeout.connect(self.beat)
         self._timer.start()
@@ -44,10 +54,6 @@ class Watchdog:
         """Measure anew from now on."""
         self.beat()
         self.worst_s, self.worst_at = 0.0, ""
-
-    def now_s(self) -> float:
-        """A clock that stands still while the processor is taken away."""
-        return time.monotonic() - self._stolen.seconds()
 
     @contextmanager
     def looking_away(self) -> Iterator[None]:
@@ -62,15 +68,11 @@ class Watchdog:
 
     def beat(self) -> None:
         """Reckon how long the event loop stood until now. On the window's thread."""
-        now_s, wall_s, worked_s = self.now_s(), time.monotonic(), time.thread_time()
-        stood_s = now_s - self._beat_s
-        taken_s = wall_s - self._wall_s - stood_s
+        stood_s, own_s = self._since_beat.seconds(), time.thread_time() - self._worked_s
         at, self._stands_at = self._stands_at, ""
-        own_s = worked_s - self._worked_s
-        self._beat_s, self._wall_s, self._worked_s = now_s, wall_s, worked_s
+        self._since_beat, self._worked_s = Stopwatch(), time.thread_time()
         if not self._looks:
             return
-        self.taken_s = max(self.taken_s, taken_s)
         if stood_s > self.worst_s:
             self.worst_s, self.worst_at = stood_s, at
         if stood_s > self._reported_s:
@@ -80,7 +82,7 @@ class Watchdog:
     def _listen(self) -> None:
         while True:
             time.sleep(0.05)
-            if self.now_s() - self._beat_s > self._reported_s and self._looks and not self._stands_at:
+            if self._since_beat.seconds() > self._reported_s and self._looks and not self._stands_at:
                 self._stands_at = self._place()
 
     def _place(self) -> str:

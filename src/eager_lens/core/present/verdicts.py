@@ -4,7 +4,7 @@ from collections import Counter
 from typing import NamedTuple
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures.devices import Trait, days_words
+from eager_lens.core.assess.figures.devices import Trait, days_words, promise_words
 from eager_lens.core.assess.figures.proof import failed_tests, progress
 from eager_lens.core.assess.figures.whole_job import tightest_recorder
 from eager_lens.core.assess.finding import Severity, names_listed
@@ -98,7 +98,7 @@ def sizing(assessment: Assessment) -> Verdict:
     elif tightest is None or days is None:
         sentence = "Nothing is recorded yet"
     elif not keeps(days, asked):
-        sentence = f"{tightest.name} can promise {days_figure(days)} of {figure(asked)} days"
+        sentence = promise_words(tightest.name, days, asked)
     else:
         sentence = f"The {figure(asked)} days can be promised; {tightest.name} keeps {days_figure(days)}"
     parts = []

@@ -28,7 +28,7 @@ from eager_lens.core.sizing.drive_life import DriveLife, drive_life
 from eager_lens.core.sizing.drives import drive_array
 from eager_lens.core.sizing.rate import Assumed, StreamRate
 from eager_lens.core.sizing.rate_spread import NOT_BY_MOTION, Z_OF_RANGE, ByMotion, rounded
-from eager_lens.core.units import days_figure
+from eager_lens.core.units import days_figure, figure
 from eager_lens.core.validation import at_least
 
 Keeps = Literal["days", "no storage", "nothing recorded"]
@@ -119,6 +119,11 @@ class RecorderFigures(NamedTuple):
     promised_days: float | None
     keeps: Keeps
     certain_days: float | None
+
+
+def promise_words(name: str, promised_days: float, asked_days: float) -> str:
+    """What a recorder can promise of what was asked, as it is said everywhere."""
+    return f"{name} can promise {days_figure(promised_days)} of {figure(asked_days)} days"
 
 
 def days_words(days: float | None, keeps: Keeps) -> str:

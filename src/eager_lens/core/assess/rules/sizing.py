@@ -8,7 +8,14 @@ from collections.abc import Iterator, Sequence
 
 from eager_lens.core.assess.figures.cap_cost import cap_cost, coarser
 from eager_lens.core.assess.figures.capped_need import capped_need_tb
-from eager_lens.core.assess.figures.devices import CameraFigures, Trait, erased, misses_purpose, placing_of
+from eager_lens.core.assess.figures.devices import (
+    CameraFigures,
+    Trait,
+    erased,
+    misses_purpose,
+    placing_of,
+    promise_words,
+)
 from eager_lens.core.assess.figures.enough_drives import Drives, enough_drives
 from eager_lens.core.assess.figures.exceptions import exception_figures
 from eager_lens.core.assess.figures.facts import Facts
@@ -64,7 +71,7 @@ def days_short(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 DAYS_DOUBTFUL if on_the_mean else DAYS_SHORT,
                 Severity.WARNING if on_the_mean else Severity.FAULT,
-                f"{recorder.name} can promise {days_figure(got.promised_days)} of {figure(least)} days",
+                promise_words(recorder.name, got.promised_days, least),
                 f"That many are kept on the year's worst day, 19 times in 20; {days_figure(got.mean_days)} are expected. "
                 f"{figure(got.usable_tb)} TB take {figure(got.gb_per_day)} GB a day; the promise needs {figure(need_tb)} TB."
                 f"{dearer}",

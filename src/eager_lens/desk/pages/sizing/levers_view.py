@@ -8,9 +8,10 @@ from functools import partial
 from PySide6.QtWidgets import QProgressBar, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
+from eager_lens.core.assess.figures.devices import promise_words
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.levers import CAP, Lever, levers, missing
-from eager_lens.core.units import days_figure, figure
+from eager_lens.core.units import days_figure
 from eager_lens.desk.background import Task, Work, start
 from eager_lens.desk.pages.sizing.outdated import Outdated
 from eager_lens.desk.session import Session
@@ -113,9 +114,7 @@ class LeversView(QWidget):
             return
         days = assessment.recorder(recorder.id).promised_days or 0.0
         asked = assessment.job.retention.least_days
-        self._words.setText(
-            f"{recorder.name} can promise {days_figure(days)} of {figure(asked)} days now. A tick reaches what was asked."
-        )
+        self._words.setText(f"{promise_words(recorder.name, days, asked)} now. A tick reaches what was asked.")
 
         def work(task: Task) -> Work[list[Lever]]:
             found = []
