@@ -206,7 +206,7 @@ OWN_NOISE = ("This plugin does not support",)
 """What the toolkit's plug-in without a screen says of itself."""
 
 MOST_NEW = 400_000
-"""So many new objects are looked through for rubbish."""
+"""So many new objects are looked through for garbage."""
 
 SAID = []
 """Warnings of the toolkit since the last test."""

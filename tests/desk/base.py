@@ -79,8 +79,8 @@ class SessionCase(FolderCase):
         self.app = application()
         # At full cost each key takes half a second; what that costs is a matter of tests.core.records.sealed.
         self.replace("eager_lens.core.records.sealed.vault.COSTS", Costs(2**14, 8, 1))
-        # Looking through everything for rubbish at each opening is for long sessions; here it would be a fifth of the time.
-        self.replace("eager_lens.desk.session.keep_out", mock.Mock())
+        # Looking through everything for garbage at each opening is for long sessions; here it would be a fifth of the time.
+        self.replace("eager_lens.desk.session.freeze_long_lived", mock.Mock())
         self.replace("eager_lens.desk.session.assess", assess_once)
         self.notices = []
         # An error in a slot reaches nobody: it is collected, and fails the test at its end.

@@ -8,11 +8,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
-from eager_lens.core.apart import BeyondLimit, Limits, run_apart
 from eager_lens.core.errors import DamagedFile, EagerLensError
 from eager_lens.core.incoming.calendars.reading import calendar_rows, calendar_rows_of
 from eager_lens.core.incoming.table_in import LARGEST_TABLE_BYTES, heading_parts, read_table, table_from_text
 from eager_lens.core.outgoing.formats.table_out import Table, xlsx_bytes
+from eager_lens.core.subprocess_reader import BeyondLimit, Limits, run_in_subprocess
 from eager_lens.core.validation import MOST_OBJECTS, parse_json
 from eager_lens.desk.panels.import_view import ImportView
 from eager_lens.desk.widgets.record_table import RecordTable
@@ -173,7 +173,7 @@ class Hostile(FolderCase):
         event = "BEGIN:VEVENT\r\nSUMMARY:x\r\nDTSTART:20260101T080000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY\r\nEND:VEVENT\r\n"
         text = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + event * 40_000 + "END:VCALENDAR\r\n"
         with self.assertRaises(BeyondLimit):
-            run_apart(
+            run_in_subprocess(
                 "eager_lens.core.incoming.calendars.reading:calendar_rows",
                 *(text.encode(), "UTC", 2026),
                 limits=Limits(time_s=0.4),

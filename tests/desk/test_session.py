@@ -22,9 +22,9 @@ from eager_lens.core.job.file import job_text, read_job, stamp_of
 from eager_lens.core.pauses import pause
 from eager_lens.desk.autosave import Autosave, LeftWork, discard, left_work
 from eager_lens.desk.background import RIGHT_OF_WAY, start, waited_for
+from eager_lens.desk.collector import GuiThreadCollector, freeze_long_lived
 from eager_lens.desk.large_steps import is_large
 from eager_lens.desk.preferences import Preferences, load_preferences, save_preferences
-from eager_lens.desk.rubbish import Rubbish, keep_out
 from tests.desk.base import SessionCase
 from tests.support import camera, demo_job, job_with, week_of
 
@@ -425,7 +425,7 @@ class WindowFirst(SessionCase):
 
     def test_rubbish_is_looked_for_on_this_thread_only(self):
         self.addCleanup(gc.enable)
-        rubbish = Rubbish()
+        garbage = GuiThreadCollector()
         self.assertFalse(gc.isenabled())
         threads = []
 
@@ -436,27 +436,27 @@ class WindowFirst(SessionCase):
         ring = Ring()
         ring.own = ring
         del ring
-        with mock.patch("eager_lens.desk.rubbish.YOUNG", 0):
-            rubbish.look()
+        with mock.patch("eager_lens.desk.collector.YOUNG", 0):
+            garbage.look()
         self.assertEqual(threads, [threading.main_thread()])
 
     def test_what_was_kept_out_is_looked_through_after_eight_jobs(self):
         self.addCleanup(gc.enable)
         self.addCleanup(gc.unfreeze)
-        self.replace("eager_lens.desk.rubbish.Rubbish.opened", 0)
-        rubbish = Rubbish()
+        self.replace("eager_lens.desk.collector.GuiThreadCollector.opened", 0)
+        garbage = GuiThreadCollector()
         ring = weakref.WeakSet()
         ring.own = ring  # holds itself
         is_there = weakref.ref(ring)
-        keep_out()
+        freeze_long_lived()
         del ring
         gc.collect()
         for _ in range(6):
-            keep_out()
-            rubbish.look()
+            freeze_long_lived()
+            garbage.look()
         self.assertIsNotNone(is_there(), "it was kept out")
-        keep_out()
-        rubbish.look()
+        freeze_long_lived()
+        garbage.look()
         self.assertIsNone(is_there())
         self.assertGreater(gc.get_freeze_count(), 0)
 

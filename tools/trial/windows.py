@@ -67,8 +67,8 @@ def in_sight(root: QWidget) -> Iterator[QWidget]:
 def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
     """A window whose preferences and copies lie in a folder."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from eager_lens.desk.ahead import Ahead
-    from eager_lens.desk.rubbish import Rubbish
+    from eager_lens.desk.collector import GuiThreadCollector
+    from eager_lens.desk.page_preloader import PagePreloader
     from eager_lens.desk.session import Session
     from eager_lens.desk.start import application
     from eager_lens.desk.trouble import catch_troubles
@@ -78,8 +78,8 @@ def window_in(home: Path, answers: Any = None) -> tuple[Any, Window]:
     session = Session(home / "config", home / "state")
     catch_troubles(home, lambda text: session.notice(text, needs=True))
     window = Window(session, answers or Answers(home))
-    Rubbish(window)
-    Ahead(window)
+    GuiThreadCollector(window)
+    PagePreloader(window)
     window.resize(1280, 800)
     window.show()
     sys.stdout.flush()

@@ -51,7 +51,7 @@ class RightOfWay:
         self._free = threading.Event()
         self._free.set()
         self._release: QTimer | None = None
-        self._ear: _Ear | None = None
+        self._idle: _IdleProbe | None = None
         self._heard_s = 0.0
 
     def take(self) -> None:
@@ -80,19 +80,19 @@ class RightOfWay:
 
     def listen(self) -> None:
         """Answer those who ask from now on. On the window's thread."""
-        if self._ear is None:
-            self._ear = _Ear()
+        if self._idle is None:
+            self._idle = _IdleProbe()
 
     def wait(self) -> None:
         """Let the window go first. On any other thread."""
         if not self._free.is_set():
             self._free.wait(self.LONGEST_S)
-        if self._ear is not None and time.monotonic() - self._heard_s > self.ASKED_EVERY_S:
-            self._ear.ask(self.LONGEST_S)
+        if self._idle is not None and time.monotonic() - self._heard_s > self.ASKED_EVERY_S:
+            self._idle.ask(self.LONGEST_S)
             self._heard_s = time.monotonic()
 
 
-class _Ear(QObject):
+class _IdleProbe(QObject):
     """Lives on the window's thread, and answers when its event loop comes to the end of what there was to do."""
 
     QUESTION = QEvent.Type(QEvent.registerEventType())
@@ -126,7 +126,7 @@ def painted_first(event: QEvent, handle: Callable[[QEvent], bool]) -> bool:
         return handle(event)
 
 
-class _Letters(QObject):
+class _MainThreadCalls(QObject):
     """Brings to the window's thread what work has to say, and lives as long as the program.
 
     A task may be deleted with its window at the very moment at which its work would send one of its signals, which ends the
@@ -155,9 +155,9 @@ class _Letters(QObject):
 
 
 @cache
-def letters() -> _Letters:
+def main_thread_calls() -> _MainThreadCalls:
     """The one for all; it is asked for first on the window's thread."""
-    return _Letters()
+    return _MainThreadCalls()
 
 
 class Task(QObject):
@@ -216,7 +216,7 @@ class Task(QObject):
             Stopped: to be let through by the work.
         """
         self.pause()
-        letters().send(partial(self._tell_share, share))
+        main_thread_calls().send(partial(self._tell_share, share))
 
     def _tell_share(self, share: float) -> None:
         if shiboken6.isValid(self):
@@ -238,7 +238,7 @@ class _Runner(QRunnable):
         task, work = self._task, self._work
         # The binding keeps a runner for good that ended before its start was over. It shall hold nothing then.
         del self._task, self._work
-        letters().send(partial(task.tell, *_outcome(task, work)))
+        main_thread_calls().send(partial(task.tell, *_outcome(task, work)))
 
 
 def _outcome(task: Task, work: Callable[[Task], Work[Any]]) -> tuple[str, object]:
@@ -266,7 +266,7 @@ def start(work: Callable[[Task], Work[Any]], parent: QObject | None = None, pool
     """Start work in a thread pool, the application's own unless another is given; its end is told once control is back
     at the event loop."""
     RIGHT_OF_WAY.listen()
-    letters()
+    main_thread_calls()
     task = Task(parent)
     (pool or QThreadPool.globalInstance()).start(_Runner(task, work))
     return task

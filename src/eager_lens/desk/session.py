@@ -26,11 +26,11 @@ from eager_lens.desk import preferences as prefs
 from eager_lens.desk.autosave import Autosave, LeftWork, discard
 from eager_lens.desk.background import RIGHT_OF_WAY, Task, Work, waited_for
 from eager_lens.desk.background import start as start_work
+from eager_lens.desk.collector import freeze_long_lived
 from eager_lens.desk.file_watch import FileWatch
 from eager_lens.desk.history import History
 from eager_lens.desk.job_log import JobLog
 from eager_lens.desk.large_steps import is_large
-from eager_lens.desk.rubbish import keep_out
 
 AUTOSAVE_AFTER_MS = 500
 """At most this much work, and what it takes to write the copy, is lost when the program is ended by force."""
@@ -335,7 +335,7 @@ class Session(QObject):
         self.assessment = assessment
         self._file.watch(path)
         self.opened.emit()
-        keep_out()
+        freeze_long_lived()
         self.assessed.emit(self.assessment)
         self.selection_changed.emit()
         self.state_changed.emit()

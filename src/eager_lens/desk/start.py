@@ -51,7 +51,7 @@ def open_window(
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         seconds = OFFSCREEN_SECONDS if seconds is None else seconds
         print(f"eager-lens: no display; running offscreen for {seconds:g} s", file=sys.stderr)
-    # Loading makes tens of thousands of objects that all stay; looking through them for rubbish is time lost.
+    # Loading makes tens of thousands of objects that all stay; looking through them for garbage is time lost.
     gc.disable()
     app = application()
 
@@ -72,8 +72,8 @@ def open_window(
 def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
     """The window's content, with the job that was asked for."""
     from eager_lens.desk import autosave, preferences
-    from eager_lens.desk.ahead import Ahead
-    from eager_lens.desk.rubbish import Rubbish
+    from eager_lens.desk.collector import GuiThreadCollector
+    from eager_lens.desk.page_preloader import PagePreloader
     from eager_lens.desk.session import Session
     from eager_lens.desk.trouble import catch_troubles
     from eager_lens.desk.window import Window
@@ -85,10 +85,10 @@ def _loaded(job_path: Path | None, demo: bool, tell: bool) -> QWidget:
         window.open_demo()
     elif job_path is not None:
         window.open_path(job_path)
-    # What was made since the job was opened stays too. To look for rubbish now would take a tenth of the start.
+    # What was made since the job was opened stays too. To look for garbage now would take a tenth of the start.
     gc.freeze()
-    Rubbish(window)
-    Ahead(window)
+    GuiThreadCollector(window)
+    PagePreloader(window)
     if tell:
         QTimer.singleShot(0, lambda: print("job drawn", flush=True))
     return window

@@ -8,7 +8,6 @@ from unittest import mock
 
 import openpyxl
 
-from eager_lens.core.apart import run_apart
 from eager_lens.core.errors import DamagedFile, EagerLensError, FileTrouble, RefusedInput
 from eager_lens.core.incoming import table_in
 from eager_lens.core.incoming.camera_import import guess_mapping, read_cameras, targets
@@ -17,6 +16,7 @@ from eager_lens.core.incoming.workbook import workbook_rows
 from eager_lens.core.job.fields import CAMERA_FIELDS
 from eager_lens.core.job.model import Registration
 from eager_lens.core.outgoing.formats.table_out import camera_table, csv_bytes, xlsx_bytes
+from eager_lens.core.subprocess_reader import run_in_subprocess
 from tests.support import FolderCase, camera, demo_job, job_with, recorder
 
 
@@ -293,7 +293,7 @@ class Fuzz(unittest.TestCase):
                         [b'"', b"\n", b",", b";", b"\t", b"1e400", b"\x00", b"="]
                     )
             try:
-                with mock.patch.object(table_in, "run_apart", run_apart if number < 64 else read_here):
+                with mock.patch.object(table_in, "run_in_subprocess", run_in_subprocess if number < 64 else read_here):
                     table = table_from_bytes(bytes(data), "list")
                 result = read_cameras(table, guess_mapping(table), job)
                 if result.cameras:

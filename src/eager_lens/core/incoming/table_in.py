@@ -9,12 +9,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from eager_lens.core.apart import run_apart
 from eager_lens.core.errors import DamagedFile
 from eager_lens.core.files import read_whole
 from eager_lens.core.incoming.cells import typed_cell
 from eager_lens.core.job.most import MOST_CAMERAS
 from eager_lens.core.plain_text import cleaned
+from eager_lens.core.subprocess_reader import run_in_subprocess
 
 LARGEST_TABLE_BYTES = 24 * 2**20
 MOST_ROWS = MOST_CAMERAS + 1000
@@ -182,7 +182,7 @@ def sheet_named(data: bytes, name: str, title: str) -> RawTable | None:
 
 
 def _from_xlsx(data: bytes, name: str, step: Callable[[float], None], title: str = "") -> RawTable:
-    found, title = run_apart(
+    found, title = run_in_subprocess(
         "eager_lens.core.incoming.workbook:workbook_rows",
         *(data, name, MOST_ROWS, MOST_COLUMNS, title),
         step=step,

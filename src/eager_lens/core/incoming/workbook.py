@@ -1,4 +1,4 @@
-"""Rows out of an XLSX workbook. Runs in a process of its own (``core/apart``): what reads it bears anything but time."""
+"""Rows out of an XLSX workbook. Runs in a process of its own (``subprocess_reader``): what reads it bears anything but time."""
 
 from __future__ import annotations
 

@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from eager_lens.core.apart import Limits, running_apart
 from eager_lens.core.clip.container import refused
 from eager_lens.core.motion.day import WARM_UP_S, Sample, whole_of
 from eager_lens.core.motion.lens import GroundBox, Lens, Picture
 from eager_lens.core.motion.small import FPS, HIGH, WIDE
 from eager_lens.core.motion.source import Blame, Source, Visit
+from eager_lens.core.subprocess_reader import Limits, running_in_subprocess
 from eager_lens.core.trial.moving import moved
 from eager_lens.core.trial.small_pictures import FULL, Frame
 from eager_lens.core.values.marks import Mark
@@ -96,7 +96,7 @@ def read_clip(path: Path, lens: Lens, marks: Sequence[Mark] = ()) -> Generator[f
         lies = part[0]
         parts.append(part[1])
 
-    yield from running_apart(
+    yield from running_in_subprocess(
         "eager_lens.core.trial.small_pictures:small_pictures",
         path,
         limits=Limits(time_s=None),

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Generator, Mapping
 from typing import Any, NamedTuple
 
-from eager_lens.core.apart import Limits, run_apart, running_apart
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.file import job_text
 from eager_lens.core.job.model import Job
 from eager_lens.core.site_check.readings import CheckRun, DeviceRead, Heard, Switches
 from eager_lens.core.site_check.scope import Interface, everywhere, scope_of, words_of
+from eager_lens.core.subprocess_reader import Limits, run_in_subprocess, running_in_subprocess
 from eager_lens.core.validation import read_as
 from eager_lens.onsite.here import SiteHere
 
@@ -36,7 +36,9 @@ def intended(job: Job, switches: Switches, here: SiteHere | None) -> tuple[str, 
     if here is not None and here.mode == "loopback":
         own = everywhere(job)
     else:
-        found = run_apart("eager_lens.onsite.check.run:seen_from_here", _note(here), what="the list of interfaces")
+        found = run_in_subprocess(
+            "eager_lens.onsite.check.run:seen_from_here", _note(here), what="the list of interfaces"
+        )
         own = [Interface(*one) for one in found]
     return words_of(scope_of(job, own, switches), switches)
 
@@ -84,7 +86,9 @@ def checking_site(
             outcome = read_as(CheckRun, value)
 
     arguments = (job_text(job), switches.model_dump(), dict(passwords), _note(here))
-    running = running_apart("eager_lens.onsite.check.run:checking", *arguments, limits=LIMITS, what=WHAT, part=take)
+    running = running_in_subprocess(
+        "eager_lens.onsite.check.run:checking", *arguments, limits=LIMITS, what=WHAT, part=take
+    )
     known = -1
     try:
         for _ in running:

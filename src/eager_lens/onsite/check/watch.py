@@ -8,9 +8,9 @@ from collections.abc import Generator
 from typing import Any
 
 from eager_lens.core.addressing.ipv4 import address_text
-from eager_lens.core.apart import Limits, running_apart
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.site_check.watch import Watched
+from eager_lens.core.subprocess_reader import Limits, running_in_subprocess
 from eager_lens.onsite.check.connecting import connected
 from eager_lens.onsite.check.laptop import interfaces
 from eager_lens.onsite.check.run import go_to
@@ -51,7 +51,9 @@ def awaited(wanted: Watched, here: SiteHere | None) -> Generator[float, None, in
     found: list[int] = []
     arguments = (list(wanted.addresses), wanted.port, {} if here is None else here._asdict())
     target, limits = "eager_lens.onsite.check.watch:watching", Limits(memory_mb=300, time_s=None)
-    running = running_apart(target, *arguments, limits=limits, what="what the device answered", part=found.append)
+    running = running_in_subprocess(
+        target, *arguments, limits=limits, what="what the device answered", part=found.append
+    )
     try:
         for _ in running:
             yield 0.0

@@ -16,7 +16,6 @@ from typing import Any, Literal, NamedTuple
 import recurring_ical_events
 from icalendar import Calendar
 
-from eager_lens.core.apart import run_apart
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.files import read_whole
@@ -33,6 +32,7 @@ from eager_lens.core.incoming.calendars.own_names import (
 )
 from eager_lens.core.plain_text import cleaned
 from eager_lens.core.recording.week import DAYS, MINUTES_A_DAY, MODES, Day, Mode, Span, WeekPlan, flat_spans
+from eager_lens.core.subprocess_reader import run_in_subprocess
 
 LARGEST_BYTES = 10 * 2**20
 
@@ -96,7 +96,7 @@ def calendar_rows_of(
     """
     data = read_whole(path, LARGEST_BYTES, "calendar of opening hours")
     target = "eager_lens.core.incoming.calendars.reading:calendar_rows"
-    found: tuple[CalendarRow, ...] = run_apart(target, data, zone, year, step=step, what=path.name)
+    found: tuple[CalendarRow, ...] = run_in_subprocess(target, data, zone, year, step=step, what=path.name)
     return found
 
 

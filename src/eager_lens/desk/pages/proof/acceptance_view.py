@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QWidget
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures.proof import site_tests, tests_by_device
 from eager_lens.core.assess.finding import Severity, names_listed
-from eager_lens.core.clip.apart import measuring
+from eager_lens.core.clip.in_subprocess import measuring
 from eager_lens.core.errors import EagerLensError
 from eager_lens.core.job.edits import Edit
 from eager_lens.core.job.model import Camera, Job

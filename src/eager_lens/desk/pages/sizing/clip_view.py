@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
 from eager_lens.core.assess.figures.rates import assumed_rate_of
-from eager_lens.core.clip.apart import measuring, seeing, trying
+from eager_lens.core.clip.in_subprocess import measuring, seeing, trying
 from eager_lens.core.clock.zones import zone_named
 from eager_lens.core.job.model import Camera, Job, by_id
 from eager_lens.core.job.place import was_dark

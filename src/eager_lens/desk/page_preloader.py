@@ -9,7 +9,7 @@ from eager_lens.desk.background import RIGHT_OF_WAY
 from eager_lens.desk.window import Window
 
 
-class Ahead(QObject):
+class PagePreloader(QObject):
     """Makes the pages of a window that has a job open."""
 
     EVERY_MS = 250

@@ -11,10 +11,10 @@ from pathlib import Path
 
 import numpy as np
 
-from eager_lens.core.apart import BeyondLimit, Limits, run_apart, running_apart
 from eager_lens.core.errors import DamagedFile, EagerLensError, RefusedInput
+from eager_lens.core.subprocess_reader import BeyondLimit, Limits, run_in_subprocess, running_in_subprocess
 
-HERE = "tests.core.test_apart"
+HERE = "tests.core.test_subprocess_reader"
 
 
 def doubled(number, *, step):
@@ -65,43 +65,43 @@ def dies(*, step):
 class Apart(unittest.TestCase):
     def test_an_answer_and_progress(self):
         shares = []
-        self.assertEqual(run_apart(f"{HERE}:doubled", 21, step=shares.append), 42)
+        self.assertEqual(run_in_subprocess(f"{HERE}:doubled", 21, step=shares.append), 42)
         self.assertIn(0.5, shares)
 
     def test_parts_come_one_by_one_in_order(self):
         parts = []
-        for _ in running_apart(f"{HERE}:counted", 40, part=parts.append):
+        for _ in running_in_subprocess(f"{HERE}:counted", 40, part=parts.append):
             pass
         self.assertEqual([int(part[0]) for part in parts], list(range(40)))
 
     def test_errors_for_people_come_through_as_they_are(self):
         with self.assertRaises(RefusedInput) as caught:
-            run_apart(f"{HERE}:refuses")
+            run_in_subprocess(f"{HERE}:refuses")
         self.assertEqual((caught.exception.path, caught.exception.problem), ("cameras[3].fps", "a number is wanted"))
         with self.assertRaises(DamagedFile) as caught:
-            run_apart(f"{HERE}:damaged")
+            run_in_subprocess(f"{HERE}:damaged")
         self.assertEqual(str(caught.exception), "It is damaged.")
 
     def test_any_other_error_is_one_sentence_about_the_file(self):
         for target in ("mistaken", "dies", "is_not_there"):
             with self.subTest(target), self.assertRaises(EagerLensError) as caught:
-                run_apart(f"{HERE}:{target}", what="list.xlsx")
+                run_in_subprocess(f"{HERE}:{target}", what="list.xlsx")
             self.assertIn("list.xlsx cannot be read", str(caught.exception))
             self.assertNotIn("secret", str(caught.exception))
 
     def test_memory_is_bounded(self):
         with self.assertRaises(BeyondLimit) as caught:
-            run_apart(f"{HERE}:takes_memory", limits=Limits(memory_mb=200))
+            run_in_subprocess(f"{HERE}:takes_memory", limits=Limits(memory_mb=200))
         self.assertIn("more than 200 MB", str(caught.exception))
 
     def test_time_is_bounded(self):
         with self.assertRaises(BeyondLimit) as caught:
-            run_apart(f"{HERE}:never_ends", limits=Limits(time_s=0.5))
+            run_in_subprocess(f"{HERE}:never_ends", limits=Limits(time_s=0.5))
         self.assertIn("longer than 0.5 s", str(caught.exception))
 
     def test_who_stops_ends_the_child(self):
         others = set(_children())  # earlier tests in this process may have left a helper running
-        running = running_apart(f"{HERE}:never_ends", limits=Limits(time_s=None))
+        running = running_in_subprocess(f"{HERE}:never_ends", limits=Limits(time_s=None))
         next(running)
         children = set(_children()) - others
         running.close()
@@ -114,8 +114,8 @@ class ParentGone(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             note = Path(folder) / "child"
             words = (
-                "from eager_lens.core.apart import Limits, running_apart\n"
-                f"for _ in running_apart('{HERE}:waits_for_ever', {str(note)!r}, limits=Limits(time_s=None)): pass"
+                "from eager_lens.core.subprocess_reader import Limits, running_in_subprocess\n"
+                f"for _ in running_in_subprocess('{HERE}:waits_for_ever', {str(note)!r}, limits=Limits(time_s=None)): pass"
             )
             environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
             with subprocess.Popen([sys.executable, "-c", words], env=environment) as parent:

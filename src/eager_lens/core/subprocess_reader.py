@@ -51,15 +51,15 @@ class BeyondLimit(RefusedInput):
     """Reading took more memory or time than it may."""
 
 
-def run_apart(
+def run_in_subprocess(
     target: str,
     *arguments: Any,
     step: Callable[[float], None] = lambda share: None,
     limits: Limits = LIMITS,
     what: str = "the file",
 ) -> Any:
-    """As ``running_apart``; ``step`` is told the share that is done, some times a second, and may raise to stop."""
-    running = running_apart(target, *arguments, limits=limits, what=what)
+    """As ``running_in_subprocess``; ``step`` is told the share that is done, some times a second, and may raise to stop."""
+    running = running_in_subprocess(target, *arguments, limits=limits, what=what)
     try:
         while True:
             step(next(running))
@@ -69,7 +69,7 @@ def run_apart(
         running.close()
 
 
-def running_apart(
+def running_in_subprocess(
     target: str,
     *arguments: Any,
     limits: Limits = LIMITS,
@@ -88,7 +88,7 @@ def running_apart(
         BeyondLimit: when it took more than it may. RefusedInput: when the library that reads it failed on it.
         EagerLensError: what the function raised.
     """
-    command = [sys.executable, "-m", "eager_lens.core.apart"]
+    command = [sys.executable, "-m", "eager_lens.core.subprocess_reader"]
     environment = {
         **os.environ,
         "PYTHONPATH": os.pathsep.join(path for path in sys.path if path),
