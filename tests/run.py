@@ -1,11 +1,13 @@
 """Runs the whole suite headless, on all processors; the last line is ``N passed, N failed, N skipped``.
 
-./eager-lens test                      everything
-./eager-lens test tests.core           one package or module, class or test, by its dotted name
+./eager-lens test                      everything but what takes long: more seeds, more years, more sizes of the same
+./eager-lens test --all                everything, as CI runs it
+./eager-lens test tests.core           one package or module, class or test, by its dotted name; nothing is left out of it
 ./eager-lens test -k "DHCP pool"     tests whose name holds a text
 ./eager-lens test --jobs 1             one process
 
-Test modules are given to processes one by one, those that take long first. What tests print is shown of those that failed.
+Test modules are given to processes one by one, those that took longest first (``durations.json``, written by ``--record``). What
+tests print is shown of those that failed.
 """
 
 import argparse
@@ -14,6 +16,7 @@ import gc
 import json
 import os
 import queue
+import resource
 import select
 import subprocess
 import sys
@@ -37,19 +40,12 @@ WAIT = (
 )
 """Modules that mostly wait, for devices and for other programs: one process goes through them while the others work."""
 
-LONG = (
-    "tests.test_project",
-    "tests.core.trial.test_trial",
-    "tests.core.assess.test_incremental",
-    "tests.core.clip.test_content",
-    "tests.core.fault_finder.test_on_site",
-    "tests.core.motion.test_motion",
-    "tests.core.motion.test_tuning",
-    "tests.desk.test_one_truth",
-    "tests.desk.test_try_rule",
-    "tests.desk.test_scene_shapes",
-)
-"""Modules that take long although they are short."""
+DURATIONS = ROOT / "tests" / "durations.json"
+UNKNOWN_S = 1.0
+"""A module that was never timed."""
+
+WHOLE = "EAGER_LENS_WHOLE_TESTS"
+"""Whether tests go through all that they may go through (``tests.support.repeats``) and none is left out."""
 
 
 def main():
@@ -57,6 +53,8 @@ def main():
     parser.add_argument("names", nargs="*")
     parser.add_argument("-k", metavar="TEXT", default="")
     parser.add_argument("-v", action="store_true", help="name every module with its time, and the slowest tests")
+    parser.add_argument("--all", action="store_true", help="leave nothing out")
+    parser.add_argument("--record", action="store_true", help="write down how long each module took")
     parser.add_argument(
         "--jobs",
         type=int,
@@ -68,9 +66,15 @@ def main():
     sys.path[:0] = [str(ROOT), str(ROOT / "src")]
     if given.serve:
         serve(given.serve, given.k)
+    if given.all or given.names or given.k:
+        os.environ[WHOLE] = "1"
     names = [name for wanted in given.names or ["tests"] for name in modules_of(_dotted(wanted))]
     begun = time.monotonic()
-    results = Run(sorted(names, key=_weight, reverse=True), given.k, given.v).on(max(1, given.jobs))
+    recorded = json.loads(DURATIONS.read_text("utf-8"))
+    run = Run(sorted(names, key=lambda name: -recorded.get(name, UNKNOWN_S)), given.k, given.v, recorded)
+    results = run.on(max(1, given.jobs))
+    if given.record:
+        DURATIONS.write_text(json.dumps(dict(sorted(run.took.items())), indent=1) + "\n", "utf-8")
     tests, skipped = (sum(result[key] for result in results) for key in ("tests", "skipped"))
     troubles = [trouble for result in results for trouble in result["troubles"]]
     for name, text in troubles:
@@ -79,7 +83,12 @@ def main():
     if given.v:
         longest = sorted((one for result in results for one in result.get("longest", ())), reverse=True)
         print("\n".join(f"{seconds:6.1f} s  {name}" for seconds, name in longest[:SLOWEST]))
-    print(f"{time.monotonic() - begun:.0f} s")
+    left_out = sum(result.get("left_out", 0) for result in results)
+    if left_out:
+        print(f"{left_out} long tests were left out, and others shortened; --all runs all")
+    used = [resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)]
+    worked_s = sum(one.ru_utime + one.ru_stime for one in used)
+    print(f"{time.monotonic() - begun:.0f} s, {worked_s:.0f} s of processor time")
     print(f"{tests - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
     sys.exit(1 if failed or not tests else 0)
 
@@ -96,22 +105,20 @@ def _dotted(name):
     return name.removesuffix(".py").replace("/", ".").strip(".")
 
 
-def _weight(name):
-    """What is likely to take long: windows more than figures, long modules more than short ones."""
-    path = ROOT.joinpath(*name.split(".")).with_suffix(".py")
-    size = path.stat().st_size if path.exists() else 0
-    return (name in LONG, name.startswith("tests.desk."), size)
-
-
 class Run:
     """Gives modules to processes and gathers what came of them."""
 
-    def __init__(self, names, wanted, verbose):
+    def __init__(self, names, wanted, verbose, recorded):
         self._idle, self._busy = queue.SimpleQueue(), queue.SimpleQueue()
         for name in names:
             (self._idle if name in WAIT else self._busy).put(name)
         self._count, self._wanted, self._verbose = len(names), wanted, verbose
         self._results, self._lock = [], threading.Lock()
+        self.took = {}
+        """By module, the seconds that it took."""
+        self._begun_s = time.monotonic()
+        self._left = {name: recorded.get(name, UNKNOWN_S) for name in names}
+        self._whole = sum(self._left.values())
 
     def on(self, jobs):
         """The results of all modules, on so many processes."""
@@ -148,15 +155,25 @@ class Run:
     def _tell(self, name, result, seconds):
         with self._lock:
             self._results.append(result)
+            self.took[name] = round(seconds, 1)
+            self._left.pop(name, None)
             done, tests = len(self._results), sum(one["tests"] for one in self._results)
             failed = sum(len(one["troubles"]) for one in self._results)
-            line = f"{done} of {self._count} modules, {tests} tests, {failed} failed"
+            line = f"{done} of {self._count} modules, {tests} tests, {failed} failed{self._how_long()}"
             if self._verbose:
                 print(f"{seconds:6.1f} s  {name}", flush=True)
             elif sys.stdout.isatty():
-                print(f"\r{line}", end="\n" if done == self._count else "", flush=True)
+                print(f"\r\x1b[K{line}", end="\n" if done == self._count else "", flush=True)
             elif done % 10 == 0 or done == self._count:
                 print(line, flush=True)
+
+    def _how_long(self):
+        """How long the rest will take, at the pace of now against the recorded times; nothing while that says little."""
+        done_s = self._whole - sum(self._left.values())
+        if not self._left or done_s < 0.1 * self._whole:
+            return ""
+        left_s = (time.monotonic() - self._begun_s) * (self._whole - done_s) / done_s
+        return f", about {max(1, round(left_s / 60))} min left" if left_s > 45 else ", under a minute left"
 
 
 class Worker:
@@ -268,15 +285,39 @@ def serve(telling, wanted):
 
 def outcome_of(loader, name):
     """Run a module: how many tests, how many skipped, and what was wrong."""
-    result = Listening()
+    result, left_out = Listening(), 0
     try:
-        loader.loadTestsFromName(name).run(result)
+        suite = loader.loadTestsFromName(name)
+        if WHOLE not in os.environ:
+            suite, left_out = without_long(suite)
+        suite.run(result)
     except Exception:  # noqa: BLE001  (a module that cannot be loaded is a failure like any other)
         return {"tests": 1, "skipped": 0, "troubles": [(name, traceback.format_exc())]}
     troubles = [(str(test), text) for test, text in (*result.failures, *result.errors)]
     troubles += [(str(test), "succeeded, although it is marked as failing") for test in result.unexpectedSuccesses]
     longest = sorted(result.durations, reverse=True)[:SLOWEST]
-    return {"tests": result.testsRun, "skipped": len(result.skipped), "troubles": troubles, "longest": longest}
+    return {
+        "tests": result.testsRun,
+        "skipped": len(result.skipped),
+        "troubles": troubles,
+        "longest": longest,
+        "left_out": left_out,
+    }
+
+
+def without_long(suite):
+    """A suite without the tests that say that they take long, and how many those are."""
+    kept, count = unittest.TestSuite(), 0
+    for one in suite:
+        if isinstance(one, unittest.TestSuite):
+            part, more = without_long(one)
+            kept.addTest(part)
+            count += more
+        elif getattr(getattr(one, one._testMethodName, None), "takes_long", False):
+            count += 1
+        else:
+            kept.addTest(one)
+    return kept, count
 
 
 if __name__ == "__main__":

@@ -1,5 +1,7 @@
 """Small jobs to test with, and a base class with a temporary folder."""
 
+import os
+import sys
 import tempfile
 import unittest
 from functools import cache
@@ -18,6 +20,27 @@ from eager_lens.core.job.model import (
     SubnetPlan,
 )
 from eager_lens.core.recording.week import DAYS, Span, WeekPlan
+
+IS_WHOLE = "EAGER_LENS_WHOLE_TESTS" in os.environ or "--serve" not in sys.argv
+"""Whether everything is gone through: ``./eager-lens test --all``, a module that was named, or unittest by itself."""
+
+
+def repeats(some, whole):
+    """How often the same is tried with other chance: so many times, or in a whole run so many."""
+    return whole if IS_WHOLE else some
+
+
+def one_in(every, parts):
+    """The first of each so many parts; in a whole run all of them."""
+    parts = list(parts)
+    return parts if IS_WHOLE else parts[::every]
+
+
+def takes_long(test):
+    """Leave a test out, except in a whole run: it takes seconds, and others beside it see the same broken in most cases."""
+    test.takes_long = True
+    return test
+
 
 DEMO_PATH = Path(__file__).parent.parent / "src/eager_lens/assets/demo/brindlemoor.lens.json"
 

@@ -13,6 +13,7 @@ from pathlib import Path
 
 import grimp
 
+from tests.support import takes_long
 from tools import structure
 
 ROOT = Path(__file__).parents[1]
@@ -195,6 +196,7 @@ class Launcher(unittest.TestCase):
 
 
 class Wheel(unittest.TestCase):
+    @takes_long
     def test_built_installed_and_started_from_a_new_environment(self):
         with tempfile.TemporaryDirectory() as place:
             folder = Path(place)

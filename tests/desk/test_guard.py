@@ -25,7 +25,7 @@ from eager_lens.desk.guard import kept_within
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_model import CANNOT_BE_SHOWN, RecordModel, TableColumn
 from tests.desk.base import SessionCase, WindowCase
-from tests.support import camera, demo_job, job_with
+from tests.support import camera, demo_job, job_with, repeats
 
 DRAWN = ("paintEvent", "paint", "drawBackground", "drawForeground")
 LATEST = "2200-12-31T23:59"
@@ -110,7 +110,7 @@ class HostileDates(WindowCase):
         return job_from_text(json.dumps(document))
 
     def test_every_view_is_drawn(self):
-        for words in WORDS_FOR_DATES[:3]:
+        for words in WORDS_FOR_DATES[: repeats(1, 3)]:
             self.open_job(self.job(words))
             for stage in ("wiring", "sizing", "addresses", "bench", "schedule", "motion", "proof", "handover"):
                 self.window.go(stage)

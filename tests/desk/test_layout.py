@@ -24,6 +24,7 @@ from eager_lens.desk.theme.look import WIDTH
 from eager_lens.desk.widgets.number_field import NumberField
 from eager_lens.desk.window import Window
 from tests.desk.base import WindowCase
+from tests.support import one_in, takes_long
 
 STATES = (
     ((1280, 800), ()),
@@ -106,7 +107,7 @@ class Layout(WindowCase):
         self.open_demo()
         self.session.apply(set_fields(["cam-1", "rec-1"], "Long names", name=LONG))
         self.window.setUpdatesEnabled(False)  # what counts is where things are, not their picture
-        for size, on in STATES[::2] if SCALED in os.environ else STATES:
+        for size, on in STATES[::2] if SCALED in os.environ else one_in(3, STATES):
             self.session.set_preferences(
                 self.session.preferences.model_copy(update={"dark": "dark" in on, "large_type": "large" in on})
             )
@@ -126,9 +127,11 @@ class Scaled(unittest.TestCase):
         self.assertEqual(ended.returncode, 0, ended.stderr[-3000:])
         self.assertIn("Ran 1 test", ended.stderr)
 
+    @takes_long
     def test_at_one_and_a_half(self):
         self.at(1.5)
 
+    @takes_long
     def test_at_two(self):
         self.at(2)
 

@@ -9,6 +9,7 @@ from eager_lens.core.present.stages import STAGES
 from tests.desk.base import WindowCase
 from tests.one_truth.figures import Shown, disagreements, in_sheets, in_terminal, in_window, in_workings
 from tests.one_truth.jobs import jobs
+from tests.support import repeats
 
 LEAST_PLACES = {
     "promised days": 13,
@@ -60,7 +61,7 @@ class EveryFigure(WindowCase):
 
     def test_is_the_same_number_wherever_it_stands(self):
         places = Counter()
-        for at, job in enumerate(jobs(30)):
+        for at, job in enumerate(jobs(repeats(6, 30))):
             shown = [*self.in_the_window(job, at)]
             assessment = self.session.assessment
             shown += [*in_terminal(assessment), *in_sheets(assessment), *in_workings(assessment)]

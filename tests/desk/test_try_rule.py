@@ -16,7 +16,7 @@ from eager_lens.core.values.motion_rule import MotionRule, Zone
 from eager_lens.desk.pages.motion.page import TRY
 from eager_lens.desk.pages.motion.try_view import AFTER, WEATHER
 from tests.desk.base import WindowCase
-from tests.support import camera, job_with
+from tests.support import camera, job_with, takes_long
 
 SMALL = Plan(days=2, stretches=3, stretch_s=30.0, visits=4)
 
@@ -338,6 +338,7 @@ class Weathers(TryCase):
             self.assertIn(words.lower(), self.last_notice().lower())
         self.assertIsNone(self.camera().tried_weather)
 
+    @takes_long
     @mock.patch("eager_lens.core.motion.day.QUICK_STRETCHES", 4)
     @mock.patch("eager_lens.core.motion.day.QUICK_VISITS", 2)
     def test_a_windy_week_is_seven_rows(self):

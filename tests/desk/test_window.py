@@ -28,7 +28,7 @@ from eager_lens.desk.theme import look
 from eager_lens.desk.trouble import catch_troubles
 from eager_lens.desk.widgets.marks import Mark
 from tests.desk.base import WindowCase
-from tests.support import camera, demo_job, job_with
+from tests.support import camera, demo_job, job_with, repeats
 
 
 class StartPage(WindowCase):
@@ -563,7 +563,7 @@ class Monkey(WindowCase):
         self.asker.answers = [2] * 500
         self.open_demo()
         start = self.session.job
-        for step in range(500):
+        for step in range(repeats(150, 500)):
             if step % 40 == 0:
                 self.window.go(source.choice(STAGES))
                 QApplication.processEvents()

@@ -7,6 +7,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from tests.support import takes_long
 from tools.trial import kinds
 from tools.trial.inputs import mutant, mutated_inputs
 from tools.trial.kills import every_call
@@ -22,6 +23,7 @@ DYING = """
 import ctypes, sys
 sys.path[:0] = [".", "src"]
 from tools.trial import hands
+from tests.support import takes_long
 
 def dies(hand):
     hand._told("one click too many")
@@ -52,6 +54,7 @@ def reads(data):
 
 
 class Short(unittest.TestCase):
+    @takes_long
     def test_nothing_fails(self):
         command = [sys.executable, "-m", "tools.trial", "--short"]
         ended = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=1200)
@@ -95,6 +98,7 @@ class Sees(unittest.TestCase):
             row = self.tried(b"endless", *[b"fine"] * 39)
         self.assertEqual((row.failed, row.first), (1, "faulty 1:0: no answer within 0.2 s of work"))
 
+    @takes_long
     def test_a_window_that_dies_is_told_with_its_last_act_and_its_place(self):
         # From a process of its own, as the trial is: it forks, which one that has windows and threads must not.
         ended = subprocess.run([sys.executable, "-c", DYING], cwd=ROOT, capture_output=True, text=True, timeout=1200)

@@ -15,6 +15,7 @@ from eager_lens.core.job.file import job_from_text, job_text
 from eager_lens.core.job.model import new_job
 from eager_lens.core.planning.attaching import ATTACHMENTS
 from eager_lens.core.reference.streams import stream_assumptions
+from tests.support import repeats
 
 WORKS = Enquiry(
     name="Works",
@@ -71,7 +72,7 @@ def at_random(source):
 class Built(unittest.TestCase):
     def test_whatever_is_wanted_has_no_fault_and_no_warning_and_keeps_its_days(self):
         built = 0
-        for seed in range(80):
+        for seed in range(repeats(20, 80)):
             enquiry = at_random(random.Random(seed))
             try:
                 job = job_for(enquiry)

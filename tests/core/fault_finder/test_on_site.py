@@ -12,7 +12,7 @@ from eager_lens.core.fault_finder.table import usual_table
 from eager_lens.core.fault_finder.trials import drawn, trials
 from eager_lens.core.virtual_site.faults import FAULTS
 from tests.onsite.base import small_job
-from tests.support import demo_job
+from tests.support import demo_job, takes_long
 
 
 class OnSite(unittest.TestCase):
@@ -100,6 +100,7 @@ class OnSite(unittest.TestCase):
                 at = self.put(fault).at
                 self.assertEqual({test: answer_on_site(at, test) for test in wanted}, wanted)
 
+    @takes_long
     def test_at_night(self):
         """By day all is well; a hand over one light sensor shows what one infrared lamp takes, the evening what all take."""
         put = self.put_somewhere("night-budget")
@@ -133,6 +134,7 @@ class OnSite(unittest.TestCase):
         self.assertLess(sum(one.minutes for one in found), 0.7 * sum(one.minutes for one in fixed))
         self.assertEqual({one.drawn for one in found}, {"single", "pair", "group"})
 
+    @takes_long
     def test_some_wrong_answers_do_not_hide_them(self):
         found = list(trials([self.assessment], 6, 24, wrong=0.05))
         self.assertGreaterEqual(sum(one.is_among_three for one in found), 22)

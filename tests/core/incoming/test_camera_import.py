@@ -17,7 +17,7 @@ from eager_lens.core.job.fields import CAMERA_FIELDS
 from eager_lens.core.job.model import Registration
 from eager_lens.core.outgoing.formats.table_out import camera_table, csv_bytes, xlsx_bytes
 from eager_lens.core.subprocess_reader import run_in_subprocess
-from tests.support import FolderCase, camera, demo_job, job_with, recorder
+from tests.support import FolderCase, camera, demo_job, job_with, recorder, repeats
 
 
 def imported(text, job=None):
@@ -282,7 +282,7 @@ class Fuzz(unittest.TestCase):
         book = xlsx([["Name", "IP", "FPS"], *([f"Camera {n}", f"172.22.40.{n}", n] for n in range(6))])
         job = job_with(recorders=[recorder(1)])
         read = 0
-        for number in range(2000):
+        for number in range(repeats(400, 2000)):
             data = bytearray(book if number % 8 == 0 else text)
             for _ in range(source.randint(1, 6)):
                 at = source.randrange(len(data))

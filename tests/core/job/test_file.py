@@ -24,7 +24,7 @@ from eager_lens.core.job.file import (
 )
 from eager_lens.core.job.kept_figures import KeptFigures
 from eager_lens.core.job.migrations import VERSION, migrated
-from tests.support import DEMO_PATH, FolderCase, camera, demo_job, job_with
+from tests.support import DEMO_PATH, FolderCase, camera, demo_job, job_with, repeats
 
 
 class Text(unittest.TestCase):
@@ -262,7 +262,7 @@ class Opening(FolderCase):
         start = whole.index(b'"cameras"')
         seed = whole[: start + 2500] + b"]}"
         opened = 0
-        for number in range(3000):
+        for number in range(repeats(600, 3000)):
             data = bytearray(seed if number % 2 else job_text(job_with([camera(1)])).encode("utf-8"))
             for _ in range(source.randint(1, 4)):
                 at = source.randrange(len(data))

@@ -22,7 +22,7 @@ from eager_lens.core.motion.view import Passage
 from eager_lens.core.progress import finished
 from eager_lens.core.values.motion_rule import MotionRule, Zone, area_of
 from eager_lens.core.values.weather import Weather
-from tests.support import camera, job_with
+from tests.support import camera, job_with, takes_long
 
 LEFT_HALF = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))
 
@@ -207,6 +207,7 @@ class Days(unittest.TestCase):
         self.assertGreater(outcome.false_per_h, 5)
         self.assertEqual(next(iter(outcome.by_cause())), "foliage")
 
+    @takes_long
     def test_a_quick_look_agrees_with_the_whole_day_within_its_error(self):
         view = presets()["yard-rain"]._replace(passages=())
         quick = finished(quick_look(view, MotionRule(), 3))

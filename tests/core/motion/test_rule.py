@@ -20,6 +20,7 @@ from eager_lens.core.motion.view import SIZES_M, Passage
 from eager_lens.core.progress import finished
 from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.values.weather import Weather
+from tests.support import takes_long
 
 UPRIGHT = CrossingLine(begins=(0.5, 0.9), ends=(0.5, 0.1))
 """Up the middle; to its right is to the right of the picture."""
@@ -76,6 +77,7 @@ class Lines(unittest.TestCase):
         self.assertTrue(0 < len(kept) < len(scene.visits))
         self.assertTrue(all(visit.start[0] < visit.end[0] for visit in kept))
 
+    @takes_long
     def test_over_a_day_one_way_is_caught_and_the_other_is_not_told(self):
         rule = MotionRule(line=changed(UPRIGHT, direction="to the right"))
         outcome = finished(whole_day(ACROSS, rule, 5, (12.0, 12.6)))

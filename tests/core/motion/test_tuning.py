@@ -22,6 +22,7 @@ from eager_lens.core.progress import finished
 from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
 from eager_lens.core.values.weather import Weather
 from eager_lens.core.workers import Workers
+from tests.support import takes_long
 
 SMALL = Plan(days=2, stretches=2, stretch_s=30.0, visits=9)
 
@@ -116,6 +117,7 @@ class EveryRule(unittest.TestCase):
     def test_the_default(self):
         self.assertGreater(self.assert_same(MotionRule()).false_per_h, 0)
 
+    @takes_long
     def test_sizes_times_and_kinds(self):
         self.assert_same(MotionRule(smallest_m=1.0, largest_m=3.0, shortest_s=1.2))
         self.assert_same(MotionRule(kinds=("person",)))
@@ -293,10 +295,12 @@ class Search(unittest.TestCase):
         self.assertIsNone(early.after)
         self.assertIn(proposal.rule, [one.rule for one in proposal.points])
 
+    @takes_long
     def test_where_nothing_is_wrong_nothing_is_proposed(self):
         proposal = self.search(CALM, plan=SMALL)
         self.assertFalse(proposal.is_better)
 
+    @takes_long
     def test_zones_that_somebody_drew_stay(self):
         drawn = Zone(corners=((0.7, 0.1), (0.97, 0.1), (0.97, 0.6), (0.7, 0.6)), leave_out=True)
         proposal = self.search(YARD, MotionRule(zones=(drawn,)), plan=SMALL)

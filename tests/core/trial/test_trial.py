@@ -30,7 +30,7 @@ from eager_lens.core.values.marks import Mark, TriedClip
 from eager_lens.core.values.motion_rule import MotionRule
 from eager_lens.core.values.weather import Weather
 from tests.clips import write_scene
-from tests.support import camera, job_with
+from tests.support import camera, job_with, takes_long
 
 BUSY = presets()["yard"]._replace(
     passages=(Passage("person", (-8, 10), (8, 10), 120, 120),),
@@ -164,6 +164,7 @@ class Trials(unittest.TestCase):
         job = job_with([camera(1, tried_in=CLIP, tried_clip=clip, tried_weather=Weather(snow_mm_per_h=2))])
         self.assertEqual(job_from_text(job_text(job)).cameras, job.cameras)
 
+    @takes_long
     def test_a_windy_week_has_seven_days_of_different_wind(self):
         from unittest import mock
 
@@ -271,6 +272,7 @@ class ClosedFormula(unittest.TestCase):
         self.assertLess(abs(by_hour.mean() - wanted.recorded_share), 3 * error)
         self.assertLess(abs(len(clips) / hours - wanted.clips_per_h), 3 * (wanted.clips_per_h / hours) ** 0.5)
 
+    @takes_long
     def test_so_do_people_who_walk_through_a_scene_and_the_detector(self):
         """Three quarters of an hour of a still scene with arrivals at random: clips of what the detector caught, beside the
         formula for the true rate and for the time that somebody is seen."""

@@ -12,7 +12,7 @@ from eager_lens.core.enquiry.enquiry import Enquiry, PlaceWanted
 from eager_lens.core.job.edits import set_each, set_fields, set_retention
 from eager_lens.core.outgoing.formats.sheets import SheetTable
 from eager_lens.core.outgoing.handover.modes import MODES, sheets_of
-from tests.support import demo_job
+from tests.support import demo_job, repeats
 
 PURPOSES = "inspect|identify|recognise|observe|detect|see"
 VIEWS = ("door", "till", "room", "corridor", "yard", "gate")
@@ -73,7 +73,7 @@ def filled_by(assessment):
 class ThirtyJobs(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.jobs = [*(changed_job(seed) for seed in range(29)), demo_job()]
+        cls.jobs = [*(changed_job(seed) for seed in range(repeats(7, 29))), demo_job()]
         cls.assessed = [assess(job) for job in cls.jobs]
 
     def each(self):

@@ -10,6 +10,7 @@ import threading
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 from eager_lens.core.device_passwords import LONGEST, RULE, SIGNS, Rule, made, weakness
 from eager_lens.core.errors import ChangedOnDisk, DamagedFile, FileTrouble
@@ -42,7 +43,17 @@ def with_more(**passwords):
     return lambda vault: replace(vault, passwords={**vault.passwords, **passwords})
 
 
-class Older(FolderCase):
+class CheapCase(FolderCase):
+    """Keys at the least cost: what the usual one takes is a matter of ``Sealed``."""
+
+    def setUp(self):
+        super().setUp()
+        cheap = mock.patch("eager_lens.core.records.sealed.vault.COSTS", CHEAP)
+        cheap.start()
+        self.addCleanup(cheap.stop)
+
+
+class Older(CheapCase):
     """An older sealed file put in place of the newer one: it is whole, and opens by the same passphrase."""
 
     def setUp(self):
@@ -188,7 +199,7 @@ class Sealed(FolderCase):
         self.assertEqual((self.folder / "new.sealed.json").read_bytes(), b"theirs")
 
 
-class TwoWindows(FolderCase):
+class TwoWindows(CheapCase):
     def setUp(self):
         super().setUp()
         self.path = self.folder / "depot.sealed.json"
