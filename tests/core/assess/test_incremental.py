@@ -4,6 +4,8 @@ import random
 import unittest
 
 from eager_lens.core.assess.assessment import assess
+from eager_lens.core.assess.figures.devices import NO_HOURS, camera_figures, hours_by_schedule
+from eager_lens.core.assess.incremental.cameras import WHO_AND_WHERE
 from eager_lens.core.assess.incremental.kept import kept_by, only_tells_names
 from eager_lens.core.assess.rules import RULES
 from eager_lens.core.errors import RefusedInput
@@ -77,6 +79,17 @@ def covered(reads):
 
 
 class Incremental(unittest.TestCase):
+    def test_figures_of_a_camera_go_by_nothing_of_who_and_where_it_is(self):
+        seen = set()
+        for job in (demo_job(), with_much_wrong()):
+            hours = hours_by_schedule(job.schedules)
+            for camera in spied_job(job, seen).cameras:
+                schedule = camera.schedule
+                seen.clear()
+                camera_figures(camera, hours.get(schedule, NO_HOURS))
+                self.assertEqual(seen & {f"cameras.{name}" for name in WHO_AND_WHERE}, set())
+        self.assertIn("cameras.fps", seen)
+
     def test_a_rule_that_keeps_its_findings_reads_only_the_fields_that_it_names(self):
         seen = set()
         kept = [rule for rule in RULES if kept_by(rule) is not None]

@@ -28,16 +28,35 @@ def types_of(job: Job) -> dict[str, DeviceType]:
     return {**device_types(), **{kind.id: kind for kind in job.device_types}}
 
 
-def ports_in_use(links: Iterable[Link]) -> dict[str, dict[int, list[str]]]:
-    """By device and port number: the links plugged in there; radio links need none. 0 stands for one not named."""
-    used: dict[str, dict[int, list[str]]] = {}
-    for link in (link for link in links if link.medium != "radio"):
-        for device, port in ((link.a, link.a_port), (link.b, link.b_port)):
-            used.setdefault(device, {}).setdefault(port, []).append(link.id)
+PortsInUse = dict[str, dict[int, list[str]]]
+"""By device and port number: the links plugged in there; radio links need none. 0 stands for one not named."""
+
+
+def ports_in_use(links: Iterable[Link]) -> PortsInUse:
+    """The ports that links are plugged into."""
+    used: PortsInUse = {}
+    for link in links:
+        use_ports(used, link)
     return used
 
 
-def free_ports(device: Device, used: dict[str, dict[int, list[str]]]) -> list[int]:
+def use_ports(used: PortsInUse, link: Link) -> None:
+    """Note the ports that a link is plugged into."""
+    if link.medium != "radio":
+        for device, port in ((link.a, link.a_port), (link.b, link.b_port)):
+            used.setdefault(device, {}).setdefault(port, []).append(link.id)
+
+
+def leave_ports(used: PortsInUse, link: Link) -> None:
+    """Note that a link is plugged in no more."""
+    if link.medium != "radio":
+        for device, port in ((link.a, link.a_port), (link.b, link.b_port)):
+            used[device][port].remove(link.id)
+            if not used[device][port]:
+                del used[device][port]
+
+
+def free_ports(device: Device, used: PortsInUse) -> list[int]:
     """The numbers of a device's free ports, lowest first; links without a number take the highest ones.
 
     A port for the internet is none of them.

@@ -12,6 +12,7 @@ hang on nothing.
 from __future__ import annotations
 
 from collections.abc import Iterable, Set
+from typing import NamedTuple
 
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import Edit, with_parts
@@ -90,6 +91,42 @@ def attached(job: Job, attachment: Attachment) -> Job:
     )
 
 
+class _Switches(NamedTuple):
+    """The switches of a job by id, with their place in its list; and the first of each place."""
+
+    order: dict[str, int]
+    in_place: dict[str, str]
+
+
+class _Networks:
+    """What hangs together without passing a recorder, told in next to no time however large the job is: each network is a tree of
+    devices to one that stands for all of it."""
+
+    def __init__(self, links: Iterable[Link], recorders: Set[str]) -> None:
+        self._above: dict[str, str] = {}
+        for link in with_pauses(links):
+            if link.a not in recorders and link.b not in recorders:
+                self.join(link.a, link.b)
+
+    def join(self, a: str, b: str) -> None:
+        """Two devices hang together from now on."""
+        self._above[self._top(a)] = self._top(b)
+
+    def has(self, some: Iterable[str], wanted: str) -> bool:
+        """Whether a device hangs together with one of some."""
+        top = self._top(wanted)
+        return any(self._top(one) == top for one in some)
+
+    def _top(self, device_id: str) -> str:
+        passed = []
+        while (above := self._above.get(device_id, device_id)) != device_id:
+            passed.append(device_id)
+            device_id = above
+        for one in passed:
+            self._above[one] = device_id
+        return device_id
+
+
 class _Rewiring:
     """The parts of a job while its wiring is rewritten, and the steps of doing so."""
 
@@ -143,15 +180,20 @@ class _Rewiring:
         ids = (place.recorder for place in camera.registered if place.recorder in self.recorders)
         return self.recorders[next(ids, next(iter(self.recorders)))]
 
-    def _switch_of(self, recorder: Recorder) -> NetworkDevice | None:
+    def _switches(self) -> _Switches:
+        switches = {device.id: at for at, device in enumerate(self.network.values()) if device.role == "switch"}
+        in_place: dict[str, str] = {}
+        for switch_id in switches:
+            in_place.setdefault(self.network[switch_id].place, switch_id)
+        return _Switches(switches, in_place)
+
+    def _switch_of(self, recorder: Recorder, switches: _Switches) -> NetworkDevice | None:
         """The switch that a recorder hangs on, else one in its place, else the first of the job."""
-        ends = [link.far_end(recorder.id)[0] for link in self.links.of(recorder.id)]
-        switches = [device for device in self.network.values() if device.role == "switch"]
-        for fits in (lambda s: s.id in ends, lambda s: s.place == recorder.place, lambda s: True):
-            found = [switch for switch in switches if fits(switch)]
-            if found:
-                return found[0]
-        return None
+        ends = {link.far_end(recorder.id)[0] for link in self.links.of(recorder.id)} & switches.order.keys()
+        if ends:
+            return self.network[min(ends, key=lambda one: switches.order[one])]
+        found = switches.in_place.get(recorder.place, next(iter(switches.order), None))
+        return None if found is None else self.network[found]
 
     # ---- changing --------------------------------------------------------------------------------------------
 
@@ -197,11 +239,13 @@ class _Rewiring:
             if link is None or hung_on in off or strange:
                 place = {**self.network, **self.recorders}[hung_on].place if link else camera.place
                 waiting.setdefault(place, []).append(camera.id)
+        switches: dict[str, list[NetworkDevice]] = {}
+        for device in self.network.values():
+            if device.role == "switch":
+                switches.setdefault(device.place, []).append(device)
         for place, camera_ids in waiting.items():
             self._unplug([feeders[camera_id] for camera_id in camera_ids if camera_id in feeders])
-            roomy = (
-                s for s in list(self.network.values()) if s.role == "switch" and s.place == place and self._room(s)
-            )
+            roomy = (switch for switch in switches.get(place, ()) if self._room(switch))
             while camera_ids:
                 pause()
                 switch = next(roomy, None) or self._add_switch(place, camera_ids)
@@ -268,31 +312,37 @@ class _Rewiring:
 
     def join_recorders(self) -> None:
         """Join every recorder with the switches on which its cameras hang, where nothing joins them yet."""
-        feeders = self._feeders()
+        feeders, switches = self._feeders(), self._switches()
+        networks = _Networks(self.links.all(), self.recorders.keys())
         for recorder in list(self.recorders.values()):
-            joined = self._group(recorder.id)
+            on_it = [link.far_end(recorder.id)[0] for link in self.links.of(recorder.id)]
             for hung_on in dict.fromkeys(
                 self._far_end(feeders.get(camera.id), camera) for camera in self.own[recorder.id]
             ):
-                if hung_on not in self.network or hung_on in joined:
+                if hung_on not in self.network or networks.has(on_it, hung_on):
                     continue
                 pause()
-                main = self._switch_of(recorder)
-                if main is not None and main.id not in joined:
-                    joined |= self._group(main.id)
+                main = self._switch_of(recorder, switches)
+                if main is not None and not networks.has(on_it, main.id):
                     self._plug(recorder.id, main.id, wants_power=False)
-                if hung_on not in joined:
-                    joined |= self._group(hung_on)
-                    self._plug(hung_on, main.id if main and main.id != hung_on else recorder.id, wants_power=False)
+                    on_it.append(main.id)
+                if not networks.has(on_it, hung_on):
+                    if main and main.id != hung_on:
+                        self._plug(hung_on, main.id, wants_power=False)
+                        networks.join(hung_on, main.id)
+                    else:
+                        self._plug(hung_on, recorder.id, wants_power=False)
+                        on_it.append(hung_on)
 
     def routers_on_switches(self) -> None:
         """Put routers on the recorders' switches, off the recorders, where they belonged together before."""
         for router in self._routers():
             self._unplug(link for link in self.links.of(router.id) if link.far_end(router.id)[0] in self.recorders)
         self.join_recorders()
+        switches = self._switches()
         for router in self._routers():
             for recorder_id in sorted(self.linked_to_router) or list(self.recorders)[:1]:
-                switch = self._switch_of(self.recorders[recorder_id])
+                switch = self._switch_of(self.recorders[recorder_id], switches)
                 if switch is not None and router.id not in self._group(switch.id):
                     self._plug(router.id, switch.id, wants_power=False)
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from eager_lens.core.job.model import Device, Link, fresh_ids_after
-from eager_lens.core.job.wiring import free_ports, ports_in_use, take_socket
+from eager_lens.core.job.wiring import PortsInUse, free_ports, leave_ports, take_socket, use_ports
 
 
 class Plugged:
@@ -16,6 +16,7 @@ class Plugged:
     def __init__(self, links: Iterable[Link] = (), taken: Iterable[str] = ()) -> None:
         self._links: dict[str, Link] = {}
         self._by_device: dict[str, dict[str, None]] = {}
+        self._used: PortsInUse = {}
         for link in links:
             self.put(link)
         self._ids = fresh_ids_after("link", (*taken, *self._links))
@@ -31,20 +32,23 @@ class Plugged:
     def put(self, link: Link) -> None:
         """Add a link that has its id and ports."""
         self._links[link.id] = link
+        use_ports(self._used, link)
         for end in (link.a, link.b):
             self._by_device.setdefault(end, {})[link.id] = None
 
     def take_out(self, link: Link) -> bool:
         """Take a link out; whether it was there."""
-        if self._links.pop(link.id, None) is None:
+        there = self._links.pop(link.id, None)
+        if there is None:
             return False
+        leave_ports(self._used, there)
         for end in (link.a, link.b):
             self._by_device[end].pop(link.id, None)
         return True
 
     def free_ports(self, device: Device) -> list[int]:
         """The numbers of a device's free ports, lowest first."""
-        return free_ports(device, ports_in_use(self.of(device.id)))
+        return free_ports(device, self._used)
 
     def join(self, a: Device, b: Device, wants_power: bool = False, **fields: Any) -> None:
         """Join two devices, each on its next fitting port; one that has none left gets a link without (0 is no port)."""

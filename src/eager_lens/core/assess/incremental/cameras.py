@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
+from operator import attrgetter
 
-from eager_lens.core.assess.figures.devices import NO_HOURS, camera_figures
+from eager_lens.core.assess.figures.devices import NO_HOURS, CameraFigures, camera_figures
 from eager_lens.core.assess.figures.facts import Facts
 from eager_lens.core.assess.incremental.groups import Known
 from eager_lens.core.assess.incremental.traits import traits_of
@@ -12,6 +13,13 @@ from eager_lens.core.job.changes import Changes
 from eager_lens.core.job.model import Camera, Job
 from eager_lens.core.pauses import with_pauses
 from eager_lens.core.recording.week import Mode
+
+WHO_AND_WHERE = frozenset(
+    {"id", "name", "place", "make", "mac_address", "serial", "firmware", "subnet", "address", "note", "registered"}
+)
+"""Fields by which no figure of a camera goes. All others may: cameras of a large job are set alike in dozens."""
+
+_what_figures_go_by = attrgetter(*(name for name in Camera.model_fields if name not in WHO_AND_WHERE))
 
 
 def known_cameras(
@@ -29,9 +37,13 @@ def known_cameras(
     """
     plans = {schedule.id: schedule.plan for schedule in job.schedules}
     assumed = job.assumed.as_assumed()
+    alike: dict[Hashable, CameraFigures] = {}
 
     def known_of(camera: Camera) -> Known:
-        figures = camera_figures(camera, hours.get(camera.schedule, NO_HOURS), assumed)
+        key = _what_figures_go_by(camera)
+        figures = alike.get(key)
+        if figures is None:
+            figures = alike[key] = camera_figures(camera, hours.get(camera.schedule, NO_HOURS), assumed)
         return Known(camera, plans.get(camera.schedule), figures, traits_of(camera, figures))
 
     if before is None or since is None or before.job.assumed != job.assumed:
