@@ -83,10 +83,10 @@ class Incremental(unittest.TestCase):
         seen = set()
         for job in (demo_job(), with_much_wrong()):
             hours = hours_by_schedule(job.schedules)
-            for camera in spied_job(job, seen).cameras:
-                schedule = camera.schedule
+            for one in spied_job(job, seen).cameras:
+                schedule = one.schedule
                 seen.clear()
-                camera_figures(camera, hours.get(schedule, NO_HOURS))
+                camera_figures(one, hours.get(schedule, NO_HOURS))
                 self.assertEqual(seen & {f"cameras.{name}" for name in WHO_AND_WHERE}, set())
         self.assertIn("cameras.fps", seen)
 
