@@ -107,7 +107,7 @@ class Layout(WindowCase):
         self.open_demo()
         self.session.apply(set_fields(["cam-1", "rec-1"], "Long names", name=LONG))
         self.window.setUpdatesEnabled(False)  # what counts is where things are, not their picture
-        for size, on in STATES[::2] if SCALED in os.environ else one_in(3, STATES):
+        for size, on in STATES[::2] if SCALED in os.environ else one_in(len(STATES), STATES):
             self.session.set_preferences(
                 self.session.preferences.model_copy(update={"dark": "dark" in on, "large_type": "large" in on})
             )

@@ -20,7 +20,7 @@ from eager_lens.core.records.sealed.vault import sealed_path
 from eager_lens.desk.pages.handover.page import CSV, HTML, PDF, XLSX
 from eager_lens.desk.widgets.dragging import DEVICES, devices_from, devices_mime
 from tests.desk.base import WindowCase
-from tests.support import camera, job_with, recorder, week_of
+from tests.support import camera, job_with, recorder, takes_long, week_of
 
 
 class Bench(WindowCase):
@@ -392,6 +392,7 @@ class Packs(WindowCase):
         texts = [one.text for one in self.notices]
         self.assertTrue(any("pack.zip" in text for text in texts), texts)
 
+    @takes_long
     def test_the_pack_as_a_folder_can_be_checked_with_sha256sum(self):
         path = self.made("pack", folder=True)
         summed = subprocess.run(["sha256sum", "-c", "--quiet", "SHA256SUMS"], cwd=path, capture_output=True, text=True)

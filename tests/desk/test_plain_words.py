@@ -20,7 +20,7 @@ from eager_lens.desk.background import waited_for
 from eager_lens.desk.widgets.plain_words import as_label, as_plain
 from eager_lens.desk.widgets.record_table import RecordTable
 from tests.desk.base import WindowCase
-from tests.support import demo_job
+from tests.support import demo_job, takes_long
 
 HOSTILE = "<img src='file:///dev/zero'><b>Gate</b>"
 ROWS_LOOKED_AT = 40
@@ -93,6 +93,7 @@ class Plain(unittest.TestCase):
 class EveryPage(WindowCase):
     draws_curves = True
 
+    @takes_long
     def test_no_name_is_interpreted_on_any_page(self):
         self.open_job(hostile_job())
         for stage in STAGES:

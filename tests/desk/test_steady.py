@@ -11,6 +11,7 @@ from eager_lens.desk.shell import Shell
 from eager_lens.desk.widgets.page import TabbedPage
 from eager_lens.desk.widgets.record_table import RecordTable
 from tests.desk.base import SessionCase, WindowCase
+from tests.support import takes_long
 
 LOOKED_AT = 6
 
@@ -61,11 +62,13 @@ class Steady(WindowCase):
         self.open_demo()
         self.assertEqual(self.moved(), [])
 
+    @takes_long
     def test_nor_in_a_small_window(self):
         self.window.resize(1024, 700)
         self.open_demo()
         self.assertEqual(self.moved(), [])
 
+    @takes_long
     def test_a_notice_covers_no_row(self):
         texts = ("Saved: /home/ash/jobs/depot.lens.json", "Long words of what went wrong and what to do next. " * 6)
         for size in ((1280, 800), (1024, 700)):

@@ -534,6 +534,7 @@ class Suggesting(TryCase):
 
 
 class Chart(TryCase):
+    @takes_long
     def test_a_setting_of_the_curve_is_taken_by_keyboard(self):
         self.open_try()
         self.press(self.page, "Suggest a better rule")

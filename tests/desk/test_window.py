@@ -28,7 +28,7 @@ from eager_lens.desk.theme import look
 from eager_lens.desk.trouble import catch_troubles
 from eager_lens.desk.widgets.marks import Mark
 from tests.desk.base import WindowCase
-from tests.support import camera, demo_job, job_with, repeats
+from tests.support import camera, demo_job, job_with, repeats, takes_long
 
 
 class StartPage(WindowCase):
@@ -621,6 +621,7 @@ class Looks(WindowCase):
             with self.subTest(stage):
                 self.assertEqual((self.window.width(), self.window.height()), (1024, 700))
 
+    @takes_long
     def test_every_page_shows_an_empty_job_and_five_hundred_cameras(self):
         from tools.perf.benchmarks import job_of
 

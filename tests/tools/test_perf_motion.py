@@ -6,6 +6,7 @@ from contextlib import redirect_stdout
 from unittest import mock
 
 import numpy as np
+from tests.support import takes_long
 from tools.perf.motion import _keeps, _point, _under, tuning
 
 from eager_lens.core.motion.places import presets
@@ -30,6 +31,7 @@ class Curve(unittest.TestCase):
 
 
 class Table(unittest.TestCase):
+    @takes_long
     def test_each_scene_is_a_line_and_too_few_gains_are_no_success(self):
         two = {name: presets()[name] for name in ("fence", "store")}
         small = Plan(days=1, stretches=2, stretch_s=30.0, visits=4)

@@ -166,7 +166,7 @@ class Incremental(unittest.TestCase):
             source = random.Random(seed)
             job = demo_job()
             running = assess(job)
-            for step in range(40):
+            for step in range(repeats(16, 40)):
                 try:
                     job = self.random_edit(job, source).apply(job)
                 except RefusedInput:

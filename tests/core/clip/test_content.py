@@ -9,7 +9,7 @@ from eager_lens.core.clip.content import MOST_PX, STRIPE_ROWS, Estimate, bands_o
 from eager_lens.core.clip.drawn import Drawn, write_clip
 from eager_lens.core.clip.trial import settings_of, tried
 from eager_lens.core.errors import RefusedInput
-from tests.support import FolderCase
+from tests.support import FolderCase, takes_long
 
 SMALL = Drawn(width_px=160, height_px=96, fps=10, duration_s=4)
 
@@ -66,6 +66,7 @@ class Large(unittest.TestCase):
         self.assertGreater(bands[-1].stop, 4320 - 2 * STRIPE_ROWS)
         self.assertEqual(len({band.start for band in bands}), len(bands))
 
+    @takes_long
     def test_what_is_told_of_bands_is_what_is_told_of_the_whole(self):
         random = np.random.default_rng(5)
         view = random.integers(60, 180, (256, 256)).astype(np.uint8)

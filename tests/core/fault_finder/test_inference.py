@@ -24,6 +24,7 @@ from eager_lens.core.fault_finder.inference import (
     without_causes,
 )
 from eager_lens.core.fault_finder.table import table_from, usual_table
+from tests.support import takes_long
 
 WEIGHED = "eager_lens.core.fault_finder.inference.WEIGHT"
 
@@ -208,6 +209,7 @@ class OwnTable(unittest.TestCase):
             answers.append(TestAnswer(test.id, outcome))
         return case.hypotheses[at], [one for one, _ in cause_chances(case, answers)[:3]]
 
+    @takes_long
     def test_it_finds_what_its_own_word_says(self):
         """A consistency check, not a proof about sites: the answers are drawn from the table."""
         for wrong, first, three in ((0.0, 0.85, 0.95), (0.05, 0.8, 0.9)):

@@ -189,11 +189,13 @@ class Detectors(unittest.TestCase):
 
 
 class Days(unittest.TestCase):
+    @takes_long
     def test_in_still_air_everybody_is_caught_and_nothing_else(self):
         outcome = finished(whole_day(CALM, MotionRule(), 5, (12.0, 12.5)))
         self.assertGreater(len(outcome.visits), 5)
         self.assertEqual((outcome.missed, outcome.alarms), ((), ()))
 
+    @takes_long
     def test_insensitive_it_misses_and_the_share_says_so(self):
         faint = CALM._replace(weather=Weather(wind_m_per_s=0, noise_day=14, noise_night=14))
         outcome = finished(whole_day(faint, MotionRule(sensitivity=0, smallest_m=1.6), 5, (12.0, 12.5)))

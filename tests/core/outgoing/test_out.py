@@ -30,7 +30,7 @@ from eager_lens.core.outgoing.handover.number_tables import handover_tables
 from eager_lens.core.outgoing.handover.plan_sheets import CAUTIONS
 from eager_lens.core.outgoing.handover.rule_sheet import rule_card
 from eager_lens.core.recording.week import Span
-from tests.support import camera, demo_job, job_with
+from tests.support import camera, demo_job, job_with, takes_long
 
 DATE = "25 November 2026"
 
@@ -247,6 +247,7 @@ class Sheets(unittest.TestCase):
             self.assertIn("sensitivity", text)
             self.assertEqual("BROKEN" in text, name == "Workshop door")
 
+    @takes_long
     def test_an_empty_job_and_a_very_long_one(self):
         for job in (EMPTY_JOB, job_with([camera(n, address="", name="Long " * 30 + str(n)) for n in range(1, 300)])):
             with self.subTest(len(job.cameras)):
