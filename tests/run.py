@@ -86,9 +86,7 @@ def main():
     left_out = sum(result.get("left_out", 0) for result in results)
     if left_out:
         print(f"{left_out} long tests were left out, and others shortened; --all runs all")
-    used = [resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)]
-    worked_s = sum(one.ru_utime + one.ru_stime for one in used)
-    print(f"{time.monotonic() - begun:.0f} s, {worked_s:.0f} s of processor time")
+    print(f"{time.monotonic() - begun:.0f} s, {_worked_s():.0f} s of processor time")
     print(f"{tests - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
     sys.exit(1 if failed or not tests else 0)
 
@@ -286,6 +284,7 @@ def serve(telling, wanted):
 def outcome_of(loader, name):
     """Run a module: how many tests, how many skipped, and what was wrong."""
     result, left_out = Listening(), 0
+    worked_s = _worked_s()
     try:
         suite = loader.loadTestsFromName(name)
         if WHOLE not in os.environ:
@@ -295,14 +294,16 @@ def outcome_of(loader, name):
         return {"tests": 1, "skipped": 0, "troubles": [(name, traceback.format_exc())]}
     troubles = [(str(test), text) for test, text in (*result.failures, *result.errors)]
     troubles += [(str(test), "succeeded, although it is marked as failing") for test in result.unexpectedSuccesses]
+    result.durations.append((_worked_s() - worked_s, f"{name}: processor time, with its children"))
     longest = sorted(result.durations, reverse=True)[:SLOWEST]
-    return {
-        "tests": result.testsRun,
-        "skipped": len(result.skipped),
-        "troubles": troubles,
-        "longest": longest,
-        "left_out": left_out,
-    }
+    counts = {"tests": result.testsRun, "skipped": len(result.skipped), "left_out": left_out}
+    return {**counts, "troubles": troubles, "longest": longest}
+
+
+def _worked_s():
+    """Processor time of this process and of those that it has started, in seconds."""
+    used = [resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)]
+    return sum(one.ru_utime + one.ru_stime for one in used)
 
 
 def without_long(suite):

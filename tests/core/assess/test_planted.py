@@ -15,6 +15,7 @@ from eager_lens.core.job.proof import Check
 from eager_lens.core.job.wiring import free_ports, make_fibre, ports_in_use, set_link
 from eager_lens.core.recording.week import Span, WeekPlan
 from eager_lens.core.values.motion_rule import CrossingLine, MotionRule, Zone
+from tests.support import one_in, repeats
 
 OFFICE = PlaceWanted(name="Office", views={"door": 2, "corridor": 2, "till": 1})
 YARD = PlaceWanted(name="Yard", distance_m=30, views={"yard": 2})
@@ -426,7 +427,7 @@ class Planted(unittest.TestCase):
 
     def test_every_fault_is_told_and_little_besides(self):
         tried, besides = 0, Counter()
-        for fault, (plant, codes) in FAULTS.items():
+        for fault, (plant, codes) in one_in(3, FAULTS.items()):
             for name, site in self.sites.items():
                 job = plant(site)
                 if job is None or job == site:
@@ -438,7 +439,7 @@ class Planted(unittest.TestCase):
                     others = {code for (code, _), severity in fresh.items() if severity > Severity.NOTE} - codes
                     self.assertLessEqual(len(others), MOST_BESIDES, f"besides: {sorted(others)}")
                     besides[len(others)] += 1
-        self.assertGreater(tried, 300)
+        self.assertGreater(tried, repeats(90, 300))
         self.assertGreater(besides[0], 0.9 * tried, f"one cause, one finding: {besides}")
 
     def test_what_is_right_draws_nothing(self):

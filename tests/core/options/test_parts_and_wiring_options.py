@@ -10,7 +10,7 @@ from eager_lens.core.options.wiring_options import option_figures
 from eager_lens.core.planning.attaching import ATTACHMENTS, attach, attached
 from eager_lens.core.present.parts import more_than, parts_list
 from tests.core.assess.test_failing import random_site, reached
-from tests.support import camera, demo_job, job_with, recorder, switch
+from tests.support import camera, demo_job, job_with, recorder, repeats, switch
 
 
 def office(cameras=6, **fields):
@@ -88,7 +88,7 @@ class Ways(unittest.TestCase):
                         self.assertFalse(in_words & {"port-twice", "no-such-port", "too-few-ports", "dangling-link"})
 
     def test_random_sites_come_out_whole(self):
-        for seed in range(60):
+        for seed in range(repeats(15, 60)):
             job = random_site(random.Random(seed))
             for attachment in ATTACHMENTS:
                 rewired = attached(job, attachment)
