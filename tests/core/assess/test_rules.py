@@ -2,9 +2,11 @@
 
 import math
 import unittest
+from pathlib import Path
 
 from eager_lens.core.assess.assessment import assess
 from eager_lens.core.assess.finding import Severity, names_listed
+from eager_lens.core.assess.rules import KINDS
 from eager_lens.core.assess.rules.sizing import LEAST_SLIP_MBPS, STEEP_DEG, UNLIKELY_HIGH, UNLIKELY_LOW
 from eager_lens.core.errors import RefusedInput
 from eager_lens.core.job.edits import with_parts
@@ -471,6 +473,13 @@ class EachRule(unittest.TestCase):
         ),
         ("sheet-gaps", Severity.NOTE, lambda: job_with([camera(1)], customer="")),
     )
+
+    def test_every_kind_of_finding_is_tried_here_or_beside_its_figures(self):
+        elsewhere = "\n".join(path.read_text("utf-8") for path in Path(__file__).parents[1].rglob("test_*.py"))
+        for kind in KINDS:
+            if kind.code not in {code for code, _, _ in self.CASES}:
+                with self.subTest(kind.code):
+                    self.assertIn(f'"{kind.code}"', elsewhere, "a case in CASES is wanted")
 
     def test_each_fault_is_told_with_reason_and_remedy(self):
         for code, severity, make in self.CASES:

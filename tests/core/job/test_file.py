@@ -34,7 +34,8 @@ class Text(unittest.TestCase):
                 self.assertEqual(job_from_text(job_text(job)), job)
 
     def test_the_demo_ships_in_the_form_that_is_written(self):
-        self.assertEqual(DEMO_PATH.read_text("utf-8"), job_text(demo_job()))
+        written = "write it anew: PYTHONPATH=src .venv/bin/python -m tools.demo_file"
+        self.assertEqual(DEMO_PATH.read_text("utf-8"), job_text(demo_job()), written)
 
     def test_one_line_a_device_so_that_a_change_is_one_line(self):
         before = demo_job()

@@ -20,7 +20,7 @@ def by_trying(things, limits):
 
 class Programme(unittest.TestCase):
     def test_it_finds_what_trying_everything_finds(self):
-        chance = random.Random(5)
+        chance, none = random.Random(5), 0
         for _ in range(30):
             things = [[Option(chance.uniform(1, 9), chance.uniform(0, 5)) for _ in range(4)] for _ in range(5)]
             limits = [
@@ -29,12 +29,16 @@ class Programme(unittest.TestCase):
             ]
             wanted, got = by_trying(things, limits), best_choice(things, limits, gap=0.0)
             if wanted is None:
-                self.assertIsNone(got) if broken(things, limits) else None
+                none += 1
+                self.assertIsNone(got)
+                # The cheapest options are cheapest for every limit: none fail together unless one fails alone.
+                self.assertTrue(broken(things, limits))
             else:
                 self.assertAlmostEqual(got.worth, wanted)
                 for one in limits:
                     used = sum(w * things[at][got.options[at]].cost for at, w in one.weights.items())
                     self.assertLessEqual(used, one.most * (1 + 1e-6))
+        self.assertTrue(0 < none < 30, none)
 
     def test_without_the_whole_search_it_keeps_every_limit_and_tells_how_near_it_is(self):
         """As when the time limit ends before anything was found: parts of options are taken as the cheaper ones."""
