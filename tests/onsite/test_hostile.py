@@ -266,12 +266,29 @@ class Streams(unittest.TestCase):
     def test_two_streams_take_one_log_in(self):
         packets = [packet(at, SPS if at == 0 else b"\x41" * 300, step=1800) for at in range(48)]
         for hangs_up in (False, True):
-            with self.subTest(hangs_up=hangs_up):
+            with self.subTest(hangs_up=hangs_up), mock.patch.object(stream, "IN_OR_OUT_S", 60.0):
                 camera = Camera(('Digest realm="x", nonce="1"',), packets, hangs_up=hangs_up, pace_s=0.02)
                 streamed = self.read(camera, ("main", "sub"))
                 self.assertEqual([one.outcome for one in streamed.reads], ["opened", "opened"])
                 self.assertEqual((streamed.login, len(camera.log_ins)), ("in", 1))
                 self.assertEqual(camera.connections, 1 + hangs_up)
+
+    def test_a_machine_that_is_busy_with_other_things_for_a_while_changes_no_figure(self):
+        packets = [packet(at, SPS if at == 0 else b"\x41" * 300, step=1800) for at in range(120)]
+        camera, for_s = Camera(packets=packets, pace_s=0.02), 1.5
+
+        async def work():
+            asyncio.get_running_loop().call_later(0.5, time.sleep, 4.0)
+            async with camera:
+                login = digest.DigestLogin("installer", "secret")
+                return await stream.read_streams("127.0.0.1", camera.port, login, [stream.Wanted("main", for_s)], pause)
+
+        async def pause():
+            return
+
+        (read,) = run(work(), 120).reads
+        self.assertEqual((read.outcome, read.words), ("opened", ""))
+        self.assertAlmostEqual(read.fps, 50, delta=1)
 
     def test_ways_of_logging_in_that_are_legal_or_unknown(self):
         for challenge, login in (

@@ -46,6 +46,7 @@ class Counted:
         self._size_px: tuple[int, int] | None = None
         self._report: tuple[int, float] | None = None
         self._ahead_s: float | None = None
+        self._away_s = 0.0
         self.octets = 0
         for text in parameter_sets:
             try:
@@ -62,6 +63,12 @@ class Counted:
     def is_full(self) -> bool:
         """Whether no more are counted."""
         return len(self._sizes) >= MOST_PICTURES
+
+    def kept_away(self, seconds: float, pictures: int) -> None:
+        """Nobody was there to take packets for so long: all pictures after the first so many came in that much earlier than was
+        noted."""
+        self._away_s += seconds
+        self._arrived_s[pictures:] = [one - seconds for one in self._arrived_s[pictures:]]
 
     # ---- packets ----------------------------------------------------------------------------------------------------
 
@@ -88,7 +95,7 @@ class Counted:
             before = self._stamps[-1]
             stamp = before + (stamp - before + _WRAP // 2) % _WRAP - _WRAP // 2
         self._stamps.append(stamp)
-        self._arrived_s.append(now_s)
+        self._arrived_s.append(now_s - self._away_s)
         self._sizes.append(0)
         if self._report is not None:
             # The quickest of all tells the clock, since every delay makes a picture come in later.

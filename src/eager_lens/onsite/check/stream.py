@@ -18,6 +18,9 @@ OPEN_S, SILENT_S = 8.0, 5.0
 MOST_BYTES = 600 * 2**20
 LEAST_SPAN_S = 0.5
 IN_OR_OUT_S = 2.0
+LISTENED_S = 0.25
+"""So long packets are waited for at a time. Whoever wakes later than that, and as much again, was kept from working: what the
+machine took counts neither as silence of the camera nor as delay of its pictures."""
 
 
 class Wanted(NamedTuple):
@@ -151,8 +154,15 @@ class _Connection:
         """
         assert self._talk is not None
         until_s = time.monotonic() + for_s
-        pictures, since_s = 0, time.monotonic()
-        while (now_s := time.monotonic()) < until_s and counted.octets < MOST_BYTES and not counted.is_full:
+        pictures, since_s, woke_s = 0, time.monotonic(), time.monotonic()
+        while counted.octets < MOST_BYTES and not counted.is_full:
+            now_s = time.monotonic()
+            away_s, woke_s = now_s - woke_s - LISTENED_S, now_s
+            if away_s > LISTENED_S:
+                counted.kept_away(away_s, pictures)
+                until_s, since_s = until_s + away_s, since_s + away_s
+            if now_s >= until_s:
+                break
             if counted.pictures != pictures:
                 until_s = until_s if pictures else now_s + for_s
                 pictures, since_s = counted.pictures, now_s
@@ -161,7 +171,7 @@ class _Connection:
             if patience_s <= 0:
                 raise TimeoutError
             try:
-                async with asyncio.timeout(min(patience_s, until_s - now_s)):
+                async with asyncio.timeout(min(patience_s, until_s - now_s, LISTENED_S)):
                     await self._talk.packets()
             except TimeoutError:
                 continue
