@@ -1,7 +1,7 @@
 """Runs the whole suite headless, on all processors; the last line is ``N passed, N failed, N skipped``.
 
 ./eager-lens test                      everything but what takes long: more seeds, more years, more sizes of the same
-./eager-lens test --all                everything, as CI runs it
+./eager-lens test --all                everything, as before a release
 ./eager-lens test tests.core           one package or module, class or test, by its dotted name; nothing is left out of it
 ./eager-lens test -k "DHCP pool"     tests whose name holds a text
 ./eager-lens test --jobs 1             one process
