@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from eager_lens.core.assess.assessment import Assessment
-from eager_lens.core.assess.figures.devices import no_days_words, promise_words, three_days
+from eager_lens.core.assess.figures.devices import no_days_words, three_days
 from eager_lens.core.job.edits import set_activity, set_assumed, set_retention
 from eager_lens.core.job.model import Recorder
 from eager_lens.core.options.assumptions import Assumption, assumptions
@@ -160,8 +160,7 @@ class PromiseView(QWidget):
             self._timer.stop()
             self._none(NO_RECORDER if recorder is None or got is None else no_days_words(recorder.name, got))
             return
-        promised, asked = got.promised_days, assessment.job.retention.least_days
-        self._words.setText(promise_words(recorder.name, promised, asked))
+        self._words.setText(f"What {recorder.name} can promise")
         self._how.show()
         self._outdated.begin(recorder.id)
         self._timer.start()
