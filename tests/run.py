@@ -162,7 +162,7 @@ class Run:
             failed = sum(len(one["troubles"]) for one in self._results)
             line = f"{done} of {self._count} modules, {tests} tests, {failed} failed{self._how_long()}"
             if self._verbose:
-                print(f"{seconds:6.1f} s  {name}", flush=True)
+                print(f"{seconds:6.1f} s, {result.get('worked_s', 0.0):6.1f} s worked  {name}", flush=True)
             elif sys.stdout.isatty():
                 print(f"\r\x1b[K{line}", end="\n" if done == self._count else "", flush=True)
             elif done % 10 == 0 or done == self._count:
@@ -297,10 +297,9 @@ def outcome_of(loader, name):
         return {"tests": 1, "skipped": 0, "troubles": [(name, traceback.format_exc())]}
     troubles = [(str(test), text) for test, text in (*result.failures, *result.errors)]
     troubles += [(str(test), "succeeded, although it is marked as failing") for test in result.unexpectedSuccesses]
-    result.durations.append((_worked_s() - worked_s, f"{name}: processor time, with its children"))
     longest = sorted(result.durations, reverse=True)[:SLOWEST]
     counts = {"tests": result.testsRun, "skipped": len(result.skipped), "left_out": left_out}
-    return {**counts, "troubles": troubles, "longest": longest}
+    return {**counts, "troubles": troubles, "longest": longest, "worked_s": _worked_s() - worked_s}
 
 
 def _worked_s():

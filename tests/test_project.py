@@ -14,7 +14,7 @@ from pathlib import Path
 import grimp
 
 from tests.support import takes_long
-from tools import structure
+from tools import figures
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "eager_lens"
@@ -39,27 +39,27 @@ class Structure(unittest.TestCase):
         cls.graph = grimp.build_graph("eager_lens", cache_dir=None)
 
     def test_the_drawing_of_the_rooms_is_that_of_the_imports(self):
-        text = structure.DRAWING.read_text("utf-8")
-        drawn = structure.with_drawing(text, structure.drawing(self.graph))
+        text = figures.DRAWING.read_text("utf-8")
+        drawn = figures.with_drawing(text, figures.drawing(self.graph))
         self.assertEqual(text, drawn, "draw it anew: ./eager-lens figures --write")
 
     def test_arrows_lead_downward_and_tests_have_their_share(self):
-        for words, is_now, wanted, holds in structure.rows(self.graph):
+        for words, is_now, wanted, holds in figures.rows(self.graph):
             with self.subTest(words):
                 self.assertTrue(holds, f"{is_now}, wanted {wanted}")
 
     def test_an_upward_arrow_and_a_cycle_would_be_seen(self):
         layers = [["a"], ["b", "c"]]
-        self.assertEqual(structure.upward({"b": {"a", "c"}, "a": {"b"}}, layers), ["b -> a"])
+        self.assertEqual(figures.upward({"b": {"a", "c"}, "a": {"b"}}, layers), ["b -> a"])
         graph = grimp.ImportGraph()
         for pair in (("a", "b"), ("b", "c"), ("c", "a"), ("c", "d")):
             for module in pair:
                 graph.add_module(module)
             graph.add_import(importer=pair[0], imported=pair[1])
-        self.assertEqual(set(structure.cycle(graph).split(" -> ")), {"a", "b", "c"})
+        self.assertEqual(set(figures.cycle(graph).split(" -> ")), {"a", "b", "c"})
 
     def test_arrows_that_follow_from_others_are_not_drawn(self):
-        self.assertEqual(structure.needed({"a": {"b", "c"}, "b": {"c"}}), {"a": {"b"}, "b": {"c"}})
+        self.assertEqual(figures.needed({"a": {"b", "c"}, "b": {"c"}}), {"a": {"b"}, "b": {"c"}})
 
 
 class Layers(unittest.TestCase):

@@ -205,16 +205,21 @@ def packet(at, payload, step=9000, marker=True):
 SPS = base64.b64decode("Z0LAC9oFBehAAAADAEAAAAUjxQqo")  # 320 x 176
 
 
+async def pause():
+    """Nobody has to be waited for."""
+
+
 class Streams(unittest.TestCase):
-    def read(self, camera, paths=("main",), for_s=1.0, password="secret", user="installer"):
+    def read(self, camera, paths=("main",), for_s=1.0, away_s=0.0):
+        """Read streams; for a while after half a second the machine does something else."""
+
         async def work():
+            if away_s:
+                asyncio.get_running_loop().call_later(0.5, time.sleep, away_s)
             async with camera:
-                login = digest.DigestLogin(user, password)
+                login = digest.DigestLogin("installer", "secret")
                 wanted = [stream.Wanted(path, for_s) for path in paths]
                 return await stream.read_streams("127.0.0.1", camera.port, login, wanted, pause), login
-
-        async def pause():
-            return
 
         return run(work(), 120)[0]
 
@@ -275,18 +280,7 @@ class Streams(unittest.TestCase):
 
     def test_a_machine_that_is_busy_with_other_things_for_a_while_changes_no_figure(self):
         packets = [packet(at, SPS if at == 0 else b"\x41" * 300, step=1800) for at in range(120)]
-        camera, for_s = Camera(packets=packets, pace_s=0.02), 1.5
-
-        async def work():
-            asyncio.get_running_loop().call_later(0.5, time.sleep, 4.0)
-            async with camera:
-                login = digest.DigestLogin("installer", "secret")
-                return await stream.read_streams("127.0.0.1", camera.port, login, [stream.Wanted("main", for_s)], pause)
-
-        async def pause():
-            return
-
-        (read,) = run(work(), 120).reads
+        (read,) = self.read(Camera(packets=packets, pace_s=0.02), for_s=1.5, away_s=4.0).reads
         self.assertEqual((read.outcome, read.words), ("opened", ""))
         self.assertAlmostEqual(read.fps, 50, delta=1)
 
@@ -327,9 +321,6 @@ class Streams(unittest.TestCase):
         self.assertEqual((read.outcome, read.codec, read.width_px), ("opened", "mp4v-es", 0))
 
     def test_slow_and_endless_answers_are_given_up(self):
-        async def pause():
-            return
-
         async def work(how, answer):
             async with Answering(how, answer) as server:
                 login = digest.DigestLogin("installer", "secret")

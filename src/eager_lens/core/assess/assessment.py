@@ -1,7 +1,7 @@
 """The assessment of a job: every figure and finding, worked out anew only where something changed."""
 
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cache, cached_property
 from itertools import chain
 
 from eager_lens.core.assess.figures.devices import CameraFigures, RecorderFigures, hours_by_schedule
@@ -78,8 +78,10 @@ def assess(job: Job, before: Assessment | None = None) -> Assessment:
     groups = groups_after(before.groups, job, known, before.known, since) if before and since else groups_of(job, known)
     pause()
     devices = tuple(job.devices())
-    judge = partial(address_trouble, nets=subnets_by_id(job))
-    judged = judged_addresses(job, devices, judge, was, before.judged if before else {}, since)
+    nets = cache(lambda: subnets_by_id(job))  # most edits judge no address
+    judged = judged_addresses(
+        job, devices, lambda device: address_trouble(device, nets()), was, before.judged if before else {}, since
+    )
     figures = {camera_id: had.figures for camera_id, had in known.items()}
     calendar = known_calendar(job, was)
     kept = {one.id: known_recorder(one, job, groups, calendar, was) for one in with_pauses(job.recorders, 1)}

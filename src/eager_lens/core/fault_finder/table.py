@@ -175,6 +175,7 @@ def table_from(text: str) -> FaultTable:
     causes = _once("causes", (cause.id for cause in table.causes))
     tests = _once("tests", (test.id for test in table.tests))
     symptoms = _once("symptoms", (symptom.id for symptom in table.symptoms))
+    codes = {kind.code for kind in KINDS}
     for name, members in table.groups.items():
         _known(f"groups.{name}", members, causes)
     for symptom in table.symptoms:
@@ -182,7 +183,7 @@ def table_from(text: str) -> FaultTable:
     for cause in table.causes:
         _known(f"causes.{cause.id}.priors", cause.priors, symptoms)
         _known(f"causes.{cause.id}.verify", cause.verify, tests)
-        _known(f"causes.{cause.id}.findings", cause.findings, {kind.code for kind in KINDS})
+        _known(f"causes.{cause.id}.findings", cause.findings, codes)
     for pair in table.pairs:
         _known("pairs", pair.causes, causes)
     for test in table.tests:

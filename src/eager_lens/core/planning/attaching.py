@@ -33,6 +33,7 @@ from eager_lens.core.plain_text import inside
 from eager_lens.core.planning.plugged import Plugged
 from eager_lens.core.planning.switch_sizes import switch_for
 from eager_lens.core.reference.device_types import device_types
+from eager_lens.core.wiring.together import Together
 
 ATTACHMENTS: tuple[Attachment, ...] = ("LAN", "camera interface", "recorder PoE ports", "bridged PoE ports")
 
@@ -96,35 +97,6 @@ class _Switches(NamedTuple):
 
     order: dict[str, int]
     in_place: dict[str, str]
-
-
-class _Networks:
-    """What hangs together without passing a recorder, told in next to no time however large the job is: each network is a tree of
-    devices to one that stands for all of it."""
-
-    def __init__(self, links: Iterable[Link], recorders: Set[str]) -> None:
-        self._above: dict[str, str] = {}
-        for link in with_pauses(links):
-            if link.a not in recorders and link.b not in recorders:
-                self.join(link.a, link.b)
-
-    def join(self, a: str, b: str) -> None:
-        """Two devices hang together from now on."""
-        self._above[self._top(a)] = self._top(b)
-
-    def has(self, some: Iterable[str], wanted: str) -> bool:
-        """Whether a device hangs together with one of some."""
-        top = self._top(wanted)
-        return any(self._top(one) == top for one in some)
-
-    def _top(self, device_id: str) -> str:
-        passed = []
-        while (above := self._above.get(device_id, device_id)) != device_id:
-            passed.append(device_id)
-            device_id = above
-        for one in passed:
-            self._above[one] = device_id
-        return device_id
 
 
 class _Rewiring:
@@ -313,20 +285,23 @@ class _Rewiring:
     def join_recorders(self) -> None:
         """Join every recorder with the switches on which its cameras hang, where nothing joins them yet."""
         feeders, switches = self._feeders(), self._switches()
-        networks = _Networks(self.links.all(), self.recorders.keys())
+        networks = Together()  # a recorder is the rim of each that it is on, and joins none
+        for link in with_pauses(self.links.all()):
+            if link.a not in self.recorders and link.b not in self.recorders:
+                networks.join(link.a, link.b)
         for recorder in list(self.recorders.values()):
             on_it = [link.far_end(recorder.id)[0] for link in self.links.of(recorder.id)]
             for hung_on in dict.fromkeys(
                 self._far_end(feeders.get(camera.id), camera) for camera in self.own[recorder.id]
             ):
-                if hung_on not in self.network or networks.has(on_it, hung_on):
+                if hung_on not in self.network or _is_on_one(networks, on_it, hung_on):
                     continue
                 pause()
                 main = self._switch_of(recorder, switches)
-                if main is not None and not networks.has(on_it, main.id):
+                if main is not None and not _is_on_one(networks, on_it, main.id):
                     self._plug(recorder.id, main.id, wants_power=False)
                     on_it.append(main.id)
-                if not networks.has(on_it, hung_on):
+                if not _is_on_one(networks, on_it, hung_on):
                     if main and main.id != hung_on:
                         self._plug(hung_on, main.id, wants_power=False)
                         networks.join(hung_on, main.id)
@@ -370,3 +345,9 @@ class _Rewiring:
 def _joins(link: Link, group: Set[str], recorders: Set[str]) -> bool:
     """Whether a link joins a device of a group with a recorder."""
     return any(one in recorders and other in group - recorders for one, other in ((link.a, link.b), (link.b, link.a)))
+
+
+def _is_on_one(networks: Together, some: Iterable[str], wanted: str) -> bool:
+    """Whether a device hangs together with one of some."""
+    top = networks.top(wanted)
+    return any(networks.top(one) == top for one in some)

@@ -11,6 +11,8 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence, S
 from functools import cached_property
 from typing import NamedTuple
 
+from eager_lens.core.wiring.together import Together
+
 
 class Wire(NamedTuple):
     """A link between two devices. ``capacity_mbps`` is what it carries each way."""
@@ -131,23 +133,9 @@ class Network:
 
     def loop_links(self) -> list[str]:
         """Links beyond a tree: each closes a loop with links listed before it. What passes nothing on closes none."""
-        root: dict[str, str] = {device: device for device in self._around}
-
-        def top(device: str) -> str:
-            while root[device] != device:
-                root[device] = root[root[device]]
-                device = root[device]
-            return device
-
-        closing = []
-        for wire in self.wires.values():
-            if wire.a in self.no_transit or wire.b in self.no_transit:
-                continue
-            a, b = top(wire.a), top(wire.b)
-            if a == b:
-                closing.append(wire.id)
-            root[a] = b
-        return closing
+        together = Together()
+        passing = (wire for wire in self.wires.values() if not self.no_transit & {wire.a, wire.b})
+        return [wire.id for wire in passing if not together.join(wire.a, wire.b)]
 
 
 class Load(NamedTuple):

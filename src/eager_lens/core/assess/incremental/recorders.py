@@ -14,7 +14,7 @@ from eager_lens.core.sizing.promise import Keeping
 
 
 def known_calendar(job: Job, before: Facts | None) -> Calendar:
-    """The year of a job."""
+    """The year of a job; that of ``before`` where nothing of it changed."""
     if (
         before is not None
         and before.job.schedules is job.schedules
@@ -29,7 +29,7 @@ def known_calendar(job: Job, before: Facts | None) -> Calendar:
 def known_recorder(
     recorder: Recorder, job: Job, groups: Groups, calendar: Calendar, before: Facts | None
 ) -> tuple[RecorderFigures, Keeping | None]:
-    """A recorder's figures and its years."""
+    """A recorder's figures and its years; those of ``before`` where neither it nor any of its cameras changed."""
     cameras, streams = groups.cameras_on[recorder.id], groups.streams_on[recorder.id]
     if (
         before is not None

@@ -290,7 +290,7 @@ UNTUNED_MOTION = FindingKind("untuned-motion", "motion")
 
 @trait
 def has_false_alarms(_: Camera, figures: CameraFigures) -> bool:
-    """Whether false alarms are reckoned with."""
+    """Whether false alarms have a part in what it stores."""
     return figures.false_h_per_day > 0
 
 

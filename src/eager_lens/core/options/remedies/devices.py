@@ -8,6 +8,7 @@ from typing import Any
 
 from eager_lens.core.assess.assessment import Assessment, assess
 from eager_lens.core.assess.finding import Finding
+from eager_lens.core.assess.rules.sizing import DAYS_DOUBTFUL, DAYS_SHORT
 from eager_lens.core.enquiry.storage import (
     MOST_CHANNELS,
     NoDrives,
@@ -120,7 +121,7 @@ def _larger(recorder: Recorder, size: RecorderSize) -> Edit:
 
     def apply(present: Job) -> Job:
         larger = fill_the_channels().apply(set_fields([recorder.id], words, **fields).apply(present))
-        short = {one.subjects[0] for one in assess(larger).findings if one.kind.way_out == "more days"}
+        short = {one.subjects[0] for one in assess(larger).findings if one.kind in (DAYS_SHORT, DAYS_DOUBTFUL)}
         if recorder.id not in short:
             return larger
         with suppress(NoDrives):
